@@ -1,0 +1,17 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+# Warnings, sanitizers and the compiler cache, on one interface target that all of ours link.
+option(TROMB_WERROR "Treat warnings as errors" OFF)
+set(TROMB_SANITIZE "" CACHE STRING "Sanitizers, as in -fsanitize=: address,undefined or thread")
+
+find_program(CCACHE_PROGRAM ccache)
+if(CCACHE_PROGRAM)
+  set(CMAKE_CXX_COMPILER_LAUNCHER "${CCACHE_PROGRAM}")
+endif()
+
+add_library(tromb_options INTERFACE)
+target_compile_options(tromb_options INTERFACE
+  -Wall -Wextra -Wpedantic -Wshadow -Wconversion $<$<BOOL:${TROMB_WERROR}>:-Werror>)
+if(TROMB_SANITIZE)
+  target_compile_options(tromb_options INTERFACE -fsanitize=${TROMB_SANITIZE} -fno-omit-frame-pointer -fno-sanitize-recover=all)
+  target_link_options(tromb_options INTERFACE -fsanitize=${TROMB_SANITIZE})
+endif()

@@ -1,0 +1,16 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+find_package(PkgConfig REQUIRED)
+find_package(Threads REQUIRED)
+find_package(nlohmann_json 3.11 REQUIRED)
+find_package(tl-expected REQUIRED)
+find_package(CLI11 REQUIRED)
+pkg_check_modules(FFMPEG REQUIRED IMPORTED_TARGET
+  libavformat>=59 libavcodec>=59 libavfilter>=8 libavutil>=57 libswscale>=6 libswresample>=4)
+pkg_check_modules(ZIMG REQUIRED IMPORTED_TARGET zimg>=3.0)
+pkg_check_modules(EBUR128 REQUIRED IMPORTED_TARGET libebur128)
+find_package(Qt6 6.4 REQUIRED COMPONENTS Core Test)
+if(NOT TROMB_CORE_ONLY)
+  find_package(Qt6 6.4 REQUIRED COMPONENTS Gui Widgets Svg)
+  pkg_check_modules(PANGOCAIRO REQUIRED IMPORTED_TARGET pangocairo pangoft2 fontconfig)
+  qt_standard_project_setup()
+endif()

@@ -1,0 +1,74 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "Command.h"
+
+#include <algorithm>
+#include <nlohmann/json.hpp>
+#include <ostream>
+#include <utility>
+
+namespace tromb::cli {
+
+int exitCode(ErrorCode code) {
+  switch (code) {
+  case ErrorCode::InvalidArgument: return kUsage;
+  case ErrorCode::Missing:
+  case ErrorCode::Unreadable:
+  case ErrorCode::NotMedia:
+  case ErrorCode::Unsupported:
+  case ErrorCode::ProjectInvalid:
+  case ErrorCode::ProjectTooNew: return kBadInput;
+  case ErrorCode::CannotWrite:
+  case ErrorCode::Exists: return kBadOutput;
+  case ErrorCode::Decoder:
+  case ErrorCode::Encoder: return kFailedInside;
+  case ErrorCode::Cancelled: return kInterrupted;
+  }
+  return kFailedInside;
+}
+
+int Command::failed(Context& context, const Error& error, bool json) {
+  if (json) {
+    const nlohmann::ordered_json object{{"error", {{"code", codeWord(error.code)}, {"message", sentence(error)}, {"path", error.path}}}};
+    context.out << object.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace) << "\n";
+  } else {
+    context.err << "tromb-cli: " << sentence(error) << "\n";
+  }
+  return exitCode(error.code);
+}
+
+int runCli(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err, std::stop_token stop) {
+  CLI::App app("Delivers horizontal footage in every shape: measures, frames, encodes and proofs without a window.", "tromb-cli");
+  app.set_version_flag("--version", std::string("tromb-cli ") + TROMB_VERSION);
+  app.require_subcommand(1);
+  using Maker = std::unique_ptr<Command> (*)(CLI::App&);
+  const std::pair<const char*, std::pair<const char*, Maker>> kVerbs[] = {
+      {"probe", {"Say what media files are", makeProbe}},
+      {"make", {"Write a project from footage and deliverables", makeMake}},
+      {"frame", {"Write one frame of a deliverable as a PNG, as an export would encode it", makeFrame}},
+      {"check", {"Say what falls short before an export", makeCheck}},
+      {"export", {"Encode deliverables, all in one pass over the sources", makeExport}},
+      {"proof", {"Read a finished file back and compare it with what was asked", makeProof}},
+      {"destinations", {"List the destinations", makeDestinations}}};
+  std::vector<std::pair<CLI::App*, std::unique_ptr<Command>>> verbs;
+  for (const auto& [name, verb] : kVerbs) {
+    CLI::App* sub = app.add_subcommand(name, verb.first);
+    verbs.emplace_back(sub, verb.second(*sub));
+  }
+  try {
+    std::vector<std::string> reversed(arguments.rbegin(), arguments.rend()); // CLI11 takes them from the back
+    app.parse(reversed);
+  } catch (const CLI::ParseError& error) {
+    const int code = app.exit(error, out, err);
+    return code == 0 ? kDone : kUsage;
+  }
+  Context context{out, err, stop};
+  try {
+    for (const auto& [sub, command] : verbs)
+      if (sub->parsed()) return command->run(context);
+  } catch (const std::exception& broken) {
+    err << "tromb-cli: a fault inside: " << broken.what() << "\n";
+  }
+  return kFailedInside;
+}
+
+} // namespace tromb::cli

@@ -1,0 +1,108 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "Arguments.h"
+#include "Command.h"
+#include "export/Exporter.h"
+#include "project/ProjectFile.h"
+
+#include <chrono>
+#include <mutex>
+#include <nlohmann/json.hpp>
+#include <ostream>
+
+namespace tromb::cli {
+namespace {
+
+using Json = nlohmann::ordered_json;
+using Clock = std::chrono::steady_clock;
+
+class ExportCommand final : public Command {
+public:
+  explicit ExportCommand(CLI::App& app) {
+    app.add_option("project", m_path, "Project file")->required()->type_name("PROJECT");
+    app.add_option("--deliverable", m_deliverables, "Name of a deliverable; all by default")->take_all();
+    app.add_option("--out", m_folder, "Folder to write to")->required()->type_name("DIR");
+    app.add_flag("--overwrite", m_overwrite, "Replace files that are there");
+    app.add_flag("--no-proof", m_noProof, "Leave out the reading-back");
+    app.add_option("--progress", m_progress, "json: one JSON object a line on standard output")->check(CLI::IsMember({"json"}));
+  }
+
+  int run(Context& context) override {
+    m_context = &context;
+    const bool json = !m_progress.empty();
+    auto request = plans();
+    if (!request) return failed(context, request.error(), json);
+    request->onProgress = [&](const ExportProgress& p) { report(*request, p); };
+    m_last.resize(request->plans.size());
+    const auto files = exportPlans(*request, context.stop);
+    if (!files) return failed(context, files.error(), json);
+    bool good = true;
+    for (size_t i = 0; i < files->size(); ++i) {
+      const ExportedFile& file = (*files)[i];
+      const std::string& name = request->plans[i].deliverable().name;
+      good = good && (!file.proof || file.proof->passed());
+      if (json) {
+        Json line{{"deliverable", name}, {"state", "done"}, {"path", file.path}};
+        line["proof"] = file.proof ? toJson(*file.proof) : Json(nullptr);
+        context.out << line.dump(-1, ' ', false, Json::error_handler_t::replace) << std::endl;
+        continue;
+      }
+      context.err << name << ": " << file.path << (!file.proof ? "" : file.proof->passed() ? ", proofed" : ", falls short:") << "\n";
+      if (!file.proof) continue;
+      for (const ProofCheck& check : file.proof->checks)
+        if (!check.pass) context.err << "  " << check.code << ": expected " << check.expected << ", found " << check.found << "\n";
+    }
+    return good ? kDone : kFallsShort;
+  }
+
+private:
+  Result<ExportRequest> plans() const {
+    const auto project = loadProject(m_path);
+    if (!project) return tl::unexpected(project.error());
+    const auto ids = deliverableIds(*project, m_deliverables);
+    if (!ids) return tl::unexpected(ids.error());
+    const Footage footage = probeFootage(*project);
+    ExportRequest request;
+    for (const std::string& id : *ids) {
+      auto plan = Plan::build(*project, footage, id);
+      if (!plan) return tl::unexpected(plan.error());
+      request.plans.push_back(std::move(*plan));
+    }
+    request.projectName = project->name;
+    request.folder = m_folder;
+    request.overwrite = m_overwrite;
+    request.proof = !m_noProof;
+    return request;
+  }
+
+  void report(const ExportRequest& request, const ExportProgress& p) {
+    const std::scoped_lock lock(m_mutex);
+    const auto now = Clock::now();
+    if (p.state == ExportState::Done || (p.frame < p.frames && now - m_last[p.index] < std::chrono::milliseconds(200))) return;
+    m_last[p.index] = now;
+    const std::string& name = request.plans[p.index].deliverable().name;
+    if (m_progress.empty()) {
+      m_context->err << name << ": " << exportStateWord(p.state) << " " << int(p.fraction * 100) << " %, " << int(p.remainingSeconds + 0.5) << " s left\n";
+      return;
+    }
+    const Json line{{"deliverable", name}, {"frame", p.frame}, {"frames", p.frames}, {"fraction", p.fraction}, {"elapsedSeconds", p.elapsedSeconds}, {"remainingSeconds", p.remainingSeconds}, {"state", exportStateWord(p.state)}};
+    m_context->out << line.dump(-1, ' ', false, Json::error_handler_t::replace) << std::endl;
+  }
+
+  std::string m_path;
+  std::vector<std::string> m_deliverables;
+  std::string m_folder;
+  bool m_overwrite = false;
+  bool m_noProof = false;
+  std::string m_progress;
+  Context* m_context = nullptr;
+  std::mutex m_mutex;
+  std::vector<Clock::time_point> m_last;
+};
+
+} // namespace
+
+std::unique_ptr<Command> makeExport(CLI::App& app) {
+  return std::make_unique<ExportCommand>(app);
+}
+
+} // namespace tromb::cli

@@ -1,0 +1,209 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "Arguments.h"
+#include "Command.h"
+#include "analysis/BarMeter.h"
+#include "delivery/Destination.h"
+#include "delivery/H264Level.h"
+#include "geometry/LegalSize.h"
+#include "project/Footage.h"
+#include "project/ProjectFile.h"
+#include "time/Timecode.h"
+
+#include <algorithm>
+#include <filesystem>
+#include <ostream>
+
+namespace tromb::cli {
+namespace {
+
+class MakeCommand final : public Command {
+public:
+  explicit MakeCommand(CLI::App& app) {
+    app.add_option("project", m_path, "Project file to write")->required()->type_name("PROJECT");
+    app.add_option("--footage", m_footage, "FILE[;in=T;out=T;speed=F;name=N]; once for each shot")->required()->take_all();
+    app.add_option("--deliverable", m_deliverables,
+                   "name=N;canvas=WxH;rate=R;framing=fill|fit|stack2|stack3|backdrop;destination=ID;rate-control=crf|vbr|cbr;"
+                   "crf=N;bitrate=B;max-bitrate=B;profile=P;level=L;preset=SPEED;audio-bitrate=B; once for each")
+        ->take_all();
+    app.add_option("--template", m_template, "Begin with the deliverables of this template");
+    app.add_flag("--overwrite", m_overwrite, "Replace the project file when it is there");
+  }
+
+  int run(Context& context) override {
+    std::error_code ignored;
+    if (!m_overwrite && std::filesystem::exists(m_path, ignored))
+      return failed(context, {ErrorCode::Exists, "the file is there already", m_path, {}, "Give --overwrite to replace it"}, false);
+    Status done;
+    for (const std::string& text : m_footage)
+      if (done = addFootage(text, context.stop); !done) return failed(context, done.error(), false);
+    if (done = addTemplate(); !done) return failed(context, done.error(), false);
+    for (const std::string& text : m_deliverables)
+      if (done = addDeliverable(text, context); !done) return failed(context, done.error(), false);
+    if (m_project.deliverables.empty())
+      return failed(context, {ErrorCode::InvalidArgument, "there is nothing to deliver", {}, {}, "Give --deliverable or --template"}, false);
+    m_project.name = std::filesystem::path(m_path).stem().string();
+    if (done = saveProject(m_project, m_path); !done) return failed(context, done.error(), false);
+    return kDone;
+  }
+
+private:
+  static tl::unexpected<Error> unknownKey(const std::string& key, const char* option) {
+    return fail(ErrorCode::InvalidArgument, "'" + key + "' is not known to " + option);
+  }
+
+  Status addFootage(const std::string& text, const std::stop_token& stop) {
+    const auto pairs = parsePairs(text);
+    if (!pairs) return tl::unexpected(pairs.error());
+    if (pairs->empty() || !pairs->front().first.empty())
+      return fail(ErrorCode::InvalidArgument, "--footage '" + text + "' does not begin with a file");
+    const std::string path = std::filesystem::absolute(pairs->front().second).lexically_normal().string();
+    const auto known = std::find_if(m_project.sources.begin(), m_project.sources.end(), [&](const Source& s) { return s.path == path; });
+    std::string sourceId;
+    MediaInfo media;
+    Shot shot;
+    if (known != m_project.sources.end()) { // a file is one source, however many shots it gives
+      media = m_media.at(known->id);
+      shot = bringIn(m_project, media, known->bars).shot;
+      shot.source = known->id;
+    } else {
+      auto info = probe(path);
+      if (!info) return tl::unexpected(info.error());
+      if (!info->video) return fail(ErrorCode::NotMedia, "the file has no picture", path, "Give a video or a still");
+      const auto bars = measureBars(*info, stop);
+      if (!bars) return tl::unexpected(bars.error());
+      media = *info;
+      BroughtIn made = bringIn(m_project, media, *bars);
+      shot = made.shot;
+      m_media.emplace(made.source.id, media);
+      m_project.sources.push_back(std::move(made.source));
+    }
+    for (const auto& [key, value] : *pairs) {
+      if (key.empty()) continue;
+      if (key == "name") {
+        shot.name = value;
+        continue;
+      }
+      const auto fraction = [&]() -> Result<Rational> {
+        if (key != "speed") return parseTime(value, media.video->clock.rate());
+        return value.find('/') == std::string::npos ? Rational::parseDecimal(value) : Rational::parse(value);
+      }();
+      if (!fraction) return tl::unexpected(fraction.error());
+      if (key == "in") shot.in = *fraction;
+      else if (key == "out") shot.out = *fraction;
+      else if (key == "speed") shot.speed = *fraction;
+      else return unknownKey(key, "--footage");
+    }
+    if (shot.out <= shot.in || (media.kind == MediaKind::Video && shot.out > media.duration))
+      return fail(ErrorCode::InvalidArgument, "in and out of '" + shot.name + "' do not lie inside the source, which lasts " + std::to_string(media.duration.toDouble()) + " s", path);
+    if (shot.speed < Rational(1, 100) || shot.speed > Rational(100))
+      return fail(ErrorCode::InvalidArgument, "the speed of '" + shot.name + "' is not between 0.01 and 100", path);
+    m_project.shots.push_back(std::move(shot));
+    return {};
+  }
+
+  [[nodiscard]] const MediaInfo* first() const { return m_project.sources.empty() ? nullptr : &m_media.at(m_project.sources.front().id); }
+
+  Status addTemplate() {
+    if (m_template.empty()) return {};
+    if (!destinationData()) return tl::unexpected(destinationData().error());
+    std::string known;
+    for (const ProjectTemplate& t : destinationData()->templates) {
+      known += (known.empty() ? "" : ", ") + t.id;
+      if (t.id != m_template) continue;
+      for (const std::string& id : t.destinations) m_project.deliverables.push_back(newDeliverable(m_project, id, first()));
+      return {};
+    }
+    return fail(ErrorCode::InvalidArgument, "there is no template '" + m_template + "'", {}, "There are " + known);
+  }
+
+  Status addDeliverable(const std::string& text, Context& context) {
+    const auto pairs = parsePairs(text);
+    if (!pairs) return tl::unexpected(pairs.error());
+    std::string to;
+    for (const auto& [key, value] : *pairs)
+      if (key == "destination") to = value;
+    if (!to.empty() && !destination(to)) return fail(ErrorCode::InvalidArgument, "there is no destination '" + to + "'", {}, "tromb-cli destinations lists them");
+    Deliverable d = newDeliverable(m_project, to, first());
+    bool named = false;
+    for (const auto& [key, value] : *pairs) {
+      named = named || key == "name";
+      if (const Status done = set(d, key, value); !done) return done;
+    }
+    if (!named && to.empty()) d.name = freeDeliverableName(m_project, std::to_string(d.canvas.width) + "×" + std::to_string(d.canvas.height));
+    if (d.name.empty() || m_project.deliverableNamed(d.name)) return fail(ErrorCode::InvalidArgument, "the name '" + d.name + "' is empty or used twice", {}, "Give each deliverable its own name");
+    if (!isLegalSize(d.canvas)) {
+      const auto w = legalNeighbours(d.canvas.width);
+      const auto h = legalNeighbours(d.canvas.height);
+      context.err << "tromb-cli: '" << d.name << "': 4:2:0 video cannot have " << d.canvas.width << "×" << d.canvas.height << "; the nearest legal sizes are " << w.first << "×" << h.first
+                  << " and " << w.second << "×" << h.second << ". The project is written, but cannot be exported so.\n";
+    }
+    m_project.deliverables.push_back(std::move(d));
+    return {};
+  }
+
+  Status set(Deliverable& d, const std::string& key, const std::string& value) {
+    Encoding& e = d.encoding;
+    const auto oneOf = [&](const std::vector<std::string>& words, std::string& target) -> Status {
+      if (std::find(words.begin(), words.end(), value) == words.end()) return fail(ErrorCode::InvalidArgument, "'" + value + "' is no " + key);
+      target = value;
+      return {};
+    };
+    const auto bits = [&](int64_t& target) -> Status {
+      const auto rate = parseBitRate(value);
+      if (!rate) return tl::unexpected(rate.error());
+      target = *rate;
+      return {};
+    };
+    if (key == "name") d.name = value;
+    else if (key == "destination") return {};
+    else if (key == "canvas") {
+      const auto size = parseSize(value);
+      if (!size) return tl::unexpected(size.error());
+      if (*size != d.canvas) e.bitRate = 0; // the destination's bit rate is for its own canvas
+      d.canvas = *size;
+    } else if (key == "rate") {
+      const auto rate = FrameRate::parse(value);
+      if (!rate) return tl::unexpected(rate.error());
+      d.rate = *rate;
+    } else if (key == "framing") {
+      Framing framing;
+      if (!framingByName(value, framing)) return fail(ErrorCode::InvalidArgument, "'" + value + "' is no framing", {}, "Use fill, fit, stack2, stack3 or backdrop");
+      for (const Shot& shot : m_project.shots) d.framings[shot.id] = framing;
+    } else if (key == "rate-control") {
+      if (!rateControlByWord(value, e.rateControl)) return fail(ErrorCode::InvalidArgument, "'" + value + "' is no rate control", {}, "Use crf, vbr or cbr");
+    } else if (key == "crf") {
+      const auto crf = Rational::parseDecimal(value);
+      if (!crf || *crf < Rational(0) || *crf > Rational(51)) return fail(ErrorCode::InvalidArgument, "'" + value + "' is no crf", {}, "Use a number from 0 to 51");
+      e.crf = crf->toDouble();
+      e.rateControl = RateControl::ConstantQuality;
+    } else if (key == "bitrate") return bits(e.bitRate);
+    else if (key == "max-bitrate") return bits(e.maxBitRate);
+    else if (key == "audio-bitrate") return bits(e.audioBitRate);
+    else if (key == "profile") return oneOf(profiles(), e.profile);
+    else if (key == "preset") return oneOf(speeds(), e.speed);
+    else if (key == "level") {
+      const H264Level* level = levelByName(value);
+      if (!level) return fail(ErrorCode::InvalidArgument, "'" + value + "' is no H.264 level", {}, "Use 3, 3.1, 4, 4.1, 4.2, 5, 5.1 …");
+      e.level = level->name;
+    } else if (key == "codec" || key == "container") {
+      if (value != (key == "codec" ? "h264" : "mp4")) return fail(ErrorCode::InvalidArgument, key + " '" + value + "' is not written by this version", {}, "Use codec=h264 and container=mp4");
+    } else return unknownKey(key, "--deliverable");
+    return {};
+  }
+
+  std::string m_path;
+  std::vector<std::string> m_footage;
+  std::vector<std::string> m_deliverables;
+  std::string m_template;
+  bool m_overwrite = false;
+  Project m_project;
+  std::map<std::string, MediaInfo> m_media;
+};
+
+} // namespace
+
+std::unique_ptr<Command> makeMake(CLI::App& app) {
+  return std::make_unique<MakeCommand>(app);
+}
+
+} // namespace tromb::cli

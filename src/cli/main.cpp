@@ -1,0 +1,25 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "Command.h"
+
+#include <csignal>
+#include <ctime>
+#include <iostream>
+#include <pthread.h>
+#include <thread>
+
+int main(int argc, char** argv) {
+  // SIGINT and SIGTERM are taken by a thread of their own and become a stop request for the verb.
+  sigset_t signals;
+  sigemptyset(&signals);
+  sigaddset(&signals, SIGINT);
+  sigaddset(&signals, SIGTERM);
+  pthread_sigmask(SIG_BLOCK, &signals, nullptr);
+  std::signal(SIGPIPE, SIG_IGN);
+  std::stop_source stop;
+  const std::jthread listener([&](const std::stop_token& end) {
+    const timespec slice{0, 50'000'000};
+    while (!end.stop_requested())
+      if (sigtimedwait(&signals, nullptr, &slice) > 0) stop.request_stop();
+  });
+  return tromb::cli::runCli({argv + 1, argv + argc}, std::cout, std::cerr, stop.get_token());
+}

@@ -1,0 +1,12 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <string>
+
+namespace tromb {
+
+/// The folder with destinations, fonts and icons: $TROMB_DATA_DIR, else beside the installed program
+/// (../share/tromb), else the source tree this was built from. Without a trailing slash. Thread-safe.
+[[nodiscard]] std::string dataFolder();
+
+} // namespace tromb

@@ -1,0 +1,50 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "export/Proof.h"
+#include "picture/Frame.h"
+#include "render/Plan.h"
+
+#include <functional>
+#include <stop_token>
+
+namespace tromb {
+
+enum class ExportState { Encoding, Finishing, Proofing, Done };
+[[nodiscard]] const char* exportStateWord(ExportState state); ///< "encoding", "finishing", "proofing", "done"
+
+struct ExportProgress {
+  size_t index = 0; ///< of the deliverable in ExportRequest::plans
+  int64_t frame = 0;
+  int64_t frames = 0;
+  double fraction = 0; ///< 0 to 1, proof included
+  double elapsedSeconds = 0;
+  double remainingSeconds = 0; ///< 0 while it cannot be told
+  ExportState state = ExportState::Encoding;
+};
+
+struct ExportRequest {
+  std::vector<Plan> plans; ///< of one project, so that all have the same shots
+  std::string projectName;
+  std::string folder; ///< made when it is not there
+  bool overwrite = false;
+  bool proof = true;
+  /// Both are called from worker threads, one call at a time for each deliverable; either may be empty.
+  std::function<void(const ExportProgress&)> onProgress;
+  std::function<void(size_t index, const Frame& picture)> onPicture; ///< about four times a second
+};
+
+struct ExportedFile {
+  std::string path;
+  std::optional<ProofReport> proof; ///< empty when none was asked for
+};
+
+/// The path that a deliverable is exported to: FOLDER/PROJECT DELIVERABLE.mp4, without what file names cannot have.
+[[nodiscard]] std::string exportPath(const std::string& folder, const std::string& projectName, const std::string& deliverableName);
+
+/// Decodes every source once and encodes all plans side by side. Each file is written under a temporary name,
+/// proofed, then renamed. On an error or a stop nothing half-made stays. One file a plan, in the same order.
+/// Errors: Exists, CannotWrite, Decoder, Encoder, Cancelled, InvalidArgument and those of the sources.
+[[nodiscard]] Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std::stop_token stop);
+
+} // namespace tromb

@@ -1,0 +1,223 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "media/OutputFile.h"
+
+#include "delivery/H264Level.h"
+#include "media/AudioReader.h"
+#include "media/Av.h"
+
+#include <algorithm>
+#include <cmath>
+#include <cstring>
+#include <vector>
+
+namespace tromb {
+namespace {
+
+constexpr int kKeyFrameSeconds = 2;
+
+/// Reference frames that x264's speed presets use (x264 common/base.c, param_apply_preset).
+int presetReferences(const std::string& speed) {
+  if (speed == "ultrafast" || speed == "superfast" || speed == "veryfast") return 1;
+  if (speed == "faster" || speed == "fast") return 2;
+  if (speed == "medium") return 3;
+  return speed == "slow" ? 5 : speed == "slower" ? 8 : 16;
+}
+
+struct OutputCloser {
+  void operator()(AVFormatContext* c) const {
+    if (c->pb) avio_closep(&c->pb);
+    avformat_free_context(c);
+  }
+};
+
+} // namespace
+
+struct OutputFile::State {
+  std::string path;
+  std::unique_ptr<AVFormatContext, OutputCloser> format;
+  av::CodecPtr video;
+  av::CodecPtr audio;
+  av::PacketPtr packet{av_packet_alloc()};
+  av::FramePtr soundFrame{av_frame_alloc()};
+  std::vector<float> pending; ///< sound that does not fill an encoder frame yet
+  int64_t nextPicture = 0;
+  int64_t nextSample = 0;
+
+  [[nodiscard]] tl::unexpected<Error> writeError(int native) const {
+    const bool full = native == AVERROR(ENOSPC) || native == AVERROR(EDQUOT);
+    return fail(ErrorCode::CannotWrite, full ? "the disk is full" : "writing failed (" + av::text(native) + ")", path,
+                full ? "Free some space and export again" : "Check that the folder is there and can be written to");
+  }
+  [[nodiscard]] tl::unexpected<Error> encodeError(const char* what, int native) const {
+    return fail(ErrorCode::Encoder, std::string(what) + " (" + av::text(native) + ")", path, {}, "frame " + std::to_string(nextPicture));
+  }
+
+  Status openVideo(const PictureStream& picture) {
+    const AVCodec* codec = avcodec_find_encoder_by_name("libx264");
+    if (!codec) return fail(ErrorCode::Unsupported, "this system's FFmpeg has no libx264", path);
+    const Encoding& e = picture.encoding;
+    video.reset(avcodec_alloc_context3(codec));
+    AVCodecContext& c = *video;
+    c.width = picture.size.width;
+    c.height = picture.size.height;
+    c.pix_fmt = AV_PIX_FMT_YUV420P;
+    c.framerate = av::rational(picture.rate.value());
+    c.time_base = av_inv_q(c.framerate);
+    c.sample_aspect_ratio = av::rational(picture.pixelAspect);
+    c.color_primaries = AVCOL_PRI_BT709;
+    c.color_trc = AVCOL_TRC_BT709;
+    c.colorspace = AVCOL_SPC_BT709;
+    c.color_range = AVCOL_RANGE_MPEG;
+    c.chroma_sample_location = AVCHROMA_LOC_LEFT;
+    c.gop_size = int(std::max<int64_t>(1, (Rational(kKeyFrameSeconds) * picture.rate.value()).nearest()));
+    if (format->oformat->flags & AVFMT_GLOBALHEADER) c.flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
+    av_opt_set(c.priv_data, "preset", e.speed.c_str(), 0);
+    av_opt_set(c.priv_data, "profile", e.profile.c_str(), 0);
+    // The fast presets leave out what tells Main from High; asking for it makes the label true.
+    if (e.profile == "high") av_opt_set(c.priv_data, "x264-params", "8x8dct=1", 0);
+    if (e.rateControl == RateControl::ConstantQuality) av_opt_set_double(c.priv_data, "crf", e.crf, 0);
+    else c.bit_rate = e.bitRate;
+    if (e.maxBitRate > 0) {
+      c.rc_max_rate = e.maxBitRate;
+      c.rc_buffer_size = int(std::min<int64_t>(e.maxBitRate, INT32_MAX));
+    }
+    if (e.rateControl == RateControl::Constant) av_opt_set(c.priv_data, "nal-hrd", "cbr", 0);
+    if (const H264Level* level = levelByName(e.level)) {
+      av_opt_set(c.priv_data, "level", std::string(level->name).c_str(), 0);
+      // x264 takes the level as a label only; keep the buffer of references within it ourselves.
+      const int most = maxReferences(*level, picture.size);
+      if (most > 0 && presetReferences(e.speed) > most) c.refs = most;
+    }
+    if (const int native = avcodec_open2(&c, codec, nullptr); native < 0)
+      return fail(ErrorCode::Encoder, "the encoder does not accept these settings (" + av::text(native) + ")", path,
+                  "Check canvas, rate, profile and level");
+    return {};
+  }
+
+  Status openAudio(int64_t bitRate) {
+    const AVCodec* codec = avcodec_find_encoder(AV_CODEC_ID_AAC);
+    audio.reset(avcodec_alloc_context3(codec));
+    AVCodecContext& c = *audio;
+    c.sample_fmt = AV_SAMPLE_FMT_FLTP;
+    c.sample_rate = kSoundRate;
+    c.ch_layout = AV_CHANNEL_LAYOUT_STEREO;
+    c.bit_rate = bitRate;
+    c.time_base = {1, kSoundRate};
+    if (format->oformat->flags & AVFMT_GLOBALHEADER) c.flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
+    if (const int native = avcodec_open2(&c, codec, nullptr); native < 0) return encodeError("the sound encoder does not start", native);
+    return {};
+  }
+
+  /// Hands what an encoder has ready to the muxer.
+  Status drain(AVCodecContext& encoder, int stream) {
+    for (;;) {
+      const int native = avcodec_receive_packet(&encoder, packet.get());
+      if (native == AVERROR(EAGAIN) || native == AVERROR_EOF) return {};
+      if (native < 0) return encodeError("encoding failed", native);
+      packet->stream_index = stream;
+      if (stream == 0) packet->duration = 1;
+      av_packet_rescale_ts(packet.get(), encoder.time_base, format->streams[stream]->time_base);
+      int written = av_interleaved_write_frame(format.get(), packet.get());
+      if (written >= 0 && format->pb->error < 0) written = format->pb->error;
+      if (written < 0) return writeError(written);
+    }
+  }
+
+  /// Encodes `count` samples from the front of `pending`.
+  Status encodeSound(int count) {
+    AVFrame& f = *soundFrame;
+    f.nb_samples = count;
+    f.format = AV_SAMPLE_FMT_FLTP;
+    f.sample_rate = kSoundRate;
+    f.ch_layout = AV_CHANNEL_LAYOUT_STEREO;
+    int native = av_frame_get_buffer(&f, 0);
+    if (native >= 0) {
+      for (int i = 0; i < count; ++i)
+        for (int ch = 0; ch < kSoundChannels; ++ch)
+          reinterpret_cast<float*>(f.data[ch])[i] = pending[size_t(i * kSoundChannels + ch)];
+      f.pts = nextSample;
+      nextSample += count;
+      native = avcodec_send_frame(audio.get(), &f);
+    }
+    av_frame_unref(&f);
+    if (native < 0) return encodeError("encoding the sound failed", native);
+    pending.erase(pending.begin(), pending.begin() + count * kSoundChannels);
+    return drain(*audio, 1);
+  }
+};
+
+OutputFile::OutputFile(std::unique_ptr<State> state) : m_state(std::move(state)) {}
+OutputFile::OutputFile(OutputFile&&) noexcept = default;
+OutputFile& OutputFile::operator=(OutputFile&&) noexcept = default;
+OutputFile::~OutputFile() = default;
+
+Result<OutputFile> OutputFile::create(const std::string& path, const PictureStream& picture, bool sound) {
+  av::quiet();
+  auto state = std::make_unique<State>();
+  State& s = *state;
+  s.path = path;
+  AVFormatContext* raw = nullptr;
+  avformat_alloc_output_context2(&raw, nullptr, "mp4", path.c_str());
+  s.format.reset(raw);
+  if (const Status opened = s.openVideo(picture); !opened) return tl::unexpected(opened.error());
+  if (sound)
+    if (const Status opened = s.openAudio(picture.encoding.audioBitRate); !opened) return tl::unexpected(opened.error());
+
+  for (AVCodecContext* encoder : {s.video.get(), s.audio.get()}) {
+    if (!encoder) continue;
+    AVStream* stream = avformat_new_stream(raw, nullptr);
+    avcodec_parameters_from_context(stream->codecpar, encoder);
+    stream->time_base = encoder->time_base;
+    stream->avg_frame_rate = encoder->framerate;
+    stream->sample_aspect_ratio = encoder->sample_aspect_ratio;
+  }
+  if (picture.rotation != 0) {
+    auto* matrix = reinterpret_cast<int32_t*>(
+        av_stream_new_side_data(raw->streams[0], AV_PKT_DATA_DISPLAYMATRIX, sizeof(int32_t) * 9));
+    av_display_rotation_set(matrix, picture.rotation);
+  }
+  int native = avio_open(&raw->pb, path.c_str(), AVIO_FLAG_WRITE);
+  if (native < 0) return s.writeError(native);
+  AVDictionary* options = nullptr;
+  av_dict_set(&options, "movflags", "+faststart", 0);
+  native = avformat_write_header(raw, &options);
+  av_dict_free(&options);
+  if (native < 0) return s.writeError(native);
+  return OutputFile(std::move(state));
+}
+
+Status OutputFile::addPicture(const Frame& canvas) {
+  State& s = *m_state;
+  const av::FramePtr frame(av_frame_clone(canvas.get()));
+  frame->pts = s.nextPicture++;
+  frame->pict_type = AV_PICTURE_TYPE_NONE;
+  const int native = avcodec_send_frame(s.video.get(), frame.get());
+  if (native < 0) return s.encodeError("encoding failed", native);
+  return s.drain(*s.video, 0);
+}
+
+Status OutputFile::addSound(std::span<const float> samples) {
+  State& s = *m_state;
+  s.pending.insert(s.pending.end(), samples.begin(), samples.end());
+  while (int(s.pending.size()) / kSoundChannels >= s.audio->frame_size)
+    if (const Status done = s.encodeSound(s.audio->frame_size); !done) return done;
+  return {};
+}
+
+Status OutputFile::finish() {
+  State& s = *m_state;
+  if (s.audio) {
+    if (!s.pending.empty())
+      if (const Status done = s.encodeSound(int(s.pending.size()) / kSoundChannels); !done) return done;
+    avcodec_send_frame(s.audio.get(), nullptr);
+    if (const Status done = s.drain(*s.audio, 1); !done) return done;
+  }
+  avcodec_send_frame(s.video.get(), nullptr);
+  if (const Status done = s.drain(*s.video, 0); !done) return done;
+  int native = av_write_trailer(s.format.get());
+  if (native >= 0) native = avio_closep(&s.format->pb);
+  if (native < 0) return s.writeError(native);
+  return {};
+}
+
+} // namespace tromb

@@ -1,0 +1,44 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "delivery/Encoding.h"
+#include "picture/Frame.h"
+
+#include <memory>
+#include <span>
+
+namespace tromb {
+
+/// The picture stream of a file that is being written.
+struct PictureStream {
+  Size size;
+  FrameRate rate;
+  Encoding encoding; ///< resolved: bit rate and level filled in
+  Rational pixelAspect{1};
+  int rotation = 0; ///< degrees clockwise that a player is to turn the picture
+};
+
+/// Writes H.264 and, when asked, AAC 48 kHz stereo into an MP4 with its index first. One thread at a time.
+/// Key frames at most 2 s apart; the decoder's buffer holds one second of the peak rate.
+class OutputFile {
+public:
+  /// Creates or empties `path`. Errors: CannotWrite, Encoder, InvalidArgument.
+  [[nodiscard]] static Result<OutputFile> create(const std::string& path, const PictureStream& picture, bool sound);
+  OutputFile(OutputFile&&) noexcept;
+  OutputFile& operator=(OutputFile&&) noexcept;
+  ~OutputFile();
+
+  /// The next picture: 8-bit 4:2:0 of the stream's size.
+  [[nodiscard]] Status addPicture(const Frame& canvas);
+  /// The next sound samples, interleaved stereo at 48 kHz.
+  [[nodiscard]] Status addSound(std::span<const float> samples);
+  /// Flushes the encoders and writes the index. The file is complete only after this.
+  [[nodiscard]] Status finish();
+
+private:
+  struct State;
+  explicit OutputFile(std::unique_ptr<State> state);
+  std::unique_ptr<State> m_state;
+};
+
+} // namespace tromb

@@ -1,0 +1,23 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "Error.h"
+#include "geometry/Rect.h"
+#include "picture/Frame.h"
+
+struct AVFrame;
+
+namespace tromb {
+
+/// The same picture in a planar format that zimg reads (Y'CbCr or G, B, R; 8 to 16 bit), planes 64-byte
+/// aligned. Returns `frame` itself where it is so already. Transparency is laid over black.
+/// Errors: Unsupported (the pixel format cannot be converted). Thread-safe.
+[[nodiscard]] Result<Frame> planarFrame(const Frame& frame);
+
+/// A new frame with 64-byte aligned planes; contents undefined. `pixelFormat` is an AVPixelFormat.
+[[nodiscard]] std::shared_ptr<AVFrame> newFrame(Size size, int pixelFormat);
+
+/// A new canvas: 8-bit 4:2:0, BT.709 limited, left-sited, labelled; contents undefined.
+[[nodiscard]] std::shared_ptr<AVFrame> newCanvas(Size size);
+
+} // namespace tromb

@@ -1,0 +1,47 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "Error.h"
+#include "geometry/Rect.h"
+#include "picture/Frame.h"
+
+#include <memory>
+
+namespace tromb {
+
+/// Memory layout of a scaled picture; all 8 bit, planes 64-byte aligned.
+enum class PictureForm {
+  Yuv420, ///< Y, U, V; chroma left-sited; BT.709 limited range, labelled so
+  Yuv444, ///< as Yuv420, without subsampling
+  Rgb,    ///< planar, FFmpeg's plane order G, B, R; full range, BT.709 primaries
+};
+
+enum class Kernel {
+  Sharp,  ///< Spline36: for pictures that are delivered
+  Smooth, ///< cubic B-spline: for blurring an enlargement
+};
+
+/// Resamples a fractional area of pictures of one format to a whole number of pixels with zimg, converting
+/// matrix and range. Unlabelled SD (up to 1024×576) is taken as BT.601, other unlabelled video as BT.709;
+/// SDR primaries other than BT.2020 are not converted. One thread at a time; build once, run for every frame.
+class Scaler {
+public:
+  /// `like` gives size, format and labels of what `run` will be fed; `region` is in its pixels and must lie
+  /// inside it (zimg would mirror silently). Errors: InvalidArgument, Unsupported.
+  [[nodiscard]] static Result<Scaler> build(const Frame& like, const RectF& region, Size size, PictureForm form,
+                                            Kernel kernel = Kernel::Sharp);
+  Scaler(Scaler&&) noexcept;
+  Scaler& operator=(Scaler&&) noexcept;
+  ~Scaler();
+
+  /// True when `frame` has the size, format and labels that this was built for.
+  [[nodiscard]] bool fits(const Frame& frame) const;
+  [[nodiscard]] Result<Frame> run(const Frame& source);
+
+private:
+  struct State;
+  explicit Scaler(std::unique_ptr<State> state);
+  std::unique_ptr<State> m_state;
+};
+
+} // namespace tromb

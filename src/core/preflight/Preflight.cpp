@@ -1,0 +1,133 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "preflight/Preflight.h"
+
+#include "delivery/H264Level.h"
+#include "geometry/LegalSize.h"
+#include "time/Cadence.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <cstdio>
+#include <nlohmann/json.hpp>
+
+namespace tromb {
+namespace {
+
+void checkSources(const Project& project, const Footage& footage, std::vector<Finding>& findings) {
+  for (const Source& source : project.sources) {
+    const auto at = footage.find(source.id);
+    if (at == footage.end() || at->second) continue;
+    const bool missing = at->second.error().code == ErrorCode::Missing;
+    std::string shots;
+    for (const Shot& shot : project.shots)
+      if (shot.source == source.id) shots += (shots.empty() ? "" : ", ") + shot.name;
+    findings.push_back({missing ? "source-missing" : "source-unreadable", Severity::Error, "", shots,
+                        sentence(at->second.error()), missing ? "Put the file back or remove the shot" : "Replace the file or remove the shot"});
+  }
+}
+
+void checkCanvas(const Deliverable& d, std::vector<Finding>& findings) {
+  if (isLegalSize(d.canvas)) return;
+  const auto [lowW, highW] = legalNeighbours(d.canvas.width);
+  const auto [lowH, highH] = legalNeighbours(d.canvas.height);
+  findings.push_back({"odd-size", Severity::Error, d.name, "",
+                      "4:2:0 video cannot have " + sizeText(d.canvas) + ": both sides must be even",
+                      "Use " + sizeText({lowW, lowH}) + " or " + sizeText({highW, highH})});
+}
+
+void checkLevel(const Deliverable& d, std::vector<Finding>& findings) {
+  const Encoding e = resolved(d.encoding, d.canvas, d.rate);
+  const H264Level* level = levelByName(e.level);
+  if (level && carries(*level, d.canvas, d.rate, e.profile, e.maxBitRate)) return;
+  const H264Level* fitting = lowestLevel(d.canvas, d.rate, e.profile, e.maxBitRate);
+  findings.push_back({"level-too-low", Severity::Error, d.name, "",
+                      "H.264 level " + e.level + " cannot carry " + sizeText(d.canvas) + " at " + d.rate.name() + " and " +
+                          bitRateText(e.maxBitRate),
+                      fitting ? "Use level " + std::string(fitting->name) + " or leave the level to Tromb"
+                              : "Make the canvas, the rate or the bit rate smaller"});
+}
+
+struct Cell {
+  const Shot* shot;
+  PictureShape shape;
+  double detail;
+  double uncovered;
+};
+
+void checkCells(const Deliverable& d, const std::vector<Cell>& cells, std::vector<Finding>& findings) {
+  for (const Cell& cell : cells) {
+    if (cell.uncovered > 0) {
+      std::array<char, 64> share{};
+      std::snprintf(share.data(), share.size(), "bars over %.1f %% of the canvas", cell.uncovered);
+      findings.push_back({"bars", Severity::Warning, d.name, cell.shot->name, share.data(), "Fill the canvas, or lay the picture over a backdrop"});
+    }
+    if (cell.detail < kSharpDetail)
+      findings.push_back({"soft", Severity::Warning, d.name, cell.shot->name,
+                          "the picture is enlarged: detail " + detailText(cell.detail) + ", below 1.00",
+                          "Zoom out, use two stacked windows or a backdrop, or make the canvas smaller"});
+  }
+  // A canvas that none of its pictures can fill sharply is too large in itself.
+  Size best{};
+  for (const Cell& cell : cells) {
+    const Size sharp = largestSharpCanvas(cell.shape, d.canvas.ratio());
+    if (sharp.width > best.width) best = sharp;
+  }
+  if (!cells.empty() && (best.width < d.canvas.width * kSharpDetail || best.height < d.canvas.height * kSharpDetail))
+    findings.push_back({"enlarged-canvas", Severity::Warning, d.name, "",
+                        "the canvas " + sizeText(d.canvas) + " is larger than any shot can fill without enlarging",
+                        best.width > 0 ? "The largest canvas of this shape that stays sharp is " + sizeText(best) : ""});
+}
+
+} // namespace
+
+std::vector<Finding> preflight(const Project& project, const Footage& footage, const std::vector<std::string>& deliverableIds) {
+  std::vector<Finding> findings;
+  checkSources(project, footage, findings);
+  for (const Deliverable& d : project.deliverables) {
+    if (!deliverableIds.empty() && std::find(deliverableIds.begin(), deliverableIds.end(), d.id) == deliverableIds.end()) continue;
+    checkCanvas(d, findings);
+    checkLevel(d, findings);
+    std::vector<Cell> cells;
+    for (const Shot& shot : project.shots) {
+      const auto at = footage.find(shot.source);
+      if (at == footage.end() || !at->second || !at->second->video) continue;
+      const VideoInfo& video = *at->second->video;
+      const PictureShape shape = video.shape(project.source(shot.source)->bars);
+      const auto placements = place(shape, d.canvas, d.framingOf(shot.id));
+      cells.push_back({&shot, shape, detail(shape, placements), uncoveredPercent(d.canvas, placements)});
+      const Cadence cadence(video.clock.rate(), d.rate, shot.speed);
+      if (at->second->kind == MediaKind::Video && !cadence.even())
+        findings.push_back({"rate-mismatch", Severity::Note, d.name, shot.name,
+                            video.clock.rate().name() + " shown at " + d.rate.name() + ": " + cadence.describe(),
+                            "Deliver at the rate that was shot for even motion"});
+    }
+    checkCells(d, cells, findings);
+  }
+  std::stable_sort(findings.begin(), findings.end(), [](const Finding& a, const Finding& b) { return a.severity > b.severity; });
+  return findings;
+}
+
+const char* severityWord(Severity severity) {
+  return severity == Severity::Error ? "error" : severity == Severity::Warning ? "warning" : "note";
+}
+
+nlohmann::ordered_json toJson(const std::vector<Finding>& findings) {
+  auto list = nlohmann::ordered_json::array();
+  for (const Finding& f : findings)
+    list.push_back({{"code", f.code}, {"severity", severityWord(f.severity)}, {"deliverable", f.deliverable}, {"shot", f.shot}, {"message", f.message}, {"fix", f.fix}});
+  return {{"findings", list}};
+}
+
+std::string detailText(double detail) {
+  std::array<char, 32> text{};
+  // Rounded down: 0.999 must not read as sharp.
+  std::snprintf(text.data(), text.size(), "%.2f", std::floor(detail * 100 + 1e-6) / 100);
+  return text.data();
+}
+
+std::string sizeText(Size size) {
+  return std::to_string(size.width) + "×" + std::to_string(size.height);
+}
+
+} // namespace tromb

@@ -1,0 +1,37 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "project/Footage.h"
+
+#include <nlohmann/json_fwd.hpp>
+
+namespace tromb {
+
+enum class Severity { Note, Warning, Error };
+
+/// One thing that a check before an export found.
+struct Finding {
+  std::string code; ///< stable word: bars, soft, enlarged-canvas, odd-size, level-too-low, rate-mismatch, source-missing, source-unreadable
+  Severity severity = Severity::Note;
+  std::string deliverable; ///< name; empty when it concerns the whole project
+  std::string shot;        ///< name; empty when it concerns the whole deliverable
+  std::string message;
+  std::string fix; ///< what to do; may be empty
+};
+
+/// Everything that falls short in the chosen deliverables (ids; all when empty). Never fails: what cannot be
+/// planned is itself a finding. Thread-safe.
+[[nodiscard]] std::vector<Finding> preflight(const Project& project, const Footage& footage,
+                                             const std::vector<std::string>& deliverableIds = {});
+
+/// Detail below this is a soft enlargement; a hair under 1 leaves room for rounding to even pixels.
+inline constexpr double kSharpDetail = 0.995;
+
+[[nodiscard]] const char* severityWord(Severity severity); ///< "note", "warning", "error"
+[[nodiscard]] nlohmann::ordered_json toJson(const std::vector<Finding>& findings);
+/// "0.56": detail as it is shown everywhere.
+[[nodiscard]] std::string detailText(double detail);
+/// "1080×1920".
+[[nodiscard]] std::string sizeText(Size size);
+
+} // namespace tromb

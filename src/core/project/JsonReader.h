@@ -1,0 +1,108 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Reads checked values out of JSON and remembers the first fault with its place. For .cpp files of the core.
+#pragma once
+
+#include "Error.h"
+#include "time/Rational.h"
+
+#include <cmath>
+#include <initializer_list>
+#include <nlohmann/json.hpp>
+#include <optional>
+#include <string>
+
+namespace tromb {
+
+using Json = nlohmann::ordered_json;
+
+/// The first fault of one document; later ones are its consequences and are not kept.
+struct JsonFault {
+  std::optional<Error> error;
+  void at(const std::string& where, const std::string& message) {
+    if (!error) error = Error{ErrorCode::ProjectInvalid, message, {}, where.empty() ? "/" : where, {}};
+  }
+};
+
+/// A value in a document and the JSON pointer to it. Getters return a default after a fault.
+class JsonNode {
+public:
+  JsonNode(const Json& value, JsonFault& fault, std::string where = {})
+      : m_value(&value), m_fault(&fault), m_where(std::move(where)) {}
+
+  [[nodiscard]] const std::string& where() const { return m_where; }
+  [[nodiscard]] bool has(const char* key) const { return m_value->is_object() && m_value->contains(key); }
+  void refuse(const std::string& message) const { m_fault->at(m_where, message); }
+
+  /// The member `key`; a fault when this is no object or lacks it.
+  [[nodiscard]] JsonNode get(const char* key) const {
+    static const Json nothing;
+    if (!m_value->is_object()) m_fault->at(m_where, "an object is expected here");
+    else if (!m_value->contains(key)) m_fault->at(m_where, std::string("'") + key + "' is missing");
+    else return {m_value->at(key), *m_fault, m_where + "/" + key};
+    return {nothing, *m_fault, m_where + "/" + key};
+  }
+
+  [[nodiscard]] std::string text(size_t most = 4096) const {
+    if (!m_value->is_string()) return refuse("text is expected here"), std::string();
+    auto value = m_value->get<std::string>();
+    if (value.size() > most) refuse("the text is too long");
+    return value;
+  }
+  [[nodiscard]] double number(double least, double most) const {
+    const double value = m_value->is_number() ? m_value->get<double>() : NAN;
+    if (!(value >= least && value <= most)) {
+      refuse("a number from " + plain(least) + " to " + plain(most) + " is expected here");
+      return least;
+    }
+    return value;
+  }
+  [[nodiscard]] int64_t integer(int64_t least, int64_t most) const {
+    const bool whole = m_value->is_number_integer();
+    const int64_t value = whole ? m_value->get<int64_t>() : 0;
+    if (!whole || value < least || value > most) {
+      refuse("a whole number from " + std::to_string(least) + " to " + std::to_string(most) + " is expected here");
+      return least;
+    }
+    return value;
+  }
+  /// "n/d", positive or (with `zeroToo`) zero, at most `most`.
+  [[nodiscard]] Rational fraction(const Rational& most, bool zeroToo) const {
+    const auto value = m_value->is_string() ? Rational::parse(m_value->get<std::string>())
+                                            : Result<Rational>(fail(ErrorCode::InvalidArgument, ""));
+    if (!value || *value > most || *value < Rational(0) || (!zeroToo && *value == Rational(0))) {
+      refuse("a fraction such as \"25/1\" is expected here, at most " + most.toString());
+      return Rational(1);
+    }
+    return *value;
+  }
+  /// Calls `each(node)` for every element; a fault when this is no array.
+  template <typename Each> void elements(Each each) const {
+    if (!m_value->is_array()) return refuse("a list is expected here");
+    for (size_t i = 0; i < m_value->size() && !m_fault->error; ++i)
+      each(JsonNode((*m_value)[i], *m_fault, m_where + "/" + std::to_string(i)));
+  }
+  /// Calls `each(key, node)` for every member; a fault when this is no object.
+  template <typename Each> void members(Each each) const {
+    if (!m_value->is_object()) return refuse("an object is expected here");
+    for (const auto& [key, value] : m_value->items())
+      if (!m_fault->error) each(key, JsonNode(value, *m_fault, m_where + "/" + key));
+  }
+  /// JSON text of the members that are not in `known`; empty when there are none.
+  [[nodiscard]] std::string others(std::initializer_list<const char*> known) const {
+    Json rest = Json::object();
+    if (m_value->is_object()) rest = *m_value;
+    for (const char* key : known) rest.erase(key);
+    return rest.empty() ? std::string() : rest.dump();
+  }
+
+private:
+  static std::string plain(double value) {
+    std::string text = Json(value).dump();
+    return text.ends_with(".0") ? text.substr(0, text.size() - 2) : text;
+  }
+  const Json* m_value;
+  JsonFault* m_fault;
+  std::string m_where;
+};
+
+} // namespace tromb

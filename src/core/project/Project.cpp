@@ -1,0 +1,44 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "project/Project.h"
+
+#include <algorithm>
+
+namespace tromb {
+namespace {
+
+template <typename List, typename Member>
+const typename List::value_type* find(const List& list, Member member, const std::string& value) {
+  const auto at = std::find_if(list.begin(), list.end(), [&](const auto& item) { return item.*member == value; });
+  return at == list.end() ? nullptr : &*at;
+}
+
+} // namespace
+
+Framing Deliverable::framingOf(const std::string& shotId) const {
+  const auto at = framings.find(shotId);
+  return at == framings.end() ? Framing{} : at->second;
+}
+
+const Source* Project::source(const std::string& id) const {
+  return find(sources, &Source::id, id);
+}
+
+const Shot* Project::shot(const std::string& id) const {
+  return find(shots, &Shot::id, id);
+}
+
+const Deliverable* Project::deliverable(const std::string& id) const {
+  return find(deliverables, &Deliverable::id, id);
+}
+
+const Deliverable* Project::deliverableNamed(const std::string& wanted) const {
+  return find(deliverables, &Deliverable::name, wanted);
+}
+
+Rational Project::duration() const {
+  Rational total(0);
+  for (const Shot& shot : shots) total = total + shot.duration();
+  return total;
+}
+
+} // namespace tromb

@@ -1,0 +1,260 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "project/ProjectFile.h"
+
+#include "delivery/H264Level.h"
+#include "geometry/LegalSize.h"
+#include "project/AtomicFile.h"
+#include "project/JsonReader.h"
+
+#include <algorithm>
+#include <array>
+#include <filesystem>
+#include <set>
+
+namespace tromb {
+namespace {
+
+namespace fs = std::filesystem;
+
+constexpr const char* kFormat = "tromb-project";
+constexpr std::array<const char*, 4> kLayoutWords{"single", "stack2", "stack3", "backdrop"};
+const Rational kLongest{1'000'000}; ///< seconds; far beyond any footage, and safe in exact arithmetic
+
+// ---- writing
+
+/// The object and the members that were read with it but are not known here.
+Json with(const std::string& unknown, Json object) {
+  if (unknown.empty()) return object;
+  const Json rest = Json::parse(unknown);
+  for (const auto& [key, value] : rest.items())
+    if (!object.contains(key)) object[key] = value;
+  return object;
+}
+
+std::string relativeTo(const std::string& path, const std::string& folder) {
+  if (folder.empty()) return path;
+  const fs::path relative = fs::path(path).lexically_relative(folder);
+  // Outside the project's neighbourhood an absolute path is the sounder one.
+  const auto ups = std::count(relative.begin(), relative.end(), "..");
+  return relative.empty() || ups > 2 ? path : relative.generic_string();
+}
+
+Json toJson(const Framing& framing) {
+  Json windows = Json::array();
+  for (const Window& w : framing.windows)
+    windows.push_back(with(w.unknown, {{"base", w.base == WindowBase::Fill ? "fill" : "fit"}, {"x", w.x}, {"y", w.y}, {"zoom", w.zoom}}));
+  return with(framing.unknown, {{"layout", kLayoutWords[size_t(framing.layout)]}, {"windows", windows}});
+}
+
+Json toJson(const Encoding& e) {
+  Json object{{"codec", "h264"},   {"container", "mp4"}, {"rateControl", rateControlWord(e.rateControl)},
+              {"crf", e.crf},      {"bitRate", e.bitRate}, {"maxBitRate", e.maxBitRate},
+              {"profile", e.profile}};
+  if (!e.level.empty()) object["level"] = e.level;
+  object["speed"] = e.speed;
+  object["audioBitRate"] = e.audioBitRate;
+  return with(e.unknown, std::move(object));
+}
+
+Json toJson(const Source& source, const std::string& folder) {
+  Json object{{"id", source.id}, {"path", relativeTo(source.path, folder)}};
+  const Bars& b = source.bars;
+  if (!b.none()) object["bars"] = {{"left", b.left}, {"top", b.top}, {"right", b.right}, {"bottom", b.bottom}};
+  return with(source.unknown, std::move(object));
+}
+
+Json toJson(const Shot& shot) {
+  Json object{{"id", shot.id},           {"source", shot.source},         {"name", shot.name},
+              {"in", shot.in.toString()}, {"out", shot.out.toString()}, {"speed", shot.speed.toString()}};
+  return with(shot.unknown, std::move(object));
+}
+
+Json toJson(const Deliverable& d) {
+  Json framings = Json::object();
+  for (const auto& [shot, framing] : d.framings) framings[shot] = toJson(framing);
+  Json object{{"id", d.id},
+              {"name", d.name},
+              {"canvas", {{"width", d.canvas.width}, {"height", d.canvas.height}}},
+              {"rate", d.rate.value().toString()}};
+  if (!d.destination.empty()) object["destination"] = d.destination;
+  object["encoding"] = toJson(d.encoding);
+  object["framings"] = framings;
+  return with(d.unknown, std::move(object));
+}
+
+// ---- reading
+
+Framing readFraming(const JsonNode& node) {
+  Framing framing;
+  const std::string layout = node.get("layout").text();
+  const auto at = std::find(kLayoutWords.begin(), kLayoutWords.end(), layout);
+  if (at == kLayoutWords.end()) node.get("layout").refuse("'" + layout + "' is no layout");
+  else framing.layout = Layout(at - kLayoutWords.begin());
+  framing.windows.clear();
+  node.get("windows").elements([&](const JsonNode& w) {
+    Window window;
+    const std::string base = w.get("base").text();
+    if (base != "fill" && base != "fit") w.get("base").refuse("'fill' or 'fit' is expected here");
+    window.base = base == "fit" ? WindowBase::Fit : WindowBase::Fill;
+    window.x = w.get("x").number(0, 1);
+    window.y = w.get("y").number(0, 1);
+    window.zoom = w.get("zoom").number(1, kMostZoom);
+    window.unknown = w.others({"base", "x", "y", "zoom"});
+    framing.windows.push_back(window);
+  });
+  framing.unknown = node.others({"layout", "windows"});
+  if (framing.windows.size() != windowCount(framing.layout))
+    node.get("windows").refuse("this layout has " + std::to_string(windowCount(framing.layout)) + " windows");
+  return framing;
+}
+
+std::string oneOf(const JsonNode& node, const std::vector<std::string>& words) {
+  std::string word = node.text();
+  if (std::find(words.begin(), words.end(), word) == words.end()) node.refuse("'" + word + "' is not known here");
+  return word;
+}
+
+Encoding readEncoding(const JsonNode& node) {
+  Encoding e;
+  if (node.has("codec")) (void)oneOf(node.get("codec"), {"h264"});
+  if (node.has("container")) (void)oneOf(node.get("container"), {"mp4"});
+  if (node.has("rateControl") && !rateControlByWord(node.get("rateControl").text(), e.rateControl))
+    node.get("rateControl").refuse("'crf', 'vbr' or 'cbr' is expected here");
+  constexpr int64_t kMost = 1'000'000'000'000;
+  if (node.has("crf")) e.crf = node.get("crf").number(0, 51);
+  if (node.has("bitRate")) e.bitRate = node.get("bitRate").integer(0, kMost);
+  if (node.has("maxBitRate")) e.maxBitRate = node.get("maxBitRate").integer(0, kMost);
+  if (node.has("profile")) e.profile = oneOf(node.get("profile"), profiles());
+  if (node.has("level")) {
+    e.level = node.get("level").text();
+    if (!levelByName(e.level)) node.get("level").refuse("'" + e.level + "' is no H.264 level");
+  }
+  if (node.has("speed")) e.speed = oneOf(node.get("speed"), speeds());
+  if (node.has("audioBitRate")) e.audioBitRate = node.get("audioBitRate").integer(8'000, 512'000);
+  e.unknown = node.others({"codec", "container", "rateControl", "crf", "bitRate", "maxBitRate", "profile", "level", "speed",
+                           "audioBitRate"});
+  return e;
+}
+
+/// Ids must be there, not repeat, and (where they refer) exist.
+std::string readId(const JsonNode& node, std::set<std::string>& taken) {
+  std::string id = node.get("id").text(64);
+  if (id.empty() || !taken.insert(id).second) node.get("id").refuse("the id '" + id + "' is empty or used twice");
+  return id;
+}
+
+Project readProject(const JsonNode& root, const std::string& folder) {
+  Project project;
+  project.name = root.has("name") ? root.get("name").text() : "";
+  std::set<std::string> sources;
+  root.get("sources").elements([&](const JsonNode& node) {
+    Source source;
+    source.id = readId(node, sources);
+    const std::string path = node.get("path").text();
+    if (path.empty()) node.get("path").refuse("the path is empty");
+    source.path = fs::path(path).is_absolute() ? path : (fs::path(folder) / path).lexically_normal().string();
+    if (node.has("bars")) {
+      const JsonNode b = node.get("bars");
+      const auto side = [&](const char* key) { return int(b.get(key).integer(0, kLargestSide / 2)); };
+      source.bars = {side("left"), side("top"), side("right"), side("bottom")};
+    }
+    source.unknown = node.others({"id", "path", "bars"});
+    project.sources.push_back(std::move(source));
+  });
+  std::set<std::string> shots;
+  root.get("shots").elements([&](const JsonNode& node) {
+    Shot shot;
+    shot.id = readId(node, shots);
+    shot.source = node.get("source").text();
+    if (!sources.contains(shot.source)) node.get("source").refuse("there is no source '" + shot.source + "'");
+    shot.name = node.has("name") ? node.get("name").text() : "";
+    shot.in = node.get("in").fraction(kLongest, true);
+    shot.out = node.get("out").fraction(kLongest, false);
+    if (shot.out <= shot.in) node.get("out").refuse("the out point does not lie after the in point");
+    if (node.has("speed")) shot.speed = node.get("speed").fraction(Rational(100), false);
+    if (shot.speed < Rational(1, 100)) node.get("speed").refuse("the speed is below 1/100");
+    shot.unknown = node.others({"id", "source", "name", "in", "out", "speed"});
+    project.shots.push_back(std::move(shot));
+  });
+  if (project.shots.size() > size_t(kMostShots)) root.get("shots").refuse("there are more than 10000 shots");
+  std::set<std::string> deliverables;
+  std::set<std::string> names;
+  root.get("deliverables").elements([&](const JsonNode& node) {
+    Deliverable d;
+    d.id = readId(node, deliverables);
+    d.name = node.get("name").text(200);
+    if (d.name.empty() || !names.insert(d.name).second)
+      node.get("name").refuse("the name '" + d.name + "' is empty or used twice");
+    const JsonNode canvas = node.get("canvas");
+    d.canvas = {int(canvas.get("width").integer(kSmallestSide, kLargestSide)),
+                int(canvas.get("height").integer(kSmallestSide, kLargestSide))};
+    const Rational rate = node.get("rate").fraction(Rational(1000), false);
+    d.rate = FrameRate(rate);
+    if (rate.den() > 100'000 || rate.num() > 10'000'000) node.get("rate").refuse("the rate is no plain fraction");
+    if (node.has("destination")) d.destination = node.get("destination").text();
+    if (node.has("encoding")) d.encoding = readEncoding(node.get("encoding"));
+    if (node.has("framings"))
+      node.get("framings").members([&](const std::string& shot, const JsonNode& framing) {
+        // A framing of a shot that is gone is dropped: it can be reached by nothing.
+        if (const Framing read = readFraming(framing); shots.contains(shot)) d.framings[shot] = read;
+      });
+    d.unknown = node.others({"id", "name", "canvas", "rate", "destination", "encoding", "framings"});
+    project.deliverables.push_back(std::move(d));
+  });
+  project.unknown = root.others({"format", "version", "name", "sources", "shots", "deliverables"});
+  return project;
+}
+
+} // namespace
+
+std::string toText(const Project& project, const std::string& folder) {
+  Json root{{"format", kFormat}, {"version", kProjectVersion}, {"name", project.name}};
+  for (const char* list : {"sources", "shots", "deliverables"}) root[list] = Json::array();
+  for (const Source& source : project.sources) root["sources"].push_back(toJson(source, folder));
+  for (const Shot& shot : project.shots) root["shots"].push_back(toJson(shot));
+  for (const Deliverable& d : project.deliverables) root["deliverables"].push_back(toJson(d));
+  return with(project.unknown, std::move(root)).dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+}
+
+Result<Project> fromText(const std::string& text, const std::string& folder, const std::string& path) {
+  constexpr const char* kHint = "Open an older copy, or mend the file in a text editor";
+  const Json root = Json::parse(text, nullptr, false);
+  if (root.is_discarded()) {
+    // Parsed again only to learn where it breaks.
+    std::string where;
+    try {
+      const Json again = Json::parse(text);
+    } catch (const Json::parse_error& broken) {
+      where = "byte " + std::to_string(broken.byte);
+    }
+    return fail(ErrorCode::ProjectInvalid, "this is not a project file, or it is cut off: it is not valid JSON", path, kHint, where);
+  }
+  JsonFault fault;
+  const JsonNode node(root, fault);
+  if (node.get("format").text() != kFormat) node.refuse("this is not a Tromb project file");
+  const int64_t version = node.get("version").integer(1, 1'000'000);
+  if (!fault.error && version > kProjectVersion)
+    return fail(ErrorCode::ProjectTooNew,
+                "the project was saved by a later version of Tromb (format " + std::to_string(version) +
+                    "; this one reads up to " + std::to_string(kProjectVersion) + ")",
+                path, "Open it with that version", "/version");
+  Project project = fault.error ? Project{} : readProject(node, folder);
+  if (fault.error) {
+    fault.error->path = path;
+    fault.error->hint = kHint;
+    return tl::unexpected(*fault.error);
+  }
+  return project;
+}
+
+Result<Project> loadProject(const std::string& path) {
+  const auto text = readWholeFile(path);
+  if (!text) return tl::unexpected(text.error());
+  return fromText(*text, fs::absolute(path).parent_path().string(), path);
+}
+
+Status saveProject(const Project& project, const std::string& path) {
+  return writeFileAtomically(path, toText(project, fs::absolute(path).parent_path().string()));
+}
+
+} // namespace tromb

@@ -1,0 +1,103 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "render/Pictures.h"
+
+#include "media/Av.h"
+#include "media/VideoReader.h"
+#include "picture/Composer.h"
+#include "picture/PlanarFrame.h"
+#include "project/AtomicFile.h"
+
+#include <algorithm>
+#include <cmath>
+#include <filesystem>
+
+namespace tromb {
+namespace {
+
+/// Planar G, B, R to bytes in the order `order` (indices into R, G, B; −1 = 255).
+std::vector<uint8_t> interleaved(const AVFrame& gbr, std::initializer_list<int> order) {
+  constexpr int kPlaneOf[3] = {2, 0, 1};
+  std::vector<uint8_t> bytes(size_t(gbr.width) * size_t(gbr.height) * order.size());
+  uint8_t* out = bytes.data();
+  for (int y = 0; y < gbr.height; ++y)
+    for (int x = 0; x < gbr.width; ++x)
+      for (const int c : order) *out++ = c < 0 ? 255 : gbr.data[kPlaneOf[c]][ptrdiff_t(y) * gbr.linesize[kPlaneOf[c]] + x];
+  return bytes;
+}
+
+Result<Frame> scaled(const Frame& picture, const RectF& region, Size size, PictureForm form) {
+  auto scaler = Scaler::build(picture, region, size, form);
+  if (!scaler) return tl::unexpected(scaler.error());
+  return scaler->run(picture);
+}
+
+} // namespace
+
+Result<Frame> renderFrame(const Plan& plan, int64_t n) {
+  const Plan::At at = plan.at(n);
+  auto reader = VideoReader::open(at.piece->media);
+  if (!reader) return tl::unexpected(reader.error());
+  const auto picture = reader->frameAt(at.sourceFrame);
+  if (!picture) return picture;
+  return Composer(at.piece->shape, plan.canvas(), at.piece->placements).compose(*picture);
+}
+
+Result<ScreenPicture> toScreen(const Frame& picture, Size size) {
+  const auto rgb = scaled(picture, {0, 0, double(picture->width), double(picture->height)}, size, PictureForm::Rgb);
+  if (!rgb) return tl::unexpected(rgb.error());
+  return ScreenPicture{size, interleaved(**rgb, {2, 1, 0, -1})};
+}
+
+Result<ScreenPicture> sourcePicture(const MediaInfo& media, const Bars& bars, int64_t frame, Size most, bool near) {
+  auto reader = VideoReader::open(media);
+  if (!reader) return tl::unexpected(reader.error());
+  Frame picture;
+  if (near && media.kind == MediaKind::Video) {
+    if (const Status there = reader->goNear(frame); !there) return tl::unexpected(there.error());
+    auto got = reader->read();
+    if (!got) return tl::unexpected(got.error());
+    picture = got->frame;
+  }
+  if (!picture) {
+    auto got = reader->frameAt(frame);
+    if (!got) return tl::unexpected(got.error());
+    picture = *got;
+  }
+  const PictureShape shape = media.video->shape(bars);
+  const SizeF whole = shape.picture();
+  const double scale = std::min({1.0, most.width / whole.width, most.height / whole.height});
+  const auto even = [scale](double length) { return std::max(2, int(std::lround(length * scale / 2)) * 2); };
+  const Size size{even(whole.width), even(whole.height)};
+  // The composer knows how to turn and widen: the whole picture laid on a canvas of its own shape.
+  const Placement placement{{0, 0, whole.width, whole.height}, {0, 0, size.width, size.height}, false};
+  const auto canvas = Composer(shape, size, {placement}).compose(picture);
+  if (!canvas) return tl::unexpected(canvas.error());
+  return toScreen(*canvas, size);
+}
+
+Status writePng(const Frame& canvas, const std::string& path, bool overwrite) {
+  std::error_code ignored;
+  if (!overwrite && std::filesystem::exists(path, ignored))
+    return fail(ErrorCode::Exists, "the file is there already", path, "Remove it or overwrite it");
+  const Size size{canvas->width, canvas->height};
+  const auto gbr = scaled(canvas, {0, 0, double(size.width), double(size.height)}, size, PictureForm::Rgb);
+  if (!gbr) return tl::unexpected(gbr.error());
+  const std::vector<uint8_t> rgb = interleaved(**gbr, {0, 1, 2});
+  const auto packed = newFrame(size, AV_PIX_FMT_RGB24);
+  for (int y = 0; y < size.height; ++y)
+    std::copy_n(rgb.data() + size_t(y) * size_t(size.width) * 3, size_t(size.width) * 3, packed->data[0] + ptrdiff_t(y) * packed->linesize[0]);
+
+  const av::CodecPtr encoder(avcodec_alloc_context3(avcodec_find_encoder(AV_CODEC_ID_PNG)));
+  encoder->width = size.width;
+  encoder->height = size.height;
+  encoder->pix_fmt = AV_PIX_FMT_RGB24;
+  encoder->time_base = {1, 1};
+  const av::PacketPtr packet(av_packet_alloc());
+  int native = avcodec_open2(encoder.get(), nullptr, nullptr);
+  if (native >= 0) native = avcodec_send_frame(encoder.get(), packed.get());
+  if (native >= 0) native = avcodec_receive_packet(encoder.get(), packet.get());
+  if (native < 0) return fail(ErrorCode::Encoder, "the picture cannot be encoded (" + av::text(native) + ")", path);
+  return writeFileAtomically(path, std::string(reinterpret_cast<const char*>(packet->data), size_t(packet->size)));
+}
+
+} // namespace tromb

@@ -1,0 +1,32 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "picture/Frame.h"
+#include "render/Plan.h"
+
+#include <cstdint>
+#include <vector>
+
+namespace tromb {
+
+/// The picture that an export encodes as frame `n` of the plan, before the encoder. Opens the source anew.
+[[nodiscard]] Result<Frame> renderFrame(const Plan& plan, int64_t n);
+
+/// A picture in memory for screens: `width` × `height`, four bytes a pixel (blue, green, red, 255), rows without
+/// padding.
+struct ScreenPicture {
+  Size size;
+  std::vector<uint8_t> bytes;
+};
+
+/// A canvas or any decoded picture as the screen shows it, scaled to `size`.
+[[nodiscard]] Result<ScreenPicture> toScreen(const Frame& picture, Size size);
+
+/// The upright, square-pixel source picture without its bars, as large as fits `most` (never enlarged): what
+/// previews draw windows from. The frame nearest to `frame`; with `near` any key frame before it will do.
+[[nodiscard]] Result<ScreenPicture> sourcePicture(const MediaInfo& media, const Bars& bars, int64_t frame, Size most, bool near);
+
+/// Writes a canvas as an 8-bit RGB PNG, atomically. Errors: CannotWrite, Exists.
+[[nodiscard]] Status writePng(const Frame& canvas, const std::string& path, bool overwrite);
+
+} // namespace tromb

@@ -1,0 +1,83 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "render/Plan.h"
+
+#include "geometry/LegalSize.h"
+
+#include <algorithm>
+
+namespace tromb {
+
+int64_t PlanPiece::sourceFrame(int64_t n, const FrameRate& rate) const {
+  const FrameClock& clock = media.video->clock;
+  if (media.kind == MediaKind::Still) return 0;
+  const int64_t frame =
+      clock.variable() ? clock.nearest(clock.timeOf(sourceFirst) + rate.timeOf(n) * speed)
+                       : sourceFirst + Cadence(clock.rate(), rate, speed).sourceFrame(n);
+  return std::clamp(frame, sourceFirst, sourceEnd - 1);
+}
+
+Result<Plan> Plan::build(const Project& project, const Footage& footage, const std::string& deliverableId) {
+  const Deliverable* deliverable = project.deliverable(deliverableId);
+  if (!deliverable) return fail(ErrorCode::InvalidArgument, "there is no deliverable '" + deliverableId + "'");
+  if (!isLegalSize(deliverable->canvas))
+    return fail(ErrorCode::InvalidArgument,
+                "the canvas of '" + deliverable->name + "' is " + std::to_string(deliverable->canvas.width) + "×" +
+                    std::to_string(deliverable->canvas.height) + ", which 4:2:0 video cannot have",
+                {}, "Make both sides even");
+  if (project.shots.empty())
+    return fail(ErrorCode::InvalidArgument, "the project has no shots", {}, "Bring in footage first");
+
+  Plan plan;
+  plan.m_deliverable = *deliverable;
+  plan.m_encoding = resolved(deliverable->encoding, deliverable->canvas, deliverable->rate);
+  const FrameRate& rate = deliverable->rate;
+  Rational start(0);
+  for (const Shot& shot : project.shots) {
+    const auto facts = footage.find(shot.source);
+    if (facts == footage.end()) return fail(ErrorCode::Missing, "the source of shot '" + shot.name + "' was not looked at");
+    if (!facts->second) return tl::unexpected(facts->second.error());
+    const MediaInfo& media = *facts->second;
+    if (!media.video)
+      return fail(ErrorCode::NotMedia, "shot '" + shot.name + "' has no picture", media.path, "Remove the shot");
+    PlanPiece piece;
+    piece.shotId = shot.id;
+    piece.shotName = shot.name;
+    piece.media = media;
+    piece.shape = media.video->shape(project.source(shot.source)->bars);
+    const SizeF picture = piece.shape.picture();
+    if (picture.width < 2 || picture.height < 2)
+      return fail(ErrorCode::InvalidArgument, "the burned-in bars of shot '" + shot.name + "' leave no picture", media.path, "Make them smaller");
+    piece.placements = place(piece.shape, deliverable->canvas, deliverable->framingOf(shot.id));
+    piece.detail = tromb::detail(piece.shape, piece.placements);
+    piece.uncoveredPercent = tromb::uncoveredPercent(deliverable->canvas, piece.placements);
+    const FrameClock& clock = media.video->clock;
+    piece.sourceIn = shot.in;
+    piece.speed = shot.speed;
+    piece.duration = shot.duration();
+    if (media.kind == MediaKind::Video) {
+      piece.sourceFirst = clock.nearest(shot.in);
+      piece.sourceEnd = std::max(piece.sourceFirst + 1, clock.cutAt(shot.out));
+    }
+    piece.firstFrame = rate.frameAt(start);
+    start = start + shot.duration();
+    piece.frameCount = rate.frameAt(start) - piece.firstFrame;
+    plan.m_pieces.push_back(std::move(piece));
+  }
+  plan.m_frameCount = rate.frameAt(start);
+  if (plan.m_frameCount <= 0) return fail(ErrorCode::InvalidArgument, "the shots are shorter than one frame");
+  return plan;
+}
+
+bool Plan::hasSound() const {
+  return std::any_of(m_pieces.begin(), m_pieces.end(), [](const PlanPiece& p) { return !p.media.audio.empty(); });
+}
+
+Plan::At Plan::at(int64_t n) const {
+  const auto after = std::upper_bound(m_pieces.begin(), m_pieces.end(), n,
+                                      [](int64_t frame, const PlanPiece& p) { return frame < p.firstFrame; });
+  // The last piece that starts at or before n: pieces without frames start where the next one does.
+  const PlanPiece& piece = *(after - 1);
+  return {&piece, piece.sourceFrame(n - piece.firstFrame, rate())};
+}
+
+} // namespace tromb

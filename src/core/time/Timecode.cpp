@@ -1,0 +1,104 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "time/Timecode.h"
+
+#include <algorithm>
+#include <array>
+#include <cstdio>
+#include <stdexcept>
+
+namespace tromb {
+namespace {
+
+/// Labels left out at the start of most minutes: 2 for 29.97, 4 for 59.94.
+int64_t droppedPerMinute(const FrameRate& rate) {
+  return rate.nominal() / 15;
+}
+
+tl::unexpected<Error> notATime(std::string_view text, const std::string& why) {
+  return fail(ErrorCode::InvalidArgument, "'" + std::string(text) + "' is not a time: " + why, {},
+              "Write seconds (12.5), HH:MM:SS.mmm or timecode HH:MM:SS:FF");
+}
+
+} // namespace
+
+bool hasDropFrame(const FrameRate& rate) {
+  return rate.value() == Rational(30000, 1001) || rate.value() == Rational(60000, 1001);
+}
+
+std::string timecode(int64_t frame, const FrameRate& rate, bool dropFrame) {
+  const int64_t nominal = rate.nominal();
+  if (dropFrame) {
+    if (!hasDropFrame(rate)) throw std::invalid_argument("timecode: no drop-frame at this rate");
+    const int64_t drop = droppedPerMinute(rate);
+    const int64_t perMinute = nominal * 60 - drop;
+    const int64_t perTenMinutes = perMinute * 10 + drop;
+    const int64_t tens = frame / perTenMinutes;
+    const int64_t rest = frame % perTenMinutes;
+    frame += 9 * drop * tens + (rest >= drop ? drop * ((rest - drop) / perMinute) : 0);
+  }
+  const int64_t seconds = frame / nominal;
+  std::array<char, 64> text{};
+  std::snprintf(text.data(), text.size(), "%02lld:%02lld:%02lld%c%02lld", static_cast<long long>(seconds / 3600),
+                static_cast<long long>(seconds / 60 % 60), static_cast<long long>(seconds % 60), dropFrame ? ';' : ':',
+                static_cast<long long>(frame % nominal));
+  return text.data();
+}
+
+Result<int64_t> frameOfTimecode(std::string_view label, const FrameRate& rate) {
+  int h = 0;
+  int m = 0;
+  int s = 0;
+  int f = 0;
+  char mark = 0;
+  int used = 0;
+  const std::string text(label);
+  if (text.size() > 15 || std::sscanf(text.c_str(), "%d:%2d:%2d%c%d%n", &h, &m, &s, &mark, &f, &used) != 5 ||
+      size_t(used) != text.size() || (mark != ':' && mark != ';') || h < 0 || m < 0 || s < 0 || f < 0)
+    return notATime(label, "not timecode");
+  const int64_t nominal = rate.nominal();
+  if (m > 59 || s > 59 || f >= nominal)
+    return notATime(label, "minutes and seconds go to 59, frames to " + std::to_string(nominal - 1));
+  const int64_t minutes = int64_t(h) * 60 + m;
+  int64_t frame = (minutes * 60 + s) * nominal + f;
+  if (mark == ';') {
+    if (!hasDropFrame(rate)) return notATime(label, "there is no drop-frame timecode at " + rate.name());
+    const int64_t drop = droppedPerMinute(rate);
+    if (m % 10 != 0 && s == 0 && f < drop) return notATime(label, "drop-frame timecode leaves this label out");
+    frame -= drop * (minutes - minutes / 10);
+  }
+  return frame;
+}
+
+Result<Rational> parseTime(std::string_view text, const FrameRate& rate) {
+  const auto colons = std::count(text.begin(), text.end(), ':');
+  if (text.find(';') != std::string_view::npos || colons == 3) {
+    const auto frame = frameOfTimecode(text, rate);
+    if (!frame) return tl::unexpected(frame.error());
+    return rate.timeOf(*frame);
+  }
+  Rational total(0);
+  for (int64_t part = 0; part <= colons; ++part) {
+    const size_t end = text.find(':');
+    const auto value = Rational::parseDecimal(text.substr(0, end));
+    if (!value || *value < Rational(0) || colons > 2 || (part < colons && value->den() != 1) ||
+        (part > 0 && *value >= Rational(60)))
+      return notATime(text, "not hours, minutes and seconds");
+    total = total * Rational(60) + *value;
+    text.remove_prefix(end == std::string_view::npos ? text.size() : end + 1);
+  }
+  return total;
+}
+
+std::string clockText(const Rational& seconds) {
+  const int64_t whole = seconds.floor();
+  std::array<char, 48> text{};
+  if (whole >= 3600)
+    std::snprintf(text.data(), text.size(), "%lld:%02lld:%02lld", static_cast<long long>(whole / 3600),
+                  static_cast<long long>(whole / 60 % 60), static_cast<long long>(whole % 60));
+  else
+    std::snprintf(text.data(), text.size(), "%lld:%02lld", static_cast<long long>(whole / 60),
+                  static_cast<long long>(whole % 60));
+  return text.data();
+}
+
+} // namespace tromb
