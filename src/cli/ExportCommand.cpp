@@ -77,7 +77,8 @@ private:
   void report(const ExportRequest& request, const ExportProgress& p) {
     const std::scoped_lock lock(m_mutex);
     const auto now = Clock::now();
-    if (p.state == ExportState::Done || (p.frame < p.frames && now - m_last[p.index] < std::chrono::milliseconds(200))) return;
+    const auto every = std::chrono::milliseconds(m_progress.empty() ? 2000 : 200);
+    if (p.state == ExportState::Done || now - m_last[p.index] < every) return;
     m_last[p.index] = now;
     const std::string& name = request.plans[p.index].deliverable().name;
     if (m_progress.empty()) {

@@ -42,7 +42,10 @@ Result<Frame> renderFrame(const Plan& plan, int64_t n) {
   return Composer(at.piece->shape, plan.canvas(), at.piece->placements).compose(*picture);
 }
 
-Result<ScreenPicture> toScreen(const Frame& picture, Size size) {
+Result<ScreenPicture> toScreen(const Frame& picture, Size most) {
+  const double scale = std::min(double(most.width) / picture->width, double(most.height) / picture->height);
+  const auto side = [scale](int pixels) { return std::max(2, int(std::lround(pixels * scale))); };
+  const Size size{side(picture->width), side(picture->height)};
   const auto rgb = scaled(picture, {0, 0, double(picture->width), double(picture->height)}, size, PictureForm::Rgb);
   if (!rgb) return tl::unexpected(rgb.error());
   return ScreenPicture{size, interleaved(**rgb, {2, 1, 0, -1})};

@@ -19,8 +19,8 @@ struct ScreenPicture {
   std::vector<uint8_t> bytes;
 };
 
-/// A canvas or any decoded picture as the screen shows it, scaled to `size`.
-[[nodiscard]] Result<ScreenPicture> toScreen(const Frame& picture, Size size);
+/// A canvas or any decoded picture as the screen shows it, scaled to the largest size of its shape within `most`.
+[[nodiscard]] Result<ScreenPicture> toScreen(const Frame& picture, Size most);
 
 /// The upright, square-pixel source picture without its bars, as large as fits `most` (never enlarged): what
 /// previews draw windows from. The frame nearest to `frame`; with `near` any key frame before it will do.

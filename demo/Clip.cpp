@@ -1,0 +1,103 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "Clip.h"
+
+#include "media/AudioReader.h"
+#include "media/OutputFile.h"
+#include "picture/PlanarFrame.h"
+#include "picture/Scaler.h"
+
+extern "C" {
+#include <libavutil/frame.h>
+}
+
+#include <algorithm>
+#include <cstring>
+#include <numbers>
+#include <optional>
+#include <vector>
+
+namespace tromb::demo {
+namespace {
+
+/// Wind and a 1 kHz click of 12 ms at every full second.
+std::vector<float> soundOf(int64_t from, int64_t count) {
+  std::vector<float> samples(size_t(count) * kSoundChannels);
+  for (int64_t i = 0; i < count; ++i) {
+    const int64_t n = from + i;
+    const double t = double(n) / kSoundRate;
+    const int64_t inSecond = n % kSoundRate;
+    uint32_t noise = uint32_t(n / 5) * 2654435761U; // held for five samples: a softer hiss
+    noise ^= noise >> 15;
+    double value = (double(noise & 0xFFFF) / 32768 - 1) * 0.006 * (1.4 + std::sin(t * 0.9));
+    if (inSecond < kSoundRate * 12 / 1000) value += 0.5 * std::sin(2 * std::numbers::pi * 1000 * double(inSecond) / kSoundRate);
+    samples[size_t(i * 2)] = samples[size_t(i * 2 + 1)] = float(value);
+  }
+  return samples;
+}
+
+/// The drawing as a frame, turned back by the rotation that the file will carry.
+Frame frameOf(cairo_surface_t* surface, int rotation) {
+  cairo_surface_flush(surface);
+  const int w = cairo_image_surface_get_width(surface);
+  const int h = cairo_image_surface_get_height(surface);
+  const auto* data = reinterpret_cast<const uint32_t*>(cairo_image_surface_get_data(surface));
+  const ptrdiff_t stride = cairo_image_surface_get_stride(surface) / 4;
+  const bool swap = rotation == 90;
+  const auto frame = newFrame(swap ? Size{h, w} : Size{w, h}, AV_PIX_FMT_GBRP);
+  frame->colorspace = AVCOL_SPC_RGB;
+  frame->color_range = AVCOL_RANGE_JPEG;
+  for (int y = 0; y < frame->height; ++y)
+    for (int x = 0; x < frame->width; ++x) {
+      // Clockwise by 90 makes stored (x, y) the upright (height − 1 − y, x).
+      const uint32_t pixel = swap ? data[ptrdiff_t(x) * stride + (w - 1 - y)] : data[ptrdiff_t(y) * stride + x];
+      frame->data[0][ptrdiff_t(y) * frame->linesize[0] + x] = uint8_t(pixel >> 8);
+      frame->data[1][ptrdiff_t(y) * frame->linesize[1] + x] = uint8_t(pixel);
+      frame->data[2][ptrdiff_t(y) * frame->linesize[2] + x] = uint8_t(pixel >> 16);
+    }
+  return frame;
+}
+
+} // namespace
+
+Status writeClip(const std::string& folder, const ClipSpec& spec, const DrawFrame& draw) {
+  const bool swap = spec.rotation == 90;
+  const Size stored{swap ? spec.height : spec.width, swap ? spec.width : spec.height};
+  Encoding encoding;
+  encoding.rateControl = RateControl::ConstantQuality;
+  encoding.crf = 18;
+  encoding.speed = "veryfast";
+  auto out = OutputFile::create(folder + "/" + spec.file, {stored, spec.rate, resolved(encoding, stored, spec.rate), spec.pixelAspect, spec.rotation}, spec.sound);
+  if (!out) return tl::unexpected(out.error());
+  const Surface surface = newSurface(spec.width, spec.height);
+  const Brush cr(cairo_create(surface.get()));
+  std::optional<Scaler> scaler;
+  int64_t soundDone = 0;
+  for (int n = 0; n < spec.frames; ++n) {
+    cairo_save(cr.get());
+    draw(cr.get(), n, spec.rate.timeOf(n).toDouble());
+    cairo_restore(cr.get());
+    const Frame frame = frameOf(surface.get(), spec.rotation);
+    if (!scaler) {
+      auto built = Scaler::build(frame, {0, 0, double(stored.width), double(stored.height)}, stored, PictureForm::Yuv420);
+      if (!built) return tl::unexpected(built.error());
+      scaler = std::move(*built);
+    }
+    const auto canvas = scaler->run(frame);
+    if (!canvas) return tl::unexpected(canvas.error());
+    if (const Status done = out->addPicture(*canvas); !done) return done;
+    if (!spec.sound) continue;
+    const int64_t soundEnd = (spec.rate.timeOf(n + 1) * Rational(kSoundRate)).nearest();
+    if (const Status done = out->addSound(soundOf(soundDone, soundEnd - soundDone)); !done) return done;
+    soundDone = soundEnd;
+  }
+  return out->finish();
+}
+
+Status writeStill(const std::string& folder, const std::string& file, cairo_surface_t* surface) {
+  const std::string path = folder + "/" + file;
+  if (cairo_surface_write_to_png(surface, path.c_str()) != CAIRO_STATUS_SUCCESS)
+    return fail(ErrorCode::CannotWrite, "the picture cannot be written", path);
+  return {};
+}
+
+} // namespace tromb::demo

@@ -1,0 +1,126 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// tromb-demo FOLDER: draws the sample footage and writes its project; files that are there already are kept.
+#include "Scenes.h"
+
+#include "analysis/BarMeter.h"
+#include "data/DataFolder.h"
+#include "project/Footage.h"
+#include "project/ProjectFile.h"
+
+#include <atomic>
+#include <filesystem>
+#include <fontconfig/fontconfig.h>
+#include <iostream>
+#include <mutex>
+#include <thread>
+#include <vector>
+
+namespace {
+
+namespace fs = std::filesystem;
+using namespace tromb;
+
+/// Two scenes at a time: drawing is single-threaded and encoding is not.
+Status drawAll(const std::vector<demo::Scene>& scenes, const std::string& folder) {
+  std::atomic<size_t> next = 0;
+  std::mutex mutex;
+  Status result;
+  const auto work = [&] {
+    for (size_t i = next++; i < scenes.size(); i = next++) {
+      const std::string path = folder + "/" + scenes[i].file;
+      if (fs::exists(path)) continue;
+      // Drawn beside and renamed, so that a stopped run leaves no half file to be kept.
+      const std::string drafts = folder + "/drafts";
+      fs::create_directories(drafts);
+      const Status done = scenes[i].write(drafts);
+      const std::scoped_lock lock(mutex);
+      if (!done) result = done;
+      else fs::rename(drafts + "/" + scenes[i].file, path);
+      std::cerr << (done ? "drawn: " : "failed: ") << path << "\n";
+    }
+  };
+  {
+    const std::jthread first(work);
+    const std::jthread second(work);
+  }
+  fs::remove_all(folder + "/drafts");
+  return result;
+}
+
+void frame(Project& project, const std::string& deliverable, const std::string& shot, const Framing& framing) {
+  for (Deliverable& d : project.deliverables)
+    for (const Shot& s : project.shots)
+      if (d.name == deliverable && s.name == shot) d.framings[s.id] = framing;
+}
+
+Framing at(double x, double y, double zoom = 1) {
+  Framing framing;
+  framing.windows.front().x = x;
+  framing.windows.front().y = y;
+  framing.windows.front().zoom = zoom;
+  return framing;
+}
+
+Result<Project> makeProject(const std::vector<demo::Scene>& scenes, const std::string& folder) {
+  Project project;
+  project.name = "Fennick Vale Balloon Morning";
+  Result<MediaInfo> first = fail(ErrorCode::Missing, "");
+  for (const demo::Scene& scene : scenes) {
+    auto media = probe(folder + "/" + scene.file);
+    if (!media) return tl::unexpected(media.error());
+    const auto bars = measureBars(*media);
+    if (!bars) return tl::unexpected(bars.error());
+    BroughtIn made = bringIn(project, *media, *bars);
+    made.shot.name = scene.shotName;
+    project.sources.push_back(made.source);
+    project.shots.push_back(made.shot);
+    if (!first) first = media;
+  }
+  const std::pair<const char*, const char*> kDeliverables[] = {{"wide-web-video", "Wide film"}, {"vertical-story", "Story"}, {"tall-feed-post", "Tall post"}, {"square-feed-post", "Square"}, {"wide-header", "Header"}};
+  for (const auto& [destination, name] : kDeliverables) {
+    Deliverable d = newDeliverable(project, destination, &*first);
+    d.name = name;
+    d.encoding.speed = "veryfast"; // the sample is there to be tried, on slow machines too
+    project.deliverables.push_back(d);
+  }
+  for (const char* shape : {"Story", "Tall post", "Square"}) {
+    frame(project, shape, "Ridge launch", at(0.44, 0.5));
+    frame(project, shape, "Low crossing", at(0.51, 0.5));
+    frame(project, shape, "Quick drift", at(0.66, 0.5));
+    frame(project, shape, "Older camera", at(0.58, 0.5));
+  }
+  Framing backdrop;
+  (void)framingByName("backdrop", backdrop);
+  frame(project, "Story", "Older camera", backdrop);
+  frame(project, "Wide film", "From the gate", backdrop);
+  frame(project, "Header", "Ridge launch", at(0.45, 0.36));
+  frame(project, "Header", "From the gate", at(0.5, 0.36));
+  Framing fit;
+  (void)framingByName("fit", fit);
+  frame(project, "Square", "Poster", fit);
+  return project;
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+  if (argc != 2) {
+    std::cerr << "usage: tromb-demo FOLDER\n";
+    return 2;
+  }
+  const std::string folder = fs::absolute(argv[1]).string();
+  fs::create_directories(folder);
+  // Only the shipped font, so that every machine draws the same letters.
+  FcConfig* fonts = FcConfigCreate();
+  FcConfigAppFontAddDir(fonts, reinterpret_cast<const FcChar8*>((dataFolder() + "/fonts").c_str()));
+  FcConfigSetCurrent(fonts);
+  const auto scenes = demo::scenes();
+  Status done = drawAll(scenes, folder);
+  if (done) {
+    const auto project = makeProject(scenes, folder);
+    if (project) done = saveProject(*project, folder + "/fennick-vale.tromb");
+    else done = tl::unexpected(project.error());
+  }
+  if (!done) std::cerr << "tromb-demo: " << sentence(done.error()) << "\n";
+  return done ? 0 : 1;
+}

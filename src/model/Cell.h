@@ -1,0 +1,53 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "preflight/Preflight.h"
+
+#include <QMetaType>
+#include <QString>
+
+namespace tromb {
+
+/// What the sheet knows of one shot in one deliverable. A value, computed when asked for.
+struct Cell {
+  enum class State {
+    Waiting,    ///< the source is being looked at
+    Unusable,   ///< the source is missing or cannot be read
+    Bars,       ///< part of the canvas is uncovered
+    Soft,       ///< the picture is enlarged
+    Good,
+  };
+  State state = State::Waiting;
+  Size canvas;
+  PictureShape shape;
+  Framing framing;
+  std::vector<Placement> placements;
+  double detail = 0;
+  double uncoveredPercent = 0;
+  QString reason; ///< why it is unusable
+
+  [[nodiscard]] bool complains() const { return state != State::Good && state != State::Waiting; }
+};
+
+/// The cell of a shot in a deliverable; `media` is null while the source is being looked at.
+[[nodiscard]] Cell cellOf(const Deliverable& deliverable, const Shot& shot, const Source& source, const Result<MediaInfo>* media);
+
+/// "soft 0.56", "bars 33 %", "missing", "1.13": the few words under a cell.
+[[nodiscard]] QString cellWords(const Cell& cell);
+/// "fill", "whole picture", "two stacked": the framing's layout in words.
+[[nodiscard]] QString layoutWords(const Framing& framing);
+
+// Framing commands: what each does to one cell. All keep windows inside the picture.
+
+/// The framing with every window (or only `window`, ≥ 0) moved by (dx, dy) canvas pixels of the picture on the
+/// canvas; positive x moves the picture to the right.
+[[nodiscard]] Framing slid(const Cell& cell, double dx, double dy, int window = -1);
+/// The framing with every window's zoom multiplied; zooming out of a filling window stops at fill.
+[[nodiscard]] Framing zoomed(const Cell& cell, double factor);
+[[nodiscard]] Framing centred(const Cell& cell);
+/// The window whose share holds the canvas position y, −1 when the layout has only one.
+[[nodiscard]] int windowAt(const Cell& cell, double canvasY);
+
+} // namespace tromb
+
+Q_DECLARE_METATYPE(tromb::Cell)

@@ -1,0 +1,47 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "model/Document.h"
+
+#include <QCache>
+#include <QImage>
+#include <QObject>
+#include <QSet>
+#include <QThreadPool>
+#include <stop_token>
+
+namespace tromb {
+
+/// A shot's picture at falling sizes, each half of the one before, for drawing smaller without flicker.
+struct Poster {
+  std::vector<QImage> levels;
+  /// The smallest level that is still at least `width` pixels wide, else the largest.
+  [[nodiscard]] const QImage& atLeast(double width) const;
+};
+
+/// Small source pictures for the sheet, decoded beside the window's thread and kept in a cache. `poster` answers at
+/// once; what is not there yet arrives later with `ready`.
+class PosterService : public QObject {
+  Q_OBJECT
+
+public:
+  explicit PosterService(const Document& document, QObject* parent = nullptr);
+  ~PosterService() override;
+
+  /// The shot's picture from the middle of its length, upright, without bars; null while it is not there yet.
+  [[nodiscard]] const Poster* poster(int row);
+  [[nodiscard]] bool idle() const { return m_underWay.isEmpty(); }
+
+signals:
+  void ready(const QString& shotId);
+
+private:
+  const Document& m_document;
+  QCache<QString, Poster> m_cache;
+  QSet<QString> m_underWay;
+  QSet<QString> m_failed;
+  QThreadPool m_pool;
+  std::stop_source m_stop;
+};
+
+} // namespace tromb

@@ -1,0 +1,133 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "model/SheetModel.h"
+
+#include "time/Cadence.h"
+#include "time/Timecode.h"
+
+#include <cmath>
+
+namespace tromb {
+
+SheetModel::SheetModel(Document& document, QObject* parent) : QAbstractTableModel(parent), m_document(document) {
+  const auto all = [this] {
+    if (rowCount() == 0 || columnCount() == 0) return;
+    emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
+  };
+  connect(&document, &Document::aboutToReset, this, &SheetModel::beginResetModel);
+  connect(&document, &Document::reset, this, &SheetModel::endResetModel);
+  connect(&document, &Document::shotsAboutToBeInserted, this, [this](int first, int last) { beginInsertRows({}, first, last); });
+  connect(&document, &Document::shotsInserted, this, &SheetModel::endInsertRows);
+  connect(&document, &Document::shotsAboutToBeRemoved, this, [this](int first, int last) { beginRemoveRows({}, first, last); });
+  connect(&document, &Document::shotsRemoved, this, &SheetModel::endRemoveRows);
+  // Qt's target row is counted before the move.
+  connect(&document, &Document::shotAboutToMove, this, [this](int from, int to) { beginMoveRows({}, from, from, {}, to > from ? to + 1 : to); });
+  connect(&document, &Document::shotMoved, this, &SheetModel::endMoveRows);
+  connect(&document, &Document::deliverablesAboutToBeInserted, this, [this](int first, int last) { beginInsertColumns({}, first, last); });
+  connect(&document, &Document::deliverablesInserted, this, &SheetModel::endInsertColumns);
+  connect(&document, &Document::deliverablesAboutToBeRemoved, this, [this](int first, int last) { beginRemoveColumns({}, first, last); });
+  connect(&document, &Document::deliverablesRemoved, this, &SheetModel::endRemoveColumns);
+  connect(&document, &Document::deliverableAboutToMove, this, [this](int from, int to) { beginMoveColumns({}, from, from, {}, to > from ? to + 1 : to); });
+  connect(&document, &Document::deliverableMoved, this, &SheetModel::endMoveColumns);
+  connect(&document, &Document::shotChanged, this, [this](int row) {
+    emit headerDataChanged(Qt::Vertical, row, row);
+    if (columnCount() > 0) emit dataChanged(index(row, 0), index(row, columnCount() - 1));
+  });
+  connect(&document, &Document::deliverableChanged, this, [this](int column) {
+    emit headerDataChanged(Qt::Horizontal, column, column);
+    if (rowCount() > 0) emit dataChanged(index(0, column), index(rowCount() - 1, column));
+  });
+  connect(&document, &Document::framingsChanged, this, [this](const std::vector<CellPlace>& places) {
+    for (const CellPlace& place : places) {
+      const QModelIndex at = index(place.shot, place.deliverable);
+      emit dataChanged(at, at);
+      emit headerDataChanged(Qt::Horizontal, place.deliverable, place.deliverable);
+    }
+  });
+  connect(&document, &Document::mediaChanged, this, [this, all](const QString&) {
+    all();
+    if (columnCount() > 0) emit headerDataChanged(Qt::Horizontal, 0, columnCount() - 1);
+    if (rowCount() > 0) emit headerDataChanged(Qt::Vertical, 0, rowCount() - 1);
+  });
+}
+
+int SheetModel::rowCount(const QModelIndex& parent) const {
+  return parent.isValid() ? 0 : int(m_document.project().shots.size());
+}
+
+int SheetModel::columnCount(const QModelIndex& parent) const {
+  return parent.isValid() ? 0 : int(m_document.project().deliverables.size());
+}
+
+QVariant SheetModel::data(const QModelIndex& index, int role) const {
+  if (!checkIndex(index, CheckIndexOption::IndexIsValid)) return {};
+  const auto cell = [&] { return m_document.cell({index.row(), index.column()}); };
+  switch (role) {
+  case CellRole: return QVariant::fromValue(cell());
+  case Qt::DisplayRole: return cellWords(cell());
+  case Qt::ToolTipRole: {
+    const Cell c = cell();
+    if (c.state == Cell::State::Unusable) return c.reason;
+    if (c.state == Cell::State::Waiting) return tr("The source is being looked at");
+    QString tip = tr("%1 · detail %2 source pixels a canvas pixel").arg(layoutWords(c.framing), QString::fromStdString(detailText(c.detail)));
+    if (c.state == Cell::State::Soft) tip += tr("\nThe picture is enlarged. Ways out: two stacked, a backdrop, a smaller canvas.");
+    if (c.state == Cell::State::Bars) tip += tr("\nThe picture leaves %1 % of the canvas uncovered.").arg(c.uncoveredPercent, 0, 'f', 1);
+    return tip;
+  }
+  case Qt::AccessibleTextRole: {
+    const Project& p = m_document.project();
+    return tr("%1 in %2: %3, %4").arg(QString::fromStdString(p.shots[size_t(index.row())].name), QString::fromStdString(p.deliverables[size_t(index.column())].name), layoutWords(cell().framing), cellWords(cell()));
+  }
+  default: return {};
+  }
+}
+
+QVariant SheetModel::headerData(int section, Qt::Orientation orientation, int role) const {
+  if (section < 0 || section >= (orientation == Qt::Horizontal ? columnCount() : rowCount())) return {};
+  const QStringList lines = orientation == Qt::Horizontal ? deliverableLines(section) : shotLines(section);
+  if (role == Qt::DisplayRole) return lines.first();
+  if (role == Qt::ToolTipRole || role == Qt::AccessibleTextRole) return lines.join('\n');
+  return {};
+}
+
+int SheetModel::countInColumn(int column, Cell::State state) const {
+  int count = 0;
+  for (int row = 0; row < rowCount(); ++row) count += m_document.cell({row, column}).state == state ? 1 : 0;
+  return count;
+}
+
+QStringList SheetModel::deliverableLines(int column) const {
+  const Deliverable& d = m_document.project().deliverables[size_t(column)];
+  const Encoding e = resolved(d.encoding, d.canvas, d.rate);
+  QStringList lines{QString::fromStdString(d.name), QString::fromStdString(sizeText(d.canvas) + " · " + d.rate.name())};
+  if (e.rateControl == RateControl::ConstantQuality) lines << tr("quality %1").arg(e.crf);
+  else lines << QString::fromStdString(bitRateText(e.bitRate) + " · " + bytesText(estimatedBytes(e.bitRate, e.audioBitRate, m_document.project().duration())));
+  const int unusable = countInColumn(column, Cell::State::Unusable);
+  const int bars = countInColumn(column, Cell::State::Bars);
+  const int soft = countInColumn(column, Cell::State::Soft);
+  QStringList short_;
+  if (unusable > 0) short_ << tr("%1 missing").arg(unusable);
+  if (bars > 0) short_ << tr("%1 with bars").arg(bars);
+  if (soft > 0) short_ << tr("%1 soft").arg(soft);
+  lines << (short_.isEmpty() ? rowCount() > 0 ? tr("ready") : tr("no shots yet") : short_.join(QStringLiteral(" · ")));
+  return lines;
+}
+
+QStringList SheetModel::shotLines(int row) const {
+  const Shot& shot = m_document.project().shots[size_t(row)];
+  QStringList lines{QStringLiteral("%1  %2").arg(row + 1).arg(QString::fromStdString(shot.name))};
+  const Result<MediaInfo>* media = m_document.media(shot.source);
+  if (!media) return lines << tr("looking …");
+  if (!*media) return lines << (media->error().code == ErrorCode::Missing ? tr("file missing") : tr("cannot be read"));
+  if (!(*media)->video) return lines << tr("no picture");
+  const VideoInfo& video = *(*media)->video;
+  const SizeF size = video.shape().uprightWithBars();
+  const QString pixels = QStringLiteral("%1×%2").arg(std::lround(size.width)).arg(std::lround(size.height));
+  if ((*media)->kind == MediaKind::Still) lines << tr("%1 · still").arg(pixels);
+  else lines << tr("%1 · %2%3").arg(pixels, QString::fromStdString(video.clock.rate().name()), video.clock.variable() ? tr(" variable") : video.scan == Scan::Progressive ? QString() : tr(" interlaced"));
+  QString length = QString::fromStdString(clockText(shot.duration()));
+  if (!m_document.project().source(shot.source)->bars.none()) length += tr(" · bars cut");
+  if ((*media)->kind == MediaKind::Video && (*media)->audio.empty()) length += tr(" · silent");
+  return lines << length;
+}
+
+} // namespace tromb

@@ -1,0 +1,36 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "model/Document.h"
+
+#include <QAbstractTableModel>
+
+namespace tromb {
+
+/// The contact sheet: rows are shots in running order, columns are deliverables. Follows the document exactly.
+class SheetModel : public QAbstractTableModel {
+  Q_OBJECT
+
+public:
+  enum Role { CellRole = Qt::UserRole + 1 }; ///< a tromb::Cell
+
+  explicit SheetModel(Document& document, QObject* parent = nullptr);
+
+  [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
+  [[nodiscard]] int columnCount(const QModelIndex& parent = {}) const override;
+  [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
+  [[nodiscard]] QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
+
+  /// The lines of a head: name, canvas and rate, bit rate and size, what falls short.
+  [[nodiscard]] QStringList deliverableLines(int column) const;
+  /// The lines of a row's left end: number and name, facts, length.
+  [[nodiscard]] QStringList shotLines(int row) const;
+  /// How many cells of a column are in a state.
+  [[nodiscard]] int countInColumn(int column, Cell::State state) const;
+  [[nodiscard]] Document& document() const { return m_document; }
+
+private:
+  Document& m_document;
+};
+
+} // namespace tromb
