@@ -46,14 +46,17 @@ Frame frameOf(cairo_surface_t* surface, int rotation) {
   const auto frame = newFrame(swap ? Size{h, w} : Size{w, h}, AV_PIX_FMT_GBRP);
   frame->colorspace = AVCOL_SPC_RGB;
   frame->color_range = AVCOL_RANGE_JPEG;
-  for (int y = 0; y < frame->height; ++y)
-    for (int x = 0; x < frame->width; ++x) {
-      // Clockwise by 90 makes stored (x, y) the upright (height − 1 − y, x).
-      const uint32_t pixel = swap ? data[ptrdiff_t(x) * stride + (w - 1 - y)] : data[ptrdiff_t(y) * stride + x];
-      frame->data[0][ptrdiff_t(y) * frame->linesize[0] + x] = uint8_t(pixel >> 8);
-      frame->data[1][ptrdiff_t(y) * frame->linesize[1] + x] = uint8_t(pixel);
-      frame->data[2][ptrdiff_t(y) * frame->linesize[2] + x] = uint8_t(pixel >> 16);
+  // Clockwise by 90 makes stored (x, y) the upright (height − 1 − y, x).
+  const ptrdiff_t step = swap ? stride : 1;
+  for (int y = 0; y < frame->height; ++y) {
+    const uint32_t* from = swap ? data + (w - 1 - y) : data + y * stride;
+    for (int p = 0; p < 3; ++p) {
+      constexpr int kShift[3] = {8, 0, 16}; // planes are G, B, R
+      uint8_t* to = frame->data[p] + ptrdiff_t(y) * frame->linesize[p];
+      const int count = frame->width;
+      for (int x = 0; x < count; ++x) to[x] = uint8_t(from[x * step] >> kShift[p]);
     }
+  }
   return frame;
 }
 
@@ -64,8 +67,8 @@ Status writeClip(const std::string& folder, const ClipSpec& spec, const DrawFram
   const Size stored{swap ? spec.height : spec.width, swap ? spec.width : spec.height};
   Encoding encoding;
   encoding.rateControl = RateControl::ConstantQuality;
-  encoding.crf = 18;
-  encoding.speed = "veryfast";
+  encoding.crf = 20;
+  encoding.speed = "ultrafast";
   auto out = OutputFile::create(folder + "/" + spec.file, {stored, spec.rate, resolved(encoding, stored, spec.rate), spec.pixelAspect, spec.rotation}, spec.sound);
   if (!out) return tl::unexpected(out.error());
   const Surface surface = newSurface(spec.width, spec.height);

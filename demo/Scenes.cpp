@@ -30,7 +30,7 @@ Status ridgeLaunch(const std::string& folder) {
   flights.push_back({BalloonSprite(balloonLook(5), 168), 960, 620, 12, 18, 0.18});
   flights.push_back({BalloonSprite(balloonLook(4), 236), 3060, 1240, -16, 30, 0.06});
   flights.push_back({BalloonSprite(balloonLook(0), 400), 1660, 840, 14, 34, 0});
-  return writeClip(folder, {"ridge-launch.mp4", 3840, 2160, FrameRate(), 125, Rational(1), 0, true}, [&](cairo_t* cr, int, double t) {
+  return writeClip(folder, {"ridge-launch.mp4", 3840, 2160, FrameRate(), 100, Rational(1), 0, true}, [&](cairo_t* cr, int, double t) {
     put(cr, valley);
     for (const Flight& f : flights) f.sprite.draw(cr, f.x + f.driftX * t + 6 * std::sin(t * 0.8 + f.x), f.y - f.rise * t, f.haze);
     put(cr, meadow);
@@ -43,10 +43,10 @@ Status crossing(const std::string& folder) {
   const Surface meadow = paintMeadow(2720, 1080, 22, 0.86);
   const BalloonSprite near(balloonLook(2), 210);
   const BalloonSprite far(balloonLook(3), 52);
-  return writeClip(folder, {"low-crossing.mp4", 1920, 1080, FrameRate(), 200, Rational(1), 0, true}, [&](cairo_t* cr, int, double t) {
+  return writeClip(folder, {"low-crossing.mp4", 1920, 1080, FrameRate(), 175, Rational(1), 0, true}, [&](cairo_t* cr, int, double t) {
     put(cr, valley, -t * 12);
     far.draw(cr, 1460 - t * 9, 330 - t * 3, 0.4);
-    near.draw(cr, 260 + t * 178, 400 + 22 * std::sin(t * 0.9), 0);
+    near.draw(cr, 260 + t * 204, 400 + 22 * std::sin(t * 0.9), 0);
     put(cr, meadow, -t * 60);
   });
 }
@@ -117,7 +117,7 @@ Status quickDrift(const std::string& folder) {
   const BalloonSprite left(balloonLook(5), 130);
   const BalloonSprite right(balloonLook(1), 170);
   const BalloonSprite small(balloonLook(6), 66);
-  return writeClip(folder, {"quick-drift-50p.mp4", 1920, 1080, FrameRate(Rational(50)), 200, Rational(1), 0, true}, [&](cairo_t* cr, int, double t) {
+  return writeClip(folder, {"quick-drift-50p.mp4", 1920, 1080, FrameRate(Rational(50)), 150, Rational(1), 0, true}, [&](cairo_t* cr, int, double t) {
     put(cr, valley);
     small.draw(cr, 1200 + 20 * t, 260, 0.3);
     left.draw(cr, 420 + 60 * t, 470 - 18 * t, 0.05);

@@ -37,6 +37,9 @@ struct Cell {
 /// "fill", "whole picture", "two stacked": the framing's layout in words.
 [[nodiscard]] QString layoutWords(const Framing& framing);
 
+/// "1 shot", "7 shots": `one` as it is, `many` with the number for %1.
+[[nodiscard]] inline QString counted(int n, const QString& one, const QString& many) { return n == 1 ? one : many.arg(n); }
+
 // Framing commands: what each does to one cell. All keep windows inside the picture.
 
 /// The framing with every window (or only `window`, ≥ 0) moved by (dx, dy) canvas pixels of the picture on the

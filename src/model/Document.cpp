@@ -85,7 +85,8 @@ void Document::addFootage(const std::vector<NewFootage>& files) {
     m_footage.insert_or_assign(made.source.id, file.media);
     shots.push_back({int(ahead.shots.size()) - 1, made.shot, made.source, {}});
   }
-  if (!shots.empty()) m_stack.push(new ShotsCommand(*this, tr("Bring in %n file(s)", nullptr, int(shots.size())), std::move(shots), false));
+  const QString text = counted(int(shots.size()), tr("Bring in a file"), tr("Bring in %1 files"));
+  if (!shots.empty()) m_stack.push(new ShotsCommand(*this, text, std::move(shots), false));
 }
 
 void Document::removeShots(std::vector<int> rows) {
@@ -93,7 +94,9 @@ void Document::removeShots(std::vector<int> rows) {
   rows.erase(std::unique(rows.begin(), rows.end()), rows.end());
   std::vector<HeldShot> shots;
   for (size_t i = 0; i < rows.size(); ++i) shots.push_back({rows[i], m_project.shots[size_t(rows[i])], {}, {}});
-  if (!shots.empty()) m_stack.push(new ShotsCommand(*this, tr("Remove %n shot(s)", nullptr, int(shots.size())), std::move(shots), true));
+  const QString text = counted(int(shots.size()), tr("Bring in a file"), tr("Bring in %1 files"));
+  const QString text = counted(int(shots.size()), tr("Remove a shot"), tr("Remove %1 shots"));
+  if (!shots.empty()) m_stack.push(new ShotsCommand(*this, text, std::move(shots), true));
 }
 
 void Document::moveShot(int from, int to) {
@@ -127,7 +130,8 @@ void Document::removeDeliverables(std::vector<int> columns) {
   columns.erase(std::unique(columns.begin(), columns.end()), columns.end());
   std::vector<HeldDeliverable> held;
   for (const int column : columns) held.push_back({column, m_project.deliverables[size_t(column)]});
-  if (!held.empty()) m_stack.push(new DeliverablesCommand(*this, tr("Remove %n deliverable(s)", nullptr, int(held.size())), std::move(held), true));
+  const QString text = counted(int(held.size()), tr("Remove a deliverable"), tr("Remove %1 deliverables"));
+  if (!held.empty()) m_stack.push(new DeliverablesCommand(*this, text, std::move(held), true));
 }
 
 void Document::moveDeliverable(int from, int to) {

@@ -1,0 +1,293 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/dispatch/ExportDialog.h"
+
+#include "app/style/Icons.h"
+#include "app/style/Theme.h"
+#include "time/Timecode.h"
+
+#include <QCheckBox>
+#include <QDesktopServices>
+#include <QDir>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QFrame>
+#include <QGridLayout>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QLineEdit>
+#include <QProgressBar>
+#include <QPushButton>
+#include <QScrollArea>
+#include <QUrl>
+#include <QVBoxLayout>
+#include <algorithm>
+
+namespace tromb {
+namespace {
+
+constexpr QSize kPicture{300, 300};
+
+QString shortTime(double seconds) {
+  return QString::fromStdString(clockText(Rational(int64_t(seconds + 0.5))));
+}
+
+void say(QLabel* label, const QString& text, const QColor& colour) {
+  label->setText(text);
+  label->setStyleSheet(QStringLiteral("color: %1").arg(colour.name()));
+}
+
+} // namespace
+
+ExportDialog::ExportDialog(const Document& document, const QString& folder, QWidget* parent) : QDialog(parent), m_document(document) {
+  setObjectName(QStringLiteral("exportDialog"));
+  setWindowTitle(tr("Export"));
+  auto* rows = new QVBoxLayout(this);
+  auto* columns = new QHBoxLayout;
+  columns->setSpacing(18);
+
+  auto* left = new QVBoxLayout;
+  auto* head = new QLabel(tr("What to export"), this);
+  head->setProperty("rank", "head");
+  left->addWidget(head);
+  auto* area = new QScrollArea(this);
+  area->setWidgetResizable(true);
+  area->setFrameShape(QFrame::NoFrame);
+  area->setFocusPolicy(Qt::NoFocus);
+  auto* inside = new QWidget;
+  auto* list = new QVBoxLayout(inside);
+  list->setContentsMargins(0, 0, 8, 0);
+  list->setSpacing(2);
+  for (const Deliverable& d : document.project().deliverables) list->addWidget(buildRow(d));
+  list->addStretch();
+  area->setWidget(inside);
+  left->addWidget(area, 1);
+  columns->addLayout(left, 3);
+
+  auto* right = new QVBoxLayout;
+  auto* going = new QLabel(tr("Going by"), this);
+  going->setProperty("rank", "head");
+  right->addWidget(going);
+  m_picture = new QLabel(this);
+  m_picture->setFixedSize(kPicture + QSize(20, 20));
+  m_picture->setAlignment(Qt::AlignCenter);
+  m_picture->setAccessibleName(tr("The picture going by"));
+  m_picture->setStyleSheet(QStringLiteral("background: %1; border-radius: 4px; color: #ffffff").arg(Theme::current().surround.name()));
+  m_picture->setText(tr("The pictures show here\nwhile they are encoded"));
+  right->addWidget(m_picture);
+  right->addStretch();
+  columns->addLayout(right, 2);
+  rows->addLayout(columns, 1);
+
+  auto* place = new QHBoxLayout;
+  m_folder = new QLineEdit(folder, this);
+  m_folder->setAccessibleName(tr("Folder to export to"));
+  auto* label = new QLabel(tr("&Into the folder"), this);
+  label->setBuddy(m_folder);
+  m_choose = new QPushButton(icon(QStringLiteral("folder")), tr("Choose …"), this);
+  m_overwrite = new QCheckBox(tr("&Replace files that are there"), this);
+  place->addWidget(label);
+  place->addWidget(m_folder, 1);
+  place->addWidget(m_choose);
+  place->addWidget(m_overwrite);
+  rows->addLayout(place);
+  m_message = new QLabel(this);
+  m_message->setWordWrap(true);
+  m_message->setTextInteractionFlags(Qt::TextSelectableByMouse);
+  rows->addWidget(m_message);
+
+  auto* buttons = new QHBoxLayout;
+  m_openFolder = new QPushButton(icon(QStringLiteral("folder-open")), tr("Open the folder"), this);
+  m_openFolder->setVisible(false);
+  m_start = new QPushButton(tr("Start"), this);
+  m_start->setProperty("main", true);
+  m_start->setDefault(true);
+  m_start->setObjectName(QStringLiteral("startExport"));
+  m_cancel = new QPushButton(tr("Close"), this);
+  buttons->addWidget(m_openFolder);
+  buttons->addStretch();
+  buttons->addWidget(m_start);
+  buttons->addWidget(m_cancel);
+  rows->addLayout(buttons);
+
+  connect(m_choose, &QPushButton::clicked, this, [this] {
+    const QString chosen = QFileDialog::getExistingDirectory(this, tr("Folder to export to"), m_folder->text());
+    if (!chosen.isEmpty()) m_folder->setText(chosen);
+  });
+  connect(m_folder, &QLineEdit::textChanged, this, &ExportDialog::refresh);
+  connect(m_overwrite, &QCheckBox::toggled, this, &ExportDialog::refresh);
+  connect(m_start, &QPushButton::clicked, this, &ExportDialog::start);
+  connect(m_cancel, &QPushButton::clicked, this, &ExportDialog::reject);
+  connect(m_openFolder, &QPushButton::clicked, this, [this] { QDesktopServices::openUrl(QUrl::fromLocalFile(m_folder->text())); });
+  connect(&m_run, &ExportRun::progressed, this, &ExportDialog::progressed);
+  connect(&m_run, &ExportRun::pictured, this, [this](int, const QImage& picture) { m_picture->setPixmap(QPixmap::fromImage(picture)); });
+  connect(&m_run, &ExportRun::succeeded, this, &ExportDialog::succeeded);
+  connect(&m_run, &ExportRun::failed, this, &ExportDialog::failed);
+  resize(920, 560);
+  refresh();
+}
+
+QWidget* ExportDialog::buildRow(const Deliverable& d) {
+  auto* line = new QWidget(this);
+  auto* grid = new QGridLayout(line);
+  grid->setContentsMargins(0, 6, 0, 6);
+  Row row;
+  row.id = d.id;
+  row.chosen = new QCheckBox(QString::fromStdString(d.name), line);
+  row.chosen->setChecked(true);
+  const Encoding e = resolved(d.encoding, d.canvas, d.rate);
+  auto* facts = new QLabel(QString::fromStdString(sizeText(d.canvas) + " · " + d.rate.name() + " · " + bytesText(estimatedBytes(e.bitRate, e.audioBitRate, m_document.project().duration()))), line);
+  facts->setProperty("rank", "faint");
+  row.verdict = new QLabel(line);
+  row.verdict->setWordWrap(true);
+  row.bar = new QProgressBar(line);
+  row.bar->setRange(0, 1000);
+  row.bar->setTextVisible(false);
+  row.bar->setVisible(false);
+  row.bar->setAccessibleName(tr("Progress of %1").arg(row.chosen->text()));
+  row.time = new QLabel(line);
+  row.time->setProperty("rank", "faint");
+  row.time->setVisible(false);
+  row.open = new QPushButton(icon(QStringLiteral("play")), tr("Open"), line);
+  row.open->setAccessibleName(tr("Open %1").arg(row.chosen->text()));
+  row.open->setVisible(false);
+  grid->addWidget(row.chosen, 0, 0);
+  grid->addWidget(facts, 0, 1, Qt::AlignRight);
+  grid->addWidget(row.open, 0, 2);
+  grid->addWidget(row.bar, 1, 0, 1, 2);
+  grid->addWidget(row.time, 2, 0, 1, 2);
+  grid->addWidget(row.verdict, 3, 0, 1, 3);
+  grid->setColumnStretch(0, 1);
+  // What falls short is said before it is exported, not after.
+  const auto findings = preflight(m_document.project(), m_document.footage(), {d.id});
+  int bars = 0;
+  int soft = 0;
+  QStringList errors;
+  for (const Finding& f : findings) {
+    bars += f.code == "bars";
+    soft += f.code == "soft";
+    if (f.severity == Severity::Error) errors << QString::fromStdString(f.message);
+  }
+  QStringList words = errors;
+  if (bars > 0) words << counted(bars, tr("1 shot with bars"), tr("%1 shots with bars"));
+  if (soft > 0) words << counted(soft, tr("1 shot enlarged"), tr("%1 shots enlarged"));
+  const Cell::State state = !errors.isEmpty() ? Cell::State::Unusable : bars > 0 ? Cell::State::Bars : soft > 0 ? Cell::State::Soft : Cell::State::Good;
+  say(row.verdict, words.isEmpty() ? tr("Nothing falls short") : words.join(QStringLiteral(" · ")), words.isEmpty() ? Theme::current().faint : statusColour(state));
+  if (!errors.isEmpty()) {
+    row.chosen->setChecked(false);
+    row.chosen->setEnabled(false);
+  }
+  connect(row.chosen, &QCheckBox::toggled, this, &ExportDialog::refresh);
+  connect(row.open, &QPushButton::clicked, this, [this, index = m_rows.size()] { QDesktopServices::openUrl(QUrl::fromLocalFile(m_rows[index].path)); });
+  m_rows.push_back(row);
+  return line;
+}
+
+QString ExportDialog::folder() const {
+  return m_folder->text();
+}
+
+void ExportDialog::refresh() {
+  if (running()) return;
+  QStringList there;
+  int chosen = 0;
+  for (const Row& row : m_rows) {
+    if (!row.chosen->isChecked()) continue;
+    ++chosen;
+    const Deliverable* d = m_document.project().deliverable(row.id);
+    const QString path = QString::fromStdString(exportPath(m_folder->text().toStdString(), m_document.title().toStdString(), d->name));
+    if (QFileInfo::exists(path)) there << QFileInfo(path).fileName();
+  }
+  const bool blocked = !there.isEmpty() && !m_overwrite->isChecked();
+  m_overwrite->setVisible(!there.isEmpty());
+  m_start->setEnabled(chosen > 0 && !m_folder->text().trimmed().isEmpty() && !blocked);
+  if (blocked) say(m_message, tr("There already: %1. Tick \"Replace files that are there\" or choose another folder.").arg(there.join(QStringLiteral(", "))), Theme::current().bars);
+  else m_message->clear();
+}
+
+void ExportDialog::setBusy(bool busy) {
+  m_start->setVisible(!busy);
+  m_cancel->setText(busy ? tr("Cancel the export") : tr("Close"));
+  m_folder->setEnabled(!busy);
+  m_choose->setEnabled(!busy);
+  m_overwrite->setEnabled(!busy);
+  for (const Row& row : m_rows) row.chosen->setEnabled(!busy);
+}
+
+void ExportDialog::start() {
+  ExportRequest request;
+  m_exporting.clear();
+  for (size_t i = 0; i < m_rows.size(); ++i) {
+    if (!m_rows[i].chosen->isChecked()) continue;
+    auto plan = Plan::build(m_document.project(), m_document.footage(), m_rows[i].id);
+    if (!plan) return failed(plan.error());
+    request.plans.push_back(std::move(*plan));
+    m_exporting.push_back(i);
+    m_rows[i].bar->setVisible(true);
+    m_rows[i].bar->setValue(0);
+    m_rows[i].time->setVisible(true);
+    m_rows[i].time->setText(tr("waiting"));
+    m_rows[i].open->setVisible(false);
+    m_rows[i].verdict->clear();
+  }
+  request.projectName = m_document.title().toStdString();
+  request.folder = QDir(m_folder->text()).absolutePath().toStdString();
+  request.overwrite = m_overwrite->isChecked();
+  m_openFolder->setVisible(false);
+  m_message->clear();
+  setBusy(true);
+  m_run.start(std::move(request), kPicture);
+  m_cancel->setFocus();
+}
+
+void ExportDialog::progressed(const ExportProgress& p) {
+  const Row& row = m_rows[m_exporting[p.index]];
+  row.bar->setValue(int(p.fraction * 1000));
+  static const char* const kStates[] = {QT_TR_NOOP("encoding"), QT_TR_NOOP("finishing"), QT_TR_NOOP("proofing"), QT_TR_NOOP("done")};
+  QString text = tr("%1 % · %2 · %3 gone").arg(int(p.fraction * 100)).arg(tr(kStates[int(p.state)]), shortTime(p.elapsedSeconds));
+  if (p.state != ExportState::Done && p.remainingSeconds > 0) text += tr(" · %1 left").arg(shortTime(p.remainingSeconds));
+  row.time->setText(text);
+}
+
+void ExportDialog::succeeded(const std::vector<ExportedFile>& files) {
+  setBusy(false);
+  bool good = true;
+  for (size_t i = 0; i < files.size(); ++i) {
+    Row& row = m_rows[m_exporting[i]];
+    row.path = QString::fromStdString(files[i].path);
+    row.open->setVisible(true);
+    QStringList short_;
+    for (const ProofCheck& check : files[i].proof->checks)
+      if (!check.pass) short_ << tr("%1: expected %2, found %3").arg(QString::fromStdString(check.code), QString::fromStdString(check.expected), QString::fromStdString(check.found));
+    good = good && short_.isEmpty();
+    const QString size = QString::fromStdString(bytesText(QFileInfo(row.path).size()));
+    if (short_.isEmpty()) say(row.verdict, tr("● Proofed: all %1 checks hold · %2").arg(files[i].proof->checks.size()).arg(size), Theme::current().good);
+    else say(row.verdict, tr("▲ The proof falls short. ") + short_.join(QStringLiteral(" · ")), Theme::current().bars);
+  }
+  m_openFolder->setVisible(true);
+  m_start->setText(tr("Export again"));
+  refresh();
+  m_message->clear();
+  m_overwrite->setVisible(true);
+  say(m_message, good ? tr("Exported to %1").arg(m_folder->text()) : tr("Exported, and something falls short: see above."), good ? Theme::current().good : Theme::current().bars);
+}
+
+void ExportDialog::failed(const Error& error) {
+  setBusy(false);
+  for (const size_t index : m_exporting) {
+    m_rows[index].bar->setVisible(false);
+    m_rows[index].time->setVisible(false);
+  }
+  if (error.code == ErrorCode::Cancelled) say(m_message, tr("Cancelled. No half-made file was kept."), Theme::current().faint);
+  else say(m_message, QString::fromStdString(sentence(error)), Theme::current().broken);
+}
+
+void ExportDialog::reject() {
+  if (running()) {
+    m_cancel->setText(tr("Stopping …"));
+    m_run.cancel();
+    return;
+  }
+  QDialog::reject();
+}
+
+} // namespace tromb

@@ -1,0 +1,62 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "model/Document.h"
+#include "model/ExportRun.h"
+
+#include <QDialog>
+
+class QCheckBox;
+class QLabel;
+class QLineEdit;
+class QProgressBar;
+class QPushButton;
+class QVBoxLayout;
+
+namespace tromb {
+
+/// Exports deliverables: choose them and a folder, watch the pictures go by, and read the proof of each file.
+class ExportDialog : public QDialog {
+  Q_OBJECT
+
+public:
+  ExportDialog(const Document& document, const QString& folder, QWidget* parent = nullptr);
+  [[nodiscard]] QString folder() const;
+  [[nodiscard]] bool running() const { return m_run.running(); }
+
+public slots:
+  void start();
+  void reject() override;
+
+private:
+  struct Row {
+    QCheckBox* chosen = nullptr;
+    QLabel* verdict = nullptr;
+    QProgressBar* bar = nullptr;
+    QLabel* time = nullptr;
+    QPushButton* open = nullptr;
+    std::string id;
+    QString path;
+  };
+  QWidget* buildRow(const Deliverable& deliverable);
+  void refresh();
+  void setBusy(bool busy);
+  void progressed(const ExportProgress& progress);
+  void succeeded(const std::vector<ExportedFile>& files);
+  void failed(const Error& error);
+
+  const Document& m_document;
+  ExportRun m_run;
+  std::vector<Row> m_rows;
+  std::vector<size_t> m_exporting; ///< rows, in the order of the run's plans
+  QLineEdit* m_folder;
+  QPushButton* m_choose;
+  QCheckBox* m_overwrite;
+  QLabel* m_message;
+  QLabel* m_picture;
+  QPushButton* m_start;
+  QPushButton* m_cancel;
+  QPushButton* m_openFolder;
+};
+
+} // namespace tromb

@@ -1,0 +1,82 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/sheet/CellDelegate.h"
+
+#include "app/style/Theme.h"
+#include "model/SheetModel.h"
+
+#include <QPainter>
+
+namespace tromb {
+
+CellDelegate::CellDelegate(PosterService& posters, QObject* parent) : QStyledItemDelegate(parent), m_posters(posters) {}
+
+QRectF CellDelegate::canvasRect(const QRect& cell, Size canvas, const QFontMetrics& metrics) {
+  const QRectF room = QRectF(cell).adjusted(kPad, kPad, -kPad - 1, -kPad - captionHeight(metrics) - 1);
+  const double scale = std::min(room.width() / canvas.width, room.height() / canvas.height);
+  const QSizeF size(canvas.width * scale, canvas.height * scale);
+  return {room.center() - QPointF(size.width() / 2, size.height() / 2), size};
+}
+
+void paintCanvas(QPainter& painter, const QRectF& target, const Cell& cell, const Poster* poster) {
+  painter.fillRect(target, Qt::black);
+  if (!poster) return;
+  painter.save();
+  painter.setClipRect(target);
+  painter.setRenderHint(QPainter::SmoothPixmapTransform);
+  const double scale = target.width() / cell.canvas.width;
+  const SizeF picture = cell.shape.picture();
+  for (const Placement& p : cell.placements) {
+    const QRectF to(target.x() + p.canvas.x * scale, target.y() + p.canvas.y * scale, p.canvas.width * scale, p.canvas.height * scale);
+    const double shown = p.window.width / picture.width;
+    // A backdrop is blurred beyond detail: its smallest level will do.
+    const QImage& image = p.backdrop ? poster->levels.back() : poster->atLeast(to.width() / shown);
+    const double fx = image.width() / picture.width;
+    const double fy = image.height() / picture.height;
+    painter.drawImage(to, image, QRectF(p.window.x * fx, p.window.y * fy, p.window.width * fx, p.window.height * fy));
+    if (p.backdrop) painter.fillRect(to, QColor(0, 0, 0, 128));
+  }
+  painter.restore();
+}
+
+void CellDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const {
+  const Theme& theme = Theme::current();
+  const auto cell = index.data(SheetModel::CellRole).value<Cell>();
+  const bool selected = option.state & QStyle::State_Selected;
+  const bool current = selected && (option.state & QStyle::State_HasFocus);
+  painter->save();
+  QColor wash = theme.accent;
+  wash.setAlphaF(0.16F);
+  painter->fillRect(option.rect, theme.paper);
+  if (selected) painter->fillRect(option.rect, wash);
+
+  const int caption = captionHeight(option.fontMetrics);
+  const QRectF room = QRectF(option.rect).adjusted(kPad - 2, kPad - 2, -kPad + 1, -kPad - caption + 1);
+  painter->setRenderHint(QPainter::Antialiasing);
+  painter->setPen(Qt::NoPen);
+  painter->setBrush(theme.surround);
+  painter->drawRoundedRect(room, 3, 3);
+  const QRectF canvas = canvasRect(option.rect, cell.canvas, option.fontMetrics);
+  paintCanvas(*painter, canvas, cell, m_posters.poster(index.row()));
+
+  const QRect line(option.rect.left() + kPad, option.rect.bottom() - caption - 1, option.rect.width() - 2 * kPad, caption);
+  const double box = option.fontMetrics.ascent() * 0.72;
+  const QRectF shape(line.left() + 1, line.center().y() - box / 2 + 1, box, box);
+  drawStatusShape(*painter, shape, cell.state);
+  painter->setFont(option.font);
+  painter->setPen(cell.complains() ? statusColour(cell.state) : theme.faint);
+  const QRect words = line.adjusted(int(box) + 7, 0, 0, 0);
+  QString text = cellWords(cell);
+  // The layout is said when there is room for it.
+  const QString longer = text + QStringLiteral(" · ") + layoutWords(cell.framing);
+  if (cell.state != Cell::State::Unusable && option.fontMetrics.horizontalAdvance(longer) <= words.width()) text = longer;
+  painter->drawText(words, Qt::AlignVCenter | Qt::AlignLeft, option.fontMetrics.elidedText(text, Qt::ElideRight, words.width()));
+
+  if (selected || current) {
+    painter->setBrush(Qt::NoBrush);
+    painter->setPen(QPen(theme.accent, current ? 2.5 : 1));
+    painter->drawRoundedRect(QRectF(option.rect).adjusted(1.5, 1.5, -2.5, -2.5), 4, 4);
+  }
+  painter->restore();
+}
+
+} // namespace tromb

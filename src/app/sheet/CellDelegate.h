@@ -1,0 +1,33 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "model/PosterService.h"
+
+#include <QStyledItemDelegate>
+
+namespace tromb {
+
+/// Paints a cell: the shot as the deliverable's viewer will see it, in its true shape, on a neutral surround, and
+/// one line that says what falls short. Pictures come from the poster, laid out by the cell's own placements, so
+/// that sliding answers at once. Holds no state of cells.
+class CellDelegate : public QStyledItemDelegate {
+  Q_OBJECT
+
+public:
+  explicit CellDelegate(PosterService& posters, QObject* parent = nullptr);
+  void paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const override;
+
+  /// Where the canvas lies in a cell's rectangle.
+  [[nodiscard]] static QRectF canvasRect(const QRect& cell, Size canvas, const QFontMetrics& metrics);
+  /// The line of words below the picture, in pixels.
+  [[nodiscard]] static int captionHeight(const QFontMetrics& metrics) { return metrics.height() + 6; }
+  static constexpr int kPad = 6;
+
+private:
+  PosterService& m_posters;
+};
+
+/// Draws a cell's canvas into `target` from its poster; a null poster gives an empty canvas.
+void paintCanvas(QPainter& painter, const QRectF& target, const Cell& cell, const Poster* poster);
+
+} // namespace tromb

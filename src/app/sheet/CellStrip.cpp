@@ -1,0 +1,135 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/sheet/CellStrip.h"
+
+#include "app/style/Theme.h"
+#include "geometry/LegalSize.h"
+
+#include <QAction>
+#include <QDoubleSpinBox>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QSlider>
+#include <QToolButton>
+
+namespace tromb {
+namespace {
+
+QDoubleSpinBox* numberField(const QString& name, const QString& suffix, double least, double most, QWidget* parent) {
+  auto* field = new QDoubleSpinBox(parent);
+  field->setAccessibleName(name);
+  field->setRange(least, most);
+  field->setDecimals(2);
+  field->setSingleStep(most > 64 ? 1 : 0.05);
+  field->setSuffix(suffix);
+  field->setKeyboardTracking(false);
+  field->setButtonSymbols(QAbstractSpinBox::NoButtons);
+  field->setAlignment(Qt::AlignRight);
+  field->setMaximumWidth(field->fontMetrics().horizontalAdvance(QStringLiteral("100.00 %")) + 22);
+  return field;
+}
+
+} // namespace
+
+CellStrip::CellStrip(Document& document, SheetView& sheet, const QList<QAction*>& framingActions, QWidget* parent)
+    : QWidget(parent), m_document(document), m_sheet(sheet), m_what(new QLabel(this)), m_consequence(new QLabel(this)),
+      m_x(numberField(tr("Centre from the left"), tr(" %"), 0, 100, this)), m_y(numberField(tr("Centre from the top"), tr(" %"), 0, 100, this)),
+      m_zoom(numberField(tr("Zoom"), tr(" ×"), 1, kMostZoom, this)) {
+  setProperty("bar", true);
+  setAttribute(Qt::WA_StyledBackground);
+  setObjectName(QStringLiteral("cellStrip"));
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(10, 4, 10, 4);
+  row->setSpacing(3);
+  m_what->setProperty("rank", "head");
+  m_what->setMinimumWidth(150);
+  row->addWidget(m_what);
+  for (QAction* action : framingActions) {
+    auto* button = new QToolButton(this);
+    button->setDefaultAction(action);
+    button->setToolButtonStyle(Qt::ToolButtonTextUnderIcon);
+    button->setAutoRaise(true);
+    button->setIconSize({16, 16});
+    button->setAccessibleName(action->text().remove(QLatin1Char('&')));
+    button->setFocusPolicy(Qt::TabFocus);
+    row->addWidget(button);
+  }
+  row->addSpacing(8);
+  const std::pair<const char*, QDoubleSpinBox*> fields[] = {{QT_TR_NOOP("across"), m_x}, {QT_TR_NOOP("down"), m_y}, {QT_TR_NOOP("zoom"), m_zoom}};
+  for (const auto& [name, field] : fields) {
+    auto* label = new QLabel(tr(name), this);
+    label->setProperty("rank", "faint");
+    label->setBuddy(field);
+    row->addWidget(label);
+    row->addWidget(field);
+    connect(field, &QDoubleSpinBox::valueChanged, this, [this, field = field](double value) { typed(field, value); });
+  }
+  row->addSpacing(6);
+  m_consequence->setTextFormat(Qt::PlainText);
+  row->addWidget(m_consequence, 1);
+  auto* size = new QSlider(Qt::Horizontal, this);
+  size->setRange(72, 320);
+  size->setValue(sheet.pictureHeight());
+  size->setFixedWidth(110);
+  size->setAccessibleName(tr("Height of the pictures"));
+  size->setToolTip(tr("Height of the pictures"));
+  connect(size, &QSlider::valueChanged, &sheet, &SheetView::setPictureHeight);
+  row->addWidget(size);
+
+  connect(&sheet, &SheetView::selectedCellsChanged, this, &CellStrip::refresh);
+  connect(sheet.selectionModel(), &QItemSelectionModel::currentChanged, this, &CellStrip::refresh);
+  connect(sheet.model(), &QAbstractItemModel::dataChanged, this, &CellStrip::refresh);
+  connect(sheet.model(), &QAbstractItemModel::modelReset, this, &CellStrip::refresh);
+  refresh();
+}
+
+void CellStrip::refresh() {
+  const auto places = m_sheet.selectedCells();
+  if (places.empty()) return show(nullptr, 0);
+  const QModelIndex current = m_sheet.currentIndex();
+  const CellPlace place = current.isValid() && m_sheet.selectionModel()->isSelected(current) ? CellPlace{current.row(), current.column()} : places.front();
+  const Cell cell = m_document.cell(place);
+  show(&cell, int(places.size()));
+}
+
+void CellStrip::show(const Cell* cell, int count) {
+  m_showing = true;
+  const bool usable = cell && !cell->placements.empty();
+  for (QDoubleSpinBox* field : {m_x, m_y, m_zoom}) field->setEnabled(usable);
+  m_what->setText(count == 0 ? tr("No cell selected") : counted(count, tr("1 cell"), tr("%1 cells")) + QStringLiteral(" · ") + layoutWords(cell->framing));
+  if (usable) {
+    const PixelRect share = layoutShares(cell->framing.layout, cell->canvas).front();
+    const SizeF picture = cell->shape.picture();
+    const Window window = stopped(picture, {double(share.width), double(share.height)}, cell->framing.windows.front());
+    m_x->setValue(window.x * 100);
+    m_y->setValue(window.y * 100);
+    m_zoom->setValue(window.zoom);
+    QString text = tr("detail %1").arg(QString::fromStdString(detailText(cell->detail)));
+    if (cell->state == Cell::State::Soft) {
+      text += tr(", enlarged");
+      const Size sharp = largestSharpCanvas(cell->shape, cell->canvas.ratio());
+      if (sharp.width > 0) text += tr(" · sharp up to %1").arg(QString::fromStdString(sizeText(sharp)));
+    }
+    if (cell->uncoveredPercent > 0) text += tr(" · bars %1 %").arg(cell->uncoveredPercent, 0, 'f', 1);
+    m_consequence->setText(text);
+  } else {
+    m_consequence->setText(cell ? cell->reason : QString());
+  }
+  m_consequence->setToolTip(m_consequence->text());
+  m_consequence->setStyleSheet(QStringLiteral("color: %1").arg((cell && cell->complains() ? statusColour(cell->state) : Theme::current().faint).name()));
+  m_showing = false;
+}
+
+void CellStrip::typed(const QDoubleSpinBox* field, double value) {
+  if (m_showing) return;
+  m_sheet.change(tr("Place"), [&](const Cell& cell) {
+    Framing framing = cell.framing;
+    const SizeF picture = cell.shape.picture();
+    const auto shares = layoutShares(framing.layout, cell.canvas);
+    Window& window = framing.windows.front();
+    (field == m_x ? window.x : field == m_y ? window.y : window.zoom) = field == m_zoom ? value : value / 100;
+    window = stopped(picture, {double(shares.front().width), double(shares.front().height)}, window);
+    return framing;
+  });
+}
+
+} // namespace tromb

@@ -1,0 +1,38 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "app/sheet/SheetView.h"
+
+#include <QWidget>
+
+class QAction;
+class QDoubleSpinBox;
+class QLabel;
+class QSlider;
+
+namespace tromb {
+
+/// The line below the sheet: what is selected, its framing commands, its place and zoom as numbers, and what comes
+/// of it. Shows the current cell; changes all selected ones.
+class CellStrip : public QWidget {
+  Q_OBJECT
+
+public:
+  CellStrip(Document& document, SheetView& sheet, const QList<QAction*>& framingActions, QWidget* parent = nullptr);
+
+private:
+  void show(const Cell* cell, int count);
+  void refresh();
+  void typed(const QDoubleSpinBox* field, double value);
+
+  Document& m_document;
+  SheetView& m_sheet;
+  QLabel* m_what;
+  QLabel* m_consequence;
+  QDoubleSpinBox* m_x;
+  QDoubleSpinBox* m_y;
+  QDoubleSpinBox* m_zoom;
+  bool m_showing = false;
+};
+
+} // namespace tromb

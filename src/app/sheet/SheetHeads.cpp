@@ -1,0 +1,97 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/sheet/SheetHeads.h"
+
+#include "app/style/Theme.h"
+
+#include <QPainter>
+
+namespace tromb {
+namespace {
+
+constexpr int kPad = 8;
+constexpr int kGlyph = 22; ///< room for the drawn shape beside a deliverable's name
+
+QFont boldOf(const QFont& font) {
+  QFont bold(font);
+  bold.setWeight(QFont::DemiBold);
+  return bold;
+}
+
+} // namespace
+
+SheetHead::SheetHead(Qt::Orientation orientation, SheetModel& model, QWidget* parent) : QHeaderView(orientation, parent), m_model(model) {
+  setSectionsClickable(true);
+  setHighlightSections(true);
+  setSectionResizeMode(QHeaderView::Fixed);
+  setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+  setMinimumSectionSize(40);
+}
+
+QSize SheetHead::sizeHint() const {
+  const int line = fontMetrics().height();
+  if (orientation() == Qt::Horizontal) return {100, 4 * line + 2 * kPad + 6};
+  return {qMax(168, fontMetrics().averageCharWidth() * 25), 60};
+}
+
+int SheetHead::leastColumnWidth(int column) const {
+  const QStringList lines = m_model.deliverableLines(column);
+  int width = QFontMetrics(boldOf(font())).horizontalAdvance(lines.value(0)) + kGlyph;
+  width = qMin(width, 180);
+  for (int i = 1; i < lines.size(); ++i) width = qMax(width, fontMetrics().horizontalAdvance(lines[i]) + (i == 3 ? 14 : 0));
+  return width + 2 * kPad + 2;
+}
+
+void SheetHead::paintShape(QPainter& painter, const QRect& box, Size canvas) const {
+  const double scale = double(box.width()) / std::max(canvas.width, canvas.height);
+  const QSizeF size(std::max(3.0, canvas.width * scale), std::max(3.0, canvas.height * scale));
+  painter.setRenderHint(QPainter::Antialiasing);
+  painter.setPen(QPen(Theme::current().ink, 1.3));
+  painter.setBrush(Qt::NoBrush);
+  painter.drawRoundedRect(QRectF(QRectF(box).center() - QPointF(size.width() / 2, size.height() / 2), size), 1.5, 1.5);
+}
+
+void SheetHead::paintSection(QPainter* painter, const QRect& rect, int section) const {
+  const Theme& theme = Theme::current();
+  const bool columns = orientation() == Qt::Horizontal;
+  painter->save();
+  painter->setClipRect(rect);
+  painter->fillRect(rect, theme.raised);
+  const auto* view = qobject_cast<const QAbstractItemView*>(parent());
+  const bool marked = view && view->selectionModel() && (columns ? view->selectionModel()->columnIntersectsSelection(section) : view->selectionModel()->rowIntersectsSelection(section));
+  if (marked) {
+    const QRect edge = columns ? QRect(rect.left(), rect.bottom() - 2, rect.width(), 3) : QRect(rect.right() - 2, rect.top(), 3, rect.height());
+    painter->fillRect(edge, theme.accent);
+  }
+  painter->setPen(theme.line);
+  if (columns) painter->drawLine(rect.topRight(), rect.bottomRight());
+  painter->drawLine(rect.bottomLeft(), rect.bottomRight());
+
+  const QStringList lines = columns ? m_model.deliverableLines(section) : m_model.shotLines(section);
+  const int height = fontMetrics().height();
+  int y = rect.top() + kPad;
+  for (int i = 0; i < lines.size(); ++i) {
+    QRect line(rect.left() + kPad, y, rect.width() - 2 * kPad, height + (i == 0 ? 4 : 0));
+    y += line.height();
+    const QFont lineFont = i == 0 ? boldOf(font()) : font();
+    QColor colour = i == 0 ? theme.ink : theme.faint;
+    if (columns && i == 0) {
+      paintShape(*painter, QRect(line.left(), line.top() + (line.height() - 15) / 2, 15, 15), m_model.document().project().deliverables[size_t(section)].canvas);
+      line.adjust(kGlyph, 0, 0, 0);
+    }
+    if (columns && i == 3) {
+      Cell::State worst = Cell::State::Good;
+      for (const Cell::State state : {Cell::State::Soft, Cell::State::Bars, Cell::State::Unusable})
+        if (m_model.countInColumn(section, state) > 0) worst = state;
+      const double box = fontMetrics().ascent() * 0.72;
+      drawStatusShape(*painter, {double(line.left()) + 1, line.center().y() - box / 2 + 1, box, box}, worst);
+      line.adjust(int(box) + 6, 0, 0, 0);
+      colour = statusColour(worst);
+    }
+    painter->setFont(lineFont);
+    painter->setPen(colour);
+    painter->drawText(line, Qt::AlignLeft | Qt::AlignVCenter, QFontMetrics(lineFont).elidedText(lines[i], Qt::ElideRight, line.width()));
+  }
+  painter->restore();
+}
+
+} // namespace tromb

@@ -1,0 +1,233 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/sheet/SheetView.h"
+
+#include "app/sheet/CellDelegate.h"
+#include "app/sheet/SheetHeads.h"
+#include "time/Timecode.h"
+
+#include <QDateTime>
+#include <QLabel>
+#include <QMouseEvent>
+#include <QScrollBar>
+#include <QWheelEvent>
+#include <cmath>
+
+namespace tromb {
+namespace {
+
+constexpr int kLeastHeight = 72;
+constexpr int kMostHeight = 320;
+constexpr qint64 kGestureMilliseconds = 800; ///< key presses closer than this are one gesture
+
+} // namespace
+
+SheetView::SheetView(SheetModel& model, PosterService& posters, QWidget* parent)
+    : QTableView(parent), m_model(model), m_columns(new SheetHead(Qt::Horizontal, model, this)), m_rows(new SheetHead(Qt::Vertical, model, this)), m_corner(new QLabel(this)) {
+  setObjectName(QStringLiteral("sheet"));
+  setAccessibleName(tr("Contact sheet"));
+  setAccessibleDescription(tr("Rows are shots, columns are deliverables. Alt and arrow keys slide the picture, plus and minus zoom."));
+  setHorizontalHeader(m_columns);
+  setVerticalHeader(m_rows);
+  m_columns->setAccessibleName(tr("Deliverables"));
+  m_rows->setAccessibleName(tr("Shots"));
+  setModel(&model);
+  setItemDelegate(new CellDelegate(posters, this));
+  setSelectionMode(QAbstractItemView::ExtendedSelection);
+  setShowGrid(false);
+  setHorizontalScrollMode(QAbstractItemView::ScrollPerPixel);
+  setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
+  setTabKeyNavigation(false);
+  setCornerButtonEnabled(false);
+  setMouseTracking(true);
+  m_corner->setProperty("bar", true);
+  m_corner->setAlignment(Qt::AlignLeft | Qt::AlignBottom);
+  m_corner->setContentsMargins(8, 0, 4, 7);
+  m_corner->setProperty("rank", "faint");
+  const auto refit = [this] { fitSections(); };
+  connect(&model, &QAbstractItemModel::modelReset, this, refit);
+  connect(&model, &QAbstractItemModel::rowsInserted, this, refit);
+  connect(&model, &QAbstractItemModel::rowsRemoved, this, refit);
+  connect(&model, &QAbstractItemModel::columnsInserted, this, refit);
+  connect(&model, &QAbstractItemModel::columnsRemoved, this, refit);
+  connect(&model, &QAbstractItemModel::columnsMoved, this, refit);
+  connect(&model, &QAbstractItemModel::headerDataChanged, this, refit);
+  connect(&posters, &PosterService::ready, this, [this] { viewport()->update(); });
+  connect(m_columns, &QHeaderView::sectionDoubleClicked, this, &SheetView::deliverableActivated);
+  connect(m_rows, &QHeaderView::sectionDoubleClicked, this, &SheetView::shotRenameRequested);
+  fitSections();
+}
+
+void SheetView::setPictureHeight(int pixels) {
+  m_pictureHeight = std::clamp(pixels, kLeastHeight, kMostHeight);
+  fitSections();
+}
+
+void SheetView::fitSections() {
+  const int pad = 2 * CellDelegate::kPad + 1;
+  m_rows->setDefaultSectionSize(m_pictureHeight + pad + CellDelegate::captionHeight(fontMetrics()));
+  for (int column = 0; column < m_model.columnCount(); ++column) {
+    const double ratio = m_model.document().project().deliverables[size_t(column)].canvas.ratio();
+    const int wanted = int(std::lround(m_pictureHeight * ratio)) + pad;
+    const int width = std::max({wanted, m_columns->leastColumnWidth(column), fontMetrics().averageCharWidth() * 12});
+    if (columnWidth(column) != width) setColumnWidth(column, width);
+  }
+  const Project& project = m_model.document().project();
+  m_corner->setText(project.shots.empty() ? QString() : counted(int(project.shots.size()), tr("1 shot"), tr("%1 shots")) + QLatin1Char('\n') + tr("%1 in all").arg(QString::fromStdString(clockText(project.duration()))));
+  placeCorner();
+}
+
+void SheetView::placeCorner() {
+  m_corner->setGeometry(0, 0, m_rows->width(), m_columns->height());
+  m_corner->raise();
+}
+
+void SheetView::resizeEvent(QResizeEvent* event) {
+  QTableView::resizeEvent(event);
+  placeCorner();
+}
+
+void SheetView::changeEvent(QEvent* event) {
+  QTableView::changeEvent(event);
+  if (event->type() == QEvent::FontChange || event->type() == QEvent::StyleChange) {
+    updateGeometries();
+    fitSections();
+  }
+}
+
+std::vector<CellPlace> SheetView::selectedCells() const {
+  std::vector<CellPlace> places;
+  for (const QModelIndex& index : selectionModel()->selectedIndexes()) places.push_back({index.row(), index.column()});
+  return places;
+}
+
+void SheetView::change(const QString& text, const std::function<Framing(const Cell&)>& changed, int gesture) {
+  std::vector<std::pair<CellPlace, Framing>> framings;
+  for (const CellPlace& place : selectedCells()) {
+    const Cell cell = m_model.document().cell(place);
+    if (!cell.placements.empty()) framings.emplace_back(place, changed(cell));
+  }
+  m_model.document().setFramings(framings, text, gesture);
+}
+
+void SheetView::applyLayout(const std::string& framingName, const QString& text) {
+  Framing framing;
+  if (!framingByName(framingName, framing)) return;
+  change(text, [&](const Cell& cell) {
+    Framing applied = framing;
+    applied.unknown = cell.framing.unknown;
+    // Fill and whole picture keep the place that was chosen.
+    if (applied.layout == Layout::Single && cell.framing.windows.size() == 1) {
+      applied.windows.front().x = cell.framing.windows.front().x;
+      applied.windows.front().y = cell.framing.windows.front().y;
+    }
+    return applied;
+  });
+}
+
+void SheetView::centreSelected() {
+  change(tr("Centre"), [](const Cell& cell) { return centred(cell); });
+}
+
+int SheetView::keyGesture(const QString& kind) {
+  const qint64 now = QDateTime::currentMSecsSinceEpoch();
+  if (m_keyKind != kind || now - m_keyTime > kGestureMilliseconds) m_keyGesture = m_model.document().newGesture();
+  m_keyKind = kind;
+  m_keyTime = now;
+  return m_keyGesture;
+}
+
+void SheetView::nudge(int dx, int dy) {
+  change(tr("Slide"), [&](const Cell& cell) { return slid(cell, dx, dy); }, keyGesture(QStringLiteral("slide")));
+}
+
+void SheetView::zoomBy(double factor) {
+  change(tr("Zoom"), [&](const Cell& cell) { return zoomed(cell, factor); }, keyGesture(QStringLiteral("zoom")));
+}
+
+void SheetView::mousePressEvent(QMouseEvent* event) {
+  const QModelIndex index = indexAt(event->position().toPoint());
+  if (event->button() == Qt::LeftButton && event->modifiers() == Qt::NoModifier && index.isValid() && selectionModel()->isSelected(index)) {
+    const Cell cell = m_model.document().cell({index.row(), index.column()});
+    const QRectF canvas = CellDelegate::canvasRect(visualRect(index), cell.canvas, fontMetrics());
+    if (!cell.placements.empty() && canvas.contains(event->position())) {
+      Drag drag;
+      drag.start = event->position().toPoint();
+      drag.canvasPerPixel = cell.canvas.width / canvas.width();
+      drag.canvasWidth = cell.canvas.width;
+      drag.window = windowAt(cell, (event->position().y() - canvas.y()) * drag.canvasPerPixel);
+      drag.gesture = m_model.document().newGesture();
+      for (const CellPlace& place : selectedCells()) drag.cells.emplace_back(place, m_model.document().cell(place));
+      m_drag = std::move(drag);
+      selectionModel()->setCurrentIndex(index, QItemSelectionModel::NoUpdate);
+      viewport()->setCursor(Qt::ClosedHandCursor);
+      return;
+    }
+  }
+  QTableView::mousePressEvent(event);
+}
+
+void SheetView::mouseMoveEvent(QMouseEvent* event) {
+  if (m_drag) {
+    const QPoint moved = event->position().toPoint() - m_drag->start;
+    std::vector<std::pair<CellPlace, Framing>> framings;
+    for (const auto& [place, cell] : m_drag->cells) {
+      if (cell.placements.empty()) continue;
+      // The same share of each canvas, so that shapes of different sizes move alike.
+      const double perPixel = m_drag->canvasPerPixel * cell.canvas.width / m_drag->canvasWidth;
+      const int window = int(cell.framing.windows.size()) > m_drag->window ? m_drag->window : -1;
+      framings.emplace_back(place, slid(cell, moved.x() * perPixel, moved.y() * perPixel, window));
+    }
+    m_model.document().setFramings(framings, tr("Slide"), m_drag->gesture);
+    return;
+  }
+  const QModelIndex index = indexAt(event->position().toPoint());
+  if (event->buttons() == Qt::NoButton) viewport()->setCursor(index.isValid() && selectionModel()->isSelected(index) ? Qt::OpenHandCursor : Qt::ArrowCursor);
+  QTableView::mouseMoveEvent(event);
+}
+
+void SheetView::mouseReleaseEvent(QMouseEvent* event) {
+  if (m_drag) {
+    const bool click = (event->position().toPoint() - m_drag->start).manhattanLength() < 3;
+    const QPoint start = m_drag->start;
+    m_drag.reset();
+    viewport()->setCursor(Qt::OpenHandCursor);
+    // A click without a drag selects that cell alone, as a spreadsheet does.
+    if (click) selectionModel()->setCurrentIndex(indexAt(start), QItemSelectionModel::ClearAndSelect);
+    return;
+  }
+  QTableView::mouseReleaseEvent(event);
+}
+
+void SheetView::wheelEvent(QWheelEvent* event) {
+  if (event->modifiers() & Qt::ControlModifier) {
+    const QModelIndex index = indexAt(event->position().toPoint());
+    if (index.isValid() && !selectionModel()->isSelected(index)) selectionModel()->setCurrentIndex(index, QItemSelectionModel::ClearAndSelect);
+    if (event->angleDelta().y() != 0) zoomBy(std::pow(1.05, event->angleDelta().y() / 120.0));
+    event->accept();
+    return;
+  }
+  QTableView::wheelEvent(event);
+}
+
+void SheetView::keyPressEvent(QKeyEvent* event) {
+  if (event->modifiers() & Qt::AltModifier) {
+    const int step = event->modifiers() & Qt::ShiftModifier ? 10 : 1;
+    switch (event->key()) {
+    case Qt::Key_Left: return nudge(-step, 0);
+    case Qt::Key_Right: return nudge(step, 0);
+    case Qt::Key_Up: return nudge(0, -step);
+    case Qt::Key_Down: return nudge(0, step);
+    default: break;
+    }
+  }
+  QTableView::keyPressEvent(event);
+}
+
+void SheetView::selectionChanged(const QItemSelection& selected, const QItemSelection& deselected) {
+  QTableView::selectionChanged(selected, deselected);
+  m_columns->viewport()->update();
+  m_rows->viewport()->update();
+  emit selectedCellsChanged();
+}
+
+} // namespace tromb

@@ -1,0 +1,77 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "model/PosterService.h"
+#include "model/SheetModel.h"
+
+#include <QTableView>
+#include <functional>
+#include <optional>
+
+class QLabel;
+
+namespace tromb {
+
+class SheetHead;
+
+/// The contact sheet. Cells are selected as in a spreadsheet; the picture in a selected cell is slid by dragging
+/// it or with Alt and the arrow keys, and zoomed with Ctrl and the wheel. Every command acts on all selected
+/// cells, each change one undo step a gesture.
+class SheetView : public QTableView {
+  Q_OBJECT
+
+public:
+  SheetView(SheetModel& model, PosterService& posters, QWidget* parent = nullptr);
+
+  [[nodiscard]] std::vector<CellPlace> selectedCells() const;
+  [[nodiscard]] int pictureHeight() const { return m_pictureHeight; }
+  void setPictureHeight(int pixels); ///< 72 to 320
+
+  /// Applies `change` to every selected cell that has a picture.
+  void change(const QString& text, const std::function<Framing(const Cell&)>& change, int gesture = 0);
+  void applyLayout(const std::string& framingName, const QString& text);
+  void centreSelected();
+  void nudge(int dx, int dy); ///< canvas pixels; repeats within a moment merge into one undo step
+  void zoomBy(double factor);
+
+signals:
+  void selectedCellsChanged();
+  void deliverableActivated(int column); ///< its head was double-clicked
+  void shotRenameRequested(int row);
+
+protected:
+  void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent* event) override;
+  void wheelEvent(QWheelEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
+  void keyboardSearch(const QString&) override {} ///< letters are framing commands
+  void selectionChanged(const QItemSelection& selected, const QItemSelection& deselected) override;
+  void resizeEvent(QResizeEvent* event) override;
+  void changeEvent(QEvent* event) override;
+
+private:
+  struct Drag {
+    QPoint start;
+    std::vector<std::pair<CellPlace, Cell>> cells; ///< as they were when it began
+    double canvasPerPixel = 1;                     ///< of the dragged cell
+    double canvasWidth = 1;
+    int window = -1;
+    int gesture = 0;
+  };
+  void fitSections();
+  void placeCorner();
+  [[nodiscard]] int keyGesture(const QString& kind);
+
+  SheetModel& m_model;
+  SheetHead* m_columns;
+  SheetHead* m_rows;
+  QLabel* m_corner;
+  int m_pictureHeight = 132;
+  std::optional<Drag> m_drag;
+  int m_keyGesture = 0;
+  QString m_keyKind;
+  qint64 m_keyTime = 0;
+};
+
+} // namespace tromb

@@ -1,0 +1,67 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/shell/StartPage.h"
+
+#include "app/style/Theme.h"
+
+#include <QAction>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPainter>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <algorithm>
+
+namespace tromb {
+
+StartPage::StartPage(QAction* bringIn, QAction* open, QWidget* parent) : QWidget(parent) {
+  setAccessibleName(tr("Empty project"));
+  auto* rows = new QVBoxLayout(this);
+  rows->addStretch(5);
+  auto* head = new QLabel(tr("Drop wide footage here"), this);
+  head->setProperty("rank", "title");
+  head->setAlignment(Qt::AlignCenter);
+  auto* text = new QLabel(tr("Every shot becomes a row. Every shape you deliver becomes a column.\nThe job is finished when no cell complains."), this);
+  text->setProperty("rank", "faint");
+  text->setAlignment(Qt::AlignCenter);
+  rows->addWidget(head);
+  rows->addSpacing(4);
+  rows->addWidget(text);
+  rows->addSpacing(14);
+  auto* buttons = new QHBoxLayout;
+  buttons->addStretch();
+  for (QAction* action : {bringIn, open}) {
+    auto* button = new QPushButton(action->icon(), action->text().remove(QLatin1Char('&')), this);
+    button->setProperty("main", action == bringIn);
+    connect(button, &QPushButton::clicked, action, &QAction::trigger);
+    buttons->addWidget(button);
+  }
+  buttons->addStretch();
+  rows->addLayout(buttons);
+  rows->addStretch(4);
+}
+
+void StartPage::paintEvent(QPaintEvent*) {
+  // The idea as a drawing: one wide picture, and the shapes that lie in it.
+  const Theme& theme = Theme::current();
+  QPainter painter(this);
+  painter.setRenderHint(QPainter::Antialiasing);
+  const double h = std::min(height() * 0.26, 190.0);
+  const QRectF wide((width() - h * 16 / 9) / 2, height() * 0.13, h * 16 / 9, h);
+  QColor fill = theme.raised;
+  painter.setPen(QPen(theme.line, 1.5));
+  painter.setBrush(fill);
+  painter.drawRoundedRect(wide, 4, 4);
+  painter.setBrush(Qt::NoBrush);
+  const double centre = wide.left() + wide.width() * 0.58;
+  const std::pair<double, double> shapes[] = {{9.0 / 16, 0.94}, {4.0 / 5, 0.86}, {1.0, 0.78}};
+  for (const auto& [ratio, size] : shapes) {
+    const double side = wide.height() * size;
+    painter.setPen(QPen(theme.accent, ratio < 0.6 ? 2.2 : 1.2, ratio < 0.6 ? Qt::SolidLine : Qt::DashLine));
+    painter.drawRoundedRect(QRectF(centre - side * ratio / 2, wide.center().y() - side / 2, side * ratio, side), 3, 3);
+  }
+  painter.setPen(Qt::NoPen);
+  painter.setBrush(theme.accent);
+  painter.drawEllipse(QPointF(centre, wide.center().y()), 4, 4);
+}
+
+} // namespace tromb

@@ -1,0 +1,346 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/spec/DeliverableDialog.h"
+
+#include "app/spec/ShapeButton.h"
+#include "app/style/Icons.h"
+#include "app/style/Theme.h"
+#include "delivery/Destination.h"
+#include "geometry/LegalSize.h"
+#include "time/Cadence.h"
+
+#include <QButtonGroup>
+#include <QComboBox>
+#include <QDialogButtonBox>
+#include <QDoubleSpinBox>
+#include <QFormLayout>
+#include <QGridLayout>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPainter>
+#include <QPushButton>
+#include <QScrollArea>
+#include <QSpinBox>
+#include <QToolButton>
+
+namespace tromb {
+namespace {
+
+/// A status shape beside words.
+class StatusLine : public QWidget {
+public:
+  StatusLine(Cell::State state, const QString& text, const QString& second, QWidget* parent) : QWidget(parent), m_state(state), m_text(text), m_second(second) {
+    setMinimumHeight(2 * fontMetrics().height() + 8);
+    setAccessibleName(text + QStringLiteral(": ") + second);
+    setToolTip(accessibleName());
+  }
+
+protected:
+  void paintEvent(QPaintEvent*) override {
+    QPainter painter(this);
+    const int line = fontMetrics().height();
+    drawStatusShape(painter, {2, 4 + (line - 10) / 2.0, 10, 10}, m_state);
+    painter.setPen(Theme::current().ink);
+    painter.drawText(QRect(20, 3, width() - 20, line), Qt::AlignVCenter, fontMetrics().elidedText(m_text, Qt::ElideRight, width() - 20));
+    painter.setPen(m_state == Cell::State::Good ? Theme::current().faint : statusColour(m_state));
+    painter.drawText(QRect(20, 3 + line, width() - 20, line), Qt::AlignVCenter, fontMetrics().elidedText(m_second, Qt::ElideRight, width() - 20));
+  }
+
+private:
+  Cell::State m_state;
+  QString m_text;
+  QString m_second;
+};
+
+QSpinBox* sideField(const QString& name, QWidget* parent) {
+  auto* field = new QSpinBox(parent);
+  field->setRange(kSmallestSide, kLargestSide);
+  field->setAccessibleName(name);
+  field->setButtonSymbols(QAbstractSpinBox::NoButtons);
+  field->setAlignment(Qt::AlignRight);
+  return field;
+}
+
+} // namespace
+
+DeliverableDialog::DeliverableDialog(const Document& document, int column, QWidget* parent) : QDialog(parent), m_document(document) {
+  setObjectName(QStringLiteral("deliverableDialog"));
+  const bool fresh = column < 0;
+  setWindowTitle(fresh ? tr("Add a shape") : tr("Change a shape"));
+  const Project& project = document.project();
+  const MediaInfo* first = nullptr;
+  for (const Source& source : project.sources)
+    if (const auto* media = document.media(source.id); !first && media && *media && (*media)->video) first = &**media;
+  m_deliverable = fresh ? newDeliverable(project, "vertical-story", first) : project.deliverables[size_t(column)];
+  if (!fresh) m_ownName = m_deliverable.name;
+
+  auto* rows = new QVBoxLayout(this);
+  auto* columns = new QHBoxLayout;
+  columns->setSpacing(22);
+  columns->addWidget(buildChoices(), 3);
+  columns->addWidget(buildConsequences(), 2);
+  rows->addLayout(columns, 1);
+  auto* buttons = new QDialogButtonBox(this);
+  m_accept = buttons->addButton(fresh ? tr("Add it") : tr("Change it"), QDialogButtonBox::AcceptRole);
+  m_accept->setProperty("main", true);
+  m_accept->setDefault(true);
+  buttons->addButton(tr("Cancel"), QDialogButtonBox::RejectRole);
+  connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
+  connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
+  rows->addWidget(buttons);
+  resize(900, 600);
+  refresh();
+  m_width->setFocus();
+}
+
+QWidget* DeliverableDialog::buildChoices() {
+  auto* page = new QWidget(this);
+  auto* rows = new QVBoxLayout(page);
+  rows->setContentsMargins(0, 0, 0, 0);
+  auto* head = new QLabel(tr("Where does it go?"), page);
+  head->setProperty("rank", "head");
+  rows->addWidget(head);
+  auto* grid = new QGridLayout;
+  m_shapes = new QButtonGroup(this);
+  if (destinationData()) {
+    int place = 0;
+    for (const Destination& d : destinationData()->destinations) {
+      auto* button = new ShapeButton(QString::fromStdString(d.name), d.canvas, page);
+      button->setToolTip(QString::fromStdString(d.summary + " (" + d.basis + ")"));
+      m_shapes->addButton(button, place);
+      grid->addWidget(button, place / 3, place % 3);
+      connect(button, &QAbstractButton::clicked, this, [this, &d] { take(d); });
+      ++place;
+    }
+  }
+  rows->addLayout(grid);
+
+  auto* form = new QFormLayout;
+  form->setHorizontalSpacing(14);
+  form->setVerticalSpacing(9);
+  m_name = new QLineEdit(page);
+  m_name->setMaxLength(80);
+  m_nameAnswer = new QLabel(page);
+  m_nameAnswer->setStyleSheet(QStringLiteral("color: %1").arg(Theme::current().broken.name()));
+  form->addRow(tr("&Name"), m_name);
+  form->addRow(QString(), m_nameAnswer);
+
+  m_width = sideField(tr("Width in pixels"), page);
+  m_height = sideField(tr("Height in pixels"), page);
+  auto* turnButton = new QToolButton(page);
+  turnButton->setIcon(icon(QStringLiteral("arrow-left-right")));
+  turnButton->setText(tr("Turn round"));
+  turnButton->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
+  turnButton->setToolTip(tr("Turn width and height round (Ctrl+T)"));
+  turnButton->setShortcut(QKeySequence(Qt::CTRL | Qt::Key_T));
+  turnButton->setAccessibleName(tr("Turn width and height round"));
+  m_lock = new QToolButton(page);
+  m_lock->setCheckable(true);
+  m_lock->setText(tr("Keep shape"));
+  m_lock->setIcon(icon(QStringLiteral("lock")));
+  m_lock->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
+  m_lock->setToolTip(tr("When one side is typed, the other follows"));
+  auto* size = new QHBoxLayout;
+  size->addWidget(m_width, 1);
+  size->addWidget(new QLabel(QStringLiteral("×"), page));
+  size->addWidget(m_height, 1);
+  size->addWidget(turnButton);
+  size->addWidget(m_lock);
+  form->addRow(tr("&Canvas"), size);
+  m_sizeAnswer = new QLabel(page);
+  m_lower = new QPushButton(page);
+  m_upper = new QPushButton(page);
+  auto* answer = new QHBoxLayout;
+  answer->addWidget(m_sizeAnswer);
+  answer->addWidget(m_lower);
+  answer->addWidget(m_upper);
+  answer->addStretch();
+  form->addRow(QString(), answer);
+
+  m_rate = new QComboBox(page);
+  m_rate->setAccessibleName(tr("Frame rate"));
+  for (const FrameRate& rate : FrameRate::offered()) m_rate->addItem(QString::fromStdString(rate.name()), QString::fromStdString(rate.value().toString()));
+  form->addRow(tr("&Frames a second"), m_rate);
+  m_megabits = new QDoubleSpinBox(page);
+  m_megabits->setRange(0.1, 800);
+  m_megabits->setDecimals(1);
+  m_megabits->setSuffix(tr(" Mb/s"));
+  m_megabits->setAccessibleName(tr("Video bit rate"));
+  form->addRow(tr("&Bit rate"), m_megabits);
+  m_speed = new QComboBox(page);
+  m_speed->setAccessibleName(tr("Encoder effort"));
+  for (const std::string& speed : speeds()) m_speed->addItem(QString::fromStdString(speed));
+  form->addRow(tr("&Encoder speed"), m_speed);
+  rows->addLayout(form);
+  rows->addStretch();
+
+  connect(m_name, &QLineEdit::textEdited, this, [this](const QString& text) {
+    m_deliverable.name = text.trimmed().toStdString();
+    refresh();
+  });
+  connect(m_width, &QSpinBox::valueChanged, this, [this] { sideTyped(true); });
+  connect(m_height, &QSpinBox::valueChanged, this, [this] { sideTyped(false); });
+  connect(turnButton, &QToolButton::clicked, this, &DeliverableDialog::turn);
+  connect(m_lock, &QToolButton::toggled, this, [this] { m_ratio = m_deliverable.canvas.ratio(); });
+  connect(m_rate, &QComboBox::activated, this, [this] {
+    if (const auto rate = FrameRate::parse(m_rate->currentData().toString().toStdString())) m_deliverable.rate = *rate;
+    refresh();
+  });
+  connect(m_megabits, &QDoubleSpinBox::valueChanged, this, [this](double value) {
+    if (m_filling) return;
+    m_deliverable.encoding.bitRate = int64_t(value * 10 + 0.5) * 100'000;
+    m_deliverable.encoding.rateControl = RateControl::Variable;
+    refresh();
+  });
+  connect(m_speed, &QComboBox::textActivated, this, [this](const QString& text) {
+    m_deliverable.encoding.speed = text.toStdString();
+    refresh();
+  });
+  for (QPushButton* button : {m_lower, m_upper})
+    connect(button, &QPushButton::clicked, this, [this, button] {
+      const QStringList sides = button->property("size").toString().split(QLatin1Char('x'));
+      m_deliverable.canvas = {sides[0].toInt(), sides[1].toInt()};
+      refresh();
+    });
+  return page;
+}
+
+QWidget* DeliverableDialog::buildConsequences() {
+  auto* page = new QWidget(this);
+  page->setProperty("bar", true);
+  page->setAttribute(Qt::WA_StyledBackground);
+  auto* rows = new QVBoxLayout(page);
+  rows->setContentsMargins(16, 14, 10, 10);
+  auto* head = new QLabel(tr("What follows"), page);
+  head->setProperty("rank", "head");
+  rows->addWidget(head);
+  m_facts = new QLabel(page);
+  m_facts->setWordWrap(true);
+  rows->addWidget(m_facts);
+  auto* list = new QLabel(tr("Your shots, filling this canvas"), page);
+  list->setProperty("rank", "head");
+  rows->addSpacing(6);
+  rows->addWidget(list);
+  auto* area = new QScrollArea(page);
+  area->setWidgetResizable(true);
+  area->setFrameShape(QFrame::NoFrame);
+  area->setAccessibleName(tr("What follows for each shot"));
+  auto* inside = new QWidget;
+  m_shots = new QVBoxLayout(inside);
+  m_shots->setContentsMargins(0, 0, 8, 0);
+  m_shots->setSpacing(0);
+  area->setWidget(inside);
+  rows->addWidget(area, 1);
+  return page;
+}
+
+void DeliverableDialog::take(const Destination& to) {
+  const bool nameUntouched = m_deliverable.name.empty() || !m_deliverable.destination.empty();
+  m_deliverable.destination = to.id;
+  m_deliverable.canvas = to.canvas;
+  m_deliverable.encoding.bitRate = to.bitRate;
+  m_deliverable.encoding.audioBitRate = to.audioBitRate;
+  if (nameUntouched && m_ownName.empty()) m_deliverable.name = freeDeliverableName(m_document.project(), to.name);
+  m_ratio = to.canvas.ratio();
+  refresh();
+}
+
+void DeliverableDialog::sideTyped(bool width) {
+  if (m_filling) return;
+  Size& canvas = m_deliverable.canvas;
+  (width ? canvas.width : canvas.height) = width ? m_width->value() : m_height->value();
+  if (m_lock->isChecked()) (width ? canvas.height : canvas.width) = width ? legalHeightFor(canvas.width, m_ratio) : legalWidthFor(canvas.height, m_ratio);
+  m_deliverable.destination.clear();
+  m_deliverable.encoding.bitRate = 0; // the usual one for the new size
+  refresh();
+}
+
+void DeliverableDialog::turn() {
+  std::swap(m_deliverable.canvas.width, m_deliverable.canvas.height);
+  m_ratio = m_deliverable.canvas.ratio();
+  m_deliverable.destination.clear();
+  refresh();
+}
+
+void DeliverableDialog::refreshSize() {
+  const Size canvas = m_deliverable.canvas;
+  const bool legal = isLegalSize(canvas);
+  for (QWidget* part : {static_cast<QWidget*>(m_sizeAnswer), static_cast<QWidget*>(m_lower), static_cast<QWidget*>(m_upper)}) part->setVisible(!legal);
+  if (legal) return;
+  const auto w = legalNeighbours(canvas.width);
+  const auto h = legalNeighbours(canvas.height);
+  m_sizeAnswer->setText(tr("Video cannot have %1. Use").arg(QString::fromStdString(sizeText(canvas))));
+  m_sizeAnswer->setStyleSheet(QStringLiteral("color: %1").arg(Theme::current().broken.name()));
+  const std::pair<QPushButton*, Size> answers[] = {{m_lower, {w.first, h.first}}, {m_upper, {w.second, h.second}}};
+  for (const auto& [button, size] : answers) {
+    button->setText(QString::fromStdString(sizeText(size)));
+    button->setAccessibleName(tr("Use %1").arg(button->text()));
+    button->setProperty("size", QStringLiteral("%1x%2").arg(size.width).arg(size.height));
+  }
+}
+
+void DeliverableDialog::refreshShots() {
+  while (QLayoutItem* item = m_shots->takeAt(0)) {
+    delete item->widget();
+    delete item;
+  }
+  for (const Shot& shot : m_document.project().shots) {
+    const auto* media = m_document.media(shot.source);
+    Deliverable filled = m_deliverable;
+    filled.framings.clear();
+    const Cell cell = cellOf(filled, shot, *m_document.project().source(shot.source), media);
+    QString second = cell.state == Cell::State::Unusable ? cell.reason : cellWords(cell);
+    if (cell.state == Cell::State::Good) second = tr("detail %1").arg(second);
+    if (media && *media && (*media)->video && (*media)->kind == MediaKind::Video) {
+      const FrameRate& shotAt = (*media)->video->clock.rate();
+      second += tr(" · %1: %2").arg(QString::fromStdString(shotAt.name()), QString::fromStdString(Cadence(shotAt, m_deliverable.rate, shot.speed).describe()));
+    }
+    m_shots->addWidget(new StatusLine(cell.state, QString::fromStdString(shot.name), second, this));
+  }
+  if (m_document.project().shots.empty()) {
+    auto* none = new QLabel(tr("Bring in footage to see how sharp it will be."), this);
+    none->setProperty("rank", "faint");
+    none->setWordWrap(true);
+    m_shots->addWidget(none);
+  }
+  m_shots->addStretch();
+}
+
+void DeliverableDialog::refresh() {
+  m_filling = true;
+  const Deliverable& d = m_deliverable;
+  const Encoding e = resolved(d.encoding, d.canvas, d.rate);
+  if (m_name->text().trimmed().toStdString() != d.name) m_name->setText(QString::fromStdString(d.name));
+  if (m_width->value() != d.canvas.width) m_width->setValue(d.canvas.width);
+  if (m_height->value() != d.canvas.height) m_height->setValue(d.canvas.height);
+  int rate = m_rate->findData(QString::fromStdString(d.rate.value().toString()));
+  if (rate < 0) {
+    m_rate->addItem(QString::fromStdString(d.rate.name()), QString::fromStdString(d.rate.value().toString()));
+    rate = m_rate->count() - 1;
+  }
+  m_rate->setCurrentIndex(rate);
+  if (std::abs(m_megabits->value() * 1e6 - double(e.bitRate)) > 5e4) m_megabits->setValue(double(e.bitRate) / 1e6);
+  m_speed->setCurrentText(QString::fromStdString(d.encoding.speed));
+  int place = 0;
+  m_shapes->setExclusive(false);
+  if (destinationData())
+    for (const Destination& to : destinationData()->destinations) m_shapes->button(place++)->setChecked(to.id == d.destination);
+  m_shapes->setExclusive(true);
+  refreshSize();
+
+  const bool taken = d.name != m_ownName && m_document.project().deliverableNamed(d.name);
+  m_nameAnswer->setVisible(taken || d.name.empty());
+  m_nameAnswer->setText(taken ? tr("Another deliverable has this name") : tr("It needs a name"));
+  m_accept->setEnabled(isLegalSize(d.canvas) && !taken && !d.name.empty());
+
+  QStringList facts;
+  facts << tr("H.264 High, level %1").arg(QString::fromStdString(e.level));
+  facts << tr("%1 bits a pixel").arg(bitsPerPixel(e.bitRate, d.canvas, d.rate), 0, 'f', 3);
+  const Rational length = m_document.project().duration();
+  if (length > Rational(0)) facts << tr("about %1 for all shots").arg(QString::fromStdString(bytesText(estimatedBytes(e.bitRate, e.audioBitRate, length))));
+  m_facts->setText(facts.join(QStringLiteral(" · ")));
+  refreshShots();
+  m_filling = false;
+}
+
+} // namespace tromb

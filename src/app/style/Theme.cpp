@@ -1,0 +1,166 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/style/Theme.h"
+
+#include "data/DataFolder.h"
+
+#include <QDir>
+#include <QFontDatabase>
+#include <QPalette>
+#include <QStyleFactory>
+
+namespace tromb {
+namespace {
+
+// Status colours after the palette of Okabe and Ito (2008), which colour-blind readers tell apart; darkened for day
+// and lightened for dusk so that words in them stay readable.
+const Theme kDay{QColor("#f5f1ea"), QColor("#fdfbf7"), QColor("#ece6db"), QColor("#d6cdbf"), QColor("#2b2926"), QColor("#6d665c"), QColor("#17606b"),
+                 QColor("#ffffff"), QColor("#777777"), QColor("#00714f"), QColor("#8f5a00"), QColor("#b3410a"), QColor("#8a2f62")};
+const Theme kDusk{QColor("#2b2927"), QColor("#353230"), QColor("#36332f"), QColor("#4d4943"), QColor("#ece6dc"), QColor("#aba294"), QColor("#5fb2bd"),
+                  QColor("#122326"), QColor("#777777"), QColor("#4cc39d"), QColor("#e6b04a"), QColor("#ee8a55"), QColor("#dd93bd")};
+
+Theme s_current = kDay;
+ThemeChoice s_choice = ThemeChoice::AsDesktop;
+
+QString sheetFor(const Theme& t) {
+  QString css = QStringLiteral(R"(
+    QWidget { color: @ink; }
+    QMainWindow, QDialog { background: @paper; }
+    QToolTip { background: @sheet; color: @ink; border: 1px solid @line; padding: 4px; }
+    QMenuBar { background: @raised; padding: 2px 6px; }
+    QMenuBar::item { padding: 5px 10px; background: transparent; }
+    QMenuBar::item:selected, QMenu::item:selected { background: @accent; color: @onAccent; }
+    QMenu { background: @sheet; border: 1px solid @line; padding: 4px; }
+    QMenu::item { padding: 5px 26px 5px 24px; }
+    QMenu::item:disabled { color: @faint; }
+    QMenu::separator { height: 1px; background: @line; margin: 4px 8px; }
+    QPushButton, QToolButton { background: @sheet; border: 1px solid @line; border-radius: 5px; padding: 5px 11px; }
+    QToolButton { padding: 5px 8px; }
+    QPushButton:hover, QToolButton:hover { border-color: @accent; }
+    QPushButton:focus, QToolButton:focus { border: 2px solid @accent; padding: 4px 10px; }
+    QToolButton:focus { padding: 4px 7px; }
+    QPushButton:disabled, QToolButton:disabled { color: @faint; background: @raised; }
+    QPushButton[main="true"] { background: @accent; color: @onAccent; border-color: @accent; font-weight: 600; }
+    QPushButton[main="true"]:disabled { background: @raised; color: @faint; border-color: @line; }
+    QToolButton[autoRaise="true"] { background: transparent; border-color: transparent; padding: 2px 5px; font-size: 11px; }
+    QToolButton[autoRaise="true"]:hover:enabled { border-color: @accent; }
+    QToolButton[autoRaise="true"]:focus { border: 2px solid @accent; padding: 1px 4px; }
+    QToolButton:checked { background: @accent; color: @onAccent; border-color: @accent; }
+    QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox { background: @sheet; border: 1px solid @line; border-radius: 4px; padding: 4px 6px; selection-background-color: @accent; selection-color: @onAccent; }
+    QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus, QComboBox:focus { border: 2px solid @accent; padding: 3px 5px; }
+    QLineEdit:disabled, QSpinBox:disabled, QDoubleSpinBox:disabled { color: @faint; background: @paper; }
+    QComboBox QAbstractItemView { background: @sheet; selection-background-color: @accent; selection-color: @onAccent; }
+    QProgressBar { background: @raised; border: 1px solid @line; border-radius: 4px; min-height: 12px; max-height: 12px; text-align: center; }
+    QProgressBar::chunk { background: @accent; border-radius: 3px; }
+    QTableView { background: @paper; border: none; gridline-color: @line; }
+    QHeaderView { background: @raised; border: none; }
+    QHeaderView::section { background: @raised; border: none; }
+    QScrollBar:vertical { background: @paper; width: 12px; margin: 0; }
+    QScrollBar:horizontal { background: @paper; height: 12px; margin: 0; }
+    QScrollBar::handle { background: @line; border-radius: 4px; min-height: 28px; min-width: 28px; margin: 2px; }
+    QScrollBar::handle:hover { background: @faint; }
+    QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }
+    QScrollBar::add-page, QScrollBar::sub-page { background: transparent; }
+    QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; border: none; }
+    QSlider::groove:horizontal { height: 4px; background: @line; border-radius: 2px; }
+    QSlider::handle:horizontal { width: 14px; margin: -6px 0; border-radius: 7px; background: @accent; }
+    QSlider::handle:horizontal:focus { background: @ink; }
+    QWidget[bar="true"] { background: @raised; }
+    QLabel[rank="title"] { font-size: 17px; font-weight: 600; }
+    QLabel[rank="head"] { font-weight: 600; }
+    QLabel[rank="faint"] { color: @faint; }
+    QFrame[rule="true"] { background: @line; max-height: 1px; min-height: 1px; border: none; }
+  )");
+  const std::pair<const char*, const QColor&> names[] = {{"@paper", t.paper}, {"@sheet", t.sheet}, {"@raised", t.raised}, {"@line", t.line}, {"@ink", t.ink}, {"@faint", t.faint}, {"@onAccent", t.onAccent}, {"@accent", t.accent}};
+  for (const auto& [name, colour] : names) css.replace(QLatin1String(name), colour.name());
+  return css;
+}
+
+void loadFont(QApplication& application) {
+  static const bool once = [&] {
+    const QDir folder(QString::fromStdString(dataFolder() + "/fonts"));
+    for (const QString& file : folder.entryList({QStringLiteral("*.ttf")})) QFontDatabase::addApplicationFont(folder.filePath(file));
+    QFont font(QStringLiteral("Lato"));
+    // The desktop's size is kept: those who made it larger need it so.
+    const qreal points = application.font().pointSizeF();
+    if (points > 0) font.setPointSizeF(std::max(points, 9.75));
+    application.setFont(font);
+    return true;
+  }();
+  (void)once;
+}
+
+} // namespace
+
+const Theme& Theme::current() {
+  return s_current;
+}
+
+ThemeChoice Theme::choice() {
+  return s_choice;
+}
+
+void Theme::apply(QApplication& application, ThemeChoice choice) {
+  static const bool desktopIsDark = application.palette().color(QPalette::Window).lightness() < 128;
+  loadFont(application);
+  s_choice = choice;
+  s_current = choice == ThemeChoice::Dusk || (choice == ThemeChoice::AsDesktop && desktopIsDark) ? kDusk : kDay;
+  const Theme& t = s_current;
+  QPalette palette;
+  palette.setColor(QPalette::Window, t.paper);
+  palette.setColor(QPalette::Base, t.sheet);
+  palette.setColor(QPalette::AlternateBase, t.raised);
+  palette.setColor(QPalette::Button, t.sheet);
+  for (const QPalette::ColorRole role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText, QPalette::ToolTipText}) {
+    palette.setColor(role, t.ink);
+    palette.setColor(QPalette::Disabled, role, t.faint);
+  }
+  palette.setColor(QPalette::PlaceholderText, t.faint);
+  palette.setColor(QPalette::ToolTipBase, t.sheet);
+  palette.setColor(QPalette::Highlight, t.accent);
+  palette.setColor(QPalette::HighlightedText, t.onAccent);
+  palette.setColor(QPalette::Link, t.accent);
+  application.setStyle(QStyleFactory::create(QStringLiteral("Fusion")));
+  application.setPalette(palette);
+  application.setStyleSheet(sheetFor(t));
+}
+
+QColor statusColour(Cell::State state) {
+  const Theme& t = Theme::current();
+  switch (state) {
+  case Cell::State::Good: return t.good;
+  case Cell::State::Soft: return t.soft;
+  case Cell::State::Bars: return t.bars;
+  case Cell::State::Unusable: return t.broken;
+  case Cell::State::Waiting: return t.faint;
+  }
+  return t.ink;
+}
+
+void drawStatusShape(QPainter& painter, const QRectF& box, Cell::State state) {
+  painter.save();
+  painter.setRenderHint(QPainter::Antialiasing);
+  const QColor colour = statusColour(state);
+  painter.setPen(Qt::NoPen);
+  painter.setBrush(colour);
+  switch (state) {
+  case Cell::State::Good: painter.drawEllipse(box.adjusted(1, 1, -1, -1)); break;
+  case Cell::State::Soft: painter.drawPolygon(QPolygonF{{box.center().x(), box.top()}, box.bottomRight(), box.bottomLeft()}); break;
+  case Cell::State::Bars: // two bars with a gap: a letterbox
+    painter.drawRect(QRectF(box.left(), box.top() + 0.5, box.width(), box.height() * 0.32));
+    painter.drawRect(QRectF(box.left(), box.bottom() - 0.5 - box.height() * 0.32, box.width(), box.height() * 0.32));
+    break;
+  case Cell::State::Unusable:
+    painter.setPen(QPen(colour, 2.2));
+    painter.drawLine(box.topLeft() + QPointF(1, 1), box.bottomRight() - QPointF(1, 1));
+    painter.drawLine(box.topRight() + QPointF(-1, 1), box.bottomLeft() + QPointF(1, -1));
+    break;
+  case Cell::State::Waiting:
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(colour, 1.4));
+    painter.drawEllipse(box.adjusted(1, 1, -1, -1));
+    break;
+  }
+  painter.restore();
+}
+
+} // namespace tromb
