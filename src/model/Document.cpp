@@ -94,7 +94,6 @@ void Document::removeShots(std::vector<int> rows) {
   rows.erase(std::unique(rows.begin(), rows.end()), rows.end());
   std::vector<HeldShot> shots;
   for (size_t i = 0; i < rows.size(); ++i) shots.push_back({rows[i], m_project.shots[size_t(rows[i])], {}, {}});
-  const QString text = counted(int(shots.size()), tr("Bring in a file"), tr("Bring in %1 files"));
   const QString text = counted(int(shots.size()), tr("Remove a shot"), tr("Remove %1 shots"));
   if (!shots.empty()) m_stack.push(new ShotsCommand(*this, text, std::move(shots), true));
 }

@@ -255,6 +255,7 @@ void ExportDialog::succeeded(const std::vector<ExportedFile>& files) {
     Row& row = m_rows[m_exporting[i]];
     row.path = QString::fromStdString(files[i].path);
     row.open->setVisible(true);
+    row.bar->setVisible(false);
     QStringList short_;
     for (const ProofCheck& check : files[i].proof->checks)
       if (!check.pass) short_ << tr("%1: expected %2, found %3").arg(QString::fromStdString(check.code), QString::fromStdString(check.expected), QString::fromStdString(check.found));

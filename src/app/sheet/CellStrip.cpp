@@ -41,7 +41,7 @@ CellStrip::CellStrip(Document& document, SheetView& sheet, const QList<QAction*>
   row->setContentsMargins(10, 4, 10, 4);
   row->setSpacing(3);
   m_what->setProperty("rank", "head");
-  m_what->setMinimumWidth(150);
+  m_what->setMinimumWidth(m_what->fontMetrics().horizontalAdvance(tr("12 cells · whole picture")));
   row->addWidget(m_what);
   for (QAction* action : framingActions) {
     auto* button = new QToolButton(this);
@@ -69,7 +69,7 @@ CellStrip::CellStrip(Document& document, SheetView& sheet, const QList<QAction*>
   auto* size = new QSlider(Qt::Horizontal, this);
   size->setRange(72, 320);
   size->setValue(sheet.pictureHeight());
-  size->setFixedWidth(110);
+  size->setFixedWidth(84);
   size->setAccessibleName(tr("Height of the pictures"));
   size->setToolTip(tr("Height of the pictures"));
   connect(size, &QSlider::valueChanged, &sheet, &SheetView::setPictureHeight);
@@ -105,9 +105,8 @@ void CellStrip::show(const Cell* cell, int count) {
     m_zoom->setValue(window.zoom);
     QString text = tr("detail %1").arg(QString::fromStdString(detailText(cell->detail)));
     if (cell->state == Cell::State::Soft) {
-      text += tr(", enlarged");
       const Size sharp = largestSharpCanvas(cell->shape, cell->canvas.ratio());
-      if (sharp.width > 0) text += tr(" · sharp up to %1").arg(QString::fromStdString(sizeText(sharp)));
+      if (sharp.width > 0) text += tr(" · sharp to %1").arg(QString::fromStdString(sizeText(sharp)));
     }
     if (cell->uncoveredPercent > 0) text += tr(" · bars %1 %").arg(cell->uncoveredPercent, 0, 'f', 1);
     m_consequence->setText(text);

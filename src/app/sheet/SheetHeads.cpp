@@ -8,7 +8,8 @@
 namespace tromb {
 namespace {
 
-constexpr int kPad = 8;
+constexpr int kPad = 7;
+constexpr int kLeading = 3; ///< between lines
 constexpr int kGlyph = 22; ///< room for the drawn shape beside a deliverable's name
 
 QFont boldOf(const QFont& font) {
@@ -29,7 +30,7 @@ SheetHead::SheetHead(Qt::Orientation orientation, SheetModel& model, QWidget* pa
 
 QSize SheetHead::sizeHint() const {
   const int line = fontMetrics().height();
-  if (orientation() == Qt::Horizontal) return {100, 4 * line + 2 * kPad + 6};
+  if (orientation() == Qt::Horizontal) return {100, 4 * (line + kLeading) + 2 * kPad + 2};
   return {qMax(168, fontMetrics().averageCharWidth() * 25), 60};
 }
 
@@ -70,7 +71,7 @@ void SheetHead::paintSection(QPainter* painter, const QRect& rect, int section) 
   const int height = fontMetrics().height();
   int y = rect.top() + kPad;
   for (int i = 0; i < lines.size(); ++i) {
-    QRect line(rect.left() + kPad, y, rect.width() - 2 * kPad, height + (i == 0 ? 4 : 0));
+    QRect line(rect.left() + kPad, y, rect.width() - 2 * kPad, height + kLeading);
     y += line.height();
     const QFont lineFont = i == 0 ? boldOf(font()) : font();
     QColor colour = i == 0 ? theme.ink : theme.faint;

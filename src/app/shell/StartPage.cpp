@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/shell/StartPage.h"
 
+#include "app/style/Icons.h"
 #include "app/style/Theme.h"
 
 #include <QAction>
@@ -16,7 +17,7 @@ namespace tromb {
 StartPage::StartPage(QAction* bringIn, QAction* open, QWidget* parent) : QWidget(parent) {
   setAccessibleName(tr("Empty project"));
   auto* rows = new QVBoxLayout(this);
-  rows->addStretch(5);
+  rows->addStretch(7);
   auto* head = new QLabel(tr("Drop wide footage here"), this);
   head->setProperty("rank", "title");
   head->setAlignment(Qt::AlignCenter);
@@ -30,7 +31,7 @@ StartPage::StartPage(QAction* bringIn, QAction* open, QWidget* parent) : QWidget
   auto* buttons = new QHBoxLayout;
   buttons->addStretch();
   for (QAction* action : {bringIn, open}) {
-    auto* button = new QPushButton(action->icon(), action->text().remove(QLatin1Char('&')), this);
+    auto* button = new QPushButton(action == bringIn ? icon(QStringLiteral("film"), Theme::current().onAccent) : action->icon(), action->text().remove(QLatin1Char('&')), this);
     button->setProperty("main", action == bringIn);
     connect(button, &QPushButton::clicked, action, &QAction::trigger);
     buttons->addWidget(button);
@@ -46,7 +47,7 @@ void StartPage::paintEvent(QPaintEvent*) {
   QPainter painter(this);
   painter.setRenderHint(QPainter::Antialiasing);
   const double h = std::min(height() * 0.26, 190.0);
-  const QRectF wide((width() - h * 16 / 9) / 2, height() * 0.13, h * 16 / 9, h);
+  const QRectF wide((width() - h * 16 / 9) / 2, height() * 0.2, h * 16 / 9, h);
   QColor fill = theme.raised;
   painter.setPen(QPen(theme.line, 1.5));
   painter.setBrush(fill);

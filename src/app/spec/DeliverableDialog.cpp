@@ -118,6 +118,7 @@ QWidget* DeliverableDialog::buildChoices() {
   auto* form = new QFormLayout;
   form->setHorizontalSpacing(14);
   form->setVerticalSpacing(9);
+  form->setLabelAlignment(Qt::AlignLeft | Qt::AlignVCenter);
   m_name = new QLineEdit(page);
   m_name->setMaxLength(80);
   m_nameAnswer = new QLabel(page);
@@ -146,7 +147,9 @@ QWidget* DeliverableDialog::buildChoices() {
   size->addWidget(m_height, 1);
   size->addWidget(turnButton);
   size->addWidget(m_lock);
-  form->addRow(tr("&Canvas"), size);
+  auto* canvas = new QLabel(tr("&Canvas"), page);
+  canvas->setBuddy(m_width);
+  form->addRow(canvas, size);
   m_sizeAnswer = new QLabel(page);
   m_lower = new QPushButton(page);
   m_upper = new QPushButton(page);
@@ -162,6 +165,7 @@ QWidget* DeliverableDialog::buildChoices() {
   for (const FrameRate& rate : FrameRate::offered()) m_rate->addItem(QString::fromStdString(rate.name()), QString::fromStdString(rate.value().toString()));
   form->addRow(tr("&Frames a second"), m_rate);
   m_megabits = new QDoubleSpinBox(page);
+  m_megabits->setButtonSymbols(QAbstractSpinBox::NoButtons);
   m_megabits->setRange(0.1, 800);
   m_megabits->setDecimals(1);
   m_megabits->setSuffix(tr(" Mb/s"));

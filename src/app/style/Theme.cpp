@@ -48,6 +48,8 @@ QString sheetFor(const Theme& t) {
     QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox { background: @sheet; border: 1px solid @line; border-radius: 4px; padding: 4px 6px; selection-background-color: @accent; selection-color: @onAccent; }
     QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus, QComboBox:focus { border: 2px solid @accent; padding: 3px 5px; }
     QLineEdit:disabled, QSpinBox:disabled, QDoubleSpinBox:disabled { color: @faint; background: @paper; }
+    QComboBox::drop-down { border: none; width: 24px; }
+    QComboBox::down-arrow { image: url("@chevron"); width: 14px; height: 14px; }
     QComboBox QAbstractItemView { background: @sheet; selection-background-color: @accent; selection-color: @onAccent; }
     QProgressBar { background: @raised; border: 1px solid @line; border-radius: 4px; min-height: 12px; max-height: 12px; text-align: center; }
     QProgressBar::chunk { background: @accent; border-radius: 3px; }
@@ -71,6 +73,7 @@ QString sheetFor(const Theme& t) {
     QFrame[rule="true"] { background: @line; max-height: 1px; min-height: 1px; border: none; }
   )");
   const std::pair<const char*, const QColor&> names[] = {{"@paper", t.paper}, {"@sheet", t.sheet}, {"@raised", t.raised}, {"@line", t.line}, {"@ink", t.ink}, {"@faint", t.faint}, {"@onAccent", t.onAccent}, {"@accent", t.accent}};
+  css.replace(QLatin1String("@chevron"), QString::fromStdString(dataFolder()) + (t.paper.lightness() < 128 ? QStringLiteral("/icons/chevron-dusk.svg") : QStringLiteral("/icons/chevron-day.svg")));
   for (const auto& [name, colour] : names) css.replace(QLatin1String(name), colour.name());
   return css;
 }

@@ -34,10 +34,12 @@ Placement clipped(SizeF picture, const PixelRect& share, const RectF& window, bo
   const double top = std::max(0.0, window.y);
   const RectF inside{left, top, std::min(picture.width, window.right()) - left,
                      std::min(picture.height, window.bottom()) - top};
+  // Less than a pixel from the end is the end, on the odd sizes too that are only tried out.
+  const auto edge = [](double at, int least, int end) { return at > end - 1 ? end : std::clamp(evenNearest(at), least, end); };
   const int x0 = evenNearest((inside.x - window.x) * scale);
   const int y0 = evenNearest((inside.y - window.y) * scale);
-  const int x1 = std::clamp(evenNearest((inside.right() - window.x) * scale), x0 + 2, share.width);
-  const int y1 = std::clamp(evenNearest((inside.bottom() - window.y) * scale), y0 + 2, share.height);
+  const int x1 = edge((inside.right() - window.x) * scale, x0 + 2, share.width);
+  const int y1 = edge((inside.bottom() - window.y) * scale, y0 + 2, share.height);
   return {inside, {share.x + x0, share.y + y0, x1 - x0, y1 - y0}, backdrop};
 }
 

@@ -1,0 +1,93 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// tromb-screenshots DEMO-FOLDER OUT-FOLDER: drives the real window with the demo project and writes a picture of
+// each main view. Exports one deliverable of the demo project on the way.
+#include "app/dispatch/ExportDialog.h"
+#include "app/sheet/SheetView.h"
+#include "app/shell/MainWindow.h"
+#include "app/spec/DeliverableDialog.h"
+
+#include <QApplication>
+#include <QCheckBox>
+#include <QDir>
+#include <QElapsedTimer>
+#include <QSpinBox>
+#include <QStandardPaths>
+#include <cstdio>
+
+namespace {
+
+void runUntil(const std::function<bool()>& done, int milliseconds) {
+  QElapsedTimer since;
+  since.start();
+  while (!done() && since.elapsed() < milliseconds) QApplication::processEvents(QEventLoop::AllEvents, 50);
+}
+
+void settle(tromb::MainWindow& window) {
+  runUntil([&] { return false; }, 150);
+  runUntil([&] { return window.settled(); }, 60'000);
+  runUntil([&] { return false; }, 150);
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+  QStandardPaths::setTestModeEnabled(true);
+  QApplication application(argc, argv);
+  QApplication::setApplicationName(QStringLiteral("tromb-screenshots"));
+  if (argc != 3) {
+    std::fprintf(stderr, "usage: tromb-screenshots DEMO-FOLDER OUT-FOLDER\n");
+    return 2;
+  }
+  const QString project = QDir(QString::fromLocal8Bit(argv[1])).filePath(QStringLiteral("fennick-vale.tromb"));
+  const QDir out(QString::fromLocal8Bit(argv[2]));
+  const auto shoot = [&](QWidget& widget, const char* name) { (void)widget.grab().save(out.filePath(QLatin1String(name) + QStringLiteral(".png"))); };
+
+  using tromb::Theme;
+  using tromb::ThemeChoice;
+  Theme::apply(application, ThemeChoice::Day);
+  {
+    tromb::MainWindow empty;
+    empty.show();
+    settle(empty);
+    shoot(empty, "start");
+  }
+  for (const bool dusk : {false, true}) {
+    Theme::apply(application, dusk ? ThemeChoice::Dusk : ThemeChoice::Day);
+    tromb::MainWindow window;
+    window.show();
+    window.openProject(project);
+    settle(window);
+    for (int row = 1; row < 3; ++row)
+      for (int column = 1; column < 4; ++column) window.sheet().selectionModel()->select(window.sheet().model()->index(row, column), QItemSelectionModel::Select);
+    window.sheet().selectionModel()->setCurrentIndex(window.sheet().model()->index(1, 1), QItemSelectionModel::NoUpdate);
+    window.sheet().setFocus();
+    settle(window);
+    shoot(window, dusk ? "sheet-dusk" : "sheet-day");
+    if (dusk) break;
+
+    tromb::DeliverableDialog shape(window.document(), -1, &window);
+    shape.show();
+    settle(window);
+    shoot(shape, "add-a-shape");
+    shape.findChild<QSpinBox*>()->setValue(1081);
+    settle(window);
+    shoot(shape, "odd-size");
+    shape.close();
+
+    const QString folder = QDir::tempPath() + QStringLiteral("/fennick-vale-exports");
+    QDir(folder).removeRecursively();
+    tromb::ExportDialog dialog(window.document(), folder, &window);
+    const auto boxes = dialog.findChildren<QCheckBox*>();
+    for (QCheckBox* box : boxes) box->setChecked(box->text() == QStringLiteral("Story") || box->text() == QStringLiteral("Square"));
+    dialog.show();
+    settle(window);
+    dialog.start();
+    runUntil([&] { return !dialog.running(); }, 6000);
+    shoot(dialog, "export-running");
+    runUntil([&] { return !dialog.running(); }, 300'000);
+    settle(window);
+    shoot(dialog, "export-done");
+    QDir(folder).removeRecursively();
+  }
+  return 0;
+}
