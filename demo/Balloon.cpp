@@ -22,14 +22,19 @@ double halfWidth(double y) {
 
 Colour clothColour(const BalloonLook& look, int gore, int row) {
   switch (look.cloth) {
-  case Cloth::Stripes: return gore % 3 == 0 ? look.first : gore % 3 == 1 ? look.second : look.third;
-  case Cloth::Chequers: return (gore + row / 2) % 2 == 0 ? look.first : row > 20 ? look.third : look.second;
+  case Cloth::Stripes:
+    return gore % 3 == 0 ? look.first : gore % 3 == 1 ? look.second : look.third;
+  case Cloth::Chequers:
+    return (gore + row / 2) % 2 == 0 ? look.first : row > 20 ? look.third : look.second;
   case Cloth::Chevrons: {
     const int band = (row + std::abs(gore % 6 - 3) * 2) / 4 % 3;
     return band == 0 ? look.first : band == 1 ? look.second : look.third;
   }
-  case Cloth::Rings: return row / 5 % 3 == 0 ? look.first : row / 5 % 3 == 1 ? look.second : look.third;
-  case Cloth::Sunrise: return row < 9 ? look.third : (gore % 2 == 0 ? look.first : look.second).mixed(look.third, row / double(kRows) * 0.35);
+  case Cloth::Rings:
+    return row / 5 % 3 == 0 ? look.first : row / 5 % 3 == 1 ? look.second : look.third;
+  case Cloth::Sunrise:
+    return row < 9 ? look.third
+                   : (gore % 2 == 0 ? look.first : look.second).mixed(look.third, row / double(kRows) * 0.35);
   }
   return look.first;
 }
@@ -165,7 +170,8 @@ void drawBasket(cairo_t* cr, double x, double y, double width, double ropeHeight
   for (int i = 0; i < columns; ++i)
     for (int j = 0; j < rows; ++j) {
       use(cr, (i + j) % 2 ? Colour{0.66, 0.47, 0.28} : Colour{0.42, 0.28, 0.16});
-      cairo_rectangle(cr, x - width / 2 + width * i / columns, y + h * j / rows, width / columns * 0.86, h / rows * 0.8);
+      cairo_rectangle(cr, x - width / 2 + width * i / columns, y + h * j / rows, width / columns * 0.86,
+                      h / rows * 0.8);
       cairo_fill(cr);
     }
   use(cr, {0.3, 0.17, 0.1});

@@ -29,7 +29,8 @@ std::vector<float> soundOf(int64_t from, int64_t count) {
     uint32_t noise = uint32_t(n / 5) * 2654435761U; // held for five samples: a softer hiss
     noise ^= noise >> 15;
     double value = (double(noise & 0xFFFF) / 32768 - 1) * 0.006 * (1.4 + std::sin(t * 0.9));
-    if (inSecond < kSoundRate * 12 / 1000) value += 0.5 * std::sin(2 * std::numbers::pi * 1000 * double(inSecond) / kSoundRate);
+    if (inSecond < kSoundRate * 12 / 1000)
+      value += 0.5 * std::sin(2 * std::numbers::pi * 1000 * double(inSecond) / kSoundRate);
     samples[size_t(i * 2)] = samples[size_t(i * 2 + 1)] = float(value);
   }
   return samples;
@@ -69,7 +70,9 @@ Status writeClip(const std::string& folder, const ClipSpec& spec, const DrawFram
   encoding.rateControl = RateControl::ConstantQuality;
   encoding.crf = 20;
   encoding.speed = "ultrafast";
-  auto out = OutputFile::create(folder + "/" + spec.file, {stored, spec.rate, resolved(encoding, stored, spec.rate), spec.pixelAspect, spec.rotation}, spec.sound);
+  auto out = OutputFile::create(
+      folder + "/" + spec.file,
+      {stored, spec.rate, resolved(encoding, stored, spec.rate), spec.pixelAspect, spec.rotation}, spec.sound);
   if (!out) return tl::unexpected(out.error());
   const Surface surface = newSurface(spec.width, spec.height);
   const Brush cr(cairo_create(surface.get()));
@@ -81,7 +84,8 @@ Status writeClip(const std::string& folder, const ClipSpec& spec, const DrawFram
     cairo_restore(cr.get());
     const Frame frame = frameOf(surface.get(), spec.rotation);
     if (!scaler) {
-      auto built = Scaler::build(frame, {0, 0, double(stored.width), double(stored.height)}, stored, PictureForm::Yuv420);
+      auto built =
+          Scaler::build(frame, {0, 0, double(stored.width), double(stored.height)}, stored, PictureForm::Yuv420);
       if (!built) return tl::unexpected(built.error());
       scaler = std::move(*built);
     }

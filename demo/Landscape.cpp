@@ -12,7 +12,8 @@ namespace {
 class Ridge {
 public:
   Ridge(Dice& dice, double height) {
-    for (int i = 0; i < 6; ++i) m_waves.push_back({dice.in(0, 6.3), (1.3 + i * 1.7) * dice.in(0.8, 1.2), height / (1.2 + i * 1.1)});
+    for (int i = 0; i < 6; ++i)
+      m_waves.push_back({dice.in(0, 6.3), (1.3 + i * 1.7) * dice.in(0.8, 1.2), height / (1.2 + i * 1.1)});
   }
   [[nodiscard]] double at(double x) const {
     double y = 0;
@@ -72,7 +73,8 @@ void paintTree(cairo_t* cr, double x, double y, double size, const Colour& tone,
     const double t = dice.in(0, 1);
     const double spread = (poplar ? 0.12 : 0.3) * size * std::sin((0.1 + 0.85 * t) * 3.1);
     use(cr, tone.lit(dice.in(0.75, 1.3)));
-    cairo_arc(cr, x + dice.in(-1, 1) * spread, y - size * (0.18 + 0.82 * t * (poplar ? 1.25 : 0.8)), size * dice.in(0.035, 0.075), 0, 7);
+    cairo_arc(cr, x + dice.in(-1, 1) * spread, y - size * (0.18 + 0.82 * t * (poplar ? 1.25 : 0.8)),
+              size * dice.in(0.035, 0.075), 0, 7);
     cairo_fill(cr);
   }
 }
@@ -88,7 +90,8 @@ Surface paintValley(int width, int height, uint32_t seed, double horizon) {
   const double h = height;
   paintSky(cr, w, h, horizon);
   paintClouds(cr, w, h, dice, horizon);
-  const std::array<Colour, 5> tones{{{0.68, 0.67, 0.74}, {0.55, 0.58, 0.64}, {0.42, 0.5, 0.5}, {0.32, 0.42, 0.34}, {0.26, 0.36, 0.22}}};
+  const std::array<Colour, 5> tones{
+      {{0.68, 0.67, 0.74}, {0.55, 0.58, 0.64}, {0.42, 0.5, 0.5}, {0.32, 0.42, 0.34}, {0.26, 0.36, 0.22}}};
   for (size_t layer = 0; layer < tones.size(); ++layer) {
     const double base = h * (horizon + (1 - horizon) * 0.17 * double(layer));
     const Ridge ridge(dice, h * (0.035 - 0.003 * double(layer)));

@@ -30,11 +30,13 @@ Status ridgeLaunch(const std::string& folder) {
   flights.push_back({BalloonSprite(balloonLook(5), 168), 960, 620, 12, 18, 0.18});
   flights.push_back({BalloonSprite(balloonLook(4), 236), 3060, 1240, -16, 30, 0.06});
   flights.push_back({BalloonSprite(balloonLook(0), 400), 1660, 840, 14, 34, 0});
-  return writeClip(folder, {"ridge-launch.mp4", 3840, 2160, FrameRate(), 100, Rational(1), 0, true}, [&](cairo_t* cr, int, double t) {
-    put(cr, valley);
-    for (const Flight& f : flights) f.sprite.draw(cr, f.x + f.driftX * t + 6 * std::sin(t * 0.8 + f.x), f.y - f.rise * t, f.haze);
-    put(cr, meadow);
-  });
+  return writeClip(folder, {"ridge-launch.mp4", 3840, 2160, FrameRate(), 100, Rational(1), 0, true},
+                   [&](cairo_t* cr, int, double t) {
+                     put(cr, valley);
+                     for (const Flight& f : flights)
+                       f.sprite.draw(cr, f.x + f.driftX * t + 6 * std::sin(t * 0.8 + f.x), f.y - f.rise * t, f.haze);
+                     put(cr, meadow);
+                   });
 }
 
 /// One balloon crosses the whole frame, low and large.
@@ -43,57 +45,61 @@ Status crossing(const std::string& folder) {
   const Surface meadow = paintMeadow(2720, 1080, 22, 0.86);
   const BalloonSprite near(balloonLook(2), 210);
   const BalloonSprite far(balloonLook(3), 52);
-  return writeClip(folder, {"low-crossing.mp4", 1920, 1080, FrameRate(), 175, Rational(1), 0, true}, [&](cairo_t* cr, int, double t) {
-    put(cr, valley, -t * 12);
-    far.draw(cr, 1460 - t * 9, 330 - t * 3, 0.4);
-    near.draw(cr, 260 + t * 204, 400 + 22 * std::sin(t * 0.9), 0);
-    put(cr, meadow, -t * 60);
-  });
+  return writeClip(folder, {"low-crossing.mp4", 1920, 1080, FrameRate(), 175, Rational(1), 0, true},
+                   [&](cairo_t* cr, int, double t) {
+                     put(cr, valley, -t * 12);
+                     far.draw(cr, 1460 - t * 9, 330 - t * 3, 0.4);
+                     near.draw(cr, 260 + t * 204, 400 + 22 * std::sin(t * 0.9), 0);
+                     put(cr, meadow, -t * 60);
+                   });
 }
 
 /// A film camera at the basket, 2.39:1 in a 16:9 frame: bars are burned in.
 Status burner(const std::string& folder) {
   const Surface valley = paintValley(1920, 1080, 31, 0.6);
   const FrameRate rate(Rational(24000, 1001));
-  return writeClip(folder, {"burner-check.mp4", 1920, 1080, rate, 144, Rational(1), 0, true}, [&](cairo_t* cr, int n, double t) {
-    put(cr, valley, 0, -60);
-    const double sway = 10 * std::sin(t * 0.7);
-    // The mouth of the envelope above, lit by the flame.
-    const double power = n / 36 % 2 == 0 ? 1.0 : 0.25;
-    for (int gore = 0; gore < 22; ++gore) {
-      use(cr, (gore % 2 ? Colour{0.78, 0.24, 0.18} : Colour{0.96, 0.86, 0.66}).lit(0.55 + 0.4 * power * std::sin(0.3 + gore / 8.0)));
-      cairo_move_to(cr, 960 + sway + (gore - 11) * 34.0, 330);
-      cairo_line_to(cr, 960 + sway + (gore - 10) * 34.0, 330);
-      cairo_line_to(cr, 960 + sway + (gore - 10) * 74.0, 100);
-      cairo_line_to(cr, 960 + sway + (gore - 11) * 74.0, 100);
-      cairo_close_path(cr);
-      cairo_fill(cr);
-    }
-    const double flicker = 1 + 0.1 * std::sin(n * 1.7) + 0.06 * std::sin(n * 3.1);
-    for (int tongue = 0; tongue < 5; ++tongue) {
-      const double height = (260 - tongue * 42) * power * flicker;
-      use(cr, Colour{1, 0.55 + tongue * 0.09, 0.2 + tongue * 0.16}, 0.75);
-      cairo_move_to(cr, 960 + sway - 34 + tongue * 5, 520);
-      cairo_curve_to(cr, 920 + sway, 520 - height * 0.5, 950 + sway, 520 - height * 0.8, 960 + sway, 520 - height);
-      cairo_curve_to(cr, 970 + sway, 520 - height * 0.8, 1000 + sway, 520 - height * 0.5, 994 + sway - tongue * 5, 520);
-      cairo_close_path(cr);
-      cairo_fill(cr);
-    }
-    use(cr, {0.3, 0.3, 0.32});
-    cairo_rectangle(cr, 915 + sway, 515, 90, 34);
-    cairo_fill(cr);
-    drawBasket(cr, 960 + sway, 760, 520, 470, 300);
-    use(cr, {0.96, 0.93, 0.85});
-    cairo_rectangle(cr, 800 + sway, 832, 320, 74);
-    cairo_fill(cr);
-    use(cr, {0.35, 0.1, 0.12});
-    drawLettering(cr, "FENNICK VALE 07", 960 + sway, 858, 34, true);
-    drawLettering(cr, "crew of three · sixty litres · check valves twice", 960 + sway, 889, 13, false);
-    use(cr, {0, 0, 0});
-    cairo_rectangle(cr, 0, 0, 1920, 138);
-    cairo_rectangle(cr, 0, 1080 - 138, 1920, 138);
-    cairo_fill(cr);
-  });
+  return writeClip(
+      folder, {"burner-check.mp4", 1920, 1080, rate, 144, Rational(1), 0, true}, [&](cairo_t* cr, int n, double t) {
+        put(cr, valley, 0, -60);
+        const double sway = 10 * std::sin(t * 0.7);
+        // The mouth of the envelope above, lit by the flame.
+        const double power = n / 36 % 2 == 0 ? 1.0 : 0.25;
+        for (int gore = 0; gore < 22; ++gore) {
+          use(cr, (gore % 2 ? Colour{0.78, 0.24, 0.18} : Colour{0.96, 0.86, 0.66})
+                      .lit(0.55 + 0.4 * power * std::sin(0.3 + gore / 8.0)));
+          cairo_move_to(cr, 960 + sway + (gore - 11) * 34.0, 330);
+          cairo_line_to(cr, 960 + sway + (gore - 10) * 34.0, 330);
+          cairo_line_to(cr, 960 + sway + (gore - 10) * 74.0, 100);
+          cairo_line_to(cr, 960 + sway + (gore - 11) * 74.0, 100);
+          cairo_close_path(cr);
+          cairo_fill(cr);
+        }
+        const double flicker = 1 + 0.1 * std::sin(n * 1.7) + 0.06 * std::sin(n * 3.1);
+        for (int tongue = 0; tongue < 5; ++tongue) {
+          const double height = (260 - tongue * 42) * power * flicker;
+          use(cr, Colour{1, 0.55 + tongue * 0.09, 0.2 + tongue * 0.16}, 0.75);
+          cairo_move_to(cr, 960 + sway - 34 + tongue * 5, 520);
+          cairo_curve_to(cr, 920 + sway, 520 - height * 0.5, 950 + sway, 520 - height * 0.8, 960 + sway, 520 - height);
+          cairo_curve_to(cr, 970 + sway, 520 - height * 0.8, 1000 + sway, 520 - height * 0.5, 994 + sway - tongue * 5,
+                         520);
+          cairo_close_path(cr);
+          cairo_fill(cr);
+        }
+        use(cr, {0.3, 0.3, 0.32});
+        cairo_rectangle(cr, 915 + sway, 515, 90, 34);
+        cairo_fill(cr);
+        drawBasket(cr, 960 + sway, 760, 520, 470, 300);
+        use(cr, {0.96, 0.93, 0.85});
+        cairo_rectangle(cr, 800 + sway, 832, 320, 74);
+        cairo_fill(cr);
+        use(cr, {0.35, 0.1, 0.12});
+        drawLettering(cr, "FENNICK VALE 07", 960 + sway, 858, 34, true);
+        drawLettering(cr, "crew of three · sixty litres · check valves twice", 960 + sway, 889, 13, false);
+        use(cr, {0, 0, 0});
+        cairo_rectangle(cr, 0, 0, 1920, 138);
+        cairo_rectangle(cr, 0, 1080 - 138, 1920, 138);
+        cairo_fill(cr);
+      });
 }
 
 /// Held upright: stored lying down, with the flag that turns it.
@@ -102,12 +108,13 @@ Status heldUpright(const std::string& folder) {
   const Surface meadow = paintMeadow(1080, 1920, 42, 0.88);
   const BalloonSprite main(balloonLook(4), 300);
   const BalloonSprite far(balloonLook(6), 80);
-  return writeClip(folder, {"from-the-gate.mp4", 1080, 1920, FrameRate(Rational(30)), 150, Rational(1), 90, true}, [&](cairo_t* cr, int, double t) {
-    put(cr, valley);
-    far.draw(cr, 860 - 6 * t, 520 - 14 * t, 0.3);
-    main.draw(cr, 470 + 12 * std::sin(t * 0.6), 900 - 52 * t, 0);
-    put(cr, meadow);
-  });
+  return writeClip(folder, {"from-the-gate.mp4", 1080, 1920, FrameRate(Rational(30)), 150, Rational(1), 90, true},
+                   [&](cairo_t* cr, int, double t) {
+                     put(cr, valley);
+                     far.draw(cr, 860 - 6 * t, 520 - 14 * t, 0.3);
+                     main.draw(cr, 470 + 12 * std::sin(t * 0.6), 900 - 52 * t, 0);
+                     put(cr, meadow);
+                   });
 }
 
 /// Five fast balloons at 50 frames a second.
@@ -117,13 +124,14 @@ Status quickDrift(const std::string& folder) {
   const BalloonSprite left(balloonLook(5), 130);
   const BalloonSprite right(balloonLook(1), 170);
   const BalloonSprite small(balloonLook(6), 66);
-  return writeClip(folder, {"quick-drift-50p.mp4", 1920, 1080, FrameRate(Rational(50)), 150, Rational(1), 0, true}, [&](cairo_t* cr, int, double t) {
-    put(cr, valley);
-    small.draw(cr, 1200 + 20 * t, 260, 0.3);
-    left.draw(cr, 420 + 60 * t, 470 - 18 * t, 0.05);
-    right.draw(cr, 1420 - 80 * t, 420 + 10 * t, 0);
-    put(cr, meadow);
-  });
+  return writeClip(folder, {"quick-drift-50p.mp4", 1920, 1080, FrameRate(Rational(50)), 150, Rational(1), 0, true},
+                   [&](cairo_t* cr, int, double t) {
+                     put(cr, valley);
+                     small.draw(cr, 1200 + 20 * t, 260, 0.3);
+                     left.draw(cr, 420 + 60 * t, 470 - 18 * t, 0.05);
+                     right.draw(cr, 1420 - 80 * t, 420 + 10 * t, 0);
+                     put(cr, meadow);
+                   });
 }
 
 /// An older camera: standard definition, 16:9 in non-square pixels.
@@ -133,13 +141,14 @@ Status archive(const std::string& folder) {
   const Surface meadow = paintMeadow(kUpright, 576, 62, 0.84);
   const BalloonSprite balloon(balloonLook(6), 112);
   const BalloonSprite far(balloonLook(0), 40);
-  return writeClip(folder, {"older-camera.mp4", 720, 576, FrameRate(), 125, Rational(16, 11), 0, true}, [&](cairo_t* cr, int, double t) {
-    cairo_scale(cr, 720.0 / kUpright, 1);
-    put(cr, valley);
-    far.draw(cr, 240 + 4 * t, 150 - 2 * t, 0.3);
-    balloon.draw(cr, 640 - 16 * t, 235 - 6 * t, 0);
-    put(cr, meadow);
-  });
+  return writeClip(folder, {"older-camera.mp4", 720, 576, FrameRate(), 125, Rational(16, 11), 0, true},
+                   [&](cairo_t* cr, int, double t) {
+                     cairo_scale(cr, 720.0 / kUpright, 1);
+                     put(cr, valley);
+                     far.draw(cr, 240 + 4 * t, 150 - 2 * t, 0.3);
+                     balloon.draw(cr, 640 - 16 * t, 235 - 6 * t, 0);
+                     put(cr, meadow);
+                   });
 }
 
 /// The poster, as a still.
@@ -152,16 +161,20 @@ Status poster(const std::string& folder) {
   put(cr.get(), paintMeadow(2400, 1600, 72, 0.9));
   use(cr.get(), {0.99, 0.97, 0.92});
   drawLettering(cr.get(), "Fennick Vale", 1200, 1480, 110, true);
-  drawLettering(cr.get(), "balloon morning · first Saturday of the hay month · bring a warm coat", 1200, 1560, 34, false);
+  drawLettering(cr.get(), "balloon morning · first Saturday of the hay month · bring a warm coat", 1200, 1560, 34,
+                false);
   return writeStill(folder, "poster.png", picture.get());
 }
 
 } // namespace
 
 std::vector<Scene> scenes() {
-  return {{"ridge-launch.mp4", "Ridge launch", ridgeLaunch},     {"low-crossing.mp4", "Low crossing", crossing},
-          {"burner-check.mp4", "Burner check", burner},           {"from-the-gate.mp4", "From the gate", heldUpright},
-          {"quick-drift-50p.mp4", "Quick drift", quickDrift},     {"older-camera.mp4", "Older camera", archive},
+  return {{"ridge-launch.mp4", "Ridge launch", ridgeLaunch},
+          {"low-crossing.mp4", "Low crossing", crossing},
+          {"burner-check.mp4", "Burner check", burner},
+          {"from-the-gate.mp4", "From the gate", heldUpright},
+          {"quick-drift-50p.mp4", "Quick drift", quickDrift},
+          {"older-camera.mp4", "Older camera", archive},
           {"poster.png", "Poster", poster}};
 }
 

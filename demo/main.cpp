@@ -34,8 +34,10 @@ Status drawAll(const std::vector<demo::Scene>& scenes, const std::string& folder
       fs::create_directories(drafts);
       const Status done = scenes[i].write(drafts);
       const std::scoped_lock lock(mutex);
-      if (!done) result = done;
-      else fs::rename(drafts + "/" + scenes[i].file, path);
+      if (!done)
+        result = done;
+      else
+        fs::rename(drafts + "/" + scenes[i].file, path);
       std::cerr << (done ? "drawn: " : "failed: ") << path << "\n";
     }
   };
@@ -76,7 +78,11 @@ Result<Project> makeProject(const std::vector<demo::Scene>& scenes, const std::s
     project.shots.push_back(made.shot);
     if (!first) first = media;
   }
-  const std::pair<const char*, const char*> kDeliverables[] = {{"wide-web-video", "Wide film"}, {"vertical-story", "Story"}, {"tall-feed-post", "Tall post"}, {"square-feed-post", "Square"}, {"wide-header", "Header"}};
+  const std::pair<const char*, const char*> kDeliverables[] = {{"wide-web-video", "Wide film"},
+                                                               {"vertical-story", "Story"},
+                                                               {"tall-feed-post", "Tall post"},
+                                                               {"square-feed-post", "Square"},
+                                                               {"wide-header", "Header"}};
   for (const auto& [destination, name] : kDeliverables) {
     Deliverable d = newDeliverable(project, destination, &*first);
     d.name = name;
@@ -118,8 +124,10 @@ int main(int argc, char** argv) {
   Status done = drawAll(scenes, folder);
   if (done) {
     const auto project = makeProject(scenes, folder);
-    if (project) done = saveProject(*project, folder + "/fennick-vale.tromb");
-    else done = tl::unexpected(project.error());
+    if (project)
+      done = saveProject(*project, folder + "/fennick-vale.tromb");
+    else
+      done = tl::unexpected(project.error());
   }
   if (!done) std::cerr << "tromb-demo: " << sentence(done.error()) << "\n";
   return done ? 0 : 1;

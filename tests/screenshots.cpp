@@ -40,7 +40,9 @@ int main(int argc, char** argv) {
   }
   const QString project = QDir(QString::fromLocal8Bit(argv[1])).filePath(QStringLiteral("fennick-vale.tromb"));
   const QDir out(QString::fromLocal8Bit(argv[2]));
-  const auto shoot = [&](QWidget& widget, const char* name) { (void)widget.grab().save(out.filePath(QLatin1String(name) + QStringLiteral(".png"))); };
+  const auto shoot = [&](QWidget& widget, const char* name) {
+    (void)widget.grab().save(out.filePath(QLatin1String(name) + QStringLiteral(".png")));
+  };
 
   using tromb::Theme;
   using tromb::ThemeChoice;
@@ -58,8 +60,11 @@ int main(int argc, char** argv) {
     window.openProject(project);
     settle(window);
     for (int row = 1; row < 3; ++row)
-      for (int column = 1; column < 4; ++column) window.sheet().selectionModel()->select(window.sheet().model()->index(row, column), QItemSelectionModel::Select);
-    window.sheet().selectionModel()->setCurrentIndex(window.sheet().model()->index(1, 1), QItemSelectionModel::NoUpdate);
+      for (int column = 1; column < 4; ++column)
+        window.sheet().selectionModel()->select(window.sheet().model()->index(row, column),
+                                                QItemSelectionModel::Select);
+    window.sheet().selectionModel()->setCurrentIndex(window.sheet().model()->index(1, 1),
+                                                     QItemSelectionModel::NoUpdate);
     window.sheet().setFocus();
     settle(window);
     shoot(window, dusk ? "sheet-dusk" : "sheet-day");
@@ -78,7 +83,8 @@ int main(int argc, char** argv) {
     QDir(folder).removeRecursively();
     tromb::ExportDialog dialog(window.document(), folder, &window);
     const auto boxes = dialog.findChildren<QCheckBox*>();
-    for (QCheckBox* box : boxes) box->setChecked(box->text() == QStringLiteral("Story") || box->text() == QStringLiteral("Square"));
+    for (QCheckBox* box : boxes)
+      box->setChecked(box->text() == QStringLiteral("Story") || box->text() == QStringLiteral("Square"));
     dialog.show();
     settle(window);
     dialog.start();

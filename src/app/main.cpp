@@ -21,23 +21,32 @@ int main(int argc, char** argv) {
   parser.setApplicationDescription(QStringLiteral("Delivers horizontal footage in every shape."));
   parser.addHelpOption();
   parser.addVersionOption();
-  parser.addPositionalArgument(QStringLiteral("files"), QStringLiteral("A project, or footage to bring in."), QStringLiteral("[files…]"));
-  const QCommandLineOption picture(QStringLiteral("picture"), QStringLiteral("Write a picture of the window to FILE once everything is drawn, and quit."), QStringLiteral("FILE"));
-  const QCommandLineOption theme(QStringLiteral("theme"), QStringLiteral("day or dusk, for this time only."), QStringLiteral("THEME"));
-  const QCommandLineOption time(QStringLiteral("time-start"), QStringLiteral("Print the milliseconds to the first complete paint, and quit."));
+  parser.addPositionalArgument(QStringLiteral("files"), QStringLiteral("A project, or footage to bring in."),
+                               QStringLiteral("[files…]"));
+  const QCommandLineOption picture(
+      QStringLiteral("picture"),
+      QStringLiteral("Write a picture of the window to FILE once everything is drawn, and quit."),
+      QStringLiteral("FILE"));
+  const QCommandLineOption theme(QStringLiteral("theme"), QStringLiteral("day or dusk, for this time only."),
+                                 QStringLiteral("THEME"));
+  const QCommandLineOption time(QStringLiteral("time-start"),
+                                QStringLiteral("Print the milliseconds to the first complete paint, and quit."));
   parser.addOptions({picture, theme, time});
   parser.process(application);
 
   using tromb::Theme;
   using tromb::ThemeChoice;
   auto choice = ThemeChoice(QSettings().value(QStringLiteral("theme"), 0).toInt());
-  if (parser.isSet(theme)) choice = parser.value(theme) == QStringLiteral("dusk") ? ThemeChoice::Dusk : ThemeChoice::Day;
+  if (parser.isSet(theme))
+    choice = parser.value(theme) == QStringLiteral("dusk") ? ThemeChoice::Dusk : ThemeChoice::Day;
   Theme::apply(application, choice);
   tromb::MainWindow window;
   window.show();
   const QStringList files = parser.positionalArguments();
-  if (files.size() == 1 && files.first().endsWith(QStringLiteral(".tromb"))) window.openProject(files.first());
-  else window.bringIn(files);
+  if (files.size() == 1 && files.first().endsWith(QStringLiteral(".tromb")))
+    window.openProject(files.first());
+  else
+    window.bringIn(files);
 
   QTimer settling;
   if (parser.isSet(picture) || parser.isSet(time)) {

@@ -15,11 +15,16 @@ Result<std::vector<std::pair<std::string, std::string>>> parsePairs(std::string_
     text.remove_prefix(end == std::string_view::npos ? text.size() : end + 1);
     const size_t equals = part.find('=');
     // The first part may be a path, with or without "=" in it, unless its beginning is a plain word.
-    const bool plainKey = equals != std::string_view::npos && part.substr(0, equals).find_first_not_of("abcdefghijklmnopqrstuvwxyz0123456789-") == std::string_view::npos;
-    if (pairs.empty() && !plainKey) pairs.emplace_back("", part);
+    const bool plainKey =
+        equals != std::string_view::npos &&
+        part.substr(0, equals).find_first_not_of("abcdefghijklmnopqrstuvwxyz0123456789-") == std::string_view::npos;
+    if (pairs.empty() && !plainKey)
+      pairs.emplace_back("", part);
     else if (equals == std::string_view::npos)
-      return fail(ErrorCode::InvalidArgument, "'" + std::string(part) + "' has no '='", {}, "Write key=value;key=value");
-    else pairs.emplace_back(part.substr(0, equals), part.substr(equals + 1));
+      return fail(ErrorCode::InvalidArgument, "'" + std::string(part) + "' has no '='", {},
+                  "Write key=value;key=value");
+    else
+      pairs.emplace_back(part.substr(0, equals), part.substr(equals + 1));
   }
   return pairs;
 }
@@ -28,16 +33,19 @@ Result<int64_t> parseInteger(std::string_view text, int64_t least, int64_t most)
   int64_t value = 0;
   const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
   if (error != std::errc{} || end != text.data() + text.size() || value < least || value > most)
-    return fail(ErrorCode::InvalidArgument, "'" + std::string(text) + "' is not a whole number from " + std::to_string(least) + " to " + std::to_string(most));
+    return fail(ErrorCode::InvalidArgument, "'" + std::string(text) + "' is not a whole number from " +
+                                                std::to_string(least) + " to " + std::to_string(most));
   return value;
 }
 
 Result<Size> parseSize(std::string_view text) {
   const size_t x = text.find('x');
   const auto width = parseInteger(text.substr(0, x), kSmallestSide, kLargestSide);
-  const auto height = x == std::string_view::npos ? width : parseInteger(text.substr(x + 1), kSmallestSide, kLargestSide);
+  const auto height =
+      x == std::string_view::npos ? width : parseInteger(text.substr(x + 1), kSmallestSide, kLargestSide);
   if (x == std::string_view::npos || !width || !height)
-    return fail(ErrorCode::InvalidArgument, "'" + std::string(text) + "' is not a size", {}, "Write WIDTHxHEIGHT, each from 16 to 16384, for example 1080x1920");
+    return fail(ErrorCode::InvalidArgument, "'" + std::string(text) + "' is not a size", {},
+                "Write WIDTHxHEIGHT, each from 16 to 16384, for example 1080x1920");
   return Size{int(*width), int(*height)};
 }
 
@@ -50,7 +58,9 @@ Result<std::vector<std::string>> deliverableIds(const Project& project, const st
   }
   for (const std::string& name : names) {
     const Deliverable* d = project.deliverableNamed(name);
-    if (!d) return fail(ErrorCode::InvalidArgument, "there is no deliverable '" + name + "'", {}, known.empty() ? "The project has none" : "The project has " + known);
+    if (!d)
+      return fail(ErrorCode::InvalidArgument, "there is no deliverable '" + name + "'", {},
+                  known.empty() ? "The project has none" : "The project has " + known);
     ids.push_back(d->id);
   }
   return ids;

@@ -19,6 +19,7 @@ namespace tromb::cli {
 /// A whole number in [least, most].
 [[nodiscard]] Result<int64_t> parseInteger(std::string_view text, int64_t least, int64_t most);
 /// Deliverables by name, all when none are named, as ids. Errors: InvalidArgument names the ones there are.
-[[nodiscard]] Result<std::vector<std::string>> deliverableIds(const Project& project, const std::vector<std::string>& names);
+[[nodiscard]] Result<std::vector<std::string>> deliverableIds(const Project& project,
+                                                              const std::vector<std::string>& names);
 
 } // namespace tromb::cli

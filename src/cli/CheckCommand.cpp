@@ -33,8 +33,10 @@ public:
         if (!part.empty()) context.err << " " << part << ":";
       context.err << " " << f.message << (f.fix.empty() ? "" : ". " + f.fix) << "\n";
     }
-    if (m_json) context.out << toJson(findings).dump(2, ' ', false, nlohmann::json::error_handler_t::replace) << "\n";
-    else if (findings.empty()) context.err << "nothing falls short\n";
+    if (m_json)
+      context.out << toJson(findings).dump(2, ' ', false, nlohmann::json::error_handler_t::replace) << "\n";
+    else if (findings.empty())
+      context.err << "nothing falls short\n";
     return short_ ? kFallsShort : kDone;
   }
 

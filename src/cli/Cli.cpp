@@ -10,25 +10,31 @@ namespace tromb::cli {
 
 int exitCode(ErrorCode code) {
   switch (code) {
-  case ErrorCode::InvalidArgument: return kUsage;
+  case ErrorCode::InvalidArgument:
+    return kUsage;
   case ErrorCode::Missing:
   case ErrorCode::Unreadable:
   case ErrorCode::NotMedia:
   case ErrorCode::Unsupported:
   case ErrorCode::ProjectInvalid:
-  case ErrorCode::ProjectTooNew: return kBadInput;
+  case ErrorCode::ProjectTooNew:
+    return kBadInput;
   case ErrorCode::CannotWrite:
-  case ErrorCode::Exists: return kBadOutput;
+  case ErrorCode::Exists:
+    return kBadOutput;
   case ErrorCode::Decoder:
-  case ErrorCode::Encoder: return kFailedInside;
-  case ErrorCode::Cancelled: return kInterrupted;
+  case ErrorCode::Encoder:
+    return kFailedInside;
+  case ErrorCode::Cancelled:
+    return kInterrupted;
   }
   return kFailedInside;
 }
 
 int Command::failed(Context& context, const Error& error, bool json) {
   if (json) {
-    const nlohmann::ordered_json object{{"error", {{"code", codeWord(error.code)}, {"message", sentence(error)}, {"path", error.path}}}};
+    const nlohmann::ordered_json object{
+        {"error", {{"code", codeWord(error.code)}, {"message", sentence(error)}, {"path", error.path}}}};
     context.out << object.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace) << "\n";
   } else {
     context.err << "tromb-cli: " << sentence(error) << "\n";
@@ -37,7 +43,8 @@ int Command::failed(Context& context, const Error& error, bool json) {
 }
 
 int runCli(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err, std::stop_token stop) {
-  CLI::App app("Delivers horizontal footage in every shape: measures, frames, encodes and proofs without a window.", "tromb-cli");
+  CLI::App app("Delivers horizontal footage in every shape: measures, frames, encodes and proofs without a window.",
+               "tromb-cli");
   app.set_version_flag("--version", std::string("tromb-cli ") + TROMB_VERSION);
   app.require_subcommand(1);
   using Maker = std::unique_ptr<Command> (*)(CLI::App&);

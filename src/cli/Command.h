@@ -13,7 +13,15 @@
 namespace tromb::cli {
 
 /// Exit codes, a contract.
-enum Exit { kDone = 0, kFallsShort = 1, kUsage = 2, kBadInput = 3, kBadOutput = 4, kFailedInside = 5, kInterrupted = 130 };
+enum Exit {
+  kDone = 0,
+  kFallsShort = 1,
+  kUsage = 2,
+  kBadInput = 3,
+  kBadOutput = 4,
+  kFailedInside = 5,
+  kInterrupted = 130
+};
 
 /// Where a verb writes and when it must stop.
 struct Context {

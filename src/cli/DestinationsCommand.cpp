@@ -17,8 +17,18 @@ public:
     if (!destinationData()) return failed(context, destinationData().error(), m_json);
     auto list = nlohmann::ordered_json::array();
     for (const Destination& d : destinationData()->destinations) {
-      list.push_back({{"id", d.id}, {"name", d.name}, {"summary", d.summary}, {"basis", d.basis}, {"width", d.canvas.width}, {"height", d.canvas.height}, {"mostRate", d.mostRate.value().toString()}, {"bitRate", d.bitRate}, {"audioBitRate", d.audioBitRate}});
-      if (!m_json) context.err << d.id << ": " << d.name << ", " << d.canvas.width << "×" << d.canvas.height << ", up to " << d.mostRate.name() << ", " << bitRateText(d.bitRate) << ". " << d.summary << "\n";
+      list.push_back({{"id", d.id},
+                      {"name", d.name},
+                      {"summary", d.summary},
+                      {"basis", d.basis},
+                      {"width", d.canvas.width},
+                      {"height", d.canvas.height},
+                      {"mostRate", d.mostRate.value().toString()},
+                      {"bitRate", d.bitRate},
+                      {"audioBitRate", d.audioBitRate}});
+      if (!m_json)
+        context.err << d.id << ": " << d.name << ", " << d.canvas.width << "×" << d.canvas.height << ", up to "
+                    << d.mostRate.name() << ", " << bitRateText(d.bitRate) << ". " << d.summary << "\n";
     }
     if (m_json) context.out << list.dump(2) << "\n";
     return kDone;

@@ -23,7 +23,8 @@ public:
     app.add_option("--out", m_folder, "Folder to write to")->required()->type_name("DIR");
     app.add_flag("--overwrite", m_overwrite, "Replace files that are there");
     app.add_flag("--no-proof", m_noProof, "Leave out the reading-back");
-    app.add_option("--progress", m_progress, "json: one JSON object a line on standard output")->check(CLI::IsMember({"json"}));
+    app.add_option("--progress", m_progress, "json: one JSON object a line on standard output")
+        ->check(CLI::IsMember({"json"}));
   }
 
   int run(Context& context) override {
@@ -46,10 +47,15 @@ public:
         context.out << line.dump(-1, ' ', false, Json::error_handler_t::replace) << std::endl;
         continue;
       }
-      context.err << name << ": " << file.path << (!file.proof ? "" : file.proof->passed() ? ", proofed" : ", falls short:") << "\n";
+      context.err << name << ": " << file.path
+                  << (!file.proof            ? ""
+                      : file.proof->passed() ? ", proofed"
+                                             : ", falls short:")
+                  << "\n";
       if (!file.proof) continue;
       for (const ProofCheck& check : file.proof->checks)
-        if (!check.pass) context.err << "  " << check.code << ": expected " << check.expected << ", found " << check.found << "\n";
+        if (!check.pass)
+          context.err << "  " << check.code << ": expected " << check.expected << ", found " << check.found << "\n";
     }
     return good ? kDone : kFallsShort;
   }
@@ -82,10 +88,17 @@ private:
     m_last[p.index] = now;
     const std::string& name = request.plans[p.index].deliverable().name;
     if (m_progress.empty()) {
-      m_context->err << name << ": " << exportStateWord(p.state) << " " << int(p.fraction * 100) << " %, " << int(p.remainingSeconds + 0.5) << " s left\n";
+      m_context->err << name << ": " << exportStateWord(p.state) << " " << int(p.fraction * 100) << " %, "
+                     << int(p.remainingSeconds + 0.5) << " s left\n";
       return;
     }
-    const Json line{{"deliverable", name}, {"frame", p.frame}, {"frames", p.frames}, {"fraction", p.fraction}, {"elapsedSeconds", p.elapsedSeconds}, {"remainingSeconds", p.remainingSeconds}, {"state", exportStateWord(p.state)}};
+    const Json line{{"deliverable", name},
+                    {"frame", p.frame},
+                    {"frames", p.frames},
+                    {"fraction", p.fraction},
+                    {"elapsedSeconds", p.elapsedSeconds},
+                    {"remainingSeconds", p.remainingSeconds},
+                    {"state", exportStateWord(p.state)}};
     m_context->out << line.dump(-1, ' ', false, Json::error_handler_t::replace) << std::endl;
   }
 

@@ -20,10 +20,13 @@ class MakeCommand final : public Command {
 public:
   explicit MakeCommand(CLI::App& app) {
     app.add_option("project", m_path, "Project file to write")->required()->type_name("PROJECT");
-    app.add_option("--footage", m_footage, "FILE[;in=T;out=T;speed=F;name=N]; once for each shot")->required()->take_all();
-    app.add_option("--deliverable", m_deliverables,
-                   "name=N;canvas=WxH;rate=R;framing=fill|fit|stack2|stack3|backdrop;destination=ID;rate-control=crf|vbr|cbr;"
-                   "crf=N;bitrate=B;max-bitrate=B;profile=P;level=L;preset=SPEED;audio-bitrate=B; once for each")
+    app.add_option("--footage", m_footage, "FILE[;in=T;out=T;speed=F;name=N]; once for each shot")
+        ->required()
+        ->take_all();
+    app.add_option(
+           "--deliverable", m_deliverables,
+           "name=N;canvas=WxH;rate=R;framing=fill|fit|stack2|stack3|backdrop;destination=ID;rate-control=crf|vbr|cbr;"
+           "crf=N;bitrate=B;max-bitrate=B;profile=P;level=L;preset=SPEED;audio-bitrate=B; once for each")
         ->take_all();
     app.add_option("--template", m_template, "Begin with the deliverables of this template");
     app.add_flag("--overwrite", m_overwrite, "Replace the project file when it is there");
@@ -32,7 +35,9 @@ public:
   int run(Context& context) override {
     std::error_code ignored;
     if (!m_overwrite && std::filesystem::exists(m_path, ignored))
-      return failed(context, {ErrorCode::Exists, "the file is there already", m_path, {}, "Give --overwrite to replace it"}, false);
+      return failed(context,
+                    {ErrorCode::Exists, "the file is there already", m_path, {}, "Give --overwrite to replace it"},
+                    false);
     Status done;
     for (const std::string& text : m_footage)
       if (done = addFootage(text, context.stop); !done) return failed(context, done.error(), false);
@@ -40,7 +45,10 @@ public:
     for (const std::string& text : m_deliverables)
       if (done = addDeliverable(text, context); !done) return failed(context, done.error(), false);
     if (m_project.deliverables.empty())
-      return failed(context, {ErrorCode::InvalidArgument, "there is nothing to deliver", {}, {}, "Give --deliverable or --template"}, false);
+      return failed(
+          context,
+          {ErrorCode::InvalidArgument, "there is nothing to deliver", {}, {}, "Give --deliverable or --template"},
+          false);
     m_project.name = std::filesystem::path(m_path).stem().string();
     if (done = saveProject(m_project, m_path); !done) return failed(context, done.error(), false);
     return kDone;
@@ -57,7 +65,8 @@ private:
     if (pairs->empty() || !pairs->front().first.empty())
       return fail(ErrorCode::InvalidArgument, "--footage '" + text + "' does not begin with a file");
     const std::string path = std::filesystem::absolute(pairs->front().second).lexically_normal().string();
-    const auto known = std::find_if(m_project.sources.begin(), m_project.sources.end(), [&](const Source& s) { return s.path == path; });
+    const auto known = std::find_if(m_project.sources.begin(), m_project.sources.end(),
+                                    [&](const Source& s) { return s.path == path; });
     std::string sourceId;
     MediaInfo media;
     Shot shot;
@@ -88,20 +97,29 @@ private:
         return value.find('/') == std::string::npos ? Rational::parseDecimal(value) : Rational::parse(value);
       }();
       if (!fraction) return tl::unexpected(fraction.error());
-      if (key == "in") shot.in = *fraction;
-      else if (key == "out") shot.out = *fraction;
-      else if (key == "speed") shot.speed = *fraction;
-      else return unknownKey(key, "--footage");
+      if (key == "in")
+        shot.in = *fraction;
+      else if (key == "out")
+        shot.out = *fraction;
+      else if (key == "speed")
+        shot.speed = *fraction;
+      else
+        return unknownKey(key, "--footage");
     }
     if (shot.out <= shot.in || (media.kind == MediaKind::Video && shot.out > media.duration))
-      return fail(ErrorCode::InvalidArgument, "in and out of '" + shot.name + "' do not lie inside the source, which lasts " + std::to_string(media.duration.toDouble()) + " s", path);
+      return fail(ErrorCode::InvalidArgument,
+                  "in and out of '" + shot.name + "' do not lie inside the source, which lasts " +
+                      std::to_string(media.duration.toDouble()) + " s",
+                  path);
     if (shot.speed < Rational(1, 100) || shot.speed > Rational(100))
       return fail(ErrorCode::InvalidArgument, "the speed of '" + shot.name + "' is not between 0.01 and 100", path);
     m_project.shots.push_back(std::move(shot));
     return {};
   }
 
-  [[nodiscard]] const MediaInfo* first() const { return m_project.sources.empty() ? nullptr : &m_media.at(m_project.sources.front().id); }
+  [[nodiscard]] const MediaInfo* first() const {
+    return m_project.sources.empty() ? nullptr : &m_media.at(m_project.sources.front().id);
+  }
 
   Status addTemplate() {
     if (m_template.empty()) return {};
@@ -110,7 +128,8 @@ private:
     for (const ProjectTemplate& t : destinationData()->templates) {
       known += (known.empty() ? "" : ", ") + t.id;
       if (t.id != m_template) continue;
-      for (const std::string& id : t.destinations) m_project.deliverables.push_back(newDeliverable(m_project, id, first()));
+      for (const std::string& id : t.destinations)
+        m_project.deliverables.push_back(newDeliverable(m_project, id, first()));
       return {};
     }
     return fail(ErrorCode::InvalidArgument, "there is no template '" + m_template + "'", {}, "There are " + known);
@@ -122,20 +141,26 @@ private:
     std::string to;
     for (const auto& [key, value] : *pairs)
       if (key == "destination") to = value;
-    if (!to.empty() && !destination(to)) return fail(ErrorCode::InvalidArgument, "there is no destination '" + to + "'", {}, "tromb-cli destinations lists them");
+    if (!to.empty() && !destination(to))
+      return fail(ErrorCode::InvalidArgument, "there is no destination '" + to + "'", {},
+                  "tromb-cli destinations lists them");
     Deliverable d = newDeliverable(m_project, to, first());
     bool named = false;
     for (const auto& [key, value] : *pairs) {
       named = named || key == "name";
       if (const Status done = set(d, key, value); !done) return done;
     }
-    if (!named && to.empty()) d.name = freeDeliverableName(m_project, std::to_string(d.canvas.width) + "×" + std::to_string(d.canvas.height));
-    if (d.name.empty() || m_project.deliverableNamed(d.name)) return fail(ErrorCode::InvalidArgument, "the name '" + d.name + "' is empty or used twice", {}, "Give each deliverable its own name");
+    if (!named && to.empty())
+      d.name = freeDeliverableName(m_project, std::to_string(d.canvas.width) + "×" + std::to_string(d.canvas.height));
+    if (d.name.empty() || m_project.deliverableNamed(d.name))
+      return fail(ErrorCode::InvalidArgument, "the name '" + d.name + "' is empty or used twice", {},
+                  "Give each deliverable its own name");
     if (!isLegalSize(d.canvas)) {
       const auto w = legalNeighbours(d.canvas.width);
       const auto h = legalNeighbours(d.canvas.height);
-      context.err << "tromb-cli: '" << d.name << "': 4:2:0 video cannot have " << d.canvas.width << "×" << d.canvas.height << "; the nearest legal sizes are " << w.first << "×" << h.first
-                  << " and " << w.second << "×" << h.second << ". The project is written, but cannot be exported so.\n";
+      context.err << "tromb-cli: '" << d.name << "': 4:2:0 video cannot have " << d.canvas.width << "×"
+                  << d.canvas.height << "; the nearest legal sizes are " << w.first << "×" << h.first << " and "
+                  << w.second << "×" << h.second << ". The project is written, but cannot be exported so.\n";
     }
     m_project.deliverables.push_back(std::move(d));
     return {};
@@ -144,7 +169,8 @@ private:
   Status set(Deliverable& d, const std::string& key, const std::string& value) {
     Encoding& e = d.encoding;
     const auto oneOf = [&](const std::vector<std::string>& words, std::string& target) -> Status {
-      if (std::find(words.begin(), words.end(), value) == words.end()) return fail(ErrorCode::InvalidArgument, "'" + value + "' is no " + key);
+      if (std::find(words.begin(), words.end(), value) == words.end())
+        return fail(ErrorCode::InvalidArgument, "'" + value + "' is no " + key);
       target = value;
       return {};
     };
@@ -154,8 +180,10 @@ private:
       target = *rate;
       return {};
     };
-    if (key == "name") d.name = value;
-    else if (key == "destination") return {};
+    if (key == "name")
+      d.name = value;
+    else if (key == "destination")
+      return {};
     else if (key == "canvas") {
       const auto size = parseSize(value);
       if (!size) return tl::unexpected(size.error());
@@ -167,27 +195,41 @@ private:
       d.rate = *rate;
     } else if (key == "framing") {
       Framing framing;
-      if (!framingByName(value, framing)) return fail(ErrorCode::InvalidArgument, "'" + value + "' is no framing", {}, "Use fill, fit, stack2, stack3 or backdrop");
+      if (!framingByName(value, framing))
+        return fail(ErrorCode::InvalidArgument, "'" + value + "' is no framing", {},
+                    "Use fill, fit, stack2, stack3 or backdrop");
       for (const Shot& shot : m_project.shots) d.framings[shot.id] = framing;
     } else if (key == "rate-control") {
-      if (!rateControlByWord(value, e.rateControl)) return fail(ErrorCode::InvalidArgument, "'" + value + "' is no rate control", {}, "Use crf, vbr or cbr");
+      if (!rateControlByWord(value, e.rateControl))
+        return fail(ErrorCode::InvalidArgument, "'" + value + "' is no rate control", {}, "Use crf, vbr or cbr");
     } else if (key == "crf") {
       const auto crf = Rational::parseDecimal(value);
-      if (!crf || *crf < Rational(0) || *crf > Rational(51)) return fail(ErrorCode::InvalidArgument, "'" + value + "' is no crf", {}, "Use a number from 0 to 51");
+      if (!crf || *crf < Rational(0) || *crf > Rational(51))
+        return fail(ErrorCode::InvalidArgument, "'" + value + "' is no crf", {}, "Use a number from 0 to 51");
       e.crf = crf->toDouble();
       e.rateControl = RateControl::ConstantQuality;
-    } else if (key == "bitrate") return bits(e.bitRate);
-    else if (key == "max-bitrate") return bits(e.maxBitRate);
-    else if (key == "audio-bitrate") return bits(e.audioBitRate);
-    else if (key == "profile") return oneOf(profiles(), e.profile);
-    else if (key == "preset") return oneOf(speeds(), e.speed);
+    } else if (key == "bitrate")
+      return bits(e.bitRate);
+    else if (key == "max-bitrate")
+      return bits(e.maxBitRate);
+    else if (key == "audio-bitrate")
+      return bits(e.audioBitRate);
+    else if (key == "profile")
+      return oneOf(profiles(), e.profile);
+    else if (key == "preset")
+      return oneOf(speeds(), e.speed);
     else if (key == "level") {
       const H264Level* level = levelByName(value);
-      if (!level) return fail(ErrorCode::InvalidArgument, "'" + value + "' is no H.264 level", {}, "Use 3, 3.1, 4, 4.1, 4.2, 5, 5.1 …");
+      if (!level)
+        return fail(ErrorCode::InvalidArgument, "'" + value + "' is no H.264 level", {},
+                    "Use 3, 3.1, 4, 4.1, 4.2, 5, 5.1 …");
       e.level = level->name;
     } else if (key == "codec" || key == "container") {
-      if (value != (key == "codec" ? "h264" : "mp4")) return fail(ErrorCode::InvalidArgument, key + " '" + value + "' is not written by this version", {}, "Use codec=h264 and container=mp4");
-    } else return unknownKey(key, "--deliverable");
+      if (value != (key == "codec" ? "h264" : "mp4"))
+        return fail(ErrorCode::InvalidArgument, key + " '" + value + "' is not written by this version", {},
+                    "Use codec=h264 and container=mp4");
+    } else
+      return unknownKey(key, "--deliverable");
     return {};
   }
 

@@ -26,9 +26,13 @@ public:
     for (const std::string& file : m_files) {
       const auto object = look(file, context.stop);
       if (!object) {
-        if (!m_json || m_files.size() == 1) code = failed(context, object.error(), m_json);
+        if (!m_json || m_files.size() == 1)
+          code = failed(context, object.error(), m_json);
         else {
-          list.push_back({{"path", file}, {"error", {{"code", codeWord(object.error().code)}, {"message", sentence(object.error())}, {"path", file}}}});
+          list.push_back(
+              {{"path", file},
+               {"error",
+                {{"code", codeWord(object.error().code)}, {"message", sentence(object.error())}, {"path", file}}}});
           code = exitCode(object.error().code);
         }
         if (object.error().code == ErrorCode::Cancelled) return code;
@@ -67,8 +71,10 @@ private:
     context.err << object["path"].get<std::string>() << ": ";
     if (object.contains("video")) {
       const Json& v = object["video"];
-      context.err << v["displayWidth"] << "×" << v["displayHeight"] << ", " << v["frameRate"].get<std::string>() << " frames a second" << (v["variableFrameRate"] ? " (variable)" : "") << ", "
-                  << v["scan"].get<std::string>() << ", " << v["bitDepth"] << " bit, " << v["codec"].get<std::string>() << ", ";
+      context.err << v["displayWidth"] << "×" << v["displayHeight"] << ", " << v["frameRate"].get<std::string>()
+                  << " frames a second" << (v["variableFrameRate"] ? " (variable)" : "") << ", "
+                  << v["scan"].get<std::string>() << ", " << v["bitDepth"] << " bit, " << v["codec"].get<std::string>()
+                  << ", ";
     }
     context.err << object["durationSeconds"] << " s, " << object["audio"].size() << " sound streams\n";
     if (object.contains("measured")) context.err << "  measured: " << object["measured"].dump() << "\n";

@@ -31,10 +31,12 @@ public:
     }
     const auto report = proofFile(m_file, plan ? &*plan : nullptr, context.stop);
     if (!report) return failed(context, report.error(), m_json);
-    if (m_json) context.out << toJson(*report).dump(2, ' ', false, nlohmann::json::error_handler_t::replace) << "\n";
+    if (m_json)
+      context.out << toJson(*report).dump(2, ' ', false, nlohmann::json::error_handler_t::replace) << "\n";
     else
       for (const ProofCheck& c : report->checks)
-        context.err << (c.pass ? "  ok    " : "  SHORT ") << c.code << ": " << c.found << (c.expected.empty() || c.expected == c.found ? "" : " (expected " + c.expected + ")") << "\n";
+        context.err << (c.pass ? "  ok    " : "  SHORT ") << c.code << ": " << c.found
+                    << (c.expected.empty() || c.expected == c.found ? "" : " (expected " + c.expected + ")") << "\n";
     return report->passed() ? kDone : kFallsShort;
   }
 

@@ -7,18 +7,30 @@ namespace tromb {
 
 const char* codeWord(ErrorCode code) {
   switch (code) {
-  case ErrorCode::InvalidArgument: return "invalid-argument";
-  case ErrorCode::Missing: return "missing";
-  case ErrorCode::Unreadable: return "unreadable";
-  case ErrorCode::NotMedia: return "not-media";
-  case ErrorCode::Unsupported: return "unsupported";
-  case ErrorCode::ProjectInvalid: return "project-invalid";
-  case ErrorCode::ProjectTooNew: return "project-too-new";
-  case ErrorCode::CannotWrite: return "cannot-write";
-  case ErrorCode::Exists: return "exists";
-  case ErrorCode::Decoder: return "decoder";
-  case ErrorCode::Encoder: return "encoder";
-  case ErrorCode::Cancelled: return "cancelled";
+  case ErrorCode::InvalidArgument:
+    return "invalid-argument";
+  case ErrorCode::Missing:
+    return "missing";
+  case ErrorCode::Unreadable:
+    return "unreadable";
+  case ErrorCode::NotMedia:
+    return "not-media";
+  case ErrorCode::Unsupported:
+    return "unsupported";
+  case ErrorCode::ProjectInvalid:
+    return "project-invalid";
+  case ErrorCode::ProjectTooNew:
+    return "project-too-new";
+  case ErrorCode::CannotWrite:
+    return "cannot-write";
+  case ErrorCode::Exists:
+    return "exists";
+  case ErrorCode::Decoder:
+    return "decoder";
+  case ErrorCode::Encoder:
+    return "encoder";
+  case ErrorCode::Cancelled:
+    return "cancelled";
   }
   return "internal";
 }

@@ -38,8 +38,7 @@ using Status = Result<void>;
 /// Shorthand for the failing side of a Result.
 [[nodiscard]] inline tl::unexpected<Error> fail(ErrorCode code, std::string message, std::string path = {},
                                                 std::string hint = {}, std::string where = {}) {
-  return tl::unexpected<Error>(
-      Error{code, std::move(message), std::move(path), std::move(where), std::move(hint)});
+  return tl::unexpected<Error>(Error{code, std::move(message), std::move(path), std::move(where), std::move(hint)});
 }
 
 /// The stable word of a code ("source-missing" style), for JSON output.

@@ -46,28 +46,39 @@ Cell cellOf(const Deliverable& deliverable, const Shot& shot, const Source& sour
   cell.placements = place(cell.shape, cell.canvas, cell.framing);
   cell.detail = detail(cell.shape, cell.placements);
   cell.uncoveredPercent = uncoveredPercent(cell.canvas, cell.placements);
-  cell.state = cell.uncoveredPercent > 0 ? Cell::State::Bars : cell.detail < kSharpDetail ? Cell::State::Soft : Cell::State::Good;
+  cell.state = cell.uncoveredPercent > 0    ? Cell::State::Bars
+               : cell.detail < kSharpDetail ? Cell::State::Soft
+                                            : Cell::State::Good;
   return cell;
 }
 
 QString cellWords(const Cell& cell) {
   const QString detailWords = QString::fromStdString(detailText(cell.detail));
   switch (cell.state) {
-  case Cell::State::Waiting: return text("looking …");
-  case Cell::State::Unusable: return text("no picture");
-  case Cell::State::Bars: return text("bars %1 %").arg(std::max(1, qRound(cell.uncoveredPercent)));
-  case Cell::State::Soft: return text("soft %1").arg(detailWords);
-  case Cell::State::Good: return detailWords;
+  case Cell::State::Waiting:
+    return text("looking …");
+  case Cell::State::Unusable:
+    return text("no picture");
+  case Cell::State::Bars:
+    return text("bars %1 %").arg(std::max(1, qRound(cell.uncoveredPercent)));
+  case Cell::State::Soft:
+    return text("soft %1").arg(detailWords);
+  case Cell::State::Good:
+    return detailWords;
   }
   return {};
 }
 
 QString layoutWords(const Framing& framing) {
   switch (framing.layout) {
-  case Layout::Stack2: return text("two stacked");
-  case Layout::Stack3: return text("three stacked");
-  case Layout::Backdrop: return text("over a backdrop");
-  case Layout::Single: break;
+  case Layout::Stack2:
+    return text("two stacked");
+  case Layout::Stack3:
+    return text("three stacked");
+  case Layout::Backdrop:
+    return text("over a backdrop");
+  case Layout::Single:
+    break;
   }
   return framing.windows.front().base == WindowBase::Fill ? text("fill") : text("whole picture");
 }

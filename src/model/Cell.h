@@ -11,10 +11,10 @@ namespace tromb {
 /// What the sheet knows of one shot in one deliverable. A value, computed when asked for.
 struct Cell {
   enum class State {
-    Waiting,    ///< the source is being looked at
-    Unusable,   ///< the source is missing or cannot be read
-    Bars,       ///< part of the canvas is uncovered
-    Soft,       ///< the picture is enlarged
+    Waiting,  ///< the source is being looked at
+    Unusable, ///< the source is missing or cannot be read
+    Bars,     ///< part of the canvas is uncovered
+    Soft,     ///< the picture is enlarged
     Good,
   };
   State state = State::Waiting;
@@ -30,7 +30,8 @@ struct Cell {
 };
 
 /// The cell of a shot in a deliverable; `media` is null while the source is being looked at.
-[[nodiscard]] Cell cellOf(const Deliverable& deliverable, const Shot& shot, const Source& source, const Result<MediaInfo>* media);
+[[nodiscard]] Cell cellOf(const Deliverable& deliverable, const Shot& shot, const Source& source,
+                          const Result<MediaInfo>* media);
 
 /// "soft 0.56", "bars 33 %", "missing", "1.13": the few words under a cell.
 [[nodiscard]] QString cellWords(const Cell& cell);
@@ -38,7 +39,9 @@ struct Cell {
 [[nodiscard]] QString layoutWords(const Framing& framing);
 
 /// "1 shot", "7 shots": `one` as it is, `many` with the number for %1.
-[[nodiscard]] inline QString counted(int n, const QString& one, const QString& many) { return n == 1 ? one : many.arg(n); }
+[[nodiscard]] inline QString counted(int n, const QString& one, const QString& many) {
+  return n == 1 ? one : many.arg(n);
+}
 
 // Framing commands: what each does to one cell. All keep windows inside the picture.
 

@@ -25,13 +25,15 @@ const Result<MediaInfo>* Document::media(const std::string& sourceId) const {
 
 Cell Document::cell(CellPlace place) const {
   const Shot& shot = m_project.shots[size_t(place.shot)];
-  return cellOf(m_project.deliverables[size_t(place.deliverable)], shot, *m_project.source(shot.source), media(shot.source));
+  return cellOf(m_project.deliverables[size_t(place.deliverable)], shot, *m_project.source(shot.source),
+                media(shot.source));
 }
 
 int Document::complaints() const {
   int count = 0;
   for (int row = 0; row < int(m_project.shots.size()); ++row)
-    for (int column = 0; column < int(m_project.deliverables.size()); ++column) count += cell({row, column}).complains() ? 1 : 0;
+    for (int column = 0; column < int(m_project.deliverables.size()); ++column)
+      count += cell({row, column}).complains() ? 1 : 0;
   return count;
 }
 
@@ -112,7 +114,8 @@ void Document::renameShot(int row, const QString& name) {
 }
 
 void Document::addDeliverable(const Deliverable& deliverable) {
-  m_stack.push(new DeliverablesCommand(*this, tr("Add '%1'").arg(QString::fromStdString(deliverable.name)), {{int(m_project.deliverables.size()), deliverable}}, false));
+  m_stack.push(new DeliverablesCommand(*this, tr("Add '%1'").arg(QString::fromStdString(deliverable.name)),
+                                       {{int(m_project.deliverables.size()), deliverable}}, false));
 }
 
 void Document::editDeliverable(int column, const Deliverable& changed) {
@@ -121,7 +124,8 @@ void Document::editDeliverable(int column, const Deliverable& changed) {
   after.id = before.id;
   after.framings = before.framings;
   if (after == before) return;
-  m_stack.push(new ChangeCommand<Deliverable>(*this, tr("Change '%1'").arg(QString::fromStdString(before.name)), before, after));
+  m_stack.push(
+      new ChangeCommand<Deliverable>(*this, tr("Change '%1'").arg(QString::fromStdString(before.name)), before, after));
 }
 
 void Document::removeDeliverables(std::vector<int> columns) {
@@ -139,7 +143,8 @@ void Document::moveDeliverable(int from, int to) {
   m_stack.push(new MoveCommand(*this, MoveCommand::What::Deliverable, from, to, tr("Move deliverable")));
 }
 
-void Document::setFramings(const std::vector<std::pair<CellPlace, Framing>>& framings, const QString& text, int gesture) {
+void Document::setFramings(const std::vector<std::pair<CellPlace, Framing>>& framings, const QString& text,
+                           int gesture) {
   std::vector<FramingCommand::Change> changes;
   bool differs = false;
   for (const auto& [place, framing] : framings) {

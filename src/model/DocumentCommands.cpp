@@ -13,8 +13,10 @@ template <typename List> int indexOf(const List& list, const std::string& id) {
 
 template <typename List> void rotateItem(List& list, int from, int to) {
   const auto item = list.begin() + from;
-  if (from < to) std::rotate(item, item + 1, list.begin() + to + 1);
-  else std::rotate(list.begin() + to, item, item + 1);
+  if (from < to)
+    std::rotate(item, item + 1, list.begin() + to + 1);
+  else
+    std::rotate(list.begin() + to, item, item + 1);
 }
 
 } // namespace
@@ -36,7 +38,8 @@ void ShotsCommand::putIn() {
     if (held.source) project().sources.push_back(*held.source);
     project().shots.insert(project().shots.begin() + held.row, held.shot);
     for (const auto& [deliverable, framing] : held.framings)
-      if (const int column = columnOf(deliverable); column >= 0) project().deliverables[size_t(column)].framings[held.shot.id] = framing;
+      if (const int column = columnOf(deliverable); column >= 0)
+        project().deliverables[size_t(column)].framings[held.shot.id] = framing;
     emit document().shotsInserted();
   }
 }
@@ -56,7 +59,8 @@ void ShotsCommand::takeOut() {
   }
 }
 
-DeliverablesCommand::DeliverablesCommand(Document& document, const QString& text, std::vector<HeldDeliverable> deliverables, bool removal)
+DeliverablesCommand::DeliverablesCommand(Document& document, const QString& text,
+                                         std::vector<HeldDeliverable> deliverables, bool removal)
     : DocumentCommand(document, text), m_deliverables(std::move(deliverables)), m_removal(removal) {}
 
 void DeliverablesCommand::putIn() {
@@ -106,8 +110,10 @@ void FramingCommand::put(std::optional<Framing> Change::*side) {
     const int column = columnOf(change.deliverable);
     const int row = rowOf(change.shot);
     auto& framings = project().deliverables[size_t(column)].framings;
-    if (const auto& framing = change.*side) framings[change.shot] = *framing;
-    else framings.erase(change.shot);
+    if (const auto& framing = change.*side)
+      framings[change.shot] = *framing;
+    else
+      framings.erase(change.shot);
     places.push_back({row, column});
   }
   emit document().framingsChanged(places);
@@ -115,8 +121,12 @@ void FramingCommand::put(std::optional<Framing> Change::*side) {
 
 bool FramingCommand::mergeWith(const QUndoCommand* other) {
   const auto* later = static_cast<const FramingCommand*>(other);
-  const auto sameCell = [](const Change& a, const Change& b) { return a.deliverable == b.deliverable && a.shot == b.shot; };
-  if (later->m_gesture != m_gesture || !std::equal(m_changes.begin(), m_changes.end(), later->m_changes.begin(), later->m_changes.end(), sameCell)) return false;
+  const auto sameCell = [](const Change& a, const Change& b) {
+    return a.deliverable == b.deliverable && a.shot == b.shot;
+  };
+  if (later->m_gesture != m_gesture ||
+      !std::equal(m_changes.begin(), m_changes.end(), later->m_changes.begin(), later->m_changes.end(), sameCell))
+    return false;
   bool nothing = true;
   for (size_t i = 0; i < m_changes.size(); ++i) {
     m_changes[i].after = later->m_changes[i].after;

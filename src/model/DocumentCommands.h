@@ -25,8 +25,8 @@ private:
 struct HeldShot {
   int row = 0;
   Shot shot;
-  std::optional<Source> source;                              ///< when the source comes and goes with it
-  std::vector<std::pair<std::string, Framing>> framings;     ///< by deliverable id
+  std::optional<Source> source;                          ///< when the source comes and goes with it
+  std::vector<std::pair<std::string, Framing>> framings; ///< by deliverable id
 };
 
 /// Puts shots in, or (as `removal`) takes them out.

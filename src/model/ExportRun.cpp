@@ -11,7 +11,9 @@ constexpr double kTellEverySeconds = 0.1;
 QImage small(const Frame& picture, QSize most) {
   const auto screen = toScreen(picture, {most.width(), most.height()});
   if (!screen) return {};
-  return QImage(screen->bytes.data(), screen->size.width, screen->size.height, screen->size.width * 4, QImage::Format_RGB32).copy();
+  return QImage(screen->bytes.data(), screen->size.width, screen->size.height, screen->size.width * 4,
+                QImage::Format_RGB32)
+      .copy();
 }
 
 } // namespace
@@ -26,15 +28,18 @@ void ExportRun::start(ExportRequest request, QSize mostPicture) {
   m_lastTold.assign(m_request.plans.size(), -1);
   m_request.onProgress = [this](const ExportProgress& p) { pass(p); };
   m_request.onPicture = [this, mostPicture](size_t index, const Frame& picture) {
-    QMetaObject::invokeMethod(this, [this, index, image = small(picture, mostPicture)] { emit pictured(int(index), image); });
+    QMetaObject::invokeMethod(this,
+                              [this, index, image = small(picture, mostPicture)] { emit pictured(int(index), image); });
   };
   m_running = true;
   m_thread = std::jthread([this](const std::stop_token& stop) {
     auto files = exportPlans(m_request, stop);
     QMetaObject::invokeMethod(this, [this, files = std::move(files)] {
       m_running = false;
-      if (files) emit succeeded(*files);
-      else emit failed(files.error());
+      if (files)
+        emit succeeded(*files);
+      else
+        emit failed(files.error());
     });
   });
 }

@@ -13,9 +13,11 @@ QStringList filesOf(const QStringList& paths) {
   QStringList files;
   for (const QString& path : paths) {
     const QFileInfo info(path);
-    if (!info.isDir()) files << info.absoluteFilePath();
+    if (!info.isDir())
+      files << info.absoluteFilePath();
     else
-      for (const QFileInfo& inside : QDir(path).entryInfoList(QDir::Files, QDir::Name | QDir::IgnoreCase)) files << inside.absoluteFilePath();
+      for (const QFileInfo& inside : QDir(path).entryInfoList(QDir::Files, QDir::Name | QDir::IgnoreCase))
+        files << inside.absoluteFilePath();
   }
   return files;
 }
@@ -54,13 +56,16 @@ void FootageImport::bringIn(const QStringList& paths) {
     QStringList reasons;
     QStringList seen = known;
     for (int i = 0; i < files.size() && !stop.stop_requested(); ++i) {
-      QMetaObject::invokeMethod(this, [this, i, all = int(files.size()), file = files[i]] { emit progress(i, all, file); });
+      QMetaObject::invokeMethod(this,
+                                [this, i, all = int(files.size()), file = files[i]] { emit progress(i, all, file); });
       if (seen.contains(files[i])) {
         reasons << tr("%1: is in the project already.").arg(QFileInfo(files[i]).fileName());
         continue;
       }
       auto media = probe(files[i].toStdString());
-      if (media && !media->video) media = fail(ErrorCode::NotMedia, "the file has sound only; this version brings in pictures", files[i].toStdString());
+      if (media && !media->video)
+        media = fail(ErrorCode::NotMedia, "the file has sound only; this version brings in pictures",
+                     files[i].toStdString());
       const auto bars = media ? measureBars(*media, stop) : Result<Bars>(Bars{});
       if (!media || !bars) {
         Error error = media ? bars.error() : media.error();
@@ -83,11 +88,12 @@ void FootageImport::lookAtSources() {
   run([this, sources = m_document.project().sources](const std::stop_token& stop) {
     for (size_t i = 0; i < sources.size() && !stop.stop_requested(); ++i) {
       auto media = probe(sources[i].path);
-      QMetaObject::invokeMethod(this, [this, stop, i, all = int(sources.size()), source = sources[i], media = std::move(media)] {
-        if (stop.stop_requested()) return;
-        m_document.setMedia(source.id, media);
-        emit progress(int(i) + 1, all, QString::fromStdString(source.path));
-      });
+      QMetaObject::invokeMethod(
+          this, [this, stop, i, all = int(sources.size()), source = sources[i], media = std::move(media)] {
+            if (stop.stop_requested()) return;
+            m_document.setMedia(source.id, media);
+            emit progress(int(i) + 1, all, QString::fromStdString(source.path));
+          });
     }
   });
 }

@@ -12,10 +12,13 @@ constexpr int kSmallest = 48;
 
 Poster* made(const ScreenPicture& picture) {
   auto* poster = new Poster;
-  poster->levels.push_back(QImage(picture.bytes.data(), picture.size.width, picture.size.height, picture.size.width * 4, QImage::Format_RGB32).copy());
+  poster->levels.push_back(QImage(picture.bytes.data(), picture.size.width, picture.size.height, picture.size.width * 4,
+                                  QImage::Format_RGB32)
+                               .copy());
   while (poster->levels.back().width() > kSmallest && poster->levels.back().height() > kSmallest) {
     const QImage& last = poster->levels.back();
-    poster->levels.push_back(last.scaled(last.width() / 2, last.height() / 2, Qt::IgnoreAspectRatio, Qt::SmoothTransformation));
+    poster->levels.push_back(
+        last.scaled(last.width() / 2, last.height() / 2, Qt::IgnoreAspectRatio, Qt::SmoothTransformation));
   }
   return poster;
 }
@@ -28,7 +31,8 @@ const QImage& Poster::atLeast(double width) const {
   return levels[level];
 }
 
-PosterService::PosterService(const Document& document, QObject* parent) : QObject(parent), m_document(document), m_cache(kCacheKilobytes) {
+PosterService::PosterService(const Document& document, QObject* parent)
+    : QObject(parent), m_document(document), m_cache(kCacheKilobytes) {
   m_pool.setMaxThreadCount(2);
 }
 
@@ -45,21 +49,30 @@ const Poster* PosterService::poster(int row) {
   if (!media || !*media || !(*media)->video) return nullptr;
   const int64_t frame = (*media)->video->clock.nearest((shot.in + shot.out) / Rational(2));
   const Bars& b = source.bars;
-  const QString key = QStringLiteral("%1|%2|%3,%4,%5,%6").arg(QString::fromStdString(source.path)).arg(frame).arg(b.left).arg(b.top).arg(b.right).arg(b.bottom);
+  const QString key = QStringLiteral("%1|%2|%3,%4,%5,%6")
+                          .arg(QString::fromStdString(source.path))
+                          .arg(frame)
+                          .arg(b.left)
+                          .arg(b.top)
+                          .arg(b.right)
+                          .arg(b.bottom);
   if (const Poster* there = m_cache.object(key)) return there;
   if (m_underWay.contains(key) || m_failed.contains(key)) return nullptr;
   m_underWay.insert(key);
-  m_pool.start([this, key, frame, info = **media, bars = b, id = QString::fromStdString(shot.id), stop = m_stop.get_token()] {
-    if (stop.stop_requested()) return;
-    const auto picture = sourcePicture(info, bars, frame, kMost, false);
-    Poster* poster = picture ? made(*picture) : nullptr;
-    QMetaObject::invokeMethod(this, [this, key, id, poster] {
-      m_underWay.remove(key);
-      if (!poster) m_failed.insert(key);
-      else m_cache.insert(key, poster, int(poster->levels.front().sizeInBytes() / 768) + 1);
-      emit ready(id);
-    });
-  });
+  m_pool.start(
+      [this, key, frame, info = **media, bars = b, id = QString::fromStdString(shot.id), stop = m_stop.get_token()] {
+        if (stop.stop_requested()) return;
+        const auto picture = sourcePicture(info, bars, frame, kMost, false);
+        Poster* poster = picture ? made(*picture) : nullptr;
+        QMetaObject::invokeMethod(this, [this, key, id, poster] {
+          m_underWay.remove(key);
+          if (!poster)
+            m_failed.insert(key);
+          else
+            m_cache.insert(key, poster, int(poster->levels.front().sizeInBytes() / 768) + 1);
+          emit ready(id);
+        });
+      });
   return nullptr;
 }
 

@@ -15,18 +15,24 @@ SheetModel::SheetModel(Document& document, QObject* parent) : QAbstractTableMode
   };
   connect(&document, &Document::aboutToReset, this, &SheetModel::beginResetModel);
   connect(&document, &Document::reset, this, &SheetModel::endResetModel);
-  connect(&document, &Document::shotsAboutToBeInserted, this, [this](int first, int last) { beginInsertRows({}, first, last); });
+  connect(&document, &Document::shotsAboutToBeInserted, this,
+          [this](int first, int last) { beginInsertRows({}, first, last); });
   connect(&document, &Document::shotsInserted, this, &SheetModel::endInsertRows);
-  connect(&document, &Document::shotsAboutToBeRemoved, this, [this](int first, int last) { beginRemoveRows({}, first, last); });
+  connect(&document, &Document::shotsAboutToBeRemoved, this,
+          [this](int first, int last) { beginRemoveRows({}, first, last); });
   connect(&document, &Document::shotsRemoved, this, &SheetModel::endRemoveRows);
   // Qt's target row is counted before the move.
-  connect(&document, &Document::shotAboutToMove, this, [this](int from, int to) { beginMoveRows({}, from, from, {}, to > from ? to + 1 : to); });
+  connect(&document, &Document::shotAboutToMove, this,
+          [this](int from, int to) { beginMoveRows({}, from, from, {}, to > from ? to + 1 : to); });
   connect(&document, &Document::shotMoved, this, &SheetModel::endMoveRows);
-  connect(&document, &Document::deliverablesAboutToBeInserted, this, [this](int first, int last) { beginInsertColumns({}, first, last); });
+  connect(&document, &Document::deliverablesAboutToBeInserted, this,
+          [this](int first, int last) { beginInsertColumns({}, first, last); });
   connect(&document, &Document::deliverablesInserted, this, &SheetModel::endInsertColumns);
-  connect(&document, &Document::deliverablesAboutToBeRemoved, this, [this](int first, int last) { beginRemoveColumns({}, first, last); });
+  connect(&document, &Document::deliverablesAboutToBeRemoved, this,
+          [this](int first, int last) { beginRemoveColumns({}, first, last); });
   connect(&document, &Document::deliverablesRemoved, this, &SheetModel::endRemoveColumns);
-  connect(&document, &Document::deliverableAboutToMove, this, [this](int from, int to) { beginMoveColumns({}, from, from, {}, to > from ? to + 1 : to); });
+  connect(&document, &Document::deliverableAboutToMove, this,
+          [this](int from, int to) { beginMoveColumns({}, from, from, {}, to > from ? to + 1 : to); });
   connect(&document, &Document::deliverableMoved, this, &SheetModel::endMoveColumns);
   connect(&document, &Document::shotChanged, this, [this](int row) {
     emit headerDataChanged(Qt::Vertical, row, row);
@@ -62,22 +68,31 @@ QVariant SheetModel::data(const QModelIndex& index, int role) const {
   if (!checkIndex(index, CheckIndexOption::IndexIsValid)) return {};
   const auto cell = [&] { return m_document.cell({index.row(), index.column()}); };
   switch (role) {
-  case CellRole: return QVariant::fromValue(cell());
-  case Qt::DisplayRole: return cellWords(cell());
+  case CellRole:
+    return QVariant::fromValue(cell());
+  case Qt::DisplayRole:
+    return cellWords(cell());
   case Qt::ToolTipRole: {
     const Cell c = cell();
     if (c.state == Cell::State::Unusable) return c.reason;
     if (c.state == Cell::State::Waiting) return tr("The source is being looked at");
-    QString tip = tr("%1 · detail %2 source pixels a canvas pixel").arg(layoutWords(c.framing), QString::fromStdString(detailText(c.detail)));
-    if (c.state == Cell::State::Soft) tip += tr("\nThe picture is enlarged. Ways out: two stacked, a backdrop, a smaller canvas.");
-    if (c.state == Cell::State::Bars) tip += tr("\nThe picture leaves %1 % of the canvas uncovered.").arg(c.uncoveredPercent, 0, 'f', 1);
+    QString tip = tr("%1 · detail %2 source pixels a canvas pixel")
+                      .arg(layoutWords(c.framing), QString::fromStdString(detailText(c.detail)));
+    if (c.state == Cell::State::Soft)
+      tip += tr("\nThe picture is enlarged. Ways out: two stacked, a backdrop, a smaller canvas.");
+    if (c.state == Cell::State::Bars)
+      tip += tr("\nThe picture leaves %1 % of the canvas uncovered.").arg(c.uncoveredPercent, 0, 'f', 1);
     return tip;
   }
   case Qt::AccessibleTextRole: {
     const Project& p = m_document.project();
-    return tr("%1 in %2: %3, %4").arg(QString::fromStdString(p.shots[size_t(index.row())].name), QString::fromStdString(p.deliverables[size_t(index.column())].name), layoutWords(cell().framing), cellWords(cell()));
+    return tr("%1 in %2: %3, %4")
+        .arg(QString::fromStdString(p.shots[size_t(index.row())].name),
+             QString::fromStdString(p.deliverables[size_t(index.column())].name), layoutWords(cell().framing),
+             cellWords(cell()));
   }
-  default: return {};
+  default:
+    return {};
   }
 }
 
@@ -99,8 +114,12 @@ QStringList SheetModel::deliverableLines(int column) const {
   const Deliverable& d = m_document.project().deliverables[size_t(column)];
   const Encoding e = resolved(d.encoding, d.canvas, d.rate);
   QStringList lines{QString::fromStdString(d.name), QString::fromStdString(sizeText(d.canvas) + " · " + d.rate.name())};
-  if (e.rateControl == RateControl::ConstantQuality) lines << tr("quality %1").arg(e.crf);
-  else lines << QString::fromStdString(bitRateText(e.bitRate) + " · " + bytesText(estimatedBytes(e.bitRate, e.audioBitRate, m_document.project().duration())));
+  if (e.rateControl == RateControl::ConstantQuality)
+    lines << tr("quality %1").arg(e.crf);
+  else
+    lines << QString::fromStdString(
+        bitRateText(e.bitRate) + " · " +
+        bytesText(estimatedBytes(e.bitRate, e.audioBitRate, m_document.project().duration())));
   const int unusable = countInColumn(column, Cell::State::Unusable);
   const int bars = countInColumn(column, Cell::State::Bars);
   const int soft = countInColumn(column, Cell::State::Soft);
@@ -122,8 +141,14 @@ QStringList SheetModel::shotLines(int row) const {
   const VideoInfo& video = *(*media)->video;
   const SizeF size = video.shape().uprightWithBars();
   const QString pixels = QStringLiteral("%1×%2").arg(std::lround(size.width)).arg(std::lround(size.height));
-  if ((*media)->kind == MediaKind::Still) lines << tr("%1 · still").arg(pixels);
-  else lines << tr("%1 · %2%3").arg(pixels, QString::fromStdString(video.clock.rate().name()), video.clock.variable() ? tr(" variable") : video.scan == Scan::Progressive ? QString() : tr(" interlaced"));
+  if ((*media)->kind == MediaKind::Still)
+    lines << tr("%1 · still").arg(pixels);
+  else
+    lines << tr("%1 · %2%3")
+                 .arg(pixels, QString::fromStdString(video.clock.rate().name()),
+                      video.clock.variable()            ? tr(" variable")
+                      : video.scan == Scan::Progressive ? QString()
+                                                        : tr(" interlaced"));
   QString length = QString::fromStdString(clockText(shot.duration()));
   if (!m_document.project().source(shot.source)->bars.none()) length += tr(" · bars cut");
   if ((*media)->kind == MediaKind::Video && (*media)->audio.empty()) length += tr(" · silent");

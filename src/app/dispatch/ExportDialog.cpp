@@ -38,7 +38,8 @@ void say(QLabel* label, const QString& text, const QColor& colour) {
 
 } // namespace
 
-ExportDialog::ExportDialog(const Document& document, const QString& folder, QWidget* parent) : QDialog(parent), m_document(document) {
+ExportDialog::ExportDialog(const Document& document, const QString& folder, QWidget* parent)
+    : QDialog(parent), m_document(document) {
   setObjectName(QStringLiteral("exportDialog"));
   setWindowTitle(tr("Export"));
   auto* rows = new QVBoxLayout(this);
@@ -71,7 +72,8 @@ ExportDialog::ExportDialog(const Document& document, const QString& folder, QWid
   m_picture->setFixedSize(kPicture + QSize(20, 20));
   m_picture->setAlignment(Qt::AlignCenter);
   m_picture->setAccessibleName(tr("The picture going by"));
-  m_picture->setStyleSheet(QStringLiteral("background: %1; border-radius: 4px; color: #ffffff").arg(Theme::current().surround.name()));
+  m_picture->setStyleSheet(
+      QStringLiteral("background: %1; border-radius: 4px; color: #ffffff").arg(Theme::current().surround.name()));
   m_picture->setText(tr("The pictures show here\nwhile they are encoded"));
   right->addWidget(m_picture);
   right->addStretch();
@@ -117,9 +119,11 @@ ExportDialog::ExportDialog(const Document& document, const QString& folder, QWid
   connect(m_overwrite, &QCheckBox::toggled, this, &ExportDialog::refresh);
   connect(m_start, &QPushButton::clicked, this, &ExportDialog::start);
   connect(m_cancel, &QPushButton::clicked, this, &ExportDialog::reject);
-  connect(m_openFolder, &QPushButton::clicked, this, [this] { QDesktopServices::openUrl(QUrl::fromLocalFile(m_folder->text())); });
+  connect(m_openFolder, &QPushButton::clicked, this,
+          [this] { QDesktopServices::openUrl(QUrl::fromLocalFile(m_folder->text())); });
   connect(&m_run, &ExportRun::progressed, this, &ExportDialog::progressed);
-  connect(&m_run, &ExportRun::pictured, this, [this](int, const QImage& picture) { m_picture->setPixmap(QPixmap::fromImage(picture)); });
+  connect(&m_run, &ExportRun::pictured, this,
+          [this](int, const QImage& picture) { m_picture->setPixmap(QPixmap::fromImage(picture)); });
   connect(&m_run, &ExportRun::succeeded, this, &ExportDialog::succeeded);
   connect(&m_run, &ExportRun::failed, this, &ExportDialog::failed);
   resize(920, 560);
@@ -135,7 +139,10 @@ QWidget* ExportDialog::buildRow(const Deliverable& d) {
   row.chosen = new QCheckBox(QString::fromStdString(d.name), line);
   row.chosen->setChecked(true);
   const Encoding e = resolved(d.encoding, d.canvas, d.rate);
-  auto* facts = new QLabel(QString::fromStdString(sizeText(d.canvas) + " · " + d.rate.name() + " · " + bytesText(estimatedBytes(e.bitRate, e.audioBitRate, m_document.project().duration()))), line);
+  auto* facts = new QLabel(
+      QString::fromStdString(sizeText(d.canvas) + " · " + d.rate.name() + " · " +
+                             bytesText(estimatedBytes(e.bitRate, e.audioBitRate, m_document.project().duration()))),
+      line);
   facts->setProperty("rank", "faint");
   row.verdict = new QLabel(line);
   row.verdict->setWordWrap(true);
@@ -170,14 +177,19 @@ QWidget* ExportDialog::buildRow(const Deliverable& d) {
   QStringList words = errors;
   if (bars > 0) words << counted(bars, tr("1 shot with bars"), tr("%1 shots with bars"));
   if (soft > 0) words << counted(soft, tr("1 shot enlarged"), tr("%1 shots enlarged"));
-  const Cell::State state = !errors.isEmpty() ? Cell::State::Unusable : bars > 0 ? Cell::State::Bars : soft > 0 ? Cell::State::Soft : Cell::State::Good;
-  say(row.verdict, words.isEmpty() ? tr("Nothing falls short") : words.join(QStringLiteral(" · ")), words.isEmpty() ? Theme::current().faint : statusColour(state));
+  const Cell::State state = !errors.isEmpty() ? Cell::State::Unusable
+                            : bars > 0        ? Cell::State::Bars
+                            : soft > 0        ? Cell::State::Soft
+                                              : Cell::State::Good;
+  say(row.verdict, words.isEmpty() ? tr("Nothing falls short") : words.join(QStringLiteral(" · ")),
+      words.isEmpty() ? Theme::current().faint : statusColour(state));
   if (!errors.isEmpty()) {
     row.chosen->setChecked(false);
     row.chosen->setEnabled(false);
   }
   connect(row.chosen, &QCheckBox::toggled, this, &ExportDialog::refresh);
-  connect(row.open, &QPushButton::clicked, this, [this, index = m_rows.size()] { QDesktopServices::openUrl(QUrl::fromLocalFile(m_rows[index].path)); });
+  connect(row.open, &QPushButton::clicked, this,
+          [this, index = m_rows.size()] { QDesktopServices::openUrl(QUrl::fromLocalFile(m_rows[index].path)); });
   m_rows.push_back(row);
   return line;
 }
@@ -194,14 +206,20 @@ void ExportDialog::refresh() {
     if (!row.chosen->isChecked()) continue;
     ++chosen;
     const Deliverable* d = m_document.project().deliverable(row.id);
-    const QString path = QString::fromStdString(exportPath(m_folder->text().toStdString(), m_document.title().toStdString(), d->name));
+    const QString path =
+        QString::fromStdString(exportPath(m_folder->text().toStdString(), m_document.title().toStdString(), d->name));
     if (QFileInfo::exists(path)) there << QFileInfo(path).fileName();
   }
   const bool blocked = !there.isEmpty() && !m_overwrite->isChecked();
   m_overwrite->setVisible(!there.isEmpty());
   m_start->setEnabled(chosen > 0 && !m_folder->text().trimmed().isEmpty() && !blocked);
-  if (blocked) say(m_message, tr("There already: %1. Tick \"Replace files that are there\" or choose another folder.").arg(there.join(QStringLiteral(", "))), Theme::current().bars);
-  else m_message->clear();
+  if (blocked)
+    say(m_message,
+        tr("There already: %1. Tick \"Replace files that are there\" or choose another folder.")
+            .arg(there.join(QStringLiteral(", "))),
+        Theme::current().bars);
+  else
+    m_message->clear();
 }
 
 void ExportDialog::setBusy(bool busy) {
@@ -242,9 +260,12 @@ void ExportDialog::start() {
 void ExportDialog::progressed(const ExportProgress& p) {
   const Row& row = m_rows[m_exporting[p.index]];
   row.bar->setValue(int(p.fraction * 1000));
-  static const char* const kStates[] = {QT_TR_NOOP("encoding"), QT_TR_NOOP("finishing"), QT_TR_NOOP("proofing"), QT_TR_NOOP("done")};
-  QString text = tr("%1 % · %2 · %3 gone").arg(int(p.fraction * 100)).arg(tr(kStates[int(p.state)]), shortTime(p.elapsedSeconds));
-  if (p.state != ExportState::Done && p.remainingSeconds > 0) text += tr(" · %1 left").arg(shortTime(p.remainingSeconds));
+  static const char* const kStates[] = {QT_TR_NOOP("encoding"), QT_TR_NOOP("finishing"), QT_TR_NOOP("proofing"),
+                                        QT_TR_NOOP("done")};
+  QString text =
+      tr("%1 % · %2 · %3 gone").arg(int(p.fraction * 100)).arg(tr(kStates[int(p.state)]), shortTime(p.elapsedSeconds));
+  if (p.state != ExportState::Done && p.remainingSeconds > 0)
+    text += tr(" · %1 left").arg(shortTime(p.remainingSeconds));
   row.time->setText(text);
 }
 
@@ -258,18 +279,26 @@ void ExportDialog::succeeded(const std::vector<ExportedFile>& files) {
     row.bar->setVisible(false);
     QStringList short_;
     for (const ProofCheck& check : files[i].proof->checks)
-      if (!check.pass) short_ << tr("%1: expected %2, found %3").arg(QString::fromStdString(check.code), QString::fromStdString(check.expected), QString::fromStdString(check.found));
+      if (!check.pass)
+        short_ << tr("%1: expected %2, found %3")
+                      .arg(QString::fromStdString(check.code), QString::fromStdString(check.expected),
+                           QString::fromStdString(check.found));
     good = good && short_.isEmpty();
     const QString size = QString::fromStdString(bytesText(QFileInfo(row.path).size()));
-    if (short_.isEmpty()) say(row.verdict, tr("● Proofed: all %1 checks hold · %2").arg(files[i].proof->checks.size()).arg(size), Theme::current().good);
-    else say(row.verdict, tr("▲ The proof falls short. ") + short_.join(QStringLiteral(" · ")), Theme::current().bars);
+    if (short_.isEmpty())
+      say(row.verdict, tr("● Proofed: all %1 checks hold · %2").arg(files[i].proof->checks.size()).arg(size),
+          Theme::current().good);
+    else
+      say(row.verdict, tr("▲ The proof falls short. ") + short_.join(QStringLiteral(" · ")), Theme::current().bars);
   }
   m_openFolder->setVisible(true);
   m_start->setText(tr("Export again"));
   refresh();
   m_message->clear();
   m_overwrite->setVisible(true);
-  say(m_message, good ? tr("Exported to %1").arg(m_folder->text()) : tr("Exported, and something falls short: see above."), good ? Theme::current().good : Theme::current().bars);
+  say(m_message,
+      good ? tr("Exported to %1").arg(m_folder->text()) : tr("Exported, and something falls short: see above."),
+      good ? Theme::current().good : Theme::current().bars);
 }
 
 void ExportDialog::failed(const Error& error) {
@@ -278,8 +307,10 @@ void ExportDialog::failed(const Error& error) {
     m_rows[index].bar->setVisible(false);
     m_rows[index].time->setVisible(false);
   }
-  if (error.code == ErrorCode::Cancelled) say(m_message, tr("Cancelled. No half-made file was kept."), Theme::current().faint);
-  else say(m_message, QString::fromStdString(sentence(error)), Theme::current().broken);
+  if (error.code == ErrorCode::Cancelled)
+    say(m_message, tr("Cancelled. No half-made file was kept."), Theme::current().faint);
+  else
+    say(m_message, QString::fromStdString(sentence(error)), Theme::current().broken);
 }
 
 void ExportDialog::reject() {

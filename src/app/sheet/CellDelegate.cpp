@@ -26,7 +26,8 @@ void paintCanvas(QPainter& painter, const QRectF& target, const Cell& cell, cons
   const double scale = target.width() / cell.canvas.width;
   const SizeF picture = cell.shape.picture();
   for (const Placement& p : cell.placements) {
-    const QRectF to(target.x() + p.canvas.x * scale, target.y() + p.canvas.y * scale, p.canvas.width * scale, p.canvas.height * scale);
+    const QRectF to(target.x() + p.canvas.x * scale, target.y() + p.canvas.y * scale, p.canvas.width * scale,
+                    p.canvas.height * scale);
     const double shown = p.window.width / picture.width;
     // A backdrop is blurred beyond detail: its smallest level will do.
     const QImage& image = p.backdrop ? poster->levels.back() : poster->atLeast(to.width() / shown);
@@ -58,7 +59,8 @@ void CellDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, 
   const QRectF canvas = canvasRect(option.rect, cell.canvas, option.fontMetrics);
   paintCanvas(*painter, canvas, cell, m_posters.poster(index.row()));
 
-  const QRect line(option.rect.left() + kPad, option.rect.bottom() - caption - 1, option.rect.width() - 2 * kPad, caption);
+  const QRect line(option.rect.left() + kPad, option.rect.bottom() - caption - 1, option.rect.width() - 2 * kPad,
+                   caption);
   const double box = option.fontMetrics.ascent() * 0.72;
   const QRectF shape(line.left() + 1, line.center().y() - box / 2 + 1, box, box);
   drawStatusShape(*painter, shape, cell.state);
@@ -68,8 +70,10 @@ void CellDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, 
   QString text = cellWords(cell);
   // The layout is said when there is room for it.
   const QString longer = text + QStringLiteral(" · ") + layoutWords(cell.framing);
-  if (cell.state != Cell::State::Unusable && option.fontMetrics.horizontalAdvance(longer) <= words.width()) text = longer;
-  painter->drawText(words, Qt::AlignVCenter | Qt::AlignLeft, option.fontMetrics.elidedText(text, Qt::ElideRight, words.width()));
+  if (cell.state != Cell::State::Unusable && option.fontMetrics.horizontalAdvance(longer) <= words.width())
+    text = longer;
+  painter->drawText(words, Qt::AlignVCenter | Qt::AlignLeft,
+                    option.fontMetrics.elidedText(text, Qt::ElideRight, words.width()));
 
   if (selected || current) {
     painter->setBrush(Qt::NoBrush);

@@ -32,7 +32,8 @@ QDoubleSpinBox* numberField(const QString& name, const QString& suffix, double l
 
 CellStrip::CellStrip(Document& document, SheetView& sheet, const QList<QAction*>& framingActions, QWidget* parent)
     : QWidget(parent), m_document(document), m_sheet(sheet), m_what(new QLabel(this)), m_consequence(new QLabel(this)),
-      m_x(numberField(tr("Centre from the left"), tr(" %"), 0, 100, this)), m_y(numberField(tr("Centre from the top"), tr(" %"), 0, 100, this)),
+      m_x(numberField(tr("Centre from the left"), tr(" %"), 0, 100, this)),
+      m_y(numberField(tr("Centre from the top"), tr(" %"), 0, 100, this)),
       m_zoom(numberField(tr("Zoom"), tr(" ×"), 1, kMostZoom, this)) {
   setProperty("bar", true);
   setAttribute(Qt::WA_StyledBackground);
@@ -54,7 +55,8 @@ CellStrip::CellStrip(Document& document, SheetView& sheet, const QList<QAction*>
     row->addWidget(button);
   }
   row->addSpacing(8);
-  const std::pair<const char*, QDoubleSpinBox*> fields[] = {{QT_TR_NOOP("across"), m_x}, {QT_TR_NOOP("down"), m_y}, {QT_TR_NOOP("zoom"), m_zoom}};
+  const std::pair<const char*, QDoubleSpinBox*> fields[] = {
+      {QT_TR_NOOP("across"), m_x}, {QT_TR_NOOP("down"), m_y}, {QT_TR_NOOP("zoom"), m_zoom}};
   for (const auto& [name, field] : fields) {
     auto* label = new QLabel(tr(name), this);
     label->setProperty("rank", "faint");
@@ -86,7 +88,9 @@ void CellStrip::refresh() {
   const auto places = m_sheet.selectedCells();
   if (places.empty()) return show(nullptr, 0);
   const QModelIndex current = m_sheet.currentIndex();
-  const CellPlace place = current.isValid() && m_sheet.selectionModel()->isSelected(current) ? CellPlace{current.row(), current.column()} : places.front();
+  const CellPlace place = current.isValid() && m_sheet.selectionModel()->isSelected(current)
+                              ? CellPlace{current.row(), current.column()}
+                              : places.front();
   const Cell cell = m_document.cell(place);
   show(&cell, int(places.size()));
 }
@@ -95,7 +99,9 @@ void CellStrip::show(const Cell* cell, int count) {
   m_showing = true;
   const bool usable = cell && !cell->placements.empty();
   for (QDoubleSpinBox* field : {m_x, m_y, m_zoom}) field->setEnabled(usable);
-  m_what->setText(count == 0 ? tr("No cell selected") : counted(count, tr("1 cell"), tr("%1 cells")) + QStringLiteral(" · ") + layoutWords(cell->framing));
+  m_what->setText(count == 0 ? tr("No cell selected")
+                             : counted(count, tr("1 cell"), tr("%1 cells")) + QStringLiteral(" · ") +
+                                   layoutWords(cell->framing));
   if (usable) {
     const PixelRect share = layoutShares(cell->framing.layout, cell->canvas).front();
     const SizeF picture = cell->shape.picture();
@@ -114,7 +120,9 @@ void CellStrip::show(const Cell* cell, int count) {
     m_consequence->setText(cell ? cell->reason : QString());
   }
   m_consequence->setToolTip(m_consequence->text());
-  m_consequence->setStyleSheet(QStringLiteral("color: %1").arg((cell && cell->complains() ? statusColour(cell->state) : Theme::current().faint).name()));
+  m_consequence->setStyleSheet(
+      QStringLiteral("color: %1")
+          .arg((cell && cell->complains() ? statusColour(cell->state) : Theme::current().faint).name()));
   m_showing = false;
 }
 

@@ -10,7 +10,7 @@ namespace {
 
 constexpr int kPad = 7;
 constexpr int kLeading = 3; ///< between lines
-constexpr int kGlyph = 22; ///< room for the drawn shape beside a deliverable's name
+constexpr int kGlyph = 22;  ///< room for the drawn shape beside a deliverable's name
 
 QFont boldOf(const QFont& font) {
   QFont bold(font);
@@ -20,7 +20,8 @@ QFont boldOf(const QFont& font) {
 
 } // namespace
 
-SheetHead::SheetHead(Qt::Orientation orientation, SheetModel& model, QWidget* parent) : QHeaderView(orientation, parent), m_model(model) {
+SheetHead::SheetHead(Qt::Orientation orientation, SheetModel& model, QWidget* parent)
+    : QHeaderView(orientation, parent), m_model(model) {
   setSectionsClickable(true);
   setHighlightSections(true);
   setSectionResizeMode(QHeaderView::Fixed);
@@ -38,7 +39,8 @@ int SheetHead::leastColumnWidth(int column) const {
   const QStringList lines = m_model.deliverableLines(column);
   int width = QFontMetrics(boldOf(font())).horizontalAdvance(lines.value(0)) + kGlyph;
   width = qMin(width, 180);
-  for (int i = 1; i < lines.size(); ++i) width = qMax(width, fontMetrics().horizontalAdvance(lines[i]) + (i == 3 ? 14 : 0));
+  for (int i = 1; i < lines.size(); ++i)
+    width = qMax(width, fontMetrics().horizontalAdvance(lines[i]) + (i == 3 ? 14 : 0));
   return width + 2 * kPad + 2;
 }
 
@@ -58,9 +60,12 @@ void SheetHead::paintSection(QPainter* painter, const QRect& rect, int section) 
   painter->setClipRect(rect);
   painter->fillRect(rect, theme.raised);
   const auto* view = qobject_cast<const QAbstractItemView*>(parent());
-  const bool marked = view && view->selectionModel() && (columns ? view->selectionModel()->columnIntersectsSelection(section) : view->selectionModel()->rowIntersectsSelection(section));
+  const bool marked = view && view->selectionModel() &&
+                      (columns ? view->selectionModel()->columnIntersectsSelection(section)
+                               : view->selectionModel()->rowIntersectsSelection(section));
   if (marked) {
-    const QRect edge = columns ? QRect(rect.left(), rect.bottom() - 2, rect.width(), 3) : QRect(rect.right() - 2, rect.top(), 3, rect.height());
+    const QRect edge = columns ? QRect(rect.left(), rect.bottom() - 2, rect.width(), 3)
+                               : QRect(rect.right() - 2, rect.top(), 3, rect.height());
     painter->fillRect(edge, theme.accent);
   }
   painter->setPen(theme.line);
@@ -76,7 +81,8 @@ void SheetHead::paintSection(QPainter* painter, const QRect& rect, int section) 
     const QFont lineFont = i == 0 ? boldOf(font()) : font();
     QColor colour = i == 0 ? theme.ink : theme.faint;
     if (columns && i == 0) {
-      paintShape(*painter, QRect(line.left(), line.top() + (line.height() - 15) / 2, 15, 15), m_model.document().project().deliverables[size_t(section)].canvas);
+      paintShape(*painter, QRect(line.left(), line.top() + (line.height() - 15) / 2, 15, 15),
+                 m_model.document().project().deliverables[size_t(section)].canvas);
       line.adjust(kGlyph, 0, 0, 0);
     }
     if (columns && i == 3) {
@@ -90,7 +96,8 @@ void SheetHead::paintSection(QPainter* painter, const QRect& rect, int section) 
     }
     painter->setFont(lineFont);
     painter->setPen(colour);
-    painter->drawText(line, Qt::AlignLeft | Qt::AlignVCenter, QFontMetrics(lineFont).elidedText(lines[i], Qt::ElideRight, line.width()));
+    painter->drawText(line, Qt::AlignLeft | Qt::AlignVCenter,
+                      QFontMetrics(lineFont).elidedText(lines[i], Qt::ElideRight, line.width()));
   }
   painter->restore();
 }

@@ -22,10 +22,12 @@ constexpr qint64 kGestureMilliseconds = 800; ///< key presses closer than this a
 } // namespace
 
 SheetView::SheetView(SheetModel& model, PosterService& posters, QWidget* parent)
-    : QTableView(parent), m_model(model), m_columns(new SheetHead(Qt::Horizontal, model, this)), m_rows(new SheetHead(Qt::Vertical, model, this)), m_corner(new QLabel(this)) {
+    : QTableView(parent), m_model(model), m_columns(new SheetHead(Qt::Horizontal, model, this)),
+      m_rows(new SheetHead(Qt::Vertical, model, this)), m_corner(new QLabel(this)) {
   setObjectName(QStringLiteral("sheet"));
   setAccessibleName(tr("Contact sheet"));
-  setAccessibleDescription(tr("Rows are shots, columns are deliverables. Alt and arrow keys slide the picture, plus and minus zoom."));
+  setAccessibleDescription(
+      tr("Rows are shots, columns are deliverables. Alt and arrow keys slide the picture, plus and minus zoom."));
   setHorizontalHeader(m_columns);
   setVerticalHeader(m_rows);
   m_columns->setAccessibleName(tr("Deliverables"));
@@ -72,7 +74,10 @@ void SheetView::fitSections() {
     if (columnWidth(column) != width) setColumnWidth(column, width);
   }
   const Project& project = m_model.document().project();
-  m_corner->setText(project.shots.empty() ? QString() : counted(int(project.shots.size()), tr("1 shot"), tr("%1 shots")) + QLatin1Char('\n') + tr("%1 in all").arg(QString::fromStdString(clockText(project.duration()))));
+  m_corner->setText(project.shots.empty()
+                        ? QString()
+                        : counted(int(project.shots.size()), tr("1 shot"), tr("%1 shots")) + QLatin1Char('\n') +
+                              tr("%1 in all").arg(QString::fromStdString(clockText(project.duration()))));
   placeCorner();
 }
 
@@ -137,16 +142,19 @@ int SheetView::keyGesture(const QString& kind) {
 }
 
 void SheetView::nudge(int dx, int dy) {
-  change(tr("Slide"), [&](const Cell& cell) { return slid(cell, dx, dy); }, keyGesture(QStringLiteral("slide")));
+  change(
+      tr("Slide"), [&](const Cell& cell) { return slid(cell, dx, dy); }, keyGesture(QStringLiteral("slide")));
 }
 
 void SheetView::zoomBy(double factor) {
-  change(tr("Zoom"), [&](const Cell& cell) { return zoomed(cell, factor); }, keyGesture(QStringLiteral("zoom")));
+  change(
+      tr("Zoom"), [&](const Cell& cell) { return zoomed(cell, factor); }, keyGesture(QStringLiteral("zoom")));
 }
 
 void SheetView::mousePressEvent(QMouseEvent* event) {
   const QModelIndex index = indexAt(event->position().toPoint());
-  if (event->button() == Qt::LeftButton && event->modifiers() == Qt::NoModifier && index.isValid() && selectionModel()->isSelected(index)) {
+  if (event->button() == Qt::LeftButton && event->modifiers() == Qt::NoModifier && index.isValid() &&
+      selectionModel()->isSelected(index)) {
     const Cell cell = m_model.document().cell({index.row(), index.column()});
     const QRectF canvas = CellDelegate::canvasRect(visualRect(index), cell.canvas, fontMetrics());
     if (!cell.placements.empty() && canvas.contains(event->position())) {
@@ -181,7 +189,9 @@ void SheetView::mouseMoveEvent(QMouseEvent* event) {
     return;
   }
   const QModelIndex index = indexAt(event->position().toPoint());
-  if (event->buttons() == Qt::NoButton) viewport()->setCursor(index.isValid() && selectionModel()->isSelected(index) ? Qt::OpenHandCursor : Qt::ArrowCursor);
+  if (event->buttons() == Qt::NoButton)
+    viewport()->setCursor(index.isValid() && selectionModel()->isSelected(index) ? Qt::OpenHandCursor
+                                                                                 : Qt::ArrowCursor);
   QTableView::mouseMoveEvent(event);
 }
 
@@ -201,7 +211,8 @@ void SheetView::mouseReleaseEvent(QMouseEvent* event) {
 void SheetView::wheelEvent(QWheelEvent* event) {
   if (event->modifiers() & Qt::ControlModifier) {
     const QModelIndex index = indexAt(event->position().toPoint());
-    if (index.isValid() && !selectionModel()->isSelected(index)) selectionModel()->setCurrentIndex(index, QItemSelectionModel::ClearAndSelect);
+    if (index.isValid() && !selectionModel()->isSelected(index))
+      selectionModel()->setCurrentIndex(index, QItemSelectionModel::ClearAndSelect);
     if (event->angleDelta().y() != 0) zoomBy(std::pow(1.05, event->angleDelta().y() / 120.0));
     event->accept();
     return;
@@ -213,11 +224,16 @@ void SheetView::keyPressEvent(QKeyEvent* event) {
   if (event->modifiers() & Qt::AltModifier) {
     const int step = event->modifiers() & Qt::ShiftModifier ? 10 : 1;
     switch (event->key()) {
-    case Qt::Key_Left: return nudge(-step, 0);
-    case Qt::Key_Right: return nudge(step, 0);
-    case Qt::Key_Up: return nudge(0, -step);
-    case Qt::Key_Down: return nudge(0, step);
-    default: break;
+    case Qt::Key_Left:
+      return nudge(-step, 0);
+    case Qt::Key_Right:
+      return nudge(step, 0);
+    case Qt::Key_Up:
+      return nudge(0, -step);
+    case Qt::Key_Down:
+      return nudge(0, step);
+    default:
+      break;
     }
   }
   QTableView::keyPressEvent(event);

@@ -39,7 +39,8 @@ const QString kThemeKey = QStringLiteral("theme");
 
 } // namespace
 
-MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), m_model(m_document), m_posters(m_document), m_import(m_document) {
+MainWindow::MainWindow(QWidget* parent)
+    : QMainWindow(parent), m_model(m_document), m_posters(m_document), m_import(m_document) {
   setObjectName(QStringLiteral("mainWindow"));
   setAcceptDrops(true);
   resize(1280, 800);
@@ -86,7 +87,8 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), m_model(m_documen
     refreshState();
   });
   connect(&m_import, &FootageImport::refused, this, [this](const QStringList& reasons) {
-    complain(tr("Not brought in:\n\n%1").arg(reasons.mid(0, 12).join(QStringLiteral("\n"))) + (reasons.size() > 12 ? tr("\n… and %1 more").arg(reasons.size() - 12) : QString()));
+    complain(tr("Not brought in:\n\n%1").arg(reasons.mid(0, 12).join(QStringLiteral("\n"))) +
+             (reasons.size() > 12 ? tr("\n… and %1 more").arg(reasons.size() - 12) : QString()));
   });
   refreshIdentity();
   refreshState();
@@ -94,7 +96,8 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), m_model(m_documen
 
 MainWindow::~MainWindow() = default;
 
-QAction* MainWindow::action(const QString& text, const QString& iconName, const QKeySequence& keys, const std::function<void()>& run) {
+QAction* MainWindow::action(const QString& text, const QString& iconName, const QKeySequence& keys,
+                            const std::function<void()>& run) {
   auto* made = new QAction(iconName.isEmpty() ? QIcon() : icon(iconName), text, this);
   made->setShortcut(keys);
   QString tip = QString(text).remove(QLatin1Char('&'));
@@ -115,22 +118,33 @@ void MainWindow::buildActions() {
   m_save = action(tr("&Save"), QStringLiteral("save"), QKeySequence::Save, [this] { save(); });
   m_saveAs = action(tr("Save &as …"), {}, QKeySequence::SaveAs, [this] { saveAs(); });
   m_bringIn = action(tr("&Bring in footage …"), QStringLiteral("film"), QKeySequence(Qt::CTRL | Qt::Key_B), [this] {
-    bringIn(QFileDialog::getOpenFileNames(this, tr("Bring in footage"), QStandardPaths::writableLocation(QStandardPaths::MoviesLocation)));
+    bringIn(QFileDialog::getOpenFileNames(this, tr("Bring in footage"),
+                                          QStandardPaths::writableLocation(QStandardPaths::MoviesLocation)));
   });
-  m_addShape = action(tr("Add a s&hape …"), QStringLiteral("plus"), QKeySequence(Qt::CTRL | Qt::Key_D), [this] { addDeliverable(); });
-  m_exportAction = action(tr("&Export …"), QStringLiteral("download"), QKeySequence(Qt::CTRL | Qt::Key_E), [this] { showExport(); });
+  m_addShape = action(tr("Add a s&hape …"), QStringLiteral("plus"), QKeySequence(Qt::CTRL | Qt::Key_D),
+                      [this] { addDeliverable(); });
+  m_exportAction =
+      action(tr("&Export …"), QStringLiteral("download"), QKeySequence(Qt::CTRL | Qt::Key_E), [this] { showExport(); });
   m_framing = {
-      action(tr("&Fill the canvas"), QStringLiteral("maximize"), QKeySequence(Qt::Key_F), [this] { m_sheet->applyLayout("fill", tr("Fill")); }),
-      action(tr("Show the &whole picture"), QStringLiteral("minimize"), QKeySequence(Qt::Key_W), [this] { m_sheet->applyLayout("fit", tr("Whole picture")); }),
-      action(tr("&Two stacked"), QStringLiteral("rows-2"), QKeySequence(Qt::Key_2), [this] { m_sheet->applyLayout("stack2", tr("Two stacked")); }),
-      action(tr("T&hree stacked"), QStringLiteral("rows-3"), QKeySequence(Qt::Key_3), [this] { m_sheet->applyLayout("stack3", tr("Three stacked")); }),
-      action(tr("Over a &backdrop"), QStringLiteral("layers"), QKeySequence(Qt::Key_B), [this] { m_sheet->applyLayout("backdrop", tr("Backdrop")); }),
-      action(tr("&Centre"), QStringLiteral("crosshair"), QKeySequence(Qt::Key_C), [this] { m_sheet->centreSelected(); }),
+      action(tr("&Fill the canvas"), QStringLiteral("maximize"), QKeySequence(Qt::Key_F),
+             [this] { m_sheet->applyLayout("fill", tr("Fill")); }),
+      action(tr("Show the &whole picture"), QStringLiteral("minimize"), QKeySequence(Qt::Key_W),
+             [this] { m_sheet->applyLayout("fit", tr("Whole picture")); }),
+      action(tr("&Two stacked"), QStringLiteral("rows-2"), QKeySequence(Qt::Key_2),
+             [this] { m_sheet->applyLayout("stack2", tr("Two stacked")); }),
+      action(tr("T&hree stacked"), QStringLiteral("rows-3"), QKeySequence(Qt::Key_3),
+             [this] { m_sheet->applyLayout("stack3", tr("Three stacked")); }),
+      action(tr("Over a &backdrop"), QStringLiteral("layers"), QKeySequence(Qt::Key_B),
+             [this] { m_sheet->applyLayout("backdrop", tr("Backdrop")); }),
+      action(tr("&Centre"), QStringLiteral("crosshair"), QKeySequence(Qt::Key_C),
+             [this] { m_sheet->centreSelected(); }),
       action(tr("Zoom &in"), QStringLiteral("zoom-in"), QKeySequence(Qt::Key_Plus), [this] { m_sheet->zoomBy(1.05); }),
-      action(tr("Zoom &out"), QStringLiteral("zoom-out"), QKeySequence(Qt::Key_Minus), [this] { m_sheet->zoomBy(1 / 1.05); }),
+      action(tr("Zoom &out"), QStringLiteral("zoom-out"), QKeySequence(Qt::Key_Minus),
+             [this] { m_sheet->zoomBy(1 / 1.05); }),
   };
   // Plain letters belong to the sheet, not to fields that are typed into.
-  const QString short_[] = {tr("Fill"), tr("Whole"), tr("Two"), tr("Three"), tr("Backdrop"), tr("Centre"), tr("Closer"), tr("Wider")};
+  const QString short_[] = {tr("Fill"),     tr("Whole"),  tr("Two"),    tr("Three"),
+                            tr("Backdrop"), tr("Centre"), tr("Closer"), tr("Wider")};
   for (int i = 0; i < m_framing.size(); ++i) m_framing[i]->setIconText(short_[i]);
   for (QAction* framing : m_framing) {
     framing->setShortcutContext(Qt::WidgetShortcut);
@@ -158,13 +172,19 @@ void MainWindow::buildMenus() {
   redo->setIcon(icon(QStringLiteral("redo-2")));
   edit->addActions({undo, redo});
   edit->addSeparator();
-  edit->addAction(action(tr("Remove the selected s&hots"), QStringLiteral("trash-2"), QKeySequence::Delete, [this] { removeSelected(true); }));
-  edit->addAction(action(tr("Remove the selected &deliverables"), {}, QKeySequence(Qt::CTRL | Qt::Key_Delete), [this] { removeSelected(false); }));
+  edit->addAction(action(tr("Remove the selected s&hots"), QStringLiteral("trash-2"), QKeySequence::Delete,
+                         [this] { removeSelected(true); }));
+  edit->addAction(action(tr("Remove the selected &deliverables"), {}, QKeySequence(Qt::CTRL | Qt::Key_Delete),
+                         [this] { removeSelected(false); }));
   edit->addSeparator();
-  edit->addAction(action(tr("Move shot &earlier"), QStringLiteral("arrow-up"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Up), [this] { moveSelectedShot(-1); }));
-  edit->addAction(action(tr("Move shot &later"), QStringLiteral("arrow-down"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Down), [this] { moveSelectedShot(1); }));
-  edit->addAction(action(tr("Re&name shot …"), QStringLiteral("pencil"), QKeySequence(Qt::Key_F2), [this] { renameShot(m_sheet->currentIndex().row()); }));
-  edit->addAction(action(tr("Chan&ge deliverable …"), {}, QKeySequence(Qt::SHIFT | Qt::Key_F2), [this] { editDeliverable(m_sheet->currentIndex().column()); }));
+  edit->addAction(action(tr("Move shot &earlier"), QStringLiteral("arrow-up"),
+                         QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Up), [this] { moveSelectedShot(-1); }));
+  edit->addAction(action(tr("Move shot &later"), QStringLiteral("arrow-down"),
+                         QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Down), [this] { moveSelectedShot(1); }));
+  edit->addAction(action(tr("Re&name shot …"), QStringLiteral("pencil"), QKeySequence(Qt::Key_F2),
+                         [this] { renameShot(m_sheet->currentIndex().row()); }));
+  edit->addAction(action(tr("Chan&ge deliverable …"), {}, QKeySequence(Qt::SHIFT | Qt::Key_F2),
+                         [this] { editDeliverable(m_sheet->currentIndex().column()); }));
 
   QMenu* add = menuBar()->addMenu(tr("&Add"));
   add->addActions({m_bringIn, m_addShape});
@@ -173,7 +193,9 @@ void MainWindow::buildMenus() {
 
   QMenu* view = menuBar()->addMenu(tr("&View"));
   auto* themes = new QActionGroup(this);
-  const std::pair<ThemeChoice, QString> choices[] = {{ThemeChoice::AsDesktop, tr("Theme as the &desktop")}, {ThemeChoice::Day, tr("D&ay theme")}, {ThemeChoice::Dusk, tr("Dus&k theme")}};
+  const std::pair<ThemeChoice, QString> choices[] = {{ThemeChoice::AsDesktop, tr("Theme as the &desktop")},
+                                                     {ThemeChoice::Day, tr("D&ay theme")},
+                                                     {ThemeChoice::Dusk, tr("Dus&k theme")}};
   for (const auto& [choice, text] : choices) {
     QAction* made = action(text, {}, {}, [this, choice = choice] { chooseTheme(choice); });
     made->setCheckable(true);
@@ -236,8 +258,16 @@ void MainWindow::refreshState() {
   m_exportAction->setEnabled(exportable);
   m_export->setEnabled(exportable);
   const int complaints = m_document.complaints();
-  m_state->setText(!exportable ? (empty ? QString() : project.shots.empty() ? tr("now bring in footage") : tr("now add a shape")) : complaints > 0 ? counted(complaints, tr("1 cell to mend"), tr("%1 cells to mend")) : tr("no cell complains"));
-  m_state->setStyleSheet(QStringLiteral("color: %1").arg((complaints > 0 ? statusColour(Cell::State::Soft) : exportable ? statusColour(Cell::State::Good) : Theme::current().faint).name()));
+  m_state->setText(!exportable      ? (empty                   ? QString()
+                                       : project.shots.empty() ? tr("now bring in footage")
+                                                               : tr("now add a shape"))
+                   : complaints > 0 ? counted(complaints, tr("1 cell to mend"), tr("%1 cells to mend"))
+                                    : tr("no cell complains"));
+  m_state->setStyleSheet(QStringLiteral("color: %1")
+                             .arg((complaints > 0 ? statusColour(Cell::State::Soft)
+                                   : exportable   ? statusColour(Cell::State::Good)
+                                                  : Theme::current().faint)
+                                      .name()));
   const bool selected = !m_sheet->selectedCells().empty();
   for (QAction* framing : m_framing) framing->setEnabled(selected);
   for (int row = 0; row < m_model.rowCount(); ++row) (void)m_posters.poster(row);
@@ -256,7 +286,8 @@ void MainWindow::complain(const QString& text) {
 
 bool MainWindow::mayDiscard() {
   if (!m_document.modified()) return true;
-  QMessageBox box(QMessageBox::Question, tr("Unsaved changes"), tr("'%1' has changes that are not saved.").arg(m_document.title()), QMessageBox::NoButton, this);
+  QMessageBox box(QMessageBox::Question, tr("Unsaved changes"),
+                  tr("'%1' has changes that are not saved.").arg(m_document.title()), QMessageBox::NoButton, this);
   box.setObjectName(QStringLiteral("unsaved"));
   const auto* keep = box.addButton(tr("Save them"), QMessageBox::AcceptRole);
   const auto* drop = box.addButton(tr("Throw them away"), QMessageBox::DestructiveRole);
@@ -279,14 +310,17 @@ bool MainWindow::openProject(const QString& path) {
 
 void MainWindow::openAsked() {
   if (!mayDiscard()) return;
-  const QString path = QFileDialog::getOpenFileName(this, tr("Open a project"), QFileInfo(m_document.path()).path(), tr("Tromb projects (*.tromb)"));
+  const QString path = QFileDialog::getOpenFileName(this, tr("Open a project"), QFileInfo(m_document.path()).path(),
+                                                    tr("Tromb projects (*.tromb)"));
   if (!path.isEmpty()) openProject(path);
 }
 
 bool MainWindow::saveTo(const QString& path) {
   const Status saved = m_document.save(path);
-  if (!saved) complain(QString::fromStdString(sentence(saved.error())));
-  else rememberRecent(m_document.path());
+  if (!saved)
+    complain(QString::fromStdString(sentence(saved.error())));
+  else
+    rememberRecent(m_document.path());
   return saved.has_value();
 }
 
@@ -295,7 +329,9 @@ bool MainWindow::save() {
 }
 
 bool MainWindow::saveAs() {
-  const QString start = m_document.path().isEmpty() ? QDir::home().filePath(m_document.title() + QStringLiteral(".tromb")) : m_document.path();
+  const QString start = m_document.path().isEmpty()
+                            ? QDir::home().filePath(m_document.title() + QStringLiteral(".tromb"))
+                            : m_document.path();
   QString path = QFileDialog::getSaveFileName(this, tr("Save the project"), start, tr("Tromb projects (*.tromb)"));
   if (path.isEmpty()) return false;
   if (QFileInfo(path).suffix().isEmpty()) path += QStringLiteral(".tromb");
@@ -323,8 +359,10 @@ void MainWindow::removeSelected(bool shots) {
   // A project without shapes has no cells to select: then the selected rows' heads count.
   for (const QModelIndex& index : m_sheet->selectionModel()->selectedRows())
     if (shots) lines.push_back(index.row());
-  if (shots) m_document.removeShots(lines);
-  else m_document.removeDeliverables(lines);
+  if (shots)
+    m_document.removeShots(lines);
+  else
+    m_document.removeDeliverables(lines);
 }
 
 void MainWindow::moveSelectedShot(int by) {
@@ -335,7 +373,9 @@ void MainWindow::moveSelectedShot(int by) {
 void MainWindow::renameShot(int row) {
   if (row < 0 || row >= m_model.rowCount()) return;
   bool accepted = false;
-  const QString name = QInputDialog::getText(this, tr("Rename shot"), tr("Name"), QLineEdit::Normal, QString::fromStdString(m_document.project().shots[size_t(row)].name), &accepted);
+  const QString name =
+      QInputDialog::getText(this, tr("Rename shot"), tr("Name"), QLineEdit::Normal,
+                            QString::fromStdString(m_document.project().shots[size_t(row)].name), &accepted);
   if (accepted) m_document.renameShot(row, name);
 }
 
@@ -346,7 +386,9 @@ ExportDialog* MainWindow::showExport() {
     return m_exportDialog;
   }
   QString folder = QSettings().value(kFolderKey).toString();
-  if (folder.isEmpty()) folder = m_document.path().isEmpty() ? QStandardPaths::writableLocation(QStandardPaths::MoviesLocation) : QFileInfo(m_document.path()).path() + QStringLiteral("/exports");
+  if (folder.isEmpty())
+    folder = m_document.path().isEmpty() ? QStandardPaths::writableLocation(QStandardPaths::MoviesLocation)
+                                         : QFileInfo(m_document.path()).path() + QStringLiteral("/exports");
   m_exportDialog = new ExportDialog(m_document, folder, this);
   m_exportDialog->setAttribute(Qt::WA_DeleteOnClose);
   // Modal: the plan that is exported is the one on the screen.
@@ -363,9 +405,14 @@ void MainWindow::chooseTheme(ThemeChoice choice) {
   QSettings().setValue(kThemeKey, int(choice));
   Theme::apply(*qApp, choice);
   // Icons are drawn in the theme's ink.
-  const std::pair<QAction*, const char*> icons[] = {{m_open, "folder-open"}, {m_save, "save"}, {m_bringIn, "film"}, {m_addShape, "plus"}, {m_exportAction, "download"}};
+  const std::pair<QAction*, const char*> icons[] = {{m_open, "folder-open"},
+                                                    {m_save, "save"},
+                                                    {m_bringIn, "film"},
+                                                    {m_addShape, "plus"},
+                                                    {m_exportAction, "download"}};
   for (const auto& [each, name] : icons) each->setIcon(icon(QLatin1String(name)));
-  static const char* const kFramingIcons[] = {"maximize", "minimize", "rows-2", "rows-3", "layers", "crosshair", "zoom-in", "zoom-out"};
+  static const char* const kFramingIcons[] = {"maximize", "minimize",  "rows-2",  "rows-3",
+                                              "layers",   "crosshair", "zoom-in", "zoom-out"};
   for (int i = 0; i < m_framing.size(); ++i) m_framing[i]->setIcon(icon(QLatin1String(kFramingIcons[i])));
   m_export->setIcon(icon(QStringLiteral("download"), Theme::current().onAccent));
   refreshState();
@@ -374,9 +421,11 @@ void MainWindow::chooseTheme(ThemeChoice choice) {
 void MainWindow::refreshRecent() {
   m_recent->clear();
   for (const QString& path : QSettings().value(kRecentKey).toStringList())
-    connect(m_recent->addAction(QFileInfo(path).completeBaseName() + QStringLiteral("  –  ") + QDir::toNativeSeparators(QFileInfo(path).path())), &QAction::triggered, this, [this, path] {
-      if (mayDiscard()) openProject(path);
-    });
+    connect(m_recent->addAction(QFileInfo(path).completeBaseName() + QStringLiteral("  –  ") +
+                                QDir::toNativeSeparators(QFileInfo(path).path())),
+            &QAction::triggered, this, [this, path] {
+              if (mayDiscard()) openProject(path);
+            });
   m_recent->setEnabled(!m_recent->isEmpty());
 }
 
@@ -395,8 +444,10 @@ void MainWindow::closeEvent(QCloseEvent* event) {
     event->ignore();
     return;
   }
-  if (mayDiscard()) event->accept();
-  else event->ignore();
+  if (mayDiscard())
+    event->accept();
+  else
+    event->ignore();
 }
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* event) {

@@ -44,7 +44,8 @@ protected:
   void dropEvent(QDropEvent* event) override;
 
 private:
-  QAction* action(const QString& text, const QString& iconName, const QKeySequence& keys, const std::function<void()>& run);
+  QAction* action(const QString& text, const QString& iconName, const QKeySequence& keys,
+                  const std::function<void()>& run);
   void buildActions();
   void buildMenus();
   QWidget* buildTopBar();
@@ -77,7 +78,8 @@ private:
   QPushButton* m_export = nullptr;
   QMenu* m_recent = nullptr;
   ExportDialog* m_exportDialog = nullptr;
-  QAction *m_new = nullptr, *m_open = nullptr, *m_save = nullptr, *m_saveAs = nullptr, *m_bringIn = nullptr, *m_addShape = nullptr, *m_exportAction = nullptr;
+  QAction *m_new = nullptr, *m_open = nullptr, *m_save = nullptr, *m_saveAs = nullptr, *m_bringIn = nullptr,
+          *m_addShape = nullptr, *m_exportAction = nullptr;
   QList<QAction*> m_framing;
 };
 

@@ -21,7 +21,9 @@ StartPage::StartPage(QAction* bringIn, QAction* open, QWidget* parent) : QWidget
   auto* head = new QLabel(tr("Drop wide footage here"), this);
   head->setProperty("rank", "title");
   head->setAlignment(Qt::AlignCenter);
-  auto* text = new QLabel(tr("Every shot becomes a row. Every shape you deliver becomes a column.\nThe job is finished when no cell complains."), this);
+  auto* text = new QLabel(tr("Every shot becomes a row. Every shape you deliver becomes a column.\nThe job is finished "
+                             "when no cell complains."),
+                          this);
   text->setProperty("rank", "faint");
   text->setAlignment(Qt::AlignCenter);
   rows->addWidget(head);
@@ -31,7 +33,9 @@ StartPage::StartPage(QAction* bringIn, QAction* open, QWidget* parent) : QWidget
   auto* buttons = new QHBoxLayout;
   buttons->addStretch();
   for (QAction* action : {bringIn, open}) {
-    auto* button = new QPushButton(action == bringIn ? icon(QStringLiteral("film"), Theme::current().onAccent) : action->icon(), action->text().remove(QLatin1Char('&')), this);
+    auto* button =
+        new QPushButton(action == bringIn ? icon(QStringLiteral("film"), Theme::current().onAccent) : action->icon(),
+                        action->text().remove(QLatin1Char('&')), this);
     button->setProperty("main", action == bringIn);
     connect(button, &QPushButton::clicked, action, &QAction::trigger);
     buttons->addWidget(button);

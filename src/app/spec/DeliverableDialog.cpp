@@ -29,7 +29,8 @@ namespace {
 /// A status shape beside words.
 class StatusLine : public QWidget {
 public:
-  StatusLine(Cell::State state, const QString& text, const QString& second, QWidget* parent) : QWidget(parent), m_state(state), m_text(text), m_second(second) {
+  StatusLine(Cell::State state, const QString& text, const QString& second, QWidget* parent)
+      : QWidget(parent), m_state(state), m_text(text), m_second(second) {
     setMinimumHeight(2 * fontMetrics().height() + 8);
     setAccessibleName(text + QStringLiteral(": ") + second);
     setToolTip(accessibleName());
@@ -41,9 +42,11 @@ protected:
     const int line = fontMetrics().height();
     drawStatusShape(painter, {2, 4 + (line - 10) / 2.0, 10, 10}, m_state);
     painter.setPen(Theme::current().ink);
-    painter.drawText(QRect(20, 3, width() - 20, line), Qt::AlignVCenter, fontMetrics().elidedText(m_text, Qt::ElideRight, width() - 20));
+    painter.drawText(QRect(20, 3, width() - 20, line), Qt::AlignVCenter,
+                     fontMetrics().elidedText(m_text, Qt::ElideRight, width() - 20));
     painter.setPen(m_state == Cell::State::Good ? Theme::current().faint : statusColour(m_state));
-    painter.drawText(QRect(20, 3 + line, width() - 20, line), Qt::AlignVCenter, fontMetrics().elidedText(m_second, Qt::ElideRight, width() - 20));
+    painter.drawText(QRect(20, 3 + line, width() - 20, line), Qt::AlignVCenter,
+                     fontMetrics().elidedText(m_second, Qt::ElideRight, width() - 20));
   }
 
 private:
@@ -63,7 +66,8 @@ QSpinBox* sideField(const QString& name, QWidget* parent) {
 
 } // namespace
 
-DeliverableDialog::DeliverableDialog(const Document& document, int column, QWidget* parent) : QDialog(parent), m_document(document) {
+DeliverableDialog::DeliverableDialog(const Document& document, int column, QWidget* parent)
+    : QDialog(parent), m_document(document) {
   setObjectName(QStringLiteral("deliverableDialog"));
   const bool fresh = column < 0;
   setWindowTitle(fresh ? tr("Add a shape") : tr("Change a shape"));
@@ -162,7 +166,8 @@ QWidget* DeliverableDialog::buildChoices() {
 
   m_rate = new QComboBox(page);
   m_rate->setAccessibleName(tr("Frame rate"));
-  for (const FrameRate& rate : FrameRate::offered()) m_rate->addItem(QString::fromStdString(rate.name()), QString::fromStdString(rate.value().toString()));
+  for (const FrameRate& rate : FrameRate::offered())
+    m_rate->addItem(QString::fromStdString(rate.name()), QString::fromStdString(rate.value().toString()));
   form->addRow(tr("&Frames a second"), m_rate);
   m_megabits = new QDoubleSpinBox(page);
   m_megabits->setButtonSymbols(QAbstractSpinBox::NoButtons);
@@ -253,7 +258,9 @@ void DeliverableDialog::sideTyped(bool width) {
   if (m_filling) return;
   Size& canvas = m_deliverable.canvas;
   (width ? canvas.width : canvas.height) = width ? m_width->value() : m_height->value();
-  if (m_lock->isChecked()) (width ? canvas.height : canvas.width) = width ? legalHeightFor(canvas.width, m_ratio) : legalWidthFor(canvas.height, m_ratio);
+  if (m_lock->isChecked())
+    (width ? canvas.height : canvas.width) =
+        width ? legalHeightFor(canvas.width, m_ratio) : legalWidthFor(canvas.height, m_ratio);
   m_deliverable.destination.clear();
   m_deliverable.encoding.bitRate = 0; // the usual one for the new size
   refresh();
@@ -269,7 +276,9 @@ void DeliverableDialog::turn() {
 void DeliverableDialog::refreshSize() {
   const Size canvas = m_deliverable.canvas;
   const bool legal = isLegalSize(canvas);
-  for (QWidget* part : {static_cast<QWidget*>(m_sizeAnswer), static_cast<QWidget*>(m_lower), static_cast<QWidget*>(m_upper)}) part->setVisible(!legal);
+  for (QWidget* part :
+       {static_cast<QWidget*>(m_sizeAnswer), static_cast<QWidget*>(m_lower), static_cast<QWidget*>(m_upper)})
+    part->setVisible(!legal);
   if (legal) return;
   const auto w = legalNeighbours(canvas.width);
   const auto h = legalNeighbours(canvas.height);
@@ -297,7 +306,9 @@ void DeliverableDialog::refreshShots() {
     if (cell.state == Cell::State::Good) second = tr("detail %1").arg(second);
     if (media && *media && (*media)->video && (*media)->kind == MediaKind::Video) {
       const FrameRate& shotAt = (*media)->video->clock.rate();
-      second += tr(" · %1: %2").arg(QString::fromStdString(shotAt.name()), QString::fromStdString(Cadence(shotAt, m_deliverable.rate, shot.speed).describe()));
+      second += tr(" · %1: %2")
+                    .arg(QString::fromStdString(shotAt.name()),
+                         QString::fromStdString(Cadence(shotAt, m_deliverable.rate, shot.speed).describe()));
     }
     m_shots->addWidget(new StatusLine(cell.state, QString::fromStdString(shot.name), second, this));
   }
@@ -328,7 +339,8 @@ void DeliverableDialog::refresh() {
   int place = 0;
   m_shapes->setExclusive(false);
   if (destinationData())
-    for (const Destination& to : destinationData()->destinations) m_shapes->button(place++)->setChecked(to.id == d.destination);
+    for (const Destination& to : destinationData()->destinations)
+      m_shapes->button(place++)->setChecked(to.id == d.destination);
   m_shapes->setExclusive(true);
   refreshSize();
 
@@ -341,7 +353,9 @@ void DeliverableDialog::refresh() {
   facts << tr("H.264 High, level %1").arg(QString::fromStdString(e.level));
   facts << tr("%1 bits a pixel").arg(bitsPerPixel(e.bitRate, d.canvas, d.rate), 0, 'f', 3);
   const Rational length = m_document.project().duration();
-  if (length > Rational(0)) facts << tr("about %1 for all shots").arg(QString::fromStdString(bytesText(estimatedBytes(e.bitRate, e.audioBitRate, length))));
+  if (length > Rational(0))
+    facts << tr("about %1 for all shots")
+                 .arg(QString::fromStdString(bytesText(estimatedBytes(e.bitRate, e.audioBitRate, length))));
   m_facts->setText(facts.join(QStringLiteral(" · ")));
   refreshShots();
   m_filling = false;

@@ -8,7 +8,8 @@
 
 namespace tromb {
 
-ShapeButton::ShapeButton(const QString& name, Size canvas, QWidget* parent) : QAbstractButton(parent), m_canvas(canvas) {
+ShapeButton::ShapeButton(const QString& name, Size canvas, QWidget* parent)
+    : QAbstractButton(parent), m_canvas(canvas) {
   setText(name);
   setAccessibleName(QStringLiteral("%1, %2").arg(name, QString::fromStdString(sizeText(canvas))));
   setCheckable(true);
@@ -47,10 +48,12 @@ void ShapeButton::paintEvent(QPaintEvent*) {
   painter.setFont(bold);
   painter.setPen(theme.ink);
   const int line = fontMetrics().height();
-  painter.drawText(QRectF(4, 70, width() - 8, line), Qt::AlignCenter, QFontMetrics(bold).elidedText(text(), Qt::ElideRight, width() - 10));
+  painter.drawText(QRectF(4, 70, width() - 8, line), Qt::AlignCenter,
+                   QFontMetrics(bold).elidedText(text(), Qt::ElideRight, width() - 10));
   painter.setFont(font());
   painter.setPen(theme.faint);
-  painter.drawText(QRectF(4, 70 + line, width() - 8, line), Qt::AlignCenter, QString::fromStdString(sizeText(m_canvas)));
+  painter.drawText(QRectF(4, 70 + line, width() - 8, line), Qt::AlignCenter,
+                   QString::fromStdString(sizeText(m_canvas)));
 }
 
 } // namespace tromb

@@ -13,10 +13,12 @@ namespace {
 
 // Status colours after the palette of Okabe and Ito (2008), which colour-blind readers tell apart; darkened for day
 // and lightened for dusk so that words in them stay readable.
-const Theme kDay{QColor("#f5f1ea"), QColor("#fdfbf7"), QColor("#ece6db"), QColor("#d6cdbf"), QColor("#2b2926"), QColor("#6d665c"), QColor("#17606b"),
-                 QColor("#ffffff"), QColor("#777777"), QColor("#00714f"), QColor("#8f5a00"), QColor("#b3410a"), QColor("#8a2f62")};
-const Theme kDusk{QColor("#2b2927"), QColor("#353230"), QColor("#36332f"), QColor("#4d4943"), QColor("#ece6dc"), QColor("#aba294"), QColor("#5fb2bd"),
-                  QColor("#122326"), QColor("#777777"), QColor("#4cc39d"), QColor("#e6b04a"), QColor("#ee8a55"), QColor("#dd93bd")};
+const Theme kDay{QColor("#f5f1ea"), QColor("#fdfbf7"), QColor("#ece6db"), QColor("#d6cdbf"), QColor("#2b2926"),
+                 QColor("#6d665c"), QColor("#17606b"), QColor("#ffffff"), QColor("#777777"), QColor("#00714f"),
+                 QColor("#8f5a00"), QColor("#b3410a"), QColor("#8a2f62")};
+const Theme kDusk{QColor("#2b2927"), QColor("#353230"), QColor("#36332f"), QColor("#4d4943"), QColor("#ece6dc"),
+                  QColor("#aba294"), QColor("#5fb2bd"), QColor("#122326"), QColor("#777777"), QColor("#4cc39d"),
+                  QColor("#e6b04a"), QColor("#ee8a55"), QColor("#dd93bd")};
 
 Theme s_current = kDay;
 ThemeChoice s_choice = ThemeChoice::AsDesktop;
@@ -72,8 +74,12 @@ QString sheetFor(const Theme& t) {
     QLabel[rank="faint"] { color: @faint; }
     QFrame[rule="true"] { background: @line; max-height: 1px; min-height: 1px; border: none; }
   )");
-  const std::pair<const char*, const QColor&> names[] = {{"@paper", t.paper}, {"@sheet", t.sheet}, {"@raised", t.raised}, {"@line", t.line}, {"@ink", t.ink}, {"@faint", t.faint}, {"@onAccent", t.onAccent}, {"@accent", t.accent}};
-  css.replace(QLatin1String("@chevron"), QString::fromStdString(dataFolder()) + (t.paper.lightness() < 128 ? QStringLiteral("/icons/chevron-dusk.svg") : QStringLiteral("/icons/chevron-day.svg")));
+  const std::pair<const char*, const QColor&> names[] = {
+      {"@paper", t.paper}, {"@sheet", t.sheet}, {"@raised", t.raised},     {"@line", t.line},
+      {"@ink", t.ink},     {"@faint", t.faint}, {"@onAccent", t.onAccent}, {"@accent", t.accent}};
+  css.replace(QLatin1String("@chevron"), QString::fromStdString(dataFolder()) +
+                                             (t.paper.lightness() < 128 ? QStringLiteral("/icons/chevron-dusk.svg")
+                                                                        : QStringLiteral("/icons/chevron-day.svg")));
   for (const auto& [name, colour] : names) css.replace(QLatin1String(name), colour.name());
   return css;
 }
@@ -81,7 +87,8 @@ QString sheetFor(const Theme& t) {
 void loadFont(QApplication& application) {
   static const bool once = [&] {
     const QDir folder(QString::fromStdString(dataFolder() + "/fonts"));
-    for (const QString& file : folder.entryList({QStringLiteral("*.ttf")})) QFontDatabase::addApplicationFont(folder.filePath(file));
+    for (const QString& file : folder.entryList({QStringLiteral("*.ttf")}))
+      QFontDatabase::addApplicationFont(folder.filePath(file));
     QFont font(QStringLiteral("Lato"));
     // The desktop's size is kept: those who made it larger need it so.
     const qreal points = application.font().pointSizeF();
@@ -113,7 +120,8 @@ void Theme::apply(QApplication& application, ThemeChoice choice) {
   palette.setColor(QPalette::Base, t.sheet);
   palette.setColor(QPalette::AlternateBase, t.raised);
   palette.setColor(QPalette::Button, t.sheet);
-  for (const QPalette::ColorRole role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText, QPalette::ToolTipText}) {
+  for (const QPalette::ColorRole role :
+       {QPalette::WindowText, QPalette::Text, QPalette::ButtonText, QPalette::ToolTipText}) {
     palette.setColor(role, t.ink);
     palette.setColor(QPalette::Disabled, role, t.faint);
   }
@@ -130,11 +138,16 @@ void Theme::apply(QApplication& application, ThemeChoice choice) {
 QColor statusColour(Cell::State state) {
   const Theme& t = Theme::current();
   switch (state) {
-  case Cell::State::Good: return t.good;
-  case Cell::State::Soft: return t.soft;
-  case Cell::State::Bars: return t.bars;
-  case Cell::State::Unusable: return t.broken;
-  case Cell::State::Waiting: return t.faint;
+  case Cell::State::Good:
+    return t.good;
+  case Cell::State::Soft:
+    return t.soft;
+  case Cell::State::Bars:
+    return t.bars;
+  case Cell::State::Unusable:
+    return t.broken;
+  case Cell::State::Waiting:
+    return t.faint;
   }
   return t.ink;
 }
@@ -146,8 +159,12 @@ void drawStatusShape(QPainter& painter, const QRectF& box, Cell::State state) {
   painter.setPen(Qt::NoPen);
   painter.setBrush(colour);
   switch (state) {
-  case Cell::State::Good: painter.drawEllipse(box.adjusted(1, 1, -1, -1)); break;
-  case Cell::State::Soft: painter.drawPolygon(QPolygonF{{box.center().x(), box.top()}, box.bottomRight(), box.bottomLeft()}); break;
+  case Cell::State::Good:
+    painter.drawEllipse(box.adjusted(1, 1, -1, -1));
+    break;
+  case Cell::State::Soft:
+    painter.drawPolygon(QPolygonF{{box.center().x(), box.top()}, box.bottomRight(), box.bottomLeft()});
+    break;
   case Cell::State::Bars: // two bars with a gap: a letterbox
     painter.drawRect(QRectF(box.left(), box.top() + 0.5, box.width(), box.height() * 0.32));
     painter.drawRect(QRectF(box.left(), box.bottom() - 0.5 - box.height() * 0.32, box.width(), box.height() * 0.32));

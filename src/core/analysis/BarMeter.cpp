@@ -69,7 +69,8 @@ Result<Bars> measureBars(const MediaInfo& media, std::stop_token stop) {
   const int64_t count = media.video->clock.frameCount();
   for (int i = 0; i < kSamples; ++i) {
     if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "measuring was stopped", media.path);
-    if (const Status there = reader->goNear(count * (2 * i + 1) / (2 * kSamples)); !there) return tl::unexpected(there.error());
+    if (const Status there = reader->goNear(count * (2 * i + 1) / (2 * kSamples)); !there)
+      return tl::unexpected(there.error());
     const auto picture = reader->read();
     if (!picture) return tl::unexpected(picture.error());
     if (picture->frame) meter.add(picture->frame);
@@ -79,10 +80,14 @@ Result<Bars> measureBars(const MediaInfo& media, std::stop_token stop) {
     if (*side > 0) *side += kMargin;
   // From the stored raster to the upright one.
   switch (media.video->rotation) {
-  case 90: return Bars{bars.bottom, bars.left, bars.top, bars.right};
-  case 180: return Bars{bars.right, bars.bottom, bars.left, bars.top};
-  case 270: return Bars{bars.top, bars.right, bars.bottom, bars.left};
-  default: return bars;
+  case 90:
+    return Bars{bars.bottom, bars.left, bars.top, bars.right};
+  case 180:
+    return Bars{bars.right, bars.bottom, bars.left, bars.top};
+  case 270:
+    return Bars{bars.top, bars.right, bars.bottom, bars.left};
+  default:
+    return bars;
   }
 }
 

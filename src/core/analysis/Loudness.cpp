@@ -22,7 +22,8 @@ constexpr double kSilence = -120;
 Result<Loudness> measureLoudness(const MediaInfo& media, std::stop_token stop) {
   auto reader = AudioReader::open(media);
   if (!reader) return tl::unexpected(reader.error());
-  const std::unique_ptr<ebur128_state, MeterCloser> meter(ebur128_init(kSoundChannels, kSoundRate, EBUR128_MODE_I | EBUR128_MODE_TRUE_PEAK));
+  const std::unique_ptr<ebur128_state, MeterCloser> meter(
+      ebur128_init(kSoundChannels, kSoundRate, EBUR128_MODE_I | EBUR128_MODE_TRUE_PEAK));
   if (!meter) throw std::bad_alloc();
   std::vector<float> buffer(size_t(kSoundRate) * kSoundChannels);
   Loudness result;

@@ -34,8 +34,8 @@ struct DestinationData {
   std::vector<ProjectTemplate> templates;
 };
 
-/// All destinations and templates, from destinations.json in the data folder, read once. Errors: Missing, ProjectInvalid.
-/// Thread-safe.
+/// All destinations and templates, from destinations.json in the data folder, read once. Errors: Missing,
+/// ProjectInvalid. Thread-safe.
 [[nodiscard]] const Result<DestinationData>& destinationData();
 /// The destination with this id, null when there is none.
 [[nodiscard]] const Destination* destination(const std::string& id);

@@ -13,7 +13,8 @@ namespace {
 
 std::string withUnit(double value, const char* unit) {
   std::array<char, 48> text{};
-  std::snprintf(text.data(), text.size(), value < 10 && std::abs(value - std::round(value)) > 0.05 ? "%.1f %s" : "%.0f %s", value, unit);
+  std::snprintf(text.data(), text.size(),
+                value < 10 && std::abs(value - std::round(value)) > 0.05 ? "%.1f %s" : "%.0f %s", value, unit);
   return text.data();
 }
 
@@ -38,7 +39,7 @@ const std::vector<std::string>& profiles() {
 }
 
 const std::vector<std::string>& speeds() {
-  static const std::vector<std::string> list{"ultrafast", "superfast", "veryfast", "faster", "fast",
+  static const std::vector<std::string> list{"ultrafast", "superfast", "veryfast", "faster",  "fast",
                                              "medium",    "slow",      "slower",   "veryslow"};
   return list;
 }
@@ -53,9 +54,12 @@ int64_t usualBitRate(Size canvas, const FrameRate& rate) {
 Encoding resolved(const Encoding& encoding, Size canvas, const FrameRate& rate) {
   Encoding e = encoding;
   if (e.bitRate <= 0) e.bitRate = usualBitRate(canvas, rate);
-  if (e.rateControl == RateControl::Constant) e.maxBitRate = e.bitRate;
-  else if (e.maxBitRate <= 0) e.maxBitRate = e.rateControl == RateControl::Variable ? e.bitRate * 3 / 2 : 0;
-  e.maxBitRate = e.maxBitRate > 0 ? std::max(e.maxBitRate, e.rateControl == RateControl::ConstantQuality ? 0 : e.bitRate) : 0;
+  if (e.rateControl == RateControl::Constant)
+    e.maxBitRate = e.bitRate;
+  else if (e.maxBitRate <= 0)
+    e.maxBitRate = e.rateControl == RateControl::Variable ? e.bitRate * 3 / 2 : 0;
+  e.maxBitRate =
+      e.maxBitRate > 0 ? std::max(e.maxBitRate, e.rateControl == RateControl::ConstantQuality ? 0 : e.bitRate) : 0;
   if (e.level.empty()) {
     const H264Level* lowest = lowestLevel(canvas, rate, e.profile, e.maxBitRate);
     if (!lowest) lowest = &h264Levels().back();

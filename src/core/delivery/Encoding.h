@@ -16,11 +16,11 @@ enum class RateControl { ConstantQuality, Variable, Constant };
 /// How a deliverable's picture and sound are encoded: H.264 and AAC in MP4.
 struct Encoding {
   RateControl rateControl = RateControl::Variable;
-  double crf = 20;          ///< x264's constant-quality scale, 0 to 51; used by ConstantQuality
-  int64_t bitRate = 0;      ///< video bits per second; 0 = the usual one for the size and rate
-  int64_t maxBitRate = 0;   ///< fill rate of the decoder's buffer, bits per second; 0 = 1.5 × bitRate
+  double crf = 20;              ///< x264's constant-quality scale, 0 to 51; used by ConstantQuality
+  int64_t bitRate = 0;          ///< video bits per second; 0 = the usual one for the size and rate
+  int64_t maxBitRate = 0;       ///< fill rate of the decoder's buffer, bits per second; 0 = 1.5 × bitRate
   std::string profile = "high"; ///< baseline, main or high
-  std::string level;        ///< "4.1"; empty = the lowest that fits
+  std::string level;            ///< "4.1"; empty = the lowest that fits
   std::string speed = "medium"; ///< x264's speed presets, ultrafast to veryslow
   int64_t audioBitRate = 192'000;
   std::string unknown; ///< see Project.h

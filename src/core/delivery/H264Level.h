@@ -36,7 +36,8 @@ struct H264Level {
 
 /// True when the level carries size and rate (frame size, side ≤ √(8·MaxFS), macroblock rate) and, when
 /// `bitRate` > 0, that peak bit rate.
-[[nodiscard]] bool carries(const H264Level& level, Size canvas, const FrameRate& rate, std::string_view profile, int64_t bitRate);
+[[nodiscard]] bool carries(const H264Level& level, Size canvas, const FrameRate& rate, std::string_view profile,
+                           int64_t bitRate);
 /// The lowest level that carries them, null when none does. Levels 1b and below 1 are not offered.
 [[nodiscard]] const H264Level* lowestLevel(Size canvas, const FrameRate& rate, std::string_view profile = "high",
                                            int64_t bitRate = 0);

@@ -63,14 +63,17 @@ private:
 class Lane {
 public:
   Lane(const ExportRequest& request, size_t index, SoundMix* sound, Failure& failure, Clock::time_point begun)
-      : m_request(request), m_plan(request.plans[index]), m_index(index), m_sound(sound), m_failure(failure), m_begun(begun),
-        m_target(exportPath(request.folder, request.projectName, m_plan.deliverable().name)) {}
+      : m_request(request), m_plan(request.plans[index]), m_index(index), m_sound(sound), m_failure(failure),
+        m_begun(begun), m_target(exportPath(request.folder, request.projectName, m_plan.deliverable().name)) {}
 
   BoundedQueue<Decoded>& input() { return m_decoded; }
   [[nodiscard]] const ExportedFile& result() const { return m_result; }
 
   void start(const std::stop_token& stop) {
-    m_composing = std::jthread([this, stop] { guarded([&] { return composeAll(stop); }); m_composed.close(); });
+    m_composing = std::jthread([this, stop] {
+      guarded([&] { return composeAll(stop); });
+      m_composed.close();
+    });
     m_encoding = std::jthread([this, stop] { guarded([&] { return encodeAll(stop); }); });
   }
   void wait() {
@@ -83,7 +86,8 @@ private:
     try {
       if (const Status done = work(); !done) m_failure.set(done.error());
     } catch (const std::exception& broken) {
-      m_failure.set({ErrorCode::Encoder, std::string("out of memory or a fault inside: ") + broken.what(), m_target, {}, {}});
+      m_failure.set(
+          {ErrorCode::Encoder, std::string("out of memory or a fault inside: ") + broken.what(), m_target, {}, {}});
     }
   }
 
@@ -115,7 +119,8 @@ private:
         m_chunkUsed = 0;
       }
       const int64_t count = std::min(samples - m_soundDone, SoundMix::kChunkSamples - m_chunkUsed);
-      const Status added = out.addSound({m_chunk->data() + m_chunkUsed * kSoundChannels, size_t(count * kSoundChannels)});
+      const Status added =
+          out.addSound({m_chunk->data() + m_chunkUsed * kSoundChannels, size_t(count * kSoundChannels)});
       if (!added) return added;
       m_chunkUsed += count;
       m_soundDone += count;
@@ -126,7 +131,8 @@ private:
   Status encodeAll(const std::stop_token& stop) {
     auto part = PartFile::create(m_target);
     if (!part) return tl::unexpected(part.error());
-    auto out = OutputFile::create(part->path(), {m_plan.canvas(), m_plan.rate(), m_plan.encoding(), Rational(1), 0}, m_sound != nullptr);
+    auto out = OutputFile::create(part->path(), {m_plan.canvas(), m_plan.rate(), m_plan.encoding(), Rational(1), 0},
+                                  m_sound != nullptr);
     if (!out) return tl::unexpected(named(out.error()));
     int64_t frame = 0;
     Clock::time_point lastPicture{};
@@ -145,7 +151,9 @@ private:
     }
     if (stop.stop_requested()) return {};
     if (frame != m_plan.frameCount())
-      return fail(ErrorCode::Encoder, "only " + std::to_string(frame) + " of " + std::to_string(m_plan.frameCount()) + " frames were made", m_target);
+      return fail(ErrorCode::Encoder,
+                  "only " + std::to_string(frame) + " of " + std::to_string(m_plan.frameCount()) + " frames were made",
+                  m_target);
     report(frame, ExportState::Finishing);
     if (const Status done = out->finish(); !done) return tl::unexpected(named(done.error()));
     if (m_request.proof) {
@@ -175,7 +183,9 @@ private:
     p.frame = state == ExportState::Proofing ? m_plan.frameCount() : frame;
     p.frames = m_plan.frameCount();
     p.state = state;
-    p.fraction = state == ExportState::Done ? 1 : state == ExportState::Proofing ? share + (1 - share) * double(frame) / total : share * double(frame) / total;
+    p.fraction = state == ExportState::Done       ? 1
+                 : state == ExportState::Proofing ? share + (1 - share) * double(frame) / total
+                                                  : share * double(frame) / total;
     p.elapsedSeconds = std::chrono::duration<double>(Clock::now() - m_begun).count();
     p.remainingSeconds = p.fraction > 0.01 ? p.elapsedSeconds * (1 - p.fraction) / p.fraction : 0;
     m_request.onProgress(p);
@@ -199,7 +209,8 @@ private:
 };
 
 /// Decodes one shot and gives each lane the pictures that its frames show.
-Status decodePiece(const ExportRequest& request, size_t index, std::vector<std::unique_ptr<Lane>>& lanes, const std::stop_token& stop) {
+Status decodePiece(const ExportRequest& request, size_t index, std::vector<std::unique_ptr<Lane>>& lanes,
+                   const std::stop_token& stop) {
   std::vector<int64_t> next(lanes.size(), 0); // next frame of the piece, by lane
   const auto piece = [&](size_t lane) -> const PlanPiece& { return request.plans[lane].pieces()[index]; };
   const auto wanted = [&](size_t lane) { return piece(lane).sourceFrame(next[lane], request.plans[lane].rate()); };
@@ -245,10 +256,12 @@ Status checkTargets(const ExportRequest& request) {
   for (const Plan& plan : request.plans) {
     const std::string path = exportPath(request.folder, request.projectName, plan.deliverable().name);
     if (!names.insert(path).second)
-      return fail(ErrorCode::InvalidArgument, "two deliverables would be written to the same file", path, "Give them different names");
+      return fail(ErrorCode::InvalidArgument, "two deliverables would be written to the same file", path,
+                  "Give them different names");
     std::error_code ignored;
     if (!request.overwrite && fs::exists(path, ignored))
-      return fail(ErrorCode::Exists, "the file is there already", path, "Remove it, choose another folder, or overwrite it");
+      return fail(ErrorCode::Exists, "the file is there already", path,
+                  "Remove it, choose another folder, or overwrite it");
   }
   return {};
 }
@@ -263,7 +276,9 @@ const char* exportStateWord(ExportState state) {
 std::string exportPath(const std::string& folder, const std::string& projectName, const std::string& deliverableName) {
   std::string name = projectName.empty() ? deliverableName : projectName + " " + deliverableName;
   for (char& c : name)
-    if (static_cast<unsigned char>(c) < 32 || c == 127 || std::string_view("/\\:*?\"<>|").find(c) != std::string_view::npos) c = '-';
+    if (static_cast<unsigned char>(c) < 32 || c == 127 ||
+        std::string_view("/\\:*?\"<>|").find(c) != std::string_view::npos)
+      c = '-';
   if (name.starts_with('.')) name[0] = '-';
   // File systems take 255 bytes; leave room for the temporary name, and cut between characters.
   if (name.size() > 220) {
@@ -275,10 +290,13 @@ std::string exportPath(const std::string& folder, const std::string& projectName
 }
 
 Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std::stop_token stop) {
-  if (request.plans.empty()) return fail(ErrorCode::InvalidArgument, "there is no deliverable to export", {}, "Add a deliverable first");
+  if (request.plans.empty())
+    return fail(ErrorCode::InvalidArgument, "there is no deliverable to export", {}, "Add a deliverable first");
   std::error_code made;
   fs::create_directories(request.folder, made);
-  if (made) return fail(ErrorCode::CannotWrite, "the folder cannot be made (" + made.message() + ")", request.folder, "Choose another folder");
+  if (made)
+    return fail(ErrorCode::CannotWrite, "the folder cannot be made (" + made.message() + ")", request.folder,
+                "Choose another folder");
   PartFile::sweep(request.folder);
   if (const Status free = checkTargets(request); !free) return tl::unexpected(free.error());
 

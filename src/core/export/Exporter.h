@@ -40,7 +40,8 @@ struct ExportedFile {
 };
 
 /// The path that a deliverable is exported to: FOLDER/PROJECT DELIVERABLE.mp4, without what file names cannot have.
-[[nodiscard]] std::string exportPath(const std::string& folder, const std::string& projectName, const std::string& deliverableName);
+[[nodiscard]] std::string exportPath(const std::string& folder, const std::string& projectName,
+                                     const std::string& deliverableName);
 
 /// Decodes every source once and encodes all plans side by side. Each file is written under a temporary name,
 /// proofed, then renamed. On an error or a stop nothing half-made stays. One file a plan, in the same order.

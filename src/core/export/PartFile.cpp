@@ -26,7 +26,8 @@ tl::unexpected<Error> cannotWrite(const std::string& path, int code) {
 Result<PartFile> PartFile::create(const std::string& target) {
   PartFile part;
   part.m_target = target;
-  const std::string path = (fs::path(target).parent_path() / ("." + fs::path(target).filename().string() + kEnding)).string();
+  const std::string path =
+      (fs::path(target).parent_path() / ("." + fs::path(target).filename().string() + kEnding)).string();
   // A sweep may take the file away between making and locking it: then make it again.
   for (int tries = 0; tries < 5; ++tries) {
     const int fd = ::open(path.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0666);
@@ -47,7 +48,8 @@ Result<PartFile> PartFile::create(const std::string& target) {
 }
 
 PartFile::PartFile(PartFile&& other) noexcept
-    : m_path(std::exchange(other.m_path, {})), m_target(std::move(other.m_target)), m_fd(std::exchange(other.m_fd, -1)) {}
+    : m_path(std::exchange(other.m_path, {})), m_target(std::move(other.m_target)),
+      m_fd(std::exchange(other.m_fd, -1)) {}
 
 PartFile::~PartFile() {
   if (!m_path.empty()) ::unlink(m_path.c_str());
@@ -58,7 +60,8 @@ Status PartFile::takeFinalName(bool overwrite) {
   if (::fsync(m_fd) != 0) return cannotWrite(m_target, errno);
   const unsigned flags = overwrite ? 0 : RENAME_NOREPLACE;
   if (::renameat2(AT_FDCWD, m_path.c_str(), AT_FDCWD, m_target.c_str(), flags) != 0) {
-    if (errno == EEXIST) return fail(ErrorCode::Exists, "the file is there already", m_target, "Remove it or overwrite it");
+    if (errno == EEXIST)
+      return fail(ErrorCode::Exists, "the file is there already", m_target, "Remove it or overwrite it");
     // File systems without that call get the plain one.
     if (errno != EINVAL && errno != ENOSYS) return cannotWrite(m_target, errno);
     if (::rename(m_path.c_str(), m_target.c_str()) != 0) return cannotWrite(m_target, errno);

@@ -35,7 +35,9 @@ Placement clipped(SizeF picture, const PixelRect& share, const RectF& window, bo
   const RectF inside{left, top, std::min(picture.width, window.right()) - left,
                      std::min(picture.height, window.bottom()) - top};
   // Less than a pixel from the end is the end, on the odd sizes too that are only tried out.
-  const auto edge = [](double at, int least, int end) { return at > end - 1 ? end : std::clamp(evenNearest(at), least, end); };
+  const auto edge = [](double at, int least, int end) {
+    return at > end - 1 ? end : std::clamp(evenNearest(at), least, end);
+  };
   const int x0 = evenNearest((inside.x - window.x) * scale);
   const int y0 = evenNearest((inside.y - window.y) * scale);
   const int x1 = edge((inside.right() - window.x) * scale, x0 + 2, share.width);
@@ -122,8 +124,8 @@ double detail(const PictureShape& shape, const std::vector<Placement>& placement
   double least = std::numeric_limits<double>::infinity();
   for (const Placement& p : placements)
     if (!p.backdrop)
-      least = std::min({least, p.window.width * density.width / p.canvas.width,
-                        p.window.height * density.height / p.canvas.height});
+      least = std::min(
+          {least, p.window.width * density.width / p.canvas.width, p.window.height * density.height / p.canvas.height});
   return least;
 }
 

@@ -50,8 +50,8 @@ struct Framing {
 
 /// One window laid on the canvas.
 struct Placement {
-  RectF window; ///< picture pixels, never outside the picture
-  PixelRect canvas; ///< canvas pixels, edges on even numbers as 4:2:0 asks, never outside the canvas
+  RectF window;          ///< picture pixels, never outside the picture
+  PixelRect canvas;      ///< canvas pixels, edges on even numbers as 4:2:0 asks, never outside the canvas
   bool backdrop = false; ///< drawn first, blurred and dimmed
   friend bool operator==(const Placement&, const Placement&) = default;
 };

@@ -14,7 +14,9 @@ inline constexpr int kSmallestSide = 16;
 inline constexpr int kLargestSide = 16384;
 
 [[nodiscard]] bool isLegalSide(int pixels); ///< even and in [16, 16384]
-[[nodiscard]] inline bool isLegalSize(Size size) { return isLegalSide(size.width) && isLegalSide(size.height); }
+[[nodiscard]] inline bool isLegalSize(Size size) {
+  return isLegalSide(size.width) && isLegalSide(size.height);
+}
 
 /// The nearest legal sides at or below and at or above `pixels`; both equal it when it is legal.
 [[nodiscard]] std::pair<int, int> legalNeighbours(int pixels);

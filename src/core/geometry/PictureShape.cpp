@@ -31,10 +31,14 @@ RectF PictureShape::toStored(const RectF& window) const {
   const double w = m_stored.width;
   const double h = m_stored.height;
   switch (m_rotation) {
-  case 90: return {u.y, h - u.right(), u.height, u.width};
-  case 180: return {w - u.right(), h - u.bottom(), u.width, u.height};
-  case 270: return {w - u.bottom(), u.x, u.height, u.width};
-  default: return u;
+  case 90:
+    return {u.y, h - u.right(), u.height, u.width};
+  case 180:
+    return {w - u.right(), h - u.bottom(), u.width, u.height};
+  case 270:
+    return {w - u.bottom(), u.x, u.height, u.width};
+  default:
+    return u;
   }
 }
 

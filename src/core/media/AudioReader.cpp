@@ -43,8 +43,9 @@ struct AudioReader::State {
     const size_t before = held.size();
     held.resize(before + size_t(room) * kSoundChannels);
     auto* out = reinterpret_cast<uint8_t*>(held.data() + before);
-    const int got = swr_convert(swr.get(), &out, room, source ? const_cast<const uint8_t**>(source->extended_data) : nullptr,
-                                source ? source->nb_samples : 0);
+    const int got =
+        swr_convert(swr.get(), &out, room, source ? const_cast<const uint8_t**>(source->extended_data) : nullptr,
+                    source ? source->nb_samples : 0);
     held.resize(before + size_t(std::max(0, got)) * kSoundChannels);
     return {};
   }
@@ -66,8 +67,10 @@ struct AudioReader::State {
         ended = true;
       } else {
         const int fed = av_read_frame(input.get(), packet.get());
-        if (fed < 0) avcodec_send_packet(decoder.get(), nullptr);
-        else if (packet->stream_index == stream().index) avcodec_send_packet(decoder.get(), packet.get());
+        if (fed < 0)
+          avcodec_send_packet(decoder.get(), nullptr);
+        else if (packet->stream_index == stream().index)
+          avcodec_send_packet(decoder.get(), packet.get());
         av_packet_unref(packet.get());
       }
     }

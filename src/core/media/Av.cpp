@@ -53,14 +53,12 @@ Result<InputPtr> openInput(const std::string& path) {
   if (native < 0 && (native != AVERROR_INVALIDDATA || beginsLikeMp4(path)))
     return fail(ErrorCode::Unreadable, "the file is damaged or cut off (" + text(native) + ")", path,
                 "Copy it again from where it was recorded");
-  if (native < 0)
-    return fail(ErrorCode::NotMedia, "this is not a video, picture or sound file", path);
+  if (native < 0) return fail(ErrorCode::NotMedia, "this is not a video, picture or sound file", path);
   InputPtr input(raw);
   if (std::strcmp(raw->iformat->name, "tty") == 0) // FFmpeg draws plain text as a picture
     return fail(ErrorCode::NotMedia, "this is not a video, picture or sound file", path);
   native = avformat_find_stream_info(raw, nullptr);
-  if (native < 0)
-    return fail(ErrorCode::Unreadable, "the streams cannot be read (" + text(native) + ")", path);
+  if (native < 0) return fail(ErrorCode::Unreadable, "the streams cannot be read (" + text(native) + ")", path);
   return input;
 }
 

@@ -49,7 +49,8 @@ struct OutputFile::State {
                 full ? "Free some space and export again" : "Check that the folder is there and can be written to");
   }
   [[nodiscard]] tl::unexpected<Error> encodeError(const char* what, int native) const {
-    return fail(ErrorCode::Encoder, std::string(what) + " (" + av::text(native) + ")", path, {}, "frame " + std::to_string(nextPicture));
+    return fail(ErrorCode::Encoder, std::string(what) + " (" + av::text(native) + ")", path, {},
+                "frame " + std::to_string(nextPicture));
   }
 
   Status openVideo(const PictureStream& picture) {
@@ -75,8 +76,10 @@ struct OutputFile::State {
     av_opt_set(c.priv_data, "profile", e.profile.c_str(), 0);
     // The fast presets leave out what tells Main from High; asking for it makes the label true.
     if (e.profile == "high") av_opt_set(c.priv_data, "x264-params", "8x8dct=1", 0);
-    if (e.rateControl == RateControl::ConstantQuality) av_opt_set_double(c.priv_data, "crf", e.crf, 0);
-    else c.bit_rate = e.bitRate;
+    if (e.rateControl == RateControl::ConstantQuality)
+      av_opt_set_double(c.priv_data, "crf", e.crf, 0);
+    else
+      c.bit_rate = e.bitRate;
     if (e.maxBitRate > 0) {
       c.rc_max_rate = e.maxBitRate;
       c.rc_buffer_size = int(std::min<int64_t>(e.maxBitRate, INT32_MAX));
@@ -104,7 +107,8 @@ struct OutputFile::State {
     c.bit_rate = bitRate;
     c.time_base = {1, kSoundRate};
     if (format->oformat->flags & AVFMT_GLOBALHEADER) c.flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
-    if (const int native = avcodec_open2(&c, codec, nullptr); native < 0) return encodeError("the sound encoder does not start", native);
+    if (const int native = avcodec_open2(&c, codec, nullptr); native < 0)
+      return encodeError("the sound encoder does not start", native);
     return {};
   }
 
@@ -161,7 +165,8 @@ Result<OutputFile> OutputFile::create(const std::string& path, const PictureStre
   s.format.reset(raw);
   if (const Status opened = s.openVideo(picture); !opened) return tl::unexpected(opened.error());
   if (sound)
-    if (const Status opened = s.openAudio(picture.encoding.audioBitRate); !opened) return tl::unexpected(opened.error());
+    if (const Status opened = s.openAudio(picture.encoding.audioBitRate); !opened)
+      return tl::unexpected(opened.error());
 
   for (AVCodecContext* encoder : {s.video.get(), s.audio.get()}) {
     if (!encoder) continue;

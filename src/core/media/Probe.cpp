@@ -93,8 +93,10 @@ Result<FrameClock> clockOf(AVFormatContext& input, AVStream& stream, int64_t fil
   } else {
     auto times = scannedTimes(input, stream, kPacketsToJudge);
     // Cut off in the middle of reordered pictures, the last few may have holes.
-    if (times.size() >= kPacketsToJudge) times.resize(times.size() - 32);
-    else count = int64_t(times.size());
+    if (times.size() >= kPacketsToJudge)
+      times.resize(times.size() - 32);
+    else
+      count = int64_t(times.size());
     constant = keepsRate(times, tick, *rate);
   }
   if (count <= 0 && input.duration > 0) count = (Rational(input.duration, AV_TIME_BASE) * rate->value()).nearest();
@@ -218,29 +220,28 @@ nlohmann::ordered_json toJson(const MediaInfo& info) {
   if (info.video) {
     const VideoInfo& v = *info.video;
     const SizeF upright = v.shape().uprightWithBars();
-    object["video"] = {
-        {"codec", v.codec},
-        {"profile", v.profile},
-        {"level", v.level},
-        {"width", v.stored.width},
-        {"height", v.stored.height},
-        {"displayWidth", int(std::lround(upright.width))},
-        {"displayHeight", int(std::lround(upright.height))},
-        {"pixelAspect", v.pixelAspect.toString()},
-        {"rotation", v.rotation},
-        {"frameRate", v.clock.rate().value().toString()},
-        {"variableFrameRate", v.clock.variable()},
-        {"frameCount", v.clock.frameCount()},
-        {"scan", scanWord(v.scan)},
-        {"pixelFormat", v.pixelFormat},
-        {"bitDepth", v.bitDepth},
-        {"colour",
-         {{"primaries", wordOr(av_color_primaries_name(AVColorPrimaries(v.colour.primaries)))},
-          {"transfer", wordOr(av_color_transfer_name(AVColorTransferCharacteristic(v.colour.transfer)))},
-          {"matrix", wordOr(av_color_space_name(AVColorSpace(v.colour.matrix)))},
-          {"range", v.colour.fullRange ? "full" : "limited"}}},
-        {"hdr", v.hdr()},
-        {"bitRate", v.bitRate}};
+    object["video"] = {{"codec", v.codec},
+                       {"profile", v.profile},
+                       {"level", v.level},
+                       {"width", v.stored.width},
+                       {"height", v.stored.height},
+                       {"displayWidth", int(std::lround(upright.width))},
+                       {"displayHeight", int(std::lround(upright.height))},
+                       {"pixelAspect", v.pixelAspect.toString()},
+                       {"rotation", v.rotation},
+                       {"frameRate", v.clock.rate().value().toString()},
+                       {"variableFrameRate", v.clock.variable()},
+                       {"frameCount", v.clock.frameCount()},
+                       {"scan", scanWord(v.scan)},
+                       {"pixelFormat", v.pixelFormat},
+                       {"bitDepth", v.bitDepth},
+                       {"colour",
+                        {{"primaries", wordOr(av_color_primaries_name(AVColorPrimaries(v.colour.primaries)))},
+                         {"transfer", wordOr(av_color_transfer_name(AVColorTransferCharacteristic(v.colour.transfer)))},
+                         {"matrix", wordOr(av_color_space_name(AVColorSpace(v.colour.matrix)))},
+                         {"range", v.colour.fullRange ? "full" : "limited"}}},
+                       {"hdr", v.hdr()},
+                       {"bitRate", v.bitRate}};
   }
   object["audio"] = json::array();
   for (const AudioInfo& a : info.audio)

@@ -80,7 +80,8 @@ struct VideoReader::State {
 
   Status seek(int64_t number, int64_t earlier) {
     const int64_t target = std::max<int64_t>(0, number - earlier);
-    const Rational seconds = target > 0 ? video().clock.timeOf(std::min(target, video().clock.frameCount() - 1)) : Rational(0);
+    const Rational seconds =
+        target > 0 ? video().clock.timeOf(std::min(target, video().clock.frameCount() - 1)) : Rational(0);
     const int64_t pts = startPts + (seconds / av::rational(stream().time_base)).floor();
     const int native = avformat_seek_file(input.get(), video().stream, INT64_MIN, target == 0 ? startPts : pts,
                                           target == 0 ? startPts : pts, AVSEEK_FLAG_BACKWARD);

@@ -46,7 +46,8 @@ void paste(AVFrame& canvas, const AVFrame& picture, const PixelRect& at) {
 
 void fillBlack(AVFrame& canvas) {
   for (int p = 0; p < 3; ++p)
-    std::memset(canvas.data[p], p == 0 ? 16 : 128, size_t(canvas.linesize[p]) * size_t(p == 0 ? canvas.height : canvas.height / 2));
+    std::memset(canvas.data[p], p == 0 ? 16 : 128,
+                size_t(canvas.linesize[p]) * size_t(p == 0 ? canvas.height : canvas.height / 2));
 }
 
 void pasteDimmed(AVFrame& canvas, const AVFrame& picture, const PixelRect& at) {
@@ -81,10 +82,12 @@ Status Composer::prepare(const Frame& source) {
     const bool swap = rotation == 90 || rotation == 270;
     Size upright{at.canvas.width, at.canvas.height};
     if (at.backdrop)
-      upright = {std::max(16, upright.width / kBackdropShrink / 2 * 2), std::max(16, upright.height / kBackdropShrink / 2 * 2)};
+      upright = {std::max(16, upright.width / kBackdropShrink / 2 * 2),
+                 std::max(16, upright.height / kBackdropShrink / 2 * 2)};
     const Size stored = swap ? Size{upright.height, upright.width} : upright;
     const bool direct = rotation == 0 && !at.backdrop;
-    auto first = Scaler::build(source, m_shape.toStored(at.window), stored, direct ? PictureForm::Yuv420 : PictureForm::Yuv444);
+    auto first =
+        Scaler::build(source, m_shape.toStored(at.window), stored, direct ? PictureForm::Yuv420 : PictureForm::Yuv444);
     if (!first) return tl::unexpected(first.error());
     layer.chain.push_back(std::move(*first));
     if (direct) continue;
@@ -95,9 +98,9 @@ Status Composer::prepare(const Frame& source) {
       frame->color_range = AVCOL_RANGE_MPEG;
       return frame;
     }();
-    auto second = Scaler::build(like, {0, 0, double(upright.width), double(upright.height)},
-                                {at.canvas.width, at.canvas.height}, PictureForm::Yuv420,
-                                at.backdrop ? Kernel::Smooth : Kernel::Sharp);
+    auto second =
+        Scaler::build(like, {0, 0, double(upright.width), double(upright.height)}, {at.canvas.width, at.canvas.height},
+                      PictureForm::Yuv420, at.backdrop ? Kernel::Smooth : Kernel::Sharp);
     if (!second) return tl::unexpected(second.error());
     layer.chain.push_back(std::move(*second));
   }
@@ -121,8 +124,10 @@ Result<Frame> Composer::compose(const Frame& source) {
   for (Layer& layer : m_layers) {
     const auto picture = drawn(layer, source);
     if (!picture) return picture;
-    if (layer.placement.backdrop) pasteDimmed(*canvas, **picture, layer.placement.canvas);
-    else paste(*canvas, **picture, layer.placement.canvas);
+    if (layer.placement.backdrop)
+      pasteDimmed(*canvas, **picture, layer.placement.canvas);
+    else
+      paste(*canvas, **picture, layer.placement.canvas);
   }
   return Frame(canvas);
 }

@@ -17,8 +17,8 @@ bool aligned(const AVFrame& frame) {
 }
 
 bool readableByZimg(const AVPixFmtDescriptor& d) {
-  constexpr uint64_t kUnwanted =
-      AV_PIX_FMT_FLAG_BE | AV_PIX_FMT_FLAG_PAL | AV_PIX_FMT_FLAG_HWACCEL | AV_PIX_FMT_FLAG_ALPHA | AV_PIX_FMT_FLAG_FLOAT | AV_PIX_FMT_FLAG_BITSTREAM;
+  constexpr uint64_t kUnwanted = AV_PIX_FMT_FLAG_BE | AV_PIX_FMT_FLAG_PAL | AV_PIX_FMT_FLAG_HWACCEL |
+                                 AV_PIX_FMT_FLAG_ALPHA | AV_PIX_FMT_FLAG_FLOAT | AV_PIX_FMT_FLAG_BITSTREAM;
   if ((d.flags & kUnwanted) || !(d.flags & AV_PIX_FMT_FLAG_PLANAR) || d.nb_components != 3) return false;
   for (int c = 0; c < 3; ++c)
     if (d.comp[c].shift != 0 || d.comp[c].step != (d.comp[c].depth > 8 ? 2 : 1)) return false; // half-planar, padded
@@ -31,9 +31,8 @@ Result<Frame> converted(const Frame& source, AVPixelFormat format) {
                                                   source->width, source->height, format, SWS_POINT, nullptr, nullptr,
                                                   nullptr));
   if (!sws)
-    return fail(ErrorCode::Unsupported,
-                std::string("pictures in the format ") + av_get_pix_fmt_name(AVPixelFormat(source->format)) +
-                    " cannot be read");
+    return fail(ErrorCode::Unsupported, std::string("pictures in the format ") +
+                                            av_get_pix_fmt_name(AVPixelFormat(source->format)) + " cannot be read");
   sws_scale(sws.get(), source->data, source->linesize, 0, source->height, target->data, target->linesize);
   av_frame_copy_props(target.get(), source.get());
   return Frame(target);

@@ -33,21 +33,30 @@ zimg_matrix_coefficients_e matrixOf(const AVFrame& frame) {
   case AVCOL_SPC_RESERVED:
   case AVCOL_SPC_RGB: // a mistaken label on Y'CbCr
     return frame.width <= 1024 && frame.height <= 576 ? ZIMG_MATRIX_ST170_M : ZIMG_MATRIX_BT709;
-  case AVCOL_SPC_BT2020_CL: return ZIMG_MATRIX_BT2020_NCL;
-  default: return zimg_matrix_coefficients_e(frame.colorspace);
+  case AVCOL_SPC_BT2020_CL:
+    return ZIMG_MATRIX_BT2020_NCL;
+  default:
+    return zimg_matrix_coefficients_e(frame.colorspace);
   }
 }
 
 zimg_chroma_location_e chromaOf(const AVFrame& frame, bool full) {
   switch (frame.chroma_location) {
-  case AVCHROMA_LOC_CENTER: return ZIMG_CHROMA_CENTER;
-  case AVCHROMA_LOC_TOPLEFT: return ZIMG_CHROMA_TOP_LEFT;
-  case AVCHROMA_LOC_TOP: return ZIMG_CHROMA_TOP;
-  case AVCHROMA_LOC_BOTTOMLEFT: return ZIMG_CHROMA_BOTTOM_LEFT;
-  case AVCHROMA_LOC_BOTTOM: return ZIMG_CHROMA_BOTTOM;
-  case AVCHROMA_LOC_LEFT: return ZIMG_CHROMA_LEFT;
+  case AVCHROMA_LOC_CENTER:
+    return ZIMG_CHROMA_CENTER;
+  case AVCHROMA_LOC_TOPLEFT:
+    return ZIMG_CHROMA_TOP_LEFT;
+  case AVCHROMA_LOC_TOP:
+    return ZIMG_CHROMA_TOP;
+  case AVCHROMA_LOC_BOTTOMLEFT:
+    return ZIMG_CHROMA_BOTTOM_LEFT;
+  case AVCHROMA_LOC_BOTTOM:
+    return ZIMG_CHROMA_BOTTOM;
+  case AVCHROMA_LOC_LEFT:
+    return ZIMG_CHROMA_LEFT;
   // JPEG pictures centre their chroma (JFIF); everything else unlabelled follows H.264's default.
-  default: return full && frame.format == AV_PIX_FMT_YUVJ420P ? ZIMG_CHROMA_CENTER : ZIMG_CHROMA_LEFT;
+  default:
+    return full && frame.format == AV_PIX_FMT_YUVJ420P ? ZIMG_CHROMA_CENTER : ZIMG_CHROMA_LEFT;
   }
 }
 
@@ -57,7 +66,9 @@ bool isFull(const AVFrame& frame) {
 }
 
 AVPixelFormat formatOf(PictureForm form) {
-  return form == PictureForm::Yuv420 ? AV_PIX_FMT_YUV420P : form == PictureForm::Yuv444 ? AV_PIX_FMT_YUV444P : AV_PIX_FMT_GBRP;
+  return form == PictureForm::Yuv420   ? AV_PIX_FMT_YUV420P
+         : form == PictureForm::Yuv444 ? AV_PIX_FMT_YUV444P
+                                       : AV_PIX_FMT_GBRP;
 }
 
 /// FFmpeg's plane for zimg's plane p: RGB is kept as G, B, R.
@@ -149,7 +160,8 @@ Result<Scaler> Scaler::build(const Frame& like, const RectF& region, Size size, 
   out.chroma_location = ZIMG_CHROMA_LEFT;
 
   // Wide-gamut and HDR labels need a conversion in linear light; ordinary SDR keeps its code values.
-  const bool wide = f.color_primaries == AVCOL_PRI_BT2020 || f.color_trc == AVCOL_TRC_SMPTE2084 || f.color_trc == AVCOL_TRC_ARIB_STD_B67;
+  const bool wide = f.color_primaries == AVCOL_PRI_BT2020 || f.color_trc == AVCOL_TRC_SMPTE2084 ||
+                    f.color_trc == AVCOL_TRC_ARIB_STD_B67;
   if (wide && !isRgb(f)) {
     in.color_primaries = ZIMG_PRIMARIES_BT2020;
     in.transfer_characteristics = f.color_trc == AVCOL_TRC_SMPTE2084      ? ZIMG_TRANSFER_ST2084
@@ -212,7 +224,8 @@ Result<Frame> Scaler::run(const Frame& source) {
     const bool chroma = p > 0 && !isRgb(f);
     const int x = chroma ? s.cut.x >> d.log2_chroma_w : s.cut.x;
     const int y = chroma ? s.cut.y >> d.log2_chroma_h : s.cut.y;
-    in.plane[p] = {f.data[from] + ptrdiff_t(y) * f.linesize[from] + ptrdiff_t(x) * bytes, f.linesize[from], ZIMG_BUFFER_MAX};
+    in.plane[p] = {f.data[from] + ptrdiff_t(y) * f.linesize[from] + ptrdiff_t(x) * bytes, f.linesize[from],
+                   ZIMG_BUFFER_MAX};
     out.plane[p] = {target->data[to], target->linesize[to], ZIMG_BUFFER_MAX};
   }
   if (zimg_filter_graph_process(s.graph.get(), &in, &out, s.scratch.get(), nullptr, nullptr, nullptr, nullptr) !=

@@ -23,7 +23,8 @@ void checkSources(const Project& project, const Footage& footage, std::vector<Fi
     for (const Shot& shot : project.shots)
       if (shot.source == source.id) shots += (shots.empty() ? "" : ", ") + shot.name;
     findings.push_back({missing ? "source-missing" : "source-unreadable", Severity::Error, "", shots,
-                        sentence(at->second.error()), missing ? "Put the file back or remove the shot" : "Replace the file or remove the shot"});
+                        sentence(at->second.error()),
+                        missing ? "Put the file back or remove the shot" : "Replace the file or remove the shot"});
   }
 }
 
@@ -42,8 +43,8 @@ void checkLevel(const Deliverable& d, std::vector<Finding>& findings) {
   if (level && carries(*level, d.canvas, d.rate, e.profile, e.maxBitRate)) return;
   const H264Level* fitting = lowestLevel(d.canvas, d.rate, e.profile, e.maxBitRate);
   findings.push_back({"level-too-low", Severity::Error, d.name, "",
-                      "H.264 level " + e.level + " cannot carry " + sizeText(d.canvas) + " at " + d.rate.name() + " and " +
-                          bitRateText(e.maxBitRate),
+                      "H.264 level " + e.level + " cannot carry " + sizeText(d.canvas) + " at " + d.rate.name() +
+                          " and " + bitRateText(e.maxBitRate),
                       fitting ? "Use level " + std::string(fitting->name) + " or leave the level to Tromb"
                               : "Make the canvas, the rate or the bit rate smaller"});
 }
@@ -60,7 +61,8 @@ void checkCells(const Deliverable& d, const std::vector<Cell>& cells, std::vecto
     if (cell.uncovered > 0) {
       std::array<char, 64> share{};
       std::snprintf(share.data(), share.size(), "bars over %.1f %% of the canvas", cell.uncovered);
-      findings.push_back({"bars", Severity::Warning, d.name, cell.shot->name, share.data(), "Fill the canvas, or lay the picture over a backdrop"});
+      findings.push_back({"bars", Severity::Warning, d.name, cell.shot->name, share.data(),
+                          "Fill the canvas, or lay the picture over a backdrop"});
     }
     if (cell.detail < kSharpDetail)
       findings.push_back({"soft", Severity::Warning, d.name, cell.shot->name,
@@ -74,18 +76,22 @@ void checkCells(const Deliverable& d, const std::vector<Cell>& cells, std::vecto
     if (sharp.width > best.width) best = sharp;
   }
   if (!cells.empty() && (best.width < d.canvas.width * kSharpDetail || best.height < d.canvas.height * kSharpDetail))
-    findings.push_back({"enlarged-canvas", Severity::Warning, d.name, "",
-                        "the canvas " + sizeText(d.canvas) + " is larger than any shot can fill without enlarging",
-                        best.width > 0 ? "The largest canvas of this shape that stays sharp is " + sizeText(best) : ""});
+    findings.push_back(
+        {"enlarged-canvas", Severity::Warning, d.name, "",
+         "the canvas " + sizeText(d.canvas) + " is larger than any shot can fill without enlarging",
+         best.width > 0 ? "The largest canvas of this shape that stays sharp is " + sizeText(best) : ""});
 }
 
 } // namespace
 
-std::vector<Finding> preflight(const Project& project, const Footage& footage, const std::vector<std::string>& deliverableIds) {
+std::vector<Finding> preflight(const Project& project, const Footage& footage,
+                               const std::vector<std::string>& deliverableIds) {
   std::vector<Finding> findings;
   checkSources(project, footage, findings);
   for (const Deliverable& d : project.deliverables) {
-    if (!deliverableIds.empty() && std::find(deliverableIds.begin(), deliverableIds.end(), d.id) == deliverableIds.end()) continue;
+    if (!deliverableIds.empty() &&
+        std::find(deliverableIds.begin(), deliverableIds.end(), d.id) == deliverableIds.end())
+      continue;
     checkCanvas(d, findings);
     checkLevel(d, findings);
     std::vector<Cell> cells;
@@ -104,7 +110,8 @@ std::vector<Finding> preflight(const Project& project, const Footage& footage, c
     }
     checkCells(d, cells, findings);
   }
-  std::stable_sort(findings.begin(), findings.end(), [](const Finding& a, const Finding& b) { return a.severity > b.severity; });
+  std::stable_sort(findings.begin(), findings.end(),
+                   [](const Finding& a, const Finding& b) { return a.severity > b.severity; });
   return findings;
 }
 
@@ -115,7 +122,12 @@ const char* severityWord(Severity severity) {
 nlohmann::ordered_json toJson(const std::vector<Finding>& findings) {
   auto list = nlohmann::ordered_json::array();
   for (const Finding& f : findings)
-    list.push_back({{"code", f.code}, {"severity", severityWord(f.severity)}, {"deliverable", f.deliverable}, {"shot", f.shot}, {"message", f.message}, {"fix", f.fix}});
+    list.push_back({{"code", f.code},
+                    {"severity", severityWord(f.severity)},
+                    {"deliverable", f.deliverable},
+                    {"shot", f.shot},
+                    {"message", f.message},
+                    {"fix", f.fix}});
   return {{"findings", list}};
 }
 

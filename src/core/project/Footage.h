@@ -26,7 +26,8 @@ struct BroughtIn {
 /// A new deliverable with everything that is not said filled in as the window does it: canvas and bit rates from
 /// the destination, else the canvas of `first`; the rate of `first`, not above what the destination takes; a name
 /// that no other has. `first` is the first source's facts, null when there are none.
-[[nodiscard]] Deliverable newDeliverable(const Project& project, const std::string& destinationId, const MediaInfo* first);
+[[nodiscard]] Deliverable newDeliverable(const Project& project, const std::string& destinationId,
+                                         const MediaInfo* first);
 
 /// `wanted`, or with a number behind it where a deliverable has that name already.
 [[nodiscard]] std::string freeDeliverableName(const Project& project, const std::string& wanted);

@@ -36,9 +36,12 @@ public:
   /// The member `key`; a fault when this is no object or lacks it.
   [[nodiscard]] JsonNode get(const char* key) const {
     static const Json nothing;
-    if (!m_value->is_object()) m_fault->at(m_where, "an object is expected here");
-    else if (!m_value->contains(key)) m_fault->at(m_where, std::string("'") + key + "' is missing");
-    else return {m_value->at(key), *m_fault, m_where + "/" + key};
+    if (!m_value->is_object())
+      m_fault->at(m_where, "an object is expected here");
+    else if (!m_value->contains(key))
+      m_fault->at(m_where, std::string("'") + key + "' is missing");
+    else
+      return {m_value->at(key), *m_fault, m_where + "/" + key};
     return {nothing, *m_fault, m_where + "/" + key};
   }
 

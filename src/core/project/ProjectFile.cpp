@@ -42,13 +42,14 @@ std::string relativeTo(const std::string& path, const std::string& folder) {
 Json toJson(const Framing& framing) {
   Json windows = Json::array();
   for (const Window& w : framing.windows)
-    windows.push_back(with(w.unknown, {{"base", w.base == WindowBase::Fill ? "fill" : "fit"}, {"x", w.x}, {"y", w.y}, {"zoom", w.zoom}}));
+    windows.push_back(with(
+        w.unknown, {{"base", w.base == WindowBase::Fill ? "fill" : "fit"}, {"x", w.x}, {"y", w.y}, {"zoom", w.zoom}}));
   return with(framing.unknown, {{"layout", kLayoutWords[size_t(framing.layout)]}, {"windows", windows}});
 }
 
 Json toJson(const Encoding& e) {
-  Json object{{"codec", "h264"},   {"container", "mp4"}, {"rateControl", rateControlWord(e.rateControl)},
-              {"crf", e.crf},      {"bitRate", e.bitRate}, {"maxBitRate", e.maxBitRate},
+  Json object{{"codec", "h264"},     {"container", "mp4"},   {"rateControl", rateControlWord(e.rateControl)},
+              {"crf", e.crf},        {"bitRate", e.bitRate}, {"maxBitRate", e.maxBitRate},
               {"profile", e.profile}};
   if (!e.level.empty()) object["level"] = e.level;
   object["speed"] = e.speed;
@@ -64,8 +65,12 @@ Json toJson(const Source& source, const std::string& folder) {
 }
 
 Json toJson(const Shot& shot) {
-  Json object{{"id", shot.id},           {"source", shot.source},         {"name", shot.name},
-              {"in", shot.in.toString()}, {"out", shot.out.toString()}, {"speed", shot.speed.toString()}};
+  Json object{{"id", shot.id},
+              {"source", shot.source},
+              {"name", shot.name},
+              {"in", shot.in.toString()},
+              {"out", shot.out.toString()},
+              {"speed", shot.speed.toString()}};
   return with(shot.unknown, std::move(object));
 }
 
@@ -88,8 +93,10 @@ Framing readFraming(const JsonNode& node) {
   Framing framing;
   const std::string layout = node.get("layout").text();
   const auto at = std::find(kLayoutWords.begin(), kLayoutWords.end(), layout);
-  if (at == kLayoutWords.end()) node.get("layout").refuse("'" + layout + "' is no layout");
-  else framing.layout = Layout(at - kLayoutWords.begin());
+  if (at == kLayoutWords.end())
+    node.get("layout").refuse("'" + layout + "' is no layout");
+  else
+    framing.layout = Layout(at - kLayoutWords.begin());
   framing.windows.clear();
   node.get("windows").elements([&](const JsonNode& w) {
     Window window;
@@ -131,8 +138,8 @@ Encoding readEncoding(const JsonNode& node) {
   }
   if (node.has("speed")) e.speed = oneOf(node.get("speed"), speeds());
   if (node.has("audioBitRate")) e.audioBitRate = node.get("audioBitRate").integer(8'000, 512'000);
-  e.unknown = node.others({"codec", "container", "rateControl", "crf", "bitRate", "maxBitRate", "profile", "level", "speed",
-                           "audioBitRate"});
+  e.unknown = node.others({"codec", "container", "rateControl", "crf", "bitRate", "maxBitRate", "profile", "level",
+                           "speed", "audioBitRate"});
   return e;
 }
 
@@ -227,7 +234,8 @@ Result<Project> fromText(const std::string& text, const std::string& folder, con
     } catch (const Json::parse_error& broken) {
       where = "byte " + std::to_string(broken.byte);
     }
-    return fail(ErrorCode::ProjectInvalid, "this is not a project file, or it is cut off: it is not valid JSON", path, kHint, where);
+    return fail(ErrorCode::ProjectInvalid, "this is not a project file, or it is cut off: it is not valid JSON", path,
+                kHint, where);
   }
   JsonFault fault;
   const JsonNode node(root, fault);

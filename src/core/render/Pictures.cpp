@@ -21,7 +21,8 @@ std::vector<uint8_t> interleaved(const AVFrame& gbr, std::initializer_list<int> 
   uint8_t* out = bytes.data();
   for (int y = 0; y < gbr.height; ++y)
     for (int x = 0; x < gbr.width; ++x)
-      for (const int c : order) *out++ = c < 0 ? 255 : gbr.data[kPlaneOf[c]][ptrdiff_t(y) * gbr.linesize[kPlaneOf[c]] + x];
+      for (const int c : order)
+        *out++ = c < 0 ? 255 : gbr.data[kPlaneOf[c]][ptrdiff_t(y) * gbr.linesize[kPlaneOf[c]] + x];
   return bytes;
 }
 
@@ -88,7 +89,8 @@ Status writePng(const Frame& canvas, const std::string& path, bool overwrite) {
   const std::vector<uint8_t> rgb = interleaved(**gbr, {0, 1, 2});
   const auto packed = newFrame(size, AV_PIX_FMT_RGB24);
   for (int y = 0; y < size.height; ++y)
-    std::copy_n(rgb.data() + size_t(y) * size_t(size.width) * 3, size_t(size.width) * 3, packed->data[0] + ptrdiff_t(y) * packed->linesize[0]);
+    std::copy_n(rgb.data() + size_t(y) * size_t(size.width) * 3, size_t(size.width) * 3,
+                packed->data[0] + ptrdiff_t(y) * packed->linesize[0]);
 
   const av::CodecPtr encoder(avcodec_alloc_context3(avcodec_find_encoder(AV_CODEC_ID_PNG)));
   encoder->width = size.width;

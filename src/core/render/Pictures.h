@@ -24,7 +24,8 @@ struct ScreenPicture {
 
 /// The upright, square-pixel source picture without its bars, as large as fits `most` (never enlarged): what
 /// previews draw windows from. The frame nearest to `frame`; with `near` any key frame before it will do.
-[[nodiscard]] Result<ScreenPicture> sourcePicture(const MediaInfo& media, const Bars& bars, int64_t frame, Size most, bool near);
+[[nodiscard]] Result<ScreenPicture> sourcePicture(const MediaInfo& media, const Bars& bars, int64_t frame, Size most,
+                                                  bool near);
 
 /// Writes a canvas as an 8-bit RGB PNG, atomically. Errors: CannotWrite, Exists.
 [[nodiscard]] Status writePng(const Frame& canvas, const std::string& path, bool overwrite);

@@ -10,9 +10,8 @@ namespace tromb {
 int64_t PlanPiece::sourceFrame(int64_t n, const FrameRate& rate) const {
   const FrameClock& clock = media.video->clock;
   if (media.kind == MediaKind::Still) return 0;
-  const int64_t frame =
-      clock.variable() ? clock.nearest(clock.timeOf(sourceFirst) + rate.timeOf(n) * speed)
-                       : sourceFirst + Cadence(clock.rate(), rate, speed).sourceFrame(n);
+  const int64_t frame = clock.variable() ? clock.nearest(clock.timeOf(sourceFirst) + rate.timeOf(n) * speed)
+                                         : sourceFirst + Cadence(clock.rate(), rate, speed).sourceFrame(n);
   return std::clamp(frame, sourceFirst, sourceEnd - 1);
 }
 
@@ -34,7 +33,8 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
   Rational start(0);
   for (const Shot& shot : project.shots) {
     const auto facts = footage.find(shot.source);
-    if (facts == footage.end()) return fail(ErrorCode::Missing, "the source of shot '" + shot.name + "' was not looked at");
+    if (facts == footage.end())
+      return fail(ErrorCode::Missing, "the source of shot '" + shot.name + "' was not looked at");
     if (!facts->second) return tl::unexpected(facts->second.error());
     const MediaInfo& media = *facts->second;
     if (!media.video)
@@ -46,7 +46,8 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
     piece.shape = media.video->shape(project.source(shot.source)->bars);
     const SizeF picture = piece.shape.picture();
     if (picture.width < 2 || picture.height < 2)
-      return fail(ErrorCode::InvalidArgument, "the burned-in bars of shot '" + shot.name + "' leave no picture", media.path, "Make them smaller");
+      return fail(ErrorCode::InvalidArgument, "the burned-in bars of shot '" + shot.name + "' leave no picture",
+                  media.path, "Make them smaller");
     piece.placements = place(piece.shape, deliverable->canvas, deliverable->framingOf(shot.id));
     piece.detail = tromb::detail(piece.shape, piece.placements);
     piece.uncoveredPercent = tromb::uncoveredPercent(deliverable->canvas, piece.placements);

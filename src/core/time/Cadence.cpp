@@ -29,7 +29,8 @@ std::string Cadence::describe() const {
   const bool dropping = num > den;
   const Rational share = dropping ? Rational(num - den, num) : Rational(den - num, num);
   const char* verb = dropping ? " dropped" : " doubled";
-  if (share > Rational(1)) return "each shown " + std::to_string(den / num) + " or " + std::to_string(den / num + 1) + " times";
+  if (share > Rational(1))
+    return "each shown " + std::to_string(den / num) + " or " + std::to_string(den / num + 1) + " times";
   if (share.den() <= 12) return std::to_string(share.num()) + " in " + std::to_string(share.den()) + verb;
   if (share < Rational(2, 5)) return "about 1 in " + std::to_string((Rational(1) / share).nearest()) + verb;
   return "about " + std::to_string((share * Rational(12)).nearest()) + " in 12" + verb;

@@ -24,7 +24,8 @@ int64_t FrameClock::cutAt(const Rational& seconds) const {
   if (index == 0) return 0;
   const Rational after = position - Rational((*m_ticks)[size_t(index - 1)]);
   // The last frame lasts as long as an average one.
-  const Rational end = later == m_ticks->end() ? Rational(m_ticks->back()) + m_rate.frameDuration() / m_tick : Rational(*later);
+  const Rational end =
+      later == m_ticks->end() ? Rational(m_ticks->back()) + m_rate.frameDuration() / m_tick : Rational(*later);
   return after <= end - position ? index - 1 : index;
 }
 

@@ -111,7 +111,8 @@ Result<Rational> Rational::parseDecimal(std::string_view text) {
   int64_t part = 0;
   int64_t scale = 1;
   for (size_t i = 0; i < fraction.size() && i < 6; ++i) scale *= 10;
-  const bool good = !body.starts_with('-') && !fraction.starts_with('-') && readInteger(body.substr(0, point), 9, whole) &&
+  const bool good = !body.starts_with('-') && !fraction.starts_with('-') &&
+                    readInteger(body.substr(0, point), 9, whole) &&
                     (point == std::string_view::npos || readInteger(fraction, 6, part));
   if (!good)
     return fail(ErrorCode::InvalidArgument, "'" + std::string(text) + "' is not a number", {},
