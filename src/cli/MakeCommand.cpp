@@ -92,19 +92,13 @@ private:
         shot.name = value;
         continue;
       }
+      if (key != "in" && key != "out" && key != "speed") return unknownKey(key, "--footage");
       const auto fraction = [&]() -> Result<Rational> {
         if (key != "speed") return parseTime(value, media.video->clock.rate());
         return value.find('/') == std::string::npos ? Rational::parseDecimal(value) : Rational::parse(value);
       }();
       if (!fraction) return tl::unexpected(fraction.error());
-      if (key == "in")
-        shot.in = *fraction;
-      else if (key == "out")
-        shot.out = *fraction;
-      else if (key == "speed")
-        shot.speed = *fraction;
-      else
-        return unknownKey(key, "--footage");
+      (key == "in" ? shot.in : key == "out" ? shot.out : shot.speed) = *fraction;
     }
     if (shot.out <= shot.in || (media.kind == MediaKind::Video && shot.out > media.duration))
       return fail(ErrorCode::InvalidArgument,

@@ -34,9 +34,11 @@ Json with(const std::string& unknown, Json object) {
 std::string relativeTo(const std::string& path, const std::string& folder) {
   if (folder.empty()) return path;
   const fs::path relative = fs::path(path).lexically_relative(folder);
-  // Outside the project's neighbourhood an absolute path is the sounder one.
+  // Beyond what the two paths share there is nothing that could move with the project.
   const auto ups = std::count(relative.begin(), relative.end(), "..");
-  return relative.empty() || ups > 2 ? path : relative.generic_string();
+  const fs::path inside = fs::path(folder).relative_path();
+  return relative.empty() || ups > 2 || ups >= std::distance(inside.begin(), inside.end()) ? path
+                                                                                           : relative.generic_string();
 }
 
 Json toJson(const Framing& framing) {

@@ -1,0 +1,250 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The real window, driven as a user does. Run by ctest offscreen, and once more under a virtual X server.
+#include "app/dispatch/ExportDialog.h"
+#include "app/sheet/CellDelegate.h"
+#include "app/sheet/SheetView.h"
+#include "app/shell/MainWindow.h"
+#include "app/spec/DeliverableDialog.h"
+#include "media/VideoReader.h"
+#include "render/Pictures.h"
+#include "support/TestMedia.h"
+
+#include <QAbstractButton>
+#include <QAccessible>
+#include <QAction>
+#include <QCheckBox>
+#include <QComboBox>
+#include <QHeaderView>
+#include <QLineEdit>
+#include <QMessageBox>
+#include <QMimeData>
+#include <QSettings>
+#include <QSpinBox>
+#include <QStandardPaths>
+#include <QTemporaryDir>
+#include <QTest>
+#include <QTimer>
+#include <QToolButton>
+#include <QWheelEvent>
+
+using namespace tromb;
+
+class TestWindow : public QObject {
+  Q_OBJECT
+
+  QTemporaryDir m_folder;
+  [[nodiscard]] QString at(const QString& name) const { return m_folder.filePath(name); }
+  static QAction* actionCalled(QWidget& window, const QString& text) {
+    for (QAction* action : window.actions())
+      if (QString(action->text()).remove('&') == text) return action;
+    qFatal("no action %s", qPrintable(text));
+  }
+  /// Runs `work` in the next dialog that opens.
+  template <typename Dialog, typename Work> static void inNextDialog(Work work) {
+    auto* timer = new QTimer;
+    QObject::connect(timer, &QTimer::timeout, timer, [timer, work] {
+      auto* dialog = qobject_cast<Dialog*>(QApplication::activeModalWidget());
+      if (!dialog) return;
+      timer->deleteLater();
+      timer->stop();
+      work(*dialog);
+    });
+    timer->start(20);
+  }
+  static QPoint cellPoint(const SheetView& sheet, int row, int column) {
+    return sheet.visualRect(sheet.model()->index(row, column)).center() - QPoint(0, 12);
+  }
+
+private slots:
+  void initTestCase() {
+    QStandardPaths::setTestModeEnabled(true);
+    QSettings().clear();
+    Theme::apply(*qApp, ThemeChoice::Day);
+    test::writeClip(at("wide.mp4").toStdString(), {640, 360}, FrameRate(), 30, test::texture, true);
+  }
+
+  // Bring in, add a deliverable, slide, undo, save, reopen, export: and the pixels are the ones asked for.
+  void fromAWideClipToAVerticalFile() {
+    MainWindow window;
+    window.show();
+    QVERIFY(QTest::qWaitForWindowExposed(&window));
+    // Dropped, as from a file view.
+    QMimeData mime;
+    mime.setUrls({QUrl::fromLocalFile(at("wide.mp4"))});
+    QDragEnterEvent enter(QPoint(300, 300), Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(&window, &enter);
+    QVERIFY(enter.isAccepted());
+    QDropEvent drop(QPointF(300, 300), Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(&window, &drop);
+    QTRY_COMPARE_WITH_TIMEOUT(window.document().project().shots.size(), size_t(1), 20000);
+
+    inNextDialog<DeliverableDialog>([](DeliverableDialog& dialog) {
+      const auto sides = dialog.findChildren<QSpinBox*>();
+      auto* accept = dialog.findChild<QAbstractButton*>();
+      for (QAbstractButton* b : dialog.findChildren<QAbstractButton*>())
+        if (b->text() == QLatin1String("Add it")) accept = b;
+      sides[0]->setFocus();
+      sides[0]->setValue(203); // 4:2:0 cannot have it
+      QVERIFY(!accept->isEnabled());
+      QAbstractButton* lower = nullptr;
+      for (QAbstractButton* b : dialog.findChildren<QAbstractButton*>())
+        if (b->text() == QStringLiteral("202×1920")) lower = b;
+      QVERIFY(lower && lower->isVisible());
+      lower->click();
+      sides[1]->setValue(360);
+      QVERIFY(accept->isEnabled());
+      for (QAbstractButton* b : dialog.findChildren<QAbstractButton*>())
+        if (b->text() == QLatin1String("Turn round")) b->click();
+      QVERIFY(dialog.deliverable().canvas == (Size{360, 202}));
+      QTest::keyClick(&dialog, Qt::Key_T, Qt::ControlModifier);
+      QVERIFY(dialog.deliverable().canvas == (Size{202, 360}));
+      dialog.findChild<QLineEdit*>()->clear();
+      QTest::keyClicks(dialog.findChild<QLineEdit*>(), QStringLiteral("Story"));
+      accept->click();
+    });
+    actionCalled(window, QStringLiteral("Add a shape …"))->trigger();
+    QCOMPARE(window.document().project().deliverables.size(), size_t(1));
+    QCOMPARE(window.document().project().deliverables[0].name, std::string("Story"));
+
+    SheetView& sheet = window.sheet();
+    QTRY_VERIFY_WITH_TIMEOUT(window.settled(), 20000);
+    const auto windowX = [&] { return window.document().cell({0, 0}).placements.front().window.x; };
+    const double centre = windowX();
+    // Click selects; a drag inside the selected cell slides by exactly the pixels that the pointer passed.
+    QTest::mouseClick(sheet.viewport(), Qt::LeftButton, {}, cellPoint(sheet, 0, 0));
+    const QRectF canvas =
+        CellDelegate::canvasRect(sheet.visualRect(sheet.model()->index(0, 0)), {202, 360}, sheet.fontMetrics());
+    const QPoint from = canvas.center().toPoint();
+    QTest::mousePress(sheet.viewport(), Qt::LeftButton, {}, from);
+    for (int i = 1; i <= 12; ++i) QTest::mouseMove(sheet.viewport(), from + QPoint(i, 0));
+    QTest::mouseRelease(sheet.viewport(), Qt::LeftButton, {}, from + QPoint(12, 0));
+    const double expected = centre - 12 * (202 / canvas.width());
+    QVERIFY2(std::abs(windowX() - expected) < 1e-6, qPrintable(QString::number(windowX() - expected)));
+    // Keys: one and ten canvas pixels (at detail 1, source pixels too); one undo step a burst.
+    const double before = windowX();
+    sheet.setFocus();
+    QTest::keyClick(&sheet, Qt::Key_Left, Qt::AltModifier);
+    QVERIFY(std::abs(windowX() - before - 202.0 / 202) < 0.01);
+    QTest::keyClick(&sheet, Qt::Key_Left, Qt::AltModifier | Qt::ShiftModifier);
+    QVERIFY(std::abs(windowX() - before - 11) < 0.03);
+    for (int i = 0; i < 60; ++i) QTest::keyClick(&sheet, Qt::Key_Left, Qt::AltModifier | Qt::ShiftModifier);
+    QVERIFY(std::abs(windowX() - (640 - 202)) < 0.01); // stopped at the picture's edge
+    window.document().undoStack().undo();
+    QVERIFY(std::abs(windowX() - before) < 1e-9);
+    // The wheel zooms, and detail falls below one with it.
+    QWheelEvent wheel(from, sheet.viewport()->mapToGlobal(from), {}, {0, 240}, Qt::NoButton, Qt::ControlModifier,
+                      Qt::NoScrollPhase, false);
+    QApplication::sendEvent(sheet.viewport(), &wheel);
+    QCOMPARE(window.document().cell({0, 0}).state, Cell::State::Soft);
+    window.document().undoStack().undo();
+    QTest::keyClick(&sheet, Qt::Key_W);
+    QCOMPARE(window.document().cell({0, 0}).state, Cell::State::Bars);
+    QTest::keyClick(&sheet, Qt::Key_F);
+    QVERIFY(std::abs(windowX() - before) < 1e-9);
+
+    QVERIFY(window.saveTo(at("job.tromb")));
+    QVERIFY(!window.isWindowModified());
+    MainWindow second;
+    second.show();
+    QVERIFY(second.openProject(at("job.tromb")));
+    QTRY_VERIFY_WITH_TIMEOUT(second.settled() && second.document().complaints() == 0, 20000);
+    QVERIFY(second.document().project() == window.document().project());
+
+    ExportDialog* dialog = second.showExport();
+    QVERIFY(dialog);
+    dialog->findChild<QLineEdit*>()->setText(at("out"));
+    QTest::mouseClick(dialog->findChild<QAbstractButton*>(QStringLiteral("startExport")), Qt::LeftButton);
+    QVERIFY(dialog->running());
+    QTRY_VERIFY_WITH_TIMEOUT(!dialog->running(), 60000);
+    const auto file = probe(at("out/job Story.mp4").toStdString());
+    QVERIFY2(file.has_value(), file ? "" : sentence(file.error()).c_str());
+    const Frame found = *VideoReader::open(*file)->frameAt(10);
+    const auto plan = Plan::build(second.document().project(), second.document().footage(), "d1");
+    const Frame wanted = *renderFrame(*plan, 10);
+    int64_t difference = 0;
+    for (int y = 0; y < 360; ++y)
+      for (int x = 0; x < 202; ++x) difference += std::abs(test::lumaAt(found, x, y) - test::lumaAt(wanted, x, y));
+    QVERIFY2(double(difference) / (202 * 360) < 6, qPrintable(QString::number(double(difference) / (202 * 360))));
+    dialog->close();
+  }
+
+  void everyControlHasANameAndTheKeyboard() {
+    MainWindow window;
+    window.show();
+    DeliverableDialog shape(window.document(), -1);
+    ExportDialog exporting(window.document(), at("out"));
+    shape.show();
+    exporting.show();
+    for (QWidget* root :
+         {static_cast<QWidget*>(&window), static_cast<QWidget*>(&shape), static_cast<QWidget*>(&exporting)})
+      for (QWidget* widget : root->findChildren<QWidget*>()) {
+        const bool control = qobject_cast<QAbstractButton*>(widget) || qobject_cast<QAbstractSpinBox*>(widget) ||
+                             qobject_cast<QComboBox*>(widget) ||
+                             (qobject_cast<QLineEdit*>(widget) && !qobject_cast<QAbstractSpinBox*>(widget->parent()));
+        if (!control || !widget->isVisibleTo(root) || widget->objectName().startsWith(QLatin1String("qt_")) ||
+            qobject_cast<QHeaderView*>(widget->parent()) || qobject_cast<QTableView*>(widget->parent()))
+          continue;
+        const QAccessibleInterface* accessible = QAccessible::queryAccessibleInterface(widget);
+        QVERIFY2(accessible && !accessible->text(QAccessible::Name).isEmpty(), widget->metaObject()->className());
+        QVERIFY2(widget->focusPolicy() & Qt::TabFocus || !widget->isEnabled(),
+                 qPrintable(accessible->text(QAccessible::Name)));
+      }
+    // Every command is in a menu and no two share a key.
+    QHash<QString, QString> keys;
+    for (const QAction* action : window.findChildren<QAction*>()) {
+      const QString key = action->shortcut().toString();
+      if (key.isEmpty()) continue;
+      QVERIFY2(!keys.contains(key), qPrintable(key + ": " + keys.value(key) + " and " + action->text()));
+      keys.insert(key, action->text());
+    }
+  }
+
+  void badProjectsAreToldAndNothingIsLost() {
+    MainWindow window;
+    window.show();
+    window.document().addDeliverable(newDeliverable({}, "vertical-story", nullptr));
+    const Project before = window.document().project();
+    QFile file(at("bad.tromb"));
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    file.write("{\"format\":\"tromb-project\",\"version\":99}");
+    file.close();
+    QVERIFY(!window.openProject(at("bad.tromb")));
+    auto* box = window.findChild<QMessageBox*>(QStringLiteral("complaint"));
+    QVERIFY(box && box->text().contains(QLatin1String("later version")));
+    box->close();
+    QVERIFY(window.document().project() == before);
+    // Closing asks, and going back keeps the window.
+    inNextDialog<QMessageBox>([](QMessageBox& question) { question.reject(); });
+    QVERIFY(!window.close());
+    inNextDialog<QMessageBox>([](QMessageBox& question) {
+      for (QAbstractButton* button : question.buttons())
+        if (button->text() == QLatin1String("Throw them away")) button->click();
+    });
+    QVERIFY(window.close());
+  }
+
+  void themesAndLargeTypeClipNothing() {
+    for (const ThemeChoice choice : {ThemeChoice::Dusk, ThemeChoice::Day}) {
+      Theme::apply(*qApp, choice);
+      const QFont usual = QApplication::font();
+      QFont large(usual);
+      large.setPointSizeF(usual.pointSizeF() * 1.5);
+      QApplication::setFont(large);
+      MainWindow window;
+      window.resize(1280, 800);
+      window.show();
+      window.document().addDeliverable(newDeliverable({}, "vertical-story", nullptr));
+      QTest::qWait(50);
+      for (const QAbstractButton* button : window.findChildren<QAbstractButton*>())
+        if (button->isVisible() && !button->text().isEmpty())
+          QVERIFY2(button->width() >= button->fontMetrics().horizontalAdvance(QString(button->text()).remove('&')),
+                   qPrintable(button->text()));
+      QVERIFY(window.centralWidget()->minimumSizeHint().width() <= 1280);
+      QApplication::setFont(usual);
+      window.document().undoStack().setClean();
+    }
+  }
+};
+
+QTEST_MAIN(TestWindow)
+#include "tst_window.moc"

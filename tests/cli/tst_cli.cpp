@@ -1,0 +1,190 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The command line's contract: verbs, keys and exit codes, run in-process.
+#include "Command.h"
+#include "media/MediaInfo.h"
+#include "project/ProjectFile.h"
+#include "support/TestMedia.h"
+
+#include <QDir>
+#include <QFile>
+#include <QTemporaryDir>
+#include <QTest>
+#include <nlohmann/json.hpp>
+#include <sstream>
+
+using namespace tromb;
+using Json = nlohmann::json;
+
+class TestCli : public QObject {
+  Q_OBJECT
+
+  QTemporaryDir m_folder;
+  struct Said {
+    int code;
+    std::string out;
+    std::string err;
+  };
+  /// "@name" stands for a file in the test's folder.
+  Said cli(std::vector<std::string> arguments) const {
+    for (std::string& a : arguments)
+      if (const size_t at = a.find('@'); at != std::string::npos) a.replace(at, 1, m_folder.path().toStdString() + "/");
+    std::ostringstream out;
+    std::ostringstream err;
+    const int code = cli::runCli(arguments, out, err);
+    return {code, out.str(), err.str()};
+  }
+
+private slots:
+  void initTestCase() {
+    test::writeClip(m_folder.filePath("wide.mp4").toStdString(), {640, 360}, FrameRate(), 50, test::texture, true);
+    test::writeClip(m_folder.filePath("fast.mp4").toStdString(), {640, 360}, FrameRate(Rational(50)), 50,
+                    test::texture);
+    (void)test::run("ffmpeg", {"-v", "error", "-y", "-f", "lavfi", "-i", "sine=d=1", m_folder.filePath("sound.wav")});
+    QFile text(m_folder.filePath("text.mp4"));
+    QVERIFY(text.open(QIODevice::WriteOnly));
+    text.write("words");
+    text.close();
+    QFile wrong(m_folder.filePath("wrong.tromb"));
+    QVERIFY(wrong.open(QIODevice::WriteOnly));
+    wrong.write(R"({"format":"tromb-project","version":1,"sources":7})");
+    wrong.close();
+    const Said made =
+        cli({"make", "@p.tromb", "--footage", "@wide.mp4;in=0.4;out=00:00:01:20;name=First", "--footage",
+             "@fast.mp4;speed=1/2", "--deliverable", "name=Story;canvas=202x360;preset=ultrafast", "--deliverable",
+             "name=Square;canvas=360x360;rate=29.97;framing=backdrop;bitrate=1.5M;preset=ultrafast"});
+    QVERIFY2(made.code == 0, made.err.c_str());
+  }
+
+  void exitCodes_data() {
+    QTest::addColumn<QStringList>("arguments");
+    QTest::addColumn<int>("code");
+    QTest::addColumn<QString>("words"); // that the message must have
+    const struct {
+      const char* arguments;
+      int code;
+      const char* words;
+    } rows[] = {{"--help", 0, ""},
+                {"--version", 0, ""},
+                {"export --help", 0, ""},
+                {"", 2, "subcommand"},
+                {"bake @p.tromb", 2, ""},
+                {"probe", 2, "files"},
+                {"probe @wide.mp4 --colour", 2, ""},
+                {"probe @nowhere.mp4", 3, "not there"},
+                {"probe @text.mp4", 3, "not a video"},
+                {"probe @wide.mp4 @text.mp4", 3, "text.mp4"},
+                {"make @new.tromb --footage @nowhere.mp4 --deliverable name=A", 3, "not there"},
+                {"make @new.tromb --footage @sound.wav --deliverable name=A", 3, "no picture"},
+                {"make @new.tromb --footage @wide.mp4", 2, "--deliverable"},
+                {"make @new.tromb --footage @wide.mp4;in=1.9;out=1.2 --deliverable name=A", 2, "in and out"},
+                {"make @new.tromb --footage @wide.mp4;colour=red --deliverable name=A", 2, "colour"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable canvas=10", 2, "WIDTHxHEIGHT"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable rate=60.1", 2, "frame rate"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable framing=stretch", 2, "backdrop"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable destination=moon", 2, "moon"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable name=A --deliverable name=A", 2, "twice"},
+                {"make @p.tromb --footage @wide.mp4 --deliverable name=A", 4, "--overwrite"},
+                {"make @no/such/p.tromb --footage @wide.mp4 --deliverable name=A", 4, "cannot be written"},
+                {"check @nowhere.tromb", 3, "not there"},
+                {"check @wrong.tromb", 3, "/sources"},
+                {"check @p.tromb --deliverable Nobody", 2, "'Story', 'Square'"},
+                {"check @p.tromb --deliverable Story", 0, ""},
+                {"frame @p.tromb --deliverable Story --number 100000 --out @f.png", 2, "behind the end"},
+                {"frame @p.tromb --deliverable Story --number 0 --at 1 --out @f.png", 2, ""},
+                {"frame @p.tromb --deliverable Story --number 0 --out @no/such/f.png", 4, "cannot be written"},
+                {"export @p.tromb --out /proc/x", 4, "folder"},
+                {"proof @text.mp4", 3, "not a video"},
+                {"proof @wide.mp4 --project @p.tromb", 2, ""},
+                {"proof @wide.mp4 --project @p.tromb --deliverable Story", 1, "SHORT canvas"},
+                {"destinations", 0, "vertical-story"}};
+    for (const auto& r : rows)
+      QTest::newRow(r.arguments) << QString::fromLatin1(r.arguments).split(' ', Qt::SkipEmptyParts) << r.code
+                                 << r.words;
+  }
+  void exitCodes() {
+    QFETCH(QStringList, arguments);
+    QFETCH(int, code);
+    QFETCH(QString, words);
+    std::vector<std::string> list;
+    for (const QString& a : arguments) list.push_back(a.toStdString());
+    const Said said = cli(list);
+    QVERIFY2(said.code == code, (std::to_string(said.code) + ": " + said.err).c_str());
+    QVERIFY2(QString::fromStdString(said.err).contains(words), said.err.c_str());
+    if (code != 0 && !words.isEmpty()) QVERIFY(said.out.empty()); // words for people go to standard error
+  }
+  void errorsAreJsonWhenAskedFor() {
+    const Said said = cli({"probe", "@nowhere.mp4", "--json"});
+    const Json error = Json::parse(said.out)["error"];
+    QVERIFY(said.code == 3 && said.err.empty());
+    QVERIFY(error["code"] == "missing" && error["message"].is_string() &&
+            error["path"].get<std::string>().ends_with("nowhere.mp4"));
+    QVERIFY(Json::parse(cli({"check", "@wrong.tromb", "--json"}).out)["error"]["code"] == "project-invalid");
+  }
+
+  void probeSaysWhatItMeasures() {
+    const Json list = Json::parse(cli({"probe", "@wide.mp4", "@sound.wav", "--measure", "--json"}).out);
+    QCOMPARE(list.size(), size_t(2));
+    QVERIFY(list[0]["video"]["frameRate"] == "25/1" && list[0]["measured"]["bars"]["top"] == 0);
+    QVERIFY(list[1]["kind"] == "audio" && list[1]["measured"]["loudness"]["integratedLufs"].get<double>() < -10);
+  }
+  void makeFillsInWhatTheWindowWould() {
+    const auto project = loadProject(m_folder.filePath("p.tromb").toStdString());
+    QVERIFY(project.has_value());
+    QCOMPARE(project->shots[0].in, Rational(2, 5));
+    QCOMPARE(project->shots[0].out, Rational(45, 25));
+    QCOMPARE(project->shots[1].speed, Rational(1, 2));
+    QVERIFY(project->deliverables[0].rate.value() == Rational(25) &&
+            project->deliverables[1].rate.value() == Rational(30000, 1001));
+    QCOMPARE(project->deliverables[1].encoding.bitRate, 1'500'000);
+    QCOMPARE(project->deliverables[1].framingOf("h1").layout, Layout::Backdrop);
+    const Said odd = cli({"make", "@odd.tromb", "--footage", "@wide.mp4", "--template", "five-shapes", "--deliverable",
+                          "name=Odd;canvas=320x181", "--overwrite"});
+    QVERIFY2(odd.code == 0 && odd.err.find("320×180 and 320×182") != std::string::npos, odd.err.c_str());
+    QCOMPARE(loadProject(m_folder.filePath("odd.tromb").toStdString())->deliverables.size(), size_t(6));
+    const Said check = cli({"check", "@odd.tromb", "--deliverable", "Odd", "--json"});
+    QCOMPARE(check.code, 1);
+    QVERIFY(Json::parse(check.out)["findings"][0]["code"] == "odd-size");
+  }
+  void exportTellsItsProgressAndProof() {
+    const Said said = cli({"export", "@p.tromb", "--out", "@out", "--progress", "json"});
+    QVERIFY2(said.code == 0, said.err.c_str());
+    std::istringstream lines(said.out);
+    std::string line;
+    int done = 0;
+    while (std::getline(lines, line)) {
+      const Json json = Json::parse(line);
+      if (json["state"] != "done") {
+        for (const char* key : {"deliverable", "frame", "frames", "fraction", "elapsedSeconds", "remainingSeconds"})
+          QVERIFY2(json.contains(key), key);
+        continue;
+      }
+      ++done;
+      QVERIFY(json["proof"]["pass"] == true && QFile::exists(QString::fromStdString(json["path"])));
+    }
+    QCOMPARE(done, 2);
+    QCOMPARE(cli({"export", "@p.tromb", "--out", "@out"}).code, 4); // there already
+    QCOMPARE(cli({"export", "@p.tromb", "--out", "@out", "--deliverable", "Story", "--overwrite", "--no-proof"}).code,
+             0);
+    QCOMPARE(cli({"proof", "@out/p Story.mp4", "--project", "@p.tromb", "--deliverable", "Story"}).code, 0);
+    const Json proof = Json::parse(cli({"proof", "@out/p Square.mp4", "--json"}).out);
+    QStringList codes;
+    for (const Json& check : proof["checks"]) codes << QString::fromStdString(check["code"]);
+    for (const char* code :
+         {"canvas", "rate", "frames", "duration", "codec", "profile", "level", "pixel-format", "colour", "index-first",
+          "peak-bit-rate", "average-bit-rate", "bars", "sound", "sound-length", "loudness"})
+      QVERIFY2(codes.contains(QLatin1String(code)), code);
+  }
+  void frameWritesThePicture() {
+    QCOMPARE(cli({"frame", "@p.tromb", "--deliverable", "Story", "--number", "3", "--out", "@a.png"}).code, 0);
+    QCOMPARE(cli({"frame", "@p.tromb", "--deliverable", "Story", "--at", "00:00:00:03", "--out", "@b.png"}).code, 0);
+    QFile a(m_folder.filePath("a.png"));
+    QFile b(m_folder.filePath("b.png"));
+    QVERIFY(a.open(QIODevice::ReadOnly) && b.open(QIODevice::ReadOnly));
+    const QByteArray bytes = a.readAll();
+    QCOMPARE(bytes, b.readAll());
+    QCOMPARE(bytes.mid(16, 8).toHex(), QByteArray("000000ca00000168")); // IHDR: 202 × 360
+  }
+};
+
+QTEST_GUILESS_MAIN(TestCli)
+#include "tst_cli.moc"

@@ -1,0 +1,211 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "geometry/Framing.h"
+#include "geometry/LegalSize.h"
+#include "geometry/ObjectFit.h"
+
+#include <QTest>
+#include <random>
+
+using namespace tromb;
+
+class TestGeometry : public QObject {
+  Q_OBJECT
+
+  static Framing named(const char* name) {
+    Framing framing;
+    if (!framingByName(name, framing)) qFatal("no framing %s", name);
+    return framing;
+  }
+
+private slots:
+  // CSS Images Level 3, object-fit: 1920×1080 into each box; computed from its definition and reproduced with an
+  // independent layout library.
+  void objectFit_data() {
+    QTest::addColumn<int>("w");
+    QTest::addColumn<int>("h");
+    QTest::addColumn<double>("containW");
+    QTest::addColumn<double>("containH");
+    QTest::addColumn<double>("windowX");
+    QTest::addColumn<double>("windowY");
+    QTest::addColumn<double>("windowW");
+    QTest::addColumn<double>("windowH");
+    QTest::addColumn<double>("share");
+    const double rows[][9] = {{1080, 1920, 1080, 607.5, 656.25, 0, 607.5, 1080, 31.6406},
+                              {1080, 1080, 1080, 607.5, 420, 0, 1080, 1080, 56.25},
+                              {1080, 1350, 1080, 607.5, 528, 0, 864, 1080, 45},
+                              {864, 1080, 864, 486, 528, 0, 864, 1080, 45},
+                              {2560, 1080, 1920, 1080, 0, 135, 1920, 810, 75},
+                              {1920, 816, 1450.667, 816, 0, 132, 1920, 816, 75.5556},
+                              {1920, 818, 1454.222, 818, 0, 131, 1920, 818, 75.7407},
+                              {640, 1136, 640, 360, 655.775, 0, 608.451, 1080, 31.6901}};
+    for (const auto& r : rows)
+      QTest::addRow("%gx%g", r[0], r[1]) << int(r[0]) << int(r[1]) << r[2] << r[3] << r[4] << r[5] << r[6] << r[7]
+                                         << r[8];
+  }
+  void objectFit() {
+    QFETCH(int, w);
+    QFETCH(int, h);
+    QFETCH(double, containW);
+    QFETCH(double, containH);
+    QFETCH(double, windowX);
+    QFETCH(double, windowY);
+    QFETCH(double, windowW);
+    QFETCH(double, windowH);
+    QFETCH(double, share);
+    const SizeF picture{1920, 1080};
+    const SizeF box{double(w), double(h)};
+    const RectF contain = tromb::objectFit(picture, box, ObjectFit::Contain);
+    QVERIFY(std::abs(contain.width - containW) < 1e-3 && std::abs(contain.height - containH) < 1e-3);
+    QVERIFY(std::abs(contain.x - (w - containW) / 2) < 1e-3 && std::abs(contain.y - (h - containH) / 2) < 1e-3);
+    const RectF window = resolveWindow(picture, box, Window{});
+    QVERIFY(std::abs(window.x - windowX) < 1e-3 && std::abs(window.y - windowY) < 1e-3);
+    QVERIFY(std::abs(window.width - windowW) < 1e-3 && std::abs(window.height - windowH) < 1e-3);
+    // The share of the box that contain fills equals the share of the picture that cover shows.
+    QVERIFY(std::abs(contain.area() / (box.width * box.height) * 100 - share) < 1e-3);
+    QVERIFY(std::abs(window.area() / (picture.width * picture.height) * 100 - share) < 1e-3);
+  }
+  void objectPosition() {
+    // Into 1080×1920, cover: free x = −2333.333; 0 %, 25 % and 100 % (CSS Images 3, object-position).
+    const std::pair<double, double> rows[] = {{0, 0}, {0.25, -583.3333}, {1, -2333.3333}};
+    for (const auto& [position, x] : rows)
+      QVERIFY(std::abs(tromb::objectFit({1920, 1080}, {1080, 1920}, ObjectFit::Cover, position).x - x) < 1e-3);
+  }
+
+  // Rec. ITU-R BT.601 with the 704-sample picture; H.264 Table E-1 carries the same ratios.
+  void pixelAspect_data() {
+    QTest::addColumn<Size>("stored");
+    QTest::addColumn<Rational>("aspect");
+    QTest::addColumn<double>("width");
+    QTest::newRow("625 4:3") << Size{720, 576} << Rational(12, 11) << 8640.0 / 11;
+    QTest::newRow("625 16:9") << Size{720, 576} << Rational(16, 11) << 11520.0 / 11;
+    QTest::newRow("525 4:3") << Size{720, 480} << Rational(10, 11) << 7200.0 / 11;
+    QTest::newRow("525 16:9") << Size{720, 480} << Rational(40, 33) << 9600.0 / 11;
+    QTest::newRow("1440") << Size{1440, 1080} << Rational(4, 3) << 1920.0;
+  }
+  void pixelAspect() {
+    QFETCH(Size, stored);
+    QFETCH(Rational, aspect);
+    QFETCH(double, width);
+    const PictureShape shape(stored, aspect, 0);
+    QVERIFY(std::abs(shape.picture().width - width) < 1e-9);
+    QCOMPARE(shape.picture().height, double(stored.height));
+    // All of the picture is all of the raster.
+    const RectF all = shape.toStored({0, 0, shape.picture().width, shape.picture().height});
+    QVERIFY(std::abs(all.width - stored.width) < 1e-9 && std::abs(all.height - stored.height) < 1e-9);
+    // Detail counts stored pixels: filling a canvas of the stored height, x is what was really recorded.
+    const Size canvas{int(width) / 2 * 2, stored.height};
+    const double d = detail(shape, place(shape, canvas, Framing{}));
+    QVERIFY(std::abs(d - std::min(1.0, stored.width / width)) < 0.01);
+  }
+  void rotationAndBarsKeepTheSamePixels_data() {
+    QTest::addColumn<int>("rotation");
+    QTest::addColumn<RectF>("stored");
+    // The upright top-left 100×50 of a stored 1920×1080, bars of 10 left and 20 top in the upright picture.
+    QTest::newRow("0") << 0 << RectF{10, 20, 100, 50};
+    QTest::newRow("90") << 90 << RectF{20, 1080 - 110, 50, 100};
+    QTest::newRow("180") << 180 << RectF{1920 - 110, 1080 - 70, 100, 50};
+    QTest::newRow("270") << 270 << RectF{1920 - 70, 10, 50, 100};
+  }
+  void rotationAndBarsKeepTheSamePixels() {
+    QFETCH(int, rotation);
+    QFETCH(RectF, stored);
+    const PictureShape shape({1920, 1080}, Rational(1), rotation, {10, 20, 0, 0});
+    QCOMPARE(shape.toStored({0, 0, 100, 50}), stored);
+  }
+
+  // 4:2:0 needs even sides (ITU-T H.264 6.2); 2.35:1 of 1920 is 817.02, which it cannot carry.
+  void legalSizes() {
+    QCOMPARE(legalNeighbours(817), std::pair(816, 818));
+    QCOMPARE(legalNeighbours(1080), std::pair(1080, 1080));
+    QCOMPARE(legalNeighbours(3), std::pair(16, 16));
+    QCOMPARE(legalNeighbours(99999), std::pair(16384, 16384));
+    QVERIFY(!isLegalSize({1920, 817}) && isLegalSize({1920, 816}) && !isLegalSize({14, 16}));
+    QCOMPARE(legalHeightFor(1920, 2.35), 818);
+    QCOMPARE(legalWidthFor(1920, 9.0 / 16), 1080);
+  }
+  void largestSharpCanvasIsSharpAndLargest_data() {
+    QTest::addColumn<Size>("stored");
+    QTest::addColumn<double>("ratio");
+    QTest::addColumn<Size>("best");
+    QTest::newRow("HD 9:16") << Size{1920, 1080} << 9.0 / 16 << Size{606, 1080};
+    QTest::newRow("HD 4:5") << Size{1920, 1080} << 0.8 << Size{864, 1080};
+    QTest::newRow("HD 1:1") << Size{1920, 1080} << 1.0 << Size{1080, 1080};
+    QTest::newRow("UHD 9:16") << Size{3840, 2160} << 9.0 / 16 << Size{1214, 2160};
+    QTest::newRow("HD 21:9") << Size{1920, 1080} << 2560.0 / 1080 << Size{1920, 810};
+    QTest::newRow("too small") << Size{20, 12} << 1.0 << Size{0, 0};
+  }
+  void largestSharpCanvasIsSharpAndLargest() {
+    QFETCH(Size, stored);
+    QFETCH(double, ratio);
+    QFETCH(Size, best);
+    const PictureShape shape(stored, Rational(1), 0);
+    QCOMPARE(largestSharpCanvas(shape, ratio), best);
+    if (best.width == 0) return;
+    QVERIFY(detail(shape, place(shape, best, Framing{})) >= 0.999);
+    const Size more{best.width + 4, legalHeightFor(best.width + 4, ratio)};
+    QVERIFY(detail(shape, place(shape, more, Framing{})) < 1);
+  }
+
+  void detailAndBarsOfTheUsualFramings_data() {
+    QTest::addColumn<QString>("framing");
+    QTest::addColumn<Size>("canvas");
+    QTest::addColumn<double>("detail");
+    QTest::addColumn<double>("bars");
+    // 1920×1080. A stacked half of 1080×1920 is 1080×960: its window has 1215×1080 pixels.
+    QTest::newRow("fill") << "fill" << Size{1080, 1920} << 0.5625 << 0.0;
+    QTest::newRow("fit") << "fit" << Size{1080, 1920} << 1080.0 / 608 << 68.333;
+    QTest::newRow("fit square") << "fit" << Size{1080, 1080} << 1080.0 / 608 << 43.704;
+    QTest::newRow("stack2") << "stack2" << Size{1080, 1920} << 1.125 << 0.0;
+    QTest::newRow("stack3") << "stack3" << Size{1080, 1920} << 1920.0 / 1138.5 << 0.0;
+    QTest::newRow("backdrop") << "backdrop" << Size{1080, 1920} << 1080.0 / 608 << 0.0;
+    QTest::newRow("same") << "fill" << Size{1920, 1080} << 1.0 << 0.0;
+  }
+  void detailAndBarsOfTheUsualFramings() {
+    QFETCH(QString, framing);
+    QFETCH(Size, canvas);
+    QFETCH(double, detail);
+    QFETCH(double, bars);
+    const PictureShape shape({1920, 1080}, Rational(1), 0);
+    const auto placements = place(shape, canvas, named(qPrintable(framing)));
+    const double found = tromb::detail(shape, placements);
+    if (framing != QLatin1String("stack3"))
+      QVERIFY2(std::abs(found - detail) < 2e-3, qPrintable(QString::number(found)));
+    else
+      QVERIFY(found > 1.6);
+    QVERIFY(std::abs(uncoveredPercent(canvas, placements) - bars) < 1e-2);
+  }
+
+  // A property over chance: no window leaves the picture, no placement leaves the canvas, fills leave nothing open.
+  void windowsStopAtTheEdge() {
+    std::mt19937 dice(7);
+    const auto in = [&](double least, double most) { return least + (most - least) * (double(dice()) / 4294967296.0); };
+    const char* const kNames[] = {"fill", "fit", "stack2", "stack3", "backdrop"};
+    for (int i = 0; i < 4000; ++i) {
+      const Size stored{int(in(64, 4096)), int(in(64, 2304))};
+      const PictureShape shape(stored, Rational(int(in(8, 24)), 12), int(in(0, 4)) * 90,
+                               {int(in(0, 9)), int(in(0, 9)), 0, int(in(0, 9))});
+      const Size canvas{int(in(32, 2048)) * 2, int(in(32, 2048)) * 2};
+      Framing framing = named(kNames[i % 5]);
+      for (Window& w : framing.windows) {
+        w.x = in(0, 1);
+        w.y = in(0, 1);
+        w.zoom = in(0, 1) < 0.5 ? 1 : in(1, 8);
+      }
+      const SizeF picture = shape.picture();
+      const auto placements = place(shape, canvas, framing);
+      for (const Placement& p : placements) {
+        QVERIFY(p.window.x >= -1e-9 && p.window.y >= -1e-9);
+        QVERIFY(p.window.right() <= picture.width + 1e-6 && p.window.bottom() <= picture.height + 1e-6);
+        QVERIFY(p.canvas.x >= 0 && p.canvas.y >= 0 && p.canvas.width >= 2 && p.canvas.height >= 2);
+        QVERIFY(p.canvas.x + p.canvas.width <= canvas.width && p.canvas.y + p.canvas.height <= canvas.height);
+        QVERIFY(p.canvas.x % 2 == 0 && p.canvas.y % 2 == 0 && p.canvas.width % 2 == 0 && p.canvas.height % 2 == 0);
+        const RectF raster = shape.toStored(p.window);
+        QVERIFY(raster.x >= -1e-6 && raster.right() <= stored.width + 1e-6 && raster.bottom() <= stored.height + 1e-6);
+      }
+      if (i % 5 != 1) QCOMPARE(uncoveredPercent(canvas, placements), 0.0);
+    }
+  }
+};
+
+QTEST_GUILESS_MAIN(TestGeometry)
+#include "tst_geometry.moc"

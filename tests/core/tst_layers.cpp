@@ -1,0 +1,79 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The house rules that a compiler does not keep.
+#include "support/TestMedia.h"
+
+#include <QDirIterator>
+#include <QRegularExpression>
+#include <QTest>
+
+class TestLayers : public QObject {
+  Q_OBJECT
+
+  static QStringList offences(const QString& folder, const QRegularExpression& wrong) {
+    QStringList found;
+    QDirIterator files(QStringLiteral(TROMB_SOURCE_DIR) + folder, {QStringLiteral("*.h"), QStringLiteral("*.cpp")},
+                       QDir::Files, QDirIterator::Subdirectories);
+    int read = 0;
+    while (files.hasNext()) {
+      QFile file(files.next());
+      if (!file.open(QIODevice::ReadOnly)) continue;
+      ++read;
+      int number = 0;
+      for (const QByteArray& line : file.readAll().split('\n')) {
+        ++number;
+        if (wrong.match(QString::fromUtf8(line)).hasMatch())
+          found << QStringLiteral("%1:%2: %3").arg(file.fileName()).arg(number).arg(QString::fromUtf8(line));
+      }
+    }
+    if (read == 0) found << QStringLiteral("nothing was read in ") + folder;
+    return found;
+  }
+
+private slots:
+  void sources_data() {
+    QTest::addColumn<QString>("folder");
+    QTest::addColumn<QString>("wrong");
+    QTest::newRow("core includes no Qt") << "/src/core"
+                                         << "#include\\s*.(Q[A-Z]|Qt|app/|model/|cli/)";
+    QTest::newRow("core does not print or exit")
+        << "/src/core"
+        << "std::(cout|cerr|clog)|\\b(printf|puts|perror)\\(|\\b(exit|abort|_exit)\\(";
+    QTest::newRow("model has no widgets") << "/src/model"
+                                          << "#include\\s*.(QtWidgets|QWidget|QApplication|QMessageBox|app/)";
+    QTest::newRow("cli has no Qt") << "/src/cli"
+                                   << "#include\\s*.(Q[A-Z]|Qt|app/|model/)";
+  }
+  void sources() {
+    QFETCH(QString, folder);
+    QFETCH(QString, wrong);
+    const QStringList found = offences(folder, QRegularExpression(wrong));
+    QVERIFY2(found.isEmpty(), qPrintable(found.join('\n')));
+  }
+  void headersStayInside() {
+    QDirIterator files(QStringLiteral(TROMB_SOURCE_DIR "/src"), {QStringLiteral("*.h")}, QDir::Files,
+                       QDirIterator::Subdirectories);
+    while (files.hasNext()) {
+      QFile file(files.next());
+      QVERIFY(file.open(QIODevice::ReadOnly));
+      const QByteArray text = file.readAll();
+      QVERIFY2(text.contains("SPDX-License-Identifier"), qPrintable(file.fileName()));
+      if (file.fileName().endsWith(QLatin1String("/Av.h"))) continue;
+      for (const char* header : {"<libav", "<libsw", "<zimg.h>", "<ebur128.h>", "/Av.h"})
+        QVERIFY2(!text.contains(header),
+                 qPrintable(file.fileName() + QLatin1String(" shows ") + QLatin1String(header)));
+    }
+  }
+  void libraryHasNoForeignSymbols() {
+    const QString symbols =
+        tromb::test::run(QStringLiteral("nm"), {QStringLiteral("-C"), QStringLiteral("--undefined-only"),
+                                                QStringLiteral(TROMB_BINARY_DIR "/src/core/libtromb_core.a")});
+    QVERIFY(symbols.contains(QLatin1String("avcodec_open2"))); // the listing is the right one
+    const QRegularExpression wrong(QStringLiteral(" U (Q[A-Z]\\w*::|printf$|puts$|exit$|abort$|std::cout|std::cerr)"),
+                                   QRegularExpression::MultilineOption);
+    const auto found = wrong.match(symbols);
+    QVERIFY2(!found.hasMatch(), qPrintable(found.captured()));
+  }
+};
+
+QTEST_GUILESS_MAIN(TestLayers)
+#include "tst_layers.moc"

@@ -1,0 +1,224 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "analysis/BarMeter.h"
+#include "analysis/Loudness.h"
+#include "media/AudioReader.h"
+#include "media/VideoReader.h"
+#include "support/TestMedia.h"
+
+#include <QDir>
+#include <QFile>
+#include <QTemporaryDir>
+#include <QTest>
+#include <nlohmann/json.hpp>
+
+using namespace tromb;
+using test::run;
+
+class TestMedia : public QObject {
+  Q_OBJECT
+
+  QTemporaryDir m_folder;
+  [[nodiscard]] QString at(const QString& name) const { return m_folder.filePath(name); }
+  [[nodiscard]] std::string path(const QString& name) const { return at(name).toStdString(); }
+  void ffmpeg(const QString& arguments) {
+    (void)run(QStringLiteral("ffmpeg"), (QStringLiteral("-v error -y ") + arguments).split(' ', Qt::SkipEmptyParts));
+  }
+  void write(const QString& name, const QByteArray& bytes) {
+    QFile file(at(name));
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    file.write(bytes);
+  }
+
+private slots:
+  void initTestCase() {
+    const auto numbers = [](int n, int x, int) { return test::numberStripe(n, x, 192); };
+    test::writeClip(path("numbers.mp4"), {192, 108}, FrameRate(), 120, numbers, true);
+    test::writeClip(path("turned.mp4"), {192, 108}, FrameRate(Rational(30000, 1001)), 12, numbers, false,
+                    Rational(16, 11), 90);
+    ffmpeg(QStringLiteral("-f lavfi -i sine=d=2:r=44100 %1").arg(at("sound.wav")));
+    ffmpeg(
+        QStringLiteral("-f lavfi -i testsrc2=s=320x180:r=25:d=2 -c:v libx264 -preset ultrafast %1").arg(at("x.mkv")));
+    ffmpeg(QStringLiteral("-f lavfi -i testsrc2=s=320x180:r=25:d=2 -c:v libx264 -preset ultrafast -top 1 -flags "
+                          "+ildct+ilme -x264-params tff=1 %1")
+               .arg(at("fields.mp4")));
+    ffmpeg(QStringLiteral(
+               "-f lavfi -i testsrc2=s=320x180:r=30:d=4 -vf select='not(eq(mod(n\\,7)\\,3)+eq(mod(n\\,11)\\,4))' "
+               "-vsync vfr -c:v libx264 -preset ultrafast %1")
+               .arg(at("variable.mp4")));
+    ffmpeg(QStringLiteral("-f lavfi -i testsrc2=s=400x300 -frames:v 1 -pix_fmt rgba %1").arg(at("still.png")));
+    ffmpeg(QStringLiteral("-f lavfi -i testsrc2=s=320x180:r=25:d=1 -c:v libx264 -preset ultrafast -pix_fmt yuv420p10le "
+                          "-color_primaries bt2020 -color_trc smpte2084 -colorspace bt2020nc %1")
+               .arg(at("hdr.mp4")));
+  }
+
+  void factsAreRight_data() {
+    QTest::addColumn<QString>("file");
+    QTest::addColumn<QString>("facts"); // JSON that must be part of what probe says
+    QTest::newRow("plain")
+        << "numbers.mp4"
+        << R"({"kind":"video","durationSeconds":4.8,"video":{"codec":"h264","width":192,"displayWidth":192,"frameRate":"25/1","variableFrameRate":false,"frameCount":120,"scan":"progressive","rotation":0,"bitDepth":8,"hdr":false,"colour":{"matrix":"bt709","range":"limited"}}})";
+    // ISO/IEC 14496-12: the matrix turns, width and height stay; 192·16/11 = 279.3 becomes the upright height.
+    QTest::newRow("turned")
+        << "turned.mp4"
+        << R"({"video":{"width":192,"height":108,"displayWidth":108,"displayHeight":279,"pixelAspect":"16/11","rotation":90,"frameRate":"30000/1001","frameCount":12}})";
+    QTest::newRow("matroska")
+        << "x.mkv"
+        << R"({"container":"matroska","video":{"frameRate":"25/1","variableFrameRate":false,"frameCount":50}})";
+    QTest::newRow("fields") << "fields.mp4"
+                            << R"({"video":{"scan":"tff"}})";
+    QTest::newRow("variable") << "variable.mp4"
+                              << R"({"video":{"variableFrameRate":true}})";
+    QTest::newRow("still")
+        << "still.png"
+        << R"({"kind":"still","durationSeconds":0.0,"video":{"displayWidth":400,"pixelFormat":"rgba"}})";
+    QTest::newRow("sound") << "sound.wav"
+                           << R"({"kind":"audio","audio":[{"channels":1,"sampleRate":44100}]})";
+    QTest::newRow("hdr")
+        << "hdr.mp4"
+        << R"({"video":{"hdr":true,"bitDepth":10,"colour":{"primaries":"bt2020","transfer":"smpte2084"}}})";
+  }
+  void factsAreRight() {
+    QFETCH(QString, file);
+    QFETCH(QString, facts);
+    const auto info = probe(path(file));
+    QVERIFY2(info.has_value(), info ? "" : sentence(info.error()).c_str());
+    const auto found = toJson(*info);
+    auto merged = found;
+    const auto wanted = nlohmann::ordered_json::parse(facts.toStdString());
+    if (wanted.contains("audio")) {
+      QVERIFY(found["audio"][0]["channels"] == wanted["audio"][0]["channels"]);
+      QVERIFY(found["audio"][0]["sampleRate"] == wanted["audio"][0]["sampleRate"]);
+      return;
+    }
+    merged.merge_patch(wanted);
+    QVERIFY2(merged == found, (wanted.dump() + "\n" + found.dump()).c_str());
+  }
+
+  void badFilesAreRefused_data() {
+    QTest::addColumn<QString>("file");
+    QTest::addColumn<ErrorCode>("code");
+    write("empty.mp4", {});
+    write("text.mp4", "This is a letter, and no film at all.\n");
+    write("text.txt", "Plain words.\n");
+    write("noise.mp4", QByteArray("\x12\x9a\x7f\x00\x01", 5).repeated(4000));
+    QFile whole(at("numbers.mp4"));
+    QVERIFY(whole.open(QIODevice::ReadOnly));
+    const QByteArray bytes = whole.readAll();
+    write("cut.mp4", bytes.left(bytes.size() * 6 / 10)); // its index names more than is there
+    QFile old(at("late.mp4"));
+    (void)run(QStringLiteral("ffmpeg"), {"-v", "error", "-y", "-i", at("numbers.mp4"), "-c", "copy", at("late.mp4")});
+    QVERIFY(old.open(QIODevice::ReadOnly));
+    const QByteArray late = old.readAll();
+    write("headless.mp4", late.left(late.size() / 2)); // index at the end: lost
+    write("huge.png", QByteArray::fromHex("89504e470d0a1a0a0000000d49484452000f4240000f42400806000000a1b2c3d4"));
+    QTest::newRow("not there") << "nowhere.mp4" << ErrorCode::Missing;
+    QTest::newRow("folder") << "." << ErrorCode::Unreadable;
+    QTest::newRow("empty") << "empty.mp4" << ErrorCode::Unreadable;
+    QTest::newRow("text as mp4") << "text.mp4" << ErrorCode::NotMedia;
+    QTest::newRow("text") << "text.txt" << ErrorCode::NotMedia;
+    QTest::newRow("noise") << "noise.mp4" << ErrorCode::NotMedia;
+    QTest::newRow("cut off") << "cut.mp4" << ErrorCode::Unreadable;
+    QTest::newRow("index lost") << "headless.mp4" << ErrorCode::Unreadable;
+    QTest::newRow("absurd size") << "huge.png" << ErrorCode::Unsupported;
+  }
+  void badFilesAreRefused() {
+    QFETCH(QString, file);
+    QFETCH(ErrorCode, code);
+    const auto info = probe(path(file));
+    QVERIFY(!info);
+    if (file == QLatin1String("huge.png"))
+      QVERIFY(info.error().code == code || info.error().code == ErrorCode::Unreadable);
+    else
+      QCOMPARE(info.error().code, code);
+    QVERIFY(sentence(info.error()).find(file.toStdString()) != std::string::npos);
+  }
+
+  void everyFrameIsFoundByItsNumber() {
+    auto reader = VideoReader::open(*probe(path("numbers.mp4")));
+    QVERIFY(reader.has_value());
+    for (const int n : {0, 1, 2, 77, 76, 119, 3, 50, 49, 99, 0, 118})
+      QCOMPARE(test::readNumber(*reader->frameAt(n)), n);
+    QCOMPARE(test::readNumber(*reader->frameAt(5000)), 119); // beyond the end: the last
+    QVERIFY(reader->goTo(40).has_value());
+    for (int n = 40; n < 60; ++n) QCOMPARE(reader->read()->number, n);
+    QVERIFY(reader->goTo(119).has_value());
+    QVERIFY(reader->read()->frame && !reader->read()->frame);
+  }
+  void variableRatesKeepTheirTimes() {
+    const auto info = probe(path("variable.mp4"));
+    auto reader = VideoReader::open(*info);
+    // What ffprobe reads of the same packets is the outside measure.
+    QStringList times = run(QStringLiteral("ffprobe"), {"-v", "error", "-select_streams", "v", "-show_entries",
+                                                        "frame=pts_time", "-of", "csv=p=0", at("variable.mp4")})
+                            .split('\n', Qt::SkipEmptyParts);
+    QCOMPARE(info->video->clock.frameCount(), times.size());
+    for (int n = 0; n < times.size(); ++n) {
+      QVERIFY(std::abs(info->video->clock.timeOf(n).toDouble() - times[n].remove(',').toDouble()) < 1e-4);
+      QCOMPARE(reader->read()->number, n);
+    }
+  }
+
+  void soundBeginsAtTheSampleAsked() {
+    auto reader = AudioReader::open(*probe(path("numbers.mp4")));
+    QVERIFY(reader.has_value());
+    for (const int second : {0, 3, 1}) {
+      // The click's first sample is the full second; AAC smears less than a quarter of a millisecond over it.
+      const int64_t from = int64_t(second) * kSoundRate - (second > 0 ? 4800 : 0);
+      QVERIFY(reader->goTo(from).has_value());
+      std::vector<float> samples(9600 * 2);
+      QVERIFY(reader->read(samples.data(), 9600).has_value());
+      int64_t first = -1;
+      for (int64_t i = 0; i < 9600 && first < 0; ++i)
+        if (std::abs(samples[size_t(i * 2)]) > 0.15F) first = from + i;
+      QVERIFY2(std::abs(first - int64_t(second) * kSoundRate) < 24, qPrintable(QString::number(first)));
+    }
+  }
+  // EBU Tech 3341 case 1: a 1 kHz stereo tone at −23 dBFS reads −23.0 ±0.1 LUFS.
+  void loudnessOfTheReferenceTone() {
+    ffmpeg(
+        QStringLiteral(
+            "-f lavfi -i aevalsrc=0.0707946*sin(2*PI*1000*t)|0.0707946*sin(2*PI*1000*t):s=48000:d=20 -c:a pcm_s24le %1")
+            .arg(at("tone.wav")));
+    const auto loudness = measureLoudness(*probe(path("tone.wav")));
+    QVERIFY(loudness.has_value());
+    QVERIFY2(std::abs(loudness->integratedLufs + 23.0) < 0.1, qPrintable(QString::number(loudness->integratedLufs)));
+    QVERIFY(std::abs(loudness->truePeakDbtp + 23.0) < 0.4);
+  }
+
+  // FFmpeg's cropdetect is the outside measure; ours then leaves two pixels more beside each bar.
+  void barsAgreeWithFFmpeg_data() {
+    QTest::addColumn<Bars>("bars");
+    QTest::newRow("none") << Bars{};
+    QTest::newRow("above and below") << Bars{0, 34, 0, 36};
+    QTest::newRow("left and right") << Bars{40, 0, 42, 0};
+    QTest::newRow("all round") << Bars{16, 10, 18, 12};
+  }
+  void barsAgreeWithFFmpeg() {
+    QFETCH(Bars, bars);
+    const Size size{320, 180};
+    test::writeClip(path("bars.mp4"), size, FrameRate(), 30, [&](int n, int x, int y) {
+      const bool inside =
+          x >= bars.left && x < size.width - bars.right && y >= bars.top && y < size.height - bars.bottom;
+      return inside ? test::texture(n, x, y) : test::Yuv{};
+    });
+    const auto found = measureBars(*probe(path("bars.mp4")));
+    QVERIFY(found.has_value());
+    const auto margin = [](int side) { return side > 0 ? side + 2 : 0; };
+    QCOMPARE(*found, (Bars{margin(bars.left), margin(bars.top), margin(bars.right), margin(bars.bottom)}));
+    const QString words =
+        run(QStringLiteral("ffmpeg"), {"-i", at("bars.mp4"), "-vf", "cropdetect=round=2:skip=0", "-f", "null", "-"});
+    const QString crop = QStringLiteral("crop=%1:%2:%3:%4")
+                             .arg(320 - bars.left - bars.right)
+                             .arg(180 - bars.top - bars.bottom)
+                             .arg(bars.left)
+                             .arg(bars.top);
+    QVERIFY2(words.contains(crop), qPrintable(crop));
+  }
+  void darkScenesAreNotBars() {
+    test::writeClip(path("dark.mp4"), {320, 180}, FrameRate(), 30, [](int, int, int) { return test::Yuv{}; });
+    QCOMPARE(*measureBars(*probe(path("dark.mp4"))), Bars{});
+  }
+};
+
+QTEST_GUILESS_MAIN(TestMedia)
+#include "tst_media.moc"

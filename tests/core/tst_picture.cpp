@@ -1,0 +1,177 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "media/Av.h"
+#include "picture/Composer.h"
+#include "picture/PlanarFrame.h"
+#include "render/Pictures.h"
+#include "support/TestMedia.h"
+
+#include <QPoint>
+#include <QTemporaryDir>
+#include <QTest>
+
+using namespace tromb;
+using test::Yuv;
+
+class TestPicture : public QObject {
+  Q_OBJECT
+
+  static Frame composed(const Frame& source, const PictureShape& shape, Size canvas, const Framing& framing) {
+    auto made = Composer(shape, canvas, place(shape, canvas, framing)).compose(source);
+    if (!made) qFatal("%s", sentence(made.error()).c_str());
+    return *made;
+  }
+  static Framing named(const char* name) {
+    Framing framing;
+    (void)framingByName(name, framing);
+    return framing;
+  }
+
+private slots:
+  // A ramp read half a pixel further gives the half values: the window is fractional down to the scaler.
+  void aRampShiftedByHalfAPixelGivesTheHalfValue() {
+    const Frame ramp = test::painted({256, 64}, 0, [](int, int x, int) { return Yuv{16 + x / 2 * 2 % 220, 128, 128}; });
+    const Frame steps = test::painted({256, 64}, 0, [](int, int x, int) {
+      return Yuv{std::min(235, 20 + x * 2 % 512), 128, 128};
+    });
+    auto scaler = Scaler::build(steps, {10.5, 0, 64, 64}, {64, 64}, PictureForm::Yuv420);
+    QVERIFY(scaler.has_value());
+    const Frame shifted = *scaler->run(steps);
+    for (int x = 4; x < 60; ++x) {
+      const double wanted = (test::lumaAt(steps, x + 10, 30) + test::lumaAt(steps, x + 11, 30)) / 2.0;
+      QVERIFY2(std::abs(test::lumaAt(shifted, x, 30) - wanted) <= 0.5 + 1e-9, qPrintable(QString::number(x)));
+    }
+    auto whole = Scaler::build(ramp, {16, 8, 64, 32}, {64, 32}, PictureForm::Yuv420);
+    const Frame cut = *whole->run(ramp);
+    for (int x = 0; x < 64; ++x) QCOMPARE(test::lumaAt(cut, x, 9), test::lumaAt(ramp, x + 16, 17));
+  }
+
+  // Rec. ITU-R BT.709 and BT.601 colour bars, 8 bit, limited range.
+  void matrixAndRange_data() {
+    QTest::addColumn<Yuv>("coded");
+    QTest::addColumn<bool>("sd");
+    QTest::addColumn<QList<int>>("shown");
+    QTest::newRow("709 red") << Yuv{63, 102, 240} << false << QList<int>{255, 0, 0};
+    QTest::newRow("709 75 % green") << Yuv{133, 63, 52} << false << QList<int>{0, 191, 0};
+    QTest::newRow("709 blue") << Yuv{32, 240, 118} << false << QList<int>{0, 0, 255};
+    QTest::newRow("709 75 % yellow") << Yuv{168, 44, 136} << false << QList<int>{191, 191, 0};
+    QTest::newRow("grey") << Yuv{126, 128, 128} << false << QList<int>{128, 128, 128};
+    QTest::newRow("unlabelled SD red is 601") << Yuv{81, 90, 240} << true << QList<int>{255, 0, 0};
+    QTest::newRow("unlabelled SD cyan is 601") << Yuv{170, 166, 16} << true << QList<int>{0, 255, 255};
+  }
+  void matrixAndRange() {
+    QFETCH(Yuv, coded);
+    QFETCH(bool, sd);
+    QFETCH(QList<int>, shown);
+    const Size size = sd ? Size{720, 576} : Size{1280, 720};
+    const auto frame = std::const_pointer_cast<AVFrame>(test::painted(size, 0, [&](int, int, int) { return coded; }));
+    frame->colorspace = AVCOL_SPC_UNSPECIFIED;
+    frame->color_primaries = AVCOL_PRI_UNSPECIFIED;
+    frame->color_trc = AVCOL_TRC_UNSPECIFIED;
+    const auto screen = toScreen(frame, {64, 64});
+    QVERIFY(screen.has_value());
+    const uint8_t* p = screen->bytes.data() + size_t(screen->size.width * (screen->size.height / 2) + 20) * 4;
+    for (int channel = 0; channel < 3; ++channel) {
+      const int wanted = shown[2 - channel]; // bytes are blue, green, red
+      QVERIFY2(std::abs(p[channel] - wanted) <= 2,
+               qPrintable(QStringLiteral("%1 %2 %3").arg(p[2]).arg(p[1]).arg(p[0])));
+    }
+  }
+
+  // A marker in the stored top-left corner ends where the turn puts it (ISO/IEC 14496-12, display matrix).
+  void turnedPicturesStandUpright_data() {
+    QTest::addColumn<int>("rotation");
+    QTest::addColumn<QPoint>("corner");
+    QTest::newRow("0") << 0 << QPoint(0, 0);
+    QTest::newRow("90") << 90 << QPoint(1, 0);
+    QTest::newRow("180") << 180 << QPoint(1, 1);
+    QTest::newRow("270") << 270 << QPoint(0, 1);
+  }
+  void turnedPicturesStandUpright() {
+    QFETCH(int, rotation);
+    QFETCH(QPoint, corner);
+    const Frame source = test::painted({320, 180}, 0, [](int, int x, int y) {
+      return x < 60 && y < 60 ? Yuv{200, 60, 200} : Yuv{60, 128, 128};
+    });
+    const PictureShape shape({320, 180}, Rational(1), rotation);
+    const Size canvas = rotation % 180 == 0 ? Size{320, 180} : Size{180, 320};
+    const Frame upright = composed(source, shape, canvas, Framing{});
+    for (int cx = 0; cx < 2; ++cx)
+      for (int cy = 0; cy < 2; ++cy) {
+        const Yuv seen = test::yuvAt(upright, cx ? canvas.width - 21 : 20, cy ? canvas.height - 21 : 20);
+        const bool marked = QPoint(cx, cy) == corner;
+        QVERIFY(std::abs(seen.y - (marked ? 200 : 60)) <= 2 && std::abs(seen.u - (marked ? 60 : 128)) <= 2);
+      }
+  }
+
+  void layoutsPutPixelsWhereThePlanSays() {
+    const Frame source = test::painted({1920, 1080}, 0, [](int, int x, int) {
+      return Yuv{x < 960 ? 80 : 180, 128, 128};
+    });
+    const PictureShape shape({1920, 1080}, Rational(1), 0);
+    const Size canvas{540, 960};
+    const Frame fit = composed(source, shape, canvas, named("fit"));
+    QCOMPARE(test::lumaAt(fit, 270, 100), 16); // bars are black
+    QCOMPARE(test::lumaAt(fit, 100, 480), 80);
+    QCOMPARE(test::lumaAt(fit, 440, 480), 180);
+    const PixelRect at = place(shape, canvas, named("fit")).front().canvas;
+    QVERIFY(test::lumaAt(fit, 100, at.y) == 80 && test::lumaAt(fit, 100, at.y - 1) == 16);
+    const Frame stacked = composed(source, shape, canvas, named("stack2"));
+    QVERIFY(test::lumaAt(stacked, 40, 200) == 80 && test::lumaAt(stacked, 500, 800) == 180);
+    const Frame backdrop = composed(source, shape, canvas, named("backdrop"));
+    QCOMPARE(test::lumaAt(backdrop, 100, 480), 80);
+    const int dimmed = test::lumaAt(backdrop, 20, 100);
+    QVERIFY2(dimmed > 30 && dimmed < 70, qPrintable(QString::number(dimmed)));
+  }
+
+  // The same fractional window resampled by an independent program: SSIM as FFmpeg's filter counts it.
+  void agreesWithAnIndependentScaler() {
+    QTemporaryDir folder;
+    const auto at = [&](const char* name) { return folder.filePath(QLatin1String(name)); };
+    const Frame source = test::painted({1920, 1080}, 0, [](int, int x, int y) { return test::texture(0, x, y); });
+    QVERIFY(writePng(source, at("source.png").toStdString(), true).has_value());
+    Framing framing;
+    framing.windows.front().x = 0.413;
+    const PictureShape shape({1920, 1080}, Rational(1), 0);
+    const auto placements = place(shape, {1080, 1920}, framing);
+    QVERIFY(writePng(composed(source, shape, {1080, 1920}, framing), at("ours.png").toStdString(), true).has_value());
+    // ImageMagick's distort takes the window's fractional corner and scale.
+    const RectF& w = placements.front().window;
+    (void)test::run(QStringLiteral("/usr/bin/convert-im6.q16"),
+                    {at("source.png"), "-virtual-pixel", "mirror", "-filter", "Lanczos", "-define",
+                     "distort:viewport=1080x1920+0+0", "-distort", "SRT",
+                     QStringLiteral("%1,0 %2 0 0,0").arg(w.x, 0, 'f', 6).arg(1080 / w.width, 0, 'f', 8), "+repage",
+                     at("theirs.png")});
+    const QString words = test::run(
+        QStringLiteral("ffmpeg"), {"-i", at("ours.png"), "-i", at("theirs.png"), "-lavfi", "ssim", "-f", "null", "-"});
+    const double ssim = words.mid(words.lastIndexOf(QLatin1String("All:")) + 4).section(' ', 0, 0).toDouble();
+    QVERIFY2(ssim >= 0.98, qPrintable(words.right(200)));
+  }
+
+  void unusualPixelFormatsAreRead_data() {
+    QTest::addColumn<int>("format");
+    for (const AVPixelFormat format : {AV_PIX_FMT_NV12, AV_PIX_FMT_YUYV422, AV_PIX_FMT_YUV422P10LE, AV_PIX_FMT_P010LE,
+                                       AV_PIX_FMT_RGB24, AV_PIX_FMT_GBRP, AV_PIX_FMT_RGBA, AV_PIX_FMT_GRAY8,
+                                       AV_PIX_FMT_YUVA420P, AV_PIX_FMT_YUV410P, AV_PIX_FMT_BGR48BE})
+      QTest::newRow(av_get_pix_fmt_name(format)) << int(format);
+  }
+  void unusualPixelFormatsAreRead() {
+    QFETCH(int, format);
+    const auto frame = newFrame({320, 192}, format);
+    // Mid grey in whatever the format is, by FFmpeg's own conversion from grey.
+    const Frame grey = test::painted({320, 192}, 0, [](int, int, int) { return Yuv{126, 128, 128}; });
+    const av::Handle<SwsContext> sws(sws_getContext(320, 192, AV_PIX_FMT_YUV420P, 320, 192, AVPixelFormat(format),
+                                                    SWS_POINT, nullptr, nullptr, nullptr));
+    sws_scale(sws.get(), grey->data, grey->linesize, 0, 192, frame->data, frame->linesize);
+    const PictureShape shape({320, 192}, Rational(1), 0);
+    const Frame out = composed(frame, shape, {108, 192}, Framing{});
+    QVERIFY2(std::abs(test::lumaAt(out, 50, 90) - 126) <= 3, qPrintable(QString::number(test::lumaAt(out, 50, 90))));
+  }
+  void windowsOutsideThePictureAreRefused() {
+    const Frame source = test::painted({64, 64}, 0, [](int, int, int) { return Yuv{}; });
+    for (const RectF& region : {RectF{-1, 0, 32, 32}, RectF{40, 0, 32, 32}, RectF{0, 0, 0, 32}, RectF{0, 0, 64, 65}})
+      QVERIFY(!Scaler::build(source, region, {32, 32}, PictureForm::Yuv420));
+  }
+};
+
+QTEST_GUILESS_MAIN(TestPicture)
+#include "tst_picture.moc"

@@ -1,0 +1,184 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "project/AtomicFile.h"
+#include "project/Footage.h"
+#include "project/ProjectFile.h"
+#include "support/TestMedia.h"
+
+#include <QDir>
+#include <QFile>
+#include <QRegularExpression>
+#include <QTemporaryDir>
+#include <QTest>
+#include <nlohmann/json.hpp>
+
+using namespace tromb;
+
+class TestProject : public QObject {
+  Q_OBJECT
+
+  static Project sample(const std::string& folder) {
+    Project p;
+    p.name = "Sample";
+    p.sources = {{"s1", folder + "/footage/a.mp4", {0, 140, 0, 138}, {}}, {"s2", "/elsewhere/far/away/b.mov", {}, {}}};
+    p.shots = {{"h1", "s1", "First \"quoted\" – ünï", Rational(1001, 24000), Rational(5), Rational(1, 2), {}},
+               {"h2", "s2", "", Rational(0), Rational(7, 3), Rational(1), {}}};
+    Deliverable d;
+    d.id = "d1";
+    d.name = "Story";
+    d.canvas = {1080, 1920};
+    d.rate = FrameRate(Rational(30000, 1001));
+    d.destination = "vertical-story";
+    d.encoding.level = "4.1";
+    d.encoding.bitRate = 7'000'000;
+    (void)framingByName("stack2", d.framings["h1"]);
+    d.framings["h1"].windows[1].zoom = 1.25;
+    p.deliverables = {d};
+    return p;
+  }
+
+private slots:
+  void whatIsWrittenIsRead() {
+    const Project before = sample("/work/job");
+    const auto after = fromText(toText(before, "/work/job"), "/work/job");
+    QVERIFY2(after.has_value(), after ? "" : sentence(after.error()).c_str());
+    QVERIFY(*after == before);
+    // Near footage is kept relative, so that the folder can be moved as a whole.
+    const std::string text = toText(before, "/work/job");
+    QVERIFY(text.find("\"footage/a.mp4\"") != std::string::npos &&
+            text.find("\"/elsewhere/far/away/b.mov\"") != std::string::npos);
+    QCOMPARE(fromText(text, "/moved")->sources[0].path, std::string("/moved/footage/a.mp4"));
+  }
+  void unknownKeysSurvive() {
+    auto json = nlohmann::ordered_json::parse(toText(sample("/j"), "/j"));
+    const char* const kPlaces[] = {"",
+                                   "/sources/0",
+                                   "/shots/1",
+                                   "/deliverables/0",
+                                   "/deliverables/0/encoding",
+                                   "/deliverables/0/framings/h1",
+                                   "/deliverables/0/framings/h1/windows/1"};
+    for (const char* place : kPlaces)
+      json[nlohmann::ordered_json::json_pointer(place)]["fromLater"] = {{"kept", {1, 2, 3}}};
+    const auto project = fromText(json.dump(), "/j");
+    QVERIFY(project.has_value());
+    const auto again = nlohmann::ordered_json::parse(toText(*project, "/j"));
+    for (const char* place : kPlaces)
+      QVERIFY2(again[nlohmann::ordered_json::json_pointer(place)]["fromLater"] ==
+                   json[nlohmann::ordered_json::json_pointer(place)]["fromLater"],
+               place);
+  }
+
+  // Every fault is refused with its place; none is guessed round.
+  void badProjectsAreRefused_data() {
+    QTest::addColumn<QString>("pointer");
+    QTest::addColumn<QString>("value");
+    QTest::addColumn<QString>("where");
+    const struct {
+      const char* pointer;
+      const char* value;
+      const char* where;
+    } rows[] = {{"/format", "\"other\"", "/"},
+                {"/version", "\"1\"", "/version"},
+                {"/version", "0", "/version"},
+                {"/sources", "{}", "/sources"},
+                {"/sources/0/path", "7", "/sources/0/path"},
+                {"/sources/0/path", "\"\"", "/sources/0/path"},
+                {"/sources/1/id", "\"s1\"", "/sources/1/id"},
+                {"/sources/0/bars/top", "-1", "/sources/0/bars/top"},
+                {"/shots/0/source", "\"nobody\"", "/shots/0/source"},
+                {"/shots/0/in", "0.5", "/shots/0/in"},
+                {"/shots/0/in", "\"1/0\"", "/shots/0/in"},
+                {"/shots/0/out", "\"0/1\"", "/shots/0/out"},
+                {"/shots/0/out", "\"99999999/1\"", "/shots/0/out"},
+                {"/shots/0/speed", "\"0/1\"", "/shots/0/speed"},
+                {"/deliverables/0/name", "\"\"", "/deliverables/0/name"},
+                {"/deliverables/0/canvas/width", "1e9", "/deliverables/0/canvas/width"},
+                {"/deliverables/0/canvas/height", "\"1080\"", "/deliverables/0/canvas/height"},
+                {"/deliverables/0/rate", "\"5000/1\"", "/deliverables/0/rate"},
+                {"/deliverables/0/encoding/codec", "\"other\"", "/deliverables/0/encoding/codec"},
+                {"/deliverables/0/encoding/level", "\"9\"", "/deliverables/0/encoding/level"},
+                {"/deliverables/0/encoding/crf", "null", "/deliverables/0/encoding/crf"},
+                {"/deliverables/0/framings/h1/layout", "\"heap\"", "/deliverables/0/framings/h1/layout"},
+                {"/deliverables/0/framings/h1/windows", "[]", "/deliverables/0/framings/h1/windows"},
+                {"/deliverables/0/framings/h1/windows/0/x", "1.5", "/deliverables/0/framings/h1/windows/0/x"},
+                {"/deliverables/0/framings/h1/windows/0/zoom", "0.5", "/deliverables/0/framings/h1/windows/0/zoom"}};
+    for (const auto& r : rows) QTest::addRow("%s = %s", r.pointer, r.value) << r.pointer << r.value << r.where;
+  }
+  void badProjectsAreRefused() {
+    QFETCH(QString, pointer);
+    QFETCH(QString, value);
+    QFETCH(QString, where);
+    auto json = nlohmann::ordered_json::parse(toText(sample("/j"), "/j"));
+    json[nlohmann::ordered_json::json_pointer(pointer.toStdString())] =
+        nlohmann::ordered_json::parse(value.toStdString());
+    const auto project = fromText(json.dump(), "/j", "job.tromb");
+    QVERIFY(!project);
+    QCOMPARE(project.error().code, ErrorCode::ProjectInvalid);
+    QCOMPARE(QString::fromStdString(project.error().where), where);
+    QVERIFY(sentence(project.error()).starts_with("job.tromb: ") && !project.error().hint.empty());
+  }
+  void otherFilesAreRefused() {
+    for (const char* text : {"", "{", "[]", "null", "plain text", "{\"format\":\"tromb-project\"}", "\xff\xfe\x00"})
+      QVERIFY2(!fromText(text, "/"), text);
+    const std::string deep(100'000, '[');
+    QVERIFY(!fromText(deep, "/"));
+    auto json = nlohmann::ordered_json::parse(toText(sample("/j"), "/j"));
+    json["version"] = 2;
+    QCOMPARE(fromText(json.dump(), "/").error().code, ErrorCode::ProjectTooNew);
+    QCOMPARE(loadProject("/nowhere/at/all.tromb").error().code, ErrorCode::Missing);
+    QCOMPARE(loadProject("/tmp").error().code, ErrorCode::Unreadable);
+  }
+
+  void filesKeepToThePublishedSchema() {
+    QTemporaryDir folder;
+    const std::string path = folder.filePath(QStringLiteral("p.tromb")).toStdString();
+    QVERIFY(saveProject(sample(folder.path().toStdString()), path).has_value());
+    const QString check = QStringLiteral(
+        "import json,sys,jsonschema;s=json.load(open(sys.argv[1]));jsonschema.Draft202012Validator.check_schema(s);"
+        "jsonschema.validate(json.load(open(sys.argv[2])),s);print('valid')");
+    const QString schema = QStringLiteral(TROMB_SOURCE_DIR "/data/project.schema.json");
+    const auto validated = [&] {
+      return test::run(QStringLiteral("/usr/bin/python3"),
+                       {QStringLiteral("-c"), check, schema, QString::fromStdString(path)}, true);
+    };
+    QVERIFY2(validated().contains(QLatin1String("valid\n")), qPrintable(validated()));
+    Project wrong = sample(folder.path().toStdString());
+    wrong.deliverables[0].framings["h1"].windows[0].zoom = 0.2;
+    QVERIFY(saveProject(wrong, path).has_value());
+    QVERIFY(validated().contains(QLatin1String("ValidationError")));
+  }
+
+  void aFailedSaveLeavesTheOldFile() {
+    QTemporaryDir folder;
+    const std::string path = folder.filePath(QStringLiteral("p.tromb")).toStdString();
+    QVERIFY(writeFileAtomically(path, "old").has_value());
+    QVERIFY(writeFileAtomically(path, "new").has_value());
+    QCOMPARE(*readWholeFile(path), std::string("new"));
+    QCOMPARE(QDir(folder.path()).entryList(QDir::Files).size(), 1); // no temporary file is left
+    const auto gone = writeFileAtomically(folder.path().toStdString() + "/no/such/folder/p.tromb", "x");
+    QCOMPARE(gone.error().code, ErrorCode::CannotWrite);
+    // A full disk: every write to this device fails with ENOSPC; here the folder of it cannot take a file at all.
+    QCOMPARE(writeFileAtomically("/proc/p.tromb", "x").error().code, ErrorCode::CannotWrite);
+    QCOMPARE(*readWholeFile(path), std::string("new"));
+  }
+
+  void newDeliverablesTakeWhatTheFootageSays() {
+    MediaInfo media;
+    media.video.emplace();
+    media.video->stored = {1920, 1080};
+    media.video->clock = FrameClock(FrameRate(Rational(50)), 100);
+    Project project;
+    const Deliverable same = newDeliverable(project, "", &media);
+    QVERIFY(same.canvas == (Size{1920, 1080}) && same.rate.value() == Rational(50));
+    const Deliverable story = newDeliverable(project, "vertical-story", &media);
+    QVERIFY(story.canvas == (Size{1080, 1920}) && story.rate.value() == Rational(25)); // 50 halves evenly under 30
+    project.deliverables.push_back(story);
+    QCOMPARE(newDeliverable(project, "vertical-story", &media).name, std::string("Vertical story 2"));
+    QCOMPARE(newDeliverable(project, "vertical-story", &media).id, std::string("d2"));
+    media.path = "/x/my_fine-clip.mp4";
+    QCOMPARE(bringIn(project, media, {}).shot.name, std::string("My fine clip"));
+  }
+};
+
+QTEST_GUILESS_MAIN(TestProject)
+#include "tst_project.moc"
