@@ -207,8 +207,8 @@ QWidget* DeliverableDialog::buildChoices() {
   });
   for (QPushButton* button : {m_lower, m_upper})
     connect(button, &QPushButton::clicked, this, [this, button] {
-      const QStringList sides = button->property("size").toString().split(QLatin1Char('x'));
-      m_deliverable.canvas = {sides[0].toInt(), sides[1].toInt()};
+      const QSize offered = button->property("canvas").toSize();
+      m_deliverable.canvas = {offered.width(), offered.height()};
       refresh();
     });
   return page;
@@ -288,7 +288,7 @@ void DeliverableDialog::refreshSize() {
   for (const auto& [button, size] : answers) {
     button->setText(QString::fromStdString(sizeText(size)));
     button->setAccessibleName(tr("Use %1").arg(button->text()));
-    button->setProperty("size", QStringLiteral("%1x%2").arg(size.width).arg(size.height));
+    button->setProperty("canvas", QSize(size.width, size.height));
   }
 }
 
