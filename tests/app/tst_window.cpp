@@ -173,6 +173,51 @@ private slots:
     dialog->close();
   }
 
+  // Commands act on every selected cell; in a stack the drag moves the window under the pointer only.
+  void commandsActOnAllSelectedCells() {
+    MainWindow window;
+    window.show();
+    window.bringIn({at("wide.mp4")});
+    QTRY_COMPARE_WITH_TIMEOUT(window.document().project().shots.size(), size_t(1), 20000);
+    for (const Size canvas : {Size{202, 360}, Size{360, 360}, Size{270, 360}}) {
+      Deliverable d = newDeliverable(window.document().project(), "", nullptr);
+      d.canvas = canvas;
+      d.name = freeDeliverableName(window.document().project(), "shape");
+      window.document().addDeliverable(d);
+    }
+    QTRY_VERIFY_WITH_TIMEOUT(window.settled(), 20000);
+    SheetView& sheet = window.sheet();
+    sheet.selectAll();
+    sheet.applyLayout("stack2", QStringLiteral("stack"));
+    for (int column = 0; column < 3; ++column)
+      QCOMPARE(window.document().cell({0, column}).framing.layout, Layout::Stack2);
+    sheet.nudge(-4, 0);
+    window.document().undoStack().undo();
+    window.document().undoStack().undo();
+    for (int column = 0; column < 3; ++column) QCOMPARE(window.document().cell({0, column}).framing, Framing{});
+    window.document().undoStack().redo();
+
+    sheet.selectionModel()->setCurrentIndex(sheet.model()->index(0, 0), QItemSelectionModel::ClearAndSelect);
+    const QRectF canvas =
+        CellDelegate::canvasRect(sheet.visualRect(sheet.model()->index(0, 0)), {202, 360}, sheet.fontMetrics());
+    const QPoint from(int(canvas.center().x()), int(canvas.bottom() - canvas.height() / 4));
+    const Framing before = window.document().cell({0, 0}).framing;
+    QTest::mousePress(sheet.viewport(), Qt::LeftButton, {}, from);
+    QTest::mouseMove(sheet.viewport(), from + QPoint(9, 0));
+    QTest::mouseRelease(sheet.viewport(), Qt::LeftButton, {}, from + QPoint(9, 0));
+    const Framing after = window.document().cell({0, 0}).framing;
+    QCOMPARE(after.windows[0], before.windows[0]);
+    QVERIFY(after.windows[1].x < before.windows[1].x);
+    // Typing a place in the strip changes that number alone.
+    auto* strip = window.findChild<QWidget*>(QStringLiteral("cellStrip"));
+    const auto fields = strip->findChildren<QDoubleSpinBox*>();
+    QCOMPARE(fields.size(), 3);
+    fields[2]->setValue(1.5);
+    QCOMPARE(window.document().cell({0, 0}).framing.windows[0].zoom, 1.5);
+    QCOMPARE(window.document().cell({0, 0}).framing.windows[1], after.windows[1]);
+    window.document().undoStack().setClean();
+  }
+
   void everyControlHasANameAndTheKeyboard() {
     MainWindow window;
     window.show();

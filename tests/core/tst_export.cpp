@@ -274,6 +274,9 @@ private slots:
                              << "";
     QTest::newRow("unreadable") << "source-unreadable" << Size{180, 180} << "fill"
                                 << "";
+    for (const char* code : {"interlaced", "hdr", "silent-speed", "rate-mismatch"})
+      QTest::newRow(code) << code << Size{180, 180} << "fill"
+                          << "";
   }
   void whatFallsShortIsFound() {
     QFETCH(QString, code);
@@ -285,7 +288,15 @@ private slots:
     p.deliverables[0].encoding.level = level.toStdString();
     if (code == QLatin1String("source-missing")) p.sources[0].path += ".gone";
     if (code == QLatin1String("source-unreadable")) p.sources[0].path = path("");
-    const auto findings = preflight(p, probeFootage(p));
+    Footage footage = probeFootage(p);
+    if (code == QLatin1String("interlaced")) footage.at("s1")->video->scan = Scan::TopFieldFirst;
+    if (code == QLatin1String("hdr")) footage.at("s1")->video->colour.transfer = 16;
+    if (code == QLatin1String("rate-mismatch")) p.deliverables[0].rate = FrameRate(Rational(30));
+    if (code == QLatin1String("silent-speed")) {
+      p.shots[0].speed = Rational(1, 2);
+      footage.at("s1")->audio.emplace_back();
+    }
+    const auto findings = preflight(p, footage);
     const bool found =
         std::any_of(findings.begin(), findings.end(), [&](const Finding& f) { return f.code == code.toStdString(); });
     if (code.isEmpty())

@@ -14,6 +14,26 @@
 namespace tromb {
 namespace {
 
+/// What this version does not do with a source: said before the export, not found after it.
+void checkFootage(const Project& project, const Footage& footage, std::vector<Finding>& findings) {
+  for (const Shot& shot : project.shots) {
+    const auto at = footage.find(shot.source);
+    if (at == footage.end() || !at->second || !at->second->video) continue;
+    const MediaInfo& media = *at->second;
+    if (media.video->scan != Scan::Progressive)
+      findings.push_back({"interlaced", Severity::Warning, "", shot.name,
+                          "the footage is interlaced and will show combs on motion: it is not de-interlaced",
+                          "De-interlace the file before bringing it in"});
+    if (media.video->hdr())
+      findings.push_back({"hdr", Severity::Warning, "", shot.name,
+                          "the footage is HDR: highlights above reference white are cut off in Rec. 709",
+                          "Grade the file to Rec. 709 before bringing it in"});
+    if (shot.speed != Rational(1) && !media.audio.empty())
+      findings.push_back(
+          {"silent-speed", Severity::Note, "", shot.name, "shots with a changed speed have no sound", ""});
+  }
+}
+
 void checkSources(const Project& project, const Footage& footage, std::vector<Finding>& findings) {
   for (const Source& source : project.sources) {
     const auto at = footage.find(source.id);
@@ -88,6 +108,7 @@ std::vector<Finding> preflight(const Project& project, const Footage& footage,
                                const std::vector<std::string>& deliverableIds) {
   std::vector<Finding> findings;
   checkSources(project, footage, findings);
+  checkFootage(project, footage, findings);
   for (const Deliverable& d : project.deliverables) {
     if (!deliverableIds.empty() &&
         std::find(deliverableIds.begin(), deliverableIds.end(), d.id) == deliverableIds.end())

@@ -20,6 +20,10 @@ constexpr const char* kFormat = "tromb-project";
 constexpr std::array<const char*, 4> kLayoutWords{"single", "stack2", "stack3", "backdrop"};
 const Rational kLongest{1'000'000}; ///< seconds; far beyond any footage, and safe in exact arithmetic
 
+/// Step i brings a file of version i + 1 to version i + 2. Version 1 is the first, so there is none yet.
+using Migration = void (*)(Json& root);
+constexpr std::array<Migration, size_t(kProjectVersion - 1)> kMigrations{};
+
 // ---- writing
 
 /// The object and the members that were read with it but are not known here.
@@ -227,7 +231,7 @@ std::string toText(const Project& project, const std::string& folder) {
 
 Result<Project> fromText(const std::string& text, const std::string& folder, const std::string& path) {
   constexpr const char* kHint = "Open an older copy, or mend the file in a text editor";
-  const Json root = Json::parse(text, nullptr, false);
+  Json root = Json::parse(text, nullptr, false);
   if (root.is_discarded()) {
     // Parsed again only to learn where it breaks.
     std::string where;
@@ -248,6 +252,8 @@ Result<Project> fromText(const std::string& text, const std::string& folder, con
                 "the project was saved by a later version of Tromb (format " + std::to_string(version) +
                     "; this one reads up to " + std::to_string(kProjectVersion) + ")",
                 path, "Open it with that version", "/version");
+  if (!fault.error)
+    for (auto step = kMigrations.begin() + (version - 1); step != kMigrations.end(); ++step) (*step)(root);
   Project project = fault.error ? Project{} : readProject(node, folder);
   if (fault.error) {
     fault.error->path = path;
