@@ -2,7 +2,7 @@
 // tromb-demo FOLDER: draws the sample footage and writes its project; files that are there already are kept.
 #include "Scenes.h"
 
-#include "analysis/BarMeter.h"
+#include "analysis/Measured.h"
 #include "data/DataFolder.h"
 #include "project/Footage.h"
 #include "project/ProjectFile.h"
@@ -70,12 +70,11 @@ Result<Project> makeProject(const std::vector<demo::Scene>& scenes, const std::s
   for (const demo::Scene& scene : scenes) {
     auto media = probe(folder + "/" + scene.file);
     if (!media) return tl::unexpected(media.error());
-    const auto bars = measureBars(*media);
-    if (!bars) return tl::unexpected(bars.error());
-    BroughtIn made = bringIn(project, *media, *bars);
-    made.shot.name = scene.shotName;
-    project.sources.push_back(made.source);
-    project.shots.push_back(made.shot);
+    const auto measured = measurePictures(*media);
+    if (!measured) return tl::unexpected(measured.error());
+    project.sources.push_back(newSource(project, *media, measured->bars));
+    project.shots.push_back(newShot(project, project.sources.back(), *media));
+    project.shots.back().name = scene.shotName;
     if (!first) first = media;
   }
   const std::pair<const char*, const char*> kDeliverables[] = {{"wide-web-video", "Wide film"},

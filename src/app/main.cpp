@@ -48,6 +48,8 @@ int main(int argc, char** argv) {
   else
     window.bringIn(files);
 
+  if (!parser.isSet(picture) && !parser.isSet(time)) window.offerRecovery();
+
   QTimer settling;
   if (parser.isSet(picture) || parser.isSet(time)) {
     QObject::connect(&settling, &QTimer::timeout, &window, [&] {

@@ -20,6 +20,7 @@ public:
   explicit ExportCommand(CLI::App& app) {
     app.add_option("project", m_path, "Project file")->required()->type_name("PROJECT");
     app.add_option("--deliverable", m_deliverables, "Name of a deliverable; all by default")->take_all();
+    app.add_option("--region", m_region, "Name of a region: export that part of the running order alone");
     app.add_option("--out", m_folder, "Folder to write to")->required()->type_name("DIR");
     app.add_flag("--overwrite", m_overwrite, "Replace files that are there");
     app.add_flag("--no-proof", m_noProof, "Leave out the reading-back");
@@ -66,10 +67,12 @@ private:
     if (!project) return tl::unexpected(project.error());
     const auto ids = deliverableIds(*project, m_deliverables);
     if (!ids) return tl::unexpected(ids.error());
+    const Region* region = m_region.empty() ? nullptr : project->regionNamed(m_region);
+    if (!m_region.empty() && !region) return fail(ErrorCode::InvalidArgument, noRegion(*project), m_path);
     const Footage footage = probeFootage(*project);
     ExportRequest request;
     for (const std::string& id : *ids) {
-      auto plan = Plan::build(*project, footage, id);
+      auto plan = region ? Plan::build(*project, footage, id, *region) : Plan::build(*project, footage, id);
       if (!plan) return tl::unexpected(plan.error());
       request.plans.push_back(std::move(*plan));
     }
@@ -78,6 +81,12 @@ private:
     request.overwrite = m_overwrite;
     request.proof = !m_noProof;
     return request;
+  }
+
+  [[nodiscard]] std::string noRegion(const Project& project) const {
+    std::string names;
+    for (const Region& region : project.regions) names += (names.empty() ? "" : ", ") + region.name;
+    return "there is no region '" + m_region + "'; " + (names.empty() ? "the project has none" : "there are " + names);
   }
 
   void report(const ExportRequest& request, const ExportProgress& p) {
@@ -104,6 +113,7 @@ private:
 
   std::string m_path;
   std::vector<std::string> m_deliverables;
+  std::string m_region;
   std::string m_folder;
   bool m_overwrite = false;
   bool m_noProof = false;

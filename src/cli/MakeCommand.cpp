@@ -1,10 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "Arguments.h"
 #include "Command.h"
-#include "analysis/BarMeter.h"
+#include "analysis/Measured.h"
 #include "delivery/Destination.h"
 #include "delivery/H264Level.h"
 #include "geometry/LegalSize.h"
+#include "media/Fingerprint.h"
 #include "project/Footage.h"
 #include "project/ProjectFile.h"
 #include "time/Timecode.h"
@@ -67,24 +68,22 @@ private:
     const std::string path = std::filesystem::absolute(pairs->front().second).lexically_normal().string();
     const auto known = std::find_if(m_project.sources.begin(), m_project.sources.end(),
                                     [&](const Source& s) { return s.path == path; });
-    std::string sourceId;
     MediaInfo media;
     Shot shot;
     if (known != m_project.sources.end()) { // a file is one source, however many shots it gives
       media = m_media.at(known->id);
-      shot = bringIn(m_project, media, known->bars).shot;
-      shot.source = known->id;
+      shot = newShot(m_project, *known, media);
     } else {
       auto info = probe(path);
       if (!info) return tl::unexpected(info.error());
       if (!info->video) return fail(ErrorCode::NotMedia, "the file has no picture", path, "Give a video or a still");
-      const auto bars = measureBars(*info, stop);
-      if (!bars) return tl::unexpected(bars.error());
+      const auto measured = measurePictures(*info, stop);
+      if (!measured) return tl::unexpected(measured.error());
       media = *info;
-      BroughtIn made = bringIn(m_project, media, *bars);
-      shot = made.shot;
-      m_media.emplace(made.source.id, media);
-      m_project.sources.push_back(std::move(made.source));
+      m_project.sources.push_back(newSource(m_project, media, measured->bars));
+      if (auto fingerprint = fingerprintOf(path)) m_project.sources.back().fingerprint = *fingerprint;
+      m_media.emplace(m_project.sources.back().id, media);
+      shot = newShot(m_project, m_project.sources.back(), media);
     }
     for (const auto& [key, value] : *pairs) {
       if (key.empty()) continue;

@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "Command.h"
-#include "analysis/BarMeter.h"
-#include "analysis/Loudness.h"
+#include "analysis/Measured.h"
 #include "media/MediaInfo.h"
 
 #include <nlohmann/json.hpp>
@@ -51,18 +50,16 @@ private:
     if (!info) return tl::unexpected(info.error());
     Json object = toJson(*info);
     if (!m_measure) return object;
+    const auto found = measure(*info, stop);
+    if (!found) return tl::unexpected(found.error());
     Json measured = Json::object();
     if (info->video) {
-      const auto bars = measureBars(*info, stop);
-      if (!bars) return tl::unexpected(bars.error());
-      measured["bars"] = {{"left", bars->left}, {"top", bars->top}, {"right", bars->right}, {"bottom", bars->bottom}};
-      measured["scan"] = scanWord(info->video->scan);
+      const Bars& b = found->bars;
+      measured["bars"] = {{"left", b.left}, {"top", b.top}, {"right", b.right}, {"bottom", b.bottom}};
+      measured["scan"] = found->scan ? scanWord(*found->scan) : "undetermined";
     }
-    if (!info->audio.empty()) {
-      const auto loudness = measureLoudness(*info, stop);
-      if (!loudness) return tl::unexpected(loudness.error());
+    if (const auto& loudness = found->loudness)
       measured["loudness"] = {{"integratedLufs", loudness->integratedLufs}, {"truePeakDbtp", loudness->truePeakDbtp}};
-    }
     object["measured"] = measured;
     return object;
   }

@@ -6,8 +6,36 @@
 
 #include <QFileInfo>
 #include <algorithm>
+#include <set>
 
 namespace tromb {
+namespace {
+
+/// The items at these places, ascending, each once.
+template <typename Item> std::vector<Held<Item>> held(const std::vector<Item>& list, std::vector<int> places) {
+  std::sort(places.begin(), places.end());
+  places.erase(std::unique(places.begin(), places.end()), places.end());
+  std::vector<Held<Item>> items;
+  for (const int place : places)
+    if (place >= 0 && place < int(list.size())) items.push_back({place, list[size_t(place)], {}});
+  return items;
+}
+
+template <typename Item>
+void pushChanges(QUndoStack& stack, Document& document, const std::vector<Item>& list, const std::vector<Item>& changed,
+                 const QString& text, int gesture) {
+  std::vector<Item> before;
+  std::vector<Item> after;
+  for (const Item& item : changed) {
+    const int at = placeOf(list, item.id);
+    if (at < 0 || (gesture == 0 && list[size_t(at)] == item)) continue;
+    before.push_back(list[size_t(at)]);
+    after.push_back(item);
+  }
+  if (before != after) stack.push(new ChangeCommand<Item>(document, text, before, after, gesture));
+}
+
+} // namespace
 
 Document::Document(QObject* parent) : QObject(parent) {
   connect(&m_stack, &QUndoStack::cleanChanged, this, &Document::identityChanged);
@@ -29,35 +57,42 @@ Cell Document::cell(CellPlace place) const {
                 media(shot.source));
 }
 
-int Document::complaints() const {
-  int count = 0;
-  for (int row = 0; row < int(m_project.shots.size()); ++row)
-    for (int column = 0; column < int(m_project.deliverables.size()); ++column)
-      count += cell({row, column}).complains() ? 1 : 0;
-  return count;
+const Measured* Document::measured(const std::string& sourceId) const {
+  const auto at = m_measured.find(sourceId);
+  return at == m_measured.end() ? nullptr : &at->second;
 }
 
-void Document::startNew() {
+int Document::rowOfSource(const std::string& sourceId) const {
+  return placeOf(m_project.sources, sourceId);
+}
+
+void Document::replace(Project project, const QString& path) {
   emit aboutToReset();
-  m_project = {};
+  m_project = std::move(project);
   m_footage.clear();
-  m_path.clear();
+  m_measured.clear();
+  m_path = path;
   m_stack.clear();
+  m_touched = false;
   emit reset();
   emit identityChanged();
+}
+
+void Document::startNew(const Project& from) {
+  replace(from, {});
 }
 
 Status Document::load(const QString& path) {
   auto project = loadProject(path.toStdString());
   if (!project) return tl::unexpected(project.error());
-  emit aboutToReset();
-  m_project = std::move(*project);
-  m_footage.clear();
-  m_path = QFileInfo(path).absoluteFilePath();
-  m_stack.clear();
-  emit reset();
-  emit identityChanged();
+  replace(std::move(*project), QFileInfo(path).absoluteFilePath());
   return {};
+}
+
+void Document::recover(const Project& project, const QString& path) {
+  replace(project, path);
+  m_touched = true;
+  emit identityChanged();
 }
 
 Status Document::save(const QString& path) {
@@ -67,55 +102,223 @@ Status Document::save(const QString& path) {
   if (const Status saved = saveProject(named, path.toStdString()); !saved) return saved;
   m_project.name = named.name;
   m_path = QFileInfo(path).absoluteFilePath();
+  m_touched = false;
   m_stack.setClean();
   emit identityChanged();
   return {};
 }
 
-void Document::setMedia(const std::string& sourceId, Result<MediaInfo> media) {
-  m_footage.insert_or_assign(sourceId, std::move(media));
-  emit mediaChanged(QString::fromStdString(sourceId));
+void Document::setMedia(const std::vector<Learned>& learned) {
+  QStringList ids;
+  for (const Learned& each : learned) {
+    auto media = each.media;
+    // What was measured outranks what the file says of itself.
+    if (const Measured* found = measured(each.sourceId); found && media && media->video && found->scan)
+      media->video->scan = *found->scan;
+    m_footage.insert_or_assign(each.sourceId, std::move(media));
+    ids << QString::fromStdString(each.sourceId);
+  }
+  if (!ids.isEmpty()) emit mediaChanged(ids);
 }
 
-void Document::addFootage(const std::vector<NewFootage>& files) {
-  std::vector<HeldShot> shots;
+bool Document::takeIn(Source& source) const {
+  const Measured* found = measured(source.id);
+  if (!found || source.barsBy != BarsBy::Nobody) return false;
+  source.barsBy = BarsBy::Measure;
+  source.bars = found->bars;
+  return !found->bars.none();
+}
+
+void Document::setMeasured(const std::string& sourceId, const std::string& fingerprint, const Measured& measured) {
+  const int row = rowOfSource(sourceId);
+  if (row < 0) return; // removed meanwhile
+  m_measured.insert_or_assign(sourceId, measured);
+  Source& source = m_project.sources[size_t(row)];
+  if (source.fingerprint.empty()) source.fingerprint = fingerprint;
+  if (takeIn(source)) {
+    m_touched = true;
+    emit identityChanged();
+  }
+  emit sourceChanged(row);
+  if (const auto at = m_footage.find(sourceId); at != m_footage.end()) setMedia({{sourceId, at->second}});
+}
+
+void Document::addFootage(const std::vector<NewFootage>& files, AsShots asShots, const std::string& group) {
+  std::vector<Held<Source>> sources;
+  std::vector<Held<Shot>> shots;
   Project ahead = m_project; // so that each gets ids that the ones before it did not take
   for (const NewFootage& file : files) {
-    const BroughtIn made = bringIn(ahead, file.media, file.bars);
-    ahead.sources.push_back(made.source);
-    ahead.shots.push_back(made.shot);
-    m_footage.insert_or_assign(made.source.id, file.media);
-    shots.push_back({int(ahead.shots.size()) - 1, made.shot, made.source, {}});
+    ahead.sources.push_back(newSource(ahead, file.media));
+    Source& source = ahead.sources.back();
+    // Not an id of one that was removed either: facts are kept for when its removal is undone.
+    for (int n = 1; m_footage.contains(source.id); ++n) source.id = "s" + std::to_string(n);
+    source.group = group;
+    source.fingerprint = file.fingerprint;
+    m_footage.insert_or_assign(source.id, file.media);
+    m_measured.erase(source.id);
+    sources.push_back({int(ahead.sources.size()) - 1, source, {}});
+    if (asShots == AsShots::No || !file.media.video) continue;
+    ahead.shots.push_back(newShot(ahead, source, file.media));
+    shots.push_back({int(ahead.shots.size()) - 1, ahead.shots.back(), {}});
   }
-  const QString text = counted(int(shots.size()), tr("Bring in a file"), tr("Bring in %1 files"));
-  if (!shots.empty()) m_stack.push(new ShotsCommand(*this, text, std::move(shots), false));
+  if (sources.empty()) return;
+  m_stack.beginMacro(counted(int(sources.size()), tr("Bring in a file"), tr("Bring in %1 files")));
+  m_stack.push(new ItemsCommand<Source>(*this, {}, std::move(sources), false));
+  if (!shots.empty()) m_stack.push(new ItemsCommand<Shot>(*this, {}, std::move(shots), false));
+  m_stack.endMacro();
+}
+
+void Document::removeSources(std::vector<int> rows) {
+  auto sources = held(m_project.sources, std::move(rows));
+  if (sources.empty()) return;
+  std::set<std::string> gone;
+  for (const auto& source : sources) gone.insert(source.item.id);
+  std::vector<int> shots;
+  for (int row = 0; row < int(m_project.shots.size()); ++row)
+    if (gone.contains(m_project.shots[size_t(row)].source)) shots.push_back(row);
+  std::vector<SoundBed> beds = m_project.beds;
+  std::erase_if(beds, [&](const SoundBed& bed) { return gone.contains(bed.source); });
+  m_stack.beginMacro(counted(int(sources.size()), tr("Remove a source"), tr("Remove %1 sources")));
+  removeShots(shots);
+  setBeds(beds, {});
+  m_stack.push(new ItemsCommand<Source>(*this, {}, std::move(sources), true));
+  m_stack.endMacro();
+}
+
+void Document::changeSources(const std::vector<Source>& changed, const QString& text) {
+  pushChanges(m_stack, *this, m_project.sources, changed, text, 0);
+}
+
+void Document::relink(const std::vector<std::pair<std::string, std::string>>& paths) {
+  std::vector<Source> changed;
+  for (const auto& [id, path] : paths)
+    if (const Source* source = m_project.source(id)) {
+      changed.push_back(*source);
+      changed.back().path = path;
+      m_footage.erase(id);
+    }
+  changeSources(changed, counted(int(changed.size()), tr("Find a file"), tr("Find %1 files")));
+}
+
+void Document::addShots(std::vector<Shot> shots, int at) {
+  std::vector<Held<Shot>> items;
+  Project ahead = m_project;
+  for (Shot& shot : shots) {
+    shot.id = freshId(ahead.shots, "h");
+    ahead.shots.push_back(shot);
+    items.push_back({at + int(items.size()), shot, {}});
+  }
+  if (!items.empty())
+    m_stack.push(new ItemsCommand<Shot>(*this, counted(int(items.size()), tr("Add a shot"), tr("Add %1 shots")),
+                                        std::move(items), false));
 }
 
 void Document::removeShots(std::vector<int> rows) {
+  auto shots = held(m_project.shots, std::move(rows));
+  const QString text = counted(int(shots.size()), tr("Remove a shot"), tr("Remove %1 shots"));
+  if (!shots.empty()) m_stack.push(new ItemsCommand<Shot>(*this, text, std::move(shots), true));
+}
+
+std::vector<std::pair<std::string, Framing>> Document::framingsOf(const std::string& shotId) const {
+  std::vector<std::pair<std::string, Framing>> framings;
+  for (const Deliverable& d : m_project.deliverables)
+    if (const auto at = d.framings.find(shotId); at != d.framings.end()) framings.emplace_back(d.id, at->second);
+  return framings;
+}
+
+void Document::duplicateShots(std::vector<int> rows) {
+  std::vector<Held<Shot>> copies;
+  Project ahead = m_project;
+  for (const auto& original : held(m_project.shots, std::move(rows))) {
+    Shot copy = original.item;
+    copy.id = freshId(ahead.shots, "h");
+    ahead.shots.push_back(copy);
+    copies.push_back({original.place + 1 + int(copies.size()), copy, framingsOf(original.item.id)});
+  }
+  const QString text = counted(int(copies.size()), tr("Duplicate a shot"), tr("Duplicate %1 shots"));
+  if (!copies.empty()) m_stack.push(new ItemsCommand<Shot>(*this, text, std::move(copies), false));
+}
+
+void Document::placeShots(std::vector<int> rows, int before) {
   std::sort(rows.begin(), rows.end());
   rows.erase(std::unique(rows.begin(), rows.end()), rows.end());
-  std::vector<HeldShot> shots;
-  for (size_t i = 0; i < rows.size(); ++i) shots.push_back({rows[i], m_project.shots[size_t(rows[i])], {}, {}});
-  const QString text = counted(int(shots.size()), tr("Remove a shot"), tr("Remove %1 shots"));
-  if (!shots.empty()) m_stack.push(new ShotsCommand(*this, text, std::move(shots), true));
+  // Where the first of them ends up, once those in front of the place are gone from it.
+  const auto ahead = int(std::lower_bound(rows.begin(), rows.end(), before) - rows.begin());
+  const int first = before - ahead;
+  bool moves = false;
+  for (size_t i = 0; i < rows.size(); ++i) moves = moves || rows[i] != first + int(i);
+  if (!moves) return;
+  m_stack.beginMacro(counted(int(rows.size()), tr("Move shot"), tr("Move %1 shots")));
+  // Those from in front of the place go last to first, so that none moves another that is still to go.
+  for (int i = ahead - 1; i >= 0; --i) moveShot(rows[size_t(i)], first + i);
+  for (size_t i = size_t(ahead); i < rows.size(); ++i) moveShot(rows[i], first + int(i));
+  m_stack.endMacro();
 }
 
 void Document::moveShot(int from, int to) {
   const int count = int(m_project.shots.size());
   if (from == to || from < 0 || to < 0 || from >= count || to >= count) return;
-  m_stack.push(new MoveCommand(*this, MoveCommand::What::Shot, from, to, tr("Move shot")));
+  m_stack.push(new MoveCommand<Shot>(*this, from, to, tr("Move shot")));
 }
 
 void Document::renameShot(int row, const QString& name) {
   Shot changed = m_project.shots[size_t(row)];
   changed.name = name.trimmed().toStdString();
-  if (changed.name.empty() || changed == m_project.shots[size_t(row)]) return;
-  m_stack.push(new ChangeCommand<Shot>(*this, tr("Rename shot"), m_project.shots[size_t(row)], changed));
+  if (!changed.name.empty()) changeShots({changed}, tr("Rename shot"));
+}
+
+void Document::changeShots(const std::vector<Shot>& changed, const QString& text, int gesture) {
+  pushChanges(m_stack, *this, m_project.shots, changed, text, gesture);
+}
+
+void Document::splitShot(int row, const std::vector<Rational>& sourceTimes) {
+  const Shot whole = m_project.shots[size_t(row)];
+  std::vector<Rational> times;
+  for (const Rational& time : sourceTimes)
+    if (time > whole.in && time < whole.out && (times.empty() || time > times.back())) times.push_back(time);
+  if (times.empty()) return;
+  Shot first = whole;
+  first.out = times.front();
+  const auto framings = framingsOf(whole.id);
+  std::vector<Held<Shot>> parts;
+  Project ahead = m_project;
+  for (size_t i = 0; i < times.size(); ++i) {
+    Shot part = whole;
+    part.id = freshId(ahead.shots, "h");
+    part.in = times[i];
+    part.out = i + 1 < times.size() ? times[i + 1] : whole.out;
+    part.name = whole.name + " " + std::to_string(i + 2);
+    ahead.shots.push_back(part);
+    parts.push_back({row + 1 + int(i), part, framings});
+  }
+  m_stack.beginMacro(tr("Split shot"));
+  changeShots({first}, {});
+  m_stack.push(new ItemsCommand<Shot>(*this, {}, std::move(parts), false));
+  m_stack.endMacro();
+}
+
+void Document::setGroups(const std::vector<Group>& groups, const QString& text) {
+  if (groups != m_project.groups) m_stack.push(new ListCommand<Group>(*this, text, m_project.groups, groups, 0));
+}
+
+void Document::setRegions(const std::vector<Region>& regions, const QString& text, int gesture) {
+  if (regions != m_project.regions)
+    m_stack.push(new ListCommand<Region>(*this, text, m_project.regions, regions, gesture));
+}
+
+void Document::setBeds(const std::vector<SoundBed>& beds, const QString& text, int gesture) {
+  if (beds != m_project.beds) m_stack.push(new ListCommand<SoundBed>(*this, text, m_project.beds, beds, gesture));
 }
 
 void Document::addDeliverable(const Deliverable& deliverable) {
-  m_stack.push(new DeliverablesCommand(*this, tr("Add '%1'").arg(QString::fromStdString(deliverable.name)),
-                                       {{int(m_project.deliverables.size()), deliverable}}, false));
+  addDeliverables({deliverable}, tr("Add '%1'").arg(QString::fromStdString(deliverable.name)));
+}
+
+void Document::addDeliverables(const std::vector<Deliverable>& deliverables, const QString& text) {
+  std::vector<Held<Deliverable>> items;
+  for (const Deliverable& deliverable : deliverables)
+    items.push_back({int(m_project.deliverables.size() + items.size()), deliverable, {}});
+  if (!items.empty()) m_stack.push(new ItemsCommand<Deliverable>(*this, text, std::move(items), false));
 }
 
 void Document::editDeliverable(int column, const Deliverable& changed) {
@@ -123,24 +326,20 @@ void Document::editDeliverable(int column, const Deliverable& changed) {
   Deliverable after = changed;
   after.id = before.id;
   after.framings = before.framings;
-  if (after == before) return;
-  m_stack.push(
-      new ChangeCommand<Deliverable>(*this, tr("Change '%1'").arg(QString::fromStdString(before.name)), before, after));
+  pushChanges(m_stack, *this, m_project.deliverables, {after},
+              tr("Change '%1'").arg(QString::fromStdString(before.name)), 0);
 }
 
 void Document::removeDeliverables(std::vector<int> columns) {
-  std::sort(columns.begin(), columns.end());
-  columns.erase(std::unique(columns.begin(), columns.end()), columns.end());
-  std::vector<HeldDeliverable> held;
-  for (const int column : columns) held.push_back({column, m_project.deliverables[size_t(column)]});
-  const QString text = counted(int(held.size()), tr("Remove a deliverable"), tr("Remove %1 deliverables"));
-  if (!held.empty()) m_stack.push(new DeliverablesCommand(*this, text, std::move(held), true));
+  auto items = held(m_project.deliverables, std::move(columns));
+  const QString text = counted(int(items.size()), tr("Remove a deliverable"), tr("Remove %1 deliverables"));
+  if (!items.empty()) m_stack.push(new ItemsCommand<Deliverable>(*this, text, std::move(items), true));
 }
 
 void Document::moveDeliverable(int from, int to) {
   const int count = int(m_project.deliverables.size());
   if (from == to || from < 0 || to < 0 || from >= count || to >= count) return;
-  m_stack.push(new MoveCommand(*this, MoveCommand::What::Deliverable, from, to, tr("Move deliverable")));
+  m_stack.push(new MoveCommand<Deliverable>(*this, from, to, tr("Move deliverable")));
 }
 
 void Document::setFramings(const std::vector<std::pair<CellPlace, Framing>>& framings, const QString& text,

@@ -1,12 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "analysis/Measured.h"
 #include "model/Cell.h"
 #include "project/Footage.h"
 
 #include <QObject>
 #include <QStringList>
 #include <QUndoStack>
+#include <map>
 #include <optional>
 #include <vector>
 
@@ -32,42 +34,74 @@ public:
   [[nodiscard]] QUndoStack& undoStack() { return m_stack; }
   [[nodiscard]] QString path() const { return m_path; } ///< empty until it was saved once
   [[nodiscard]] QString title() const;                  ///< the project's name for people
-  [[nodiscard]] bool modified() const { return !m_stack.isClean(); }
+  [[nodiscard]] bool modified() const { return m_touched || !m_stack.isClean(); }
 
   [[nodiscard]] Cell cell(CellPlace place) const;
   /// Facts of a source, null while it is being looked at.
   [[nodiscard]] const Result<MediaInfo>* media(const std::string& sourceId) const;
-  /// Cells that complain, in all.
-  [[nodiscard]] int complaints() const;
+  /// What was measured of a source, null while nobody has.
+  [[nodiscard]] const Measured* measured(const std::string& sourceId) const;
+  [[nodiscard]] int rowOfSource(const std::string& sourceId) const; ///< −1 when there is none
 
   // Files. Loading replaces everything and clears the undo stack.
-  void startNew();
+  void startNew(const Project& from = {});
   [[nodiscard]] Status load(const QString& path);
   [[nodiscard]] Status save(const QString& path);
+  /// Takes over what a recovery copy holds; it counts as unsaved. `path` may be empty.
+  void recover(const Project& project, const QString& path);
 
-  /// What was learned of a source's file; not undoable, since it is a fact.
-  void setMedia(const std::string& sourceId, Result<MediaInfo> media);
+  // What was learned of files; not undoable, since these are facts. Bars that were measured are cut away at once,
+  // unless somebody has set them.
+  struct Learned {
+    std::string sourceId;
+    Result<MediaInfo> media;
+  };
+  void setMedia(const std::vector<Learned>& learned);
+  void setMeasured(const std::string& sourceId, const std::string& fingerprint, const Measured& measured);
 
-  // Undoable commands.
+  // Undoable commands. Those with a `gesture` (> 0) merge with the one before, of the same gesture, into one step.
   struct NewFootage {
     MediaInfo media;
-    Bars bars;
+    std::string fingerprint;
   };
-  void addFootage(const std::vector<NewFootage>& files);
+  enum class AsShots { No, Yes };
+  void addFootage(const std::vector<NewFootage>& files, AsShots asShots, const std::string& group = {});
+  void removeSources(std::vector<int> rows); ///< and the shots and beds made from them
+  void changeSources(const std::vector<Source>& changed, const QString& text); ///< known by their ids
+  void relink(const std::vector<std::pair<std::string, std::string>>& paths);  ///< by source id
+
+  void addShots(std::vector<Shot> shots, int at); ///< ids are given here; `at` is the row of the first
   void removeShots(std::vector<int> rows);
+  void duplicateShots(std::vector<int> rows); ///< each behind itself, with its framings
+  /// Puts shots together in front of the one that is at `before` now; the number of shots stands for the end.
+  void placeShots(std::vector<int> rows, int before);
   void moveShot(int from, int to); ///< `to` is the row it has afterwards
   void renameShot(int row, const QString& name);
+  void changeShots(const std::vector<Shot>& changed, const QString& text, int gesture = 0); ///< known by their ids
+  /// Cuts a shot at these times of its source, each inside it, in order; every part keeps the framings.
+  void splitShot(int row, const std::vector<Rational>& sourceTimes);
+
   void addDeliverable(const Deliverable& deliverable);
+  void addDeliverables(const std::vector<Deliverable>& deliverables, const QString& text);
   void editDeliverable(int column, const Deliverable& changed); ///< id and framings are kept
   void removeDeliverables(std::vector<int> columns);
   void moveDeliverable(int from, int to);
   /// Changes framings; calls with the same `gesture` (> 0) on the same cells merge into one step.
   void setFramings(const std::vector<std::pair<CellPlace, Framing>>& framings, const QString& text, int gesture = 0);
+
+  void setGroups(const std::vector<Group>& groups, const QString& text);
+  void setRegions(const std::vector<Region>& regions, const QString& text, int gesture = 0);
+  void setBeds(const std::vector<SoundBed>& beds, const QString& text, int gesture = 0);
   [[nodiscard]] int newGesture() { return ++m_gesture; }
 
 signals:
   void aboutToReset();
   void reset();
+  void sourcesAboutToBeInserted(int first, int last);
+  void sourcesInserted();
+  void sourcesAboutToBeRemoved(int first, int last);
+  void sourcesRemoved();
+  void sourceChanged(int row);
   void shotsAboutToBeInserted(int first, int last);
   void shotsInserted();
   void shotsAboutToBeRemoved(int first, int last);
@@ -83,16 +117,26 @@ signals:
   void shotChanged(int row);
   void deliverableChanged(int column);
   void framingsChanged(const std::vector<tromb::CellPlace>& places);
-  void mediaChanged(const QString& sourceId);
+  void mediaChanged(const QStringList& sourceIds); ///< facts or measures
+  void groupsChanged();
+  void regionsChanged();
+  void bedsChanged();
   void identityChanged(); ///< name, path or saved state
 
 private:
   friend class DocumentCommand;
+  /// What a source looks like once everything that was measured of it is taken in.
+  [[nodiscard]] bool takeIn(Source& source) const;
+  [[nodiscard]] std::vector<std::pair<std::string, Framing>> framingsOf(const std::string& shotId) const;
+  void replace(Project project, const QString& path);
+
   Project m_project;
   Footage m_footage;
+  std::map<std::string, Measured> m_measured; ///< by Source::id
   QUndoStack m_stack;
   QString m_path;
   int m_gesture = 0;
+  bool m_touched = false; ///< changed outside the stack since the last save
 };
 
 } // namespace tromb

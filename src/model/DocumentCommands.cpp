@@ -2,14 +2,10 @@
 #include "model/DocumentCommands.h"
 
 #include <algorithm>
+#include <type_traits>
 
 namespace tromb {
 namespace {
-
-template <typename List> int indexOf(const List& list, const std::string& id) {
-  const auto at = std::find_if(list.begin(), list.end(), [&](const auto& item) { return item.id == id; });
-  return at == list.end() ? -1 : int(at - list.begin());
-}
 
 template <typename List> void rotateItem(List& list, int from, int to) {
   const auto item = list.begin() + from;
@@ -22,87 +18,149 @@ template <typename List> void rotateItem(List& list, int from, int to) {
 } // namespace
 
 int DocumentCommand::columnOf(const std::string& id) const {
-  return indexOf(project().deliverables, id);
+  return placeOf(project().deliverables, id);
 }
 
 int DocumentCommand::rowOf(const std::string& id) const {
-  return indexOf(project().shots, id);
+  return placeOf(project().shots, id);
 }
 
-ShotsCommand::ShotsCommand(Document& document, const QString& text, std::vector<HeldShot> shots, bool removal)
-    : DocumentCommand(document, text), m_shots(std::move(shots)), m_removal(removal) {}
+template <> struct Listed<Source> {
+  static constexpr int kMergeId = 2;
+  static auto& of(Project& project) { return project.sources; }
+  static void insertion(Document& d, int at) { emit d.sourcesAboutToBeInserted(at, at); }
+  static void inserted(Document& d) { emit d.sourcesInserted(); }
+  static void removal(Document& d, int at) { emit d.sourcesAboutToBeRemoved(at, at); }
+  static void removed(Document& d) { emit d.sourcesRemoved(); }
+  static void changed(Document& d, int at) { emit d.sourceChanged(at); }
+};
+template <> struct Listed<Shot> {
+  static constexpr int kMergeId = 3;
+  static auto& of(Project& project) { return project.shots; }
+  static void insertion(Document& d, int at) { emit d.shotsAboutToBeInserted(at, at); }
+  static void inserted(Document& d) { emit d.shotsInserted(); }
+  static void removal(Document& d, int at) { emit d.shotsAboutToBeRemoved(at, at); }
+  static void removed(Document& d) { emit d.shotsRemoved(); }
+  static void changed(Document& d, int at) { emit d.shotChanged(at); }
+  static void moving(Document& d, int from, int to) { emit d.shotAboutToMove(from, to); }
+  static void moved(Document& d) { emit d.shotMoved(); }
+};
+template <> struct Listed<Deliverable> {
+  static constexpr int kMergeId = 4;
+  static auto& of(Project& project) { return project.deliverables; }
+  static void insertion(Document& d, int at) { emit d.deliverablesAboutToBeInserted(at, at); }
+  static void inserted(Document& d) { emit d.deliverablesInserted(); }
+  static void removal(Document& d, int at) { emit d.deliverablesAboutToBeRemoved(at, at); }
+  static void removed(Document& d) { emit d.deliverablesRemoved(); }
+  static void changed(Document& d, int at) { emit d.deliverableChanged(at); }
+  static void moving(Document& d, int from, int to) { emit d.deliverableAboutToMove(from, to); }
+  static void moved(Document& d) { emit d.deliverableMoved(); }
+};
+template <> struct Listed<Group> {
+  static constexpr int kMergeId = 5;
+  static auto& of(Project& project) { return project.groups; }
+  static void replaced(Document& d) { emit d.groupsChanged(); }
+};
+template <> struct Listed<Region> {
+  static constexpr int kMergeId = 6;
+  static auto& of(Project& project) { return project.regions; }
+  static void replaced(Document& d) { emit d.regionsChanged(); }
+};
+template <> struct Listed<SoundBed> {
+  static constexpr int kMergeId = 7;
+  static auto& of(Project& project) { return project.beds; }
+  static void replaced(Document& d) { emit d.bedsChanged(); }
+};
 
-void ShotsCommand::putIn() {
-  for (const HeldShot& held : m_shots) {
-    emit document().shotsAboutToBeInserted(held.row, held.row);
-    if (held.source) project().sources.push_back(*held.source);
-    project().shots.insert(project().shots.begin() + held.row, held.shot);
+template <typename Item> void ItemsCommand<Item>::putIn() {
+  auto& list = Listed<Item>::of(project());
+  for (const Held<Item>& held : m_items) {
+    Listed<Item>::insertion(document(), held.place);
+    list.insert(list.begin() + held.place, held.item);
+    if constexpr (std::is_same_v<Item, Source>) (void)takeIn(list[size_t(held.place)]);
     for (const auto& [deliverable, framing] : held.framings)
       if (const int column = columnOf(deliverable); column >= 0)
-        project().deliverables[size_t(column)].framings[held.shot.id] = framing;
-    emit document().shotsInserted();
+        project().deliverables[size_t(column)].framings[held.item.id] = framing;
+    Listed<Item>::inserted(document());
   }
 }
 
-void ShotsCommand::takeOut() {
-  for (auto held = m_shots.rbegin(); held != m_shots.rend(); ++held) {
-    emit document().shotsAboutToBeRemoved(held->row, held->row);
+template <typename Item> void ItemsCommand<Item>::takeOut() {
+  auto& list = Listed<Item>::of(project());
+  for (auto held = m_items.rbegin(); held != m_items.rend(); ++held) {
+    Listed<Item>::removal(document(), held->place);
+    held->item = list[size_t(held->place)];
     held->framings.clear();
-    for (Deliverable& deliverable : project().deliverables)
-      if (const auto at = deliverable.framings.find(held->shot.id); at != deliverable.framings.end()) {
-        held->framings.emplace_back(deliverable.id, at->second);
-        deliverable.framings.erase(at);
-      }
-    project().shots.erase(project().shots.begin() + held->row);
-    if (held->source) project().sources.pop_back();
-    emit document().shotsRemoved();
+    if constexpr (std::is_same_v<Item, Shot>)
+      for (Deliverable& deliverable : project().deliverables)
+        if (const auto at = deliverable.framings.find(held->item.id); at != deliverable.framings.end()) {
+          held->framings.emplace_back(deliverable.id, at->second);
+          deliverable.framings.erase(at);
+        }
+    list.erase(list.begin() + held->place);
+    Listed<Item>::removed(document());
   }
 }
 
-DeliverablesCommand::DeliverablesCommand(Document& document, const QString& text,
-                                         std::vector<HeldDeliverable> deliverables, bool removal)
-    : DocumentCommand(document, text), m_deliverables(std::move(deliverables)), m_removal(removal) {}
+template <typename Item> void MoveCommand<Item>::move(int from, int to) {
+  Listed<Item>::moving(document(), from, to);
+  rotateItem(Listed<Item>::of(project()), from, to);
+  Listed<Item>::moved(document());
+}
 
-void DeliverablesCommand::putIn() {
-  for (const HeldDeliverable& held : m_deliverables) {
-    emit document().deliverablesAboutToBeInserted(held.column, held.column);
-    project().deliverables.insert(project().deliverables.begin() + held.column, held.deliverable);
-    emit document().deliverablesInserted();
+template <typename Item> int ChangeCommand<Item>::id() const {
+  return m_gesture > 0 ? Listed<Item>::kMergeId : -1;
+}
+
+template <typename Item> bool ChangeCommand<Item>::mergeWith(const QUndoCommand* other) {
+  const auto* later = static_cast<const ChangeCommand*>(other);
+  if (later->m_gesture != m_gesture || !std::equal(m_after.begin(), m_after.end(), later->m_after.begin(),
+                                                   later->m_after.end(),
+                                                   [](const Item& a, const Item& b) { return a.id == b.id; }))
+    return false;
+  m_after = later->m_after;
+  setObsolete(m_after == m_before);
+  return true;
+}
+
+template <typename Item> void ChangeCommand<Item>::put(const std::vector<Item>& items) {
+  for (const Item& item : items) {
+    const int at = placeOf(Listed<Item>::of(project()), item.id);
+    Item& place = Listed<Item>::of(project())[size_t(at)];
+    place = item;
+    if constexpr (std::is_same_v<Item, Source>) (void)takeIn(place);
+    Listed<Item>::changed(document(), at);
   }
 }
 
-void DeliverablesCommand::takeOut() {
-  for (auto held = m_deliverables.rbegin(); held != m_deliverables.rend(); ++held) {
-    emit document().deliverablesAboutToBeRemoved(held->column, held->column);
-    held->deliverable = project().deliverables[size_t(held->column)];
-    project().deliverables.erase(project().deliverables.begin() + held->column);
-    emit document().deliverablesRemoved();
-  }
+template <typename Item> int ListCommand<Item>::id() const {
+  return m_gesture > 0 ? Listed<Item>::kMergeId : -1;
 }
 
-void MoveCommand::move(int from, int to) {
-  if (m_what == What::Shot) {
-    emit document().shotAboutToMove(from, to);
-    rotateItem(project().shots, from, to);
-    emit document().shotMoved();
-  } else {
-    emit document().deliverableAboutToMove(from, to);
-    rotateItem(project().deliverables, from, to);
-    emit document().deliverableMoved();
-  }
+template <typename Item> bool ListCommand<Item>::mergeWith(const QUndoCommand* other) {
+  const auto* later = static_cast<const ListCommand*>(other);
+  if (later->m_gesture != m_gesture) return false;
+  m_after = later->m_after;
+  setObsolete(m_after == m_before);
+  return true;
 }
 
-template <> void ChangeCommand<Shot>::put(const Shot& shot) {
-  const int row = rowOf(shot.id);
-  project().shots[size_t(row)] = shot;
-  emit document().shotChanged(row);
+template <typename Item> void ListCommand<Item>::put(const std::vector<Item>& items) {
+  Listed<Item>::of(project()) = items;
+  Listed<Item>::replaced(document());
 }
 
-template <> void ChangeCommand<Deliverable>::put(const Deliverable& deliverable) {
-  const int column = columnOf(deliverable.id);
-  project().deliverables[size_t(column)] = deliverable;
-  emit document().deliverableChanged(column);
-}
+template class ItemsCommand<Source>;
+template class ItemsCommand<Shot>;
+template class ItemsCommand<Deliverable>;
+template class MoveCommand<Shot>;
+template class MoveCommand<Deliverable>;
+template class ChangeCommand<Source>;
+template class ChangeCommand<Shot>;
+template class ChangeCommand<Deliverable>;
+template class ListCommand<Group>;
+template class ListCommand<Region>;
+template class ListCommand<SoundBed>;
 
 void FramingCommand::put(std::optional<Framing> Change::*side) {
   std::vector<CellPlace> places;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The undoable changes of a Document; pushed by its methods only.
+// The undoable changes of a Document; pushed by its methods only. Larger edits are macros of these.
 #pragma once
 
 #include "model/Document.h"
@@ -16,78 +16,84 @@ protected:
   [[nodiscard]] Document& document() const { return m_document; }
   [[nodiscard]] int columnOf(const std::string& deliverableId) const;
   [[nodiscard]] int rowOf(const std::string& shotId) const;
+  [[nodiscard]] bool takeIn(Source& source) const { return m_document.takeIn(source); }
 
 private:
   Document& m_document;
 };
 
-/// A shot taken out, with what belongs to it, so that it can be put back.
-struct HeldShot {
-  int row = 0;
-  Shot shot;
-  std::optional<Source> source;                          ///< when the source comes and goes with it
-  std::vector<std::pair<std::string, Framing>> framings; ///< by deliverable id
+/// Where a document keeps items of a kind, and the signals that tell of them.
+template <typename Item> struct Listed;
+
+/// An item taken out, with what belongs to it, so that it can be put back.
+template <typename Item> struct Held {
+  int place = 0;
+  Item item;
+  std::vector<std::pair<std::string, Framing>> framings; ///< of a shot, by deliverable id
 };
 
-/// Puts shots in, or (as `removal`) takes them out.
-class ShotsCommand final : public DocumentCommand {
+/// Puts sources, shots or deliverables in, or (as `removal`) takes them out.
+template <typename Item> class ItemsCommand final : public DocumentCommand {
 public:
-  ShotsCommand(Document& document, const QString& text, std::vector<HeldShot> shots, bool removal);
+  ItemsCommand(Document& document, const QString& text, std::vector<Held<Item>> items, bool removal)
+      : DocumentCommand(document, text), m_items(std::move(items)), m_removal(removal) {}
   void redo() override { m_removal ? takeOut() : putIn(); }
   void undo() override { m_removal ? putIn() : takeOut(); }
 
 private:
   void putIn();
   void takeOut();
-  std::vector<HeldShot> m_shots; ///< ascending rows
+  std::vector<Held<Item>> m_items; ///< ascending places
   bool m_removal;
 };
 
-struct HeldDeliverable {
-  int column = 0;
-  Deliverable deliverable;
-};
-
-class DeliverablesCommand final : public DocumentCommand {
+/// Moves one shot or deliverable.
+template <typename Item> class MoveCommand final : public DocumentCommand {
 public:
-  DeliverablesCommand(Document& document, const QString& text, std::vector<HeldDeliverable> deliverables, bool removal);
-  void redo() override { m_removal ? takeOut() : putIn(); }
-  void undo() override { m_removal ? putIn() : takeOut(); }
-
-private:
-  void putIn();
-  void takeOut();
-  std::vector<HeldDeliverable> m_deliverables; ///< ascending columns
-  bool m_removal;
-};
-
-class MoveCommand final : public DocumentCommand {
-public:
-  enum class What { Shot, Deliverable };
-  MoveCommand(Document& document, What what, int from, int to, const QString& text)
-      : DocumentCommand(document, text), m_what(what), m_from(from), m_to(to) {}
+  MoveCommand(Document& document, int from, int to, const QString& text)
+      : DocumentCommand(document, text), m_from(from), m_to(to) {}
   void redo() override { move(m_from, m_to); }
   void undo() override { move(m_to, m_from); }
 
 private:
   void move(int from, int to);
-  What m_what;
   int m_from;
   int m_to;
 };
 
-/// Swaps one shot or deliverable for a changed one with the same id.
+/// Swaps items for changed ones with the same ids.
 template <typename Item> class ChangeCommand final : public DocumentCommand {
 public:
-  ChangeCommand(Document& document, const QString& text, Item before, Item after)
-      : DocumentCommand(document, text), m_before(std::move(before)), m_after(std::move(after)) {}
+  ChangeCommand(Document& document, const QString& text, std::vector<Item> before, std::vector<Item> after,
+                int gesture = 0)
+      : DocumentCommand(document, text), m_before(std::move(before)), m_after(std::move(after)), m_gesture(gesture) {}
   void redo() override { put(m_after); }
   void undo() override { put(m_before); }
+  [[nodiscard]] int id() const override;
+  bool mergeWith(const QUndoCommand* other) override;
 
 private:
-  void put(const Item& item);
-  Item m_before;
-  Item m_after;
+  void put(const std::vector<Item>& items);
+  std::vector<Item> m_before;
+  std::vector<Item> m_after;
+  int m_gesture;
+};
+
+/// Swaps a whole short list: groups, regions or sound beds.
+template <typename Item> class ListCommand final : public DocumentCommand {
+public:
+  ListCommand(Document& document, const QString& text, std::vector<Item> before, std::vector<Item> after, int gesture)
+      : DocumentCommand(document, text), m_before(std::move(before)), m_after(std::move(after)), m_gesture(gesture) {}
+  void redo() override { put(m_after); }
+  void undo() override { put(m_before); }
+  [[nodiscard]] int id() const override;
+  bool mergeWith(const QUndoCommand* other) override;
+
+private:
+  void put(const std::vector<Item>& items);
+  std::vector<Item> m_before;
+  std::vector<Item> m_after;
+  int m_gesture;
 };
 
 class FramingCommand final : public DocumentCommand {

@@ -5,13 +5,12 @@
 
 #include <QObject>
 #include <QStringList>
-#include <deque>
 #include <thread>
 
 namespace tromb {
 
 /// Looks at files beside the window's thread: new footage to bring in, and the sources of a project that was
-/// opened. One queue, one thread; lives as long as the document's window.
+/// opened. One job at a time; lives as long as the document's window.
 class FootageImport : public QObject {
   Q_OBJECT
 
@@ -19,10 +18,11 @@ public:
   explicit FootageImport(Document& document, QObject* parent = nullptr);
   ~FootageImport() override;
 
-  /// Brings in files; folders stand for the files in them. What works becomes one undoable step, what does not is
-  /// told with `refused`. Files that are in the project already are told, too.
-  void bringIn(const QStringList& paths);
-  /// Looks at every source of the document again.
+  /// Brings in files; folders stand for all files in them and below. What works becomes one undoable step, what does
+  /// not is told with `refused`. A file already there is told, too: by its path, or by its fingerprint when it is a
+  /// copy under another name.
+  void bringIn(const QStringList& paths, Document::AsShots asShots, const std::string& group = {});
+  /// Looks at every source of the document that nothing is known of yet.
   void lookAtSources();
   /// Forgets what is not yet looked at.
   void cancel();
@@ -31,6 +31,7 @@ public:
 signals:
   void progress(int done, int all, const QString& file);
   void refused(const QStringList& reasons);
+  void broughtIn(int files);
   void finished();
 
 private:

@@ -9,51 +9,113 @@
 namespace tromb {
 
 SheetModel::SheetModel(Document& document, QObject* parent) : QAbstractTableModel(parent), m_document(document) {
-  const auto all = [this] {
-    if (rowCount() == 0 || columnCount() == 0) return;
-    emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
-  };
   connect(&document, &Document::aboutToReset, this, &SheetModel::beginResetModel);
-  connect(&document, &Document::reset, this, &SheetModel::endResetModel);
+  connect(&document, &Document::reset, this, [this] {
+    forget();
+    endResetModel();
+  });
   connect(&document, &Document::shotsAboutToBeInserted, this,
           [this](int first, int last) { beginInsertRows({}, first, last); });
-  connect(&document, &Document::shotsInserted, this, &SheetModel::endInsertRows);
+  connect(&document, &Document::shotsInserted, this, [this] {
+    forget();
+    endInsertRows();
+  });
   connect(&document, &Document::shotsAboutToBeRemoved, this,
           [this](int first, int last) { beginRemoveRows({}, first, last); });
-  connect(&document, &Document::shotsRemoved, this, &SheetModel::endRemoveRows);
+  connect(&document, &Document::shotsRemoved, this, [this] {
+    forget();
+    endRemoveRows();
+  });
   // Qt's target row is counted before the move.
   connect(&document, &Document::shotAboutToMove, this,
           [this](int from, int to) { beginMoveRows({}, from, from, {}, to > from ? to + 1 : to); });
-  connect(&document, &Document::shotMoved, this, &SheetModel::endMoveRows);
+  connect(&document, &Document::shotMoved, this, [this] {
+    forget();
+    endMoveRows();
+  });
   connect(&document, &Document::deliverablesAboutToBeInserted, this,
           [this](int first, int last) { beginInsertColumns({}, first, last); });
-  connect(&document, &Document::deliverablesInserted, this, &SheetModel::endInsertColumns);
+  connect(&document, &Document::deliverablesInserted, this, [this] {
+    forget();
+    endInsertColumns();
+  });
   connect(&document, &Document::deliverablesAboutToBeRemoved, this,
           [this](int first, int last) { beginRemoveColumns({}, first, last); });
-  connect(&document, &Document::deliverablesRemoved, this, &SheetModel::endRemoveColumns);
+  connect(&document, &Document::deliverablesRemoved, this, [this] {
+    forget();
+    endRemoveColumns();
+  });
   connect(&document, &Document::deliverableAboutToMove, this,
           [this](int from, int to) { beginMoveColumns({}, from, from, {}, to > from ? to + 1 : to); });
-  connect(&document, &Document::deliverableMoved, this, &SheetModel::endMoveColumns);
-  connect(&document, &Document::shotChanged, this, [this](int row) {
-    emit headerDataChanged(Qt::Vertical, row, row);
-    if (columnCount() > 0) emit dataChanged(index(row, 0), index(row, columnCount() - 1));
+  connect(&document, &Document::deliverableMoved, this, [this] {
+    forget();
+    endMoveColumns();
   });
+  connect(&document, &Document::shotChanged, this, [this](int row) { rowsChanged({row}); });
   connect(&document, &Document::deliverableChanged, this, [this](int column) {
+    if (size_t(column) < m_columns.size()) m_columns[size_t(column)].known = false;
     emit headerDataChanged(Qt::Horizontal, column, column);
     if (rowCount() > 0) emit dataChanged(index(0, column), index(rowCount() - 1, column));
   });
   connect(&document, &Document::framingsChanged, this, [this](const std::vector<CellPlace>& places) {
     for (const CellPlace& place : places) {
+      if (size_t(place.deliverable) < m_columns.size() && m_columns[size_t(place.deliverable)].known) {
+        Column& column = m_columns[size_t(place.deliverable)];
+        Cell::State& state = column.states[size_t(place.shot)];
+        --column.counts[size_t(state)];
+        state = m_document.cell(place).state;
+        ++column.counts[size_t(state)];
+      }
       const QModelIndex at = index(place.shot, place.deliverable);
       emit dataChanged(at, at);
       emit headerDataChanged(Qt::Horizontal, place.deliverable, place.deliverable);
     }
   });
-  connect(&document, &Document::mediaChanged, this, [this, all](const QString&) {
-    all();
-    if (columnCount() > 0) emit headerDataChanged(Qt::Horizontal, 0, columnCount() - 1);
-    if (rowCount() > 0) emit headerDataChanged(Qt::Vertical, 0, rowCount() - 1);
+  const auto sourcesChanged = [this](const QStringList& ids) {
+    std::vector<int> rows;
+    for (int row = 0; row < rowCount(); ++row)
+      if (ids.contains(QString::fromStdString(m_document.project().shots[size_t(row)].source))) rows.push_back(row);
+    rowsChanged(rows);
+  };
+  connect(&document, &Document::mediaChanged, this, sourcesChanged);
+  connect(&document, &Document::sourceChanged, this, [this, sourcesChanged](int row) {
+    sourcesChanged({QString::fromStdString(m_document.project().sources[size_t(row)].id)});
   });
+}
+
+void SheetModel::forget() {
+  m_columns.clear();
+}
+
+void SheetModel::rowsChanged(const std::vector<int>& rows) {
+  if (rows.empty()) return;
+  forget();
+  for (const int row : rows) {
+    emit headerDataChanged(Qt::Vertical, row, row);
+    if (columnCount() > 0) emit dataChanged(index(row, 0), index(row, columnCount() - 1));
+  }
+  if (columnCount() > 0) emit headerDataChanged(Qt::Horizontal, 0, columnCount() - 1);
+}
+
+const SheetModel::Column& SheetModel::column(int column) const {
+  if (m_columns.size() != size_t(columnCount())) m_columns.assign(size_t(columnCount()), {});
+  Column& known = m_columns[size_t(column)];
+  if (known.known) return known;
+  known = {};
+  for (int row = 0; row < rowCount(); ++row) {
+    known.states.push_back(m_document.cell({row, column}).state);
+    ++known.counts[size_t(known.states.back())];
+  }
+  known.known = true;
+  return known;
+}
+
+int SheetModel::complaints() const {
+  int count = 0;
+  for (int c = 0; c < columnCount(); ++c)
+    for (const Cell::State state : {Cell::State::Unusable, Cell::State::Bars, Cell::State::Soft})
+      count += column(c).counts[size_t(state)];
+  return count;
 }
 
 int SheetModel::rowCount(const QModelIndex& parent) const {
@@ -104,10 +166,8 @@ QVariant SheetModel::headerData(int section, Qt::Orientation orientation, int ro
   return {};
 }
 
-int SheetModel::countInColumn(int column, Cell::State state) const {
-  int count = 0;
-  for (int row = 0; row < rowCount(); ++row) count += m_document.cell({row, column}).state == state ? 1 : 0;
-  return count;
+int SheetModel::countInColumn(int place, Cell::State state) const {
+  return column(place).counts[size_t(state)];
 }
 
 QStringList SheetModel::deliverableLines(int column) const {

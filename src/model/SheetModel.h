@@ -4,6 +4,8 @@
 #include "model/Document.h"
 
 #include <QAbstractTableModel>
+#include <array>
+#include <vector>
 
 namespace tromb {
 
@@ -27,10 +29,23 @@ public:
   [[nodiscard]] QStringList shotLines(int row) const;
   /// How many cells of a column are in a state.
   [[nodiscard]] int countInColumn(int column, Cell::State state) const;
+  /// Cells that complain, in all.
+  [[nodiscard]] int complaints() const;
   [[nodiscard]] Document& document() const { return m_document; }
 
 private:
+  /// The states of one column's cells: heads and totals are asked for far more often than cells change.
+  struct Column {
+    bool known = false;
+    std::vector<Cell::State> states;
+    std::array<int, 5> counts{}; ///< by state
+  };
+  [[nodiscard]] const Column& column(int column) const;
+  void forget();
+  void rowsChanged(const std::vector<int>& rows);
+
   Document& m_document;
+  mutable std::vector<Column> m_columns;
 };
 
 } // namespace tromb

@@ -2,6 +2,8 @@
 // tromb-screenshots DEMO-FOLDER OUT-FOLDER: drives the real window with the demo project and writes a picture of
 // each main view. Exports one deliverable of the demo project on the way.
 #include "app/dispatch/ExportDialog.h"
+#include "app/footage/FootageView.h"
+#include "app/order/OrderView.h"
 #include "app/sheet/SheetView.h"
 #include "app/shell/MainWindow.h"
 #include "app/spec/DeliverableDialog.h"
@@ -68,7 +70,16 @@ int main(int argc, char** argv) {
     window.sheet().setFocus();
     settle(window);
     shoot(window, dusk ? "sheet-dusk" : "sheet-day");
+    window.showView(tromb::MainWindow::View::Sources);
+    window.footage().selectSource(2);
+    window.order().strip().selectShots({3});
+    window.order().strip().setPlayhead(tromb::Rational(12));
+    settle(window);
+    shoot(window, dusk ? "footage-dusk" : "footage-day");
     if (dusk) break;
+    window.footage().setForm(tromb::FootageDelegate::Form::Card);
+    settle(window);
+    shoot(window, "footage-grid");
 
     tromb::DeliverableDialog shape(window.document(), -1, &window);
     shape.show();

@@ -40,9 +40,8 @@ class TestExport : public QObject {
     for (const std::string& file : files) {
       const auto media = probe(file);
       if (!media) qFatal("%s", sentence(media.error()).c_str());
-      const BroughtIn made = bringIn(p, *media, {});
-      p.sources.push_back(made.source);
-      p.shots.push_back(made.shot);
+      p.sources.push_back(newSource(p, *media));
+      p.shots.push_back(newShot(p, p.sources.back(), *media));
     }
     for (const Shape& shape : shapes) {
       Deliverable d;

@@ -1,6 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "analysis/BarMeter.h"
-#include "analysis/Loudness.h"
+#include "analysis/Measured.h"
 #include "media/AudioReader.h"
 #include "media/VideoReader.h"
 #include "support/TestMedia.h"
@@ -201,10 +200,10 @@ private slots:
           x >= bars.left && x < size.width - bars.right && y >= bars.top && y < size.height - bars.bottom;
       return inside ? test::texture(n, x, y) : test::Yuv{};
     });
-    const auto found = measureBars(*probe(path("bars.mp4")));
+    const auto found = measurePictures(*probe(path("bars.mp4")));
     QVERIFY(found.has_value());
     const auto margin = [](int side) { return side > 0 ? side + 2 : 0; };
-    QCOMPARE(*found, (Bars{margin(bars.left), margin(bars.top), margin(bars.right), margin(bars.bottom)}));
+    QCOMPARE(found->bars, (Bars{margin(bars.left), margin(bars.top), margin(bars.right), margin(bars.bottom)}));
     const QString words =
         run(QStringLiteral("ffmpeg"), {"-i", at("bars.mp4"), "-vf", "cropdetect=round=2:skip=0", "-f", "null", "-"});
     const QString crop = QStringLiteral("crop=%1:%2:%3:%4")
@@ -216,7 +215,7 @@ private slots:
   }
   void darkScenesAreNotBars() {
     test::writeClip(path("dark.mp4"), {320, 180}, FrameRate(), 30, [](int, int, int) { return test::Yuv{}; });
-    QCOMPARE(*measureBars(*probe(path("dark.mp4"))), Bars{});
+    QCOMPARE(measurePictures(*probe(path("dark.mp4")))->bars, Bars{});
   }
 };
 

@@ -6,6 +6,7 @@
 #include "time/Timecode.h"
 
 #include <QCheckBox>
+#include <QComboBox>
 #include <QDesktopServices>
 #include <QDir>
 #include <QFileDialog>
@@ -80,6 +81,19 @@ ExportDialog::ExportDialog(const Document& document, const QString& folder, QWid
   columns->addLayout(right, 2);
   rows->addLayout(columns, 1);
 
+  auto* part = new QHBoxLayout;
+  m_region = new QComboBox(this);
+  m_region->setAccessibleName(tr("Part of the running order"));
+  m_region->addItem(tr("all of the running order"));
+  for (const Region& region : document.project().regions) m_region->addItem(QString::fromStdString(region.name), true);
+  auto* partLabel = new QLabel(tr("&Part"), this);
+  partLabel->setBuddy(m_region);
+  part->addWidget(partLabel);
+  part->addWidget(m_region);
+  part->addStretch();
+  partLabel->setVisible(m_region->count() > 1);
+  m_region->setVisible(m_region->count() > 1);
+  rows->addLayout(part);
   auto* place = new QHBoxLayout;
   m_folder = new QLineEdit(folder, this);
   m_folder->setAccessibleName(tr("Folder to export to"));
@@ -116,6 +130,7 @@ ExportDialog::ExportDialog(const Document& document, const QString& folder, QWid
     if (!chosen.isEmpty()) m_folder->setText(chosen);
   });
   connect(m_folder, &QLineEdit::textChanged, this, &ExportDialog::refresh);
+  connect(m_region, &QComboBox::currentIndexChanged, this, &ExportDialog::refresh);
   connect(m_overwrite, &QCheckBox::toggled, this, &ExportDialog::refresh);
   connect(m_start, &QPushButton::clicked, this, &ExportDialog::start);
   connect(m_cancel, &QPushButton::clicked, this, &ExportDialog::reject);
@@ -194,6 +209,14 @@ QWidget* ExportDialog::buildRow(const Deliverable& d) {
   return line;
 }
 
+QString ExportDialog::region() const {
+  return m_region->currentData().toBool() ? m_region->currentText() : QString();
+}
+
+void ExportDialog::setRegion(const QString& name) {
+  m_region->setCurrentIndex(std::max(0, name.isEmpty() ? 0 : m_region->findText(name)));
+}
+
 QString ExportDialog::folder() const {
   return m_folder->text();
 }
@@ -207,7 +230,8 @@ void ExportDialog::refresh() {
     ++chosen;
     const Deliverable* d = m_document.project().deliverable(row.id);
     const QString path =
-        QString::fromStdString(exportPath(m_folder->text().toStdString(), m_document.title().toStdString(), d->name));
+        QString::fromStdString(exportPath(m_folder->text().toStdString(), m_document.title().toStdString(),
+                                          region().toStdString(), d->name));
     if (QFileInfo::exists(path)) there << QFileInfo(path).fileName();
   }
   const bool blocked = !there.isEmpty() && !m_overwrite->isChecked();
@@ -227,6 +251,7 @@ void ExportDialog::setBusy(bool busy) {
   m_cancel->setText(busy ? tr("Cancel the export") : tr("Close"));
   m_folder->setEnabled(!busy);
   m_choose->setEnabled(!busy);
+  m_region->setEnabled(!busy);
   m_overwrite->setEnabled(!busy);
   for (const Row& row : m_rows) row.chosen->setEnabled(!busy);
 }
@@ -236,7 +261,9 @@ void ExportDialog::start() {
   m_exporting.clear();
   for (size_t i = 0; i < m_rows.size(); ++i) {
     if (!m_rows[i].chosen->isChecked()) continue;
-    auto plan = Plan::build(m_document.project(), m_document.footage(), m_rows[i].id);
+    const Region* part = m_document.project().regionNamed(region().toStdString());
+    auto plan = part ? Plan::build(m_document.project(), m_document.footage(), m_rows[i].id, *part)
+                     : Plan::build(m_document.project(), m_document.footage(), m_rows[i].id);
     if (!plan) return failed(plan.error());
     request.plans.push_back(std::move(*plan));
     m_exporting.push_back(i);

@@ -7,6 +7,7 @@
 #include <QDialog>
 
 class QCheckBox;
+class QComboBox;
 class QLabel;
 class QLineEdit;
 class QProgressBar;
@@ -22,6 +23,7 @@ class ExportDialog : public QDialog {
 public:
   ExportDialog(const Document& document, const QString& folder, QWidget* parent = nullptr);
   [[nodiscard]] QString folder() const;
+  void setRegion(const QString& name); ///< empty: the whole running order
   [[nodiscard]] bool running() const { return m_run.running(); }
 
 public slots:
@@ -29,6 +31,7 @@ public slots:
   void reject() override;
 
 private:
+  [[nodiscard]] QString region() const;
   struct Row {
     QCheckBox* chosen = nullptr;
     QLabel* verdict = nullptr;
@@ -49,6 +52,7 @@ private:
   ExportRun m_run;
   std::vector<Row> m_rows;
   std::vector<size_t> m_exporting; ///< rows, in the order of the run's plans
+  QComboBox* m_region;
   QLineEdit* m_folder;
   QPushButton* m_choose;
   QCheckBox* m_overwrite;

@@ -2,11 +2,19 @@
 #include "app/shell/MainWindow.h"
 
 #include "app/dispatch/ExportDialog.h"
+#include "app/footage/FootageView.h"
+#include "app/order/CutReview.h"
+#include "app/order/OrderView.h"
 #include "app/sheet/CellStrip.h"
 #include "app/sheet/SheetView.h"
+#include "app/shell/Folders.h"
+#include "app/shell/OfferBar.h"
+#include "app/shell/RecoveryDialog.h"
 #include "app/shell/StartPage.h"
+#include "app/shell/TemplateDialog.h"
 #include "app/spec/DeliverableDialog.h"
 #include "app/style/Icons.h"
+#include "delivery/Destination.h"
 
 #include <QActionGroup>
 #include <QApplication>
@@ -22,12 +30,15 @@
 #include <QMessageBox>
 #include <QMimeData>
 #include <QProgressBar>
+#include <QProgressDialog>
 #include <QPushButton>
 #include <QSettings>
 #include <QStackedWidget>
 #include <QStandardPaths>
+#include <QToolButton>
 #include <QVBoxLayout>
 #include <algorithm>
+#include <tuple>
 
 namespace tromb {
 namespace {
@@ -40,12 +51,16 @@ const QString kThemeKey = QStringLiteral("theme");
 } // namespace
 
 MainWindow::MainWindow(QWidget* parent)
-    : QMainWindow(parent), m_model(m_document), m_posters(m_document), m_import(m_document) {
+    : QMainWindow(parent), m_model(m_document), m_posters(m_document), m_strips(m_document), m_waveforms(m_document),
+      m_import(m_document), m_measuring(m_document, measuredFolder()), m_recovery(m_document, recoveryFolder()),
+      m_templates(templateFolder().toStdString()) {
   setObjectName(QStringLiteral("mainWindow"));
   setAcceptDrops(true);
   resize(1280, 800);
   setMinimumSize(860, 520);
   m_sheet = new SheetView(m_model, m_posters, this);
+  m_order = new OrderView(m_document, m_posters, m_waveforms, this);
+  m_footage = new FootageView(m_document, m_strips, {}, this);
   buildActions();
   buildMenus();
 
@@ -58,13 +73,25 @@ MainWindow::MainWindow(QWidget* parent)
   m_pages = new QStackedWidget(this);
   m_pages->addWidget(new StartPage(m_bringIn, m_open, this));
   m_pages->addWidget(page);
+  m_pages->addWidget(m_footage);
   auto* all = new QWidget(this);
   auto* column = new QVBoxLayout(all);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(0);
   column->addWidget(buildTopBar());
+  column->addWidget(new OfferBar(m_document, all));
   column->addWidget(m_pages, 1);
+  column->addWidget(m_order);
   setCentralWidget(all);
+  connect(m_order, &OrderView::splitAtCutsRequested, this, &MainWindow::splitAtCuts);
+  connect(m_order, &OrderView::exportRegionRequested, this, &MainWindow::showExport);
+  connect(m_footage, &FootageView::addRequested, this, &MainWindow::addFromFootage);
+  connect(m_footage, &FootageView::layUnderRequested, this, &MainWindow::layUnder);
+  connect(m_footage, &FootageView::lookForMissingRequested, this, &MainWindow::lookForMissing);
+  connect(m_footage, &FootageView::filesDropped, this, &MainWindow::bringIn);
+  connect(&m_measuring, &MeasureService::progress, this, &MainWindow::refreshBusy);
+  connect(&m_recovery, &RecoveryKeeper::failed, this, &MainWindow::complain);
+  connect(&m_files, &FileRun::failed, this, &MainWindow::complain);
 
   connect(m_sheet, &SheetView::deliverableActivated, this, &MainWindow::editDeliverable);
   connect(m_sheet, &SheetView::shotRenameRequested, this, &MainWindow::renameShot);
@@ -76,14 +103,19 @@ MainWindow::MainWindow(QWidget* parent)
   connect(&m_model, &QAbstractItemModel::rowsRemoved, this, &MainWindow::refreshState);
   connect(&m_model, &QAbstractItemModel::columnsInserted, this, &MainWindow::refreshState);
   connect(&m_model, &QAbstractItemModel::columnsRemoved, this, &MainWindow::refreshState);
+  connect(&m_document, &Document::sourcesInserted, this, &MainWindow::refreshState);
+  connect(&m_document, &Document::sourcesRemoved, this, &MainWindow::refreshState);
   connect(&m_import, &FootageImport::progress, this, [this](int done, int every, const QString& file) {
-    m_busy->setVisible(true);
     m_busy->setRange(0, every);
     m_busy->setValue(done);
-    m_busy->setToolTip(tr("Looking at %1").arg(QFileInfo(file).fileName()));
+    m_busyWords->setText(tr("looking at %1 of %2").arg(done + 1).arg(every));
+    m_busy->setToolTip(QFileInfo(file).fileName());
+    m_stopImport->setVisible(true);
+    refreshBusy();
   });
   connect(&m_import, &FootageImport::finished, this, [this] {
-    m_busy->setVisible(false);
+    m_stopImport->setVisible(false);
+    refreshBusy();
     refreshState();
   });
   connect(&m_import, &FootageImport::refused, this, [this](const QStringList& reasons) {
@@ -110,9 +142,10 @@ QAction* MainWindow::action(const QString& text, const QString& iconName, const 
 
 void MainWindow::buildActions() {
   m_new = action(tr("&New project"), {}, QKeySequence::New, [this] {
-    if (!mayDiscard()) return;
-    m_import.cancel();
-    m_document.startNew();
+    Project project;
+    for (const SavedTemplate& each : m_templates.all())
+      if (each.name == m_templates.defaultName()) project = each.project;
+    startNewFrom(project);
   });
   m_open = action(tr("&Open a project …"), QStringLiteral("folder-open"), QKeySequence::Open, [this] { openAsked(); });
   m_save = action(tr("&Save"), QStringLiteral("save"), QKeySequence::Save, [this] { save(); });
@@ -154,10 +187,29 @@ void MainWindow::buildActions() {
 
 void MainWindow::buildMenus() {
   QMenu* project = menuBar()->addMenu(tr("&Project"));
-  project->addActions({m_new, m_open});
+  project->addAction(m_new);
+  m_newFrom = project->addMenu(tr("New from a &template"));
+  connect(m_newFrom, &QMenu::aboutToShow, this, &MainWindow::fillNewMenu);
+  project->addAction(action(tr("New &window"), {}, QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_N), [] {
+    auto* window = new MainWindow;
+    window->setAttribute(Qt::WA_DeleteOnClose);
+    window->show();
+  }));
+  project->addAction(m_open);
   m_recent = project->addMenu(tr("Open &recent"));
   project->addSeparator();
   project->addActions({m_save, m_saveAs});
+  m_collect = action(tr("&Collect with all footage …"), QStringLiteral("hard-drive"), {}, [this] { collectProject(); });
+  project->addAction(m_collect);
+  project->addAction(action(tr("Project te&mplates …"), {}, {}, [this] {
+    TemplateDialog(m_document, m_templates, this).exec();
+  }));
+  project->addAction(action(tr("Start new projects &like this one"), {}, {}, [this] {
+    const std::string name = m_document.title().toStdString();
+    Status done = m_templates.save(name, m_document.project(), true);
+    if (done) done = m_templates.setDefault(name);
+    if (!done) complain(QString::fromStdString(sentence(done.error())));
+  }));
   project->addSeparator();
   project->addAction(m_exportAction);
   project->addSeparator();
@@ -172,8 +224,8 @@ void MainWindow::buildMenus() {
   redo->setIcon(icon(QStringLiteral("redo-2")));
   edit->addActions({undo, redo});
   edit->addSeparator();
-  edit->addAction(action(tr("Remove the selected s&hots"), QStringLiteral("trash-2"), QKeySequence::Delete,
-                         [this] { removeSelected(true); }));
+  edit->addAction(action(tr("Remove what is selected"), QStringLiteral("trash-2"), QKeySequence::Delete,
+                         [this] { removeFocused(); }));
   edit->addAction(action(tr("Remove the selected &deliverables"), {}, QKeySequence(Qt::CTRL | Qt::Key_Delete),
                          [this] { removeSelected(false); }));
   edit->addSeparator();
@@ -188,10 +240,29 @@ void MainWindow::buildMenus() {
 
   QMenu* add = menuBar()->addMenu(tr("&Add"));
   add->addActions({m_bringIn, m_addShape});
+  add->addAction(action(tr("The &stretch as a shot"), {}, QKeySequence(Qt::CTRL | Qt::Key_Return),
+                        [this] { addFromFootage(false); }));
+  add->addAction(action(tr("Its sound &under the running order"), {}, {}, [this] { layUnder(); }));
+  add->addSeparator();
+  add->addAction(action(tr("New &group of footage"), QStringLiteral("folder-plus"), {}, [this] {
+    showView(View::Sources);
+    m_footage->newGroup();
+  }));
+  QMenu* order = menuBar()->addMenu(tr("&Running order"));
+  order->addActions(m_order->commands());
   QMenu* framing = menuBar()->addMenu(tr("&Framing"));
   framing->addActions(m_framing);
 
   QMenu* view = menuBar()->addMenu(tr("&View"));
+  view->addAction(action(tr("&Footage"), QStringLiteral("film"), QKeySequence(Qt::CTRL | Qt::Key_1),
+                         [this] { showView(View::Sources); }));
+  view->addAction(action(tr("&Contact sheet"), QStringLiteral("columns-3"), QKeySequence(Qt::CTRL | Qt::Key_2),
+                         [this] { showView(View::Sheet); }));
+  m_showOrder = action(tr("Running &order"), {}, QKeySequence(Qt::CTRL | Qt::Key_3), [this] { refreshState(); });
+  m_showOrder->setCheckable(true);
+  m_showOrder->setChecked(true);
+  view->addAction(m_showOrder);
+  view->addSeparator();
   auto* themes = new QActionGroup(this);
   const std::pair<ThemeChoice, QString> choices[] = {{ThemeChoice::AsDesktop, tr("Theme as the &desktop")},
                                                      {ThemeChoice::Day, tr("D&ay theme")},
@@ -223,10 +294,39 @@ QWidget* MainWindow::buildTopBar() {
   m_busy->setTextVisible(false);
   m_busy->setVisible(false);
   m_busy->setAccessibleName(tr("Looking at footage"));
+  m_busyWords = new QLabel(bar);
+  m_busyWords->setProperty("rank", "faint");
+  m_stopImport = new QToolButton(bar);
+  m_stopImport->setIcon(icon(QStringLiteral("x")));
+  m_stopImport->setAccessibleName(tr("Stop looking at files"));
+  m_stopImport->setToolTip(tr("Stop; nothing of it is brought in"));
+  m_stopImport->setAutoRaise(true);
+  m_stopImport->setFocusPolicy(Qt::TabFocus);
+  m_stopImport->setVisible(false);
+  connect(m_stopImport, &QToolButton::clicked, this, [this] {
+    m_import.cancel();
+    m_stopImport->setVisible(false);
+    refreshBusy();
+  });
   row->addWidget(m_name);
   row->addWidget(m_saved);
+  row->addSpacing(10);
+  const std::pair<QToolButton**, QString> views[] = {{&m_toFootage, tr("Footage")}, {&m_toSheet, tr("Contact sheet")}};
+  for (const auto& [button, text] : views) {
+    *button = new QToolButton(bar);
+    (*button)->setText(text);
+    (*button)->setCheckable(true);
+    (*button)->setFocusPolicy(Qt::TabFocus);
+    row->addWidget(*button);
+  }
+  m_toFootage->setToolTip(tr("What was brought in, and what follows from it (Ctrl+1)"));
+  m_toSheet->setToolTip(tr("Every shot in every shape (Ctrl+2)"));
+  connect(m_toFootage, &QToolButton::clicked, this, [this] { showView(View::Sources); });
+  connect(m_toSheet, &QToolButton::clicked, this, [this] { showView(View::Sheet); });
   row->addStretch(1);
+  row->addWidget(m_busyWords);
   row->addWidget(m_busy);
+  row->addWidget(m_stopImport);
   row->addWidget(m_state);
   for (QAction* each : {m_bringIn, m_addShape}) {
     auto* button = new QPushButton(each->icon(), QString(each->text()).remove(QLatin1Char('&')), bar);
@@ -246,20 +346,42 @@ void MainWindow::refreshIdentity() {
   const QString title = m_document.title();
   m_name->setText(fontMetrics().elidedText(title, Qt::ElideRight, 420));
   m_saved->setText(m_document.modified() ? tr("not saved yet") : m_document.path().isEmpty() ? QString() : tr("saved"));
-  setWindowTitle(tr("%1[*] – Tromb").arg(title));
+  setWindowTitle((m_elsewhere ? tr("%1[*] (open in another window too) – Tromb") : tr("%1[*] – Tromb")).arg(title));
   setWindowModified(m_document.modified());
+}
+
+void MainWindow::showView(View view) {
+  m_view = view;
+  refreshState();
+  if (view == View::Sheet)
+    m_sheet->setFocus();
+  else
+    m_footage->setFocus();
+}
+
+void MainWindow::refreshBusy() {
+  const bool looking = m_import.busy();
+  const int measuring = m_measuring.left();
+  m_busy->setVisible(looking);
+  m_busyWords->setVisible(looking || measuring > 0);
+  if (!looking && measuring > 0) m_busyWords->setText(counted(measuring, tr("measuring 1 source"), tr("measuring %1 sources")));
 }
 
 void MainWindow::refreshState() {
   const Project& project = m_document.project();
   const bool empty = project.shots.empty() && project.deliverables.empty();
-  m_pages->setCurrentIndex(empty ? 0 : 1);
+  m_toFootage->setChecked(m_view == View::Sources);
+  m_toSheet->setChecked(m_view == View::Sheet);
+  m_pages->setCurrentIndex(m_view == View::Sources ? 2 : empty && project.sources.empty() ? 0 : 1);
+  m_order->setVisible(m_showOrder->isChecked() && (!project.shots.empty() || m_view == View::Sources));
+  m_collect->setEnabled(!project.sources.empty());
   const bool exportable = !project.shots.empty() && !project.deliverables.empty();
   m_exportAction->setEnabled(exportable);
   m_export->setEnabled(exportable);
-  const int complaints = m_document.complaints();
+  const int complaints = m_model.complaints();
   m_state->setText(!exportable      ? (empty                   ? QString()
-                                       : project.shots.empty() ? tr("now bring in footage")
+                                       : project.shots.empty() ? (project.sources.empty() ? tr("now bring in footage")
+                                                                                          : tr("now add a shot"))
                                                                : tr("now add a shape"))
                    : complaints > 0 ? counted(complaints, tr("1 cell to mend"), tr("%1 cells to mend"))
                                     : tr("no cell complains"));
@@ -270,11 +392,10 @@ void MainWindow::refreshState() {
                                       .name()));
   const bool selected = !m_sheet->selectedCells().empty();
   for (QAction* framing : m_framing) framing->setEnabled(selected);
-  for (int row = 0; row < m_model.rowCount(); ++row) (void)m_posters.poster(row);
 }
 
 bool MainWindow::settled() const {
-  return !m_import.busy() && m_posters.idle();
+  return !m_import.busy() && !m_measuring.busy() && m_posters.idle() && m_strips.idle() && m_waveforms.idle();
 }
 
 void MainWindow::complain(const QString& text) {
@@ -297,14 +418,82 @@ bool MainWindow::mayDiscard() {
   return box.clickedButton() == drop;
 }
 
+void MainWindow::startNewFrom(const Project& project) {
+  if (!mayDiscard()) return;
+  m_import.cancel();
+  m_recovery.clear();
+  m_lock = {};
+  m_elsewhere = false;
+  m_document.startNew(project);
+}
+
+void MainWindow::fillNewMenu() {
+  m_newFrom->clear();
+  if (destinationData())
+    for (const ProjectTemplate& each : destinationData()->templates)
+      m_newFrom->addAction(QString::fromStdString(each.name), this, [this, each] {
+        Project project;
+        for (const std::string& id : each.destinations)
+          project.deliverables.push_back(newDeliverable(project, id, nullptr));
+        startNewFrom(project);
+      });
+  m_newFrom->addSeparator();
+  for (const SavedTemplate& each : m_templates.all())
+    m_newFrom->addAction(QString::fromStdString(each.name), this, [this, each] { startNewFrom(each.project); });
+}
+
+bool MainWindow::takeLock(const QString& path) {
+  bool taken = false;
+  ProjectLock lock = ProjectLock::take(path, taken);
+  if (taken) {
+    QMessageBox box(QMessageBox::Warning, tr("Open in another window"),
+                    tr("'%1' is open in another window. Changes made in both would overwrite each other.")
+                        .arg(QFileInfo(path).fileName()),
+                    QMessageBox::NoButton, this);
+    box.setObjectName(QStringLiteral("elsewhere"));
+    const auto* look = box.addButton(tr("Open it, and save under another name"), QMessageBox::AcceptRole);
+    box.addButton(tr("Do not open it"), QMessageBox::RejectRole);
+    box.exec();
+    if (box.clickedButton() != look) return false;
+  }
+  m_lock = std::move(lock);
+  m_elsewhere = taken;
+  return true;
+}
+
+void MainWindow::openRecovered(const RecoveryCopy& copy) {
+  const QString path = QString::fromStdString(copy.projectPath);
+  if (!path.isEmpty() && !takeLock(path)) return;
+  m_document.recover(copy.project, path);
+  m_recovery.write(); // before the old copy goes
+  removeCopy(copy);
+  m_import.lookAtSources();
+}
+
+void MainWindow::offerRecovery() {
+  auto copies = abandonedCopies(recoveryFolder().toStdString());
+  if (copies.empty()) return;
+  auto* dialog = new RecoveryDialog(std::move(copies), this);
+  dialog->setAttribute(Qt::WA_DeleteOnClose);
+  dialog->setWindowModality(Qt::WindowModal);
+  connect(dialog, &QDialog::accepted, this, [this, dialog] {
+    if (dialog->toOpen()) openRecovered(*dialog->toOpen());
+  });
+  dialog->show();
+}
+
 bool MainWindow::openProject(const QString& path) {
+  const bool same = QFileInfo(path).absoluteFilePath() == m_document.path();
+  if (!same && QFileInfo::exists(path) && !takeLock(path)) return false;
   m_import.cancel();
   if (const Status loaded = m_document.load(path); !loaded) {
     complain(QString::fromStdString(sentence(loaded.error())));
     return false;
   }
+  m_recovery.clear();
   rememberRecent(m_document.path());
   m_import.lookAtSources();
+  refreshIdentity();
   return true;
 }
 
@@ -316,16 +505,24 @@ void MainWindow::openAsked() {
 }
 
 bool MainWindow::saveTo(const QString& path) {
+  const bool moves = QFileInfo(path).absoluteFilePath() != m_document.path();
   const Status saved = m_document.save(path);
-  if (!saved)
+  if (!saved) {
     complain(QString::fromStdString(sentence(saved.error())));
-  else
-    rememberRecent(m_document.path());
-  return saved.has_value();
+    return false;
+  }
+  if (moves) {
+    bool taken = false;
+    m_lock = ProjectLock::take(path, taken);
+    m_elsewhere = taken;
+    refreshIdentity();
+  }
+  rememberRecent(m_document.path());
+  return true;
 }
 
 bool MainWindow::save() {
-  return m_document.path().isEmpty() ? saveAs() : saveTo(m_document.path());
+  return m_document.path().isEmpty() || m_elsewhere ? saveAs() : saveTo(m_document.path());
 }
 
 bool MainWindow::saveAs() {
@@ -339,7 +536,133 @@ bool MainWindow::saveAs() {
 }
 
 void MainWindow::bringIn(const QStringList& paths) {
-  if (!paths.isEmpty()) m_import.bringIn(paths);
+  if (paths.isEmpty()) return;
+  const bool footage = m_view == View::Sources;
+  m_import.bringIn(paths, footage ? Document::AsShots::No : Document::AsShots::Yes,
+                   footage ? m_footage->shownGroup() : std::string());
+}
+
+void MainWindow::addFromFootage(bool atPlayhead) {
+  const Project& project = m_document.project();
+  std::vector<Shot> shots;
+  for (const int row : m_footage->selectedSources()) {
+    const Source& source = project.sources[size_t(row)];
+    const Result<MediaInfo>* media = m_document.media(source.id);
+    if (!media || !*media || !(*media)->video) continue;
+    Shot shot = newShot(project, source, **media);
+    if (source.id == m_footage->viewer().source()) std::tie(shot.in, shot.out) = m_footage->viewer().stretch();
+    shots.push_back(shot);
+  }
+  if (shots.empty()) return;
+  int at = int(project.shots.size());
+  const auto under = m_order->strip().underPlayhead();
+  if (atPlayhead && under.row >= 0) {
+    // At the nearer end of the shot under the playhead: nothing is cut by adding.
+    const Shot& there = project.shots[size_t(under.row)];
+    at = (under.sourceTime - there.in) * Rational(2) < there.out - there.in ? under.row : under.row + 1;
+  }
+  const int count = int(shots.size());
+  m_document.addShots(std::move(shots), at);
+  std::vector<int> added;
+  for (int i = 0; i < count; ++i) added.push_back(at + i);
+  m_order->strip().selectShots(added);
+}
+
+void MainWindow::layUnder() {
+  std::vector<SoundBed> beds = m_document.project().beds;
+  for (const int row : m_footage->selectedSources()) {
+    const Source& source = m_document.project().sources[size_t(row)];
+    const Result<MediaInfo>* media = m_document.media(source.id);
+    if (!media || !*media || (*media)->audio.empty()) continue;
+    SoundBed bed;
+    bed.id = freshId(beds, "b");
+    bed.source = source.id;
+    bed.start = m_order->strip().playhead();
+    bed.out = (*media)->duration;
+    bed.fadeIn = std::min(Rational(1, 2), bed.out);
+    bed.fadeOut = std::min(Rational(1), bed.out);
+    beds.push_back(bed);
+  }
+  if (beds.size() == m_document.project().beds.size()) return;
+  m_document.setBeds(beds, tr("Lay sound under the running order"));
+  m_order->strip().selectBed(int(beds.size()) - 1);
+}
+
+void MainWindow::splitAtCuts(int row) {
+  CutReview review(m_document, row, this);
+  if (review.exec() == QDialog::Accepted) m_document.splitShot(row, review.chosenTimes());
+}
+
+void MainWindow::lookForMissing() {
+  const QString folder = QFileDialog::getExistingDirectory(this, tr("Look for missing files in"));
+  if (folder.isEmpty()) return;
+  std::vector<Source> missing;
+  for (const Source& source : m_document.project().sources)
+    if (const auto* media = m_document.media(source.id); media && !*media) missing.push_back(source);
+  auto* dialog = new QProgressDialog(tr("Looking for %1 files …").arg(missing.size()), tr("Stop"), 0, 0, this);
+  dialog->setAttribute(Qt::WA_DeleteOnClose);
+  dialog->setWindowModality(Qt::WindowModal);
+  connect(dialog, &QProgressDialog::canceled, &m_files, &FileRun::cancel);
+  connect(&m_files, &FileRun::found, dialog, [this, dialog](const std::vector<FoundFile>& files) {
+    dialog->close();
+    relink(files);
+  });
+  dialog->show();
+  m_files.lookFor(missing, folder);
+}
+
+void MainWindow::relink(const std::vector<FoundFile>& files) {
+  std::vector<std::pair<std::string, std::string>> paths;
+  int byName = 0;
+  for (const FoundFile& file : files) {
+    paths.emplace_back(file.sourceId, file.path);
+    byName += file.certain ? 0 : 1;
+  }
+  m_document.relink(paths);
+  m_import.lookAtSources();
+  int left = -int(files.size());
+  for (const Source& source : m_document.project().sources)
+    if (const auto* media = m_document.media(source.id); media && !*media) ++left;
+  left += int(files.size());
+  QString text = files.empty() ? tr("None of the missing files is there.")
+                               : counted(int(files.size()), tr("1 file was found."), tr("%1 files were found."));
+  if (byName > 0) text += QLatin1Char(' ') + tr("%1 of them by name only: look whether they are the right ones.").arg(byName);
+  if (left > 0 && !files.empty()) text += QLatin1Char(' ') + tr("%1 are still missing.").arg(left);
+  if (files.empty() || byName > 0 || left > 0) complain(text);
+}
+
+void MainWindow::collectProject() {
+  const QString folder = QFileDialog::getExistingDirectory(this, tr("Collect into an empty folder"));
+  if (folder.isEmpty()) return;
+  Project project = m_document.project();
+  project.name = m_document.title().toStdString();
+  auto* dialog = new QProgressDialog(tr("Copying the footage …"), tr("Cancel"), 0, 1000, this);
+  dialog->setAttribute(Qt::WA_DeleteOnClose);
+  dialog->setWindowModality(Qt::WindowModal);
+  dialog->setMinimumDuration(0);
+  connect(dialog, &QProgressDialog::canceled, &m_files, &FileRun::cancel);
+  connect(&m_files, &FileRun::progress, dialog, [dialog](double fraction, const QString& what) {
+    dialog->setLabelText(tr("Copying and comparing %1").arg(what));
+    if (fraction >= 0) dialog->setValue(int(fraction * 1000));
+  });
+  connect(&m_files, &FileRun::failed, dialog, &QWidget::close);
+  connect(&m_files, &FileRun::collected, dialog, [this, dialog](const QString& path) {
+    dialog->close();
+    QMessageBox::information(this, tr("Collected"),
+                             tr("The project and all its footage are in %1. Every copy was compared with its original.")
+                                 .arg(QFileInfo(path).path()));
+  });
+  dialog->show();
+  m_files.collect(project, folder);
+}
+
+void MainWindow::removeFocused() {
+  if (m_order->strip().hasFocus())
+    m_order->removeSelected();
+  else if (m_view == View::Sources)
+    m_footage->removeSelected();
+  else
+    removeSelected(true);
 }
 
 void MainWindow::addDeliverable() {
@@ -379,7 +702,7 @@ void MainWindow::renameShot(int row) {
   if (accepted) m_document.renameShot(row, name);
 }
 
-ExportDialog* MainWindow::showExport() {
+ExportDialog* MainWindow::showExport(const QString& region) {
   if (!m_exportAction->isEnabled()) return nullptr;
   if (m_exportDialog) {
     m_exportDialog->raise();
@@ -390,6 +713,7 @@ ExportDialog* MainWindow::showExport() {
     folder = m_document.path().isEmpty() ? QStandardPaths::writableLocation(QStandardPaths::MoviesLocation)
                                          : QFileInfo(m_document.path()).path() + QStringLiteral("/exports");
   m_exportDialog = new ExportDialog(m_document, folder, this);
+  m_exportDialog->setRegion(region);
   m_exportDialog->setAttribute(Qt::WA_DeleteOnClose);
   // Modal: the plan that is exported is the one on the screen.
   m_exportDialog->setWindowModality(Qt::WindowModal);
@@ -415,6 +739,8 @@ void MainWindow::chooseTheme(ThemeChoice choice) {
                                               "layers",   "crosshair", "zoom-in", "zoom-out"};
   for (int i = 0; i < m_framing.size(); ++i) m_framing[i]->setIcon(icon(QLatin1String(kFramingIcons[i])));
   m_export->setIcon(icon(QStringLiteral("download"), Theme::current().onAccent));
+  m_order->refreshIcons();
+  m_footage->refreshIcons();
   refreshState();
 }
 
@@ -444,10 +770,12 @@ void MainWindow::closeEvent(QCloseEvent* event) {
     event->ignore();
     return;
   }
-  if (mayDiscard())
-    event->accept();
-  else
+  if (!mayDiscard()) {
     event->ignore();
+    return;
+  }
+  m_recovery.clear();
+  event->accept();
 }
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* event) {

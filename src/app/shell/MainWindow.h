@@ -2,9 +2,15 @@
 #pragma once
 
 #include "app/style/Theme.h"
+#include "model/FileRun.h"
 #include "model/FootageImport.h"
+#include "model/MeasureService.h"
 #include "model/PosterService.h"
+#include "model/RecoveryKeeper.h"
 #include "model/SheetModel.h"
+#include "model/StripService.h"
+#include "model/WaveformService.h"
+#include "project/TemplateStore.h"
 
 #include <QList>
 #include <QMainWindow>
@@ -14,10 +20,13 @@ class QMenu;
 class QProgressBar;
 class QPushButton;
 class QStackedWidget;
+class QToolButton;
 
 namespace tromb {
 
 class ExportDialog;
+class FootageView;
+class OrderView;
 class SheetView;
 
 /// One project in one window.
@@ -30,13 +39,22 @@ public:
 
   [[nodiscard]] Document& document() { return m_document; }
   [[nodiscard]] SheetView& sheet() { return *m_sheet; }
+  [[nodiscard]] FootageView& footage() { return *m_footage; }
+  [[nodiscard]] OrderView& order() { return *m_order; }
+  enum class View { Sources, Sheet };
+  void showView(View view);
   /// True when nothing is being looked at or drawn any more.
   [[nodiscard]] bool settled() const;
 
   bool openProject(const QString& path); ///< says what is wrong when it cannot
   bool saveTo(const QString& path);
+  /// Opens what a window that ended without closing left; it counts as unsaved.
+  void openRecovered(const RecoveryCopy& copy);
+  /// Brings files in: from the footage view as sources alone, else as shots too.
   void bringIn(const QStringList& paths);
-  ExportDialog* showExport();
+  ExportDialog* showExport(const QString& region = {});
+  /// Offers copies that ended windows left, if there are any.
+  void offerRecovery();
 
 protected:
   void closeEvent(QCloseEvent* event) override;
@@ -51,6 +69,7 @@ private:
   QWidget* buildTopBar();
   void refreshIdentity();
   void refreshState();
+  void refreshBusy();
   bool mayDiscard();
   bool save();
   bool saveAs();
@@ -64,22 +83,48 @@ private:
   void refreshRecent();
   void rememberRecent(const QString& path);
   void complain(const QString& text);
+  void fillNewMenu();
+  void startNewFrom(const Project& project);
+  void collectProject();
+  void lookForMissing();
+  void relink(const std::vector<FoundFile>& files);
+  void addFromFootage(bool atPlayhead);
+  void layUnder();
+  void splitAtCuts(int row);
+  void removeFocused();
+  bool takeLock(const QString& path);
 
   Document m_document;
   SheetModel m_model;
   PosterService m_posters;
+  StripService m_strips;
+  WaveformService m_waveforms;
   FootageImport m_import;
+  MeasureService m_measuring;
+  RecoveryKeeper m_recovery;
+  ProjectLock m_lock;
+  TemplateStore m_templates;
+  FileRun m_files;
+  bool m_elsewhere = false; ///< the project is open in another window too: it is saved under another name
+  View m_view = View::Sheet;
   SheetView* m_sheet = nullptr;
+  FootageView* m_footage = nullptr;
+  OrderView* m_order = nullptr;
   QStackedWidget* m_pages = nullptr;
   QLabel* m_name = nullptr;
   QLabel* m_saved = nullptr;
   QLabel* m_state = nullptr;
   QProgressBar* m_busy = nullptr;
+  QLabel* m_busyWords = nullptr;
+  QToolButton* m_stopImport = nullptr;
   QPushButton* m_export = nullptr;
   QMenu* m_recent = nullptr;
+  QMenu* m_newFrom = nullptr;
+  QToolButton *m_toFootage = nullptr, *m_toSheet = nullptr;
   ExportDialog* m_exportDialog = nullptr;
   QAction *m_new = nullptr, *m_open = nullptr, *m_save = nullptr, *m_saveAs = nullptr, *m_bringIn = nullptr,
-          *m_addShape = nullptr, *m_exportAction = nullptr;
+          *m_addShape = nullptr, *m_exportAction = nullptr, *m_collect = nullptr,
+          *m_showOrder = nullptr;
   QList<QAction*> m_framing;
 };
 

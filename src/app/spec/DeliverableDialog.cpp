@@ -3,6 +3,7 @@
 
 #include "app/spec/ShapeButton.h"
 #include "app/style/Icons.h"
+#include "app/style/StatusLine.h"
 #include "app/style/Theme.h"
 #include "delivery/Destination.h"
 #include "geometry/LegalSize.h"
@@ -17,7 +18,6 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
-#include <QPainter>
 #include <QPushButton>
 #include <QScrollArea>
 #include <QSpinBox>
@@ -25,35 +25,6 @@
 
 namespace tromb {
 namespace {
-
-/// A status shape beside words.
-class StatusLine : public QWidget {
-public:
-  StatusLine(Cell::State state, const QString& text, const QString& second, QWidget* parent)
-      : QWidget(parent), m_state(state), m_text(text), m_second(second) {
-    setMinimumHeight(2 * fontMetrics().height() + 8);
-    setAccessibleName(text + QStringLiteral(": ") + second);
-    setToolTip(accessibleName());
-  }
-
-protected:
-  void paintEvent(QPaintEvent*) override {
-    QPainter painter(this);
-    const int line = fontMetrics().height();
-    drawStatusShape(painter, {2, 4 + (line - 10) / 2.0, 10, 10}, m_state);
-    painter.setPen(Theme::current().ink);
-    painter.drawText(QRect(20, 3, width() - 20, line), Qt::AlignVCenter,
-                     fontMetrics().elidedText(m_text, Qt::ElideRight, width() - 20));
-    painter.setPen(m_state == Cell::State::Good ? Theme::current().faint : statusColour(m_state));
-    painter.drawText(QRect(20, 3 + line, width() - 20, line), Qt::AlignVCenter,
-                     fontMetrics().elidedText(m_second, Qt::ElideRight, width() - 20));
-  }
-
-private:
-  Cell::State m_state;
-  QString m_text;
-  QString m_second;
-};
 
 QSpinBox* sideField(const QString& name, QWidget* parent) {
   auto* field = new QSpinBox(parent);

@@ -33,6 +33,7 @@ QIcon icon(const QString& name, const QColor& colour) {
   for (const int pixels : {16, 20, 32, 40}) {
     result.addPixmap(drawn(svg, colour.isValid() ? colour : Theme::current().ink, pixels));
     result.addPixmap(drawn(svg, Theme::current().faint, pixels), QIcon::Disabled);
+    result.addPixmap(drawn(svg, Theme::current().onAccent, pixels), QIcon::Normal, QIcon::On); // a checked button
   }
   return result;
 }

@@ -55,6 +55,12 @@ QString sheetFor(const Theme& t) {
     QComboBox QAbstractItemView { background: @sheet; selection-background-color: @accent; selection-color: @onAccent; }
     QProgressBar { background: @raised; border: 1px solid @line; border-radius: 4px; min-height: 12px; max-height: 12px; text-align: center; }
     QProgressBar::chunk { background: @accent; border-radius: 3px; }
+    QTreeView, QListView { background: @sheet; border: none; outline: none; }
+    QTreeView#groups { background: transparent; }
+    QTreeView::item { padding: 4px 2px; }
+    QTreeView::item:selected { background: @accent; color: @onAccent; border-radius: 3px; }
+    QSplitter::handle { background: @line; }
+    QCheckBox { spacing: 6px; }
     QTableView { background: @paper; border: none; gridline-color: @line; }
     QHeaderView { background: @raised; border: none; }
     QHeaderView::section { background: @raised; border: none; }

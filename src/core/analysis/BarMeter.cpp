@@ -2,7 +2,6 @@
 #include "analysis/BarMeter.h"
 
 #include "media/Av.h"
-#include "media/VideoReader.h"
 #include "picture/PlanarFrame.h"
 
 #include <algorithm>
@@ -13,7 +12,6 @@ namespace {
 
 constexpr int kBlackLimit = 24;     ///< mean luma of 255 that still counts as black in limited range
 constexpr int kBlackLimitFull = 10; ///< the same where black is 0
-constexpr int kSamples = 14;
 constexpr int kMargin = 2;
 
 /// Mean of a line (step 1) or column (step = stride) of samples, in 8-bit terms.
@@ -61,34 +59,10 @@ Bars BarMeter::bars() const {
   return dark ? Bars{} : m_bars;
 }
 
-Result<Bars> measureBars(const MediaInfo& media, std::stop_token stop) {
-  if (media.kind != MediaKind::Video) return Bars{};
-  auto reader = VideoReader::open(media);
-  if (!reader) return tl::unexpected(reader.error());
-  BarMeter meter;
-  const int64_t count = media.video->clock.frameCount();
-  for (int i = 0; i < kSamples; ++i) {
-    if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "measuring was stopped", media.path);
-    if (const Status there = reader->goNear(count * (2 * i + 1) / (2 * kSamples)); !there)
-      return tl::unexpected(there.error());
-    const auto picture = reader->read();
-    if (!picture) return tl::unexpected(picture.error());
-    if (picture->frame) meter.add(picture->frame);
-  }
-  Bars bars = meter.bars();
+Bars withMargin(Bars bars) {
   for (int* side : {&bars.left, &bars.top, &bars.right, &bars.bottom})
     if (*side > 0) *side += kMargin;
-  // From the stored raster to the upright one.
-  switch (media.video->rotation) {
-  case 90:
-    return Bars{bars.bottom, bars.left, bars.top, bars.right};
-  case 180:
-    return Bars{bars.right, bars.bottom, bars.left, bars.top};
-  case 270:
-    return Bars{bars.top, bars.right, bars.bottom, bars.left};
-  default:
-    return bars;
-  }
+  return bars;
 }
 
 } // namespace tromb

@@ -2,10 +2,7 @@
 #pragma once
 
 #include "geometry/PictureShape.h"
-#include "media/MediaInfo.h"
 #include "picture/Frame.h"
-
-#include <stop_token>
 
 namespace tromb {
 
@@ -25,8 +22,7 @@ private:
   Bars m_bars;
 };
 
-/// Measures the bars burned into a source on pictures spread over its length, upright, with a margin of two
-/// pixels cut from the picture beside each bar, where encoding has smeared it. Stills and audio have none.
-[[nodiscard]] Result<Bars> measureBars(const MediaInfo& media, std::stop_token stop = {});
+/// The same with two pixels more beside each bar, where encoding has smeared it into the picture.
+[[nodiscard]] Bars withMargin(Bars bars);
 
 } // namespace tromb

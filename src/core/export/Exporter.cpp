@@ -64,7 +64,8 @@ class Lane {
 public:
   Lane(const ExportRequest& request, size_t index, SoundMix* sound, Failure& failure, Clock::time_point begun)
       : m_request(request), m_plan(request.plans[index]), m_index(index), m_sound(sound), m_failure(failure),
-        m_begun(begun), m_target(exportPath(request.folder, request.projectName, m_plan.deliverable().name)) {}
+        m_begun(begun), m_target(exportPath(request.folder, request.projectName, m_plan)),
+        m_soundSkip(sound ? sound->leadIn(index) : 0) {}
 
   BoundedQueue<Decoded>& input() { return m_decoded; }
   [[nodiscard]] const ExportedFile& result() const { return m_result; }
@@ -116,7 +117,9 @@ private:
         auto chunk = m_sound->next(m_index);
         if (!chunk) return tl::unexpected(chunk.error());
         m_chunk = *chunk;
-        m_chunkUsed = 0;
+        m_chunkUsed = std::min(m_soundSkip, SoundMix::kChunkSamples);
+        m_soundSkip -= m_chunkUsed;
+        continue;
       }
       const int64_t count = std::min(samples - m_soundDone, SoundMix::kChunkSamples - m_chunkUsed);
       const Status added =
@@ -198,6 +201,7 @@ private:
   Failure& m_failure;
   Clock::time_point m_begun;
   std::string m_target;
+  int64_t m_soundSkip;
   BoundedQueue<Decoded> m_decoded{kQueuedFrames};
   BoundedQueue<Composed> m_composed{kQueuedFrames};
   SoundMix::Chunk m_chunk;
@@ -254,7 +258,7 @@ Status decodePiece(const ExportRequest& request, size_t index, std::vector<std::
 Status checkTargets(const ExportRequest& request) {
   std::set<std::string> names;
   for (const Plan& plan : request.plans) {
-    const std::string path = exportPath(request.folder, request.projectName, plan.deliverable().name);
+    const std::string path = exportPath(request.folder, request.projectName, plan);
     if (!names.insert(path).second)
       return fail(ErrorCode::InvalidArgument, "two deliverables would be written to the same file", path,
                   "Give them different names");
@@ -273,8 +277,15 @@ const char* exportStateWord(ExportState state) {
   return kWords[int(state)];
 }
 
-std::string exportPath(const std::string& folder, const std::string& projectName, const std::string& deliverableName) {
-  std::string name = projectName.empty() ? deliverableName : projectName + " " + deliverableName;
+std::string exportPath(const std::string& folder, const std::string& projectName, const Plan& plan) {
+  return exportPath(folder, projectName, plan.regionName(), plan.deliverable().name);
+}
+
+std::string exportPath(const std::string& folder, const std::string& projectName, const std::string& regionName,
+                       const std::string& deliverableName) {
+  std::string name;
+  for (const std::string& part : {projectName, regionName, deliverableName})
+    if (!part.empty()) name += (name.empty() ? "" : " ") + part;
   for (char& c : name)
     if (static_cast<unsigned char>(c) < 32 || c == 127 ||
         std::string_view("/\\:*?\"<>|").find(c) != std::string_view::npos)
@@ -304,7 +315,7 @@ Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std:
   const std::stop_callback passOn(stop, [&all] { all.request_stop(); });
   Failure failure(all);
   std::optional<SoundMix> sound;
-  if (request.plans.front().hasSound()) sound.emplace(request.plans.front(), request.plans.size());
+  if (request.plans.front().hasSound()) sound.emplace(request.plans);
 
   const auto begun = Clock::now();
   std::vector<std::unique_ptr<Lane>> lanes;

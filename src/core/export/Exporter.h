@@ -39,9 +39,11 @@ struct ExportedFile {
   std::optional<ProofReport> proof; ///< empty when none was asked for
 };
 
-/// The path that a deliverable is exported to: FOLDER/PROJECT DELIVERABLE.mp4, without what file names cannot have.
+/// The path that a deliverable is exported to: FOLDER/PROJECT REGION DELIVERABLE.mp4, without what is empty and
+/// without what file names cannot have.
 [[nodiscard]] std::string exportPath(const std::string& folder, const std::string& projectName,
-                                     const std::string& deliverableName);
+                                     const std::string& regionName, const std::string& deliverableName);
+[[nodiscard]] std::string exportPath(const std::string& folder, const std::string& projectName, const Plan& plan);
 
 /// Decodes every source once and encodes all plans side by side. Each file is written under a temporary name,
 /// proofed, then renamed. On an error or a stop nothing half-made stays. One file a plan, in the same order.

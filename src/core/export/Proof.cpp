@@ -65,7 +65,7 @@ Result<Pictures> decodeAll(const MediaInfo& media, const Plan* plan, const std::
     const auto got = reader->read();
     if (!got) return tl::unexpected(got.error());
     if (!got->frame) break;
-    if (plan && piece + 1 < plan->pieces().size() && seen.frames >= plan->pieces()[piece + 1].firstFrame) {
+    while (plan && piece + 1 < plan->pieces().size() && seen.frames >= plan->pieces()[piece + 1].firstFrame) {
       take(); // each shot is judged by itself
       ++piece;
     }

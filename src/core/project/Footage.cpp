@@ -15,20 +15,31 @@ Footage probeFootage(const Project& project) {
   return footage;
 }
 
-BroughtIn bringIn(const Project& project, const MediaInfo& media, const Bars& bars) {
-  BroughtIn made;
-  made.source.id = freshId(project.sources, "s");
-  made.source.path = std::filesystem::absolute(media.path).lexically_normal().string();
-  made.source.bars = bars;
-  made.shot.id = freshId(project.shots, "h");
-  made.shot.source = made.source.id;
-  std::string name = std::filesystem::path(media.path).stem().string();
-  std::replace(name.begin(), name.end(), '_', ' ');
-  std::replace(name.begin(), name.end(), '-', ' ');
-  if (!name.empty() && name[0] >= 'a' && name[0] <= 'z') name[0] = char(name[0] - 'a' + 'A');
-  made.shot.name = name;
-  made.shot.out = media.kind == MediaKind::Still ? kStillLength : media.duration;
-  return made;
+Source newSource(const Project& project, const MediaInfo& media, const std::optional<Bars>& bars) {
+  Source source;
+  source.id = freshId(project.sources, "s");
+  source.path = std::filesystem::absolute(media.path).lexically_normal().string();
+  source.bars = bars.value_or(Bars{});
+  source.barsBy = bars ? BarsBy::Measure : BarsBy::Nobody;
+  return source;
+}
+
+Shot newShot(const Project& project, const Source& source, const MediaInfo& media) {
+  Shot shot;
+  shot.id = freshId(project.shots, "h");
+  shot.source = source.id;
+  shot.name = sourceName(source);
+  std::replace(shot.name.begin(), shot.name.end(), '_', ' ');
+  std::replace(shot.name.begin(), shot.name.end(), '-', ' ');
+  if (!shot.name.empty() && shot.name[0] >= 'a' && shot.name[0] <= 'z') shot.name[0] = char(shot.name[0] - 'a' + 'A');
+  shot.out = media.kind == MediaKind::Still ? kStillLength : media.duration;
+  if (source.slowMotion && media.kind == MediaKind::Video && !project.deliverables.empty())
+    shot.speed = frameByFrameSpeed(media, project.deliverables.front().rate);
+  return shot;
+}
+
+Rational frameByFrameSpeed(const MediaInfo& media, const FrameRate& rate) {
+  return std::min(Rational(1), rate.value() / media.video->clock.rate().value());
 }
 
 std::string freeDeliverableName(const Project& project, const std::string& wanted) {
@@ -58,6 +69,29 @@ Deliverable newDeliverable(const Project& project, const std::string& destinatio
   }
   d.name = freeDeliverableName(project, d.name);
   return d;
+}
+
+std::vector<Deliverable> suggestedDeliverables(const Project& project, const MediaInfo& media, const Bars& bars) {
+  Project ahead = project; // so that ids and names differ
+  const PictureShape shape = media.video->shape(bars);
+  Deliverable own = newDeliverable(ahead, {}, &media);
+  own.name = freeDeliverableName(ahead, own.canvas.width >= own.canvas.height ? "Wide" : "As shot");
+  ahead.deliverables.push_back(own);
+  const std::pair<const char*, const char*> companions[] = {
+      {"vertical-story", "Vertical"}, {"tall-feed-post", "Tall"}, {"square-feed-post", "Square"}};
+  for (const auto& [destinationId, name] : companions) {
+    Deliverable d = newDeliverable(ahead, destinationId, &media);
+    if (detail(shape, place(shape, d.canvas, Framing{})) < 1) {
+      const Size sharp = largestSharpCanvas(shape, d.canvas.ratio());
+      if (sharp.width == 0) continue;
+      d.canvas = sharp;
+      d.destination.clear();
+      d.encoding.bitRate = 0;
+    }
+    d.name = freeDeliverableName(ahead, name);
+    ahead.deliverables.push_back(d);
+  }
+  return {ahead.deliverables.begin() + ptrdiff_t(project.deliverables.size()), ahead.deliverables.end()};
 }
 
 } // namespace tromb

@@ -5,6 +5,7 @@
 #include "project/Project.h"
 
 #include <map>
+#include <optional>
 #include <string>
 
 namespace tromb {
@@ -15,19 +16,24 @@ using Footage = std::map<std::string, Result<MediaInfo>>;
 /// Looks at every source's file.
 [[nodiscard]] Footage probeFootage(const Project& project);
 
-/// A new source and the shot that shows all of it, as they are made when a file is brought in: named after the
-/// file, stills with their usual length, burned-in bars as measured.
-struct BroughtIn {
-  Source source;
-  Shot shot;
-};
-[[nodiscard]] BroughtIn bringIn(const Project& project, const MediaInfo& media, const Bars& bars);
+/// A new source, as it is made when a file is brought in. `bars` as measured; empty where nobody looked yet.
+[[nodiscard]] Source newSource(const Project& project, const MediaInfo& media, const std::optional<Bars>& bars = {});
+/// A new shot that shows all of a source, named after it; stills get their usual length. Slow motion material is
+/// slowed so that each of its frames is shown once at the first deliverable's rate. The source must have a picture.
+[[nodiscard]] Shot newShot(const Project& project, const Source& source, const MediaInfo& media);
+/// The speed at which each frame of a source is shown once at `rate`.
+[[nodiscard]] Rational frameByFrameSpeed(const MediaInfo& media, const FrameRate& rate);
 
 /// A new deliverable with everything that is not said filled in as the window does it: canvas and bit rates from
 /// the destination, else the canvas of `first`; the rate of `first`, not above what the destination takes; a name
 /// that no other has. `first` is the first source's facts, null when there are none.
 [[nodiscard]] Deliverable newDeliverable(const Project& project, const std::string& destinationId,
                                          const MediaInfo* first);
+
+/// What a piece made from this footage is usually delivered as: its own size and rate, and vertical, square and tall
+/// companions whose canvases stay sharp (detail ≥ 1), the usual ones where these do. The media must have a picture.
+[[nodiscard]] std::vector<Deliverable> suggestedDeliverables(const Project& project, const MediaInfo& media,
+                                                             const Bars& bars);
 
 /// `wanted`, or with a number behind it where a deliverable has that name already.
 [[nodiscard]] std::string freeDeliverableName(const Project& project, const std::string& wanted);

@@ -68,6 +68,10 @@ public:
     }
     return value;
   }
+  [[nodiscard]] bool truth() const {
+    if (!m_value->is_boolean()) return refuse("true or false is expected here"), false;
+    return m_value->get<bool>();
+  }
   /// "n/d", positive or (with `zeroToo`) zero, at most `most`.
   [[nodiscard]] Rational fraction(const Rational& most, bool zeroToo) const {
     const auto value = m_value->is_string() ? Rational::parse(m_value->get<std::string>())

@@ -2,6 +2,7 @@
 #include "project/Project.h"
 
 #include <algorithm>
+#include <filesystem>
 
 namespace tromb {
 namespace {
@@ -35,10 +36,24 @@ const Deliverable* Project::deliverableNamed(const std::string& wanted) const {
   return find(deliverables, &Deliverable::name, wanted);
 }
 
+const Region* Project::regionNamed(const std::string& wanted) const {
+  return find(regions, &Region::name, wanted);
+}
+
 Rational Project::duration() const {
   Rational total(0);
   for (const Shot& shot : shots) total = total + shot.duration();
   return total;
+}
+
+std::vector<Rational> Project::shotStarts() const {
+  std::vector<Rational> starts{Rational(0)};
+  for (const Shot& shot : shots) starts.push_back(starts.back() + shot.duration());
+  return starts;
+}
+
+std::string sourceName(const Source& source) {
+  return source.name.empty() ? std::filesystem::path(source.path).stem().string() : source.name;
 }
 
 } // namespace tromb

@@ -14,11 +14,28 @@ namespace tromb {
 /// The document: plain values, compared and copied whole. Ids are short words, unique within their list and
 /// never shown. `unknown` keeps, as JSON text, the keys of a file that this version does not know.
 
+/// A folder of the footage list; groups nest.
+struct Group {
+  std::string id;
+  std::string name;
+  std::string parent; ///< Group::id; empty = top
+  std::string unknown;
+  friend bool operator==(const Group&, const Group&) = default;
+};
+
+/// Where a source's bars come from: nobody looked yet, they were measured, or somebody set them.
+enum class BarsBy { Nobody, Measure, Hand };
+
 /// A media file that was brought in.
 struct Source {
   std::string id;
-  std::string path; ///< absolute while in memory
-  Bars bars;        ///< burned into the picture, cut away everywhere
+  std::string path;        ///< absolute while in memory
+  std::string name;        ///< for people; empty = the file's name
+  std::string group;       ///< Group::id; empty = none
+  std::string fingerprint; ///< see media/Fingerprint.h; empty until it was taken
+  Bars bars;               ///< burned into the picture, cut away everywhere
+  BarsBy barsBy = BarsBy::Nobody;
+  bool slowMotion = false; ///< shot fast to be shown slowly: never matched, never said to differ
   std::string unknown;
   friend bool operator==(const Source&, const Source&) = default;
 };
@@ -31,11 +48,41 @@ struct Shot {
   Rational in{0};    ///< seconds of the source, from its first frame
   Rational out{1};   ///< seconds, exclusive; > in
   Rational speed{1}; ///< seconds of source a second of running order; > 0
+  double levelDb = 0;  ///< of its sound, −60 to +12
+  bool muted = false;
   std::string unknown;
   friend bool operator==(const Shot&, const Shot&) = default;
 
   [[nodiscard]] Rational duration() const { return (out - in) / speed; } ///< seconds of running order
 };
+
+/// A named stretch of the running order, to be exported alone.
+struct Region {
+  std::string id;
+  std::string name;
+  Rational in{0};  ///< seconds of the running order
+  Rational out{1}; ///< seconds, exclusive; > in
+  std::string unknown;
+  friend bool operator==(const Region&, const Region&) = default;
+};
+
+/// Sound that lies under the running order.
+struct SoundBed {
+  std::string id;
+  std::string source; ///< Source::id
+  Rational start{0};  ///< seconds of the running order where it begins
+  Rational in{0};     ///< seconds of the source
+  Rational out{1};    ///< seconds of the source, exclusive; > in
+  double levelDb = 0; ///< −60 to +12
+  Rational fadeIn{0}; ///< seconds
+  Rational fadeOut{0};
+  bool duck = false; ///< goes down while there is speech in the shots
+  std::string unknown;
+  friend bool operator==(const SoundBed&, const SoundBed&) = default;
+};
+
+inline constexpr double kLeastLevelDb = -60;
+inline constexpr double kMostLevelDb = 12;
 
 /// One output.
 struct Deliverable {
@@ -54,9 +101,12 @@ struct Deliverable {
 
 struct Project {
   std::string name;
+  std::vector<Group> groups;
   std::vector<Source> sources;
   std::vector<Shot> shots;
   std::vector<Deliverable> deliverables;
+  std::vector<Region> regions;
+  std::vector<SoundBed> beds;
   std::string unknown;
   friend bool operator==(const Project&, const Project&) = default;
 
@@ -64,11 +114,24 @@ struct Project {
   [[nodiscard]] const Shot* shot(const std::string& id) const;
   [[nodiscard]] const Deliverable* deliverable(const std::string& id) const;
   [[nodiscard]] const Deliverable* deliverableNamed(const std::string& name) const;
+  [[nodiscard]] const Region* regionNamed(const std::string& name) const;
   [[nodiscard]] Rational duration() const; ///< seconds of the running order
+  /// Where each shot starts in the running order, and one more: its end. Seconds.
+  [[nodiscard]] std::vector<Rational> shotStarts() const;
 };
+
+/// What a source is called: its own name, or its file's without the ending.
+[[nodiscard]] std::string sourceName(const Source& source);
 
 inline constexpr int kMostShots = 10'000;
 inline const Rational kStillLength{5}; ///< seconds that a still gets when it is brought in
+
+/// The place of the item with this id, −1 when there is none.
+template <typename List> [[nodiscard]] int placeOf(const List& list, const std::string& id) {
+  for (size_t i = 0; i < list.size(); ++i)
+    if (list[i].id == id) return int(i);
+  return -1;
+}
 
 /// The next free id: prefix and the smallest number not used in `taken`.
 template <typename List> [[nodiscard]] std::string freshId(const List& taken, const std::string& prefix) {

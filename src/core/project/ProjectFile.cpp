@@ -18,6 +18,7 @@ namespace fs = std::filesystem;
 
 constexpr const char* kFormat = "tromb-project";
 constexpr std::array<const char*, 4> kLayoutWords{"single", "stack2", "stack3", "backdrop"};
+constexpr std::array<const char*, 3> kBarsByWords{"nobody", "measure", "hand"};
 const Rational kLongest{1'000'000}; ///< seconds; far beyond any footage, and safe in exact arithmetic
 
 /// Step i brings a file of version i + 1 to version i + 2. Version 1 is the first, so there is none yet.
@@ -65,6 +66,11 @@ Json toJson(const Encoding& e) {
 
 Json toJson(const Source& source, const std::string& folder) {
   Json object{{"id", source.id}, {"path", relativeTo(source.path, folder)}};
+  if (!source.name.empty()) object["name"] = source.name;
+  if (!source.group.empty()) object["group"] = source.group;
+  if (!source.fingerprint.empty()) object["fingerprint"] = source.fingerprint;
+  if (source.slowMotion) object["slowMotion"] = true;
+  if (source.barsBy != BarsBy::Nobody) object["barsBy"] = kBarsByWords[size_t(source.barsBy)];
   const Bars& b = source.bars;
   if (!b.none()) object["bars"] = {{"left", b.left}, {"top", b.top}, {"right", b.right}, {"bottom", b.bottom}};
   return with(source.unknown, std::move(object));
@@ -77,7 +83,34 @@ Json toJson(const Shot& shot) {
               {"in", shot.in.toString()},
               {"out", shot.out.toString()},
               {"speed", shot.speed.toString()}};
+  if (shot.levelDb != 0) object["levelDb"] = shot.levelDb;
+  if (shot.muted) object["muted"] = true;
   return with(shot.unknown, std::move(object));
+}
+
+Json toJson(const Group& group) {
+  Json object{{"id", group.id}, {"name", group.name}};
+  if (!group.parent.empty()) object["parent"] = group.parent;
+  return with(group.unknown, std::move(object));
+}
+
+Json toJson(const Region& region) {
+  return with(region.unknown, {{"id", region.id},
+                               {"name", region.name},
+                               {"in", region.in.toString()},
+                               {"out", region.out.toString()}});
+}
+
+Json toJson(const SoundBed& bed) {
+  return with(bed.unknown, {{"id", bed.id},
+                            {"source", bed.source},
+                            {"start", bed.start.toString()},
+                            {"in", bed.in.toString()},
+                            {"out", bed.out.toString()},
+                            {"levelDb", bed.levelDb},
+                            {"fadeIn", bed.fadeIn.toString()},
+                            {"fadeOut", bed.fadeOut.toString()},
+                            {"duck", bed.duck}});
 }
 
 Json toJson(const Deliverable& d) {
@@ -156,9 +189,76 @@ std::string readId(const JsonNode& node, std::set<std::string>& taken) {
   return id;
 }
 
+/// Groups in any order; a parent must be there, and no group may lie in itself.
+void readGroups(const JsonNode& root, Project& project) {
+  if (!root.has("groups")) return;
+  std::set<std::string> ids;
+  root.get("groups").elements([&](const JsonNode& node) {
+    Group group;
+    group.id = readId(node, ids);
+    group.name = node.get("name").text(200);
+    if (node.has("parent")) group.parent = node.get("parent").text(64);
+    group.unknown = node.others({"id", "name", "parent"});
+    project.groups.push_back(std::move(group));
+  });
+  for (const Group& group : project.groups) {
+    std::string up = group.parent;
+    for (size_t steps = 0; !up.empty(); ++steps) {
+      const auto at = std::find_if(project.groups.begin(), project.groups.end(),
+                                   [&](const Group& other) { return other.id == up; });
+      if (at == project.groups.end() || steps > project.groups.size())
+        return root.get("groups").refuse("the group '" + group.id + "' lies in none, or in itself");
+      up = at->parent;
+    }
+  }
+}
+
+/// In and out of a stretch, exclusive.
+template <typename Stretch> void readStretch(const JsonNode& node, Stretch& stretch) {
+  stretch.in = node.get("in").fraction(kLongest, true);
+  stretch.out = node.get("out").fraction(kLongest, false);
+  if (stretch.out <= stretch.in) node.get("out").refuse("the out point does not lie after the in point");
+}
+
+void readSoundBeds(const JsonNode& root, const std::set<std::string>& sources, Project& project) {
+  if (!root.has("beds")) return;
+  std::set<std::string> ids;
+  root.get("beds").elements([&](const JsonNode& node) {
+    SoundBed bed;
+    bed.id = readId(node, ids);
+    bed.source = node.get("source").text();
+    if (!sources.contains(bed.source)) node.get("source").refuse("there is no source '" + bed.source + "'");
+    readStretch(node, bed);
+    if (node.has("start")) bed.start = node.get("start").fraction(kLongest, true);
+    if (node.has("levelDb")) bed.levelDb = node.get("levelDb").number(kLeastLevelDb, kMostLevelDb);
+    if (node.has("fadeIn")) bed.fadeIn = node.get("fadeIn").fraction(kLongest, true);
+    if (node.has("fadeOut")) bed.fadeOut = node.get("fadeOut").fraction(kLongest, true);
+    if (node.has("duck")) bed.duck = node.get("duck").truth();
+    bed.unknown = node.others({"id", "source", "start", "in", "out", "levelDb", "fadeIn", "fadeOut", "duck"});
+    project.beds.push_back(std::move(bed));
+  });
+}
+
+void readRegions(const JsonNode& root, Project& project) {
+  if (!root.has("regions")) return;
+  std::set<std::string> ids;
+  std::set<std::string> names;
+  root.get("regions").elements([&](const JsonNode& node) {
+    Region region;
+    region.id = readId(node, ids);
+    region.name = node.get("name").text(200);
+    if (region.name.empty() || !names.insert(region.name).second)
+      node.get("name").refuse("the name '" + region.name + "' is empty or used twice");
+    readStretch(node, region);
+    region.unknown = node.others({"id", "name", "in", "out"});
+    project.regions.push_back(std::move(region));
+  });
+}
+
 Project readProject(const JsonNode& root, const std::string& folder) {
   Project project;
   project.name = root.has("name") ? root.get("name").text() : "";
+  readGroups(root, project);
   std::set<std::string> sources;
   root.get("sources").elements([&](const JsonNode& node) {
     Source source;
@@ -171,7 +271,16 @@ Project readProject(const JsonNode& root, const std::string& folder) {
       const auto side = [&](const char* key) { return int(b.get(key).integer(0, kLargestSide / 2)); };
       source.bars = {side("left"), side("top"), side("right"), side("bottom")};
     }
-    source.unknown = node.others({"id", "path", "bars"});
+    if (node.has("barsBy"))
+      source.barsBy = oneOf(node.get("barsBy"), {"measure", "hand"}) == "hand" ? BarsBy::Hand : BarsBy::Measure;
+    if (node.has("name")) source.name = node.get("name").text(200);
+    if (node.has("group")) source.group = node.get("group").text(64);
+    if (!source.group.empty() && std::none_of(project.groups.begin(), project.groups.end(),
+                                              [&](const Group& group) { return group.id == source.group; }))
+      node.get("group").refuse("there is no group '" + source.group + "'");
+    if (node.has("fingerprint")) source.fingerprint = node.get("fingerprint").text(200);
+    if (node.has("slowMotion")) source.slowMotion = node.get("slowMotion").truth();
+    source.unknown = node.others({"id", "path", "name", "group", "fingerprint", "slowMotion", "bars", "barsBy"});
     project.sources.push_back(std::move(source));
   });
   std::set<std::string> shots;
@@ -181,12 +290,12 @@ Project readProject(const JsonNode& root, const std::string& folder) {
     shot.source = node.get("source").text();
     if (!sources.contains(shot.source)) node.get("source").refuse("there is no source '" + shot.source + "'");
     shot.name = node.has("name") ? node.get("name").text() : "";
-    shot.in = node.get("in").fraction(kLongest, true);
-    shot.out = node.get("out").fraction(kLongest, false);
-    if (shot.out <= shot.in) node.get("out").refuse("the out point does not lie after the in point");
+    readStretch(node, shot);
     if (node.has("speed")) shot.speed = node.get("speed").fraction(Rational(100), false);
     if (shot.speed < Rational(1, 100)) node.get("speed").refuse("the speed is below 1/100");
-    shot.unknown = node.others({"id", "source", "name", "in", "out", "speed"});
+    if (node.has("levelDb")) shot.levelDb = node.get("levelDb").number(kLeastLevelDb, kMostLevelDb);
+    if (node.has("muted")) shot.muted = node.get("muted").truth();
+    shot.unknown = node.others({"id", "source", "name", "in", "out", "speed", "levelDb", "muted"});
     project.shots.push_back(std::move(shot));
   });
   if (project.shots.size() > size_t(kMostShots)) root.get("shots").refuse("there are more than 10000 shots");
@@ -214,7 +323,10 @@ Project readProject(const JsonNode& root, const std::string& folder) {
     d.unknown = node.others({"id", "name", "canvas", "rate", "destination", "encoding", "framings"});
     project.deliverables.push_back(std::move(d));
   });
-  project.unknown = root.others({"format", "version", "name", "sources", "shots", "deliverables"});
+  readRegions(root, project);
+  readSoundBeds(root, sources, project);
+  project.unknown = root.others(
+      {"format", "version", "name", "groups", "sources", "shots", "deliverables", "regions", "beds"});
   return project;
 }
 
@@ -223,9 +335,12 @@ Project readProject(const JsonNode& root, const std::string& folder) {
 std::string toText(const Project& project, const std::string& folder) {
   Json root{{"format", kFormat}, {"version", kProjectVersion}, {"name", project.name}};
   for (const char* list : {"sources", "shots", "deliverables"}) root[list] = Json::array();
+  for (const Group& group : project.groups) root["groups"].push_back(toJson(group));
   for (const Source& source : project.sources) root["sources"].push_back(toJson(source, folder));
   for (const Shot& shot : project.shots) root["shots"].push_back(toJson(shot));
   for (const Deliverable& d : project.deliverables) root["deliverables"].push_back(toJson(d));
+  for (const Region& region : project.regions) root["regions"].push_back(toJson(region));
+  for (const SoundBed& bed : project.beds) root["beds"].push_back(toJson(bed));
   return with(project.unknown, std::move(root)).dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 

@@ -3,7 +3,6 @@
 
 #include "media/Av.h"
 #include "media/VideoReader.h"
-#include "picture/Composer.h"
 #include "picture/PlanarFrame.h"
 #include "project/AtomicFile.h"
 
@@ -32,6 +31,24 @@ Result<Frame> scaled(const Frame& picture, const RectF& region, Size size, Pictu
   return scaler->run(picture);
 }
 
+/// The picture of a key frame at or before `frame`, where there is one.
+Result<Frame> nearPicture(VideoReader& reader, const MediaInfo& media, int64_t frame) {
+  if (media.kind == MediaKind::Video) {
+    if (const Status there = reader.goNear(frame); !there) return tl::unexpected(there.error());
+    auto got = reader.read();
+    if (!got) return tl::unexpected(got.error());
+    if (got->frame) return got->frame;
+  }
+  return reader.frameAt(frame);
+}
+
+Size screenSize(const PictureShape& shape, Size most) {
+  const SizeF whole = shape.picture();
+  const double scale = std::min({1.0, most.width / whole.width, most.height / whole.height});
+  const auto even = [scale](double length) { return std::max(2, int(std::lround(length * scale / 2)) * 2); };
+  return {even(whole.width), even(whole.height)};
+}
+
 } // namespace
 
 Result<Frame> renderFrame(const Plan& plan, int64_t n) {
@@ -52,31 +69,44 @@ Result<ScreenPicture> toScreen(const Frame& picture, Size most) {
   return ScreenPicture{size, interleaved(**rgb, {2, 1, 0, -1})};
 }
 
+ScreenComposer::ScreenComposer(const PictureShape& shape, Size most)
+    : m_size(screenSize(shape, most)), m_composer(shape, m_size,
+                                                  // The composer knows how to turn and widen: the whole picture laid on
+                                                  // a canvas of its own shape.
+                                                  {{{0, 0, shape.picture().width, shape.picture().height},
+                                                    {0, 0, m_size.width, m_size.height},
+                                                    false}}) {}
+
+Result<ScreenPicture> ScreenComposer::draw(const Frame& picture) {
+  const auto canvas = m_composer.compose(picture);
+  if (!canvas) return tl::unexpected(canvas.error());
+  return toScreen(*canvas, m_size);
+}
+
 Result<ScreenPicture> sourcePicture(const MediaInfo& media, const Bars& bars, int64_t frame, Size most, bool near) {
   auto reader = VideoReader::open(media);
   if (!reader) return tl::unexpected(reader.error());
-  Frame picture;
-  if (near && media.kind == MediaKind::Video) {
-    if (const Status there = reader->goNear(frame); !there) return tl::unexpected(there.error());
-    auto got = reader->read();
-    if (!got) return tl::unexpected(got.error());
-    picture = got->frame;
+  const auto picture = near ? nearPicture(*reader, media, frame) : reader->frameAt(frame);
+  if (!picture) return tl::unexpected(picture.error());
+  return ScreenComposer(media.video->shape(bars), most).draw(*picture);
+}
+
+Result<std::vector<ScreenPicture>> sourceStrip(const MediaInfo& media, const Bars& bars, int count, Size most,
+                                               std::stop_token stop) {
+  auto reader = VideoReader::open(media, 1);
+  if (!reader) return tl::unexpected(reader.error());
+  ScreenComposer composer(media.video->shape(bars), most);
+  std::vector<ScreenPicture> strip;
+  const int pictures = media.kind == MediaKind::Still ? 1 : count;
+  for (int i = 0; i < pictures && !stop.stop_requested(); ++i) {
+    const int64_t frame = media.video->clock.frameCount() * (2 * i + 1) / (2 * pictures);
+    const auto picture = nearPicture(*reader, media, frame);
+    if (!picture) return tl::unexpected(picture.error());
+    auto drawn = composer.draw(*picture);
+    if (!drawn) return tl::unexpected(drawn.error());
+    strip.push_back(std::move(*drawn));
   }
-  if (!picture) {
-    auto got = reader->frameAt(frame);
-    if (!got) return tl::unexpected(got.error());
-    picture = *got;
-  }
-  const PictureShape shape = media.video->shape(bars);
-  const SizeF whole = shape.picture();
-  const double scale = std::min({1.0, most.width / whole.width, most.height / whole.height});
-  const auto even = [scale](double length) { return std::max(2, int(std::lround(length * scale / 2)) * 2); };
-  const Size size{even(whole.width), even(whole.height)};
-  // The composer knows how to turn and widen: the whole picture laid on a canvas of its own shape.
-  const Placement placement{{0, 0, whole.width, whole.height}, {0, 0, size.width, size.height}, false};
-  const auto canvas = Composer(shape, size, {placement}).compose(picture);
-  if (!canvas) return tl::unexpected(canvas.error());
-  return toScreen(*canvas, size);
+  return strip;
 }
 
 Status writePng(const Frame& canvas, const std::string& path, bool overwrite) {

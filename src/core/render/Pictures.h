@@ -1,10 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "picture/Composer.h"
 #include "picture/Frame.h"
 #include "render/Plan.h"
 
 #include <cstdint>
+#include <stop_token>
 #include <vector>
 
 namespace tromb {
@@ -26,6 +28,23 @@ struct ScreenPicture {
 /// previews draw windows from. The frame nearest to `frame`; with `near` any key frame before it will do.
 [[nodiscard]] Result<ScreenPicture> sourcePicture(const MediaInfo& media, const Bars& bars, int64_t frame, Size most,
                                                   bool near);
+
+/// `count` pictures spread over a source's length, as `sourcePicture` makes them from near key frames; stills give
+/// one. Fewer when stopped.
+[[nodiscard]] Result<std::vector<ScreenPicture>> sourceStrip(const MediaInfo& media, const Bars& bars, int count,
+                                                             Size most, std::stop_token stop = {});
+
+/// Draws pictures of one source for a screen, again and again: `sourcePicture` for frames that are decoded already.
+/// One thread at a time.
+class ScreenComposer {
+public:
+  ScreenComposer(const PictureShape& shape, Size most);
+  [[nodiscard]] Result<ScreenPicture> draw(const Frame& picture);
+
+private:
+  Size m_size;
+  Composer m_composer;
+};
 
 /// Writes a canvas as an 8-bit RGB PNG, atomically. Errors: CannotWrite, Exists.
 [[nodiscard]] Status writePng(const Frame& canvas, const std::string& path, bool overwrite);

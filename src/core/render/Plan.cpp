@@ -10,8 +10,9 @@ namespace tromb {
 int64_t PlanPiece::sourceFrame(int64_t n, const FrameRate& rate) const {
   const FrameClock& clock = media.video->clock;
   if (media.kind == MediaKind::Still) return 0;
-  const int64_t frame = clock.variable() ? clock.nearest(clock.timeOf(sourceFirst) + rate.timeOf(n) * speed)
-                                         : sourceFirst + Cadence(clock.rate(), rate, speed).sourceFrame(n);
+  const int64_t inShot = n + skipped;
+  const int64_t frame = clock.variable() ? clock.nearest(clock.timeOf(sourceFirst) + rate.timeOf(inShot) * shot.speed)
+                                         : sourceFirst + Cadence(clock.rate(), rate, shot.speed).sourceFrame(inShot);
   return std::clamp(frame, sourceFirst, sourceEnd - 1);
 }
 
@@ -40,8 +41,7 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
     if (!media.video)
       return fail(ErrorCode::NotMedia, "shot '" + shot.name + "' has no picture", media.path, "Remove the shot");
     PlanPiece piece;
-    piece.shotId = shot.id;
-    piece.shotName = shot.name;
+    piece.shot = shot;
     piece.media = media;
     piece.shape = media.video->shape(project.source(shot.source)->bars);
     const SizeF picture = piece.shape.picture();
@@ -52,9 +52,7 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
     piece.detail = tromb::detail(piece.shape, piece.placements);
     piece.uncoveredPercent = tromb::uncoveredPercent(deliverable->canvas, piece.placements);
     const FrameClock& clock = media.video->clock;
-    piece.sourceIn = shot.in;
-    piece.speed = shot.speed;
-    piece.duration = shot.duration();
+    piece.start = start;
     if (media.kind == MediaKind::Video) {
       piece.sourceFirst = clock.nearest(shot.in);
       piece.sourceEnd = std::max(piece.sourceFirst + 1, clock.cutAt(shot.out));
@@ -66,11 +64,43 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
   }
   plan.m_frameCount = rate.frameAt(start);
   if (plan.m_frameCount <= 0) return fail(ErrorCode::InvalidArgument, "the shots are shorter than one frame");
+  for (const SoundBed& bed : project.beds) {
+    const auto facts = footage.find(bed.source);
+    if (facts == footage.end()) return fail(ErrorCode::Missing, "the file of a sound bed was not looked at");
+    if (!facts->second) return tl::unexpected(facts->second.error());
+    if (facts->second->audio.empty())
+      return fail(ErrorCode::NotMedia, "a sound bed's file has no sound", facts->second->path, "Remove the bed");
+    plan.m_beds.push_back({bed, *facts->second});
+  }
   return plan;
 }
 
+Result<Plan> Plan::build(const Project& project, const Footage& footage, const std::string& deliverableId,
+                         const Region& region) {
+  auto built = build(project, footage, deliverableId);
+  if (!built) return built;
+  Plan& plan = *built;
+  const int64_t first = std::clamp<int64_t>(plan.rate().frameAt(region.in), 0, plan.m_frameCount);
+  const int64_t end = std::clamp<int64_t>(plan.rate().frameAt(region.out), first, plan.m_frameCount);
+  if (first == end)
+    return fail(ErrorCode::InvalidArgument, "the region '" + region.name + "' holds no frame of the running order", {},
+                "Move its ends");
+  for (PlanPiece& piece : plan.m_pieces) {
+    const int64_t from = std::clamp(piece.firstFrame, first, end);
+    const int64_t to = std::clamp(piece.firstFrame + piece.frameCount, first, end);
+    piece.skipped = from - std::min(piece.firstFrame, from);
+    piece.firstFrame = from - first;
+    piece.frameCount = to - from;
+  }
+  plan.m_regionName = region.name;
+  plan.m_firstFrame = first;
+  plan.m_frameCount = end - first;
+  return built;
+}
+
 bool Plan::hasSound() const {
-  return std::any_of(m_pieces.begin(), m_pieces.end(), [](const PlanPiece& p) { return !p.media.audio.empty(); });
+  return !m_beds.empty() ||
+         std::any_of(m_pieces.begin(), m_pieces.end(), [](const PlanPiece& p) { return !p.media.audio.empty(); });
 }
 
 Plan::At Plan::at(int64_t n) const {

@@ -9,8 +9,6 @@ namespace tromb {
 
 /// One shot in one deliverable.
 struct PlanPiece {
-  std::string shotId;
-  std::string shotName;
   MediaInfo media;
   PictureShape shape;
   std::vector<Placement> placements;
@@ -20,12 +18,18 @@ struct PlanPiece {
   int64_t frameCount = 0;      ///< may be 0 for a shot shorter than half a frame
   int64_t sourceFirst = 0;     ///< source frame of the in point
   int64_t sourceEnd = 1;       ///< one past the last source frame of the shot
-  Rational sourceIn;           ///< seconds; where the sound starts
-  Rational duration;           ///< exact seconds of running order
-  Rational speed{1};
+  int64_t skipped = 0;         ///< frames of the shot that a stretch leaves out before the piece's first
+  Rational start;              ///< exact seconds of running order
+  Shot shot;                   ///< with its in, out, speed and sound level
 
   /// The source frame shown as frame n of the piece, n in [0, frameCount).
   [[nodiscard]] int64_t sourceFrame(int64_t n, const FrameRate& rate) const;
+};
+
+/// A sound bed and its file's facts.
+struct PlanBed {
+  SoundBed bed;
+  MediaInfo media;
 };
 
 /// "What is on frame n of deliverable d": immutable and checked, the one source of framing and timing for
@@ -36,6 +40,10 @@ public:
   /// shot's file cannot be used.
   [[nodiscard]] static Result<Plan> build(const Project& project, const Footage& footage,
                                           const std::string& deliverableId);
+  /// As `build`, of a region alone: the same frames and the same sound that the whole has there. Its ends are
+  /// rounded to the deliverable's frames. Errors: also InvalidArgument when it holds no frame.
+  [[nodiscard]] static Result<Plan> build(const Project& project, const Footage& footage,
+                                          const std::string& deliverableId, const Region& region);
 
   [[nodiscard]] const Deliverable& deliverable() const { return m_deliverable; }
   [[nodiscard]] const Encoding& encoding() const { return m_encoding; } ///< every value filled in
@@ -43,7 +51,12 @@ public:
   [[nodiscard]] const FrameRate& rate() const { return m_deliverable.rate; }
   [[nodiscard]] int64_t frameCount() const { return m_frameCount; }
   [[nodiscard]] Rational duration() const { return rate().timeOf(m_frameCount); }
+  /// One for each shot, in running order; those outside a region have no frames.
   [[nodiscard]] const std::vector<PlanPiece>& pieces() const { return m_pieces; }
+  [[nodiscard]] const std::vector<PlanBed>& beds() const { return m_beds; }
+  /// Seconds of running order at which frame 0 is shown: 0 but for a region.
+  [[nodiscard]] Rational begin() const { return rate().timeOf(m_firstFrame); }
+  [[nodiscard]] const std::string& regionName() const { return m_regionName; } ///< empty for the whole
   [[nodiscard]] bool hasSound() const;
 
   struct At {
@@ -58,6 +71,9 @@ private:
   Deliverable m_deliverable;
   Encoding m_encoding;
   std::vector<PlanPiece> m_pieces;
+  std::vector<PlanBed> m_beds;
+  std::string m_regionName;
+  int64_t m_firstFrame = 0; ///< of the whole running order
   int64_t m_frameCount = 0;
 };
 

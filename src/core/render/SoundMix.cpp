@@ -2,44 +2,134 @@
 #include "render/SoundMix.h"
 
 #include <algorithm>
+#include <cmath>
 
 namespace tromb {
+namespace {
 
-SoundMix::SoundMix(const Plan& plan, size_t readers) : m_positions(readers, 0) {
-  Rational start(0);
-  for (const PlanPiece& piece : plan.pieces()) {
-    const Rational end = start + piece.duration;
-    const bool silent = piece.media.audio.empty() || piece.speed != Rational(1);
-    m_parts.push_back({piece.media, (piece.sourceIn * Rational(kSoundRate)).nearest(),
-                       (start * Rational(kSoundRate)).nearest(), (end * Rational(kSoundRate)).nearest(), silent});
-    start = end;
+int64_t samplesOf(const Rational& seconds) {
+  return (seconds * Rational(kSoundRate)).nearest();
+}
+
+float linear(double decibels) {
+  return float(std::pow(10, decibels / 20));
+}
+
+bool sounding(const PlanPiece& piece) {
+  return !piece.media.audio.empty() && piece.shot.speed == Rational(1) && !piece.shot.muted;
+}
+
+/// True when the sound runs on across the cut as if it were not there.
+bool runsOn(const PlanPiece& a, const PlanPiece& b) {
+  return sounding(a) && sounding(b) && a.shot.source == b.shot.source && a.shot.out == b.shot.in &&
+         a.shot.levelDb == b.shot.levelDb;
+}
+
+} // namespace
+
+SoundMix::SoundMix(const std::vector<Plan>& plans) : m_positions(plans.size(), 0) {
+  const auto& pieces = plans.front().pieces();
+  for (size_t i = 0; i < pieces.size(); ++i) {
+    const PlanPiece& piece = pieces[i];
+    Part part;
+    part.media = piece.media;
+    part.sourceSample = samplesOf(piece.shot.in);
+    part.from = samplesOf(piece.start);
+    part.to = samplesOf(piece.start + piece.shot.duration());
+    part.gain = sounding(piece) ? linear(piece.shot.levelDb) : 0;
+    // A file's own beginning and end are not cuts.
+    if (piece.shot.in > Rational(0) && !(i > 0 && runsOn(pieces[i - 1], piece))) part.fadeIn = kCutFadeSamples;
+    if (piece.shot.out < piece.media.duration && !(i + 1 < pieces.size() && runsOn(piece, pieces[i + 1])))
+      part.fadeOut = kCutFadeSamples;
+    m_shots.push_back(std::move(part));
   }
+  const int64_t end = m_shots.back().to;
+  for (const PlanBed& planned : plans.front().beds()) {
+    const SoundBed& bed = planned.bed;
+    Part part;
+    part.media = planned.media;
+    part.sourceSample = samplesOf(bed.in);
+    part.from = samplesOf(bed.start);
+    part.to = std::min(end, samplesOf(bed.start + bed.out - bed.in));
+    part.gain = linear(bed.levelDb);
+    part.fadeIn = std::max(kCutFadeSamples, samplesOf(bed.fadeIn));
+    part.fadeOut = std::max(kCutFadeSamples, samplesOf(bed.fadeOut));
+    part.duck = bed.duck;
+    m_ducks = m_ducks || bed.duck;
+    m_beds.push_back(std::move(part));
+  }
+  m_sample = INT64_MAX;
+  for (const Plan& plan : plans) m_sample = std::min(m_sample, samplesOf(plan.begin()));
+  // Ducking remembers what was said up to 1.6 s ago.
+  if (m_ducks) m_sample = std::max<int64_t>(0, m_sample - 4 * kChunkSamples);
+  for (const Plan& plan : plans) m_leadIns.push_back(samplesOf(plan.begin()) - m_sample);
+  m_shotsSample = m_sample;
+}
+
+Status SoundMix::add(Part& part, int64_t begin, Buffer& chunk, const Ducking::Gains* duck) {
+  const int64_t from = std::max(begin, part.from);
+  const int64_t to = std::min(begin + kChunkSamples, part.to);
+  if (from >= to || part.gain == 0) {
+    if (begin >= part.to) part.reader.reset();
+    return {};
+  }
+  if (!part.reader) {
+    auto opened = AudioReader::open(part.media);
+    if (!opened) return tl::unexpected(opened.error());
+    part.reader = std::move(*opened);
+    if (const Status there = part.reader->goTo(part.sourceSample + from - part.from); !there) return there;
+  }
+  Buffer samples(size_t((to - from) * kSoundChannels));
+  const auto got = part.reader->read(samples.data(), to - from);
+  if (!got) return tl::unexpected(got.error());
+  float* out = chunk.data() + (from - begin) * kSoundChannels;
+  for (int64_t i = 0; i < to - from; ++i) {
+    const int64_t since = from + i - part.from;
+    const int64_t left = part.to - (from + i);
+    float gain = part.gain;
+    if (since < part.fadeIn) gain *= float(since) / float(part.fadeIn);
+    if (left <= part.fadeOut) gain *= float(left - 1) / float(part.fadeOut);
+    if (duck) {
+      const int64_t at = from + i - begin;
+      const size_t block = size_t(at / Ducking::kBlockSamples);
+      const float share = float(at % Ducking::kBlockSamples) / float(Ducking::kBlockSamples);
+      gain *= (*duck)[block] * (1 - share) + (*duck)[block + 1] * share;
+    }
+    for (int c = 0; c < kSoundChannels; ++c)
+      out[i * kSoundChannels + c] += gain * samples[size_t(i * kSoundChannels + c)];
+  }
+  if (to == part.to) part.reader.reset();
+  return {};
+}
+
+Result<SoundMix::Buffer> SoundMix::shotsChunk() {
+  Buffer chunk(size_t(kChunkSamples * kSoundChannels), 0.0F);
+  // Shots lie one behind the other: the first that reaches in, and those after it.
+  const auto first = std::upper_bound(m_shots.begin(), m_shots.end(), m_shotsSample,
+                                      [](int64_t sample, const Part& part) { return sample < part.to; });
+  for (auto part = first; part != m_shots.end() && part->from < m_shotsSample + kChunkSamples; ++part)
+    if (const Status added = add(*part, m_shotsSample, chunk, nullptr); !added) return tl::unexpected(added.error());
+  m_shotsSample += kChunkSamples;
+  return chunk;
 }
 
 Result<SoundMix::Chunk> SoundMix::make() {
-  auto chunk = std::make_shared<std::vector<float>>(size_t(kChunkSamples * kSoundChannels), 0.0F);
-  const int64_t end = m_sample + kChunkSamples;
-  const int64_t begin = m_sample;
-  while (m_sample < end && m_part < m_parts.size()) {
-    const Part& part = m_parts[m_part];
-    const int64_t until = std::min(end, part.to);
-    if (until > m_sample && !part.silent) {
-      if (!m_reader) {
-        auto opened = AudioReader::open(part.media);
-        if (!opened) return tl::unexpected(opened.error());
-        m_reader = std::move(*opened);
-        if (const Status there = m_reader->goTo(part.sourceSample); !there) return tl::unexpected(there.error());
-      }
-      const auto got = m_reader->read(chunk->data() + (m_sample - begin) * kSoundChannels, until - m_sample);
-      if (!got) return tl::unexpected(got.error());
-    }
-    m_sample = std::max(m_sample, until);
-    if (m_sample >= part.to) {
-      ++m_part;
-      m_reader.reset();
-    }
+  static_assert(kChunkSamples % Ducking::kBlockSamples == 0);
+  static_assert(Ducking::kAheadBlocks <= kChunkSamples / Ducking::kBlockSamples);
+  while (m_ahead.size() < (m_ducks ? 2 : 1)) {
+    auto shots = shotsChunk();
+    if (!shots) return tl::unexpected(shots.error());
+    if (m_ducks) m_ducking.listen(*shots);
+    m_ahead.push_back(std::move(*shots));
   }
-  m_sample = end;
+  auto chunk = std::make_shared<Buffer>(std::move(m_ahead.front()));
+  m_ahead.pop_front();
+  Ducking::Gains gains;
+  if (m_ducks) gains = m_ducking.take(kChunkSamples / Ducking::kBlockSamples);
+  for (Part& bed : m_beds)
+    if (const Status added = add(bed, m_sample, *chunk, bed.duck ? &gains : nullptr); !added)
+      return tl::unexpected(added.error());
+  m_sample += kChunkSamples;
   return Chunk(chunk);
 }
 

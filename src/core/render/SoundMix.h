@@ -2,6 +2,7 @@
 #pragma once
 
 #include "media/AudioReader.h"
+#include "render/Ducking.h"
 #include "render/Plan.h"
 
 #include <deque>
@@ -10,38 +11,55 @@
 
 namespace tromb {
 
-/// The sound of the running order, made once and read by every deliverable of an export. Each shot's sound starts
-/// at its exact time in the running order; shots with a speed other than 1 are silent. Thread-safe; a chunk is
-/// kept until every reader has had it.
+/// The sound of the running order: shots at their levels with short fades at cuts, and the beds under them. Made
+/// once and read by every deliverable of an export. Each shot's sound starts at its exact time in the running
+/// order; shots with a speed other than 1 are silent. Thread-safe; a chunk is kept until every reader has had it.
 class SoundMix {
 public:
   static constexpr int64_t kChunkSamples = kSoundRate / 2;
+  /// Where sound is cut into, so that nothing clicks: 5 ms up and 5 ms down.
+  static constexpr int64_t kCutFadeSamples = kSoundRate / 200;
   using Chunk = std::shared_ptr<const std::vector<float>>; ///< kChunkSamples × 2, interleaved
 
-  /// `plan` is any of the export's plans: their sound is the same.
-  SoundMix(const Plan& plan, size_t readers);
+  /// One reader for each plan of one project; they may differ in rate and so in where a region begins.
+  explicit SoundMix(const std::vector<Plan>& plans);
 
+  /// Samples that a reader is to drop before its plan begins.
+  [[nodiscard]] int64_t leadIn(size_t reader) const { return m_leadIns[reader]; }
   /// The next chunk for one reader; silence after the end of the running order.
   [[nodiscard]] Result<Chunk> next(size_t reader);
 
 private:
+  using Buffer = std::vector<float>;
+  /// A stretch of one file's sound in the running order; times in samples.
   struct Part {
     MediaInfo media;
-    int64_t sourceSample;
-    int64_t from;
-    int64_t to;
-    bool silent;
+    int64_t sourceSample = 0;
+    int64_t from = 0;
+    int64_t to = 0;
+    float gain = 1; ///< linear; 0 = nothing is read
+    int64_t fadeIn = 0;
+    int64_t fadeOut = 0;
+    bool duck = false;
+    std::optional<AudioReader> reader; ///< open while the part is playing
   };
   [[nodiscard]] Result<Chunk> make();
+  [[nodiscard]] Result<Buffer> shotsChunk();
+  /// Adds what of `part` lies in [begin, begin + kChunkSamples) to `chunk`.
+  [[nodiscard]] static Status add(Part& part, int64_t begin, Buffer& chunk, const Ducking::Gains* duck);
 
-  std::vector<Part> m_parts;
+  std::vector<Part> m_shots;
+  std::vector<Part> m_beds;
+  bool m_ducks = false;
+  std::vector<int64_t> m_leadIns;
   std::mutex m_mutex;
   std::vector<int64_t> m_positions; ///< next chunk of each reader
   std::deque<Chunk> m_chunks;
   int64_t m_firstHeld = 0;
-  size_t m_part = 0;
-  int64_t m_sample = 0;
-  std::optional<AudioReader> m_reader; ///< of m_part
+  int64_t m_sample = 0;      ///< where the next chunk of the mix begins
+  int64_t m_shotsSample = 0; ///< where the next chunk of the shots begins: ahead of the mix while ducking
+  std::deque<Buffer> m_ahead;
+  Ducking m_ducking;
 };
 
 } // namespace tromb

@@ -1,0 +1,181 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/footage/SourcePanel.h"
+
+#include "app/style/Icons.h"
+#include "app/style/StatusLine.h"
+#include "app/style/Theme.h"
+#include "time/Timecode.h"
+
+#include <QFrame>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPushButton>
+#include <QScrollArea>
+#include <QSpinBox>
+#include <QToolButton>
+#include <QVBoxLayout>
+
+namespace tromb {
+
+SourcePanel::SourcePanel(Document& document, QWidget* parent)
+    : QWidget(parent), m_document(document), m_name(new QLabel(this)), m_facts(new QLabel(this)),
+      m_slow(new QToolButton(this)),
+      m_under(new QPushButton(icon(QStringLiteral("music")), tr("Lay under the running order"), this)) {
+  setAccessibleName(tr("What the source is and what follows"));
+  m_bars = buildBars();
+  m_name->setProperty("rank", "head");
+  m_name->setWordWrap(true);
+  m_facts->setWordWrap(true);
+  m_facts->setProperty("rank", "faint");
+  m_facts->setTextInteractionFlags(Qt::TextSelectableByMouse);
+  m_slow->setText(tr("Slow motion material"));
+  m_slow->setIcon(icon(QStringLiteral("gauge")));
+  m_slow->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
+  m_slow->setCheckable(true);
+  m_slow->setToolTip(tr("Shot fast to be shown slowly: it is never matched, and new shots show every frame once"));
+  m_under->setToolTip(tr("Its sound becomes a sound bed that starts at the playhead"));
+
+  auto* rows = new QVBoxLayout(this);
+  rows->setContentsMargins(0, 4, 0, 0);
+  rows->setSpacing(4);
+  rows->addWidget(m_name);
+  rows->addWidget(m_facts);
+  auto* area = new QScrollArea(this);
+  area->setWidgetResizable(true);
+  area->setFrameShape(QFrame::NoFrame);
+  area->setAccessibleName(tr("What follows"));
+  area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  auto* inside = new QWidget;
+  m_lines = new QVBoxLayout(inside);
+  m_lines->setContentsMargins(0, 0, 6, 0);
+  m_lines->setSpacing(0);
+  area->setWidget(inside);
+  rows->addWidget(area, 1);
+  rows->addWidget(m_bars);
+  auto* answers = new QHBoxLayout;
+  answers->addWidget(m_slow);
+  answers->addWidget(m_under);
+  answers->addStretch();
+  rows->addLayout(answers);
+
+  connect(m_slow, &QToolButton::clicked, this, [this](bool slow) {
+    change(slow ? tr("Mark as slow motion") : tr("No slow motion"), [slow](Source& source) { source.slowMotion = slow; });
+  });
+  connect(m_under, &QPushButton::clicked, this, &SourcePanel::layUnderRequested);
+  const auto again = [this] { refresh(); };
+  connect(&document, &Document::sourceChanged, this, again);
+  connect(&document, &Document::sourcesRemoved, this, again);
+  connect(&document, &Document::mediaChanged, this, again);
+  connect(&document, &Document::deliverablesInserted, this, again);
+  connect(&document, &Document::deliverablesRemoved, this, again);
+  connect(&document, &Document::deliverableChanged, this, again);
+  connect(&document, &Document::reset, this, [this] { setSources({}); });
+  refresh();
+}
+
+QWidget* SourcePanel::buildBars() {
+  auto* bars = new QWidget(this);
+  auto* row = new QHBoxLayout(bars);
+  row->setContentsMargins(0, 0, 0, 0);
+  row->setSpacing(4);
+  m_cut = new QToolButton(bars);
+  m_cut->setText(tr("Cut away"));
+  m_cut->setAccessibleName(tr("Cut burned-in bars away"));
+  m_cut->setCheckable(true);
+  m_cut->setToolTip(tr("Lines and columns that are cut away from the picture everywhere"));
+  row->addWidget(m_cut);
+  const QString names[] = {tr("left"), tr("top"), tr("right"), tr("bottom")};
+  for (int i = 0; i < 4; ++i) {
+    m_sides[i] = new QSpinBox(bars);
+    m_sides[i]->setRange(0, 4096);
+    m_sides[i]->setAccessibleName(tr("Bars at the %1, in pixels").arg(names[i]));
+    m_sides[i]->setToolTip(m_sides[i]->accessibleName());
+    m_sides[i]->setButtonSymbols(QAbstractSpinBox::NoButtons);
+    m_sides[i]->setKeyboardTracking(false);
+    m_sides[i]->setAlignment(Qt::AlignRight);
+    auto* label = new QLabel(names[i], bars);
+    label->setProperty("rank", "faint");
+    row->addWidget(label);
+    row->addWidget(m_sides[i], 1);
+    connect(m_sides[i], &QSpinBox::valueChanged, this, [this, i](int value) {
+      change(tr("Change the bars"), [i, value](Source& source) {
+        int* const sides[] = {&source.bars.left, &source.bars.top, &source.bars.right, &source.bars.bottom};
+        *sides[i] = value;
+        source.barsBy = BarsBy::Hand;
+      });
+    });
+  }
+  connect(m_cut, &QToolButton::clicked, this, [this](bool cut) {
+    change(cut ? tr("Cut bars away") : tr("Keep the bars"), [this, cut](Source& source) {
+      const Measured* measured = m_document.measured(source.id);
+      source.bars = cut && measured ? measured->bars : Bars{};
+      source.barsBy = BarsBy::Hand;
+    });
+  });
+  return bars;
+}
+
+void SourcePanel::change(const QString& text, const std::function<void(Source&)>& change) {
+  if (m_showing) return;
+  std::vector<Source> changed;
+  for (const std::string& id : m_ids)
+    if (const Source* source = m_document.project().source(id)) {
+      changed.push_back(*source);
+      change(changed.back());
+    }
+  m_document.changeSources(changed, text);
+}
+
+void SourcePanel::setSources(const std::vector<int>& rows) {
+  m_ids.clear();
+  for (const int row : rows) m_ids.push_back(m_document.project().sources[size_t(row)].id);
+  refresh();
+}
+
+void SourcePanel::refresh() {
+  m_showing = true;
+  while (QLayoutItem* item = m_lines->takeAt(0)) {
+    delete item->widget();
+    delete item;
+  }
+  const Source* source = m_ids.empty() ? nullptr : m_document.project().source(m_ids.front());
+  const Result<MediaInfo>* known = source ? m_document.media(source->id) : nullptr;
+  const MediaInfo* media = known && *known ? &**known : nullptr;
+  setEnabled(source != nullptr);
+  QString name = source ? QString::fromStdString(sourceName(*source)) : QString();
+  if (m_ids.size() > 1) name += tr(" and %1 more").arg(m_ids.size() - 1);
+  m_name->setText(name);
+  QString facts;
+  if (media) {
+    facts = factsLine(*media);
+    if (media->kind != MediaKind::Still) facts += QStringLiteral(" · ") + QString::fromStdString(clockText(media->duration));
+  } else if (known) {
+    facts = QString::fromStdString(sentence(known->error()));
+  }
+  m_facts->setText(facts);
+  if (source && media) {
+    for (const Consequence& c : consequencesOf(m_document, *source))
+      m_lines->addWidget(new StatusLine(c.state, c.about, c.measured ? tr("%1 (measured)").arg(c.text) : c.text, this,
+                                        StatusLine::Form::OneLine));
+    if (!m_document.measured(source->id))
+      m_lines->addWidget(new StatusLine(Cell::State::Waiting, tr("Measuring"),
+                                        tr("bars, scan and loudness are being measured"), this,
+                                        StatusLine::Form::OneLine));
+  }
+  m_lines->addStretch();
+  const bool picture = media && media->video;
+  const Measured* measured = source ? m_document.measured(source->id) : nullptr;
+  m_bars->setVisible(picture);
+  m_slow->setVisible(picture && media->kind == MediaKind::Video);
+  m_under->setVisible(media && !media->audio.empty());
+  if (picture) {
+    const int sides[] = {source->bars.left, source->bars.top, source->bars.right, source->bars.bottom};
+    for (int i = 0; i < 4; ++i) m_sides[i]->setValue(sides[i]);
+    m_cut->setChecked(!source->bars.none());
+    m_cut->setEnabled(!source->bars.none() || (measured && !measured->bars.none()));
+    m_slow->setChecked(source->slowMotion);
+  }
+  m_showing = false;
+}
+
+} // namespace tromb

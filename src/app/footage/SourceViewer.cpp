@@ -1,0 +1,371 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/footage/SourceViewer.h"
+
+#include "app/style/Icons.h"
+#include "app/style/Theme.h"
+#include "time/Timecode.h"
+
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QPainter>
+#include <QPushButton>
+#include <QToolButton>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
+
+namespace tromb {
+namespace {
+
+constexpr int kEdge = 9;
+constexpr int kHandle = 9;
+constexpr QSize kMostPicture{960, 540};
+
+} // namespace
+
+StretchBar::StretchBar(QWidget* parent) : QWidget(parent) {
+  setAccessibleName(tr("Length of the source, with in and out point"));
+  setFixedHeight(sizeHint().height());
+  setCursor(Qt::PointingHandCursor);
+}
+
+void StretchBar::setFrames(int64_t count) {
+  m_count = std::max<int64_t>(1, count);
+  update();
+}
+
+void StretchBar::setAt(int64_t frame) {
+  m_at = frame;
+  update();
+}
+
+void StretchBar::setStretch(int64_t in, int64_t end) {
+  m_in = in;
+  m_end = end;
+  update();
+}
+
+double StretchBar::xOf(int64_t frame) const {
+  return kEdge + double(frame) / double(m_count) * (width() - 2 * kEdge);
+}
+
+int64_t StretchBar::frameAt(double x) const {
+  return std::clamp<int64_t>(std::lround((x - kEdge) / (width() - 2 * kEdge) * double(m_count)), 0, m_count);
+}
+
+void StretchBar::paintEvent(QPaintEvent*) {
+  const Theme& theme = Theme::current();
+  QPainter painter(this);
+  painter.setRenderHint(QPainter::Antialiasing);
+  const double middle = height() / 2.0;
+  painter.setPen(Qt::NoPen);
+  painter.setBrush(theme.line);
+  painter.drawRoundedRect(QRectF(kEdge, middle - 3, width() - 2 * kEdge, 6), 3, 3);
+  painter.setBrush(theme.accent);
+  painter.drawRect(QRectF(xOf(m_in), middle - 3, xOf(m_end) - xOf(m_in), 6));
+  // Handles that open towards the stretch.
+  painter.drawRoundedRect(QRectF(xOf(m_in) - kHandle + 1, middle - 9, kHandle, 18), 2, 2);
+  painter.drawRoundedRect(QRectF(xOf(m_end) - 1, middle - 9, kHandle, 18), 2, 2);
+  painter.setBrush(theme.ink);
+  const double x = xOf(m_at);
+  painter.drawRect(QRectF(x - 1, 1, 2, height() - 2));
+  painter.drawEllipse(QPointF(x, 4), 3.5, 3.5);
+}
+
+void StretchBar::mousePressEvent(QMouseEvent* event) {
+  const double x = event->position().x();
+  m_dragged = Part::At;
+  if (x < xOf(m_in) + 1 && x > xOf(m_in) - kHandle - 2) m_dragged = Part::In;
+  if (x > xOf(m_end) - 1 && x < xOf(m_end) + kHandle + 2) m_dragged = Part::End;
+  if (m_dragged == Part::At) drag(x);
+}
+
+void StretchBar::mouseMoveEvent(QMouseEvent* event) {
+  if (event->buttons() & Qt::LeftButton) drag(event->position().x());
+}
+
+void StretchBar::drag(double x) {
+  const int64_t frame = frameAt(x);
+  if (m_dragged == Part::At)
+    emit atDragged(std::min(frame, m_count - 1));
+  else if (m_dragged == Part::In)
+    emit inDragged(std::min(frame, m_count - 1));
+  else
+    emit endDragged(std::max<int64_t>(1, frame));
+}
+
+SourceViewer::SourceViewer(Document& document, QWidget* parent)
+    : QWidget(parent), m_document(document), m_screen(new QLabel(this)), m_words(new QLabel(this)),
+      m_bar(new StretchBar(this)), m_position(new TimecodeField(tr("Position in the source"), this)) {
+  setObjectName(QStringLiteral("sourceViewer"));
+  setAccessibleName(tr("Look through the source"));
+  setFocusPolicy(Qt::StrongFocus);
+  const auto tool = [this](const char* iconName, const QString& name, const QString& keys, auto run) {
+    auto* button = new QToolButton(this);
+    button->setIcon(icon(QLatin1String(iconName)));
+    button->setAccessibleName(name);
+    button->setToolTip(QStringLiteral("%1 (%2)").arg(name, keys));
+    button->setFocusPolicy(Qt::TabFocus);
+    connect(button, &QToolButton::clicked, this, run);
+    return button;
+  };
+  m_play = tool("play", tr("Run or hold"), tr("Space"), [this] { playOrPause(); });
+  m_back = tool("step-back", tr("One frame back"), tr("Left"), [this] { goTo(m_frame - 1); });
+  m_forward = tool("step-forward", tr("One frame on"), tr("Right"), [this] { goTo(m_frame + 1); });
+  m_in = tool("log-in", tr("In point here"), QStringLiteral("I"), [this] { setIn(); });
+  m_out = tool("log-out", tr("Out point here"), QStringLiteral("O"), [this] { setOut(); });
+  m_whole = tool("arrow-left-right", tr("The whole source"), QStringLiteral("A"), [this] { wholeSource(); });
+  m_addEnd = new QPushButton(icon(QStringLiteral("plus"), Theme::current().onAccent), tr("Add as a shot"), this);
+  m_addEnd->setProperty("main", true);
+  m_addEnd->setToolTip(tr("The stretch becomes a shot at the end of the running order (Enter)"));
+  m_addHere = new QPushButton(tr("At the playhead"), this);
+  m_addHere->setToolTip(tr("The stretch becomes a shot at the running order's playhead (Shift+Enter)"));
+  m_screen->setAlignment(Qt::AlignCenter);
+  m_screen->setMinimumSize(240, 135);
+  m_screen->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
+  m_screen->setAccessibleName(tr("Picture of the source"));
+  m_screen->installEventFilter(this);
+  m_words->setProperty("rank", "faint");
+
+  auto* rows = new QVBoxLayout(this);
+  rows->setContentsMargins(0, 0, 0, 0);
+  rows->setSpacing(4);
+  rows->addWidget(m_screen);
+  rows->addWidget(m_bar);
+  auto* line = new QHBoxLayout;
+  line->setSpacing(4);
+  line->addWidget(m_position);
+  for (QToolButton* button : {m_back, m_play, m_forward}) line->addWidget(button);
+  line->addSpacing(6);
+  for (QToolButton* button : {m_in, m_out, m_whole}) line->addWidget(button);
+  line->addWidget(m_words, 1);
+  rows->addLayout(line);
+  auto* add = new QHBoxLayout;
+  add->addWidget(m_addEnd, 2);
+  add->addWidget(m_addHere, 1);
+  rows->addLayout(add);
+
+  connect(m_bar, &StretchBar::atDragged, this, [this](qint64 frame) { goTo(frame); });
+  connect(m_bar, &StretchBar::inDragged, this, [this](qint64 frame) {
+    marks().in = std::min<int64_t>(frame, marks().end - 1);
+    goTo(marks().in);
+  });
+  connect(m_bar, &StretchBar::endDragged, this, [this](qint64 frame) {
+    marks().end = std::max<int64_t>(frame, marks().in + 1);
+    goTo(marks().end - 1);
+  });
+  connect(m_position, &TimecodeField::timeTyped, this, [this] {
+    if (media()) goTo(media()->video->clock.nearest(m_position->time()));
+  });
+  connect(m_addEnd, &QPushButton::clicked, this, [this] { emit addRequested(false); });
+  connect(m_addHere, &QPushButton::clicked, this, [this] { emit addRequested(true); });
+  connect(&m_feed, &SourceFeed::pictured, this, [this](const QImage& picture, qint64 frame) {
+    m_picture = picture;
+    if (m_feed.playing()) m_frame = frame;
+    showPicture();
+    refresh();
+  });
+  connect(&m_feed, &SourceFeed::ended, this, &SourceViewer::refresh);
+  connect(&m_feed, &SourceFeed::failed, this, [this](const QString& reason) {
+    m_picture = {};
+    m_screen->setText(reason);
+  });
+  connect(&m_feed, &SourceFeed::keptUp, this, [this](double share) {
+    if (share < 0.7) emit fallsBehind();
+  });
+  connect(&document, &Document::mediaChanged, this, [this](const QStringList& ids) {
+    if (ids.contains(QString::fromStdString(m_source))) reopen();
+  });
+  connect(&document, &Document::sourceChanged, this, [this] {
+    if (const Source* source = m_document.project().source(m_source); source && source->bars != m_shownBars) reopen();
+  });
+  connect(&document, &Document::sourcesRemoved, this, [this] {
+    if (!m_document.project().source(m_source)) setSource({});
+  });
+  connect(&document, &Document::reset, this, [this] {
+    m_marks.clear();
+    setSource({});
+  });
+  setSource({});
+}
+
+const MediaInfo* SourceViewer::media() const {
+  const Result<MediaInfo>* known = m_document.media(m_source);
+  return known && *known && (*known)->video ? &**known : nullptr;
+}
+
+int64_t SourceViewer::count() const {
+  return media() ? media()->video->clock.frameCount() : 1;
+}
+
+SourceViewer::Stretch& SourceViewer::marks() {
+  Stretch& stretch = m_marks[m_source];
+  if (stretch.end <= stretch.in || stretch.end > count()) stretch = {0, count()};
+  return stretch;
+}
+
+void SourceViewer::setSource(const std::string& id) {
+  if (id == m_source && !id.empty()) return;
+  m_source = id;
+  m_frame = 0;
+  reopen();
+}
+
+void SourceViewer::reopen() {
+  m_picture = {};
+  m_screen->clear();
+  const Source* source = m_document.project().source(m_source);
+  if (const MediaInfo* info = media(); info && source) {
+    m_shownBars = source->bars;
+    m_frame = std::clamp<int64_t>(m_frame, 0, count() - 1);
+    if (m_frame == 0) m_frame = marks().in;
+    m_feed.open(*info, source->bars, kMostPicture);
+    m_feed.show(m_frame);
+  } else {
+    m_feed.pause();
+    m_screen->setText(!source                                ? tr("Choose a source to look through it")
+                      : m_document.media(m_source) == nullptr ? tr("looking …")
+                                                              : tr("There is no picture to show"));
+  }
+  refresh();
+}
+
+std::pair<Rational, Rational> SourceViewer::stretch() const {
+  const MediaInfo* info = media();
+  if (!info) return {Rational(0), Rational(0)};
+  if (info->kind == MediaKind::Still) return {Rational(0), kStillLength};
+  const FrameClock& clock = info->video->clock;
+  const Stretch& s = const_cast<SourceViewer*>(this)->marks();
+  return {clock.timeOf(s.in), s.end >= clock.frameCount() ? info->duration : clock.timeOf(s.end)};
+}
+
+void SourceViewer::goTo(int64_t frame) {
+  if (!media()) return;
+  m_frame = std::clamp<int64_t>(frame, 0, count() - 1);
+  m_feed.show(m_frame);
+  refresh();
+}
+
+void SourceViewer::setIn() {
+  if (!media()) return;
+  Stretch& s = marks();
+  s.in = m_frame;
+  if (s.end <= s.in) s.end = count();
+  refresh();
+}
+
+void SourceViewer::setOut() {
+  if (!media()) return;
+  Stretch& s = marks();
+  s.end = m_frame + 1;
+  if (s.in >= s.end) s.in = 0;
+  refresh();
+}
+
+void SourceViewer::wholeSource() {
+  if (!media()) return;
+  marks() = {0, count()};
+  refresh();
+}
+
+void SourceViewer::playOrPause() {
+  if (!media() || media()->kind != MediaKind::Video) return;
+  if (m_feed.playing())
+    m_feed.pause();
+  else
+    m_feed.play(m_frame + 1 >= count() ? marks().in : m_frame, count());
+  refresh();
+}
+
+void SourceViewer::refresh() {
+  const MediaInfo* info = media();
+  const bool video = info && info->kind == MediaKind::Video;
+  for (QWidget* each : std::initializer_list<QWidget*>{m_bar, m_position, m_play, m_back, m_forward, m_in, m_out, m_whole})
+    each->setEnabled(video);
+  m_addEnd->setEnabled(info != nullptr);
+  m_addHere->setEnabled(info != nullptr && !m_document.project().shots.empty());
+  m_play->setIcon(icon(m_feed.playing() ? QStringLiteral("pause") : QStringLiteral("play")));
+  if (!info) {
+    m_words->clear();
+    m_bar->setFrames(1);
+    m_bar->setAt(0);
+    m_bar->setStretch(0, 1);
+    return;
+  }
+  const FrameClock& clock = info->video->clock;
+  m_position->setRate(clock.rate());
+  m_position->setTime(clock.timeOf(m_frame));
+  const Stretch& s = marks();
+  m_bar->setFrames(count());
+  m_bar->setAt(m_frame);
+  m_bar->setStretch(s.in, s.end);
+  const auto [in, out] = stretch();
+  m_words->setText(video ? tr("%1 long").arg(QString::fromStdString(
+                               timecode(clock.rate().frameAt(out - in), clock.rate(), hasDropFrame(clock.rate()))))
+                         : tr("still, %1 s").arg(kStillLength.toDouble()));
+}
+
+void SourceViewer::showPicture() {
+  if (m_picture.isNull()) return;
+  const double scale = devicePixelRatioF();
+  QPixmap pixmap = QPixmap::fromImage(m_picture.scaled(m_screen->size() * scale, Qt::KeepAspectRatio,
+                                                       m_feed.playing() ? Qt::FastTransformation
+                                                                        : Qt::SmoothTransformation));
+  pixmap.setDevicePixelRatio(scale);
+  m_screen->setPixmap(pixmap);
+}
+
+void SourceViewer::resizeEvent(QResizeEvent* event) {
+  QWidget::resizeEvent(event);
+  m_screen->setFixedHeight(std::clamp(width() * 9 / 16, 135, 360));
+  showPicture();
+}
+
+bool SourceViewer::eventFilter(QObject* watched, QEvent* event) {
+  if (watched == m_screen && event->type() == QEvent::Paint) {
+    QPainter painter(m_screen);
+    painter.fillRect(m_screen->rect(), Theme::current().surround);
+    if (m_screen->pixmap().isNull()) {
+      painter.setPen(Qt::white);
+      painter.drawText(m_screen->rect().adjusted(12, 0, -12, 0), int(Qt::AlignCenter) | Qt::TextWordWrap,
+                       m_screen->text());
+    } else {
+      const QSizeF size = QSizeF(m_screen->pixmap().size()) / m_screen->pixmap().devicePixelRatio();
+      painter.drawPixmap(QPointF((m_screen->width() - size.width()) / 2, (m_screen->height() - size.height()) / 2),
+                         m_screen->pixmap());
+    }
+    return true;
+  }
+  return QWidget::eventFilter(watched, event);
+}
+
+void SourceViewer::keyPressEvent(QKeyEvent* event) {
+  const int step = event->modifiers() & Qt::ShiftModifier ? 10 : 1;
+  switch (event->key()) {
+  case Qt::Key_Left:
+    return goTo(m_frame - step);
+  case Qt::Key_Right:
+    return goTo(m_frame + step);
+  case Qt::Key_Home:
+    return goTo(event->modifiers() & Qt::ShiftModifier ? marks().in : 0);
+  case Qt::Key_End:
+    return goTo(event->modifiers() & Qt::ShiftModifier ? marks().end - 1 : count() - 1);
+  case Qt::Key_I:
+    return setIn();
+  case Qt::Key_O:
+    return setOut();
+  case Qt::Key_A:
+    return wholeSource();
+  case Qt::Key_Space:
+    return playOrPause();
+  case Qt::Key_Return:
+  case Qt::Key_Enter:
+    if (media()) emit addRequested(event->modifiers() & Qt::ShiftModifier);
+    return;
+  default:
+    QWidget::keyPressEvent(event);
+  }
+}
+
+} // namespace tromb

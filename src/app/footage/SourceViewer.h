@@ -1,0 +1,104 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "app/order/TimecodeField.h"
+#include "model/Document.h"
+#include "model/SourceFeed.h"
+
+#include <QWidget>
+
+class QLabel;
+class QPushButton;
+class QToolButton;
+
+namespace tromb {
+
+/// The length of a source with its playhead and the stretch between in and out point; all three are dragged.
+class StretchBar : public QWidget {
+  Q_OBJECT
+
+public:
+  explicit StretchBar(QWidget* parent = nullptr);
+  void setFrames(int64_t count);
+  void setAt(int64_t frame);
+  void setStretch(int64_t in, int64_t end); ///< half-open
+  [[nodiscard]] QSize sizeHint() const override { return {200, 30}; }
+
+signals:
+  void atDragged(qint64 frame);
+  void inDragged(qint64 frame);
+  void endDragged(qint64 frame);
+
+protected:
+  void paintEvent(QPaintEvent* event) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+
+private:
+  [[nodiscard]] double xOf(int64_t frame) const;
+  [[nodiscard]] int64_t frameAt(double x) const;
+  void drag(double x);
+  int64_t m_count = 1;
+  int64_t m_at = 0;
+  int64_t m_in = 0;
+  int64_t m_end = 1;
+  enum class Part { At, In, End } m_dragged = Part::At;
+};
+
+/// Looks through one source: shows its pictures, runs it, and sets the stretch that becomes a shot.
+class SourceViewer : public QWidget {
+  Q_OBJECT
+
+public:
+  explicit SourceViewer(Document& document, QWidget* parent = nullptr);
+
+  /// Turns to a source; empty for none. Its in and out points are kept while the window is open.
+  void setSource(const std::string& id);
+  [[nodiscard]] const std::string& source() const { return m_source; }
+  /// The stretch between in and out point, in seconds of the source.
+  [[nodiscard]] std::pair<Rational, Rational> stretch() const;
+  [[nodiscard]] int64_t frame() const { return m_frame; }
+
+  void goTo(int64_t frame);
+  void setIn();  ///< at the picture shown
+  void setOut(); ///< behind the picture shown
+  void wholeSource();
+  void playOrPause();
+
+signals:
+  void addRequested(bool atPlayhead); ///< as a shot: at the running order's playhead, else at its end
+  void fallsBehind(); ///< running cannot keep up with the source's rate
+
+protected:
+  void keyPressEvent(QKeyEvent* event) override;
+  void resizeEvent(QResizeEvent* event) override;
+  bool eventFilter(QObject* watched, QEvent* event) override;
+
+private:
+  struct Stretch {
+    int64_t in = 0;
+    int64_t end = 0;
+  };
+  void refresh();
+  void reopen();
+  void showPicture();
+  [[nodiscard]] const MediaInfo* media() const;
+  [[nodiscard]] int64_t count() const;
+  [[nodiscard]] Stretch& marks();
+
+  Document& m_document;
+  SourceFeed m_feed;
+  std::string m_source;
+  Bars m_shownBars;
+  int64_t m_frame = 0;
+  std::map<std::string, Stretch> m_marks;
+  QImage m_picture;
+  QLabel* m_screen;
+  QLabel* m_words;
+  StretchBar* m_bar;
+  TimecodeField* m_position;
+  QToolButton *m_play, *m_back, *m_forward, *m_in, *m_out, *m_whole;
+  QPushButton *m_addEnd, *m_addHere;
+};
+
+} // namespace tromb

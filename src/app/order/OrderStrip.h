@@ -1,0 +1,107 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "model/PosterService.h"
+#include "model/WaveformService.h"
+
+#include <QWidget>
+#include <optional>
+#include <set>
+
+class QScrollBar;
+
+namespace tromb {
+
+/// The running order in proportion: a ruler, named regions, the shots, and the sound beds under them. Shots are
+/// selected, moved by dragging, and trimmed by dragging their ends; beds are slid. Positions are on frames of `rate`.
+class OrderStrip : public QWidget {
+  Q_OBJECT
+
+public:
+  OrderStrip(Document& document, PosterService& posters, WaveformService& waveforms, QWidget* parent = nullptr);
+
+  void setRate(const FrameRate& rate);
+  [[nodiscard]] const FrameRate& rate() const { return m_rate; }
+  [[nodiscard]] const Rational& playhead() const { return m_playhead; }
+  void setPlayhead(const Rational& seconds); ///< stopped at the ends
+  /// The shot under the playhead and the time of its source there; row −1 when there is none.
+  struct Under {
+    int row = -1;
+    Rational sourceTime;
+  };
+  [[nodiscard]] Under underPlayhead() const;
+
+  [[nodiscard]] std::vector<int> selectedShots() const;
+  void selectShots(const std::vector<int>& rows);
+  [[nodiscard]] int selectedBed() const; ///< −1 when none is
+  void selectBed(int bed);
+  void zoomBy(double factor); ///< 1 shows the whole running order
+  void showAll() { zoomBy(0); }
+
+  /// Moves a shot's in or out point by frames of its source, stopping at the source's ends and at one frame.
+  void trimSelected(bool out, int frames);
+
+  [[nodiscard]] QSize sizeHint() const override;
+  [[nodiscard]] QSize minimumSizeHint() const override { return {200, sizeHint().height()}; }
+
+signals:
+  void playheadMoved();
+  void selectionChanged();
+
+protected:
+  void paintEvent(QPaintEvent* event) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent* event) override;
+  void mouseDoubleClickEvent(QMouseEvent* event) override;
+  void wheelEvent(QWheelEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
+  void resizeEvent(QResizeEvent* event) override;
+
+private:
+  enum class Grip { None, Playhead, Shot, In, Out, Bed };
+  struct Hold {
+    Grip grip = Grip::None;
+    int place = -1; ///< of the shot or bed
+    QPointF start;
+    bool moving = false; ///< beyond a click's tremble
+    int gesture = 0;
+    Shot shot;     ///< as it was
+    SoundBed bed;  ///< as it was
+    int dropBefore = -1;
+  };
+  void documentChanged();
+  void layOut();
+  [[nodiscard]] double xOf(const Rational& seconds) const;
+  [[nodiscard]] double xOf(double seconds) const;
+  [[nodiscard]] Rational timeAt(double x) const; ///< on a frame of the rate
+  [[nodiscard]] int shotAt(double x) const;
+  [[nodiscard]] QRectF shotRect(int row) const;
+  [[nodiscard]] QRectF bedRect(int bed) const;
+  [[nodiscard]] Hold gripAt(const QPointF& point) const;
+  [[nodiscard]] int bedsTop() const;
+  [[nodiscard]] int shotsTop() const;
+  void trim(const Shot& was, bool out, const Rational& sourceTime, int gesture);
+  void drop(int before);
+  void paintRuler(QPainter& painter) const;
+  void paintRegions(QPainter& painter) const;
+  void paintShot(QPainter& painter, int row);
+  void paintBed(QPainter& painter, int bed);
+  void clicked(int row, Qt::KeyboardModifiers modifiers);
+
+  Document& m_document;
+  PosterService& m_posters;
+  WaveformService& m_waveforms;
+  QScrollBar* m_scroll;
+  FrameRate m_rate;
+  Rational m_playhead;
+  double m_zoom = 1;
+  double m_pixelsPerSecond = 1;
+  std::vector<Rational> m_starts; ///< of the shots, and the end
+  std::set<std::string> m_selected; ///< shot ids
+  std::string m_bed;              ///< id of the selected bed
+  int m_anchor = 0;
+  Hold m_hold;
+};
+
+} // namespace tromb

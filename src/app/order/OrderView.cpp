@@ -1,0 +1,390 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/order/OrderView.h"
+
+#include "app/style/Icons.h"
+#include "app/style/Theme.h"
+#include "time/Timecode.h"
+
+#include <QAction>
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QHBoxLayout>
+#include <QInputDialog>
+#include <QLabel>
+#include <QMenu>
+#include <QStackedWidget>
+#include <QToolButton>
+#include <QVBoxLayout>
+
+namespace tromb {
+namespace {
+
+QDoubleSpinBox* levelField(const QString& name, QWidget* parent) {
+  auto* field = new QDoubleSpinBox(parent);
+  field->setAccessibleName(name);
+  field->setToolTip(name);
+  field->setRange(kLeastLevelDb, kMostLevelDb);
+  field->setDecimals(1);
+  field->setSuffix(QStringLiteral(" dB"));
+  field->setKeyboardTracking(false);
+  field->setButtonSymbols(QAbstractSpinBox::NoButtons);
+  field->setAlignment(Qt::AlignRight);
+  return field;
+}
+
+QToolButton* checkButton(const QString& text, const QString& tip, QWidget* parent) {
+  auto* button = new QToolButton(parent);
+  button->setText(text);
+  button->setToolTip(tip);
+  button->setCheckable(true);
+  return button;
+}
+
+void addField(QHBoxLayout* row, const QString& name, QWidget* field) {
+  auto* label = new QLabel(name, field->parentWidget());
+  label->setProperty("rank", "faint");
+  label->setBuddy(field);
+  row->addWidget(label);
+  row->addWidget(field);
+}
+
+} // namespace
+
+OrderView::OrderView(Document& document, PosterService& posters, WaveformService& waveforms, QWidget* parent)
+    : QWidget(parent), m_document(document), m_strip(new OrderStrip(document, posters, waveforms, this)) {
+  setObjectName(QStringLiteral("orderView"));
+  m_split = command(tr("&Split at the playhead"), "square-split-horizontal", QKeySequence(Qt::CTRL | Qt::Key_T),
+                    [this] { splitAtPlayhead(); });
+  m_splitAtCuts = command(tr("Split at &cuts …"), "scissors", QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_T), [this] {
+    if (const auto rows = m_strip->selectedShots(); rows.size() == 1) emit splitAtCutsRequested(rows.front());
+  });
+  m_duplicate = command(tr("D&uplicate"), "copy", QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_D),
+                        [this] { m_document.duplicateShots(m_strip->selectedShots()); });
+  m_remove = command(tr("&Remove, closing the gap"), "trash-2", {}, [this] { removeSelected(); });
+  m_earlier = command(tr("Move &earlier"), "arrow-left", QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Left), [this] {
+    if (const auto rows = m_strip->selectedShots(); !rows.empty() && rows.front() > 0)
+      m_document.placeShots(rows, rows.front() - 1);
+  });
+  m_later = command(tr("Move &later"), "arrow-right", QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Right), [this] {
+    if (const auto rows = m_strip->selectedShots();
+        !rows.empty() && rows.back() + 1 < int(m_document.project().shots.size()))
+      m_document.placeShots(rows, rows.back() + 2);
+  });
+  m_region = command(tr("&Name a region …"), "flag", {}, [this] {
+    bool accepted = false;
+    const QString name = QInputDialog::getText(
+        this, tr("Name a region"), tr("Name of this part, to export it alone:"), QLineEdit::Normal, {}, &accepted);
+    if (accepted) nameRegion(name);
+  });
+  // In the strip, Delete takes away what is selected there.
+  m_remove->setShortcut(QKeySequence::Delete);
+  m_remove->setShortcutContext(Qt::WidgetShortcut);
+  m_strip->addAction(m_remove);
+
+  auto* rows = new QVBoxLayout(this);
+  rows->setContentsMargins(0, 0, 0, 0);
+  rows->setSpacing(0);
+  rows->addWidget(buildLine());
+  rows->addWidget(m_strip);
+  connect(m_strip, &OrderStrip::playheadMoved, this, &OrderView::refresh);
+  connect(m_strip, &OrderStrip::selectionChanged, this, &OrderView::refresh);
+  connect(&document, &Document::shotChanged, this, &OrderView::refresh);
+  connect(&document, &Document::shotsInserted, this, &OrderView::refresh);
+  connect(&document, &Document::shotsRemoved, this, &OrderView::refresh);
+  connect(&document, &Document::bedsChanged, this, &OrderView::refresh);
+  for (const auto signal : {&Document::reset, &Document::deliverablesInserted, &Document::deliverablesRemoved,
+                            &Document::deliverableMoved})
+    connect(&document, signal, this, &OrderView::refreshRates);
+  connect(&document, &Document::deliverableChanged, this, &OrderView::refreshRates);
+  connect(&document, &Document::mediaChanged, this, &OrderView::refreshRates);
+  refreshRates();
+}
+
+QAction* OrderView::command(const QString& text, const char* iconName, const QKeySequence& keys,
+                            std::function<void()> run) {
+  auto* made = new QAction(icon(QLatin1String(iconName)), text, this);
+  made->setShortcut(keys);
+  QString tip = QString(text).remove(QLatin1Char('&'));
+  if (!keys.isEmpty()) tip += QStringLiteral(" (%1)").arg(keys.toString(QKeySequence::NativeText));
+  made->setToolTip(tip);
+  connect(made, &QAction::triggered, this, std::move(run));
+  m_commands << made;
+  m_icons.emplace_back(made, iconName);
+  return made;
+}
+
+void OrderView::refreshIcons() {
+  for (const auto& [action, name] : m_icons) action->setIcon(icon(QLatin1String(name)));
+}
+
+QWidget* OrderView::buildLine() {
+  auto* line = new QWidget(this);
+  line->setProperty("bar", true);
+  line->setAttribute(Qt::WA_StyledBackground);
+  auto* row = new QHBoxLayout(line);
+  row->setContentsMargins(10, 4, 10, 4);
+  row->setSpacing(5);
+  m_position = new TimecodeField(tr("Position in the running order"), line);
+  row->addWidget(m_position);
+  m_rate = new QComboBox(line);
+  m_rate->setAccessibleName(tr("Deliverable whose frames are counted"));
+  m_rate->setToolTip(tr("Positions are counted in the frames of this deliverable"));
+  m_rate->setMinimumContentsLength(14);
+  m_rate->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  row->addWidget(m_rate);
+  row->addSpacing(4);
+  for (QAction* action : {m_split, m_splitAtCuts, m_duplicate, m_remove, m_earlier, m_later}) {
+    auto* button = new QToolButton(line);
+    button->setDefaultAction(action);
+    button->setAccessibleName(QString(action->text()).remove(QLatin1Char('&')));
+    button->setIconSize({16, 16});
+    row->addWidget(button);
+  }
+  auto* regions = new QToolButton(line);
+  regions->setIcon(icon(QStringLiteral("flag")));
+  regions->setAccessibleName(tr("Regions"));
+  regions->setToolTip(tr("Named parts of the running order, to export alone"));
+  regions->setPopupMode(QToolButton::InstantPopup);
+  m_regions = new QMenu(regions);
+  connect(m_regions, &QMenu::aboutToShow, this, &OrderView::fillRegionMenu);
+  regions->setMenu(m_regions);
+  row->addWidget(regions);
+  row->addSpacing(8);
+  m_what = new QLabel(line);
+  m_what->setProperty("rank", "head");
+  row->addWidget(m_what);
+  m_fields = new QStackedWidget(line);
+  m_fields->addWidget(new QWidget(m_fields));
+  m_fields->addWidget(buildShotFields(m_fields));
+  m_fields->addWidget(buildBedFields(m_fields));
+  row->addWidget(m_fields, 1);
+  const std::pair<const char*, double> zooms[] = {{"zoom-out", 1 / 1.5}, {"zoom-in", 1.5}, {"scan", 0}};
+  const QString names[] = {tr("Show more of the running order"), tr("Show it larger"), tr("Show all of it")};
+  for (int i = 0; i < 3; ++i) {
+    auto* button = new QToolButton(line);
+    button->setAutoRaise(true);
+    button->setIcon(icon(QLatin1String(zooms[i].first)));
+    button->setAccessibleName(names[i]);
+    button->setToolTip(names[i]);
+    button->setFocusPolicy(Qt::TabFocus);
+    connect(button, &QToolButton::clicked, this, [this, factor = zooms[i].second] { m_strip->zoomBy(factor); });
+    row->addWidget(button);
+  }
+  connect(m_position, &TimecodeField::timeTyped, this, [this] { m_strip->setPlayhead(m_position->time()); });
+  connect(m_rate, &QComboBox::activated, this, [this] {
+    if (const auto rate = FrameRate::parse(m_rate->currentData().toString().toStdString())) m_strip->setRate(*rate);
+    refresh();
+  });
+  return line;
+}
+
+QWidget* OrderView::buildShotFields(QWidget* parent) {
+  auto* fields = new QWidget(parent);
+  auto* row = new QHBoxLayout(fields);
+  row->setContentsMargins(0, 0, 0, 0);
+  row->setSpacing(5);
+  m_length = new TimecodeField(tr("Length of the shot"), fields);
+  m_level = levelField(tr("Level of the shot's sound"), fields);
+  m_mute = checkButton(tr("mute"), tr("Leave out the shot's sound"), fields);
+  m_mute->setAccessibleName(tr("Mute the shot"));
+  addField(row, tr("length"), m_length);
+  addField(row, tr("sound"), m_level);
+  row->addWidget(m_mute);
+  row->addStretch();
+  connect(m_length, &TimecodeField::timeTyped, this, [this] {
+    changeShots(tr("Change the length"), [this](Shot& shot) {
+      const Result<MediaInfo>* media = m_document.media(shot.source);
+      if (!media || !*media) return;
+      Rational out = shot.in + std::max(m_strip->rate().frameDuration(), m_length->time()) * shot.speed;
+      if ((*media)->kind == MediaKind::Video) out = std::min(out, (*media)->duration);
+      if (out > shot.in) shot.out = out;
+    });
+  });
+  connect(m_level, &QDoubleSpinBox::valueChanged, this, [this](double value) {
+    changeShots(tr("Change the level"), [value](Shot& shot) { shot.levelDb = value; });
+  });
+  connect(m_mute, &QToolButton::toggled, this,
+          [this](bool muted) { changeShots(tr("Mute"), [muted](Shot& shot) { shot.muted = muted; }); });
+  return fields;
+}
+
+QWidget* OrderView::buildBedFields(QWidget* parent) {
+  auto* fields = new QWidget(parent);
+  auto* row = new QHBoxLayout(fields);
+  row->setContentsMargins(0, 0, 0, 0);
+  row->setSpacing(5);
+  m_bedStart = new TimecodeField(tr("Where the sound bed starts"), fields);
+  m_bedLevel = levelField(tr("Level of the sound bed"), fields);
+  m_fadeIn = new TimecodeField(tr("Length of the fade in"), fields);
+  m_fadeOut = new TimecodeField(tr("Length of the fade out"), fields);
+  m_duck = checkButton(tr("down under speech"), tr("12 dB down while there is speech in the shots"), fields);
+  addField(row, tr("from"), m_bedStart);
+  addField(row, tr("level"), m_bedLevel);
+  addField(row, tr("fade in"), m_fadeIn);
+  addField(row, tr("out"), m_fadeOut);
+  row->addWidget(m_duck);
+  row->addStretch();
+  connect(m_bedStart, &TimecodeField::timeTyped, this,
+          [this] { changeBed(tr("Move sound"), [this](SoundBed& bed) { bed.start = m_bedStart->time(); }); });
+  connect(m_bedLevel, &QDoubleSpinBox::valueChanged, this, [this](double value) {
+    changeBed(tr("Change the level"), [value](SoundBed& bed) { bed.levelDb = value; });
+  });
+  connect(m_fadeIn, &TimecodeField::timeTyped, this, [this] {
+    changeBed(tr("Fade in"), [this](SoundBed& bed) { bed.fadeIn = std::min(m_fadeIn->time(), bed.out - bed.in); });
+  });
+  connect(m_fadeOut, &TimecodeField::timeTyped, this, [this] {
+    changeBed(tr("Fade out"), [this](SoundBed& bed) { bed.fadeOut = std::min(m_fadeOut->time(), bed.out - bed.in); });
+  });
+  connect(m_duck, &QToolButton::toggled, this, [this](bool duck) {
+    changeBed(tr("Down under speech"), [duck](SoundBed& bed) { bed.duck = duck; });
+  });
+  return fields;
+}
+
+void OrderView::refreshRates() {
+  const QString before = m_rate->currentText();
+  m_rate->clear();
+  for (const Deliverable& d : m_document.project().deliverables)
+    m_rate->addItem(QString::fromStdString(d.name + " · " + d.rate.name()),
+                    QString::fromStdString(d.rate.value().toString()));
+  if (m_rate->count() == 0) {
+    FrameRate rate;
+    for (const Source& source : m_document.project().sources)
+      if (const auto* media = m_document.media(source.id); media && *media && (*media)->kind == MediaKind::Video) {
+        rate = (*media)->video->clock.rate();
+        break;
+      }
+    m_rate->addItem(QString::fromStdString(rate.name()), QString::fromStdString(rate.value().toString()));
+  }
+  m_rate->setCurrentIndex(std::max(0, m_rate->findText(before)));
+  if (const auto rate = FrameRate::parse(m_rate->currentData().toString().toStdString());
+      rate && *rate != m_strip->rate())
+    m_strip->setRate(*rate);
+  refresh();
+}
+
+void OrderView::refresh() {
+  m_showing = true;
+  const FrameRate& rate = m_strip->rate();
+  for (TimecodeField* field : {m_position, m_length, m_bedStart, m_fadeIn, m_fadeOut}) field->setRate(rate);
+  m_position->setTime(m_strip->playhead());
+  const std::vector<int> rows = m_strip->selectedShots();
+  const int bed = m_strip->selectedBed();
+  const auto under = m_strip->underPlayhead();
+  m_split->setEnabled(under.row >= 0 &&
+                      under.sourceTime > m_document.project().shots[size_t(std::max(0, under.row))].in);
+  m_splitAtCuts->setEnabled(rows.size() == 1);
+  for (QAction* action : {m_duplicate, m_earlier, m_later}) action->setEnabled(!rows.empty());
+  m_remove->setEnabled(!rows.empty() || bed >= 0);
+  m_region->setEnabled(!m_document.project().shots.empty());
+  if (bed >= 0) {
+    const SoundBed& sound = m_document.project().beds[size_t(bed)];
+    m_what->setText(tr("Sound bed"));
+    m_bedStart->setTime(sound.start);
+    m_bedLevel->setValue(sound.levelDb);
+    m_fadeIn->setTime(sound.fadeIn);
+    m_fadeOut->setTime(sound.fadeOut);
+    m_duck->setChecked(sound.duck);
+    m_fields->setCurrentIndex(2);
+  } else if (!rows.empty()) {
+    const Shot& shot = m_document.project().shots[size_t(rows.front())];
+    const QString name = fontMetrics().elidedText(QString::fromStdString(shot.name), Qt::ElideRight, 150);
+    m_what->setText(rows.size() == 1 ? QStringLiteral("%1  %2").arg(rows.front() + 1).arg(name)
+                                     : tr("%1 shots").arg(rows.size()));
+    m_length->setTime(shot.duration());
+    m_level->setValue(shot.levelDb);
+    m_mute->setChecked(shot.muted);
+    m_fields->setCurrentIndex(1);
+  } else {
+    const Rational all = m_document.project().duration();
+    m_what->setText(all > Rational(0) ? tr("%1 in all").arg(QString::fromStdString(
+                                            timecode(rate.frameAt(all), rate, hasDropFrame(rate))))
+                                      : QString());
+    m_fields->setCurrentIndex(0);
+  }
+  m_showing = false;
+}
+
+void OrderView::changeShots(const QString& text, const std::function<void(Shot&)>& change) {
+  if (m_showing) return;
+  std::vector<Shot> changed;
+  for (const int row : m_strip->selectedShots()) {
+    changed.push_back(m_document.project().shots[size_t(row)]);
+    change(changed.back());
+  }
+  m_document.changeShots(changed, text);
+}
+
+void OrderView::changeBed(const QString& text, const std::function<void(SoundBed&)>& change) {
+  const int place = m_strip->selectedBed();
+  if (m_showing || place < 0) return;
+  std::vector<SoundBed> beds = m_document.project().beds;
+  change(beds[size_t(place)]);
+  m_document.setBeds(beds, text);
+}
+
+void OrderView::splitAtPlayhead() {
+  const auto under = m_strip->underPlayhead();
+  if (under.row < 0) return;
+  Rational at = under.sourceTime;
+  const Shot& shot = m_document.project().shots[size_t(under.row)];
+  // On a frame of the source, so that the second part begins on its in point.
+  if (const auto* media = m_document.media(shot.source); media && *media && (*media)->kind == MediaKind::Video)
+    at = (*media)->video->clock.timeOf((*media)->video->clock.nearest(at));
+  m_document.splitShot(under.row, {at});
+}
+
+void OrderView::removeSelected() {
+  if (const int bed = m_strip->selectedBed(); bed >= 0) {
+    std::vector<SoundBed> beds = m_document.project().beds;
+    beds.erase(beds.begin() + bed);
+    m_document.setBeds(beds, tr("Remove sound"));
+    return;
+  }
+  m_document.removeShots(m_strip->selectedShots());
+}
+
+void OrderView::nameRegion(const QString& name) {
+  const std::string wanted = name.trimmed().toStdString();
+  const auto starts = m_document.project().shotStarts();
+  const std::vector<int> rows = m_strip->selectedShots();
+  if (wanted.empty() || starts.size() < 2) return;
+  std::vector<Region> regions = m_document.project().regions;
+  Region region;
+  region.in = rows.empty() ? Rational(0) : starts[size_t(rows.front())];
+  region.out = rows.empty() ? starts.back() : starts[size_t(rows.back()) + 1];
+  region.name = wanted;
+  // The same name again moves that region here.
+  std::erase_if(regions, [&](const Region& other) { return other.name == wanted; });
+  region.id = freshId(m_document.project().regions, "r");
+  regions.push_back(region);
+  m_document.setRegions(regions, tr("Name region '%1'").arg(name.trimmed()));
+}
+
+void OrderView::fillRegionMenu() {
+  m_regions->clear();
+  m_regions->addAction(m_region);
+  for (const Region& region : m_document.project().regions) {
+    QMenu* each = m_regions->addMenu(QString::fromStdString(region.name).replace(QLatin1Char('&'), QLatin1String("&&")));
+    each->addAction(tr("Export it …"), this,
+                    [this, name = QString::fromStdString(region.name)] { emit exportRegionRequested(name); });
+    each->addAction(tr("Go to it"), this, [this, in = region.in] { m_strip->setPlayhead(in); });
+    each->addAction(tr("Rename …"), this, [this, id = region.id, old = QString::fromStdString(region.name)] {
+      bool accepted = false;
+      const QString name =
+          QInputDialog::getText(this, tr("Rename region"), tr("Name"), QLineEdit::Normal, old, &accepted).trimmed();
+      std::vector<Region> regions = m_document.project().regions;
+      const int at = placeOf(regions, id);
+      if (!accepted || name.isEmpty() || at < 0 || m_document.project().regionNamed(name.toStdString())) return;
+      regions[size_t(at)].name = name.toStdString();
+      m_document.setRegions(regions, tr("Rename region"));
+    });
+    each->addAction(tr("Remove"), this, [this, id = region.id] {
+      std::vector<Region> regions = m_document.project().regions;
+      std::erase_if(regions, [&](const Region& other) { return other.id == id; });
+      m_document.setRegions(regions, tr("Remove region"));
+    });
+  }
+}
+
+} // namespace tromb

@@ -1,0 +1,68 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "app/order/OrderStrip.h"
+#include "app/order/TimecodeField.h"
+
+#include <QWidget>
+
+class QAction;
+class QComboBox;
+class QDoubleSpinBox;
+class QLabel;
+class QMenu;
+class QStackedWidget;
+class QToolButton;
+
+namespace tromb {
+
+/// The running order with its commands: one line that names what is selected and lets it be typed, the strip below.
+class OrderView : public QWidget {
+  Q_OBJECT
+
+public:
+  OrderView(Document& document, PosterService& posters, WaveformService& waveforms, QWidget* parent = nullptr);
+
+  [[nodiscard]] OrderStrip& strip() { return *m_strip; }
+  /// All commands, for the menus.
+  [[nodiscard]] const QList<QAction*>& commands() const { return m_commands; }
+  void refreshIcons(); ///< after the theme changed
+
+  void splitAtPlayhead();
+  void removeSelected(); ///< shots or the sound bed; the gap closes
+  void nameRegion(const QString& name); ///< of the selected shots, or of everything
+
+signals:
+  void splitAtCutsRequested(int row);
+  void exportRegionRequested(const QString& name);
+
+private:
+  QAction* command(const QString& text, const char* iconName, const QKeySequence& keys, std::function<void()> run);
+  QWidget* buildLine();
+  QWidget* buildShotFields(QWidget* parent);
+  QWidget* buildBedFields(QWidget* parent);
+  void refresh();
+  void refreshRates();
+  void fillRegionMenu();
+  void changeShots(const QString& text, const std::function<void(Shot&)>& change);
+  void changeBed(const QString& text, const std::function<void(SoundBed&)>& change);
+  [[nodiscard]] QString chosenRate() const;
+
+  Document& m_document;
+  OrderStrip* m_strip;
+  QList<QAction*> m_commands;
+  std::vector<std::pair<QAction*, const char*>> m_icons;
+  QAction *m_split = nullptr, *m_splitAtCuts = nullptr, *m_duplicate = nullptr, *m_remove = nullptr,
+          *m_earlier = nullptr, *m_later = nullptr, *m_region = nullptr;
+  TimecodeField* m_position = nullptr;
+  QComboBox* m_rate = nullptr;
+  QLabel* m_what = nullptr;
+  QStackedWidget* m_fields = nullptr;
+  QMenu* m_regions = nullptr;
+  TimecodeField *m_in = nullptr, *m_length = nullptr, *m_bedStart = nullptr, *m_fadeIn = nullptr, *m_fadeOut = nullptr;
+  QDoubleSpinBox *m_level = nullptr, *m_bedLevel = nullptr;
+  QToolButton *m_mute = nullptr, *m_duck = nullptr;
+  bool m_showing = false;
+};
+
+} // namespace tromb

@@ -1,0 +1,20 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Where the program keeps what is not part of a project.
+#pragma once
+
+#include <QStandardPaths>
+#include <QString>
+
+namespace tromb {
+
+[[nodiscard]] inline QString templateFolder() {
+  return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + QStringLiteral("/templates");
+}
+[[nodiscard]] inline QString recoveryFolder() {
+  return QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + QStringLiteral("/recovery");
+}
+[[nodiscard]] inline QString measuredFolder() {
+  return QStandardPaths::writableLocation(QStandardPaths::CacheLocation) + QStringLiteral("/measured");
+}
+
+} // namespace tromb

@@ -1,0 +1,86 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/shell/OfferBar.h"
+
+#include "model/SourceFacts.h"
+
+#include <QCheckBox>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPushButton>
+#include <QVBoxLayout>
+
+namespace tromb {
+
+OfferBar::OfferBar(Document& document, QWidget* parent)
+    : QWidget(parent), m_document(document), m_words(new QLabel(this)), m_choices(new QHBoxLayout) {
+  setObjectName(QStringLiteral("offerBar"));
+  setProperty("bar", true);
+  setAttribute(Qt::WA_StyledBackground);
+  setAccessibleName(tr("Deliverables that suit the footage"));
+  auto* rows = new QVBoxLayout(this);
+  rows->setContentsMargins(12, 8, 12, 8);
+  rows->setSpacing(4);
+  m_words->setWordWrap(true);
+  rows->addWidget(m_words);
+  auto* line = new QHBoxLayout;
+  line->addLayout(m_choices, 1);
+  auto* take = new QPushButton(tr("Deliver these"), this);
+  take->setProperty("main", true);
+  take->setObjectName(QStringLiteral("takeOffer"));
+  auto* leave = new QPushButton(tr("Keep what I have"), this);
+  line->addWidget(leave);
+  line->addWidget(take);
+  rows->addLayout(line);
+  connect(take, &QPushButton::clicked, this, &OfferBar::take);
+  connect(leave, &QPushButton::clicked, this, [this] {
+    m_answered = true;
+    refresh();
+  });
+  connect(&document, &Document::reset, this, [this] {
+    m_answered = !m_document.project().deliverables.empty() || !m_document.project().sources.empty();
+    m_source.clear();
+    refresh();
+  });
+  connect(&document, &Document::sourcesInserted, this, &OfferBar::refresh);
+  connect(&document, &Document::sourcesRemoved, this, &OfferBar::refresh);
+  connect(&document, &Document::mediaChanged, this, &OfferBar::refresh);
+  connect(&document, &Document::deliverablesInserted, this, &OfferBar::refresh);
+  refresh();
+}
+
+void OfferBar::refresh() {
+  const Source* first = nullptr;
+  for (const Source& source : m_document.project().sources)
+    if (const auto* media = m_document.media(source.id); media && *media && (*media)->kind == MediaKind::Video) {
+      first = &source;
+      break;
+    }
+  if (!m_document.project().deliverables.empty()) m_answered = true;
+  setVisible(first && !m_answered);
+  if (!first || m_answered || first->id == m_source) return;
+  m_source = first->id;
+  for (const auto& [box, deliverable] : m_offered) delete box;
+  m_offered.clear();
+  const MediaInfo& media = **m_document.media(first->id);
+  m_words->setText(tr("<b>The footage is %1.</b> What is it to be delivered as? These stay sharp; everything can be "
+                      "changed later, and nothing is tied to the first clip.")
+                       .arg(shortFacts(media)));
+  for (const Deliverable& d : suggestedDeliverables(m_document.project(), media, first->bars)) {
+    auto* box = new QCheckBox(
+        QString::fromStdString(d.name + "  " + sizeText(d.canvas) + " · " + d.rate.name()), this);
+    box->setChecked(true);
+    m_choices->addWidget(box);
+    m_offered.emplace_back(box, d);
+  }
+}
+
+void OfferBar::take() {
+  m_answered = true;
+  std::vector<Deliverable> chosen;
+  for (const auto& [box, deliverable] : m_offered)
+    if (box->isChecked()) chosen.push_back(deliverable);
+  m_document.addDeliverables(chosen, counted(int(chosen.size()), tr("Add a deliverable"), tr("Add %1 deliverables")));
+  refresh();
+}
+
+} // namespace tromb

@@ -1,0 +1,46 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "analysis/Loudness.h"
+#include "geometry/PictureShape.h"
+#include "media/MediaInfo.h"
+
+#include <functional>
+#include <optional>
+#include <stop_token>
+#include <string>
+
+namespace tromb {
+
+/// What reading a source's pictures and sound showed, beyond what its file says of itself. Value.
+struct Measured {
+  Bars bars;                        ///< burned in; see measureBars
+  std::optional<Scan> scan;         ///< empty: stills, sound, and too little motion to tell
+  std::optional<Loudness> loudness; ///< empty without sound
+};
+
+/// Measures bars and scan in one pass over a source's pictures: stretches spread over its length. Nothing is
+/// measured of stills and sound. `onFraction` is told how far it is, 0 to 1. Errors: those of the reader, Cancelled.
+/// Thread-safe.
+[[nodiscard]] Result<Measured> measurePictures(const MediaInfo& media, std::stop_token stop = {},
+                                               const std::function<void(double)>& onFraction = {});
+
+/// `measurePictures`, and the loudness of the sound.
+[[nodiscard]] Result<Measured> measure(const MediaInfo& media, std::stop_token stop = {},
+                                       const std::function<void(double)>& onFraction = {});
+
+/// Keeps what was measured, by the files' fingerprints, in a folder of its own. What it holds is a cache: it may be
+/// emptied at any time, and damaged entries count as absent. Thread-safe for different fingerprints.
+class MeasuredStore {
+public:
+  explicit MeasuredStore(std::string folder) : m_folder(std::move(folder)) {}
+  [[nodiscard]] std::optional<Measured> find(const std::string& fingerprint) const;
+  /// Best effort: a full disk only means measuring again.
+  void keep(const std::string& fingerprint, const Measured& measured) const;
+
+private:
+  [[nodiscard]] std::string pathOf(const std::string& fingerprint) const;
+  std::string m_folder;
+};
+
+} // namespace tromb

@@ -1,0 +1,158 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "project/Recovery.h"
+
+#include "project/AtomicFile.h"
+#include "project/JsonReader.h"
+#include "project/ProjectFile.h"
+
+#include <algorithm>
+#include <cerrno>
+#include <ctime>
+#include <fcntl.h>
+#include <filesystem>
+#include <sys/file.h>
+#include <unistd.h>
+#include <utility>
+
+namespace tromb {
+namespace {
+
+namespace fs = std::filesystem;
+constexpr const char* kEnding = ".tromb-recovery";
+constexpr const char* kLockEnding = ".lock";
+constexpr int kMostCopies = 1000;
+
+std::string lockOf(const std::string& copy) {
+  return copy + kLockEnding;
+}
+
+/// Counts items that came, went and changed, by id.
+template <typename List> std::string changes(const List& before, const List& after, const char* one, const char* many) {
+  int added = 0;
+  int removed = 0;
+  int changed = 0;
+  const auto in = [](const List& list, const std::string& id) {
+    return std::find_if(list.begin(), list.end(), [&](const auto& item) { return item.id == id; });
+  };
+  for (const auto& item : after) {
+    const auto at = in(before, item.id);
+    if (at == before.end())
+      ++added;
+    else
+      changed += *at == item ? 0 : 1;
+  }
+  for (const auto& item : before) removed += in(after, item.id) == after.end() ? 1 : 0;
+  std::string text;
+  const auto say = [&](int count, const char* what) {
+    if (count == 0) return;
+    text += (text.empty() ? "" : ", ") + std::to_string(count) + " " + (count == 1 ? one : many) + " " + what;
+  };
+  say(added, "added");
+  say(removed, "removed");
+  say(changed, "changed");
+  return text;
+}
+
+} // namespace
+
+Result<RecoveryFile> RecoveryFile::create(const std::string& folder) {
+  std::error_code made;
+  fs::create_directories(folder, made);
+  for (int n = 1; n <= kMostCopies; ++n) {
+    RecoveryFile file;
+    file.m_path = folder + "/" + std::to_string(n) + kEnding;
+    file.m_lock = ::open(lockOf(file.m_path).c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0600);
+    if (file.m_lock < 0)
+      return fail(ErrorCode::CannotWrite, "no recovery copy can be kept (" + systemMessage(errno) + ")", folder,
+                  "Save often, and make room on the disk");
+    if (::flock(file.m_lock, LOCK_EX | LOCK_NB) != 0) continue; // another window's
+    // Somebody's abandoned copy is not ours to write over.
+    std::error_code ignored;
+    if (!fs::exists(file.m_path, ignored)) return file;
+  }
+  return fail(ErrorCode::CannotWrite, "there are too many recovery copies", folder, "Remove old ones");
+}
+
+RecoveryFile::RecoveryFile(RecoveryFile&& other) noexcept
+    : m_path(std::exchange(other.m_path, {})), m_lock(std::exchange(other.m_lock, -1)) {}
+
+RecoveryFile& RecoveryFile::operator=(RecoveryFile&& other) noexcept {
+  if (this == &other) return *this;
+  release();
+  m_path = std::exchange(other.m_path, {});
+  m_lock = std::exchange(other.m_lock, -1);
+  return *this;
+}
+
+RecoveryFile::~RecoveryFile() {
+  release();
+}
+
+void RecoveryFile::release() {
+  if (m_lock < 0) return;
+  std::error_code ignored;
+  if (!fs::exists(m_path, ignored)) ::unlink(lockOf(m_path).c_str());
+  ::close(m_lock);
+  m_lock = -1;
+}
+
+Status RecoveryFile::write(const Project& project, const std::string& projectPath) {
+  // Paths stay absolute: the copy lies elsewhere.
+  const Json root{{"projectPath", projectPath}, {"writtenAt", int64_t(std::time(nullptr))},
+                  {"project", toText(project, {})}};
+  return writeFileAtomically(m_path, root.dump(-1, ' ', false, Json::error_handler_t::replace));
+}
+
+void RecoveryFile::clear() {
+  ::unlink(m_path.c_str());
+}
+
+std::vector<RecoveryCopy> abandonedCopies(const std::string& folder) {
+  std::vector<RecoveryCopy> copies;
+  std::error_code status;
+  for (const auto& entry : fs::directory_iterator(folder, status)) {
+    const std::string file = entry.path().string();
+    if (!file.ends_with(kEnding)) continue;
+    if (const int fd = ::open(lockOf(file).c_str(), O_RDWR | O_CLOEXEC); fd >= 0) {
+      const bool alive = ::flock(fd, LOCK_EX | LOCK_NB) != 0;
+      ::close(fd);
+      if (alive) continue;
+    }
+    const auto text = readWholeFile(file);
+    if (!text) continue;
+    const Json root = Json::parse(*text, nullptr, false);
+    JsonFault fault;
+    const JsonNode node(root, fault);
+    RecoveryCopy copy;
+    copy.file = file;
+    copy.projectPath = node.get("projectPath").text();
+    copy.writtenAt = node.get("writtenAt").integer(0, INT64_MAX);
+    const std::string inside = node.get("project").text(256'000'000);
+    auto project = fault.error ? Result<Project>(tl::unexpected(*fault.error)) : fromText(inside, {}, file);
+    if (!project) continue;
+    copy.project = std::move(*project);
+    copies.push_back(std::move(copy));
+  }
+  std::sort(copies.begin(), copies.end(),
+            [](const RecoveryCopy& a, const RecoveryCopy& b) { return a.writtenAt > b.writtenAt; });
+  return copies;
+}
+
+void removeCopy(const RecoveryCopy& copy) {
+  ::unlink(copy.file.c_str());
+  ::unlink(lockOf(copy.file).c_str());
+}
+
+std::string differences(const Project& before, const Project& after) {
+  std::string text;
+  for (const std::string& part : {changes(before.sources, after.sources, "source", "sources"),
+                                  changes(before.shots, after.shots, "shot", "shots"),
+                                  changes(before.deliverables, after.deliverables, "deliverable", "deliverables"),
+                                  changes(before.regions, after.regions, "region", "regions"),
+                                  changes(before.beds, after.beds, "sound bed", "sound beds")})
+    if (!part.empty()) text += (text.empty() ? "" : "; ") + part;
+  if (text.empty() && before != after) text = "the running order or names changed";
+  return text;
+}
+
+} // namespace tromb

@@ -1,0 +1,155 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "model/SourceFacts.h"
+
+#include "time/Cadence.h"
+
+#include <QCoreApplication>
+#include <cmath>
+
+namespace tromb {
+namespace {
+
+QString text(const char* source) {
+  return QCoreApplication::translate("SourceFacts", source);
+}
+
+QString pixels(const VideoInfo& video) {
+  const SizeF upright = video.shape().uprightWithBars();
+  return QStringLiteral("%1×%2").arg(std::lround(upright.width)).arg(std::lround(upright.height));
+}
+
+/// After the code points of ITU-T H.273.
+QString colourWords(const ColourTags& colour) {
+  if (colour.transfer == 16) return text("Rec. 2100 PQ");
+  if (colour.transfer == 18) return text("Rec. 2100 HLG");
+  switch (colour.primaries) {
+  case 1:
+    return text("Rec. 709");
+  case 5:
+  case 6:
+    return text("Rec. 601");
+  case 9:
+    return text("Rec. 2020");
+  case 12:
+    return text("P3-D65");
+  default:
+    return text("colour unlabelled");
+  }
+}
+
+QString rateWords(const VideoInfo& video) {
+  return QString::fromStdString(video.clock.rate().name()) + (video.clock.variable() ? text(" variable") : QString());
+}
+
+QString soundWords(const MediaInfo& media) {
+  if (media.audio.empty()) return text("no sound");
+  const AudioInfo& sound = media.audio.front();
+  const QString channels = sound.channels == 1   ? text("mono")
+                           : sound.channels == 2 ? text("stereo")
+                                                 : text("%1 channels").arg(sound.channels);
+  return text("%1 %2 kHz").arg(channels).arg(sound.sampleRate / 1000.0);
+}
+
+void addDeliverables(const Document& document, const Source& source, const MediaInfo& media,
+                     std::vector<Consequence>& found) {
+  const PictureShape shape = media.video->shape(source.bars);
+  for (const Deliverable& d : document.project().deliverables) {
+    const auto placements = place(shape, d.canvas, Framing{});
+    const double sharp = detail(shape, placements);
+    Consequence c{Consequence::Kind::Deliverable, Cell::State::Good, QString::fromStdString(d.name), {}, false};
+    if (sharp < kSharpDetail) {
+      c.state = Cell::State::Soft;
+      c.text = text("soft %1").arg(QString::fromStdString(detailText(sharp)));
+    } else {
+      c.text = text("detail %1").arg(QString::fromStdString(detailText(sharp)));
+    }
+    if (media.kind == MediaKind::Video) {
+      const Rational speed = source.slowMotion ? frameByFrameSpeed(media, d.rate) : Rational(1);
+      c.text += QStringLiteral(" · ") +
+                QString::fromStdString(Cadence(media.video->clock.rate(), d.rate, speed).describe());
+    }
+    found.push_back(c);
+  }
+}
+
+} // namespace
+
+QString shortFacts(const MediaInfo& media) {
+  if (!media.video) return soundWords(media);
+  if (media.kind == MediaKind::Still) return text("%1 · still").arg(pixels(*media.video));
+  return text("%1 · %2").arg(pixels(*media.video), rateWords(*media.video));
+}
+
+QString factsLine(const MediaInfo& media) {
+  if (!media.video) return soundWords(media);
+  QStringList words{shortFacts(media)};
+  const VideoInfo& video = *media.video;
+  if (media.kind == MediaKind::Video)
+    words << (video.scan == Scan::Progressive     ? text("progressive")
+              : video.scan == Scan::TopFieldFirst ? text("interlaced, top field first")
+                                                  : text("interlaced, bottom field first"));
+  words << text("%1 bit").arg(video.bitDepth);
+  if (video.alpha) words << text("transparency");
+  if (media.kind == MediaKind::Video) words << colourWords(video.colour) << soundWords(media);
+  return words.join(QStringLiteral(" · "));
+}
+
+std::vector<Consequence> consequencesOf(const Document& document, const Source& source) {
+  std::vector<Consequence> found;
+  const Result<MediaInfo>* known = document.media(source.id);
+  if (!known || !*known) return found;
+  const MediaInfo& media = **known;
+  const Measured* measured = document.measured(source.id);
+  using Kind = Consequence::Kind;
+  using State = Cell::State;
+  if (media.video) {
+    const VideoInfo& video = *media.video;
+    if (!source.bars.none()) {
+      const std::pair<int, const char*> sides[] = {{source.bars.left, "%1 left"},
+                                                   {source.bars.top, "%1 top"},
+                                                   {source.bars.right, "%1 right"},
+                                                   {source.bars.bottom, "%1 bottom"}};
+      QStringList cut;
+      for (const auto& [pixels_, words] : sides)
+        if (pixels_ > 0) cut << text(words).arg(pixels_);
+      found.push_back({Kind::Bars, State::Good, text("Bars"),
+                       text("burned in, cut away: %1").arg(cut.join(QStringLiteral(", "))),
+                       source.barsBy == BarsBy::Measure});
+    } else if (measured && !measured->bars.none()) {
+      found.push_back({Kind::Bars, State::Bars, text("Bars"), text("burned in and kept, as you asked"), true});
+    }
+    if (video.scan != Scan::Progressive && media.kind == MediaKind::Video)
+      found.push_back({Kind::Interlaced, State::Soft, text("Scan"),
+                       text("interlaced: combs will show on motion, it is not de-interlaced yet"),
+                       measured && measured->scan.has_value()});
+    if (video.pixelAspect != Rational(1))
+      found.push_back({Kind::NotSquare, State::Good, text("Pixels"),
+                       text("not square (%1): widened to %2")
+                           .arg(QString::fromStdString(video.pixelAspect.toString()), pixels(video)),
+                       false});
+    if (video.clock.variable())
+      found.push_back({Kind::Variable, State::Good, text("Rate"),
+                       text("variable: each frame of a deliverable shows the nearest in time"), false});
+    if (video.hdr())
+      found.push_back({Kind::Hdr, State::Soft, text("Colour"),
+                       text("HDR: what is brighter than reference white is cut off in Rec. 709"), false});
+    if (video.rotation != 0)
+      found.push_back(
+          {Kind::Turned, State::Good, text("Turned"), text("stood upright by %1°").arg(video.rotation), false});
+    if (media.kind == MediaKind::Video && media.audio.empty())
+      found.push_back({Kind::Silent, State::Good, text("Sound"), text("none: its shots are silent"), false});
+    if (source.slowMotion)
+      found.push_back({Kind::SlowMotion, State::Good, text("Motion"),
+                       text("slow motion material: new shots show every frame once, without sound"), false});
+    addDeliverables(document, source, media, found);
+  }
+  if (measured && measured->loudness)
+    found.push_back({Kind::Loudness, State::Good, text("Loudness"),
+                     text("%1 LUFS, peak %2 dBTP")
+                         .arg(measured->loudness->integratedLufs, 0, 'f', 1)
+                         .arg(measured->loudness->truePeakDbtp, 0, 'f', 1),
+                     true});
+  return found;
+}
+
+} // namespace tromb
