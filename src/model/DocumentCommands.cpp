@@ -114,9 +114,9 @@ template <typename Item> int ChangeCommand<Item>::id() const {
 
 template <typename Item> bool ChangeCommand<Item>::mergeWith(const QUndoCommand* other) {
   const auto* later = static_cast<const ChangeCommand*>(other);
-  if (later->m_gesture != m_gesture || !std::equal(m_after.begin(), m_after.end(), later->m_after.begin(),
-                                                   later->m_after.end(),
-                                                   [](const Item& a, const Item& b) { return a.id == b.id; }))
+  if (later->m_gesture != m_gesture ||
+      !std::equal(m_after.begin(), m_after.end(), later->m_after.begin(), later->m_after.end(),
+                  [](const Item& a, const Item& b) { return a.id == b.id; }))
     return false;
   m_after = later->m_after;
   setObsolete(m_after == m_before);

@@ -28,9 +28,8 @@ void FileRun::collect(const Project& project, const QString& folder) {
     const auto done = collectProject(project, folder, stop, [&](const CollectProgress& p) {
       if (!seldom.now()) return;
       const double fraction = p.total > 0 ? double(p.bytes) / double(p.total) : 0;
-      QMetaObject::invokeMethod(this, [this, fraction, file = QString::fromStdString(p.file)] {
-        emit progress(fraction, file);
-      });
+      QMetaObject::invokeMethod(
+          this, [this, fraction, file = QString::fromStdString(p.file)] { emit progress(fraction, file); });
     });
     QMetaObject::invokeMethod(this, [this, done] {
       if (done)

@@ -73,8 +73,8 @@ void FootageImport::bringIn(const QStringList& paths, Document::AsShots asShots,
     for (int i = 0; i < files.size() && !stop.stop_requested(); ++i) {
       if (const auto now = std::chrono::steady_clock::now(); now - told >= kTellEvery) {
         told = now;
-        QMetaObject::invokeMethod(
-            this, [this, i, all = int(files.size()), file = files[i]] { emit progress(i, all, file); });
+        QMetaObject::invokeMethod(this,
+                                  [this, i, all = int(files.size()), file = files[i]] { emit progress(i, all, file); });
       }
       const QString name = QFileInfo(files[i]).fileName();
       const auto refuse = [&](Error error) {

@@ -81,7 +81,8 @@ bool FootageModel::setData(const QModelIndex& index, const QVariant& value, int 
 }
 
 Qt::ItemFlags FootageModel::flags(const QModelIndex& index) const {
-  return QAbstractListModel::flags(index) | (index.isValid() ? Qt::ItemIsEditable | Qt::ItemIsDragEnabled : Qt::NoItemFlags);
+  return QAbstractListModel::flags(index) |
+         (index.isValid() ? Qt::ItemIsEditable | Qt::ItemIsDragEnabled : Qt::NoItemFlags);
 }
 
 FootageFilter::FootageFilter(FootageModel& model, QObject* parent) : QSortFilterProxyModel(parent), m_model(model) {
@@ -171,8 +172,8 @@ bool FootageFilter::filterAcceptsRow(int row, const QModelIndex&) const {
   if (!inGroup(source.group) || !hasFact(row)) return false;
   if (m_text.isEmpty()) return true;
   const MediaInfo* media = m_model.media(row);
-  const QString all = QString::fromStdString(sourceName(source) + "\n" + source.path + "\n") +
-                      (media ? factsLine(*media) : QString());
+  const QString all =
+      QString::fromStdString(sourceName(source) + "\n" + source.path + "\n") + (media ? factsLine(*media) : QString());
   return all.contains(m_text, Qt::CaseInsensitive);
 }
 

@@ -36,13 +36,28 @@ class FootageFilter : public QSortFilterProxyModel {
 
 public:
   enum class Order { BroughtIn, Name, Length, Pixels, Rate, Loudness, FileSize };
-  enum class Fact { Any, Video, Still, Sound, FastRate, Interlaced, Variable, NotSquare, Bars, Hdr, Silent, SlowMotion,
-                    Unused, Missing, SofterThan };
+  enum class Fact {
+    Any,
+    Video,
+    Still,
+    Sound,
+    FastRate,
+    Interlaced,
+    Variable,
+    NotSquare,
+    Bars,
+    Hdr,
+    Silent,
+    SlowMotion,
+    Unused,
+    Missing,
+    SofterThan
+  };
 
   explicit FootageFilter(FootageModel& model, QObject* parent = nullptr);
 
-  void setText(const QString& text);      ///< in the name, the path or the facts, whatever the case
-  void setGroup(const QString& groupId);  ///< and all groups in it; empty = all
+  void setText(const QString& text);     ///< in the name, the path or the facts, whatever the case
+  void setGroup(const QString& groupId); ///< and all groups in it; empty = all
   /// `deliverable` (an id) goes with SofterThan: softer than its canvas needs.
   void setFact(Fact fact, const std::string& deliverable = {});
   void setOrder(Order order, bool descending);

@@ -43,7 +43,7 @@ private:
   Document& m_document;
   MeasuredStore m_store;
   int m_left = 0;
-  int m_round = 0; ///< raised when the document is replaced: results of older rounds are not taken
+  int m_round = 0;                 ///< raised when the document is replaced: results of older rounds are not taken
   std::set<std::string> m_pending; ///< sources that are waiting or under way
   std::mutex m_mutex;
   std::condition_variable_any m_changed;

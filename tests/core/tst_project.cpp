@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "geometry/LegalSize.h"
 #include "project/AtomicFile.h"
 #include "project/Footage.h"
 #include "project/ProjectFile.h"
@@ -19,9 +20,17 @@ class TestProject : public QObject {
   static Project sample(const std::string& folder) {
     Project p;
     p.name = "Sample";
-    p.sources = {{"s1", folder + "/footage/a.mp4", {0, 140, 0, 138}, {}}, {"s2", "/elsewhere/far/away/b.mov", {}, {}}};
-    p.shots = {{"h1", "s1", "First \"quoted\" – ünï", Rational(1001, 24000), Rational(5), Rational(1, 2), {}},
-               {"h2", "s2", "", Rational(0), Rational(7, 3), Rational(1), {}}};
+    p.groups = {{"g1", "Card", "", {}}, {"g2", "Morning", "g1", {}}};
+    p.sources.resize(2);
+    p.sources[0] = {"s1", folder + "/footage/a.mp4", "A clip", "g2", "1234-ab", {0, 140, 0, 138}, BarsBy::Measure, true,
+                    {}};
+    p.sources[1].id = "s2";
+    p.sources[1].path = "/elsewhere/far/away/b.mov";
+    p.shots = {
+        {"h1", "s1", "First \"quoted\" – ünï", Rational(1001, 24000), Rational(5), Rational(1, 2), -4.5, true, {}},
+        {"h2", "s2", "", Rational(0), Rational(7, 3), Rational(1), 0, false, {}}};
+    p.regions = {{"r1", "Opening", Rational(1, 25), Rational(4), {}}};
+    p.beds = {{"b1", "s2", Rational(2), Rational(1), Rational(9, 2), -6, Rational(1, 2), Rational(1), true, {}}};
     Deliverable d;
     d.id = "d1";
     d.name = "Story";
@@ -51,8 +60,11 @@ private slots:
   void unknownKeysSurvive() {
     auto json = nlohmann::ordered_json::parse(toText(sample("/j"), "/j"));
     const char* const kPlaces[] = {"",
+                                   "/groups/1",
                                    "/sources/0",
                                    "/shots/1",
+                                   "/regions/0",
+                                   "/beds/0",
                                    "/deliverables/0",
                                    "/deliverables/0/encoding",
                                    "/deliverables/0/framings/h1",
@@ -91,6 +103,17 @@ private slots:
                 {"/shots/0/out", "\"0/1\"", "/shots/0/out"},
                 {"/shots/0/out", "\"99999999/1\"", "/shots/0/out"},
                 {"/shots/0/speed", "\"0/1\"", "/shots/0/speed"},
+                {"/shots/0/levelDb", "40", "/shots/0/levelDb"},
+                {"/shots/0/muted", "1", "/shots/0/muted"},
+                {"/groups/0/parent", "\"g2\"", "/groups"}, // lies in itself
+                {"/groups/1/parent", "\"g9\"", "/groups"},
+                {"/sources/0/group", "\"g9\"", "/sources/0/group"},
+                {"/sources/0/barsBy", "\"chance\"", "/sources/0/barsBy"},
+                {"/regions/0/out", "\"1/25\"", "/regions/0/out"},
+                {"/regions/0/name", "\"\"", "/regions/0/name"},
+                {"/beds/0/source", "\"s9\"", "/beds/0/source"},
+                {"/beds/0/levelDb", "-90", "/beds/0/levelDb"},
+                {"/beds/0/duck", "\"yes\"", "/beds/0/duck"},
                 {"/deliverables/0/name", "\"\"", "/deliverables/0/name"},
                 {"/deliverables/0/canvas/width", "1e9", "/deliverables/0/canvas/width"},
                 {"/deliverables/0/canvas/height", "\"1080\"", "/deliverables/0/canvas/height"},
@@ -176,7 +199,30 @@ private slots:
     QCOMPARE(newDeliverable(project, "vertical-story", &media).name, std::string("Vertical story 2"));
     QCOMPARE(newDeliverable(project, "vertical-story", &media).id, std::string("d2"));
     media.path = "/x/my_fine-clip.mp4";
-    QCOMPARE(bringIn(project, media, {}).shot.name, std::string("My fine clip"));
+    media.duration = Rational(2);
+    Source source = newSource(project, media);
+    QCOMPARE(newShot(project, source, media).name, std::string("My fine clip"));
+    // Slow motion material: 50 frames a second, each shown once at the first deliverable's 25.
+    source.slowMotion = true;
+    QCOMPARE(newShot(project, source, media).speed, Rational(1, 2));
+  }
+  // Companions stay sharp: the usual canvases where they do, else the largest that does; 50 halves for feeds.
+  void suggestionsStaySharp() {
+    for (const Size size : {Size{3840, 2160}, Size{1920, 1080}, Size{1280, 720}}) {
+      MediaInfo media;
+      media.path = "/a.mp4";
+      media.video.emplace();
+      media.video->stored = size;
+      media.video->clock = FrameClock(FrameRate(Rational(50)), 100);
+      const auto suggested = suggestedDeliverables({}, media, {});
+      QCOMPARE(suggested.size(), size_t(4));
+      QVERIFY(suggested[0].canvas == size && suggested[0].rate.value() == Rational(50));
+      QCOMPARE(suggested[1].canvas == (Size{1080, 1920}), size.height == 2160);
+      for (const Deliverable& d : suggested)
+        QVERIFY(isLegalSize(d.canvas) &&
+                detail(media.video->shape(), place(media.video->shape(), d.canvas, Framing{})) >= 1);
+      QVERIFY(suggested[1].rate.value() == Rational(25));
+    }
   }
 };
 

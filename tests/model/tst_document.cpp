@@ -1,8 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/Document.h"
 #include "model/FootageImport.h"
+#include "model/FootageModel.h"
+#include "model/MeasureService.h"
 #include "model/PosterService.h"
 #include "model/SheetModel.h"
+#include "model/SourceFacts.h"
 #include "support/TestMedia.h"
 
 #include <QAbstractItemModelTester>
@@ -43,14 +46,24 @@ private slots:
     for (int round = 0; round < 12; ++round) {
       Document document;
       SheetModel model(document);
-      const QAbstractItemModelTester tester(&model, QAbstractItemModelTester::FailureReportingMode::Fatal);
+      FootageModel footage(document);
+      FootageFilter filter(footage);
+      filter.setOrder(FootageFilter::Order::Name, true);
+      constexpr auto kFatal = QAbstractItemModelTester::FailureReportingMode::Fatal;
+      const QAbstractItemModelTester sheetTester(&model, kFatal);
+      const QAbstractItemModelTester footageTester(&footage, kFatal);
+      const QAbstractItemModelTester filterTester(&filter, kFatal);
       std::vector<Project> states{document.project()};
-      for (int step = 0; step < 80; ++step) {
+      for (int step = 0; step < 90; ++step) {
+        const Project& p = document.project();
         const int rows = model.rowCount();
         const int columns = model.columnCount();
-        switch (upTo(10)) {
+        const int sources = footage.rowCount();
+        const auto time = [&] { return Rational(upTo(250), 25); };
+        switch (upTo(20)) {
         case 0:
-          document.addFootage({{media("/a.mp4"), {}}, {media("/b.mp4", {1280, 720}), {0, 8, 0, 8}}});
+          document.addFootage({{media("/a.mp4"), {}}, {media("/b.mp4", {1280, 720}), {}}},
+                              upTo(2) ? Document::AsShots::Yes : Document::AsShots::No);
           break;
         case 1:
           document.addDeliverable(shape(document, {2 * (100 + upTo(900)), 2 * (100 + upTo(900))}));
@@ -73,6 +86,55 @@ private slots:
         case 7:
           if (columns > 0) document.editDeliverable(upTo(columns), shape(document, {1080, 1080}));
           break;
+        case 8:
+          if (sources > 0 && upTo(3) == 0) document.removeSources({upTo(sources), upTo(sources)});
+          break;
+        case 9:
+          if (sources > 0)
+            (void)footage.setData(footage.index(upTo(sources)), QStringLiteral("n%1").arg(step), Qt::EditRole);
+          break;
+        case 10:
+          if (rows > 0) document.splitShot(upTo(rows), {Rational(1 + upTo(4)), Rational(6)});
+          break;
+        case 11:
+          if (rows > 0) document.duplicateShots({upTo(rows), upTo(rows)});
+          break;
+        case 12:
+          if (rows > 2) document.placeShots({upTo(rows), upTo(rows), upTo(rows)}, upTo(rows + 1));
+          break;
+        case 13:
+          if (rows > 0) {
+            Shot shot = p.shots[size_t(upTo(rows))];
+            shot.levelDb = -upTo(20);
+            shot.out = shot.in + Rational(1 + upTo(9));
+            document.changeShots({shot}, QStringLiteral("x"), upTo(2) ? document.newGesture() : 0);
+          }
+          break;
+        case 14: {
+          std::vector<Region> regions = p.regions;
+          const Rational in = time();
+          regions.push_back({freshId(regions, "r"), "r" + std::to_string(step), in, in + Rational(1), {}});
+          document.setRegions(regions, QStringLiteral("x"));
+          break;
+        }
+        case 15: {
+          std::vector<SoundBed> beds = p.beds;
+          if (sources > 0 && upTo(3) > 0) {
+            beds.push_back({});
+            beds.back().id = freshId(p.beds, "b");
+            beds.back().source = p.sources[size_t(upTo(sources))].id;
+          } else if (!beds.empty()) {
+            beds.pop_back();
+          }
+          document.setBeds(beds, QStringLiteral("x"));
+          break;
+        }
+        case 16: {
+          std::vector<Group> groups = p.groups;
+          groups.push_back({freshId(groups, "g"), "group", groups.empty() ? "" : groups.back().id, {}});
+          document.setGroups(groups, QStringLiteral("x"));
+          break;
+        }
         default:
           if (rows > 0 && columns > 0) {
             const CellPlace place{upTo(rows), upTo(columns)};
@@ -97,7 +159,7 @@ private slots:
 
   void oneGestureIsOneStep() {
     Document document;
-    document.addFootage({{media("/a.mp4"), {}}});
+    document.addFootage({{media("/a.mp4"), {}}}, Document::AsShots::Yes);
     document.addDeliverable(shape(document, {1080, 1920}));
     const int before = document.undoStack().count();
     const int gesture = document.newGesture();
@@ -117,7 +179,7 @@ private slots:
   // One canvas pixel is one canvas pixel, and the edge is the end.
   void slidingIsExactAndStops() {
     Document document;
-    document.addFootage({{media("/a.mp4"), {}}});
+    document.addFootage({{media("/a.mp4"), {}}}, Document::AsShots::Yes);
     document.addDeliverable(shape(document, {1080, 1920}));
     const Cell cell = document.cell({0, 0});
     const auto left = [&](const Framing& f) { return place(cell.shape, cell.canvas, f).front().window.x; };
@@ -131,7 +193,7 @@ private slots:
   }
   void changingACanvasAndBackRestoresEverything() {
     Document document;
-    document.addFootage({{media("/a.mp4"), {}}});
+    document.addFootage({{media("/a.mp4"), {}}}, Document::AsShots::Yes);
     document.addDeliverable(shape(document, {1080, 1920}));
     document.setFramings({{{0, 0}, slid(document.cell({0, 0}), 300, 0)}}, QStringLiteral("slide"));
     const auto placements = document.cell({0, 0}).placements;
@@ -147,7 +209,7 @@ private slots:
   void cellsSayWhatFallsShort() {
     Document document;
     SheetModel model(document);
-    document.addFootage({{media("/a.mp4"), {}}});
+    document.addFootage({{media("/a.mp4"), {}}}, Document::AsShots::Yes);
     document.addDeliverable(shape(document, {1080, 1920}));
     QCOMPARE(model.data(model.index(0, 0), Qt::DisplayRole).toString(), QStringLiteral("soft 0.56"));
     QCOMPARE(model.deliverableLines(0).last(), QStringLiteral("1 soft"));
@@ -156,10 +218,102 @@ private slots:
     document.setFramings({{{0, 0}, fit}}, QStringLiteral("fit"));
     QCOMPARE(model.data(model.index(0, 0), Qt::DisplayRole).toString(), QStringLiteral("bars 68 %"));
     QVERIFY(model.data(model.index(0, 0), Qt::AccessibleTextRole).toString().contains(QLatin1String("whole picture")));
-    document.setMedia("s1", fail(ErrorCode::Missing, "the file is not there", "/a.mp4"));
+    document.setMedia({{"s1", fail(ErrorCode::Missing, "the file is not there", "/a.mp4")}});
     QCOMPARE(document.cell({0, 0}).state, Cell::State::Unusable);
     QCOMPARE(model.shotLines(0).last(), QStringLiteral("file missing"));
-    QCOMPARE(document.complaints(), 1);
+    QCOMPARE(model.complaints(), 1);
+  }
+
+  void splitsAndMovesKeepFramings() {
+    Document document;
+    document.addFootage({{media("/a.mp4"), {}}, {media("/b.mp4"), {}}, {media("/c.mp4"), {}}}, Document::AsShots::Yes);
+    document.addDeliverable(shape(document, {1080, 1920}));
+    document.setFramings({{{0, 0}, slid(document.cell({0, 0}), 200, 0)}}, QStringLiteral("slide"));
+    const Framing framing = document.cell({0, 0}).framing;
+    document.splitShot(0, {Rational(2), Rational(5), Rational(5), Rational(99)});
+    const auto& shots = document.project().shots;
+    QCOMPARE(shots.size(), size_t(5));
+    QVERIFY(shots[0].out == Rational(2) && shots[1].in == Rational(2) && shots[1].out == Rational(5) &&
+            shots[2].in == Rational(5) && shots[2].out == Rational(10));
+    for (int row = 0; row < 3; ++row) QCOMPARE(document.cell({row, 0}).framing, framing);
+    QVERIFY(document.project().duration() == Rational(30)); // nothing lost, no gap
+    document.placeShots({0, 2}, 5);
+    QVERIFY(shots[3].in == Rational(0) && shots[4].in == Rational(5));
+    document.placeShots({3, 4}, 1);
+    QVERIFY(shots[1].in == Rational(0) && shots[2].in == Rational(5));
+    QCOMPARE(document.cell({2, 0}).framing, framing);
+    document.duplicateShots({2});
+    QCOMPARE(document.cell({3, 0}).framing, framing);
+    // Removing a source takes its shots and beds with it, and one undo brings all back.
+    document.setBeds({{"b1", "s1", Rational(0), Rational(0), Rational(1), 0, Rational(0), Rational(0), false, {}}}, {});
+    const Project before = document.project();
+    document.removeSources({0});
+    QVERIFY(document.project().shots.size() == 2 && document.project().beds.empty());
+    document.undoStack().undo();
+    QVERIFY(document.project() == before);
+  }
+
+  void footageIsFilteredByWhatItIs() {
+    Document document;
+    MediaInfo fast = media("/fast run.mp4");
+    fast.video->clock = FrameClock(FrameRate(Rational(100)), 1000);
+    MediaInfo small = media("/archive.mp4", {720, 576});
+    small.video->pixelAspect = Rational(16, 11);
+    small.video->scan = Scan::TopFieldFirst;
+    small.duration = Rational(3);
+    MediaInfo tune = media("/tune.wav");
+    tune.kind = MediaKind::Audio;
+    tune.video.reset();
+    tune.audio.emplace_back();
+    document.addFootage({{media("/wide.mp4"), {}}, {fast, {}}, {small, {}}, {tune, {}}}, Document::AsShots::No);
+    document.addDeliverable(shape(document, {1080, 1080}));
+    FootageModel model(document);
+    FootageFilter filter(model);
+    const auto names = [&] {
+      QStringList shown;
+      for (int row = 0; row < filter.rowCount(); ++row) shown << filter.index(row, 0).data().toString();
+      return shown.join(QLatin1Char(','));
+    };
+    using Fact = FootageFilter::Fact;
+    const std::tuple<Fact, const char*> rows[] = {{Fact::Any, "wide,fast run,archive,tune"},
+                                                  {Fact::FastRate, "fast run"},
+                                                  {Fact::Interlaced, "archive"},
+                                                  {Fact::NotSquare, "archive"},
+                                                  {Fact::Sound, "tune"},
+                                                  {Fact::Silent, "wide,fast run,archive"},
+                                                  {Fact::Unused, "wide,fast run,archive,tune"},
+                                                  {Fact::Missing, ""},
+                                                  {Fact::SofterThan, "archive"}};
+    for (const auto& [fact, expected] : rows) {
+      filter.setFact(fact, "d1");
+      QCOMPARE(names(), QString::fromLatin1(expected));
+    }
+    filter.setFact(Fact::Any);
+    filter.setText(QStringLiteral("interlaced"));
+    QCOMPARE(names(), QStringLiteral("archive"));
+    filter.setText({});
+    filter.setOrder(FootageFilter::Order::Rate, true);
+    QVERIFY(names().startsWith(QLatin1String("fast run")));
+    filter.setOrder(FootageFilter::Order::Name, false);
+    QCOMPARE(names(), QStringLiteral("archive,fast run,tune,wide"));
+    document.setGroups({{"g1", "Card", "", {}}, {"g2", "Inner", "g1", {}}}, {});
+    Source moved = document.project().sources[1];
+    moved.group = "g2";
+    moved.slowMotion = true;
+    document.changeSources({moved}, {});
+    filter.setGroup(QStringLiteral("g1")); // groups nest
+    QCOMPARE(names(), QStringLiteral("fast run"));
+    // What follows: 1080 lines fill 1080×1080 at detail 1.00; 576 lines do not; slow motion is not matched.
+    const auto said = [&](size_t source) {
+      QString all;
+      for (const Consequence& c : consequencesOf(document, document.project().sources[source]))
+        all += c.about + QLatin1Char(' ') + c.text + QLatin1Char('|');
+      return all;
+    };
+    QVERIFY2(said(0).contains(QStringLiteral("detail 1.00 · every frame once")), qPrintable(said(0)));
+    QVERIFY(said(1).contains(QLatin1String("every frame once")) && said(1).contains(QLatin1String("slow motion")));
+    QVERIFY(said(2).contains(QLatin1String("soft 0.36")) && said(2).contains(QLatin1String("not square (16/11)")) &&
+            said(2).contains(QLatin1String("interlaced")));
   }
 
   void bringingInGoesOnPastBadFiles() {
@@ -172,19 +326,36 @@ private slots:
     text.close();
     Document document;
     FootageImport import(document);
+    MeasureService measuring(document, m_folder.filePath("measured"));
     QSignalSpy finished(&import, &FootageImport::finished);
     QSignalSpy refused(&import, &FootageImport::refused);
-    import.bringIn({m_folder.path()});
+    import.bringIn({m_folder.path()}, Document::AsShots::Yes);
     QVERIFY(finished.wait(20000));
     QCOMPARE(document.project().shots.size(), size_t(1));
-    QCOMPARE(document.project().sources[0].bars, (Bars{0, 42, 0, 42}));
     QVERIFY(refused.size() == 1 && refused[0][0].toStringList().first().contains(QLatin1String("a letter.txt")));
-    import.bringIn({clip}); // a file already there is recognised
+    // Measured beside it: the bars are cut away without a step of undo, and the file counts as changed.
+    QTRY_VERIFY_WITH_TIMEOUT(!measuring.busy(), 20000);
+    QCOMPARE(document.project().sources[0].bars, (Bars{0, 42, 0, 42}));
+    QCOMPARE(document.undoStack().count(), 1);
+    QVERIFY(document.modified() && !document.project().sources[0].fingerprint.empty());
+    // A file already there is recognised by its path, and a copy by its contents.
+    QVERIFY(QFile::copy(clip, m_folder.filePath("renamed.mp4")));
+    import.bringIn({clip, m_folder.filePath("renamed.mp4")}, Document::AsShots::Yes);
     QVERIFY(finished.wait(20000));
     QCOMPARE(document.project().shots.size(), size_t(1));
+    QVERIFY(refused.back()[0].toStringList().last().contains(QLatin1String("is a copy of 'clip'")));
     document.undoStack().undo();
     QVERIFY(document.project() == Project{});
     document.undoStack().redo();
+    QCOMPARE(document.project().sources[0].bars, (Bars{0, 42, 0, 42}));
+    // Kept on purpose: no measure changes that again.
+    Source kept = document.project().sources[0];
+    kept.bars = {};
+    kept.barsBy = BarsBy::Hand;
+    document.changeSources({kept}, QStringLiteral("keep"));
+    document.setMeasured("s1", "", *document.measured("s1"));
+    QVERIFY(document.project().sources[0].bars.none());
+    document.undoStack().undo();
 
     PosterService posters(document);
     QSignalSpy ready(&posters, &PosterService::ready);

@@ -229,9 +229,8 @@ void ExportDialog::refresh() {
     if (!row.chosen->isChecked()) continue;
     ++chosen;
     const Deliverable* d = m_document.project().deliverable(row.id);
-    const QString path =
-        QString::fromStdString(exportPath(m_folder->text().toStdString(), m_document.title().toStdString(),
-                                          region().toStdString(), d->name));
+    const QString path = QString::fromStdString(
+        exportPath(m_folder->text().toStdString(), m_document.title().toStdString(), region().toStdString(), d->name));
     if (QFileInfo::exists(path)) there << QFileInfo(path).fileName();
   }
   const bool blocked = !there.isEmpty() && !m_overwrite->isChecked();

@@ -39,7 +39,8 @@ std::vector<Mark> marksOf(const Document& document, const Source& source) {
                                     : c.text.section(QLatin1Char(':'), 0, 0)});
     }
   }
-  if (all > 0 && sharp == all) marks.insert(marks.begin(), {Cell::State::Good, FootageDelegate::tr("sharp in every shape")});
+  if (all > 0 && sharp == all)
+    marks.insert(marks.begin(), {Cell::State::Good, FootageDelegate::tr("sharp in every shape")});
   return marks;
 }
 
@@ -117,8 +118,8 @@ void FootageDelegate::paint(QPainter* painter, const QStyleOptionViewItem& optio
   bold.setWeight(QFont::DemiBold);
   const bool card = m_form == Form::Card;
   QRect words = card ? QRect(picture.left(), picture.bottom() + 3, picture.width(), 3 * line)
-                     : QRect(picture.right() + 12, picture.top() - 2,
-                             option.rect.right() - picture.right() - 12 - kPad, option.rect.height() - kPad);
+                     : QRect(picture.right() + 12, picture.top() - 2, option.rect.right() - picture.right() - 12 - kPad,
+                             option.rect.height() - kPad);
   const auto say = [&](const QString& text, const QFont& font, const QColor& colour, int height = 0) {
     painter->setFont(font);
     painter->setPen(colour);

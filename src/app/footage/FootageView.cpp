@@ -97,7 +97,8 @@ FootageView::FootageView(Document& document, StripService& strips, const QList<Q
     if (const auto rows = selectedSources(); !rows.empty()) emit lighterRequested(rows.front());
   });
   connect(m_panel, &SourcePanel::layUnderRequested, this, &FootageView::layUnderRequested);
-  for (const auto signal : {&Document::reset, &Document::groupsChanged}) connect(&document, signal, this, &FootageView::refreshGroups);
+  for (const auto signal : {&Document::reset, &Document::groupsChanged})
+    connect(&document, signal, this, &FootageView::refreshGroups);
   for (const auto signal : {&Document::reset, &Document::deliverablesInserted, &Document::deliverablesRemoved})
     connect(&document, signal, this, &FootageView::refreshFacts);
   connect(&m_filter, &QAbstractItemModel::modelReset, this, [this] { refreshCount(); });
@@ -295,7 +296,7 @@ void FootageView::refreshGroups() {
   all->setToolTip(0, tr("%1 sources").arg(m_document.project().sources.size()));
   m_groups->setCurrentItem(all);
   const std::function<void(QTreeWidgetItem*, const std::string&)> fill = [&](QTreeWidgetItem* parent,
-                                                                               const std::string& id) {
+                                                                             const std::string& id) {
     for (const Group& group : m_document.project().groups) {
       if (group.parent != id) continue;
       auto* item = parent ? new QTreeWidgetItem(parent) : new QTreeWidgetItem(m_groups);

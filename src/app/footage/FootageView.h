@@ -44,7 +44,7 @@ public:
 
 signals:
   void addRequested(bool atPlayhead);
-  void layUnderRequested();        ///< the selected source's sound, under the running order
+  void layUnderRequested(); ///< the selected source's sound, under the running order
   void lookForMissingRequested();
   void lighterRequested(int row);
   void filesDropped(const QStringList& paths);

@@ -59,7 +59,8 @@ SourcePanel::SourcePanel(Document& document, QWidget* parent)
   rows->addLayout(answers);
 
   connect(m_slow, &QToolButton::clicked, this, [this](bool slow) {
-    change(slow ? tr("Mark as slow motion") : tr("No slow motion"), [slow](Source& source) { source.slowMotion = slow; });
+    change(slow ? tr("Mark as slow motion") : tr("No slow motion"),
+           [slow](Source& source) { source.slowMotion = slow; });
   });
   connect(m_under, &QPushButton::clicked, this, &SourcePanel::layUnderRequested);
   const auto again = [this] { refresh(); };
@@ -148,7 +149,8 @@ void SourcePanel::refresh() {
   QString facts;
   if (media) {
     facts = factsLine(*media);
-    if (media->kind != MediaKind::Still) facts += QStringLiteral(" · ") + QString::fromStdString(clockText(media->duration));
+    if (media->kind != MediaKind::Still)
+      facts += QStringLiteral(" · ") + QString::fromStdString(clockText(media->duration));
   } else if (known) {
     facts = QString::fromStdString(sentence(known->error()));
   }

@@ -96,8 +96,8 @@ void StretchBar::drag(double x) {
 }
 
 SourceViewer::SourceViewer(Document& document, QWidget* parent)
-    : QWidget(parent), m_document(document), m_screen(new QLabel(this)), m_words(new QLabel(this)),
-      m_bar(new StretchBar(this)), m_position(new TimecodeField(tr("Position in the source"), this)) {
+    : QWidget(parent), m_document(document), m_screen(new QLabel(this)), m_bar(new StretchBar(this)),
+      m_position(new TimecodeField(tr("Position in the source"), this)) {
   setObjectName(QStringLiteral("sourceViewer"));
   setAccessibleName(tr("Look through the source"));
   setFocusPolicy(Qt::StrongFocus);
@@ -126,7 +126,6 @@ SourceViewer::SourceViewer(Document& document, QWidget* parent)
   m_screen->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
   m_screen->setAccessibleName(tr("Picture of the source"));
   m_screen->installEventFilter(this);
-  m_words->setProperty("rank", "faint");
 
   auto* rows = new QVBoxLayout(this);
   rows->setContentsMargins(0, 0, 0, 0);
@@ -139,7 +138,7 @@ SourceViewer::SourceViewer(Document& document, QWidget* parent)
   for (QToolButton* button : {m_back, m_play, m_forward}) line->addWidget(button);
   line->addSpacing(6);
   for (QToolButton* button : {m_in, m_out, m_whole}) line->addWidget(button);
-  line->addWidget(m_words, 1);
+  line->addStretch();
   rows->addLayout(line);
   auto* add = new QHBoxLayout;
   add->addWidget(m_addEnd, 2);
@@ -224,7 +223,7 @@ void SourceViewer::reopen() {
     m_feed.show(m_frame);
   } else {
     m_feed.pause();
-    m_screen->setText(!source                                ? tr("Choose a source to look through it")
+    m_screen->setText(!source                                 ? tr("Choose a source to look through it")
                       : m_document.media(m_source) == nullptr ? tr("looking …")
                                                               : tr("There is no picture to show"));
   }
@@ -281,13 +280,14 @@ void SourceViewer::playOrPause() {
 void SourceViewer::refresh() {
   const MediaInfo* info = media();
   const bool video = info && info->kind == MediaKind::Video;
-  for (QWidget* each : std::initializer_list<QWidget*>{m_bar, m_position, m_play, m_back, m_forward, m_in, m_out, m_whole})
+  for (QWidget* each :
+       std::initializer_list<QWidget*>{m_bar, m_position, m_play, m_back, m_forward, m_in, m_out, m_whole})
     each->setEnabled(video);
   m_addEnd->setEnabled(info != nullptr);
   m_addHere->setEnabled(info != nullptr && !m_document.project().shots.empty());
   m_play->setIcon(icon(m_feed.playing() ? QStringLiteral("pause") : QStringLiteral("play")));
   if (!info) {
-    m_words->clear();
+    m_addEnd->setText(tr("Add as a shot"));
     m_bar->setFrames(1);
     m_bar->setAt(0);
     m_bar->setStretch(0, 1);
@@ -301,17 +301,18 @@ void SourceViewer::refresh() {
   m_bar->setAt(m_frame);
   m_bar->setStretch(s.in, s.end);
   const auto [in, out] = stretch();
-  m_words->setText(video ? tr("%1 long").arg(QString::fromStdString(
-                               timecode(clock.rate().frameAt(out - in), clock.rate(), hasDropFrame(clock.rate()))))
-                         : tr("still, %1 s").arg(kStillLength.toDouble()));
+  m_addEnd->setText(video ? tr("Add %1 as a shot")
+                                .arg(QString::fromStdString(
+                                    timecode(clock.rate().frameAt(out - in), clock.rate(), hasDropFrame(clock.rate()))))
+                          : tr("Add as a shot of %1 s").arg(kStillLength.toDouble()));
 }
 
 void SourceViewer::showPicture() {
   if (m_picture.isNull()) return;
   const double scale = devicePixelRatioF();
-  QPixmap pixmap = QPixmap::fromImage(m_picture.scaled(m_screen->size() * scale, Qt::KeepAspectRatio,
-                                                       m_feed.playing() ? Qt::FastTransformation
-                                                                        : Qt::SmoothTransformation));
+  QPixmap pixmap =
+      QPixmap::fromImage(m_picture.scaled(m_screen->size() * scale, Qt::KeepAspectRatio,
+                                          m_feed.playing() ? Qt::FastTransformation : Qt::SmoothTransformation));
   pixmap.setDevicePixelRatio(scale);
   m_screen->setPixmap(pixmap);
 }

@@ -67,7 +67,7 @@ public:
 
 signals:
   void addRequested(bool atPlayhead); ///< as a shot: at the running order's playhead, else at its end
-  void fallsBehind(); ///< running cannot keep up with the source's rate
+  void fallsBehind();                 ///< running cannot keep up with the source's rate
 
 protected:
   void keyPressEvent(QKeyEvent* event) override;
@@ -94,7 +94,6 @@ private:
   std::map<std::string, Stretch> m_marks;
   QImage m_picture;
   QLabel* m_screen;
-  QLabel* m_words;
   StretchBar* m_bar;
   TimecodeField* m_position;
   QToolButton *m_play, *m_back, *m_forward, *m_in, *m_out, *m_whole;

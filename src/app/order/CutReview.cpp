@@ -48,8 +48,8 @@ public:
     painter->drawRoundedRect(box, 3, 3);
     if (chosen) {
       painter->setPen(QPen(theme.onAccent, 2));
-      painter->drawPolyline(QPolygonF{box.topLeft() + QPointF(4, 8), box.topLeft() + QPointF(7, 11),
-                                      box.topLeft() + QPointF(12, 5)});
+      painter->drawPolyline(
+          QPolygonF{box.topLeft() + QPointF(4, 8), box.topLeft() + QPointF(7, 11), box.topLeft() + QPointF(12, 5)});
     }
     QRect picture(QPoint(option.rect.left() + 38, option.rect.top() + 6), kPicture);
     for (const int role : {kBeforeRole, kAfterRole}) {
@@ -63,8 +63,7 @@ public:
     const bool doubtful = index.data(kDoubtRole).toBool();
     const QRect words(picture.left() + 6, option.rect.top(), option.rect.right() - picture.left() - 6,
                       option.rect.height());
-    if (doubtful)
-      drawStatusShape(*painter, QRectF(words.left(), words.center().y() - 24, 10, 10), Cell::State::Soft);
+    if (doubtful) drawStatusShape(*painter, QRectF(words.left(), words.center().y() - 24, 10, 10), Cell::State::Soft);
     painter->setPen(chosen ? theme.ink : theme.faint);
     painter->setFont(option.font);
     painter->drawText(words.adjusted(doubtful ? 16 : 0, 0, 0, 0), Qt::AlignVCenter | Qt::TextWordWrap,
@@ -151,7 +150,8 @@ CutReview::CutReview(Document& document, int row, QWidget* parent)
     if (m_list->mapFromGlobal(QCursor::pos()).x() < 38)
       item->setCheckState(item->checkState() == Qt::Checked ? Qt::Unchecked : Qt::Checked);
   });
-  connect(&m_search, &CutSearch::progress, this, [this](double fraction) { m_progress->setValue(int(fraction * 1000)); });
+  connect(&m_search, &CutSearch::progress, this,
+          [this](double fraction) { m_progress->setValue(int(fraction * 1000)); });
   connect(&m_search, &CutSearch::failed, this, [this](const QString& reason) {
     m_searching = false;
     m_progress->setVisible(false);
@@ -205,11 +205,12 @@ void CutReview::evaluate() {
     std::vector<FoundCut> unseen;
     for (const FoundCut& cut : m_cuts) {
       const QString at = QString::fromStdString(timecode(cut.frame, rate, hasDropFrame(rate)));
-      auto* item = new QListWidgetItem(
-          cut.dissolve ? tr("%1\ndoubtful: dissolves over %2 frames\nchange %3 %")
-                             .arg(at).arg(cut.to - cut.from).arg(cut.strength, 0, 'f', 1)
-                       : tr("%1\ncut\nchange %2 %").arg(at).arg(cut.strength, 0, 'f', 1),
-          m_list);
+      auto* item = new QListWidgetItem(cut.dissolve ? tr("%1\ndoubtful: dissolves over %2 frames\nchange %3 %")
+                                                          .arg(at)
+                                                          .arg(cut.to - cut.from)
+                                                          .arg(cut.strength, 0, 'f', 1)
+                                                    : tr("%1\ncut\nchange %2 %").arg(at).arg(cut.strength, 0, 'f', 1),
+                                       m_list);
       item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
       item->setData(kFrameRole, qint64(cut.frame));
       item->setData(kDoubtRole, cut.dissolve);
@@ -235,13 +236,14 @@ void CutReview::refreshCount() {
   if (m_searching || m_search.samples().empty()) return;
   const auto doubtful = std::count_if(m_cuts.begin(), m_cuts.end(), [](const FoundCut& c) { return c.dissolve; });
   const auto hard = int(m_cuts.size()) - int(doubtful);
-  m_words->setText(m_cuts.empty() ? tr("No cut was found. Lower the least change to find weaker ones.")
-                   : doubtful > 0
-                       ? tr("%1, and %2 that are doubtful. Tick what is to be split; the pictures show the last frame "
-                            "before and the first after.")
-                             .arg(counted(hard, tr("1 cut"), tr("%1 cuts"))).arg(doubtful)
-                       : tr("%1. Tick what is to be split; the pictures show the last frame before and the first after.")
-                             .arg(counted(hard, tr("1 cut"), tr("%1 cuts"))));
+  m_words->setText(
+      m_cuts.empty() ? tr("No cut was found. Lower the least change to find weaker ones.")
+      : doubtful > 0 ? tr("%1, and %2 that are doubtful. Tick what is to be split; the pictures show the last frame "
+                          "before and the first after.")
+                           .arg(counted(hard, tr("1 cut"), tr("%1 cuts")))
+                           .arg(doubtful)
+                     : tr("%1. Tick what is to be split; the pictures show the last frame before and the first after.")
+                           .arg(counted(hard, tr("1 cut"), tr("%1 cuts"))));
 }
 
 std::vector<Rational> CutReview::chosenTimes() const {

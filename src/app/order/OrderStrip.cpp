@@ -16,7 +16,7 @@
 namespace tromb {
 namespace {
 
-constexpr int kEdge = 10;      ///< left and right of the running order
+constexpr int kEdge = 10; ///< left and right of the running order
 constexpr int kRuler = 18;
 constexpr int kRegions = 15;
 constexpr int kShots = 58;
@@ -344,8 +344,9 @@ void OrderStrip::mouseMoveEvent(QMouseEvent* event) {
   case Grip::Shot: {
     const int over = shotAt(point.x());
     const int count = int(m_document.project().shots.size());
-    m_hold.dropBefore = over < 0 ? (point.x() < kEdge ? 0 : count)
-                                 : point.x() > shotRect(over).center().x() ? over + 1 : over;
+    m_hold.dropBefore = over < 0                                  ? (point.x() < kEdge ? 0 : count)
+                        : point.x() > shotRect(over).center().x() ? over + 1
+                                                                  : over;
     update();
     break;
   }
@@ -452,9 +453,9 @@ void OrderStrip::paintRegions(QPainter& painter) const {
     painter.drawLine(rect.topLeft(), rect.bottomLeft());
     painter.drawLine(rect.topRight(), rect.bottomRight());
     painter.setPen(theme.ink);
-    painter.drawText(rect.adjusted(4, -1, -4, 0), Qt::AlignVCenter | Qt::AlignLeft,
-                     fontMetrics().elidedText(QString::fromStdString(region.name), Qt::ElideRight,
-                                              int(rect.width()) - 8));
+    painter.drawText(
+        rect.adjusted(4, -1, -4, 0), Qt::AlignVCenter | Qt::AlignLeft,
+        fontMetrics().elidedText(QString::fromStdString(region.name), Qt::ElideRight, int(rect.width()) - 8));
   }
 }
 

@@ -66,8 +66,8 @@ private:
     QPointF start;
     bool moving = false; ///< beyond a click's tremble
     int gesture = 0;
-    Shot shot;     ///< as it was
-    SoundBed bed;  ///< as it was
+    Shot shot;    ///< as it was
+    SoundBed bed; ///< as it was
     int dropBefore = -1;
   };
   void documentChanged();
@@ -97,9 +97,9 @@ private:
   Rational m_playhead;
   double m_zoom = 1;
   double m_pixelsPerSecond = 1;
-  std::vector<Rational> m_starts; ///< of the shots, and the end
+  std::vector<Rational> m_starts;   ///< of the shots, and the end
   std::set<std::string> m_selected; ///< shot ids
-  std::string m_bed;              ///< id of the selected bed
+  std::string m_bed;                ///< id of the selected bed
   int m_anchor = 0;
   Hold m_hold;
 };

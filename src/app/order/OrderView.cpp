@@ -60,6 +60,7 @@ OrderView::OrderView(Document& document, PosterService& posters, WaveformService
   });
   m_duplicate = command(tr("D&uplicate"), "copy", QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_D),
                         [this] { m_document.duplicateShots(m_strip->selectedShots()); });
+  // Without a key of its own: the window's Delete takes away what is selected where the focus is.
   m_remove = command(tr("&Remove, closing the gap"), "trash-2", {}, [this] { removeSelected(); });
   m_earlier = command(tr("Move &earlier"), "arrow-left", QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Left), [this] {
     if (const auto rows = m_strip->selectedShots(); !rows.empty() && rows.front() > 0)
@@ -72,15 +73,10 @@ OrderView::OrderView(Document& document, PosterService& posters, WaveformService
   });
   m_region = command(tr("&Name a region …"), "flag", {}, [this] {
     bool accepted = false;
-    const QString name = QInputDialog::getText(
-        this, tr("Name a region"), tr("Name of this part, to export it alone:"), QLineEdit::Normal, {}, &accepted);
+    const QString name = QInputDialog::getText(this, tr("Name a region"), tr("Name of this part, to export it alone:"),
+                                               QLineEdit::Normal, {}, &accepted);
     if (accepted) nameRegion(name);
   });
-  // In the strip, Delete takes away what is selected there.
-  m_remove->setShortcut(QKeySequence::Delete);
-  m_remove->setShortcutContext(Qt::WidgetShortcut);
-  m_strip->addAction(m_remove);
-
   auto* rows = new QVBoxLayout(this);
   rows->setContentsMargins(0, 0, 0, 0);
   rows->setSpacing(0);
@@ -92,8 +88,8 @@ OrderView::OrderView(Document& document, PosterService& posters, WaveformService
   connect(&document, &Document::shotsInserted, this, &OrderView::refresh);
   connect(&document, &Document::shotsRemoved, this, &OrderView::refresh);
   connect(&document, &Document::bedsChanged, this, &OrderView::refresh);
-  for (const auto signal : {&Document::reset, &Document::deliverablesInserted, &Document::deliverablesRemoved,
-                            &Document::deliverableMoved})
+  for (const auto signal :
+       {&Document::reset, &Document::deliverablesInserted, &Document::deliverablesRemoved, &Document::deliverableMoved})
     connect(&document, signal, this, &OrderView::refreshRates);
   connect(&document, &Document::deliverableChanged, this, &OrderView::refreshRates);
   connect(&document, &Document::mediaChanged, this, &OrderView::refreshRates);
@@ -200,9 +196,8 @@ QWidget* OrderView::buildShotFields(QWidget* parent) {
       if (out > shot.in) shot.out = out;
     });
   });
-  connect(m_level, &QDoubleSpinBox::valueChanged, this, [this](double value) {
-    changeShots(tr("Change the level"), [value](Shot& shot) { shot.levelDb = value; });
-  });
+  connect(m_level, &QDoubleSpinBox::valueChanged, this,
+          [this](double value) { changeShots(tr("Change the level"), [value](Shot& shot) { shot.levelDb = value; }); });
   connect(m_mute, &QToolButton::toggled, this,
           [this](bool muted) { changeShots(tr("Mute"), [muted](Shot& shot) { shot.muted = muted; }); });
   return fields;
@@ -226,18 +221,16 @@ QWidget* OrderView::buildBedFields(QWidget* parent) {
   row->addStretch();
   connect(m_bedStart, &TimecodeField::timeTyped, this,
           [this] { changeBed(tr("Move sound"), [this](SoundBed& bed) { bed.start = m_bedStart->time(); }); });
-  connect(m_bedLevel, &QDoubleSpinBox::valueChanged, this, [this](double value) {
-    changeBed(tr("Change the level"), [value](SoundBed& bed) { bed.levelDb = value; });
-  });
+  connect(m_bedLevel, &QDoubleSpinBox::valueChanged, this,
+          [this](double value) { changeBed(tr("Change the level"), [value](SoundBed& bed) { bed.levelDb = value; }); });
   connect(m_fadeIn, &TimecodeField::timeTyped, this, [this] {
     changeBed(tr("Fade in"), [this](SoundBed& bed) { bed.fadeIn = std::min(m_fadeIn->time(), bed.out - bed.in); });
   });
   connect(m_fadeOut, &TimecodeField::timeTyped, this, [this] {
     changeBed(tr("Fade out"), [this](SoundBed& bed) { bed.fadeOut = std::min(m_fadeOut->time(), bed.out - bed.in); });
   });
-  connect(m_duck, &QToolButton::toggled, this, [this](bool duck) {
-    changeBed(tr("Down under speech"), [duck](SoundBed& bed) { bed.duck = duck; });
-  });
+  connect(m_duck, &QToolButton::toggled, this,
+          [this](bool duck) { changeBed(tr("Down under speech"), [duck](SoundBed& bed) { bed.duck = duck; }); });
   return fields;
 }
 
@@ -297,9 +290,10 @@ void OrderView::refresh() {
     m_fields->setCurrentIndex(1);
   } else {
     const Rational all = m_document.project().duration();
-    m_what->setText(all > Rational(0) ? tr("%1 in all").arg(QString::fromStdString(
-                                            timecode(rate.frameAt(all), rate, hasDropFrame(rate))))
-                                      : QString());
+    m_what->setText(
+        all > Rational(0)
+            ? tr("%1 in all").arg(QString::fromStdString(timecode(rate.frameAt(all), rate, hasDropFrame(rate))))
+            : QString());
     m_fields->setCurrentIndex(0);
   }
   m_showing = false;
@@ -365,7 +359,8 @@ void OrderView::fillRegionMenu() {
   m_regions->clear();
   m_regions->addAction(m_region);
   for (const Region& region : m_document.project().regions) {
-    QMenu* each = m_regions->addMenu(QString::fromStdString(region.name).replace(QLatin1Char('&'), QLatin1String("&&")));
+    QMenu* each =
+        m_regions->addMenu(QString::fromStdString(region.name).replace(QLatin1Char('&'), QLatin1String("&&")));
     each->addAction(tr("Export it …"), this,
                     [this, name = QString::fromStdString(region.name)] { emit exportRegionRequested(name); });
     each->addAction(tr("Go to it"), this, [this, in = region.in] { m_strip->setPlayhead(in); });

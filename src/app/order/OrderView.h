@@ -29,7 +29,7 @@ public:
   void refreshIcons(); ///< after the theme changed
 
   void splitAtPlayhead();
-  void removeSelected(); ///< shots or the sound bed; the gap closes
+  void removeSelected();                ///< shots or the sound bed; the gap closes
   void nameRegion(const QString& name); ///< of the selected shots, or of everything
 
 signals:

@@ -201,9 +201,8 @@ void MainWindow::buildMenus() {
   project->addActions({m_save, m_saveAs});
   m_collect = action(tr("&Collect with all footage …"), QStringLiteral("hard-drive"), {}, [this] { collectProject(); });
   project->addAction(m_collect);
-  project->addAction(action(tr("Project te&mplates …"), {}, {}, [this] {
-    TemplateDialog(m_document, m_templates, this).exec();
-  }));
+  project->addAction(
+      action(tr("Project te&mplates …"), {}, {}, [this] { TemplateDialog(m_document, m_templates, this).exec(); }));
   project->addAction(action(tr("Start new projects &like this one"), {}, {}, [this] {
     const std::string name = m_document.title().toStdString();
     Status done = m_templates.save(name, m_document.project(), true);
@@ -364,7 +363,8 @@ void MainWindow::refreshBusy() {
   const int measuring = m_measuring.left();
   m_busy->setVisible(looking);
   m_busyWords->setVisible(looking || measuring > 0);
-  if (!looking && measuring > 0) m_busyWords->setText(counted(measuring, tr("measuring 1 source"), tr("measuring %1 sources")));
+  if (!looking && measuring > 0)
+    m_busyWords->setText(counted(measuring, tr("measuring 1 source"), tr("measuring %1 sources")));
 }
 
 void MainWindow::refreshState() {
@@ -379,10 +379,10 @@ void MainWindow::refreshState() {
   m_exportAction->setEnabled(exportable);
   m_export->setEnabled(exportable);
   const int complaints = m_model.complaints();
-  m_state->setText(!exportable      ? (empty                   ? QString()
-                                       : project.shots.empty() ? (project.sources.empty() ? tr("now bring in footage")
-                                                                                          : tr("now add a shot"))
-                                                               : tr("now add a shape"))
+  m_state->setText(!exportable      ? (empty ? QString()
+                                       : project.shots.empty()
+                                           ? (project.sources.empty() ? tr("now bring in footage") : tr("now add a shot"))
+                                           : tr("now add a shape"))
                    : complaints > 0 ? counted(complaints, tr("1 cell to mend"), tr("%1 cells to mend"))
                                     : tr("no cell complains"));
   m_state->setStyleSheet(QStringLiteral("color: %1")
@@ -626,7 +626,8 @@ void MainWindow::relink(const std::vector<FoundFile>& files) {
   left += int(files.size());
   QString text = files.empty() ? tr("None of the missing files is there.")
                                : counted(int(files.size()), tr("1 file was found."), tr("%1 files were found."));
-  if (byName > 0) text += QLatin1Char(' ') + tr("%1 of them by name only: look whether they are the right ones.").arg(byName);
+  if (byName > 0)
+    text += QLatin1Char(' ') + tr("%1 of them by name only: look whether they are the right ones.").arg(byName);
   if (left > 0 && !files.empty()) text += QLatin1Char(' ') + tr("%1 are still missing.").arg(left);
   if (files.empty() || byName > 0 || left > 0) complain(text);
 }
@@ -775,6 +776,7 @@ void MainWindow::closeEvent(QCloseEvent* event) {
     return;
   }
   m_recovery.clear();
+  m_lock = {};
   event->accept();
 }
 

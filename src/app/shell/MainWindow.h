@@ -123,8 +123,7 @@ private:
   QToolButton *m_toFootage = nullptr, *m_toSheet = nullptr;
   ExportDialog* m_exportDialog = nullptr;
   QAction *m_new = nullptr, *m_open = nullptr, *m_save = nullptr, *m_saveAs = nullptr, *m_bringIn = nullptr,
-          *m_addShape = nullptr, *m_exportAction = nullptr, *m_collect = nullptr,
-          *m_showOrder = nullptr;
+          *m_addShape = nullptr, *m_exportAction = nullptr, *m_collect = nullptr, *m_showOrder = nullptr;
   QList<QAction*> m_framing;
 };
 

@@ -66,8 +66,7 @@ void OfferBar::refresh() {
                       "changed later, and nothing is tied to the first clip.")
                        .arg(shortFacts(media)));
   for (const Deliverable& d : suggestedDeliverables(m_document.project(), media, first->bars)) {
-    auto* box = new QCheckBox(
-        QString::fromStdString(d.name + "  " + sizeText(d.canvas) + " · " + d.rate.name()), this);
+    auto* box = new QCheckBox(QString::fromStdString(d.name + "  " + sizeText(d.canvas) + " · " + d.rate.name()), this);
     box->setChecked(true);
     m_choices->addWidget(box);
     m_offered.emplace_back(box, d);

@@ -34,8 +34,7 @@ RecoveryDialog::RecoveryDialog(std::vector<RecoveryCopy> copies, QWidget* parent
     QString what = tr("it was never saved");
     if (!path.isEmpty()) {
       const auto saved = loadProject(copy.projectPath);
-      what = saved ? tr("against the saved file: %1")
-                         .arg(QString::fromStdString(differences(*saved, copy.project)))
+      what = saved ? tr("against the saved file: %1").arg(QString::fromStdString(differences(*saved, copy.project)))
                    : tr("the saved file cannot be read");
     }
     m_list->addItem(QStringLiteral("%1\n%2 · %3%4")

@@ -46,7 +46,8 @@ TemplateDialog::TemplateDialog(const Document& document, TemplateStore& store, Q
   m_rename = button(tr("&Rename …"), [this] {
     bool accepted = false;
     const QString name =
-        QInputDialog::getText(this, tr("Rename template"), tr("Name"), QLineEdit::Normal, chosen(), &accepted).trimmed();
+        QInputDialog::getText(this, tr("Rename template"), tr("Name"), QLineEdit::Normal, chosen(), &accepted)
+            .trimmed();
     if (accepted && say(m_store.rename(chosen().toStdString(), name.toStdString()))) refresh(name);
   });
   m_remove = button(tr("Re&move"), [this] {
@@ -65,9 +66,9 @@ TemplateDialog::TemplateDialog(const Document& document, TemplateStore& store, Q
     if (say(name ? Status() : Status(tl::unexpected(name.error())))) refresh(QString::fromStdString(*name));
   });
   m_write = button(tr("&Write to a file …"), [this] {
-    const QString path = QFileDialog::getSaveFileName(this, tr("Write the template to a file"),
-                                                      chosen() + QStringLiteral(".tromb-template"),
-                                                      tr("Templates (*.tromb-template)"));
+    const QString path =
+        QFileDialog::getSaveFileName(this, tr("Write the template to a file"),
+                                     chosen() + QStringLiteral(".tromb-template"), tr("Templates (*.tromb-template)"));
     if (!path.isEmpty()) (void)say(m_store.exportFile(chosen().toStdString(), path.toStdString()));
   });
   for (QPushButton* each : {add, m_update, m_rename, m_remove, m_default, bring, m_write}) commands->addWidget(each);
@@ -120,7 +121,7 @@ void TemplateDialog::refresh(const QString& chosen) {
 
 void TemplateDialog::refreshChosen() {
   const QListWidgetItem* item = m_list->currentItem();
-  m_contents->setText(item               ? item->data(Qt::UserRole + 1).toString()
+  m_contents->setText(item                   ? item->data(Qt::UserRole + 1).toString()
                       : m_list->count() == 0 ? tr("No template was saved yet.")
                                              : QString());
   for (QPushButton* each : {m_update, m_rename, m_remove, m_default, m_write}) each->setEnabled(item != nullptr);

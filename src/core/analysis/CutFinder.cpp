@@ -18,9 +18,10 @@ constexpr Size kLuma{64, 36};
 constexpr Size kChroma{32, 18};
 constexpr std::array<int, 6> kReaches{3, 5, 8, 12, 18, 25}; ///< half lengths of dissolves that are looked for
 constexpr int kMostReach = 25;
-constexpr double kEvenMixture = 0.22; ///< of the ends' difference that the middle may lie off
+constexpr double kEvenMixture = 0.33;  ///< of the ends' difference that the middle may lie off
+constexpr double kContrastDips = 0.85; ///< of the ends' variance that a mixture of different pictures keeps at most
 constexpr int kNeighbours = 8;
-constexpr double kStandsOut = 3;
+constexpr double kStandsOut = 2.2;
 constexpr double kReturns = 0.4;
 constexpr double kDissolveShare = 1.4; ///< a dissolve must change this much more than a cut to be worth a look
 
@@ -83,6 +84,18 @@ float offMixture(const Thumb& middle, const Thumb& a, const Thumb& b) {
   return percent(sum, a.size()) / 2;
 }
 
+/// Variance of the luma, in squares of 8-bit steps.
+double contrast(const Thumb& thumb) {
+  const auto count = size_t(kLuma.width * kLuma.height);
+  double sum = 0;
+  double squares = 0;
+  for (size_t i = 0; i < count; ++i) {
+    sum += thumb[i];
+    squares += double(thumb[i]) * thumb[i];
+  }
+  return squares / double(count) - sum * sum / double(count) / double(count);
+}
+
 /// Pictures round the one that is measured; `at(0)` is that one.
 struct Ring {
   std::deque<std::pair<int64_t, Thumb>> pictures;
@@ -108,7 +121,9 @@ CutSample measured(const Ring& ring) {
     const Thumb* b = ring.at(reach);
     if (!a || !b) continue;
     const float apart = difference(*a, *b);
-    if (apart > sample.dissolve && offMixture(now, *a, *b) < kEvenMixture * apart) {
+    // A slow pan is nearly the mixture of its ends too, but keeps its contrast; a mixture of two scenes is flatter.
+    if (apart > sample.dissolve && offMixture(now, *a, *b) < kEvenMixture * apart &&
+        contrast(now) < kContrastDips * (contrast(*a) + contrast(*b)) / 2) {
       sample.dissolve = apart;
       sample.reach = reach;
     }
@@ -177,9 +192,8 @@ std::vector<FoundCut> findCuts(const std::vector<CutSample>& samples, double thr
   for (const CutSample& s : samples) {
     if (double(s.dissolve) < kDissolveShare * threshold) continue;
     const FoundCut found{s.frame, s.frame - s.reach, s.frame + s.reach, true, double(s.dissolve)};
-    const bool cutInside = std::any_of(cuts.begin(), cuts.end(), [&](const FoundCut& cut) {
-      return cut.frame > found.from && cut.frame <= found.to;
-    });
+    const bool cutInside = std::any_of(
+        cuts.begin(), cuts.end(), [&](const FoundCut& cut) { return cut.frame > found.from && cut.frame <= found.to; });
     if (cutInside) continue;
     if (dissolves.empty() || found.from > dissolves.back().to)
       dissolves.push_back(found);

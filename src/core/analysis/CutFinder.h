@@ -21,8 +21,8 @@ struct CutSample {
 
 /// A place where the picture changes.
 struct FoundCut {
-  int64_t frame = 0;     ///< first picture of the new shot; for a dissolve its middle
-  int64_t from = 0;      ///< a dissolve's first and last picture; for a hard cut the pictures on both sides
+  int64_t frame = 0; ///< first picture of the new shot; for a dissolve its middle
+  int64_t from = 0;  ///< a dissolve's first and last picture; for a hard cut the pictures on both sides
   int64_t to = 0;
   bool dissolve = false; ///< doubtful: no single picture is the cut
   double strength = 0;   ///< percent of full range
@@ -38,7 +38,7 @@ inline constexpr double kUsualCutThreshold = 5; ///< percent
                                                             const std::function<void(double)>& onFraction = {});
 
 /// The hard cuts and dissolves whose change is at least `threshold` percent, in order. A hard cut stands out of its
-/// neighbours three times over, so that fast motion is none, and does not return, so that a flash is none.
+/// neighbours twice over, so that fast motion is none, and does not return, so that a flash is none.
 [[nodiscard]] std::vector<FoundCut> findCuts(const std::vector<CutSample>& samples,
                                              double threshold = kUsualCutThreshold);
 

@@ -93,9 +93,9 @@ std::optional<Measured> MeasuredStore::find(const std::string& fingerprint) cons
   if (node.has("scan")) measured.scan = Scan(node.get("scan").integer(0, 2));
   if (node.has("loudness")) {
     const JsonNode loudness = node.get("loudness");
-    measured.loudness = Loudness{loudness.get("integratedLufs").number(-200, 100),
-                                 loudness.get("truePeakDbtp").number(-200, 100),
-                                 loudness.get("samples").integer(0, INT64_MAX)};
+    measured.loudness =
+        Loudness{loudness.get("integratedLufs").number(-200, 100), loudness.get("truePeakDbtp").number(-200, 100),
+                 loudness.get("samples").integer(0, INT64_MAX)};
   }
   if (fault.error) return {};
   return measured;

@@ -37,8 +37,8 @@ struct ScanMeter::Graph {
     std::snprintf(arguments.data(), arguments.size(), "video_size=%dx%d:pix_fmt=%d:time_base=1/25", like.width,
                   like.height, like.format);
     AVFilterContext* idet = nullptr;
-    int native = avfilter_graph_create_filter(&in, avfilter_get_by_name("buffer"), "in", arguments.data(), nullptr,
-                                              graph.get());
+    int native =
+        avfilter_graph_create_filter(&in, avfilter_get_by_name("buffer"), "in", arguments.data(), nullptr, graph.get());
     if (native >= 0)
       native = avfilter_graph_create_filter(&idet, avfilter_get_by_name("idet"), "idet", nullptr, nullptr, graph.get());
     if (native >= 0)

@@ -9,8 +9,8 @@
 namespace tromb {
 
 struct CollectProgress {
-  std::string file;   ///< name of the one being copied
-  int64_t bytes = 0;  ///< written and read back so far: each file counts twice
+  std::string file;  ///< name of the one being copied
+  int64_t bytes = 0; ///< written and read back so far: each file counts twice
   int64_t total = 0;
 };
 

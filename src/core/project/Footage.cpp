@@ -8,6 +8,11 @@
 #include <filesystem>
 
 namespace tromb {
+namespace {
+
+constexpr int kLeastCompanion = 240; ///< pixels a side; nothing smaller is worth offering
+
+} // namespace
 
 Footage probeFootage(const Project& project) {
   Footage footage;
@@ -83,7 +88,7 @@ std::vector<Deliverable> suggestedDeliverables(const Project& project, const Med
     Deliverable d = newDeliverable(ahead, destinationId, &media);
     if (detail(shape, place(shape, d.canvas, Framing{})) < 1) {
       const Size sharp = largestSharpCanvas(shape, d.canvas.ratio());
-      if (sharp.width == 0) continue;
+      if (sharp.width < kLeastCompanion || sharp.height < kLeastCompanion) continue;
       d.canvas = sharp;
       d.destination.clear();
       d.encoding.bitRate = 0;

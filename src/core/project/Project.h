@@ -45,10 +45,10 @@ struct Shot {
   std::string id;
   std::string source; ///< Source::id
   std::string name;
-  Rational in{0};    ///< seconds of the source, from its first frame
-  Rational out{1};   ///< seconds, exclusive; > in
-  Rational speed{1}; ///< seconds of source a second of running order; > 0
-  double levelDb = 0;  ///< of its sound, −60 to +12
+  Rational in{0};     ///< seconds of the source, from its first frame
+  Rational out{1};    ///< seconds, exclusive; > in
+  Rational speed{1};  ///< seconds of source a second of running order; > 0
+  double levelDb = 0; ///< of its sound, −60 to +12
   bool muted = false;
   std::string unknown;
   friend bool operator==(const Shot&, const Shot&) = default;

@@ -95,10 +95,8 @@ Json toJson(const Group& group) {
 }
 
 Json toJson(const Region& region) {
-  return with(region.unknown, {{"id", region.id},
-                               {"name", region.name},
-                               {"in", region.in.toString()},
-                               {"out", region.out.toString()}});
+  return with(region.unknown,
+              {{"id", region.id}, {"name", region.name}, {"in", region.in.toString()}, {"out", region.out.toString()}});
 }
 
 Json toJson(const SoundBed& bed) {
@@ -325,8 +323,8 @@ Project readProject(const JsonNode& root, const std::string& folder) {
   });
   readRegions(root, project);
   readSoundBeds(root, sources, project);
-  project.unknown = root.others(
-      {"format", "version", "name", "groups", "sources", "shots", "deliverables", "regions", "beds"});
+  project.unknown =
+      root.others({"format", "version", "name", "groups", "sources", "shots", "deliverables", "regions", "beds"});
   return project;
 }
 

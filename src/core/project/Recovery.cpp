@@ -11,6 +11,7 @@
 #include <fcntl.h>
 #include <filesystem>
 #include <sys/file.h>
+#include <sys/stat.h>
 #include <unistd.h>
 #include <utility>
 
@@ -65,7 +66,11 @@ Result<RecoveryFile> RecoveryFile::create(const std::string& folder) {
     if (file.m_lock < 0)
       return fail(ErrorCode::CannotWrite, "no recovery copy can be kept (" + systemMessage(errno) + ")", folder,
                   "Save often, and make room on the disk");
-    if (::flock(file.m_lock, LOCK_EX | LOCK_NB) != 0) continue; // another window's
+    struct stat here {};
+    if (::flock(file.m_lock, LOCK_EX | LOCK_NB) != 0 || ::fstat(file.m_lock, &here) != 0 || here.st_nlink == 0) {
+      ::close(std::exchange(file.m_lock, -1)); // another window's, or one that is just going
+      continue;
+    }
     // Somebody's abandoned copy is not ours to write over.
     std::error_code ignored;
     if (!fs::exists(file.m_path, ignored)) return file;
@@ -98,8 +103,8 @@ void RecoveryFile::release() {
 
 Status RecoveryFile::write(const Project& project, const std::string& projectPath) {
   // Paths stay absolute: the copy lies elsewhere.
-  const Json root{{"projectPath", projectPath}, {"writtenAt", int64_t(std::time(nullptr))},
-                  {"project", toText(project, {})}};
+  const Json root{
+      {"projectPath", projectPath}, {"writtenAt", int64_t(std::time(nullptr))}, {"project", toText(project, {})}};
   return writeFileAtomically(m_path, root.dump(-1, ' ', false, Json::error_handler_t::replace));
 }
 

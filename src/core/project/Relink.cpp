@@ -16,7 +16,8 @@ namespace fs = std::filesystem;
 int64_t lengthIn(const std::string& fingerprint) {
   const size_t dash = fingerprint.find('-');
   if (dash == std::string::npos || dash == 0 || dash > 18 ||
-      !std::all_of(fingerprint.begin(), fingerprint.begin() + ptrdiff_t(dash), [](char c) { return c >= '0' && c <= '9'; }))
+      !std::all_of(fingerprint.begin(), fingerprint.begin() + ptrdiff_t(dash),
+                   [](char c) { return c >= '0' && c <= '9'; }))
     return -1;
   return std::stoll(fingerprint.substr(0, dash));
 }
@@ -47,7 +48,8 @@ std::vector<FoundFile> findMissing(const std::vector<Source>& missing, const std
     if (!entry.is_regular_file(ignored)) continue;
     const std::string path = entry.path().string();
     const auto [firstName, lastName] = byName.equal_range(entry.path().filename().string());
-    for (auto at = firstName; at != lastName; ++at) found.try_emplace(at->second->id, FoundFile{at->second->id, path, false});
+    for (auto at = firstName; at != lastName; ++at)
+      found.try_emplace(at->second->id, FoundFile{at->second->id, path, false});
     const auto [first, last] = byLength.equal_range(int64_t(entry.file_size(ignored)));
     if (first == last) continue;
     const auto fingerprint = fingerprintOf(path);

@@ -34,8 +34,9 @@ std::string TemplateStore::pathOf(const std::string& name) const {
 }
 
 Status TemplateStore::checkName(const std::string& name) const {
-  const bool bad = name.empty() || name.size() > 200 || name.front() == '.' ||
-                   std::any_of(name.begin(), name.end(), [](char c) { return c == '/' || static_cast<unsigned char>(c) < 32; });
+  const bool bad =
+      name.empty() || name.size() > 200 || name.front() == '.' ||
+      std::any_of(name.begin(), name.end(), [](char c) { return c == '/' || static_cast<unsigned char>(c) < 32; });
   if (bad)
     return fail(ErrorCode::InvalidArgument, "'" + name + "' cannot be a template's name", {},
                 "Use up to 200 letters, no slash, no dot in front");
@@ -62,7 +63,8 @@ Status TemplateStore::save(const std::string& name, const Project& project, bool
   if (const Status good = checkName(name); !good) return good;
   std::error_code ignored;
   if (!overwrite && fs::exists(pathOf(name), ignored))
-    return fail(ErrorCode::Exists, "there is a template '" + name + "' already", {}, "Choose another name, or update it");
+    return fail(ErrorCode::Exists, "there is a template '" + name + "' already", {},
+                "Choose another name, or update it");
   Project kept = templateOf(project);
   kept.name = name;
   return saveProject(kept, pathOf(name));

@@ -8,11 +8,11 @@
 namespace tromb {
 namespace {
 
-constexpr double kSpeechPower = 6.3e-5;  ///< −42 dBFS
-constexpr int kSpeechBlocks = 5;         ///< 0.1 s in a row
-constexpr int64_t kHoldBlocks = 30;      ///< 0.6 s
-constexpr double kDownStep = 12.0 / 10;  ///< dB a block: down in 0.2 s
-constexpr double kUpStep = 12.0 / 40;    ///< back in 0.8 s
+constexpr double kSpeechPower = 6.3e-5; ///< −42 dBFS
+constexpr int kSpeechBlocks = 5;        ///< 0.1 s in a row
+constexpr int64_t kHoldBlocks = 30;     ///< 0.6 s
+constexpr double kDownStep = 12.0 / 10; ///< dB a block: down in 0.2 s
+constexpr double kUpStep = 12.0 / 40;   ///< back in 0.8 s
 
 float linear(double downDb) {
   return float(std::pow(10, -downDb / 20));

@@ -70,12 +70,12 @@ Result<ScreenPicture> toScreen(const Frame& picture, Size most) {
 }
 
 ScreenComposer::ScreenComposer(const PictureShape& shape, Size most)
-    : m_size(screenSize(shape, most)), m_composer(shape, m_size,
-                                                  // The composer knows how to turn and widen: the whole picture laid on
-                                                  // a canvas of its own shape.
-                                                  {{{0, 0, shape.picture().width, shape.picture().height},
-                                                    {0, 0, m_size.width, m_size.height},
-                                                    false}}) {}
+    : m_size(screenSize(shape, most)),
+      m_composer(
+          shape, m_size,
+          // The composer knows how to turn and widen: the whole picture laid on
+          // a canvas of its own shape.
+          {{{0, 0, shape.picture().width, shape.picture().height}, {0, 0, m_size.width, m_size.height}, false}}) {}
 
 Result<ScreenPicture> ScreenComposer::draw(const Frame& picture) {
   const auto canvas = m_composer.compose(picture);

@@ -61,7 +61,8 @@ SoundMix::SoundMix(const std::vector<Plan>& plans) : m_positions(plans.size(), 0
   m_sample = INT64_MAX;
   for (const Plan& plan : plans) m_sample = std::min(m_sample, samplesOf(plan.begin()));
   // Ducking remembers what was said up to 1.6 s ago.
-  if (m_ducks) m_sample = std::max<int64_t>(0, m_sample - 4 * kChunkSamples);
+  if (m_ducks)
+    m_sample = std::max<int64_t>(0, m_sample - 4 * kChunkSamples) / Ducking::kBlockSamples * Ducking::kBlockSamples;
   for (const Plan& plan : plans) m_leadIns.push_back(samplesOf(plan.begin()) - m_sample);
   m_shotsSample = m_sample;
 }

@@ -1,0 +1,150 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What is measured from pictures: cuts, real scan.
+#include "analysis/CutFinder.h"
+#include "analysis/Measured.h"
+#include "support/TestMedia.h"
+
+#include <QTemporaryDir>
+#include <QTest>
+#include <cmath>
+
+using namespace tromb;
+using test::run;
+using test::Yuv;
+
+class TestAnalysis : public QObject {
+  Q_OBJECT
+
+  QTemporaryDir m_folder;
+  [[nodiscard]] std::string path(const char* name) const {
+    return m_folder.filePath(QLatin1String(name)).toStdString();
+  }
+
+  /// One of several scenes, each with its own tones and something that moves through it; quick ones are pans.
+  static Yuv scene(int which, int n, int x, int y) {
+    const int shift = which % 3 == 2 ? n * 9 : n * 2;
+    const double wave =
+        std::sin((x + shift) * (0.02 + 0.013 * which) + which * 2) * 38 + std::cos((y * 1.3 - which * 40) * 0.03) * 30;
+    const bool balloon = std::hypot(x - 40 - n * 3 % 240, y - 60 - which * 9) < 22;
+    const int luma = std::clamp(int(70 + which * 23 % 110 + wave + (balloon ? 45 : 0)), 16, 235);
+    return {luma, 110 + which * 17 % 40, 150 - which * 11 % 45};
+  }
+  static Yuv mixed(const Yuv& a, const Yuv& b, double share) {
+    const auto mix = [share](int p, int q) { return int(std::lround(p + (q - p) * share)); };
+    return {mix(a.y, b.y), mix(a.u, b.u), mix(a.v, b.v)};
+  }
+
+private slots:
+  // A finished edit with hard cuts at known frames, a shot of four frames among them, a dissolve, a flash, fast pans
+  // and noise-free and noisy encoding: every cut to the frame, no false one, and the dissolve doubtful.
+  void cutsAreFoundToTheFrame_data() {
+    QTest::addColumn<int>("crf");
+    QTest::addColumn<bool>("dissolves");
+    QTest::newRow("cuts alone") << 16 << false;
+    QTest::newRow("with a dissolve") << 16 << true;
+    QTest::newRow("coarse encoding") << 38 << true;
+  }
+  void cutsAreFoundToTheFrame() {
+    QFETCH(int, crf);
+    QFETCH(bool, dissolves);
+    const std::vector<int> cuts{30, 34, 71, 150, 171, 260};
+    constexpr int kFrames = 300;
+    constexpr int kFirst = 200; // of the dissolve, 20 frames long
+    test::writeClip(path("edit.mp4"), {160, 90}, FrameRate(), kFrames, [&](int n, int x, int y) {
+      int which = 0;
+      for (const int cut : cuts) which += n >= cut ? 1 : 0;
+      x *= 2;
+      y *= 2;
+      if (n == 110 || n == 111) return Yuv{230, 128, 128}; // a flash is no cut
+      if (!dissolves || n < kFirst) return scene(which, n, x, y);
+      const double share = std::clamp((n - kFirst) / 20.0, 0.0, 1.0);
+      return n >= 260 ? scene(which, n, x, y) : mixed(scene(which, n, x, y), scene(9, n, x, y), share);
+    });
+    const QString coarse = m_folder.filePath("coarse.mp4");
+    (void)run(QStringLiteral("ffmpeg"), {"-v", "error", "-y", "-i", m_folder.filePath("edit.mp4"), "-crf",
+                                         QString::number(crf), "-vf", "noise=alls=8:allf=t", coarse});
+    const auto media = probe(coarse.toStdString());
+    double last = 0;
+    const auto samples = readCutSamples(*media, 0, kFrames, {}, [&](double fraction) { last = fraction; });
+    QVERIFY(samples.has_value() && samples->size() == size_t(kFrames) && last == 1);
+    std::vector<int> hard;
+    std::vector<FoundCut> doubtful;
+    for (const FoundCut& cut : findCuts(*samples))
+      if (cut.dissolve)
+        doubtful.push_back(cut);
+      else
+        hard.push_back(int(cut.frame));
+    QString words;
+    for (const int cut : hard) words += QString::number(cut) + ' ';
+    QVERIFY2(hard == cuts, qPrintable(words));
+    QCOMPARE(doubtful.size(), size_t(dissolves ? 1 : 0));
+    if (dissolves)
+      QVERIFY2(std::abs(int(doubtful[0].frame) - (kFirst + 10)) <= 5, qPrintable(QString::number(doubtful[0].frame)));
+    // A stretch alone gives the cuts inside it; a threshold beyond all changes gives none.
+    const auto part = readCutSamples(*media, 40, 160);
+    QCOMPARE(findCuts(*part).size(), size_t(2));
+    QVERIFY(findCuts(*samples, 99).empty());
+    std::stop_source stopped;
+    stopped.request_stop();
+    QCOMPARE(readCutSamples(*media, 0, kFrames, stopped.get_token()).error().code, ErrorCode::Cancelled);
+  }
+
+  // The real scan, by FFmpeg's idet filter in our own reading, against its own words on the same file: footage made of
+  // fields whatever its label, and a progressive one that is mislabelled.
+  void scanIsMeasuredNotBelieved_data() {
+    QTest::addColumn<QString>("filter");
+    QTest::addColumn<QStringList>("label");
+    QTest::addColumn<Scan>("scan");
+    QTest::addColumn<QString>("word");
+    QTest::newRow("top field first") << "tinterlace=interleave_top" << QStringList{"-flags", "+ildct+ilme", "-top", "1"}
+                                     << Scan::TopFieldFirst << "TFF";
+    QTest::newRow("bottom field first") << "tinterlace=interleave_bottom" << QStringList{} << Scan::BottomFieldFirst
+                                        << "BFF";
+    QTest::newRow("progressive, labelled interlaced")
+        << "null" << QStringList{"-flags", "+ildct+ilme", "-top", "1"} << Scan::Progressive << "Progressive";
+  }
+  void scanIsMeasuredNotBelieved() {
+    QFETCH(QString, filter);
+    QFETCH(QStringList, label);
+    QFETCH(Scan, scan);
+    QFETCH(QString, word);
+    const QString file = m_folder.filePath("fields.mp4");
+    (void)run(QStringLiteral("ffmpeg"),
+              QStringList{"-v", "error", "-y", "-f", "lavfi", "-i", "testsrc2=s=720x576:r=50:d=3,scroll=h=0.013", "-vf",
+                          filter, "-c:v", "libx264", "-crf", "12"} +
+                  label + QStringList{file});
+    const QString said = run(QStringLiteral("ffmpeg"), {"-i", file, "-vf", "idet", "-f", "null", "-"});
+    const QString line = said.mid(said.indexOf(QLatin1String("Multi frame detection")));
+    int most = -1;
+    QString winner;
+    for (const QString& each : {QStringLiteral("TFF"), QStringLiteral("BFF"), QStringLiteral("Progressive")}) {
+      const int count = line.mid(line.indexOf(each + ':') + each.size() + 1).trimmed().section(' ', 0, 0).toInt();
+      if (count > most) winner = each;
+      most = std::max(most, count);
+    }
+    QCOMPARE(winner, word);
+    const auto measured = measurePictures(*probe(file.toStdString()));
+    QVERIFY(measured && measured->scan);
+    QCOMPARE(*measured->scan, scan);
+  }
+
+  void whatWasMeasuredIsKept() {
+    const MeasuredStore store(path("store"));
+    QVERIFY(!store.find("3-ab"));
+    Measured measured;
+    measured.bars = {0, 140, 0, 138};
+    measured.scan = Scan::BottomFieldFirst;
+    measured.loudness = Loudness{-23.1, -1.5, 96'000};
+    store.keep("3-ab", measured);
+    const auto found = store.find("3-ab");
+    QVERIFY(found && found->bars == measured.bars && found->scan == measured.scan && found->loudness &&
+            found->loudness->integratedLufs == -23.1);
+    QFile file(m_folder.filePath("store/3-ab.json"));
+    QVERIFY(file.open(QIODevice::WriteOnly) && file.write("{\"version\":1,\"bars\":3}") > 0);
+    file.close();
+    QVERIFY(!store.find("3-ab")); // damaged: measured again
+  }
+};
+
+QTEST_GUILESS_MAIN(TestAnalysis)
+#include "tst_analysis.moc"

@@ -1,0 +1,176 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What lies round a project file: recovery copies, templates, collected copies, and footage that was moved.
+#include "media/Fingerprint.h"
+#include "project/AtomicFile.h"
+#include "project/Collect.h"
+#include "project/ProjectFile.h"
+#include "project/Recovery.h"
+#include "project/Relink.h"
+#include "project/TemplateStore.h"
+#include "support/TestMedia.h"
+
+#include <QDir>
+#include <QFile>
+#include <QTemporaryDir>
+#include <QTest>
+#include <csignal>
+#include <sys/resource.h>
+
+using namespace tromb;
+
+class TestFiles : public QObject {
+  Q_OBJECT
+
+  QTemporaryDir m_folder;
+  [[nodiscard]] std::string path(const char* name) const {
+    return m_folder.filePath(QLatin1String(name)).toStdString();
+  }
+  void write(const std::string& path, const std::string& bytes) const {
+    QDir().mkpath(QFileInfo(QString::fromStdString(path)).path());
+    QVERIFY(writeFileAtomically(path, bytes).has_value());
+  }
+  static Project with(const std::vector<std::string>& files) {
+    Project p;
+    p.name = "Job";
+    for (const std::string& file : files) {
+      Source source;
+      source.id = freshId(p.sources, "s");
+      source.path = file;
+      source.fingerprint = fingerprintOf(file).value_or("");
+      p.sources.push_back(source);
+    }
+    Deliverable d;
+    d.id = "d1";
+    d.name = "Story";
+    d.canvas = {1080, 1920};
+    p.deliverables = {d};
+    return p;
+  }
+
+private slots:
+  // Length and SHA-256; the digest of small files was checked against sha256sum, which sees the same bytes thrice.
+  void fingerprints() {
+    write(path("a"), "abc");
+    const QString sum =
+        test::run(QStringLiteral("sh"), {"-c", QStringLiteral("printf abcabcabc | sha256sum | cut -d' ' -f1")})
+            .trimmed();
+    QCOMPARE(QString::fromStdString(*fingerprintOf(path("a"))), QStringLiteral("3-") + sum);
+    std::string large(300'000, 'x');
+    write(path("l1"), large);
+    large[150'000] = 'y'; // in the middle stretch
+    write(path("l2"), large);
+    QVERIFY(*fingerprintOf(path("l1")) != *fingerprintOf(path("l2")));
+    write(path("empty"), "");
+    QVERIFY(fingerprintOf(path("empty"))->starts_with("0-"));
+    QCOMPARE(fingerprintOf(path("none")).error().code, ErrorCode::Missing);
+    QCOMPARE(fingerprintOf(m_folder.path().toStdString()).error().code, ErrorCode::Unreadable);
+  }
+
+  void movedFootageIsFoundAgain() {
+    write(path("card/one.mp4"), "first file");
+    write(path("card/two.mp4"), "second one");
+    write(path("card/three.mp4"), "a third file");
+    Project p = with({path("card/one.mp4"), path("card/two.mp4"), path("card/three.mp4")});
+    p.sources[2].fingerprint.clear(); // an old project: known by its name alone
+    QDir().mkpath(m_folder.filePath(QStringLiteral("archive/deep")));
+    QVERIFY(QFile::rename(m_folder.filePath("card/one.mp4"), m_folder.filePath("archive/deep/renamed.mp4")));
+    QVERIFY(QFile::rename(m_folder.filePath("card/three.mp4"), m_folder.filePath("archive/three.mp4")));
+    write(path("archive/two.mp4"), "decoy-file"); // the same name and length, other contents
+    const auto found = findMissing(p.sources, path("archive"));
+    QCOMPARE(found.size(), size_t(2));
+    QVERIFY(found[0].sourceId == "s1" && found[0].certain && found[0].path == path("archive/deep/renamed.mp4"));
+    QVERIFY(found[1].sourceId == "s3" && !found[1].certain && found[1].path == path("archive/three.mp4"));
+    QVERIFY(findMissing(p.sources, path("nowhere")).empty());
+  }
+
+  void aCollectedProjectStandsAlone() {
+    write(path("in/x/clip.mp4"), std::string(3'000'000, 'p'));
+    write(path("in/y/clip.mp4"), "the same name");
+    const Project p = with({path("in/x/clip.mp4"), path("in/y/clip.mp4")});
+    int64_t last = 0;
+    int64_t total = 0;
+    const auto made = collectProject(p, path("out"), {}, [&](const CollectProgress& progress) {
+      QVERIFY(progress.bytes >= last);
+      last = progress.bytes;
+      total = progress.total;
+    });
+    QVERIFY2(made.has_value(), made ? "" : sentence(made.error()).c_str());
+    QVERIFY(last == total && total == 2 * (3'000'000 + 13)); // written and read back
+    QVERIFY(QDir().rename(m_folder.filePath("out"), m_folder.filePath("elsewhere")));
+    const auto copy = loadProject(path("elsewhere/Job.tromb"));
+    QVERIFY(copy.has_value());
+    QCOMPARE(copy->sources[1].path, path("elsewhere/footage/clip 2.mp4"));
+    for (size_t i = 0; i < 2; ++i) QCOMPARE(*fingerprintOf(copy->sources[i].path), p.sources[i].fingerprint);
+
+    // Nothing half-copied stays: after a stop, a missing file, a full disk; and nothing is overwritten.
+    std::stop_source stop;
+    const auto stopped =
+        collectProject(p, path("stopped"), stop.get_token(), [&](const CollectProgress&) { stop.request_stop(); });
+    QVERIFY(stopped.error().code == ErrorCode::Cancelled && !QDir(m_folder.filePath("stopped")).exists());
+    Project gone = p;
+    gone.sources[1].path = path("in/none.mp4");
+    QVERIFY(collectProject(gone, path("gone"), {}).error().code == ErrorCode::Missing &&
+            !QDir(m_folder.filePath("gone")).exists());
+    QCOMPARE(collectProject(p, path("elsewhere")).error().code, ErrorCode::Exists);
+    rlimit limit{};
+    getrlimit(RLIMIT_FSIZE, &limit);
+    const rlimit small{1'000'000, limit.rlim_max};
+    std::signal(SIGXFSZ, SIG_IGN);
+    setrlimit(RLIMIT_FSIZE, &small);
+    const auto full = collectProject(p, path("full"));
+    setrlimit(RLIMIT_FSIZE, &limit);
+    QVERIFY(full.error().code == ErrorCode::CannotWrite && !QDir(m_folder.filePath("full")).exists());
+  }
+
+  void templatesKeepDeliverablesAndNoFootage() {
+    TemplateStore store(path("templates"));
+    Project p = with({path("a")});
+    p.deliverables[0].framings["h1"] = {};
+    QVERIFY(store.save("Club night", p, false).has_value());
+    QCOMPARE(store.save("Club night", p, false).error().code, ErrorCode::Exists);
+    for (const char* bad : {"", ".hidden", "a/b"})
+      QCOMPARE(store.save(bad, p, false).error().code, ErrorCode::InvalidArgument);
+    QVERIFY(store.all().size() == 1 && store.all()[0].project == templateOf(p));
+    QVERIFY(store.all()[0].project.sources.empty() && store.all()[0].project.deliverables[0].framings.empty());
+    QVERIFY(store.setDefault("Club night").has_value() && store.rename("Club night", "Weekly").has_value());
+    QCOMPARE(store.defaultName(), std::string("Weekly")); // follows the name
+    QVERIFY(store.exportFile("Weekly", path("weekly.tromb-template")).has_value());
+    QCOMPARE(*store.importFile(path("weekly.tromb-template")), std::string("Weekly 2"));
+    QVERIFY(store.remove("Weekly").has_value() && store.defaultName().empty() && store.all().size() == 1);
+    QCOMPARE(store.remove("Weekly").error().code, ErrorCode::Missing);
+    write(path("templates/broken.tromb-template"), "{");
+    QVERIFY(store.all().size() == 1 && !store.importFile(path("templates/broken.tromb-template")));
+  }
+
+  void recoveryCopiesOfEndedWindowsAreFound() {
+    const std::string folder = path("recovery");
+    const Project p = with({path("a")});
+    {
+      auto alive = RecoveryFile::create(folder);
+      auto other = RecoveryFile::create(folder);
+      QVERIFY(alive && other && alive->write(p, "/work/job.tromb") && other->write(p, ""));
+      QVERIFY(abandonedCopies(folder).empty()); // both windows live
+      other->clear();
+    }
+    auto copies = abandonedCopies(folder);
+    QVERIFY(copies.size() == 1 && copies[0].project == p && copies[0].projectPath == "/work/job.tromb");
+    QVERIFY(copies[0].writtenAt > 1'700'000'000);
+    // A new window does not write over an abandoned copy.
+    auto fresh = RecoveryFile::create(folder);
+    QVERIFY(fresh && fresh->write(with({}), "") && abandonedCopies(folder).size() == 1);
+    removeCopy(copies[0]);
+    QVERIFY(abandonedCopies(folder).empty());
+    write(folder + "/9.tromb-recovery", "{\"project\": 3");
+    QVERIFY(abandonedCopies(folder).empty() && QFile::exists(QString::fromStdString(folder + "/9.tromb-recovery")));
+    QCOMPARE(RecoveryFile::create("/proc/recovery").error().code, ErrorCode::CannotWrite);
+
+    Project changed = p;
+    changed.shots.push_back({"h1", "s1", "x", Rational(0), Rational(1), Rational(1), 0, false, {}});
+    changed.deliverables[0].canvas.width = 720;
+    QCOMPARE(differences(p, changed), std::string("1 shot added; 1 deliverable changed"));
+    QCOMPARE(differences(p, p), std::string());
+  }
+};
+
+QTEST_GUILESS_MAIN(TestFiles)
+#include "tst_files.moc"

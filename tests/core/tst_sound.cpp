@@ -1,0 +1,214 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The sound of the running order: levels, cuts, beds, ducking, and regions of it.
+#include "export/Exporter.h"
+#include "project/Footage.h"
+#include "render/SoundMix.h"
+#include "support/TestMedia.h"
+
+#include <QTemporaryDir>
+#include <QTest>
+#include <cmath>
+#include <numbers>
+
+using namespace tromb;
+using test::run;
+
+class TestSound : public QObject {
+  Q_OBJECT
+
+  QTemporaryDir m_folder;
+  [[nodiscard]] QString at(const QString& name) const { return m_folder.filePath(name); }
+
+  /// A clip of 8 s whose sound is `source` (FFmpeg's words), kept as PCM so that every sample is known.
+  QString clip(const QString& name, const QString& source) const {
+    (void)run(QStringLiteral("ffmpeg"),
+              {"-v",    "error", "-y",      "-f",   "lavfi",     "-i", "testsrc2=s=64x36:r=25:d=8",
+               "-f",    "lavfi", "-i",      source, "-ac",       "2",  "-ar",
+               "48000", "-c:v",  "libx264", "-c:a", "pcm_f32le", "-f", "mov",
+               at(name)});
+    return at(name);
+  }
+  static Project project(const QStringList& files) {
+    Project p;
+    for (const QString& file : files) {
+      const auto media = probe(file.toStdString());
+      p.sources.push_back(newSource(p, *media));
+    }
+    Deliverable d;
+    d.id = "d1";
+    d.name = "d";
+    d.canvas = {64, 36};
+    p.deliverables = {d};
+    return p;
+  }
+  static void addShot(Project& p, const char* source, Rational in, Rational out) {
+    Shot shot;
+    shot.id = freshId(p.shots, "h");
+    shot.source = source;
+    shot.in = in;
+    shot.out = out;
+    p.shots.push_back(shot);
+  }
+  /// The left channel of the whole mix.
+  static std::vector<float> mixed(const std::vector<Plan>& plans, size_t reader = 0) {
+    SoundMix mix(plans);
+    const auto count = (plans[reader].duration() * Rational(kSoundRate)).nearest();
+    int64_t skip = mix.leadIn(reader);
+    std::vector<float> left;
+    while (int64_t(left.size()) < count) {
+      const auto chunk = mix.next(reader);
+      if (!chunk) qFatal("%s", sentence(chunk.error()).c_str());
+      for (int64_t i = 0; i < SoundMix::kChunkSamples && int64_t(left.size()) < count; ++i)
+        if (skip > 0)
+          --skip;
+        else
+          left.push_back((**chunk)[size_t(i * kSoundChannels)]);
+    }
+    return left;
+  }
+  static std::vector<float> mixed(const Project& p) { return mixed({*Plan::build(p, probeFootage(p), "d1")}); }
+  /// Amplitude of a tone round a time, by correlation over 50 ms.
+  static double amplitude(const std::vector<float>& sound, double seconds, double hertz) {
+    double re = 0;
+    double im = 0;
+    const auto from = size_t(seconds * kSoundRate);
+    for (size_t i = from; i < from + 2400; ++i) {
+      const double phase = 2 * std::numbers::pi * hertz * double(i) / kSoundRate;
+      re += double(sound[i]) * std::cos(phase);
+      im += double(sound[i]) * std::sin(phase);
+    }
+    return std::hypot(re, im) / 1200;
+  }
+
+private slots:
+  void levelsAndMute() {
+    Project p = project({clip("tone.mov", "sine=f=1000:d=8,volume=2")});
+    for (int i = 0; i < 3; ++i) addShot(p, "s1", Rational(i), Rational(i + 1));
+    const double whole = amplitude(mixed(p), 1.4, 1000);
+    p.shots[1].levelDb = -6.0206;
+    p.shots[2].muted = true;
+    const auto sound = mixed(p);
+    QVERIFY(whole > 0.1 && std::abs(amplitude(sound, 0.4, 1000) / whole - 1) < 1e-3);
+    QVERIFY(std::abs(amplitude(sound, 1.4, 1000) / whole - 0.5) < 1e-3); // −6.02 dB is half
+    QVERIFY(amplitude(sound, 2.4, 1000) == 0);
+  }
+
+  // Cuts do not click: no step is larger than the tone's own steepest, though each cut falls on a peak; and a shot that
+  // was only split sounds on as if it were whole.
+  void cutsDoNotClick() {
+    Project p = project({clip("tone.mov", "sine=f=250:d=8,volume=4")});
+    addShot(p, "s1", Rational(0), Rational(8));
+    const auto whole = mixed(p);
+    const double peak = amplitude(whole, 1, 250);
+    const double steepest = 2 * std::numbers::pi * 250 / kSoundRate * peak;
+    const Rational quarter = Rational(1, 1000); // a quarter of a period: from zero to the peak
+    p.shots.clear();
+    addShot(p, "s1", Rational(1), Rational(2) + quarter);
+    addShot(p, "s1", Rational(3) + quarter, Rational(4));
+    const auto cut = mixed(p);
+    double largest = 0;
+    for (size_t i = 1; i < cut.size(); ++i) largest = std::max(largest, std::abs(double(cut[i]) - double(cut[i - 1])));
+    QVERIFY2(largest < 1.25 * steepest, qPrintable(QString::number(largest / steepest)));
+    p.shots.clear();
+    addShot(p, "s1", Rational(0), Rational(51, 25));
+    addShot(p, "s1", Rational(51, 25), Rational(8));
+    QVERIFY(mixed(p) == whole);
+    p.shots[1].levelDb = -3; // another level is a cut
+    QVERIFY(mixed(p) != whole);
+  }
+
+  void bedsFadeAndEndWithTheRunningOrder() {
+    Project p = project({clip("quiet.mov", "anullsrc=d=8"), clip("music.mov", "sine=f=500:d=8,volume=4")});
+    addShot(p, "s1", Rational(0), Rational(6));
+    p.beds = {{"b1", "s2", Rational(1), Rational(1), Rational(8), -6.0206, Rational(2), Rational(1), false, {}}};
+    const auto sound = mixed(p);
+    Project bare = project({at("music.mov")});
+    addShot(bare, "s1", Rational(0), Rational(8));
+    const double full = amplitude(mixed(bare), 3, 500);
+    QVERIFY(amplitude(sound, 0.5, 500) < 1e-6);
+    QVERIFY(std::abs(amplitude(sound, 1.975, 500) / full - 0.25) < 0.01); // half of the fade, half of the level
+    QVERIFY(std::abs(amplitude(sound, 4, 500) / full - 0.5) < 0.005);
+    // The running order ends at 6 s: so does the bed, and its fade out with it.
+    QVERIFY(std::abs(amplitude(sound, 5.475, 500) / full - 0.25) < 0.01);
+    QCOMPARE(sound.size(), size_t(6 * kSoundRate));
+  }
+
+  // Speech from 2 to 4 s (noise in its band): the bed at 6 kHz is 12 dB down before it begins and back after it.
+  void bedsGoDownUnderSpeech() {
+    Project p = project({clip("speech.mov", "anoisesrc=d=8:a=0.5:seed=3,bandpass=f=1000:width_type=h:w=800,"
+                                            "volume=enable='not(between(t,2,4))':volume=0"),
+                         clip("music.mov", "sine=f=6000:d=8,volume=2")});
+    addShot(p, "s1", Rational(0), Rational(8));
+    p.beds = {{"b1", "s2", Rational(0), Rational(0), Rational(8), 0, Rational(0), Rational(0), true, {}}};
+    const auto sound = mixed(p);
+    p.beds[0].duck = false;
+    const auto plain = mixed(p);
+    const auto down = [&](double seconds) {
+      return 20 * std::log10(amplitude(sound, seconds, 6000) / amplitude(plain, seconds, 6000));
+    };
+    QVERIFY2(std::abs(down(0.5)) < 0.1, qPrintable(QString::number(down(0.5))));
+    QVERIFY2(std::abs(down(1.96) + 12) < 1.5, qPrintable(QString::number(down(1.96))));
+    QVERIFY2(std::abs(down(3) + 12) < 0.3, qPrintable(QString::number(down(3))));
+    QVERIFY2(std::abs(down(4.4) + 12) < 0.5, qPrintable(QString::number(down(4.4)))); // held through a pause
+    QVERIFY2(std::abs(down(6)) < 0.1, qPrintable(QString::number(down(6))));
+    // Without speech nothing goes down.
+    p.beds[0].duck = true;
+    p.shots[0].muted = true;
+    QVERIFY(std::abs(amplitude(mixed(p), 3, 6000) / amplitude(plain, 0.5, 6000) - 1) < 0.01);
+  }
+
+  // A region is the same frames and the same sound that the whole has there, at any rate.
+  void aRegionIsAPartOfTheWhole() {
+    Project p = project(
+        {clip("noise.mov", "anoisesrc=d=8:a=0.3:seed=7"),
+         clip("speech.mov", "anoisesrc=d=8:a=0.4:seed=5,"
+                            "bandpass=f=1000:width_type=h:w=800,volume=enable='not(between(t,1,3))':volume=0")});
+    addShot(p, "s1", Rational(1, 25), Rational(2));
+    addShot(p, "s2", Rational(0), Rational(5));
+    addShot(p, "s1", Rational(3), Rational(7, 2));
+    p.beds = {{"b1", "s1", Rational(1), Rational(0), Rational(8), -9, Rational(1), Rational(0), true, {}}};
+    p.deliverables.push_back(p.deliverables[0]);
+    p.deliverables[1].id = "d2";
+    p.deliverables[1].name = "e";
+    p.deliverables[1].rate = FrameRate(Rational(30000, 1001));
+    const Footage footage = probeFootage(p);
+    const Region region{"r1", "part", Rational(11, 3), Rational(15, 2), {}};
+    std::vector<Plan> whole;
+    std::vector<Plan> parts;
+    for (const char* id : {"d1", "d2"}) {
+      whole.push_back(*Plan::build(p, footage, id));
+      parts.push_back(*Plan::build(p, footage, id, region));
+    }
+    for (size_t i = 0; i < 2; ++i) {
+      const int64_t first = whole[i].rate().frameAt(region.in);
+      for (int64_t n = 0; n < parts[i].frameCount(); ++n) {
+        const Plan::At a = parts[i].at(n);
+        const Plan::At b = whole[i].at(first + n);
+        QVERIFY(a.sourceFrame == b.sourceFrame && a.piece->shot.id == b.piece->shot.id);
+      }
+      const auto sound = mixed(parts, i);
+      const auto all = mixed(whole, i);
+      const auto from = (parts[i].begin() * Rational(kSoundRate)).nearest();
+      double worst = 0;
+      for (size_t n = 0; n < sound.size(); ++n) {
+        const double there = size_t(from) + n < all.size() ? double(all[size_t(from) + n]) : 0;
+        worst = std::max(worst, std::abs(double(sound[n]) - there));
+      }
+      QVERIFY2(worst < 1e-4, qPrintable(QString::number(worst)));
+    }
+    ExportRequest request;
+    request.plans = parts;
+    request.projectName = "job";
+    request.folder = at("out").toStdString();
+    const auto files = exportPlans(request, {});
+    QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
+    QVERIFY((*files)[0].path.ends_with("job part d.mp4"));
+    for (const ExportedFile& file : *files)
+      for (const ProofCheck& check : file.proof->checks)
+        QVERIFY2(check.pass || check.code.ends_with("bit-rate"), (check.code + ": " + check.found).c_str());
+    QVERIFY(!Plan::build(p, footage, "d1", {"r2", "none", Rational(100), Rational(101), {}}));
+  }
+};
+
+QTEST_GUILESS_MAIN(TestSound)
+#include "tst_sound.moc"
