@@ -2,6 +2,7 @@
 #include "analysis/Measured.h"
 #include "media/AudioReader.h"
 #include "media/VideoReader.h"
+#include "render/LightCopy.h"
 #include "support/TestMedia.h"
 
 #include <QDir>
@@ -182,6 +183,30 @@ private slots:
     QVERIFY(loudness.has_value());
     QVERIFY2(std::abs(loudness->integratedLufs + 23.0) < 0.1, qPrintable(QString::number(loudness->integratedLufs)));
     QVERIFY(std::abs(loudness->truePeakDbtp + 23.0) < 0.4);
+  }
+
+  // A lighter copy shows frame n where its source has frame n; it keeps turn and pixel aspect; old ones make room.
+  void lighterCopiesKeepFrameNumbers() {
+    test::writeClip(
+        path("heavy.mp4"), {1440, 80}, FrameRate(Rational(30000, 1001)), 90,
+        [](int n, int x, int) { return test::numberStripe(n, x, 1440); }, false, Rational(4, 3), 90);
+    const auto media = probe(path("heavy.mp4"));
+    LightCopies copies(path("lighter"), 1'000'000'000);
+    QVERIFY(!copies.find("1-a") && copies.make(*media, "1-a").has_value());
+    const auto light = copies.find("1-a");
+    QVERIFY(light && light->video->stored == (Size{720, 40}) && light->video->clock.frameCount() == 90);
+    QVERIFY(light->video->rotation == 90 && light->video->pixelAspect == Rational(4, 3) && light->audio.empty());
+    auto reader = VideoReader::open(*light);
+    for (const int n : {0, 89, 13, 55}) QCOMPARE(test::readNumber(*reader->frameAt(n)), n);
+    std::stop_source stop;
+    const Status stopped = copies.make(*media, "2-b", stop.get_token(), [&](double) { stop.request_stop(); });
+    QVERIFY(stopped.error().code == ErrorCode::Cancelled && !copies.has("2-b"));
+    QCOMPARE(QDir(at("lighter")).entryList(QDir::Files | QDir::Hidden).size(), 1);
+    copies.setLimit(copies.totalBytes() + 10);
+    QTest::qWait(20);
+    QVERIFY(copies.make(*media, "3-c").has_value() && copies.has("3-c") && !copies.has("1-a"));
+    copies.empty();
+    QVERIFY(copies.totalBytes() == 0 && !copies.has("3-c"));
   }
 
   // FFmpeg's cropdetect is the outside measure; ours then leaves two pixels more beside each bar.

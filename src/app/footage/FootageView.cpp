@@ -5,7 +5,6 @@
 #include "app/style/Icons.h"
 #include "app/style/Theme.h"
 
-#include <QAction>
 #include <QComboBox>
 #include <QDropEvent>
 #include <QHBoxLayout>
@@ -61,10 +60,10 @@ private:
 
 } // namespace
 
-FootageView::FootageView(Document& document, StripService& strips, const QList<QAction*>& actions, QWidget* parent)
+FootageView::FootageView(Document& document, StripService& strips, LightService& lights, QWidget* parent)
     : QWidget(parent), m_document(document), m_model(document), m_filter(m_model),
-      m_delegate(new FootageDelegate(m_filter, strips, this)), m_viewer(new SourceViewer(document, this)),
-      m_panel(new SourcePanel(document, this)) {
+      m_delegate(new FootageDelegate(m_filter, strips, this)), m_viewer(new SourceViewer(document, lights, this)),
+      m_panel(new SourcePanel(document, lights, this)) {
   setObjectName(QStringLiteral("footageView"));
   setAccessibleName(tr("Footage"));
   setAcceptDrops(true);
@@ -89,13 +88,9 @@ FootageView::FootageView(Document& document, StripService& strips, const QList<Q
   parts->setStretchFactor(2, 2);
   parts->setSizes({170, 680, 430});
   row->addWidget(parts);
-  m_list->addActions(actions);
 
   connect(&strips, &StripService::ready, this, [this] { m_list->viewport()->update(); });
   connect(m_viewer, &SourceViewer::addRequested, this, &FootageView::addRequested);
-  connect(m_viewer, &SourceViewer::fallsBehind, this, [this] {
-    if (const auto rows = selectedSources(); !rows.empty()) emit lighterRequested(rows.front());
-  });
   connect(m_panel, &SourcePanel::layUnderRequested, this, &FootageView::layUnderRequested);
   for (const auto signal : {&Document::reset, &Document::groupsChanged})
     connect(&document, signal, this, &FootageView::refreshGroups);

@@ -7,7 +7,6 @@
 
 #include <QWidget>
 
-class QAction;
 class QComboBox;
 class QLabel;
 class QLineEdit;
@@ -27,7 +26,7 @@ class FootageView : public QWidget {
   Q_OBJECT
 
 public:
-  FootageView(Document& document, StripService& strips, const QList<QAction*>& actions, QWidget* parent = nullptr);
+  FootageView(Document& document, StripService& strips, LightService& lights, QWidget* parent = nullptr);
 
   [[nodiscard]] FootageFilter& filter() { return m_filter; }
   [[nodiscard]] SourceViewer& viewer() { return *m_viewer; }
@@ -46,7 +45,6 @@ signals:
   void addRequested(bool atPlayhead);
   void layUnderRequested(); ///< the selected source's sound, under the running order
   void lookForMissingRequested();
-  void lighterRequested(int row);
   void filesDropped(const QStringList& paths);
 
 protected:

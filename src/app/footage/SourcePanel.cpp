@@ -17,10 +17,11 @@
 
 namespace tromb {
 
-SourcePanel::SourcePanel(Document& document, QWidget* parent)
-    : QWidget(parent), m_document(document), m_name(new QLabel(this)), m_facts(new QLabel(this)),
+SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* parent)
+    : QWidget(parent), m_document(document), m_lights(lights), m_name(new QLabel(this)), m_facts(new QLabel(this)),
       m_slow(new QToolButton(this)),
-      m_under(new QPushButton(icon(QStringLiteral("music")), tr("Lay under the running order"), this)) {
+      m_under(new QPushButton(icon(QStringLiteral("music")), tr("Lay under"), this)),
+      m_light(new QPushButton(this)) {
   setAccessibleName(tr("What the source is and what follows"));
   m_bars = buildBars();
   m_name->setProperty("rank", "head");
@@ -33,6 +34,8 @@ SourcePanel::SourcePanel(Document& document, QWidget* parent)
   m_slow->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
   m_slow->setCheckable(true);
   m_slow->setToolTip(tr("Shot fast to be shown slowly: it is never matched, and new shots show every frame once"));
+  m_under->setAccessibleName(tr("Lay its sound under the running order"));
+  m_light->setToolTip(tr("A smaller copy for looking through it smoothly; exports never use it"));
   m_under->setToolTip(tr("Its sound becomes a sound bed that starts at the playhead"));
 
   auto* rows = new QVBoxLayout(this);
@@ -55,6 +58,7 @@ SourcePanel::SourcePanel(Document& document, QWidget* parent)
   auto* answers = new QHBoxLayout;
   answers->addWidget(m_slow);
   answers->addWidget(m_under);
+  answers->addWidget(m_light);
   answers->addStretch();
   rows->addLayout(answers);
 
@@ -63,6 +67,10 @@ SourcePanel::SourcePanel(Document& document, QWidget* parent)
            [slow](Source& source) { source.slowMotion = slow; });
   });
   connect(m_under, &QPushButton::clicked, this, &SourcePanel::layUnderRequested);
+  connect(m_light, &QPushButton::clicked, this, [this] {
+    for (const std::string& id : m_ids) m_lights.ask(id);
+  });
+  connect(&lights, &LightService::progress, this, &SourcePanel::refreshLight);
   const auto again = [this] { refresh(); };
   connect(&document, &Document::sourceChanged, this, again);
   connect(&document, &Document::sourcesRemoved, this, again);
@@ -178,6 +186,21 @@ void SourcePanel::refresh() {
     m_slow->setChecked(source->slowMotion);
   }
   m_showing = false;
+  refreshLight();
+}
+
+void SourcePanel::refreshLight() {
+  const std::string id = m_ids.empty() ? std::string() : m_ids.front();
+  const Result<MediaInfo>* media = m_document.media(id);
+  const bool heavy = media && *media && LightCopies::heavy(**media);
+  m_light->setVisible(heavy);
+  if (!heavy) return;
+  const bool underWay = m_lights.underWay(id);
+  const bool there = !underWay && m_lights.has(id);
+  m_light->setEnabled(!underWay && !there);
+  m_light->setText(there      ? tr("Lighter copy used")
+                   : underWay ? tr("Lighter copy %1 %").arg(int(m_lights.fraction() * 100))
+                              : tr("Lighter copy"));
 }
 
 } // namespace tromb

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "model/LightService.h"
 #include "model/SourceFacts.h"
 
 #include <QWidget>
@@ -19,7 +20,7 @@ class SourcePanel : public QWidget {
   Q_OBJECT
 
 public:
-  explicit SourcePanel(Document& document, QWidget* parent = nullptr);
+  SourcePanel(Document& document, LightService& lights, QWidget* parent = nullptr);
 
   void setSources(const std::vector<int>& rows); ///< the first is described
 
@@ -31,7 +32,9 @@ private:
   void change(const QString& text, const std::function<void(Source&)>& change);
   QWidget* buildBars();
 
+  void refreshLight();
   Document& m_document;
+  LightService& m_lights;
   std::vector<std::string> m_ids;
   QLabel* m_name;
   QLabel* m_facts;
@@ -41,6 +44,7 @@ private:
   QSpinBox* m_sides[4] = {};
   QToolButton* m_slow;
   QPushButton* m_under;
+  QPushButton* m_light;
   bool m_showing = false;
 };
 

@@ -21,6 +21,13 @@ namespace {
 constexpr int kEdge = 9;
 constexpr int kHandle = 9;
 constexpr QSize kMostPicture{960, 540};
+constexpr double kKeepsUp = 0.7; ///< share of frames shown in time that is good enough
+
+/// The bars of a source in the pixels of its lighter copy.
+Bars scaled(const Bars& bars, double by) {
+  const auto side = [by](int pixels) { return int(std::lround(pixels * by)); };
+  return {side(bars.left), side(bars.top), side(bars.right), side(bars.bottom)};
+}
 
 } // namespace
 
@@ -95,8 +102,8 @@ void StretchBar::drag(double x) {
     emit endDragged(std::max<int64_t>(1, frame));
 }
 
-SourceViewer::SourceViewer(Document& document, QWidget* parent)
-    : QWidget(parent), m_document(document), m_screen(new QLabel(this)), m_bar(new StretchBar(this)),
+SourceViewer::SourceViewer(Document& document, LightService& lights, QWidget* parent)
+    : QWidget(parent), m_document(document), m_lights(lights), m_screen(new QLabel(this)), m_bar(new StretchBar(this)),
       m_position(new TimecodeField(tr("Position in the source"), this)) {
   setObjectName(QStringLiteral("sourceViewer"));
   setAccessibleName(tr("Look through the source"));
@@ -171,7 +178,11 @@ SourceViewer::SourceViewer(Document& document, QWidget* parent)
     m_screen->setText(reason);
   });
   connect(&m_feed, &SourceFeed::keptUp, this, [this](double share) {
-    if (share < 0.7) emit fallsBehind();
+    // Running cannot keep up: a lighter copy will.
+    if (share < kKeepsUp) m_lights.ask(m_source);
+  });
+  connect(&lights, &LightService::ready, this, [this](const QString& id) {
+    if (id.toStdString() == m_source && !m_feed.playing()) reopen();
   });
   connect(&document, &Document::mediaChanged, this, [this](const QStringList& ids) {
     if (ids.contains(QString::fromStdString(m_source))) reopen();
@@ -219,7 +230,11 @@ void SourceViewer::reopen() {
     m_shownBars = source->bars;
     m_frame = std::clamp<int64_t>(m_frame, 0, count() - 1);
     if (m_frame == 0) m_frame = marks().in;
-    m_feed.open(*info, source->bars, kMostPicture);
+    if (const auto light = m_lights.find(m_source); light && light->video->clock.frameCount() == count())
+      m_feed.open(*light, scaled(source->bars, double(light->video->stored.width) / info->video->stored.width),
+                  kMostPicture);
+    else
+      m_feed.open(*info, source->bars, kMostPicture);
     m_feed.show(m_frame);
   } else {
     m_feed.pause();

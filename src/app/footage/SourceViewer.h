@@ -2,7 +2,7 @@
 #pragma once
 
 #include "app/order/TimecodeField.h"
-#include "model/Document.h"
+#include "model/LightService.h"
 #include "model/SourceFeed.h"
 
 #include <QWidget>
@@ -50,7 +50,7 @@ class SourceViewer : public QWidget {
   Q_OBJECT
 
 public:
-  explicit SourceViewer(Document& document, QWidget* parent = nullptr);
+  SourceViewer(Document& document, LightService& lights, QWidget* parent = nullptr);
 
   /// Turns to a source; empty for none. Its in and out points are kept while the window is open.
   void setSource(const std::string& id);
@@ -87,6 +87,7 @@ private:
   [[nodiscard]] Stretch& marks();
 
   Document& m_document;
+  LightService& m_lights;
   SourceFeed m_feed;
   std::string m_source;
   Bars m_shownBars;

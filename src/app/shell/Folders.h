@@ -16,5 +16,8 @@ namespace tromb {
 [[nodiscard]] inline QString measuredFolder() {
   return QStandardPaths::writableLocation(QStandardPaths::CacheLocation) + QStringLiteral("/measured");
 }
+[[nodiscard]] inline QString lightFolder() {
+  return QStandardPaths::writableLocation(QStandardPaths::CacheLocation) + QStringLiteral("/lighter");
+}
 
 } // namespace tromb

@@ -47,12 +47,16 @@ constexpr int kMostRecent = 8;
 const QString kRecentKey = QStringLiteral("recentProjects");
 const QString kFolderKey = QStringLiteral("exportFolder");
 const QString kThemeKey = QStringLiteral("theme");
+const QString kLightLimitKey = QStringLiteral("lighterCopiesGigabytes");
+constexpr int kLightGigabytes = 20;
 
 } // namespace
 
 MainWindow::MainWindow(QWidget* parent)
     : QMainWindow(parent), m_model(m_document), m_posters(m_document), m_strips(m_document), m_waveforms(m_document),
-      m_import(m_document), m_measuring(m_document, measuredFolder()), m_recovery(m_document, recoveryFolder()),
+      m_import(m_document), m_measuring(m_document, measuredFolder()),
+      m_lights(m_document, lightFolder(), QSettings().value(kLightLimitKey, kLightGigabytes).toLongLong() * 1'000'000'000),
+      m_recovery(m_document, recoveryFolder()),
       m_templates(templateFolder().toStdString()) {
   setObjectName(QStringLiteral("mainWindow"));
   setAcceptDrops(true);
@@ -60,7 +64,7 @@ MainWindow::MainWindow(QWidget* parent)
   setMinimumSize(860, 520);
   m_sheet = new SheetView(m_model, m_posters, this);
   m_order = new OrderView(m_document, m_posters, m_waveforms, this);
-  m_footage = new FootageView(m_document, m_strips, {}, this);
+  m_footage = new FootageView(m_document, m_strips, m_lights, this);
   buildActions();
   buildMenus();
 
@@ -90,6 +94,7 @@ MainWindow::MainWindow(QWidget* parent)
   connect(m_footage, &FootageView::lookForMissingRequested, this, &MainWindow::lookForMissing);
   connect(m_footage, &FootageView::filesDropped, this, &MainWindow::bringIn);
   connect(&m_measuring, &MeasureService::progress, this, &MainWindow::refreshBusy);
+  connect(&m_lights, &LightService::failed, this, &MainWindow::complain);
   connect(&m_recovery, &RecoveryKeeper::failed, this, &MainWindow::complain);
   connect(&m_files, &FileRun::failed, this, &MainWindow::complain);
 
@@ -261,6 +266,8 @@ void MainWindow::buildMenus() {
   m_showOrder->setCheckable(true);
   m_showOrder->setChecked(true);
   view->addAction(m_showOrder);
+  view->addSeparator();
+  view->addAction(action(tr("&Lighter copies …"), {}, {}, [this] { showLightCopies(); }));
   view->addSeparator();
   auto* themes = new QActionGroup(this);
   const std::pair<ThemeChoice, QString> choices[] = {{ThemeChoice::AsDesktop, tr("Theme as the &desktop")},
@@ -655,6 +662,29 @@ void MainWindow::collectProject() {
   });
   dialog->show();
   m_files.collect(project, folder);
+}
+
+void MainWindow::showLightCopies() {
+  const int limit = QSettings().value(kLightLimitKey, kLightGigabytes).toInt();
+  QMessageBox box(QMessageBox::NoIcon, tr("Lighter copies"),
+                  tr("Smaller copies of heavy sources take %1, of at most %2 GB. They are for looking through footage; "
+                     "exports never use them.")
+                      .arg(QString::fromStdString(bytesText(m_lights.copies().totalBytes())))
+                      .arg(limit),
+                  QMessageBox::Close, this);
+  const auto* clear = box.addButton(tr("Remove them all"), QMessageBox::DestructiveRole);
+  const auto* change = box.addButton(tr("Change the limit …"), QMessageBox::ActionRole);
+  box.exec();
+  if (box.clickedButton() == clear) {
+    m_lights.cancel();
+    m_lights.copies().empty();
+  } else if (box.clickedButton() == change) {
+    bool accepted = false;
+    const int wanted = QInputDialog::getInt(this, tr("Lighter copies"), tr("At most, in GB"), limit, 1, 10'000, 1, &accepted);
+    if (!accepted) return;
+    QSettings().setValue(kLightLimitKey, wanted);
+    m_lights.copies().setLimit(int64_t(wanted) * 1'000'000'000);
+  }
 }
 
 void MainWindow::removeFocused() {

@@ -4,6 +4,7 @@
 #include "app/style/Theme.h"
 #include "model/FileRun.h"
 #include "model/FootageImport.h"
+#include "model/LightService.h"
 #include "model/MeasureService.h"
 #include "model/PosterService.h"
 #include "model/RecoveryKeeper.h"
@@ -92,6 +93,7 @@ private:
   void layUnder();
   void splitAtCuts(int row);
   void removeFocused();
+  void showLightCopies();
   bool takeLock(const QString& path);
 
   Document m_document;
@@ -101,6 +103,7 @@ private:
   WaveformService m_waveforms;
   FootageImport m_import;
   MeasureService m_measuring;
+  LightService m_lights;
   RecoveryKeeper m_recovery;
   ProjectLock m_lock;
   TemplateStore m_templates;

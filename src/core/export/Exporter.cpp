@@ -134,8 +134,11 @@ private:
   Status encodeAll(const std::stop_token& stop) {
     auto part = PartFile::create(m_target);
     if (!part) return tl::unexpected(part.error());
-    auto out = OutputFile::create(part->path(), {m_plan.canvas(), m_plan.rate(), m_plan.encoding(), Rational(1), 0},
-                                  m_sound != nullptr);
+    // Encoders side by side keep the processors busy already; threads inside each would only cost.
+    const size_t lanes = m_request.plans.size();
+    PictureStream stream{m_plan.canvas(), m_plan.rate(), m_plan.encoding()};
+    stream.threads = lanes > 1 && lanes >= std::thread::hardware_concurrency() ? 1 : 0;
+    auto out = OutputFile::create(part->path(), stream, m_sound != nullptr);
     if (!out) return tl::unexpected(named(out.error()));
     int64_t frame = 0;
     Clock::time_point lastPicture{};

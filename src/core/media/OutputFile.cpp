@@ -62,6 +62,7 @@ struct OutputFile::State {
     c.width = picture.size.width;
     c.height = picture.size.height;
     c.pix_fmt = AV_PIX_FMT_YUV420P;
+    c.thread_count = picture.threads;
     c.framerate = av::rational(picture.rate.value());
     c.time_base = av_inv_q(c.framerate);
     c.sample_aspect_ratio = av::rational(picture.pixelAspect);
@@ -70,7 +71,9 @@ struct OutputFile::State {
     c.colorspace = AVCOL_SPC_BT709;
     c.color_range = AVCOL_RANGE_MPEG;
     c.chroma_sample_location = AVCHROMA_LOC_LEFT;
-    c.gop_size = int(std::max<int64_t>(1, (Rational(kKeyFrameSeconds) * picture.rate.value()).nearest()));
+    c.gop_size = picture.keyFrameEvery > 0
+                     ? picture.keyFrameEvery
+                     : int(std::max<int64_t>(1, (Rational(kKeyFrameSeconds) * picture.rate.value()).nearest()));
     if (format->oformat->flags & AVFMT_GLOBALHEADER) c.flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
     av_opt_set(c.priv_data, "preset", e.speed.c_str(), 0);
     av_opt_set(c.priv_data, "profile", e.profile.c_str(), 0);

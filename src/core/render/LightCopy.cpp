@@ -1,0 +1,144 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "render/LightCopy.h"
+
+#include "media/Av.h"
+#include "media/OutputFile.h"
+#include "media/VideoReader.h"
+#include "picture/Scaler.h"
+
+#include <algorithm>
+#include <filesystem>
+#include <optional>
+#include <utility>
+#include <vector>
+
+namespace tromb {
+namespace {
+
+namespace fs = std::filesystem;
+constexpr const char* kEnding = ".mp4";
+constexpr const char* kPart = ".part.mp4";
+constexpr double kCrf = 24;
+
+} // namespace
+
+int LightCopies::divisorFor(const MediaInfo& media) {
+  return media.video && media.video->stored.width > 2560 ? 4 : 2;
+}
+
+bool LightCopies::heavy(const MediaInfo& media) {
+  return media.kind == MediaKind::Video && media.video->stored.width * media.video->stored.height > 1280 * 720;
+}
+
+std::string LightCopies::pathOf(const std::string& fingerprint) const {
+  return m_folder + "/" + fingerprint + kEnding;
+}
+
+bool LightCopies::has(const std::string& fingerprint) const {
+  std::error_code status;
+  return !fingerprint.empty() && fs::exists(pathOf(fingerprint), status);
+}
+
+std::optional<MediaInfo> LightCopies::find(const std::string& fingerprint) const {
+  const std::string path = pathOf(fingerprint);
+  if (!has(fingerprint)) return {};
+  std::error_code status;
+  auto media = probe(path);
+  if (!media) return {};
+  fs::last_write_time(path, fs::file_time_type::clock::now(), status); // used now
+  return *media;
+}
+
+Status LightCopies::make(const MediaInfo& media, const std::string& fingerprint, std::stop_token stop,
+                         const std::function<void(double)>& onFraction) const {
+  std::error_code status;
+  fs::create_directories(m_folder, status);
+  auto reader = VideoReader::open(media);
+  if (!reader) return tl::unexpected(reader.error());
+  const VideoInfo& video = *media.video;
+  const int divisor = divisorFor(media);
+  const auto side = [divisor](int pixels) { return std::max(16, pixels / divisor / 2 * 2); };
+  const Size size{side(video.stored.width), side(video.stored.height)};
+  PictureStream stream{size, video.clock.rate(), Encoding{}};
+  stream.encoding.rateControl = RateControl::ConstantQuality;
+  stream.encoding.crf = kCrf;
+  stream.encoding.speed = "ultrafast";
+  stream.encoding = resolved(stream.encoding, size, stream.rate);
+  stream.encoding.maxBitRate = 0;
+  stream.pixelAspect = video.pixelAspect;
+  stream.rotation = video.rotation;
+  stream.keyFrameEvery = 1;
+  const std::string part = m_folder + "/" + fingerprint + kPart;
+  const auto dropped = [&](const Error& error) {
+    fs::remove(part, status);
+    return tl::unexpected(error);
+  };
+  {
+    auto out = OutputFile::create(part, stream, false);
+    if (!out) return dropped(out.error());
+    std::optional<Scaler> scaler;
+    int64_t made = 0;
+    Frame last;
+    for (;;) {
+      if (stop.stop_requested()) return dropped({ErrorCode::Cancelled, "making the lighter copy was stopped", media.path, {}, {}});
+      const auto got = reader->read();
+      if (!got) return dropped(got.error());
+      if (!got->frame && !last) return dropped({ErrorCode::Decoder, "no picture could be decoded", media.path, {}, {}});
+      if (got->frame) {
+        if (!scaler || !scaler->fits(got->frame)) {
+          auto built = Scaler::build(got->frame, {0, 0, double(got->frame->width), double(got->frame->height)}, size,
+                                     PictureForm::Yuv420);
+          if (!built) return dropped(built.error());
+          scaler = std::move(*built);
+        }
+        const auto scaled = scaler->run(got->frame);
+        if (!scaled) return dropped(scaled.error());
+        if (!last) last = *scaled;
+        // Frames that the file lacks are filled in, so that numbers stay the same.
+        for (; made < got->number; ++made)
+          if (const Status done = out->addPicture(last); !done) return dropped(done.error());
+        last = *scaled;
+      }
+      const int64_t upTo = got->frame ? got->number + 1 : video.clock.frameCount();
+      for (; made < upTo; ++made)
+        if (const Status done = out->addPicture(last); !done) return dropped(done.error());
+      if (!got->frame) break;
+      if (onFraction) onFraction(double(made) / double(std::max<int64_t>(1, video.clock.frameCount())));
+    }
+    if (const Status done = out->finish(); !done) return dropped(done.error());
+  }
+  fs::rename(part, pathOf(fingerprint), status);
+  if (status)
+    return dropped({ErrorCode::CannotWrite, "the lighter copy cannot be kept (" + status.message() + ")", part, {}, {}});
+  keepWithinLimit(pathOf(fingerprint));
+  return {};
+}
+
+int64_t LightCopies::totalBytes() const {
+  int64_t total = 0;
+  std::error_code status;
+  for (const auto& entry : fs::directory_iterator(m_folder, status))
+    if (const auto size = entry.file_size(status); !status) total += int64_t(size);
+  return total;
+}
+
+void LightCopies::empty() const {
+  std::error_code status;
+  std::vector<fs::path> files;
+  for (const auto& entry : fs::directory_iterator(m_folder, status)) files.push_back(entry.path());
+  for (const fs::path& file : files) fs::remove(file, status);
+}
+
+void LightCopies::keepWithinLimit(const std::string& newest) const {
+  std::error_code status;
+  std::vector<std::pair<fs::file_time_type, fs::path>> files;
+  for (const auto& entry : fs::directory_iterator(m_folder, status))
+    if (entry.path() != newest) files.emplace_back(entry.last_write_time(status), entry.path());
+  std::sort(files.begin(), files.end());
+  for (const auto& [time, file] : files) {
+    if (totalBytes() <= m_limit) return;
+    fs::remove(file, status);
+  }
+}
+
+} // namespace tromb

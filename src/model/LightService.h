@@ -1,0 +1,44 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "render/LightCopy.h"
+#include "model/Document.h"
+
+#include <QObject>
+#include <deque>
+#include <thread>
+
+namespace tromb {
+
+/// Makes lighter copies of sources beside the window's thread, one after the other, when they are asked for.
+class LightService : public QObject {
+  Q_OBJECT
+
+public:
+  LightService(Document& document, const QString& folder, qint64 limitBytes, QObject* parent = nullptr);
+
+  /// The lighter copy of a source; empty when there is none.
+  [[nodiscard]] std::optional<MediaInfo> find(const std::string& sourceId) const;
+  [[nodiscard]] bool has(const std::string& sourceId) const;
+  void ask(const std::string& sourceId); ///< does nothing where there is one, or one is under way
+  void cancel();
+  [[nodiscard]] bool underWay(const std::string& sourceId) const;
+  [[nodiscard]] bool busy() const { return !m_queue.empty(); }
+  [[nodiscard]] double fraction() const { return m_fraction; } ///< of the one that is made now
+  [[nodiscard]] LightCopies& copies() { return m_copies; }
+
+signals:
+  void progress();
+  void ready(const QString& sourceId);
+  void failed(const QString& reason);
+
+private:
+  void next();
+  Document& m_document;
+  LightCopies m_copies;
+  std::deque<std::string> m_queue; ///< the first is under way
+  double m_fraction = 0;
+  std::jthread m_thread;
+};
+
+} // namespace tromb
