@@ -166,16 +166,111 @@ Status poster(const std::string& folder) {
   return writeStill(folder, "poster.png", picture.get());
 }
 
+/// A finished edit: hard cuts at 2, 3.2, 5.6 and 8.4 seconds, and a dissolve from 6.6 to 7.4.
+Status finishedEdit(const std::string& folder) {
+  struct Look {
+    Surface valley, meadow;
+    BalloonSprite balloon;
+  };
+  std::vector<Look> looks;
+  const double horizons[] = {0.5, 0.62, 0.42, 0.56, 0.68, 0.5};
+  for (uint32_t i = 0; i < 6; ++i)
+    looks.push_back({paintValley(1280, 720, 81 + i * 7, horizons[i]), paintMeadow(1280, 720, 82 + i, 0.78 + 0.03 * i),
+                     BalloonSprite(balloonLook(int(i)), i % 2 == 0 ? 150 : 90)});
+  return writeClip(folder, {"morning-edit.mp4", 1280, 720, FrameRate(), 250, Rational(1), 0, true},
+                   [&](cairo_t* cr, int n, double t) {
+                     const auto scene = [&](size_t i) {
+                       put(cr, looks[i].valley);
+                       looks[i].balloon.draw(cr, 260 + 170.0 * double(i) + 22 * t, 300 - 6 * t, 0);
+                       put(cr, looks[i].meadow);
+                     };
+                     size_t i = 0;
+                     for (const int cut : {50, 80, 140, 175, 210}) i += n >= cut ? 1 : 0;
+                     if (n < 165 || n >= 185) return scene(i);
+                     scene(3);
+                     cairo_push_group(cr);
+                     scene(4);
+                     cairo_pop_group_to_source(cr);
+                     cairo_paint_with_alpha(cr, (n - 165) / 20.0);
+                   });
+}
+
+/// Shot at 100 frames a second, to be shown slowly: the burner's spark.
+Status highSpeed(const std::string& folder) {
+  const Surface valley = paintValley(1280, 720, 121, 0.66);
+  const BalloonSprite balloon(balloonLook(3), 250);
+  return writeClip(folder, {"burner-100p.mp4", 1280, 720, FrameRate(Rational(100)), 160, Rational(1), 0, false},
+                   [&](cairo_t* cr, int n, double t) {
+                     put(cr, valley);
+                     balloon.draw(cr, 640 + 30 * t, 250 - 10 * t, 0);
+                     for (int spark = 0; spark < 60; ++spark) {
+                       const double age = std::fmod(t * 1.4 + spark * 0.037, 0.7);
+                       use(cr, {1, 0.75 - age * 0.5, 0.3}, std::max(0.0, 1 - age * 1.5));
+                       cairo_arc(cr, 640 + 30 * t + std::sin(spark * 2.4 + n * 0.01) * age * 130, 560 - age * 330 * (0.6 + spark % 7 * 0.08),
+                                 3.2 - age * 3, 0, 6.2832);
+                       cairo_fill(cr);
+                     }
+                   });
+}
+
+/// An interlaced camera whose file does not say so.
+Status fieldCamera(const std::string& folder) {
+  const Surface valley = paintValley(1047, 576, 131, 0.5);
+  const Surface meadow = paintMeadow(1047, 576, 132, 0.84);
+  const BalloonSprite balloon(balloonLook(1), 96);
+  ClipSpec spec{"field-camera.mp4", 720, 576, FrameRate(), 75, Rational(16, 11), 0, true};
+  spec.fields = true;
+  return writeClip(folder, spec, [&](cairo_t* cr, int, double t) {
+    cairo_scale(cr, 720.0 / 1047, 1);
+    put(cr, valley);
+    balloon.draw(cr, 120 + 240 * t, 220 - 8 * t, 0);
+    put(cr, meadow);
+  });
+}
+
+/// A camera that leaves pictures out when the light fails: the rate is variable.
+Status unevenCamera(const std::string& folder) {
+  const Surface valley = paintValley(1280, 720, 141, 0.58);
+  const Surface meadow = paintMeadow(1280, 720, 142, 0.86);
+  const BalloonSprite balloon(balloonLook(5), 130);
+  ClipSpec spec{"dawn-variable.mp4", 1280, 720, FrameRate(Rational(30)), 100, Rational(1), 0, true};
+  spec.uneven = true;
+  return writeClip(folder, spec, [&](cairo_t* cr, int, double t) {
+    put(cr, valley);
+    balloon.draw(cr, 900 - 60 * t, 300 - 20 * t, 0.1);
+    put(cr, meadow);
+    use(cr, {0.1, 0.08, 0.2}, 0.35);
+    cairo_paint(cr);
+  });
+}
+
+/// Lettering on nothing: a still with transparency.
+Status title(const std::string& folder) {
+  const Surface picture = newSurface(1600, 400);
+  const Brush cr(cairo_create(picture.get()));
+  use(cr.get(), {0.98, 0.95, 0.88});
+  drawLettering(cr.get(), "Fennick Vale", 800, 170, 190, true);
+  drawLettering(cr.get(), "balloon morning", 800, 310, 84, false);
+  return writeStill(folder, "title.png", picture.get());
+}
+
 } // namespace
 
 std::vector<Scene> scenes() {
-  return {{"ridge-launch.mp4", "Ridge launch", ridgeLaunch},
-          {"low-crossing.mp4", "Low crossing", crossing},
-          {"burner-check.mp4", "Burner check", burner},
-          {"from-the-gate.mp4", "From the gate", heldUpright},
-          {"quick-drift-50p.mp4", "Quick drift", quickDrift},
-          {"older-camera.mp4", "Older camera", archive},
-          {"poster.png", "Poster", poster}};
+  const auto music = [](const std::string& folder) { return writeMusic(folder, "vale-tune.wav", 42); };
+  return {{"ridge-launch.mp4", "Ridge launch", "Field", ridgeLaunch},
+          {"low-crossing.mp4", "Low crossing", "Field", crossing},
+          {"burner-check.mp4", "Burner check", "Field", burner},
+          {"from-the-gate.mp4", "From the gate", "Visitors", heldUpright},
+          {"quick-drift-50p.mp4", "Quick drift", "Field", quickDrift},
+          {"older-camera.mp4", "Older camera", "Visitors", archive},
+          {"poster.png", "Poster", "Graphics and sound", poster},
+          {"morning-edit.mp4", "", "", finishedEdit},
+          {"burner-100p.mp4", "", "Field", highSpeed},
+          {"field-camera.mp4", "", "Visitors", fieldCamera},
+          {"dawn-variable.mp4", "", "Visitors", unevenCamera},
+          {"title.png", "", "Graphics and sound", title},
+          {"vale-tune.wav", "", "Graphics and sound", music}};
 }
 
 } // namespace tromb::demo

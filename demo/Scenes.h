@@ -12,7 +12,8 @@ namespace tromb::demo {
 /// One file of the sample footage.
 struct Scene {
   std::string file;
-  std::string shotName;
+  std::string shotName; ///< empty: footage that is not in the running order
+  std::string group;    ///< of the footage list
   std::function<Status(const std::string& folder)> write;
 };
 

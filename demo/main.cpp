@@ -4,6 +4,7 @@
 
 #include "analysis/Measured.h"
 #include "data/DataFolder.h"
+#include "media/Fingerprint.h"
 #include "project/Footage.h"
 #include "project/ProjectFile.h"
 
@@ -63,6 +64,26 @@ Framing at(double x, double y, double zoom = 1) {
   return framing;
 }
 
+std::string groupNamed(Project& project, const std::string& name) {
+  for (const Group& group : project.groups)
+    if (group.name == name) return group.id;
+  project.groups.push_back({freshId(project.groups, "g"), name, {}, {}});
+  return project.groups.back().id;
+}
+
+/// The tune lies under the whole running order, down where somebody speaks.
+void addBed(Project& project, const Source& source, const MediaInfo& media) {
+  SoundBed bed;
+  bed.id = freshId(project.beds, "b");
+  bed.source = source.id;
+  bed.out = media.duration;
+  bed.levelDb = -9;
+  bed.fadeIn = Rational(1);
+  bed.fadeOut = Rational(2);
+  bed.duck = true;
+  project.beds.push_back(bed);
+}
+
 Result<Project> makeProject(const std::vector<demo::Scene>& scenes, const std::string& folder) {
   Project project;
   project.name = "Fennick Vale Balloon Morning";
@@ -73,7 +94,13 @@ Result<Project> makeProject(const std::vector<demo::Scene>& scenes, const std::s
     const auto measured = measurePictures(*media);
     if (!measured) return tl::unexpected(measured.error());
     project.sources.push_back(newSource(project, *media, measured->bars));
-    project.shots.push_back(newShot(project, project.sources.back(), *media));
+    Source& source = project.sources.back();
+    if (const auto fingerprint = fingerprintOf(media->path)) source.fingerprint = *fingerprint;
+    source.slowMotion = media->kind == MediaKind::Video && media->video->clock.rate().value() == Rational(100);
+    if (!scene.group.empty()) source.group = groupNamed(project, scene.group);
+    if (media->kind == MediaKind::Audio) addBed(project, source, *media);
+    if (scene.shotName.empty()) continue;
+    project.shots.push_back(newShot(project, source, *media));
     project.shots.back().name = scene.shotName;
     if (!first) first = media;
   }
@@ -103,6 +130,8 @@ Result<Project> makeProject(const std::vector<demo::Scene>& scenes, const std::s
   Framing fit;
   (void)framingByName("fit", fit);
   frame(project, "Square", "Poster", fit);
+  const auto starts = project.shotStarts();
+  project.regions = {{"r1", "Opening", starts[0], starts[2], {}}, {"r2", "At the gate", starts[3], starts[5], {}}};
   return project;
 }
 

@@ -194,10 +194,11 @@ Result<OutputFile> OutputFile::create(const std::string& path, const PictureStre
   return OutputFile(std::move(state));
 }
 
-Status OutputFile::addPicture(const Frame& canvas) {
+Status OutputFile::addPicture(const Frame& canvas, int64_t lasts) {
   State& s = *m_state;
   const av::FramePtr frame(av_frame_clone(canvas.get()));
-  frame->pts = s.nextPicture++;
+  frame->pts = s.nextPicture;
+  s.nextPicture += lasts;
   frame->pict_type = AV_PICTURE_TYPE_NONE;
   const int native = avcodec_send_frame(s.video.get(), frame.get());
   if (native < 0) return s.encodeError("encoding failed", native);

@@ -30,8 +30,9 @@ public:
   OutputFile& operator=(OutputFile&&) noexcept;
   ~OutputFile();
 
-  /// The next picture: 8-bit 4:2:0 of the stream's size.
-  [[nodiscard]] Status addPicture(const Frame& canvas);
+  /// The next picture: 8-bit 4:2:0 of the stream's size. It is shown for `lasts` ≥ 1 frames of the stream's rate:
+  /// more than 1 makes the rate variable.
+  [[nodiscard]] Status addPicture(const Frame& canvas, int64_t lasts = 1);
   /// The next sound samples, interleaved stereo at 48 kHz.
   [[nodiscard]] Status addSound(std::span<const float> samples);
   /// Flushes the encoders and writes the index. The file is complete only after this.
