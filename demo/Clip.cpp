@@ -84,7 +84,9 @@ void put(std::ofstream& out, uint32_t value, int bytes) {
 
 Status writeMusic(const std::string& folder, const std::string& file, int seconds) {
   // Four chords in turn, each a handful of plucked tones that die away.
-  constexpr double kChords[4][4] = {{220, 277.18, 329.63, 440}, {185, 220, 277.18, 369.99}, {146.83, 220, 293.66, 369.99},
+  constexpr double kChords[4][4] = {{220, 277.18, 329.63, 440},
+                                    {185, 220, 277.18, 369.99},
+                                    {146.83, 220, 293.66, 369.99},
                                     {164.81, 246.94, 329.63, 415.3}};
   std::vector<double> left(size_t(seconds) * kSoundRate + kSoundRate * 3);
   std::vector<double> right(left.size());
@@ -95,8 +97,9 @@ Status writeMusic(const std::string& folder, const std::string& file, int second
     const size_t from = size_t(step) * kSoundRate / 4;
     for (size_t i = 0; i < size_t(kSoundRate) * 2 && from + i < left.size(); ++i) {
       const double t = double(i) / kSoundRate;
-      const double value = 0.11 * std::exp(-t * 2.6) * std::min(1.0, t * 300) *
-                           (std::sin(2 * std::numbers::pi * tone * t) + 0.35 * std::sin(4 * std::numbers::pi * tone * t));
+      const double value =
+          0.11 * std::exp(-t * 2.6) * std::min(1.0, t * 300) *
+          (std::sin(2 * std::numbers::pi * tone * t) + 0.35 * std::sin(4 * std::numbers::pi * tone * t));
       left[from + i] += value * (1 - pan);
       right[from + i] += value * pan;
     }

@@ -206,8 +206,8 @@ Status highSpeed(const std::string& folder) {
                      for (int spark = 0; spark < 60; ++spark) {
                        const double age = std::fmod(t * 1.4 + spark * 0.037, 0.7);
                        use(cr, {1, 0.75 - age * 0.5, 0.3}, std::max(0.0, 1 - age * 1.5));
-                       cairo_arc(cr, 640 + 30 * t + std::sin(spark * 2.4 + n * 0.01) * age * 130, 560 - age * 330 * (0.6 + spark % 7 * 0.08),
-                                 3.2 - age * 3, 0, 6.2832);
+                       cairo_arc(cr, 640 + 30 * t + std::sin(spark * 2.4 + n * 0.01) * age * 130,
+                                 560 - age * 330 * (0.6 + spark % 7 * 0.08), 3.2 - age * 3, 0, 6.2832);
                        cairo_fill(cr);
                      }
                    });

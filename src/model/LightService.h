@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "render/LightCopy.h"
 #include "model/Document.h"
+#include "render/LightCopy.h"
 
 #include <QObject>
 #include <deque>

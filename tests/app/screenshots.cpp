@@ -3,6 +3,7 @@
 // each main view. Exports one deliverable of the demo project on the way.
 #include "app/dispatch/ExportDialog.h"
 #include "app/footage/FootageView.h"
+#include "app/order/CutReview.h"
 #include "app/order/OrderView.h"
 #include "app/sheet/SheetView.h"
 #include "app/shell/MainWindow.h"
@@ -78,8 +79,22 @@ int main(int argc, char** argv) {
     shoot(window, dusk ? "footage-dusk" : "footage-day");
     if (dusk) break;
     window.footage().setForm(tromb::FootageDelegate::Form::Card);
+    window.footage().selectSource(8);
+    window.order().strip().selectBed(0);
     settle(window);
     shoot(window, "footage-grid");
+    {
+      // A finished edit, added whole, is looked through for its cuts.
+      const tromb::Project& open = window.document().project();
+      const tromb::Source& edit = open.sources[7];
+      window.document().addShots({tromb::newShot(open, edit, **window.document().media(edit.id))}, 7);
+      tromb::CutReview review(window.document(), 7, &window);
+      review.show();
+      runUntil([&] { return !review.searching(); }, 60'000);
+      runUntil([] { return false; }, 2500);
+      shoot(review, "split-at-cuts");
+      window.document().undoStack().undo();
+    }
 
     tromb::DeliverableDialog shape(window.document(), -1, &window);
     shape.show();

@@ -28,8 +28,15 @@ class TestRecovery : public QObject {
       p.sources[i].path = "/footage/" + std::to_string(i) + ".mp4";
     }
     for (int i = 0; i < 200; ++i)
-      p.shots.push_back({"h" + std::to_string(i), "s" + std::to_string(i % 40), "0", Rational(0), Rational(1),
-                         Rational(1), 0, false, {}});
+      p.shots.push_back({"h" + std::to_string(i),
+                         "s" + std::to_string(i % 40),
+                         "0",
+                         Rational(0),
+                         Rational(1),
+                         Rational(1),
+                         0,
+                         false,
+                         {}});
     return p;
   }
 
@@ -58,7 +65,8 @@ private slots:
       const auto project = loadProject(path.toStdString());
       QVERIFY2(project.has_value(), project ? "" : sentence(project.error()).c_str());
       const int held = std::stoi(project->shots[0].name);
-      QVERIFY2(held >= saved && project->shots.size() == 200, qPrintable(QStringLiteral("%1 < %2").arg(held).arg(saved)));
+      QVERIFY2(held >= saved && project->shots.size() == 200,
+               qPrintable(QStringLiteral("%1 < %2").arg(held).arg(saved)));
       const auto left = abandonedCopies(recovery.toStdString());
       copies += int(left.size());
       // A save clears the copy: one that was told of before the last save need not be there.

@@ -6,6 +6,7 @@
 #include "time/Timecode.h"
 
 #include <QPainter>
+#include <algorithm>
 
 namespace tromb {
 namespace {
@@ -36,11 +37,18 @@ std::vector<Mark> marksOf(const Document& document, const Source& source) {
     } else if (c.kind != Consequence::Kind::Loudness) {
       marks.push_back({c.state, c.kind == Consequence::Kind::Bars && c.state == Cell::State::Good
                                     ? FootageDelegate::tr("bars cut away")
-                                    : c.text.section(QLatin1Char(':'), 0, 0)});
+                                : c.kind == Consequence::Kind::Silent     ? FootageDelegate::tr("silent")
+                                : c.kind == Consequence::Kind::SlowMotion ? FootageDelegate::tr("slow motion")
+                                : c.kind == Consequence::Kind::Variable   ? FootageDelegate::tr("variable rate")
+                                                                          : c.text.section(QLatin1Char(':'), 0, 0)});
     }
   }
   if (all > 0 && sharp == all)
     marks.insert(marks.begin(), {Cell::State::Good, FootageDelegate::tr("sharp in every shape")});
+  // Worst first: a card has room for little.
+  std::stable_sort(marks.begin(), marks.end(), [](const Mark& a, const Mark& b) {
+    return (a.state == Cell::State::Good) < (b.state == Cell::State::Good);
+  });
   return marks;
 }
 

@@ -19,8 +19,7 @@ namespace tromb {
 
 SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* parent)
     : QWidget(parent), m_document(document), m_lights(lights), m_name(new QLabel(this)), m_facts(new QLabel(this)),
-      m_slow(new QToolButton(this)),
-      m_under(new QPushButton(icon(QStringLiteral("music")), tr("Lay under"), this)),
+      m_slow(new QToolButton(this)), m_under(new QPushButton(icon(QStringLiteral("music")), tr("Lay under"), this)),
       m_light(new QPushButton(this)) {
   setAccessibleName(tr("What the source is and what follows"));
   m_bars = buildBars();
@@ -29,7 +28,8 @@ SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* pare
   m_facts->setWordWrap(true);
   m_facts->setProperty("rank", "faint");
   m_facts->setTextInteractionFlags(Qt::TextSelectableByMouse);
-  m_slow->setText(tr("Slow motion material"));
+  m_slow->setText(tr("Slow motion"));
+  m_slow->setAccessibleName(tr("Slow motion material"));
   m_slow->setIcon(icon(QStringLiteral("gauge")));
   m_slow->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
   m_slow->setCheckable(true);
@@ -55,7 +55,17 @@ SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* pare
   area->setWidget(inside);
   rows->addWidget(area, 1);
   rows->addWidget(m_bars);
+  m_setBars = new QToolButton(this);
+  m_setBars->setText(tr("Bars"));
+  m_setBars->setCheckable(true);
+  m_setBars->setToolTip(tr("Burned-in bars, to be cut away or kept"));
+  connect(m_setBars, &QToolButton::clicked, this, [this](bool on) {
+    m_barsAsked = true;
+    m_bars->setVisible(on);
+  });
   auto* answers = new QHBoxLayout;
+  answers->setSpacing(4);
+  answers->addWidget(m_setBars);
   answers->addWidget(m_slow);
   answers->addWidget(m_under);
   answers->addWidget(m_light);
@@ -137,6 +147,7 @@ void SourcePanel::change(const QString& text, const std::function<void(Source&)>
 
 void SourcePanel::setSources(const std::vector<int>& rows) {
   m_ids.clear();
+  m_barsAsked = false;
   for (const int row : rows) m_ids.push_back(m_document.project().sources[size_t(row)].id);
   refresh();
 }
@@ -175,7 +186,10 @@ void SourcePanel::refresh() {
   m_lines->addStretch();
   const bool picture = media && media->video;
   const Measured* measured = source ? m_document.measured(source->id) : nullptr;
-  m_bars->setVisible(picture);
+  // The fields only where there is something to cut, or somebody wants to.
+  m_setBars->setVisible(picture);
+  if (picture && !m_barsAsked) m_setBars->setChecked(!source->bars.none() || (measured && !measured->bars.none()));
+  m_bars->setVisible(picture && m_setBars->isChecked());
   m_slow->setVisible(picture && media->kind == MediaKind::Video);
   m_under->setVisible(media && !media->audio.empty());
   if (picture) {

@@ -45,6 +45,8 @@ private:
   QToolButton* m_slow;
   QPushButton* m_under;
   QPushButton* m_light;
+  QToolButton* m_setBars = nullptr;
+  bool m_barsAsked = false; ///< the fields were shown or hidden by hand
   bool m_showing = false;
 };
 

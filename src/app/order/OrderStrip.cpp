@@ -137,8 +137,10 @@ QRectF OrderStrip::shotRect(int row) const {
 
 QRectF OrderStrip::bedRect(int place) const {
   const SoundBed& bed = m_document.project().beds[size_t(place)];
+  // It ends with the running order, as an export does.
+  const Rational length = std::min(bed.out - bed.in, m_starts.back() - bed.start);
   return {xOf(bed.start), double(bedsTop() + place * (kBed + kGap)),
-          std::max(3.0, (bed.out - bed.in).toDouble() * m_pixelsPerSecond), double(kBed)};
+          std::max(8.0, length.toDouble() * m_pixelsPerSecond), double(kBed)};
 }
 
 void OrderStrip::setRate(const FrameRate& rate) {
@@ -517,7 +519,7 @@ void OrderStrip::paintBed(QPainter& painter, int place) {
   painter.fillRect(rect, theme.raised);
   if (const WaveformService::Peaks* peaks = m_waveforms.peaks(bed.source)) {
     const double gain = std::pow(10, bed.levelDb / 20);
-    const double length = (bed.out - bed.in).toDouble();
+    const double length = rect.width() / m_pixelsPerSecond;
     painter.setPen(theme.accent);
     for (int x = int(std::max(0.0, rect.left())); x < std::min(rect.right(), double(width())); ++x) {
       const double at = (x - rect.left()) / m_pixelsPerSecond;
@@ -528,7 +530,9 @@ void OrderStrip::paintBed(QPainter& painter, int place) {
       double fade = 1;
       if (const double in = bed.fadeIn.toDouble(); at < in) fade = at / in;
       if (const double out = bed.fadeOut.toDouble(); length - at < out) fade = std::max(0.0, (length - at) / out);
-      const double half = std::min(1.0, double(peak) * gain * fade) * (rect.height() / 2 - 2);
+      // In decibels down to −48: what is heard as half as loud is drawn so.
+      const double level = std::max(0.0, 1 + std::log10(std::max(1e-6, double(peak) * gain * fade)) / 2.4);
+      const double half = std::min(1.0, level) * (rect.height() / 2 - 2);
       painter.drawLine(QPointF(x, rect.center().y() - half), QPointF(x, rect.center().y() + half));
     }
   }

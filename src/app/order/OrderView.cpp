@@ -32,6 +32,13 @@ QDoubleSpinBox* levelField(const QString& name, QWidget* parent) {
   return field;
 }
 
+QDoubleSpinBox* secondsField(const QString& name, QWidget* parent) {
+  auto* field = levelField(name, parent);
+  field->setRange(0, 600);
+  field->setSuffix(QStringLiteral(" s"));
+  return field;
+}
+
 QToolButton* checkButton(const QString& text, const QString& tip, QWidget* parent) {
   auto* button = new QToolButton(parent);
   button->setText(text);
@@ -210,9 +217,10 @@ QWidget* OrderView::buildBedFields(QWidget* parent) {
   row->setSpacing(5);
   m_bedStart = new TimecodeField(tr("Where the sound bed starts"), fields);
   m_bedLevel = levelField(tr("Level of the sound bed"), fields);
-  m_fadeIn = new TimecodeField(tr("Length of the fade in"), fields);
-  m_fadeOut = new TimecodeField(tr("Length of the fade out"), fields);
-  m_duck = checkButton(tr("down under speech"), tr("12 dB down while there is speech in the shots"), fields);
+  m_fadeIn = secondsField(tr("Length of the fade in, seconds"), fields);
+  m_fadeOut = secondsField(tr("Length of the fade out, seconds"), fields);
+  m_duck = checkButton(tr("duck"), tr("12 dB down while there is speech in the shots"), fields);
+  m_duck->setAccessibleName(tr("Go down under speech"));
   addField(row, tr("from"), m_bedStart);
   addField(row, tr("level"), m_bedLevel);
   addField(row, tr("fade in"), m_fadeIn);
@@ -223,11 +231,12 @@ QWidget* OrderView::buildBedFields(QWidget* parent) {
           [this] { changeBed(tr("Move sound"), [this](SoundBed& bed) { bed.start = m_bedStart->time(); }); });
   connect(m_bedLevel, &QDoubleSpinBox::valueChanged, this,
           [this](double value) { changeBed(tr("Change the level"), [value](SoundBed& bed) { bed.levelDb = value; }); });
-  connect(m_fadeIn, &TimecodeField::timeTyped, this, [this] {
-    changeBed(tr("Fade in"), [this](SoundBed& bed) { bed.fadeIn = std::min(m_fadeIn->time(), bed.out - bed.in); });
+  const auto seconds = [](double value) { return Rational(int64_t(value * 100 + 0.5), 100); };
+  connect(m_fadeIn, &QDoubleSpinBox::valueChanged, this, [this, seconds](double value) {
+    changeBed(tr("Fade in"), [&](SoundBed& bed) { bed.fadeIn = std::min(seconds(value), bed.out - bed.in); });
   });
-  connect(m_fadeOut, &TimecodeField::timeTyped, this, [this] {
-    changeBed(tr("Fade out"), [this](SoundBed& bed) { bed.fadeOut = std::min(m_fadeOut->time(), bed.out - bed.in); });
+  connect(m_fadeOut, &QDoubleSpinBox::valueChanged, this, [this, seconds](double value) {
+    changeBed(tr("Fade out"), [&](SoundBed& bed) { bed.fadeOut = std::min(seconds(value), bed.out - bed.in); });
   });
   connect(m_duck, &QToolButton::toggled, this,
           [this](bool duck) { changeBed(tr("Down under speech"), [duck](SoundBed& bed) { bed.duck = duck; }); });
@@ -259,7 +268,7 @@ void OrderView::refreshRates() {
 void OrderView::refresh() {
   m_showing = true;
   const FrameRate& rate = m_strip->rate();
-  for (TimecodeField* field : {m_position, m_length, m_bedStart, m_fadeIn, m_fadeOut}) field->setRate(rate);
+  for (TimecodeField* field : {m_position, m_length, m_bedStart}) field->setRate(rate);
   m_position->setTime(m_strip->playhead());
   const std::vector<int> rows = m_strip->selectedShots();
   const int bed = m_strip->selectedBed();
@@ -275,8 +284,8 @@ void OrderView::refresh() {
     m_what->setText(tr("Sound bed"));
     m_bedStart->setTime(sound.start);
     m_bedLevel->setValue(sound.levelDb);
-    m_fadeIn->setTime(sound.fadeIn);
-    m_fadeOut->setTime(sound.fadeOut);
+    m_fadeIn->setValue(sound.fadeIn.toDouble());
+    m_fadeOut->setValue(sound.fadeOut.toDouble());
     m_duck->setChecked(sound.duck);
     m_fields->setCurrentIndex(2);
   } else if (!rows.empty()) {

@@ -59,8 +59,8 @@ private:
   QLabel* m_what = nullptr;
   QStackedWidget* m_fields = nullptr;
   QMenu* m_regions = nullptr;
-  TimecodeField *m_in = nullptr, *m_length = nullptr, *m_bedStart = nullptr, *m_fadeIn = nullptr, *m_fadeOut = nullptr;
-  QDoubleSpinBox *m_level = nullptr, *m_bedLevel = nullptr;
+  TimecodeField *m_in = nullptr, *m_length = nullptr, *m_bedStart = nullptr;
+  QDoubleSpinBox *m_level = nullptr, *m_bedLevel = nullptr, *m_fadeIn = nullptr, *m_fadeOut = nullptr;
   QToolButton *m_mute = nullptr, *m_duck = nullptr;
   bool m_showing = false;
 };

@@ -55,9 +55,9 @@ constexpr int kLightGigabytes = 20;
 MainWindow::MainWindow(QWidget* parent)
     : QMainWindow(parent), m_model(m_document), m_posters(m_document), m_strips(m_document), m_waveforms(m_document),
       m_import(m_document), m_measuring(m_document, measuredFolder()),
-      m_lights(m_document, lightFolder(), QSettings().value(kLightLimitKey, kLightGigabytes).toLongLong() * 1'000'000'000),
-      m_recovery(m_document, recoveryFolder()),
-      m_templates(templateFolder().toStdString()) {
+      m_lights(m_document, lightFolder(),
+               QSettings().value(kLightLimitKey, kLightGigabytes).toLongLong() * 1'000'000'000),
+      m_recovery(m_document, recoveryFolder()), m_templates(templateFolder().toStdString()) {
   setObjectName(QStringLiteral("mainWindow"));
   setAcceptDrops(true);
   resize(1280, 800);
@@ -680,7 +680,8 @@ void MainWindow::showLightCopies() {
     m_lights.copies().empty();
   } else if (box.clickedButton() == change) {
     bool accepted = false;
-    const int wanted = QInputDialog::getInt(this, tr("Lighter copies"), tr("At most, in GB"), limit, 1, 10'000, 1, &accepted);
+    const int wanted =
+        QInputDialog::getInt(this, tr("Lighter copies"), tr("At most, in GB"), limit, 1, 10'000, 1, &accepted);
     if (!accepted) return;
     QSettings().setValue(kLightLimitKey, wanted);
     m_lights.copies().setLimit(int64_t(wanted) * 1'000'000'000);

@@ -57,6 +57,7 @@ QString sheetFor(const Theme& t) {
     QProgressBar::chunk { background: @accent; border-radius: 3px; }
     QTreeView, QListView { background: @sheet; border: none; outline: none; }
     QTreeView#groups { background: transparent; }
+    QTreeView::branch { background: transparent; }
     QTreeView::item { padding: 4px 2px; }
     QTreeView::item:selected { background: @accent; color: @onAccent; border-radius: 3px; }
     QSplitter::handle { background: @line; }

@@ -16,14 +16,14 @@ namespace {
 
 constexpr Size kLuma{64, 36};
 constexpr Size kChroma{32, 18};
-constexpr std::array<int, 6> kReaches{3, 5, 8, 12, 18, 25}; ///< half lengths of dissolves that are looked for
+constexpr std::array<int, 5> kReaches{5, 8, 12, 18, 25}; ///< half lengths of dissolves that are looked for
 constexpr int kMostReach = 25;
-constexpr double kEvenMixture = 0.33;  ///< of the ends' difference that the middle may lie off
-constexpr double kContrastDips = 0.85; ///< of the ends' variance that a mixture of different pictures keeps at most
+constexpr double kEvenMixture = 0.33; ///< of the ends' difference that the middle may lie off
+constexpr double kContrastDips = 0.8; ///< of the ends' variance that a mixture of different pictures keeps at most
 constexpr int kNeighbours = 8;
 constexpr double kStandsOut = 2.2;
 constexpr double kReturns = 0.4;
-constexpr double kDissolveShare = 1.4; ///< a dissolve must change this much more than a cut to be worth a look
+constexpr double kDissolveShare = 1.25; ///< a dissolve must change this much more than a cut to be worth a look
 
 /// A small copy of a picture: its planes one after the other, 8 bit.
 using Thumb = std::vector<uint8_t>;

@@ -29,7 +29,7 @@ struct FoundCut {
   friend bool operator==(const FoundCut&, const FoundCut&) = default;
 };
 
-inline constexpr double kUsualCutThreshold = 5; ///< percent
+inline constexpr double kUsualCutThreshold = 4; ///< percent
 
 /// Reads frames [first, end) of a source and measures each; the threshold is chosen afterwards. `onFraction` is told
 /// how far it is, 0 to 1. Errors: those of VideoReader, Cancelled. Thread-safe.

@@ -15,8 +15,8 @@ struct PictureStream {
   FrameRate rate;
   Encoding encoding; ///< resolved: bit rate and level filled in
   Rational pixelAspect{1};
-  int rotation = 0; ///< degrees clockwise that a player is to turn the picture
-  int threads = 0;  ///< of the encoder; 0 = what suits this machine
+  int rotation = 0;      ///< degrees clockwise that a player is to turn the picture
+  int threads = 0;       ///< of the encoder; 0 = what suits this machine
   int keyFrameEvery = 0; ///< frames; 1 = each stands alone; 0 = two seconds
 };
 

@@ -80,7 +80,8 @@ Status LightCopies::make(const MediaInfo& media, const std::string& fingerprint,
     int64_t made = 0;
     Frame last;
     for (;;) {
-      if (stop.stop_requested()) return dropped({ErrorCode::Cancelled, "making the lighter copy was stopped", media.path, {}, {}});
+      if (stop.stop_requested())
+        return dropped({ErrorCode::Cancelled, "making the lighter copy was stopped", media.path, {}, {}});
       const auto got = reader->read();
       if (!got) return dropped(got.error());
       if (!got->frame && !last) return dropped({ErrorCode::Decoder, "no picture could be decoded", media.path, {}, {}});
@@ -109,7 +110,8 @@ Status LightCopies::make(const MediaInfo& media, const std::string& fingerprint,
   }
   fs::rename(part, pathOf(fingerprint), status);
   if (status)
-    return dropped({ErrorCode::CannotWrite, "the lighter copy cannot be kept (" + status.message() + ")", part, {}, {}});
+    return dropped(
+        {ErrorCode::CannotWrite, "the lighter copy cannot be kept (" + status.message() + ")", part, {}, {}});
   keepWithinLimit(pathOf(fingerprint));
   return {};
 }

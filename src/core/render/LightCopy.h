@@ -10,8 +10,8 @@
 
 namespace tromb {
 
-/// Lighter copies of heavy sources, for looking through them: half or quarter size, each picture standing alone, so that
-/// any frame is quick to reach. Frame n of a copy is frame n of its source. Exports never read them. They lie in a
+/// Lighter copies of heavy sources, for looking through them: half or quarter size, each picture standing alone, so
+/// that any frame is quick to reach. Frame n of a copy is frame n of its source. Exports never read them. They lie in a
 /// folder of their own, by the sources' fingerprints, up to a limit in all: beyond it the ones not used for longest go.
 /// Thread-safe for different fingerprints.
 class LightCopies {
