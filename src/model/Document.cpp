@@ -39,6 +39,8 @@ void pushChanges(QUndoStack& stack, Document& document, const std::vector<Item>&
 
 Document::Document(QObject* parent) : QObject(parent) {
   connect(&m_stack, &QUndoStack::cleanChanged, this, &Document::identityChanged);
+  for (const auto signal : {&Document::sourcesInserted, &Document::sourcesRemoved, &Document::reset})
+    connect(this, signal, this, [this] { m_sourceRows.clear(); });
 }
 
 QString Document::title() const {
@@ -53,8 +55,8 @@ const Result<MediaInfo>* Document::media(const std::string& sourceId) const {
 
 Cell Document::cell(CellPlace place) const {
   const Shot& shot = m_project.shots[size_t(place.shot)];
-  return cellOf(m_project.deliverables[size_t(place.deliverable)], shot, *m_project.source(shot.source),
-                media(shot.source));
+  return cellOf(m_project.deliverables[size_t(place.deliverable)], shot,
+                m_project.sources[size_t(rowOfSource(shot.source))], media(shot.source));
 }
 
 const Measured* Document::measured(const std::string& sourceId) const {
@@ -63,12 +65,16 @@ const Measured* Document::measured(const std::string& sourceId) const {
 }
 
 int Document::rowOfSource(const std::string& sourceId) const {
-  return placeOf(m_project.sources, sourceId);
+  if (m_sourceRows.size() != m_project.sources.size())
+    for (size_t row = 0; row < m_project.sources.size(); ++row) m_sourceRows[m_project.sources[row].id] = int(row);
+  const auto at = m_sourceRows.find(sourceId);
+  return at == m_sourceRows.end() ? -1 : at->second;
 }
 
 void Document::replace(Project project, const QString& path) {
   emit aboutToReset();
   m_project = std::move(project);
+  m_sourceRows.clear();
   m_footage.clear();
   m_measured.clear();
   m_path = path;

@@ -10,6 +10,7 @@
 #include <QUndoStack>
 #include <map>
 #include <optional>
+#include <unordered_map>
 #include <vector>
 
 namespace tromb {
@@ -41,7 +42,7 @@ public:
   [[nodiscard]] const Result<MediaInfo>* media(const std::string& sourceId) const;
   /// What was measured of a source, null while nobody has.
   [[nodiscard]] const Measured* measured(const std::string& sourceId) const;
-  [[nodiscard]] int rowOfSource(const std::string& sourceId) const; ///< −1 when there is none
+  [[nodiscard]] int rowOfSource(const std::string& sourceId) const; ///< −1 when there is none; quick
 
   // Files. Loading replaces everything and clears the undo stack.
   void startNew(const Project& from = {});
@@ -133,6 +134,7 @@ private:
   Project m_project;
   Footage m_footage;
   std::map<std::string, Measured> m_measured; ///< by Source::id
+  mutable std::unordered_map<std::string, int> m_sourceRows; ///< empty: to be made again
   QUndoStack m_stack;
   QString m_path;
   int m_gesture = 0;

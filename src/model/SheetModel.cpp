@@ -14,23 +14,44 @@ SheetModel::SheetModel(Document& document, QObject* parent) : QAbstractTableMode
     forget();
     endResetModel();
   });
-  connect(&document, &Document::shotsAboutToBeInserted, this,
-          [this](int first, int last) { beginInsertRows({}, first, last); });
+  connect(&document, &Document::shotsAboutToBeInserted, this, [this](int first, int last) {
+    m_from = first;
+    beginInsertRows({}, first, last);
+  });
   connect(&document, &Document::shotsInserted, this, [this] {
-    forget();
+    for (Column& column : m_columns)
+      if (column.known) {
+        column.states.insert(column.states.begin() + m_from, Cell::State::Waiting);
+        ++column.counts[size_t(Cell::State::Waiting)];
+      }
+    for (int c = 0; c < int(m_columns.size()); ++c) lookAgain({m_from, c});
     endInsertRows();
   });
-  connect(&document, &Document::shotsAboutToBeRemoved, this,
-          [this](int first, int last) { beginRemoveRows({}, first, last); });
+  connect(&document, &Document::shotsAboutToBeRemoved, this, [this](int first, int last) {
+    m_from = first;
+    beginRemoveRows({}, first, last);
+  });
   connect(&document, &Document::shotsRemoved, this, [this] {
-    forget();
+    for (Column& column : m_columns)
+      if (column.known) {
+        --column.counts[size_t(column.states[size_t(m_from)])];
+        column.states.erase(column.states.begin() + m_from);
+      }
     endRemoveRows();
   });
   // Qt's target row is counted before the move.
-  connect(&document, &Document::shotAboutToMove, this,
-          [this](int from, int to) { beginMoveRows({}, from, from, {}, to > from ? to + 1 : to); });
+  connect(&document, &Document::shotAboutToMove, this, [this](int from, int to) {
+    m_from = from;
+    m_to = to;
+    beginMoveRows({}, from, from, {}, to > from ? to + 1 : to);
+  });
   connect(&document, &Document::shotMoved, this, [this] {
-    forget();
+    for (Column& column : m_columns)
+      if (column.known) {
+        const Cell::State moved = column.states[size_t(m_from)];
+        column.states.erase(column.states.begin() + m_from);
+        column.states.insert(column.states.begin() + m_to, moved);
+      }
     endMoveRows();
   });
   connect(&document, &Document::deliverablesAboutToBeInserted, this,
@@ -59,13 +80,7 @@ SheetModel::SheetModel(Document& document, QObject* parent) : QAbstractTableMode
   });
   connect(&document, &Document::framingsChanged, this, [this](const std::vector<CellPlace>& places) {
     for (const CellPlace& place : places) {
-      if (size_t(place.deliverable) < m_columns.size() && m_columns[size_t(place.deliverable)].known) {
-        Column& column = m_columns[size_t(place.deliverable)];
-        Cell::State& state = column.states[size_t(place.shot)];
-        --column.counts[size_t(state)];
-        state = m_document.cell(place).state;
-        ++column.counts[size_t(state)];
-      }
+      lookAgain(place);
       const QModelIndex at = index(place.shot, place.deliverable);
       emit dataChanged(at, at);
       emit headerDataChanged(Qt::Horizontal, place.deliverable, place.deliverable);
@@ -83,14 +98,19 @@ SheetModel::SheetModel(Document& document, QObject* parent) : QAbstractTableMode
   });
 }
 
-void SheetModel::forget() {
-  m_columns.clear();
+void SheetModel::lookAgain(CellPlace place) {
+  if (size_t(place.deliverable) >= m_columns.size() || !m_columns[size_t(place.deliverable)].known) return;
+  Column& column = m_columns[size_t(place.deliverable)];
+  Cell::State& state = column.states[size_t(place.shot)];
+  --column.counts[size_t(state)];
+  state = m_document.cell(place).state;
+  ++column.counts[size_t(state)];
 }
 
 void SheetModel::rowsChanged(const std::vector<int>& rows) {
   if (rows.empty()) return;
-  forget();
   for (const int row : rows) {
+    for (int c = 0; c < int(m_columns.size()); ++c) lookAgain({row, c});
     emit headerDataChanged(Qt::Vertical, row, row);
     if (columnCount() > 0) emit dataChanged(index(row, 0), index(row, columnCount() - 1));
   }

@@ -41,11 +41,14 @@ private:
     std::array<int, 5> counts{}; ///< by state
   };
   [[nodiscard]] const Column& column(int column) const;
-  void forget();
+  void forget() { m_columns.clear(); }
+  void lookAgain(CellPlace place);
   void rowsChanged(const std::vector<int>& rows);
 
   Document& m_document;
   mutable std::vector<Column> m_columns;
+  int m_from = 0; ///< rows of the change that is under way
+  int m_to = 0;
 };
 
 } // namespace tromb

@@ -353,7 +353,7 @@ void FootageView::refreshCount() {
   m_missingBar->setVisible(missing > 0);
   m_missing->setText(counted(missing, tr("1 file is missing. Shots made from it cannot be exported."),
                              tr("%1 files are missing. Shots made from them cannot be exported.")));
-  m_missing->setStyleSheet(QStringLiteral("color: %1").arg(Theme::current().broken.name()));
+  colourWords(m_missing, Theme::current().broken);
 }
 
 void FootageView::newGroup() {

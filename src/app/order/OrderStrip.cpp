@@ -24,6 +24,7 @@ constexpr int kBed = 26;
 constexpr int kGap = 2;
 constexpr int kScroll = 12;
 constexpr double kGripWidth = 7;
+constexpr double kLeastPicture = 14; ///< narrower shots are drawn without a picture
 constexpr double kMostMagnified = 400;
 
 } // namespace
@@ -473,7 +474,7 @@ void OrderStrip::paintShot(QPainter& painter, int row) {
   painter.setClipRect(inside);
   painter.fillRect(inside, theme.sheet);
   painter.fillRect(picture, theme.surround);
-  if (const Poster* poster = m_posters.poster(row)) {
+  if (const Poster* poster = inside.width() < kLeastPicture ? nullptr : m_posters.poster(row)) {
     const QImage& image = poster->atLeast(picture.height() * 16 / 9);
     const double tile = picture.height() * image.width() / std::max(1, image.height());
     const double from = std::max(picture.left(), picture.left() + std::floor(-picture.left() / tile) * tile);

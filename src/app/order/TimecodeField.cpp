@@ -28,7 +28,7 @@ void TimecodeField::show() {
   setText(QString::fromStdString(timecode(std::max<int64_t>(0, m_rate.frameAt(m_time)), m_rate, hasDropFrame(m_rate))));
   setModified(false);
   setToolTip(tr("%1 at %2 frames a second").arg(accessibleName(), QString::fromStdString(m_rate.name())));
-  setStyleSheet({});
+  if (!styleSheet().isEmpty()) setStyleSheet({});
 }
 
 void TimecodeField::read() {

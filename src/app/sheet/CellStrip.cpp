@@ -120,9 +120,7 @@ void CellStrip::show(const Cell* cell, int count) {
     m_consequence->setText(cell ? cell->reason : QString());
   }
   m_consequence->setToolTip(m_consequence->text());
-  m_consequence->setStyleSheet(
-      QStringLiteral("color: %1")
-          .arg((cell && cell->complains() ? statusColour(cell->state) : Theme::current().faint).name()));
+  colourWords(m_consequence, cell && cell->complains() ? statusColour(cell->state) : Theme::current().faint);
   m_showing = false;
 }
 

@@ -52,7 +52,8 @@ SheetView::SheetView(SheetModel& model, PosterService& posters, QWidget* parent)
   connect(&model, &QAbstractItemModel::columnsInserted, this, refit);
   connect(&model, &QAbstractItemModel::columnsRemoved, this, refit);
   connect(&model, &QAbstractItemModel::columnsMoved, this, refit);
-  connect(&model, &QAbstractItemModel::headerDataChanged, this, refit);
+  connect(&model, &QAbstractItemModel::headerDataChanged, this,
+          [refit](Qt::Orientation orientation) { if (orientation == Qt::Horizontal) refit(); });
   connect(&posters, &PosterService::ready, this, [this] { viewport()->update(); });
   connect(m_columns, &QHeaderView::sectionDoubleClicked, this, &SheetView::deliverableActivated);
   connect(m_rows, &QHeaderView::sectionDoubleClicked, this, &SheetView::shotRenameRequested);
@@ -66,7 +67,8 @@ void SheetView::setPictureHeight(int pixels) {
 
 void SheetView::fitSections() {
   const int pad = 2 * CellDelegate::kPad + 1;
-  m_rows->setDefaultSectionSize(m_pictureHeight + pad + CellDelegate::captionHeight(fontMetrics()));
+  const int height = m_pictureHeight + pad + CellDelegate::captionHeight(fontMetrics());
+  if (m_rows->defaultSectionSize() != height) m_rows->setDefaultSectionSize(height);
   for (int column = 0; column < m_model.columnCount(); ++column) {
     const double ratio = m_model.document().project().deliverables[size_t(column)].canvas.ratio();
     const int wanted = int(std::lround(m_pictureHeight * ratio)) + pad;

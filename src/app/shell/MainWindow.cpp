@@ -39,6 +39,7 @@
 #include <QVBoxLayout>
 #include <algorithm>
 #include <tuple>
+#include <utility>
 
 namespace tromb {
 namespace {
@@ -103,13 +104,13 @@ MainWindow::MainWindow(QWidget* parent)
   connect(m_sheet, &SheetView::selectedCellsChanged, this, &MainWindow::refreshState);
   connect(&m_document, &Document::identityChanged, this, &MainWindow::refreshIdentity);
   connect(&m_model, &QAbstractItemModel::modelReset, this, &MainWindow::refreshState);
-  connect(&m_model, &QAbstractItemModel::dataChanged, this, &MainWindow::refreshState);
-  connect(&m_model, &QAbstractItemModel::rowsInserted, this, &MainWindow::refreshState);
-  connect(&m_model, &QAbstractItemModel::rowsRemoved, this, &MainWindow::refreshState);
-  connect(&m_model, &QAbstractItemModel::columnsInserted, this, &MainWindow::refreshState);
-  connect(&m_model, &QAbstractItemModel::columnsRemoved, this, &MainWindow::refreshState);
-  connect(&m_document, &Document::sourcesInserted, this, &MainWindow::refreshState);
-  connect(&m_document, &Document::sourcesRemoved, this, &MainWindow::refreshState);
+  connect(&m_model, &QAbstractItemModel::dataChanged, this, &MainWindow::refreshSoon);
+  connect(&m_model, &QAbstractItemModel::rowsInserted, this, &MainWindow::refreshSoon);
+  connect(&m_model, &QAbstractItemModel::rowsRemoved, this, &MainWindow::refreshSoon);
+  connect(&m_model, &QAbstractItemModel::columnsInserted, this, &MainWindow::refreshSoon);
+  connect(&m_model, &QAbstractItemModel::columnsRemoved, this, &MainWindow::refreshSoon);
+  connect(&m_document, &Document::sourcesInserted, this, &MainWindow::refreshSoon);
+  connect(&m_document, &Document::sourcesRemoved, this, &MainWindow::refreshSoon);
   connect(&m_import, &FootageImport::progress, this, [this](int done, int every, const QString& file) {
     m_busy->setRange(0, every);
     m_busy->setValue(done);
@@ -365,6 +366,18 @@ void MainWindow::showView(View view) {
     m_footage->setFocus();
 }
 
+void MainWindow::refreshSoon() {
+  // Once for all signals of an edit.
+  if (std::exchange(m_refreshing, true)) return;
+  QMetaObject::invokeMethod(
+      this,
+      [this] {
+        m_refreshing = false;
+        refreshState();
+      },
+      Qt::QueuedConnection);
+}
+
 void MainWindow::refreshBusy() {
   const bool looking = m_import.busy();
   const int measuring = m_measuring.left();
@@ -392,11 +405,9 @@ void MainWindow::refreshState() {
                                            : tr("now add a shape"))
                    : complaints > 0 ? counted(complaints, tr("1 cell to mend"), tr("%1 cells to mend"))
                                     : tr("no cell complains"));
-  m_state->setStyleSheet(QStringLiteral("color: %1")
-                             .arg((complaints > 0 ? statusColour(Cell::State::Soft)
-                                   : exportable   ? statusColour(Cell::State::Good)
-                                                  : Theme::current().faint)
-                                      .name()));
+  colourWords(m_state, complaints > 0 ? statusColour(Cell::State::Soft)
+                       : exportable   ? statusColour(Cell::State::Good)
+                                      : Theme::current().faint);
   const bool selected = !m_sheet->selectedCells().empty();
   for (QAction* framing : m_framing) framing->setEnabled(selected);
 }

@@ -70,6 +70,7 @@ private:
   QWidget* buildTopBar();
   void refreshIdentity();
   void refreshState();
+  void refreshSoon();
   void refreshBusy();
   bool mayDiscard();
   bool save();
@@ -108,6 +109,7 @@ private:
   ProjectLock m_lock;
   TemplateStore m_templates;
   FileRun m_files;
+  bool m_refreshing = false;
   bool m_elsewhere = false; ///< the project is open in another window too: it is saved under another name
   View m_view = View::Sheet;
   SheetView* m_sheet = nullptr;

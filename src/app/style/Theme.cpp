@@ -7,6 +7,7 @@
 #include <QFontDatabase>
 #include <QPalette>
 #include <QStyleFactory>
+#include <QWidget>
 
 namespace tromb {
 namespace {
@@ -157,6 +158,11 @@ QColor statusColour(Cell::State state) {
     return t.faint;
   }
   return t.ink;
+}
+
+void colourWords(QWidget* label, const QColor& colour) {
+  const QString sheet = QStringLiteral("color: %1").arg(colour.name());
+  if (label->styleSheet() != sheet) label->setStyleSheet(sheet);
 }
 
 void drawStatusShape(QPainter& painter, const QRectF& box, Cell::State state) {

@@ -36,6 +36,8 @@ struct Theme {
 
 /// A status as shape and colour; the word is beside it wherever it is used.
 [[nodiscard]] QColor statusColour(Cell::State state);
+/// Gives a label's words a colour; does nothing where they have it, since restyling is slow.
+void colourWords(QWidget* label, const QColor& colour);
 /// Draws the status's shape (circle, triangle, bar, cross) into `box`.
 void drawStatusShape(QPainter& painter, const QRectF& box, Cell::State state);
 

@@ -1,0 +1,136 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// tromb-bench-window CLIP: a project of 300 sources and 500 shots in 6 deliverables, in the real window: how long until
+// it is open and painted, and how long each kind of edit takes until it is painted. Prints a table, and JSON as the last
+// line. Times are shown against what a person notices: 2 s for opening, 16.7 ms for an edit.
+#include "app/footage/FootageView.h"
+#include "app/order/OrderView.h"
+#include "app/sheet/SheetView.h"
+#include "app/shell/MainWindow.h"
+#include "project/ProjectFile.h"
+
+#include <QApplication>
+#include <QElapsedTimer>
+#include <QFile>
+#include <QStandardPaths>
+#include <QTemporaryDir>
+#include <algorithm>
+#include <cstdio>
+
+using namespace tromb;
+
+namespace {
+
+double elapsed(const std::function<void()>& work) {
+  QElapsedTimer timer;
+  timer.start();
+  work();
+  return double(timer.nsecsElapsed()) / 1e6;
+}
+
+Project largeProject(const QString& folder, const QString& clip, const MediaInfo& media) {
+  Project p;
+  p.name = "Large";
+  for (int i = 0; i < 300; ++i) {
+    const QString path = QStringLiteral("%1/clip-%2.mp4").arg(folder).arg(i);
+    QFile::link(clip, path);
+    MediaInfo each = media;
+    each.path = path.toStdString();
+    p.sources.push_back(newSource(p, each, Bars{}));
+    p.sources.back().fingerprint = "0-" + std::to_string(i);
+  }
+  for (int i = 0; i < 500; ++i) p.shots.push_back(newShot(p, p.sources[size_t(i * 7 % 300)], media));
+  const Size shapes[] = {{1920, 1080}, {1080, 1920}, {1080, 1350}, {1080, 1080}, {2560, 1080}, {720, 1280}};
+  for (const Size shape : shapes) {
+    Deliverable d = newDeliverable(p, {}, &media);
+    d.canvas = shape;
+    d.name = freeDeliverableName(p, sizeText(shape));
+    p.deliverables.push_back(d);
+  }
+  return p;
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+  QStandardPaths::setTestModeEnabled(true);
+  QApplication application(argc, argv);
+  QApplication::setApplicationName(QStringLiteral("tromb-bench"));
+  if (argc != 2) {
+    std::fprintf(stderr, "usage: tromb-bench-window CLIP\n");
+    return 2;
+  }
+  Theme::apply(application, ThemeChoice::Day);
+  const QString clip = QString::fromLocal8Bit(argv[1]);
+  const auto media = probe(clip.toStdString());
+  if (!media || !media->video) {
+    std::fprintf(stderr, "tromb-bench-window: %s is no video\n", argv[1]);
+    return 1;
+  }
+  QTemporaryDir folder;
+  const QString path = folder.filePath(QStringLiteral("large.tromb"));
+  if (!saveProject(largeProject(folder.path(), clip, *media), path.toStdString())) return 1;
+
+  MainWindow window;
+  window.show();
+  QApplication::processEvents();
+  // Everything that the change has made due: notices, layout, and the parts that are to be painted again.
+  const auto painted = [] {
+    for (int i = 0; i < 3; ++i) {
+      QApplication::sendPostedEvents();
+      QApplication::processEvents();
+    }
+  };
+  const double open = elapsed([&] {
+    window.openProject(path);
+    painted();
+  });
+  double facts = open;
+  facts += elapsed([&] {
+    while (window.document().footage().size() < 300) QApplication::processEvents(QEventLoop::AllEvents, 5);
+    painted();
+  });
+  QElapsedTimer settling;
+  settling.start();
+  while (!window.settled() && settling.elapsed() < 60'000) QApplication::processEvents(QEventLoop::AllEvents, 20);
+
+  Document& document = window.document();
+  int n = 0;
+  window.sheet().selectionModel()->setCurrentIndex(window.sheet().model()->index(3, 1),
+                                                   QItemSelectionModel::ClearAndSelect);
+  window.order().strip().selectShots({3});
+  const std::pair<const char*, std::function<void()>> edits[] = {
+      {"slide a picture", [&] { window.sheet().nudge(n++ % 2 ? 3 : -3, 0); }},
+      {"trim a shot", [&] { window.order().strip().trimSelected(true, n++ % 2 ? 1 : -1); }},
+      {"rename a shot", [&] { document.renameShot(5, QString::number(n++)); }},
+      {"move a shot", [&] { document.moveShot(n % 400, n % 400 + 3), ++n; }},
+      {"duplicate a shot", [&] { document.duplicateShots({n++ % 400}); }},
+      {"undo", [&] { document.undoStack().undo(); }},
+      {"change a canvas", [&] {
+         Deliverable d = document.project().deliverables[1];
+         d.canvas.width = n++ % 2 ? 1080 : 1090;
+         document.editDeliverable(1, d);
+       }}};
+  std::printf("%-28s %9.0f ms  (bound 2000)\n%-28s %9.0f ms\n", "open and painted", open, "facts of 300 sources", facts);
+  QString json = QStringLiteral("{\"openMilliseconds\": %1, \"factsMilliseconds\": %2, \"edits\": {").arg(open).arg(facts);
+  bool first = true;
+  for (const auto view : {MainWindow::View::Sheet, MainWindow::View::Sources}) {
+    window.showView(view);
+    painted();
+    for (const auto& [name, edit] : edits) {
+      std::vector<double> times;
+      for (int i = 0; i < 25; ++i)
+        times.push_back(elapsed([&] {
+          edit();
+          painted();
+        }));
+      std::sort(times.begin(), times.end());
+      const QString where = view == MainWindow::View::Sheet ? QStringLiteral("sheet") : QStringLiteral("footage");
+      std::printf("%-8s %-19s median %6.1f ms  worst %6.1f ms  (bound 16.7)\n", qPrintable(where), name, times[12], times[24]);
+      json += QStringLiteral("%1\"%2: %3\": [%4, %5]").arg(first ? QString() : QStringLiteral(", "), where, QLatin1String(name)).arg(times[12]).arg(times[24]);
+      first = false;
+    }
+  }
+  std::printf("%s}}\n", qPrintable(json));
+  document.undoStack().setClean();
+  return 0;
+}
