@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // tromb-bench-window CLIP: a project of 300 sources and 500 shots in 6 deliverables, in the real window: how long until
-// it is open and painted, and how long each kind of edit takes until it is painted. Prints a table, and JSON as the last
-// line. Times are shown against what a person notices: 2 s for opening, 16.7 ms for an edit.
+// it is open and painted, and how long each kind of edit takes until it is painted. Prints a table, and JSON as the
+// last line. Times are shown against what a person notices: 2 s for opening, 16.7 ms for an edit.
 #include "app/footage/FootageView.h"
 #include "app/order/OrderView.h"
 #include "app/sheet/SheetView.h"
@@ -110,8 +110,10 @@ int main(int argc, char** argv) {
          d.canvas.width = n++ % 2 ? 1080 : 1090;
          document.editDeliverable(1, d);
        }}};
-  std::printf("%-28s %9.0f ms  (bound 2000)\n%-28s %9.0f ms\n", "open and painted", open, "facts of 300 sources", facts);
-  QString json = QStringLiteral("{\"openMilliseconds\": %1, \"factsMilliseconds\": %2, \"edits\": {").arg(open).arg(facts);
+  std::printf("%-28s %9.0f ms  (bound 2000)\n%-28s %9.0f ms\n", "open and painted", open, "facts of 300 sources",
+              facts);
+  QString json =
+      QStringLiteral("{\"openMilliseconds\": %1, \"factsMilliseconds\": %2, \"edits\": {").arg(open).arg(facts);
   bool first = true;
   for (const auto view : {MainWindow::View::Sheet, MainWindow::View::Sources}) {
     window.showView(view);
@@ -125,8 +127,12 @@ int main(int argc, char** argv) {
         }));
       std::sort(times.begin(), times.end());
       const QString where = view == MainWindow::View::Sheet ? QStringLiteral("sheet") : QStringLiteral("footage");
-      std::printf("%-8s %-19s median %6.1f ms  worst %6.1f ms  (bound 16.7)\n", qPrintable(where), name, times[12], times[24]);
-      json += QStringLiteral("%1\"%2: %3\": [%4, %5]").arg(first ? QString() : QStringLiteral(", "), where, QLatin1String(name)).arg(times[12]).arg(times[24]);
+      std::printf("%-8s %-19s median %6.1f ms  worst %6.1f ms  (bound 16.7)\n", qPrintable(where), name, times[12],
+                  times[24]);
+      json += QStringLiteral("%1\"%2: %3\": [%4, %5]")
+                  .arg(first ? QString() : QStringLiteral(", "), where, QLatin1String(name))
+                  .arg(times[12])
+                  .arg(times[24]);
       first = false;
     }
   }

@@ -41,6 +41,9 @@ Document::Document(QObject* parent) : QObject(parent) {
   connect(&m_stack, &QUndoStack::cleanChanged, this, &Document::identityChanged);
   for (const auto signal : {&Document::sourcesInserted, &Document::sourcesRemoved, &Document::reset})
     connect(this, signal, this, [this] { m_sourceRows.clear(); });
+  for (const auto signal : {&Document::shotsInserted, &Document::shotsRemoved, &Document::reset})
+    connect(this, signal, this, [this] { m_duration.reset(); });
+  connect(this, &Document::shotChanged, this, [this] { m_duration.reset(); });
 }
 
 QString Document::title() const {
@@ -64,6 +67,11 @@ const Measured* Document::measured(const std::string& sourceId) const {
   return at == m_measured.end() ? nullptr : &at->second;
 }
 
+const Rational& Document::duration() const {
+  if (!m_duration) m_duration = m_project.duration();
+  return *m_duration;
+}
+
 int Document::rowOfSource(const std::string& sourceId) const {
   if (m_sourceRows.size() != m_project.sources.size())
     for (size_t row = 0; row < m_project.sources.size(); ++row) m_sourceRows[m_project.sources[row].id] = int(row);
@@ -75,6 +83,7 @@ void Document::replace(Project project, const QString& path) {
   emit aboutToReset();
   m_project = std::move(project);
   m_sourceRows.clear();
+  m_duration.reset();
   m_footage.clear();
   m_measured.clear();
   m_path = path;

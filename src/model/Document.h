@@ -42,6 +42,7 @@ public:
   [[nodiscard]] const Result<MediaInfo>* media(const std::string& sourceId) const;
   /// What was measured of a source, null while nobody has.
   [[nodiscard]] const Measured* measured(const std::string& sourceId) const;
+  [[nodiscard]] const Rational& duration() const;                   ///< of the running order, seconds; quick
   [[nodiscard]] int rowOfSource(const std::string& sourceId) const; ///< −1 when there is none; quick
 
   // Files. Loading replaces everything and clears the undo stack.
@@ -133,8 +134,9 @@ private:
 
   Project m_project;
   Footage m_footage;
-  std::map<std::string, Measured> m_measured; ///< by Source::id
+  std::map<std::string, Measured> m_measured;                ///< by Source::id
   mutable std::unordered_map<std::string, int> m_sourceRows; ///< empty: to be made again
+  mutable std::optional<Rational> m_duration;                ///< the same
   QUndoStack m_stack;
   QString m_path;
   int m_gesture = 0;

@@ -197,9 +197,8 @@ QStringList SheetModel::deliverableLines(int column) const {
   if (e.rateControl == RateControl::ConstantQuality)
     lines << tr("quality %1").arg(e.crf);
   else
-    lines << QString::fromStdString(
-        bitRateText(e.bitRate) + " · " +
-        bytesText(estimatedBytes(e.bitRate, e.audioBitRate, m_document.project().duration())));
+    lines << QString::fromStdString(bitRateText(e.bitRate) + " · " +
+                                    bytesText(estimatedBytes(e.bitRate, e.audioBitRate, m_document.duration())));
   const int unusable = countInColumn(column, Cell::State::Unusable);
   const int bars = countInColumn(column, Cell::State::Bars);
   const int soft = countInColumn(column, Cell::State::Soft);

@@ -7,12 +7,15 @@
 #include "app/order/OrderView.h"
 #include "app/sheet/SheetView.h"
 #include "app/shell/MainWindow.h"
+#include "app/shell/RecoveryDialog.h"
+#include "app/shell/TemplateDialog.h"
 #include "app/spec/DeliverableDialog.h"
 
 #include <QApplication>
 #include <QCheckBox>
 #include <QDir>
 #include <QElapsedTimer>
+#include <QFileInfo>
 #include <QSpinBox>
 #include <QStandardPaths>
 #include <cstdio>
@@ -55,6 +58,50 @@ int main(int argc, char** argv) {
     empty.show();
     settle(empty);
     shoot(empty, "start");
+  }
+  if (qEnvironmentVariableIsSet("TROMB_LOOK")) {
+    // To be looked at and not kept: large type, an empty project's first footage, the smaller dialogs.
+    QFont large(QApplication::font());
+    large.setPointSizeF(large.pointSizeF() * 1.5);
+    const QFont usual = QApplication::font();
+    QApplication::setFont(large);
+    {
+      tromb::MainWindow window;
+      window.show();
+      window.openProject(project);
+      window.showView(tromb::MainWindow::View::Sources);
+      settle(window);
+      window.footage().selectSource(2);
+      window.order().strip().selectBed(0);
+      settle(window);
+      shoot(window, "look-large-footage");
+      window.order().strip().selectShots({3});
+      window.showView(tromb::MainWindow::View::Sheet);
+      settle(window);
+      shoot(window, "look-large-sheet");
+    }
+    QApplication::setFont(usual);
+    tromb::MainWindow window;
+    window.show();
+    window.showView(tromb::MainWindow::View::Sources);
+    window.bringIn({QFileInfo(project).path()});
+    settle(window);
+    shoot(window, "look-first-footage");
+    tromb::TemplateStore store(QDir::tempPath().toStdString() + "/tromb-look-templates");
+    (void)store.save("Every Saturday", window.document().project(), true);
+    tromb::TemplateDialog templates(window.document(), store, &window);
+    templates.show();
+    settle(window);
+    shoot(templates, "look-templates");
+    tromb::RecoveryCopy copy;
+    copy.project.name = "Balloon morning";
+    copy.projectPath = project.toStdString();
+    copy.writtenAt = 1'790'000'000;
+    tromb::RecoveryDialog recovery({copy, copy}, &window);
+    recovery.show();
+    settle(window);
+    shoot(recovery, "look-recovery");
+    return 0;
   }
   for (const bool dusk : {false, true}) {
     Theme::apply(application, dusk ? ThemeChoice::Dusk : ThemeChoice::Day);

@@ -298,7 +298,7 @@ void OrderView::refresh() {
     m_mute->setChecked(shot.muted);
     m_fields->setCurrentIndex(1);
   } else {
-    const Rational all = m_document.project().duration();
+    const Rational all = m_document.duration();
     m_what->setText(
         all > Rational(0)
             ? tr("%1 in all").arg(QString::fromStdString(timecode(rate.frameAt(all), rate, hasDropFrame(rate))))

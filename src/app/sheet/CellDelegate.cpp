@@ -5,10 +5,17 @@
 #include "model/SheetModel.h"
 
 #include <QPainter>
+#include <QPixmapCache>
 
 namespace tromb {
 
-CellDelegate::CellDelegate(PosterService& posters, QObject* parent) : QStyledItemDelegate(parent), m_posters(posters) {}
+namespace {
+constexpr int kCacheKilobytes = 96'000;
+}
+
+CellDelegate::CellDelegate(PosterService& posters, QObject* parent) : QStyledItemDelegate(parent), m_posters(posters) {
+  QPixmapCache::setCacheLimit(kCacheKilobytes);
+}
 
 QRectF CellDelegate::canvasRect(const QRect& cell, Size canvas, const QFontMetrics& metrics) {
   const QRectF room = QRectF(cell).adjusted(kPad, kPad, -kPad - 1, -kPad - captionHeight(metrics) - 1);
@@ -17,11 +24,9 @@ QRectF CellDelegate::canvasRect(const QRect& cell, Size canvas, const QFontMetri
   return {room.center() - QPointF(size.width() / 2, size.height() / 2), size};
 }
 
-void paintCanvas(QPainter& painter, const QRectF& target, const Cell& cell, const Poster* poster) {
-  painter.fillRect(target, Qt::black);
-  if (!poster) return;
-  painter.save();
-  painter.setClipRect(target);
+namespace {
+
+void drawPlacements(QPainter& painter, const QRectF& target, const Cell& cell, const Poster& poster) {
   painter.setRenderHint(QPainter::SmoothPixmapTransform);
   const double scale = target.width() / cell.canvas.width;
   const SizeF picture = cell.shape.picture();
@@ -30,13 +35,45 @@ void paintCanvas(QPainter& painter, const QRectF& target, const Cell& cell, cons
                     p.canvas.height * scale);
     const double shown = p.window.width / picture.width;
     // A backdrop is blurred beyond detail: its smallest level will do.
-    const QImage& image = p.backdrop ? poster->levels.back() : poster->atLeast(to.width() / shown);
+    const QImage& image = p.backdrop ? poster.levels.back() : poster.atLeast(to.width() / shown);
     const double fx = image.width() / picture.width;
     const double fy = image.height() / picture.height;
     painter.drawImage(to, image, QRectF(p.window.x * fx, p.window.y * fy, p.window.width * fx, p.window.height * fy));
     if (p.backdrop) painter.fillRect(to, QColor(0, 0, 0, 128));
   }
-  painter.restore();
+}
+
+} // namespace
+
+void paintCanvas(QPainter& painter, const QRectF& target, const Cell& cell, const Poster* poster) {
+  painter.fillRect(target, Qt::black);
+  if (!poster) return;
+  // An edit paints the whole sheet again, and changes few of its cells: the others are kept as they were drawn.
+  const double dense = painter.device()->devicePixelRatioF();
+  QString key = QStringLiteral("cell %1 %2 %3 %4 %5")
+                    .arg(poster->levels.front().cacheKey())
+                    .arg(target.width())
+                    .arg(target.height())
+                    .arg(cell.canvas.width)
+                    .arg(dense);
+  for (const Placement& p : cell.placements)
+    key += QStringLiteral("|%1,%2,%3,%4,%5")
+               .arg(p.window.x, 0, 'g', 12)
+               .arg(p.window.y, 0, 'g', 12)
+               .arg(p.window.width, 0, 'g', 12)
+               .arg(p.canvas.y)
+               .arg(int(p.backdrop));
+  QPixmap drawn;
+  if (!QPixmapCache::find(key, &drawn)) {
+    drawn = QPixmap((target.size() * dense).toSize());
+    drawn.setDevicePixelRatio(dense);
+    drawn.fill(Qt::black);
+    QPainter inside(&drawn);
+    drawPlacements(inside, QRectF(QPointF(), target.size()), cell, *poster);
+    inside.end();
+    QPixmapCache::insert(key, drawn);
+  }
+  painter.drawPixmap(target.topLeft(), drawn);
 }
 
 void CellDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const {

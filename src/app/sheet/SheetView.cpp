@@ -52,8 +52,9 @@ SheetView::SheetView(SheetModel& model, PosterService& posters, QWidget* parent)
   connect(&model, &QAbstractItemModel::columnsInserted, this, refit);
   connect(&model, &QAbstractItemModel::columnsRemoved, this, refit);
   connect(&model, &QAbstractItemModel::columnsMoved, this, refit);
-  connect(&model, &QAbstractItemModel::headerDataChanged, this,
-          [refit](Qt::Orientation orientation) { if (orientation == Qt::Horizontal) refit(); });
+  connect(&model, &QAbstractItemModel::headerDataChanged, this, [refit](Qt::Orientation orientation) {
+    if (orientation == Qt::Horizontal) refit();
+  });
   connect(&posters, &PosterService::ready, this, [this] { viewport()->update(); });
   connect(m_columns, &QHeaderView::sectionDoubleClicked, this, &SheetView::deliverableActivated);
   connect(m_rows, &QHeaderView::sectionDoubleClicked, this, &SheetView::shotRenameRequested);
@@ -79,7 +80,7 @@ void SheetView::fitSections() {
   m_corner->setText(project.shots.empty()
                         ? QString()
                         : counted(int(project.shots.size()), tr("1 shot"), tr("%1 shots")) + QLatin1Char('\n') +
-                              tr("%1 in all").arg(QString::fromStdString(clockText(project.duration()))));
+                              tr("%1 in all").arg(QString::fromStdString(clockText(m_model.document().duration()))));
   placeCorner();
 }
 

@@ -124,7 +124,8 @@ std::vector<Finding> preflight(const Project& project, const Footage& footage,
       const auto placements = place(shape, d.canvas, d.framingOf(shot.id));
       cells.push_back({&shot, shape, detail(shape, placements), uncoveredPercent(d.canvas, placements)});
       const Cadence cadence(video.clock.rate(), d.rate, shot.speed);
-      if (at->second->kind == MediaKind::Video && !cadence.even())
+      const bool slowMotion = project.source(shot.source)->slowMotion;
+      if (at->second->kind == MediaKind::Video && !slowMotion && !cadence.even())
         findings.push_back({"rate-mismatch", Severity::Note, d.name, shot.name,
                             video.clock.rate().name() + " shown at " + d.rate.name() + ": " + cadence.describe(),
                             "Deliver at the rate that was shot for even motion"});
