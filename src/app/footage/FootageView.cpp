@@ -16,6 +16,7 @@
 #include <QMimeData>
 #include <QMouseEvent>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QSplitter>
 #include <QToolButton>
 #include <QTreeWidget>
@@ -81,8 +82,15 @@ FootageView::FootageView(Document& document, StripService& strips, LightService&
   column->setSpacing(6);
   column->addWidget(m_viewer);
   column->addWidget(m_panel, 1);
-  right->setMinimumWidth(330);
-  parts->addWidget(right);
+  auto* scrolled = new QScrollArea(parts);
+  scrolled->setWidgetResizable(true);
+  scrolled->setFrameShape(QFrame::NoFrame);
+  scrolled->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  scrolled->setFocusPolicy(Qt::NoFocus);
+  scrolled->setAccessibleName(tr("The chosen source"));
+  scrolled->setWidget(right);
+  scrolled->setMinimumWidth(330);
+  parts->addWidget(scrolled);
   parts->setStretchFactor(0, 0);
   parts->setStretchFactor(1, 3);
   parts->setStretchFactor(2, 2);

@@ -1,16 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/footage/SourcePanel.h"
 
+#include "app/style/FlowLayout.h"
 #include "app/style/Icons.h"
 #include "app/style/StatusLine.h"
 #include "app/style/Theme.h"
 #include "time/Timecode.h"
 
-#include <QFrame>
-#include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
-#include <QScrollArea>
 #include <QSpinBox>
 #include <QToolButton>
 #include <QVBoxLayout>
@@ -43,17 +41,9 @@ SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* pare
   rows->setSpacing(4);
   rows->addWidget(m_name);
   rows->addWidget(m_facts);
-  auto* area = new QScrollArea(this);
-  area->setWidgetResizable(true);
-  area->setFrameShape(QFrame::NoFrame);
-  area->setAccessibleName(tr("What follows"));
-  area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  auto* inside = new QWidget;
-  m_lines = new QVBoxLayout(inside);
-  m_lines->setContentsMargins(0, 0, 6, 0);
+  m_lines = new QVBoxLayout;
   m_lines->setSpacing(0);
-  area->setWidget(inside);
-  rows->addWidget(area, 1);
+  rows->addLayout(m_lines);
   rows->addWidget(m_bars);
   m_setBars = new QToolButton(this);
   m_setBars->setText(tr("Bars"));
@@ -63,14 +53,15 @@ SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* pare
     m_barsAsked = true;
     m_bars->setVisible(on);
   });
-  auto* answers = new QHBoxLayout;
-  answers->setSpacing(4);
+  auto* line = new QWidget(this);
+  auto* answers = new FlowLayout(line, 4);
+  answers->setContentsMargins(0, 0, 0, 0);
   answers->addWidget(m_setBars);
   answers->addWidget(m_slow);
   answers->addWidget(m_under);
   answers->addWidget(m_light);
-  answers->addStretch();
-  rows->addLayout(answers);
+  rows->addWidget(line);
+  rows->addStretch(1);
 
   connect(m_slow, &QToolButton::clicked, this, [this](bool slow) {
     change(slow ? tr("Mark as slow motion") : tr("No slow motion"),
@@ -94,9 +85,8 @@ SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* pare
 
 QWidget* SourcePanel::buildBars() {
   auto* bars = new QWidget(this);
-  auto* row = new QHBoxLayout(bars);
+  auto* row = new FlowLayout(bars, 4);
   row->setContentsMargins(0, 0, 0, 0);
-  row->setSpacing(4);
   m_cut = new QToolButton(bars);
   m_cut->setText(tr("Cut away"));
   m_cut->setAccessibleName(tr("Cut burned-in bars away"));
@@ -115,7 +105,8 @@ QWidget* SourcePanel::buildBars() {
     auto* label = new QLabel(names[i], bars);
     label->setProperty("rank", "faint");
     row->addWidget(label);
-    row->addWidget(m_sides[i], 1);
+    m_sides[i]->setFixedWidth(m_sides[i]->fontMetrics().horizontalAdvance(QStringLiteral("0000")) + 16);
+    row->addWidget(m_sides[i]);
     connect(m_sides[i], &QSpinBox::valueChanged, this, [this, i](int value) {
       change(tr("Change the bars"), [i, value](Source& source) {
         int* const sides[] = {&source.bars.left, &source.bars.top, &source.bars.right, &source.bars.bottom};
@@ -183,7 +174,6 @@ void SourcePanel::refresh() {
                                         tr("bars, scan and loudness are being measured"), this,
                                         StatusLine::Form::OneLine));
   }
-  m_lines->addStretch();
   const bool picture = media && media->video;
   const Measured* measured = source ? m_document.measured(source->id) : nullptr;
   // The fields only where there is something to cut, or somebody wants to.

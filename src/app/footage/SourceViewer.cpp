@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/footage/SourceViewer.h"
 
+#include "app/style/FlowLayout.h"
 #include "app/style/Icons.h"
 #include "app/style/Theme.h"
 #include "time/Timecode.h"
 
-#include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLabel>
 #include <QPainter>
@@ -130,6 +130,7 @@ SourceViewer::SourceViewer(Document& document, LightService& lights, QWidget* pa
   m_addHere->setToolTip(tr("The stretch becomes a shot at the running order's playhead (Shift+Enter)"));
   m_screen->setAlignment(Qt::AlignCenter);
   m_screen->setMinimumSize(240, 135);
+  setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed);
   m_screen->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
   m_screen->setAccessibleName(tr("Picture of the source"));
   m_screen->installEventFilter(this);
@@ -139,18 +140,18 @@ SourceViewer::SourceViewer(Document& document, LightService& lights, QWidget* pa
   rows->setSpacing(4);
   rows->addWidget(m_screen);
   rows->addWidget(m_bar);
-  auto* line = new QHBoxLayout;
-  line->setSpacing(4);
+  auto* moving = new QWidget(this);
+  auto* line = new FlowLayout(moving, 4);
+  line->setContentsMargins(0, 0, 0, 0);
   line->addWidget(m_position);
-  for (QToolButton* button : {m_back, m_play, m_forward}) line->addWidget(button);
-  line->addSpacing(6);
-  for (QToolButton* button : {m_in, m_out, m_whole}) line->addWidget(button);
-  line->addStretch();
-  rows->addLayout(line);
-  auto* add = new QHBoxLayout;
-  add->addWidget(m_addEnd, 2);
-  add->addWidget(m_addHere, 1);
-  rows->addLayout(add);
+  for (QToolButton* button : {m_back, m_play, m_forward, m_in, m_out, m_whole}) line->addWidget(button);
+  rows->addWidget(moving);
+  auto* adding = new QWidget(this);
+  auto* add = new FlowLayout(adding, 4);
+  add->setContentsMargins(0, 0, 0, 0);
+  add->addWidget(m_addEnd);
+  add->addWidget(m_addHere);
+  rows->addWidget(adding);
 
   connect(m_bar, &StretchBar::atDragged, this, [this](qint64 frame) { goTo(frame); });
   connect(m_bar, &StretchBar::inDragged, this, [this](qint64 frame) {
@@ -334,7 +335,8 @@ void SourceViewer::showPicture() {
 
 void SourceViewer::resizeEvent(QResizeEvent* event) {
   QWidget::resizeEvent(event);
-  m_screen->setFixedHeight(std::clamp(width() * 9 / 16, 135, 360));
+  // The words below need their room too.
+  m_screen->setFixedHeight(std::clamp(width() * 9 / 16, 135, std::max(136, window()->height() * 3 / 10)));
   showPicture();
 }
 

@@ -17,10 +17,7 @@ namespace tromb {
 namespace {
 
 constexpr int kEdge = 10; ///< left and right of the running order
-constexpr int kRuler = 18;
-constexpr int kRegions = 15;
-constexpr int kShots = 58;
-constexpr int kBed = 26;
+constexpr int kShotPicture = 42;
 constexpr int kGap = 2;
 constexpr int kScroll = 12;
 constexpr double kGripWidth = 7;
@@ -68,16 +65,30 @@ OrderStrip::OrderStrip(Document& document, PosterService& posters, WaveformServi
 
 QSize OrderStrip::sizeHint() const {
   const Project& p = m_document.project();
-  const int regions = p.regions.empty() ? 0 : kRegions;
-  return {600, kRuler + regions + kShots + 2 * kGap + int(p.beds.size()) * (kBed + kGap) + kScroll + 4};
+  const int regions = p.regions.empty() ? 0 : regionHeight();
+  return {600, rulerHeight() + regions + shotHeight() + 2 * kGap + int(p.beds.size()) * (bedHeight() + kGap) + kScroll + 4};
+}
+
+// Lanes are as high as the desktop's type asks.
+int OrderStrip::rulerHeight() const {
+  return fontMetrics().height() + 3;
+}
+int OrderStrip::regionHeight() const {
+  return fontMetrics().height() + 1;
+}
+int OrderStrip::shotHeight() const {
+  return kShotPicture + fontMetrics().height() + 1;
+}
+int OrderStrip::bedHeight() const {
+  return fontMetrics().height() + 11;
 }
 
 int OrderStrip::shotsTop() const {
-  return kRuler + (m_document.project().regions.empty() ? 0 : kRegions) + kGap;
+  return rulerHeight() + (m_document.project().regions.empty() ? 0 : regionHeight()) + kGap;
 }
 
 int OrderStrip::bedsTop() const {
-  return shotsTop() + kShots + kGap;
+  return shotsTop() + shotHeight() + kGap;
 }
 
 void OrderStrip::documentChanged() {
@@ -133,15 +144,15 @@ int OrderStrip::shotAt(double x) const {
 QRectF OrderStrip::shotRect(int row) const {
   const double left = xOf(m_starts[size_t(row)]);
   const double right = xOf(m_starts[size_t(row) + 1]);
-  return {left, double(shotsTop()), std::max(2.0, right - left), double(kShots)};
+  return {left, double(shotsTop()), std::max(2.0, right - left), double(shotHeight())};
 }
 
 QRectF OrderStrip::bedRect(int place) const {
   const SoundBed& bed = m_document.project().beds[size_t(place)];
   // It ends with the running order, as an export does.
   const Rational length = std::min(bed.out - bed.in, m_starts.back() - bed.start);
-  return {xOf(bed.start), double(bedsTop() + place * (kBed + kGap)),
-          std::max(8.0, length.toDouble() * m_pixelsPerSecond), double(kBed)};
+  return {xOf(bed.start), double(bedsTop() + place * (bedHeight() + kGap)),
+          std::max(8.0, length.toDouble() * m_pixelsPerSecond), double(bedHeight())};
 }
 
 void OrderStrip::setRate(const FrameRate& rate) {
@@ -439,16 +450,16 @@ void OrderStrip::paintRuler(QPainter& painter) const {
     const Rational time = step * Rational(i);
     const double x = xOf(time);
     if (x > width() || time > m_starts.back()) break;
-    painter.drawLine(QPointF(x, kRuler - 5), QPointF(x, kRuler - 1));
+    painter.drawLine(QPointF(x, rulerHeight() - 5), QPointF(x, rulerHeight() - 1));
     const QString words = QString::fromStdString(timecode(m_rate.frameAt(time), m_rate, hasDropFrame(m_rate)));
-    if (x + label < width()) painter.drawText(QPointF(x + 3, kRuler - 5), words);
+    if (x + label < width()) painter.drawText(QPointF(x + 3, rulerHeight() - 5), words);
   }
 }
 
 void OrderStrip::paintRegions(QPainter& painter) const {
   const Theme& theme = Theme::current();
   for (const Region& region : m_document.project().regions) {
-    const QRectF rect(xOf(region.in), kRuler, xOf(region.out) - xOf(region.in), kRegions - 2);
+    const QRectF rect(xOf(region.in), rulerHeight(), xOf(region.out) - xOf(region.in), regionHeight() - 2);
     QColor wash = theme.accent;
     wash.setAlphaF(0.22F);
     painter.fillRect(rect, wash);
@@ -571,14 +582,14 @@ void OrderStrip::paintEvent(QPaintEvent*) {
   for (int bed = 0; bed < int(m_document.project().beds.size()); ++bed) paintBed(painter, bed);
   if (m_hold.grip == Grip::Shot && m_hold.moving && m_hold.dropBefore >= 0) {
     const double x = xOf(m_starts[size_t(m_hold.dropBefore)]);
-    painter.fillRect(QRectF(x - 2, shotsTop() - 3, 4, kShots + 6), theme.accent);
+    painter.fillRect(QRectF(x - 2, shotsTop() - 3, 4, shotHeight() + 6), theme.accent);
   }
   const double x = xOf(m_playhead);
   painter.setRenderHint(QPainter::Antialiasing);
   painter.setPen(QPen(theme.ink, 1.5));
-  painter.drawLine(QPointF(x, kRuler - 6), QPointF(x, height() - (m_scroll->isVisible() ? kScroll : 0) - 2));
+  painter.drawLine(QPointF(x, rulerHeight() - 6), QPointF(x, height() - (m_scroll->isVisible() ? kScroll : 0) - 2));
   painter.setBrush(theme.ink);
-  painter.drawPolygon(QPolygonF{{x - 5, double(kRuler - 12)}, {x + 5, double(kRuler - 12)}, {x, double(kRuler - 4)}});
+  painter.drawPolygon(QPolygonF{{x - 5, double(rulerHeight() - 12)}, {x + 5, double(rulerHeight() - 12)}, {x, double(rulerHeight() - 4)}});
   if (hasFocus()) {
     painter.setBrush(Qt::NoBrush);
     painter.setPen(QPen(theme.accent, 1));

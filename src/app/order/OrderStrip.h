@@ -79,6 +79,10 @@ private:
   [[nodiscard]] QRectF shotRect(int row) const;
   [[nodiscard]] QRectF bedRect(int bed) const;
   [[nodiscard]] Hold gripAt(const QPointF& point) const;
+  [[nodiscard]] int rulerHeight() const;
+  [[nodiscard]] int regionHeight() const;
+  [[nodiscard]] int shotHeight() const;
+  [[nodiscard]] int bedHeight() const;
   [[nodiscard]] int bedsTop() const;
   [[nodiscard]] int shotsTop() const;
   void trim(const Shot& was, bool out, const Rational& sourceTime, int gesture);

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/order/OrderView.h"
 
+#include "app/style/FlowLayout.h"
 #include "app/style/Icons.h"
 #include "app/style/Theme.h"
 #include "time/Timecode.h"
@@ -12,7 +13,6 @@
 #include <QInputDialog>
 #include <QLabel>
 #include <QMenu>
-#include <QStackedWidget>
 #include <QToolButton>
 #include <QVBoxLayout>
 
@@ -47,12 +47,18 @@ QToolButton* checkButton(const QString& text, const QString& tip, QWidget* paren
   return button;
 }
 
-void addField(QHBoxLayout* row, const QString& name, QWidget* field) {
-  auto* label = new QLabel(name, field->parentWidget());
+/// A field with its name before it, kept together on one line.
+QWidget* named(const QString& name, QWidget* field, QWidget* parent) {
+  auto* pair = new QWidget(parent);
+  auto* row = new QHBoxLayout(pair);
+  row->setContentsMargins(0, 0, 0, 0);
+  row->setSpacing(4);
+  auto* label = new QLabel(name, pair);
   label->setProperty("rank", "faint");
   label->setBuddy(field);
   row->addWidget(label);
   row->addWidget(field);
+  return pair;
 }
 
 } // namespace
@@ -124,9 +130,8 @@ QWidget* OrderView::buildLine() {
   auto* line = new QWidget(this);
   line->setProperty("bar", true);
   line->setAttribute(Qt::WA_StyledBackground);
-  auto* row = new QHBoxLayout(line);
+  auto* row = new FlowLayout(line);
   row->setContentsMargins(10, 4, 10, 4);
-  row->setSpacing(5);
   m_position = new TimecodeField(tr("Position in the running order"), line);
   row->addWidget(m_position);
   m_rate = new QComboBox(line);
@@ -135,7 +140,6 @@ QWidget* OrderView::buildLine() {
   m_rate->setMinimumContentsLength(14);
   m_rate->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
   row->addWidget(m_rate);
-  row->addSpacing(4);
   for (QAction* action : {m_split, m_splitAtCuts, m_duplicate, m_remove, m_earlier, m_later}) {
     auto* button = new QToolButton(line);
     button->setDefaultAction(action);
@@ -152,15 +156,6 @@ QWidget* OrderView::buildLine() {
   connect(m_regions, &QMenu::aboutToShow, this, &OrderView::fillRegionMenu);
   regions->setMenu(m_regions);
   row->addWidget(regions);
-  row->addSpacing(8);
-  m_what = new QLabel(line);
-  m_what->setProperty("rank", "head");
-  row->addWidget(m_what);
-  m_fields = new QStackedWidget(line);
-  m_fields->addWidget(new QWidget(m_fields));
-  m_fields->addWidget(buildShotFields(m_fields));
-  m_fields->addWidget(buildBedFields(m_fields));
-  row->addWidget(m_fields, 1);
   const std::pair<const char*, double> zooms[] = {{"zoom-out", 1 / 1.5}, {"zoom-in", 1.5}, {"scan", 0}};
   const QString names[] = {tr("Show more of the running order"), tr("Show it larger"), tr("Show all of it")};
   for (int i = 0; i < 3; ++i) {
@@ -173,6 +168,11 @@ QWidget* OrderView::buildLine() {
     connect(button, &QToolButton::clicked, this, [this, factor = zooms[i].second] { m_strip->zoomBy(factor); });
     row->addWidget(button);
   }
+  m_what = new QLabel(line);
+  m_what->setProperty("rank", "head");
+  row->addWidget(m_what);
+  buildShotFields(line, row);
+  buildBedFields(line, row);
   connect(m_position, &TimecodeField::timeTyped, this, [this] { m_strip->setPlayhead(m_position->time()); });
   connect(m_rate, &QComboBox::activated, this, [this] {
     if (const auto rate = FrameRate::parse(m_rate->currentData().toString().toStdString())) m_strip->setRate(*rate);
@@ -181,19 +181,13 @@ QWidget* OrderView::buildLine() {
   return line;
 }
 
-QWidget* OrderView::buildShotFields(QWidget* parent) {
-  auto* fields = new QWidget(parent);
-  auto* row = new QHBoxLayout(fields);
-  row->setContentsMargins(0, 0, 0, 0);
-  row->setSpacing(5);
-  m_length = new TimecodeField(tr("Length of the shot"), fields);
-  m_level = levelField(tr("Level of the shot's sound"), fields);
-  m_mute = checkButton(tr("mute"), tr("Leave out the shot's sound"), fields);
+void OrderView::buildShotFields(QWidget* line, QLayout* row) {
+  m_length = new TimecodeField(tr("Length of the shot"), line);
+  m_level = levelField(tr("Level of the shot's sound"), line);
+  m_mute = checkButton(tr("mute"), tr("Leave out the shot's sound"), line);
   m_mute->setAccessibleName(tr("Mute the shot"));
-  addField(row, tr("length"), m_length);
-  addField(row, tr("sound"), m_level);
-  row->addWidget(m_mute);
-  row->addStretch();
+  m_shotFields = {named(tr("length"), m_length, line), named(tr("sound"), m_level, line), m_mute};
+  for (QWidget* field : m_shotFields) row->addWidget(field);
   connect(m_length, &TimecodeField::timeTyped, this, [this] {
     changeShots(tr("Change the length"), [this](Shot& shot) {
       const Result<MediaInfo>* media = m_document.media(shot.source);
@@ -207,26 +201,18 @@ QWidget* OrderView::buildShotFields(QWidget* parent) {
           [this](double value) { changeShots(tr("Change the level"), [value](Shot& shot) { shot.levelDb = value; }); });
   connect(m_mute, &QToolButton::toggled, this,
           [this](bool muted) { changeShots(tr("Mute"), [muted](Shot& shot) { shot.muted = muted; }); });
-  return fields;
 }
 
-QWidget* OrderView::buildBedFields(QWidget* parent) {
-  auto* fields = new QWidget(parent);
-  auto* row = new QHBoxLayout(fields);
-  row->setContentsMargins(0, 0, 0, 0);
-  row->setSpacing(5);
-  m_bedStart = new TimecodeField(tr("Where the sound bed starts"), fields);
-  m_bedLevel = levelField(tr("Level of the sound bed"), fields);
-  m_fadeIn = secondsField(tr("Length of the fade in, seconds"), fields);
-  m_fadeOut = secondsField(tr("Length of the fade out, seconds"), fields);
-  m_duck = checkButton(tr("duck"), tr("12 dB down while there is speech in the shots"), fields);
+void OrderView::buildBedFields(QWidget* line, QLayout* row) {
+  m_bedStart = new TimecodeField(tr("Where the sound bed starts"), line);
+  m_bedLevel = levelField(tr("Level of the sound bed"), line);
+  m_fadeIn = secondsField(tr("Length of the fade in, seconds"), line);
+  m_fadeOut = secondsField(tr("Length of the fade out, seconds"), line);
+  m_duck = checkButton(tr("duck"), tr("12 dB down while there is speech in the shots"), line);
   m_duck->setAccessibleName(tr("Go down under speech"));
-  addField(row, tr("from"), m_bedStart);
-  addField(row, tr("level"), m_bedLevel);
-  addField(row, tr("fade in"), m_fadeIn);
-  addField(row, tr("out"), m_fadeOut);
-  row->addWidget(m_duck);
-  row->addStretch();
+  m_bedFields = {named(tr("from"), m_bedStart, line), named(tr("level"), m_bedLevel, line),
+                 named(tr("fade in"), m_fadeIn, line), named(tr("out"), m_fadeOut, line), m_duck};
+  for (QWidget* field : m_bedFields) row->addWidget(field);
   connect(m_bedStart, &TimecodeField::timeTyped, this,
           [this] { changeBed(tr("Move sound"), [this](SoundBed& bed) { bed.start = m_bedStart->time(); }); });
   connect(m_bedLevel, &QDoubleSpinBox::valueChanged, this,
@@ -240,7 +226,6 @@ QWidget* OrderView::buildBedFields(QWidget* parent) {
   });
   connect(m_duck, &QToolButton::toggled, this,
           [this](bool duck) { changeBed(tr("Down under speech"), [duck](SoundBed& bed) { bed.duck = duck; }); });
-  return fields;
 }
 
 void OrderView::refreshRates() {
@@ -267,6 +252,10 @@ void OrderView::refreshRates() {
 
 void OrderView::refresh() {
   m_showing = true;
+  const bool bedChosen = m_strip->selectedBed() >= 0;
+  const bool shotChosen = !bedChosen && !m_strip->selectedShots().empty();
+  for (QWidget* field : m_shotFields) field->setVisible(shotChosen);
+  for (QWidget* field : m_bedFields) field->setVisible(bedChosen);
   const FrameRate& rate = m_strip->rate();
   for (TimecodeField* field : {m_position, m_length, m_bedStart}) field->setRate(rate);
   m_position->setTime(m_strip->playhead());
@@ -287,7 +276,6 @@ void OrderView::refresh() {
     m_fadeIn->setValue(sound.fadeIn.toDouble());
     m_fadeOut->setValue(sound.fadeOut.toDouble());
     m_duck->setChecked(sound.duck);
-    m_fields->setCurrentIndex(2);
   } else if (!rows.empty()) {
     const Shot& shot = m_document.project().shots[size_t(rows.front())];
     const QString name = fontMetrics().elidedText(QString::fromStdString(shot.name), Qt::ElideRight, 150);
@@ -296,14 +284,12 @@ void OrderView::refresh() {
     m_length->setTime(shot.duration());
     m_level->setValue(shot.levelDb);
     m_mute->setChecked(shot.muted);
-    m_fields->setCurrentIndex(1);
   } else {
     const Rational all = m_document.duration();
     m_what->setText(
         all > Rational(0)
             ? tr("%1 in all").arg(QString::fromStdString(timecode(rate.frameAt(all), rate, hasDropFrame(rate))))
             : QString());
-    m_fields->setCurrentIndex(0);
   }
   m_showing = false;
 }

@@ -11,7 +11,6 @@ class QComboBox;
 class QDoubleSpinBox;
 class QLabel;
 class QMenu;
-class QStackedWidget;
 class QToolButton;
 
 namespace tromb {
@@ -39,8 +38,8 @@ signals:
 private:
   QAction* command(const QString& text, const char* iconName, const QKeySequence& keys, std::function<void()> run);
   QWidget* buildLine();
-  QWidget* buildShotFields(QWidget* parent);
-  QWidget* buildBedFields(QWidget* parent);
+  void buildShotFields(QWidget* line, QLayout* row);
+  void buildBedFields(QWidget* line, QLayout* row);
   void refresh();
   void refreshRates();
   void fillRegionMenu();
@@ -57,7 +56,8 @@ private:
   TimecodeField* m_position = nullptr;
   QComboBox* m_rate = nullptr;
   QLabel* m_what = nullptr;
-  QStackedWidget* m_fields = nullptr;
+  QList<QWidget*> m_shotFields;
+  QList<QWidget*> m_bedFields;
   QMenu* m_regions = nullptr;
   TimecodeField *m_in = nullptr, *m_length = nullptr, *m_bedStart = nullptr;
   QDoubleSpinBox *m_level = nullptr, *m_bedLevel = nullptr, *m_fadeIn = nullptr, *m_fadeOut = nullptr;

@@ -49,11 +49,15 @@ OfferBar::OfferBar(Document& document, QWidget* parent)
 }
 
 void OfferBar::refresh() {
+  // The sharpest of what came in: what is made for it, softer footage is told about in its own cells.
   const Source* first = nullptr;
+  int64_t most = 0;
   for (const Source& source : m_document.project().sources)
     if (const auto* media = m_document.media(source.id); media && *media && (*media)->kind == MediaKind::Video) {
+      const Size stored = (*media)->video->stored;
+      if (int64_t(stored.width) * stored.height <= most) continue;
+      most = int64_t(stored.width) * stored.height;
       first = &source;
-      break;
     }
   if (!m_document.project().deliverables.empty()) m_answered = true;
   setVisible(first && !m_answered);

@@ -58,6 +58,8 @@ QString sheetFor(const Theme& t) {
     QProgressBar::chunk { background: @accent; border-radius: 3px; }
     QTreeView, QListView { background: @sheet; border: none; outline: none; }
     QTreeView#groups { background: transparent; }
+    QListWidget::item { padding: 5px 4px; }
+    QListWidget::item:selected { background: @accent; color: @onAccent; border-radius: 3px; }
     QTreeView::branch { background: transparent; }
     QTreeView::item { padding: 4px 2px; }
     QTreeView::item:selected { background: @accent; color: @onAccent; border-radius: 3px; }

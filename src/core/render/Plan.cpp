@@ -10,9 +10,9 @@ namespace tromb {
 int64_t PlanPiece::sourceFrame(int64_t n, const FrameRate& rate) const {
   const FrameClock& clock = media.video->clock;
   if (media.kind == MediaKind::Still) return 0;
-  const int64_t inShot = n + skipped;
-  const int64_t frame = clock.variable() ? clock.nearest(clock.timeOf(sourceFirst) + rate.timeOf(inShot) * shot.speed)
-                                         : sourceFirst + Cadence(clock.rate(), rate, shot.speed).sourceFrame(inShot);
+  const int64_t offset = n + skipped;
+  const int64_t frame = clock.variable() ? clock.nearest(clock.timeOf(sourceFirst) + rate.timeOf(offset) * shot.speed)
+                                         : sourceFirst + Cadence(clock.rate(), rate, shot.speed).sourceFrame(offset);
   return std::clamp(frame, sourceFirst, sourceEnd - 1);
 }
 
