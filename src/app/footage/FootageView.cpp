@@ -108,6 +108,7 @@ FootageView::FootageView(Document& document, StripService& strips, LightService&
   connect(&m_filter, &QAbstractItemModel::rowsInserted, this, [this] { refreshCount(); });
   connect(&m_filter, &QAbstractItemModel::rowsRemoved, this, [this] { refreshCount(); });
   connect(&document, &Document::mediaChanged, this, [this] { refreshCount(); });
+  connect(&document, &Document::sourcesRemoved, this, [this] { refreshCount(); });
   connect(&document, &Document::sourceChanged, this, [this] { refreshGroups(); });
   refreshGroups();
   refreshFacts();

@@ -66,7 +66,8 @@ OrderStrip::OrderStrip(Document& document, PosterService& posters, WaveformServi
 QSize OrderStrip::sizeHint() const {
   const Project& p = m_document.project();
   const int regions = p.regions.empty() ? 0 : regionHeight();
-  return {600, rulerHeight() + regions + shotHeight() + 2 * kGap + int(p.beds.size()) * (bedHeight() + kGap) + kScroll + 4};
+  return {600,
+          rulerHeight() + regions + shotHeight() + 2 * kGap + int(p.beds.size()) * (bedHeight() + kGap) + kScroll + 4};
 }
 
 // Lanes are as high as the desktop's type asks.
@@ -107,7 +108,9 @@ void OrderStrip::documentChanged() {
 void OrderStrip::layOut() {
   const double total = std::max(0.1, m_starts.back().toDouble());
   const double room = std::max(50, width() - 2 * kEdge);
-  m_pixelsPerSecond = room / total * m_zoom;
+  // While an end is dragged the scale stays, or the end would run away from the pointer.
+  const bool trimming = m_hold.moving && (m_hold.grip == Grip::In || m_hold.grip == Grip::Out);
+  if (!trimming) m_pixelsPerSecond = room / total * m_zoom;
   const int beyond = int(std::ceil(total * m_pixelsPerSecond - room));
   m_scroll->setRange(0, std::max(0, beyond));
   m_scroll->setPageStep(int(room));
@@ -377,6 +380,7 @@ void OrderStrip::mouseReleaseEvent(QMouseEvent* event) {
     drop(hold.dropBefore);
   else if (hold.grip == Grip::Shot && event->modifiers() == Qt::NoModifier)
     clicked(hold.place, Qt::NoModifier);
+  layOut();
   update();
 }
 
@@ -589,7 +593,8 @@ void OrderStrip::paintEvent(QPaintEvent*) {
   painter.setPen(QPen(theme.ink, 1.5));
   painter.drawLine(QPointF(x, rulerHeight() - 6), QPointF(x, height() - (m_scroll->isVisible() ? kScroll : 0) - 2));
   painter.setBrush(theme.ink);
-  painter.drawPolygon(QPolygonF{{x - 5, double(rulerHeight() - 12)}, {x + 5, double(rulerHeight() - 12)}, {x, double(rulerHeight() - 4)}});
+  painter.drawPolygon(QPolygonF{
+      {x - 5, double(rulerHeight() - 12)}, {x + 5, double(rulerHeight() - 12)}, {x, double(rulerHeight() - 4)}});
   if (hasFocus()) {
     painter.setBrush(Qt::NoBrush);
     painter.setPen(QPen(theme.accent, 1));

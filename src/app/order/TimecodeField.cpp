@@ -11,20 +11,20 @@ TimecodeField::TimecodeField(const QString& name, QWidget* parent) : QLineEdit(p
   setAlignment(Qt::AlignRight);
   setFixedWidth(fontMetrics().horizontalAdvance(QStringLiteral("00:00:00:000")) + 18);
   connect(this, &QLineEdit::returnPressed, this, &TimecodeField::read);
-  show();
+  showTime();
 }
 
 void TimecodeField::setRate(const FrameRate& rate) {
   m_rate = rate;
-  show();
+  showTime();
 }
 
 void TimecodeField::setTime(const Rational& seconds) {
   m_time = seconds;
-  if (!hasFocus() || !isModified()) show();
+  if (!hasFocus() || !isModified()) showTime();
 }
 
-void TimecodeField::show() {
+void TimecodeField::showTime() {
   setText(QString::fromStdString(timecode(std::max<int64_t>(0, m_rate.frameAt(m_time)), m_rate, hasDropFrame(m_rate))));
   setModified(false);
   setToolTip(tr("%1 at %2 frames a second").arg(accessibleName(), QString::fromStdString(m_rate.name())));
@@ -40,14 +40,14 @@ void TimecodeField::read() {
   }
   m_time = m_rate.timeOf(m_rate.frameAt(*typed));
   setModified(false);
-  show();
+  showTime();
   selectAll();
   emit timeTyped();
 }
 
 void TimecodeField::focusOutEvent(QFocusEvent* event) {
   if (isModified()) read();
-  if (isModified()) show(); // it could not be read
+  if (isModified()) showTime(); // it could not be read
   QLineEdit::focusOutEvent(event);
 }
 

@@ -26,7 +26,7 @@ protected:
   void focusOutEvent(QFocusEvent* event) override;
 
 private:
-  void show();
+  void showTime();
   void read();
   FrameRate m_rate;
   Rational m_time;

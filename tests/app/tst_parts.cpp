@@ -1,0 +1,402 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Parts of the window by themselves: the timecode field, the flow of a line, the footage list, the running order strip,
+// templates, the review of cuts.
+#include "app/footage/FootageView.h"
+#include "app/footage/SourcePanel.h"
+#include "app/order/CutReview.h"
+#include "app/order/OrderView.h"
+#include "app/shell/OfferBar.h"
+#include "app/shell/TemplateDialog.h"
+#include "app/style/FlowLayout.h"
+#include "app/style/Theme.h"
+#include "support/TestMedia.h"
+
+#include <QAbstractButton>
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QInputDialog>
+#include <QLabel>
+#include <QListView>
+#include <QListWidget>
+#include <QPushButton>
+#include <QSignalSpy>
+#include <QSlider>
+#include <QSpinBox>
+#include <QTemporaryDir>
+#include <QTest>
+#include <QTimer>
+#include <QToolButton>
+#include <QTreeWidget>
+
+using namespace tromb;
+
+class TestParts : public QObject {
+  Q_OBJECT
+
+  QTemporaryDir m_folder;
+
+  static MediaInfo video(const char* path, Size size, const Rational& rate, const Rational& seconds) {
+    MediaInfo info;
+    info.path = path;
+    info.duration = seconds;
+    info.video.emplace();
+    info.video->stored = size;
+    info.video->clock = FrameClock(FrameRate(rate), (seconds * rate).nearest());
+    return info;
+  }
+  static MediaInfo sound(const char* path, const Rational& seconds) {
+    MediaInfo info;
+    info.path = path;
+    info.kind = MediaKind::Audio;
+    info.duration = seconds;
+    info.audio.emplace_back();
+    return info;
+  }
+  template <typename Widget> static Widget* called(const QWidget& root, const QString& accessibleName) {
+    for (Widget* widget : root.findChildren<Widget*>())
+      if (widget->accessibleName() == accessibleName || widget->property("text").toString() == accessibleName)
+        return widget;
+    qFatal("nothing is called %s", qPrintable(accessibleName));
+  }
+  static void type(QLineEdit& field, const QString& text) {
+    field.setFocus();
+    field.selectAll();
+    QTest::keyClicks(&field, text);
+    QTest::keyClick(&field, Qt::Key_Return);
+  }
+
+private slots:
+  void initTestCase() { Theme::apply(*qApp, ThemeChoice::Day); }
+
+  // Typed as timecode at the rate, drop-frame where the rate has it (SMPTE ST 12-1), or as seconds; what cannot be read
+  // changes nothing and says why.
+  void timecodesAreTyped_data() {
+    QTest::addColumn<Rational>("rate");
+    QTest::addColumn<QString>("typed");
+    QTest::addColumn<Rational>("time"); // −1: refused
+    QTest::addColumn<QString>("shown");
+    const Rational ntsc(30000, 1001);
+    QTest::newRow("timecode") << Rational(25) << "00:00:02:10" << Rational(60, 25) << "00:00:02:10";
+    QTest::newRow("seconds") << Rational(25) << "2.4" << Rational(60, 25) << "00:00:02:10";
+    QTest::newRow("to the nearest frame") << Rational(25) << "2.41" << Rational(60, 25) << "00:00:02:10";
+    QTest::newRow("drop-frame") << ntsc << "00:01:00;02" << Rational(1800) / ntsc << "00:01:00;02";
+    QTest::newRow("a label that does not exist") << ntsc << "00:01:00;00" << Rational(-1) << "";
+    QTest::newRow("words") << Rational(25) << "soon" << Rational(-1) << "";
+    QTest::newRow("frame beyond the rate") << Rational(25) << "00:00:01:25" << Rational(-1) << "";
+    QTest::newRow("before the start") << Rational(25) << "-1" << Rational(-1) << "";
+  }
+  void timecodesAreTyped() {
+    QFETCH(Rational, rate);
+    QFETCH(QString, typed);
+    QFETCH(Rational, time);
+    QFETCH(QString, shown);
+    TimecodeField field(QStringLiteral("position"));
+    field.show();
+    field.setRate(FrameRate(rate));
+    field.setTime(Rational(1));
+    const QString before = field.text();
+    QSignalSpy said(&field, &TimecodeField::timeTyped);
+    type(field, typed);
+    if (time < Rational(0)) {
+      QVERIFY(said.isEmpty() && field.time() == Rational(1) && !field.styleSheet().isEmpty());
+      QVERIFY(field.toolTip().size() > 15);
+      field.setTime(Rational(1));
+      field.clearFocus();
+      QCOMPARE(field.text(), before);
+    } else {
+      QVERIFY(said.size() == 1 && field.time() == time);
+      QCOMPARE(field.text(), shown);
+    }
+  }
+
+  void aLineFlowsOnWhereTheWidthEnds() {
+    QWidget line;
+    auto* flow = new FlowLayout(&line, 4);
+    flow->setContentsMargins(0, 0, 0, 0);
+    QList<QWidget*> boxes;
+    for (int i = 0; i < 6; ++i) {
+      boxes << new QWidget(&line);
+      boxes.back()->setFixedSize(50, i == 2 ? 30 : 20);
+      flow->addWidget(boxes.back());
+    }
+    QCOMPARE(flow->heightForWidth(1000), 30);
+    QCOMPARE(flow->heightForWidth(158), 30 + 4 + 20); // three a line
+    QCOMPARE(flow->heightForWidth(50), 5 * 20 + 30 + 5 * 4);
+    line.resize(158, 60);
+    line.show();
+    QVERIFY(boxes[3]->x() == 0 && boxes[3]->y() == 34 && boxes[0]->y() == 5 && boxes[2]->x() == 108);
+    for (int i = 0; i < 3; ++i) boxes[i]->hide();
+    QCOMPARE(flow->heightForWidth(158), 20); // what is hidden takes no room
+  }
+
+  void theFootageListIsFilteredGroupedAndAnswered() {
+    Document document;
+    StripService strips(document);
+    LightService lights(document, m_folder.filePath("lighter"), 1'000'000);
+    FootageView view(document, strips, lights);
+    view.resize(1200, 600);
+    view.show();
+    document.addFootage({{video("/wide.mp4", {1920, 1080}, 25, 10), {}},
+                         {video("/fast.mp4", {1280, 720}, 100, 4), {}},
+                         {sound("/tune.wav", 30), {}}},
+                        Document::AsShots::No);
+    auto* list = view.findChild<QListView*>(QStringLiteral("footageList"));
+    QCOMPARE(list->model()->rowCount(), 3);
+    auto* search = called<QLineEdit>(view, QStringLiteral("Find footage by name or fact"));
+    QTest::keyClicks(search, QStringLiteral("1280"));
+    QCOMPARE(list->model()->rowCount(), 1);
+    search->clear();
+    auto* fact = called<QComboBox>(view, QStringLiteral("Show only footage with this fact"));
+    fact->setCurrentIndex(fact->findText(QStringLiteral("sound only")));
+    emit fact->activated(fact->currentIndex());
+    QVERIFY(list->model()->rowCount() == 1 && list->model()->index(0, 0).data().toString() == QLatin1String("tune"));
+    fact->setCurrentIndex(0);
+    emit fact->activated(0);
+    // "Softer than … needs" comes and goes with the deliverables.
+    const int before = fact->count();
+    Deliverable d = newDeliverable({}, "vertical-story", nullptr);
+    document.addDeliverable(d);
+    QVERIFY(fact->count() == before + 1 && fact->itemText(before).contains(QLatin1String("Vertical story")));
+    fact->setCurrentIndex(before);
+    emit fact->activated(before);
+    QCOMPARE(list->model()->rowCount(), 2);
+    fact->setCurrentIndex(0);
+    emit fact->activated(0);
+
+    // A new group, footage moved into it, renamed in place; undone step by step.
+    view.newGroup();
+    QCOMPARE(document.project().groups.size(), size_t(1));
+    auto* tree = view.findChild<QTreeWidget*>(QStringLiteral("groups"));
+    QCOMPARE(tree->topLevelItemCount(), 2);
+    tree->topLevelItem(1)->setText(0, QStringLiteral("Morning"));
+    QCOMPARE(document.project().groups[0].name, std::string("Morning"));
+    Source moved = document.project().sources[1];
+    moved.group = "g1";
+    document.changeSources({moved}, QStringLiteral("move"));
+    tree->setCurrentItem(tree->topLevelItem(1));
+    QVERIFY(list->model()->rowCount() == 1 && view.shownGroup() == "g1");
+    tree->setCurrentItem(tree->topLevelItem(0));
+    QCOMPARE(list->model()->rowCount(), 3);
+
+    // The answers go to all selected sources.
+    list->selectAll();
+    auto* slow = called<QToolButton>(view, QStringLiteral("Slow motion material"));
+    view.selectSource(1);
+    slow->click();
+    QVERIFY(document.project().sources[1].slowMotion && !document.project().sources[0].slowMotion);
+    document.undoStack().undo();
+    QVERIFY(!document.project().sources[1].slowMotion);
+    view.selectSource(0);
+    called<QToolButton>(view, QStringLiteral("Bars"))->click();
+    auto* top = called<QSpinBox>(view, QStringLiteral("Bars at the top, in pixels"));
+    QVERIFY(top->isVisible());
+    top->setValue(140);
+    QVERIFY(document.project().sources[0].bars == (Bars{0, 140, 0, 0}) &&
+            document.project().sources[0].barsBy == BarsBy::Hand);
+    called<QToolButton>(view, QStringLiteral("Cut burned-in bars away"))->click();
+    QVERIFY(document.project().sources[0].bars.none());
+
+    // A missing file is told above the list.
+    auto* find = called<QAbstractButton>(view, QStringLiteral("Look in a folder …"));
+    QVERIFY(!find->isVisible());
+    document.setMedia({{"s3", fail(ErrorCode::Missing, "the file is not there", "/tune.wav")}});
+    QVERIFY(find->isVisible());
+    // Rows and cards hold the same sources; both are painted.
+    view.setForm(FootageDelegate::Form::Card);
+    QVERIFY(!view.grab().isNull());
+    view.selectSource(2);
+    view.removeSelected();
+    QCOMPARE(document.project().sources.size(), size_t(2));
+    QVERIFY(!find->isVisible());
+  }
+
+  // Handles, keys and fields of the strip, in frames; a bed is slid and its fields are typed.
+  void theStripTrimsAndSlides() {
+    Document document;
+    document.addFootage({{video("/a.mp4", {1920, 1080}, 25, 10), {}}, {video("/b.mp4", {1920, 1080}, 25, 10), {}}},
+                        Document::AsShots::Yes);
+    document.addFootage({{sound("/tune.wav", 12), {}}}, Document::AsShots::No);
+    PosterService posters(document);
+    WaveformService waveforms(document);
+    OrderView view(document, posters, waveforms);
+    view.resize(1020, 200);
+    view.show();
+    OrderStrip& strip = view.strip();
+    const auto& shots = document.project().shots;
+    const double perSecond = (strip.width() - 20) / 20.0;
+    const auto x = [&](double seconds) { return 10 + seconds * perSecond; };
+    const int y = strip.height() - 40;
+    // A press on an end that is not selected selects; then the same place is a handle.
+    const QPoint end(int(x(10)) - 3, y);
+    QTest::mouseClick(&strip, Qt::LeftButton, {}, end);
+    QVERIFY(strip.selectedShots() == std::vector<int>{0} && shots[0].out == Rational(10));
+    QTest::mousePress(&strip, Qt::LeftButton, {}, end);
+    for (int i = 1; i <= 10; ++i) QTest::mouseMove(&strip, end - QPoint(i * 10, 0));
+    QTest::mouseRelease(&strip, Qt::LeftButton, {}, end - QPoint(100, 0));
+    const Rational frames = shots[0].out * Rational(25);
+    QVERIFY(frames.den() == 1 && std::abs(shots[0].out.toDouble() - (10 - 100 / perSecond)) < 0.05);
+    QCOMPARE(document.undoStack().count(), 3); // one gesture, one step
+    document.undoStack().undo();
+    QVERIFY(shots[0].out == Rational(10));
+
+    type(*called<QLineEdit>(view, QStringLiteral("Length of the shot")), QStringLiteral("00:00:04:05"));
+    QVERIFY(shots[0].out == Rational(105, 25));
+    called<QDoubleSpinBox>(view, QStringLiteral("Level of the shot's sound"))->setValue(-7.5);
+    called<QToolButton>(view, QStringLiteral("Mute the shot"))->click();
+    QVERIFY(shots[0].levelDb == -7.5 && shots[0].muted);
+    type(*called<QLineEdit>(view, QStringLiteral("Position in the running order")), QStringLiteral("00:00:02:03"));
+    QVERIFY(strip.playhead() == Rational(53, 25));
+    strip.setFocus();
+    QTest::keyClick(&strip, Qt::Key_PageDown);
+    QVERIFY(strip.playhead() == Rational(105, 25) && strip.selectedShots() == std::vector<int>{1});
+    QTest::keyClick(&strip, Qt::Key_End);
+    QVERIFY(strip.playhead() == document.project().duration());
+    QTest::keyClick(&strip, Qt::Key_Left, Qt::ShiftModifier);
+    QVERIFY(strip.playhead() == document.project().duration() - Rational(10, 25));
+    QTest::keyClick(&strip, Qt::Key_Home);
+    QVERIFY(strip.playhead() == Rational(0));
+    strip.setPlayhead(Rational(999));
+    QVERIFY(strip.playhead() == document.project().duration()); // stopped at the end
+
+    // Counted in another deliverable's frames.
+    Deliverable d = newDeliverable({}, "vertical-story", nullptr);
+    d.rate = FrameRate(Rational(30000, 1001));
+    document.addDeliverable(d);
+    QVERIFY(strip.rate() == d.rate);
+    QVERIFY(
+        called<QLineEdit>(view, QStringLiteral("Position in the running order"))->text().contains(QLatin1Char(';')));
+
+    document.setBeds({{"b1", "s3", Rational(0), Rational(0), Rational(12), 0, Rational(0), Rational(0), false, {}}},
+                     {});
+    QApplication::processEvents();
+    const QPoint bed(200, strip.height() - 20);
+    QTest::mousePress(&strip, Qt::LeftButton, {}, bed);
+    for (int i = 1; i <= 8; ++i) QTest::mouseMove(&strip, bed + QPoint(i * 10, 0));
+    QTest::mouseRelease(&strip, Qt::LeftButton, {}, bed + QPoint(80, 0));
+    const SoundBed& moved = document.project().beds[0];
+    QVERIFY(strip.selectedBed() == 0 && moved.start > Rational(0));
+    QCOMPARE((moved.start * d.rate.value()).den(), int64_t(1)); // on a frame
+    called<QDoubleSpinBox>(view, QStringLiteral("Length of the fade in, seconds"))->setValue(1.5);
+    called<QDoubleSpinBox>(view, QStringLiteral("Level of the sound bed"))->setValue(-12);
+    called<QToolButton>(view, QStringLiteral("Go down under speech"))->click();
+    QVERIFY(document.project().beds[0].fadeIn == Rational(3, 2) && document.project().beds[0].levelDb == -12 &&
+            document.project().beds[0].duck);
+    QVERIFY(!strip.grab().isNull());
+    // Zoomed in, the strip scrolls to the playhead; all of it again.
+    strip.zoomBy(20);
+    strip.setPlayhead(Rational(0));
+    strip.setPlayhead(Rational(8));
+    strip.showAll();
+    view.removeSelected();
+    QVERIFY(document.project().beds.empty());
+    // A region of the same name moves instead of doubling.
+    strip.selectShots({0});
+    view.nameRegion(QStringLiteral("Part"));
+    strip.selectShots({0, 1});
+    view.nameRegion(QStringLiteral("Part"));
+    QVERIFY(document.project().regions.size() == 1 &&
+            document.project().regions[0].out == document.project().duration());
+    view.nameRegion(QStringLiteral("   "));
+    QCOMPARE(document.project().regions.size(), size_t(1));
+  }
+
+  void theOfferIsMadeOnce() {
+    Document document;
+    OfferBar offer(document);
+    QVERIFY(offer.isHidden());
+    document.addFootage({{sound("/tune.wav", 5), {}}}, Document::AsShots::No);
+    QVERIFY(offer.isHidden()); // nothing can be said of shapes yet
+    document.addFootage(
+        {{video("/small.mp4", {1280, 720}, 100, 2), {}}, {video("/large.mp4", {3840, 2160}, 25, 2), {}}},
+        Document::AsShots::No);
+    QVERIFY(!offer.isHidden());
+    auto boxes = offer.findChildren<QCheckBox*>();
+    QVERIFY(boxes.size() == 4 && boxes[0]->text().contains(QStringLiteral("3840×2160 · 25"))); // of the sharpest
+    QVERIFY(boxes[1]->text().contains(QStringLiteral("1080×1920")));
+    boxes[3]->setChecked(false);
+    offer.findChild<QAbstractButton*>(QStringLiteral("takeOffer"))->click();
+    QVERIFY(document.project().deliverables.size() == 3 && offer.isHidden());
+    QCOMPARE(document.undoStack().count(), 3);
+    document.undoStack().undo();
+    QVERIFY(offer.isHidden()); // answered is answered
+    document.startNew();
+    document.addFootage({{video("/other.mp4", {1920, 1080}, 50, 2), {}}}, Document::AsShots::No);
+    QVERIFY(!offer.isHidden());
+    called<QPushButton>(offer, QStringLiteral("Keep what I have"))->click();
+    QVERIFY(offer.isHidden() && document.project().deliverables.empty());
+  }
+
+  void templatesAreKeptByTheDialog() {
+    Document document;
+    document.addDeliverable(newDeliverable({}, "vertical-story", nullptr));
+    TemplateStore store(m_folder.filePath("templates").toStdString());
+    TemplateDialog dialog(document, store);
+    dialog.show();
+    const auto answer = [](const QString& text) {
+      QTimer::singleShot(50, [text] {
+        auto* input = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
+        if (!input) return;
+        input->setTextValue(text);
+        input->accept();
+      });
+    };
+    answer(QStringLiteral("Club night"));
+    called<QPushButton>(dialog, QStringLiteral("&Save this project as a template …"))->click();
+    QCOMPARE(store.all().size(), size_t(1));
+    auto* list = dialog.findChild<QListWidget*>();
+    QVERIFY(list->count() == 1 && list->currentItem()->text() == QLatin1String("Club night"));
+    called<QPushButton>(dialog, QStringLiteral("Start &new projects like this"))->click();
+    QVERIFY(store.defaultName() == "Club night" && list->currentItem()->text().contains(QLatin1String("new projects")));
+    answer(QStringLiteral("a/b"));
+    called<QPushButton>(dialog, QStringLiteral("&Rename …"))->click();
+    bool told = false;
+    for (const QLabel* label : dialog.findChildren<QLabel*>())
+      told = told || label->text().contains(QLatin1String("cannot be a template's name"));
+    QVERIFY(told && store.all()[0].name == "Club night");
+    document.addDeliverable(newDeliverable(document.project(), "square-feed-post", nullptr));
+    called<QPushButton>(dialog, QStringLiteral("&Update it from this project"))->click();
+    QCOMPARE(store.all()[0].project.deliverables.size(), size_t(2));
+    called<QPushButton>(dialog, QStringLiteral("Re&move"))->click();
+    QVERIFY(store.all().empty() && store.defaultName().empty() && list->count() == 0);
+  }
+
+  // The threshold is moved without looking again; single cuts are refused and doubtful ones accepted by hand.
+  void cutsAreReviewedOneByOne() {
+    const QString file = m_folder.filePath("edit.mp4");
+    test::writeClip(file.toStdString(), {160, 90}, FrameRate(), 120, [](int n, int x, int y) {
+      const int base = n < 30 ? 50 : n < 60 ? 95 : n < 90 ? 150 : 160; // the last change is small
+      return test::Yuv{base + (x * 3 + y * (n < 60 ? 1 : 4)) % 60, 128, n < 60 ? 110 : 150};
+    });
+    Document document;
+    document.addFootage({{*probe(file.toStdString()), {}}}, Document::AsShots::Yes);
+    CutReview review(document, 0);
+    review.show();
+    QTRY_VERIFY_WITH_TIMEOUT(!review.searching(), 20000);
+    auto* list = review.findChild<QListWidget*>();
+    auto* accept = review.findChild<QAbstractButton*>(QStringLiteral("acceptCuts"));
+    const auto times = [&] {
+      QStringList all;
+      for (const Rational& time : review.chosenTimes()) all << QString::number((time * Rational(25)).num());
+      return all.join(QLatin1Char(','));
+    };
+    review.setThreshold(6);
+    QCOMPARE(times(), QStringLiteral("30,60"));
+    review.setThreshold(1.5);
+    QCOMPARE(times(), QStringLiteral("30,60,90"));
+    QVERIFY(review.findChild<QSlider*>()->value() == 15 && list->count() == 3);
+    list->item(0)->setCheckState(Qt::Unchecked);
+    QCOMPARE(times(), QStringLiteral("60,90"));
+    review.setThreshold(6); // what was refused stays so
+    QCOMPARE(times(), QStringLiteral("60"));
+    QVERIFY(accept->isEnabled() && accept->text().contains(QLatin1String("1 cut")));
+    called<QPushButton>(review, QStringLiteral("Choose &none"))->click();
+    QVERIFY(!accept->isEnabled());
+    called<QPushButton>(review, QStringLiteral("Choose &all"))->click();
+    QCOMPARE(times(), QStringLiteral("30,60"));
+    QTRY_VERIFY_WITH_TIMEOUT(!list->item(0)->data(Qt::UserRole + 1).value<QImage>().isNull(), 10000);
+  }
+};
+
+QTEST_MAIN(TestParts)
+#include "tst_parts.moc"

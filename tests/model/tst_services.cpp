@@ -1,0 +1,293 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What runs beside the window: pictures, waveforms, cuts, lighter copies, long work on files, measuring.
+#include "analysis/Waveform.h"
+#include "media/Fingerprint.h"
+#include "model/CutSearch.h"
+#include "model/FileRun.h"
+#include "model/FootageImport.h"
+#include "model/LightService.h"
+#include "model/MeasureService.h"
+#include "model/SourceFeed.h"
+#include "model/StripService.h"
+#include "model/WaveformService.h"
+#include "project/ProjectFile.h"
+#include "support/TestMedia.h"
+
+#include <QDir>
+#include <QGuiApplication>
+#include <QSignalSpy>
+#include <QTemporaryDir>
+#include <QTest>
+
+using namespace tromb;
+
+class TestServices : public QObject {
+  Q_OBJECT
+
+  QTemporaryDir m_folder;
+  [[nodiscard]] QString at(const QString& name) const { return m_folder.filePath(name); }
+
+  /// A document with these files brought in, each known.
+  void bringIn(Document& document, const QStringList& files) const {
+    FootageImport import(document);
+    QSignalSpy finished(&import, &FootageImport::finished);
+    import.bringIn(files, Document::AsShots::No);
+    QVERIFY(finished.wait(20000));
+    QCOMPARE(document.project().sources.size(), size_t(files.size()));
+  }
+
+private slots:
+  void initTestCase() {
+    // Each picture carries its number; a click at every second.
+    test::writeClip(
+        at("numbers.mp4").toStdString(), {320, 180}, FrameRate(), 100,
+        [](int n, int x, int) { return test::numberStripe(n, x, 320); }, true);
+    test::writeClip(at("cut.mp4").toStdString(), {320, 180}, FrameRate(), 50, [](int n, int x, int y) {
+      return n < 20 ? test::texture(n, x, y) : test::Yuv{200 - y / 2, 100, 160};
+    });
+  }
+
+  /// The number that a shown picture carries.
+  static int numberIn(const QImage& picture) {
+    int number = 0;
+    for (int stripe = 0; stripe < 16; ++stripe)
+      number = number * 2 +
+               (qGray(picture.pixel((2 * stripe + 1) * picture.width() / 32, picture.height() / 2)) > 126 ? 1 : 0);
+    return number;
+  }
+
+  // The picture asked for is the one shown; of a burst of requests the last is answered; running keeps to real time,
+  // begins where it is told and ends where it is told.
+  void theFeedShowsTheFrameAskedFor() {
+    const auto media = probe(at("numbers.mp4").toStdString());
+    SourceFeed feed;
+    QSignalSpy pictured(&feed, &SourceFeed::pictured);
+    feed.open(*media, {}, {640, 360});
+    for (const int frame : {0, 99, 42, 43}) {
+      feed.show(frame);
+      QTRY_VERIFY_WITH_TIMEOUT(!pictured.isEmpty() && pictured.back()[1].toInt() == frame, 5000);
+      QCOMPARE(numberIn(pictured.back()[0].value<QImage>()), frame);
+    }
+    pictured.clear();
+    for (int frame = 0; frame < 90; ++frame) feed.show(frame);
+    QTRY_VERIFY_WITH_TIMEOUT(!pictured.isEmpty() && pictured.back()[1].toInt() == 89, 5000);
+    QVERIFY(pictured.size() < 45);
+
+    QSignalSpy ended(&feed, &SourceFeed::ended);
+    pictured.clear();
+    QElapsedTimer timer;
+    timer.start();
+    feed.play(50, 75);
+    QVERIFY(feed.playing());
+    QVERIFY(ended.wait(5000));
+    QVERIFY(!feed.playing());
+    const auto milliseconds = timer.elapsed();
+    QVERIFY2(milliseconds > 800 && milliseconds < 3000, qPrintable(QString::number(milliseconds))); // 25 frames: 1 s
+    QVERIFY(pictured.size() >= 5 && pictured.front()[1].toInt() == 50);
+    int last = -1;
+    for (const auto& each : pictured) {
+      QVERIFY(each[1].toInt() > last && each[1].toInt() < 75);
+      last = each[1].toInt();
+      QCOMPARE(numberIn(each[0].value<QImage>()), last);
+    }
+    feed.play(0, 100);
+    QTRY_VERIFY(pictured.back()[1].toInt() < 30);
+    feed.pause();
+    QVERIFY(!feed.playing());
+    // Without bars, and a file that went away is said.
+    feed.open(*media, {0, 20, 0, 20}, {640, 360});
+    feed.show(7);
+    QTRY_COMPARE_WITH_TIMEOUT(pictured.back()[0].value<QImage>().size(), QSize(320, 140), 5000);
+    QSignalSpy failed(&feed, &SourceFeed::failed);
+    MediaInfo gone = *media;
+    gone.path += ".gone";
+    feed.open(gone, {}, {640, 360});
+    QVERIFY(failed.wait(5000));
+  }
+
+  void stripsFollowTheSourcesLength() {
+    Document document;
+    bringIn(document, {at("numbers.mp4")});
+    StripService strips(document);
+    QSignalSpy ready(&strips, &StripService::ready);
+    const Source& source = document.project().sources[0];
+    QVERIFY(!strips.strip(source) && !strips.idle() && ready.wait(10000) && strips.idle());
+    const StripService::Strip* strip = strips.strip(source);
+    QVERIFY(strip && strip->size() == size_t(StripService::kPictures));
+    // Near pictures will do: in order of time, from the key frames of the length.
+    int last = -1;
+    for (const QImage& picture : *strip) {
+      QVERIFY(numberIn(picture) >= last && picture.width() <= 256);
+      last = numberIn(picture);
+    }
+    QVERIFY(last >= 50);
+    // Without its bars it is another strip.
+    Source cut = source;
+    cut.bars = {0, 20, 0, 20};
+    QVERIFY(!strips.strip(cut) && ready.wait(10000));
+    QVERIFY(strips.strip(cut)->front().height() < strip->front().height());
+  }
+
+  void waveformsShowTheClicks() {
+    Document document;
+    bringIn(document, {at("numbers.mp4"), at("cut.mp4")});
+    WaveformService waveforms(document);
+    QSignalSpy ready(&waveforms, &WaveformService::ready);
+    QVERIFY(!waveforms.peaks("s1") && ready.wait(10000));
+    const WaveformService::Peaks* peaks = waveforms.peaks("s1");
+    QVERIFY(peaks && std::abs(int(peaks->size()) - 4 * kPeaksASecond) <= 3);
+    for (int second = 0; second < 4; ++second) {
+      const size_t click = size_t(second) * kPeaksASecond;
+      QVERIFY2((*peaks)[click] > 0.3F && (*peaks)[click + 20] < 0.05F, qPrintable(QString::number(second)));
+    }
+    QVERIFY(!waveforms.peaks("s2") && waveforms.idle()); // silent: nothing to read
+  }
+
+  void cutsComeWithBothPictures() {
+    const auto media = probe(at("cut.mp4").toStdString());
+    CutSearch search;
+    QSignalSpy finished(&search, &CutSearch::finished);
+    QSignalSpy pictured(&search, &CutSearch::pictured);
+    search.start(*media, {}, 0, 50);
+    QVERIFY(finished.wait(10000));
+    const auto cuts = findCuts(search.samples());
+    QVERIFY(cuts.size() == 1 && cuts[0].frame == 20 && cuts[0].from == 19);
+    search.fetch(cuts, {160, 90});
+    QVERIFY(pictured.wait(10000));
+    const auto before = pictured[0][1].value<QImage>();
+    const auto after = pictured[0][2].value<QImage>();
+    QVERIFY(pictured[0][0].toInt() == 20 && !before.isNull() && after.size() == QSize(160, 90));
+    QVERIFY(std::abs(qGray(after.pixel(80, 4)) - qGray(after.pixel(80, 85))) > 60); // the slope of the second scene
+    QSignalSpy failed(&search, &CutSearch::failed);
+    MediaInfo gone = *media;
+    gone.path += ".gone";
+    search.start(gone, {}, 0, 50);
+    QVERIFY(failed.wait(5000));
+  }
+
+  void lighterCopiesAreMadeOnDemand() {
+    Document document;
+    bringIn(document, {at("numbers.mp4")});
+    LightService lights(document, at("lighter"), 1'000'000'000);
+    QSignalSpy ready(&lights, &LightService::ready);
+    QVERIFY(!lights.has("s1") && !lights.find("s1"));
+    lights.ask("s1");
+    lights.ask("s1"); // under way already
+    QVERIFY(lights.underWay("s1") && lights.busy() && ready.wait(20000));
+    QVERIFY(!lights.busy() && lights.has("s1") && lights.find("s1")->video->stored == (Size{160, 90}));
+    QCOMPARE(ready.size(), 1);
+    lights.ask("s1"); // there already
+    QVERIFY(!lights.busy());
+    lights.ask("nobody");
+    QVERIFY(!lights.busy());
+    lights.copies().empty();
+    lights.ask("s1");
+    document.startNew(); // what is under way is not for this project any more
+    QVERIFY(!lights.busy());
+  }
+
+  void measuresAreTakenOnceAFile() {
+    const QString store = at("measured");
+    for (int round = 0; round < 2; ++round) {
+      Document document;
+      MeasureService measuring(document, store);
+      QSignalSpy progress(&measuring, &MeasureService::progress);
+      bringIn(document, {at("numbers.mp4"), at("cut.mp4")});
+      QTRY_VERIFY_WITH_TIMEOUT(!measuring.busy(), 20000);
+      QVERIFY(document.measured("s1") && document.measured("s1")->loudness && !document.measured("s2")->loudness);
+      QVERIFY(document.project().sources[0].barsBy == BarsBy::Measure);
+      QVERIFY(progress.size() >= 4);
+    }
+    QCOMPARE(QDir(store).entryList(QDir::Files).size(), 2);
+    // Opened anew, the project measures what it does not know yet; a document that is replaced forgets the rest.
+    Document document;
+    MeasureService measuring(document, at("measured again"));
+    bringIn(document, {at("numbers.mp4")});
+    document.startNew();
+    QVERIFY(!measuring.busy());
+    QTest::qWait(300);
+    QVERIFY(!document.measured("s1"));
+  }
+
+  void longWorkOnFilesTellsItsEnd() {
+    Document document;
+    bringIn(document, {at("numbers.mp4")});
+    FileRun run;
+    QSignalSpy collected(&run, &FileRun::collected);
+    QSignalSpy failed(&run, &FileRun::failed);
+    Project project = document.project();
+    project.name = "kept";
+    run.collect(project, at("collected"));
+    QVERIFY(collected.wait(20000));
+    const auto copy = loadProject(collected[0][0].toString().toStdString());
+    QVERIFY(copy && *fingerprintOf(copy->sources[0].path) == project.sources[0].fingerprint);
+    run.collect(project, at("collected"));
+    QVERIFY(failed.wait(20000) && failed[0][0].toString().contains(QLatin1String("there already")));
+
+    // A missing file is found in the collected folder, and the document takes it up.
+    QVERIFY(QDir().rename(at("numbers.mp4"), at("moved-away.mp4")));
+    Document reopened;
+    reopened.startNew(document.project());
+    FootageImport import(reopened);
+    QSignalSpy finished(&import, &FootageImport::finished);
+    import.lookAtSources();
+    QVERIFY(finished.wait(20000));
+    QVERIFY(reopened.media("s1") && !*reopened.media("s1"));
+    QSignalSpy found(&run, &FileRun::found);
+    run.lookFor(reopened.project().sources, at("collected"));
+    QVERIFY(found.wait(20000));
+    const auto files = found[0][0].value<std::vector<FoundFile>>();
+    QVERIFY(files.size() == 1 && files[0].certain);
+    reopened.relink({{files[0].sourceId, files[0].path}});
+    import.lookAtSources();
+    QVERIFY(finished.wait(20000));
+    QVERIFY(*reopened.media("s1") && reopened.project().sources[0].path == files[0].path);
+    reopened.undoStack().undo();
+    QVERIFY(reopened.project().sources[0].path == document.project().sources[0].path);
+    QVERIFY(QDir().rename(at("moved-away.mp4"), at("numbers.mp4")));
+  }
+
+  // A card: hundreds of files in nested folders, a few of them bad; all in one step, with progress; cancelled, nothing.
+  void aWholeCardComesInAtOnce() {
+    const QString card = at("card");
+    QByteArray bytes;
+    {
+      QFile clip(at("cut.mp4"));
+      QVERIFY(clip.open(QIODevice::ReadOnly));
+      bytes = clip.readAll();
+    }
+    for (int i = 0; i < 240; ++i) {
+      const QString folder = QStringLiteral("%1/day %2/roll %3").arg(card).arg(i % 3).arg(i % 7);
+      QDir().mkpath(folder);
+      QFile file(QStringLiteral("%1/take %2.mp4").arg(folder).arg(i, 3, 10, QLatin1Char('0')));
+      QVERIFY(file.open(QIODevice::WriteOnly));
+      file.write(i % 80 == 79 ? QByteArray("spoiled") : bytes + QByteArray::number(i)); // each its own fingerprint
+    }
+    Document document;
+    FootageImport import(document);
+    QSignalSpy finished(&import, &FootageImport::finished);
+    QSignalSpy progress(&import, &FootageImport::progress);
+    QSignalSpy refused(&import, &FootageImport::refused);
+    import.bringIn({card}, Document::AsShots::No, {});
+    QVERIFY(finished.wait(60000));
+    QCOMPARE(document.project().sources.size(), size_t(237));
+    QVERIFY(progress.size() > 2 && refused[0][0].toStringList().size() == 3);
+    QCOMPARE(document.undoStack().count(), 1);
+    std::set<std::string> ids;
+    for (const Source& source : document.project().sources) ids.insert(source.id);
+    QCOMPARE(ids.size(), size_t(237));
+
+    Document other;
+    FootageImport stopped(other);
+    QSignalSpy begun(&stopped, &FootageImport::progress);
+    stopped.bringIn({card}, Document::AsShots::No, {});
+    QVERIFY(begun.wait(20000));
+    stopped.cancel();
+    QVERIFY(!stopped.busy());
+    QTest::qWait(100);
+    QVERIFY(other.project() == Project{});
+  }
+};
+
+QTEST_MAIN(TestServices)
+#include "tst_services.moc"
