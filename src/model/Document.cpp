@@ -345,6 +345,13 @@ void Document::editDeliverable(int column, const Deliverable& changed) {
               tr("Change '%1'").arg(QString::fromStdString(before.name)), 0);
 }
 
+void Document::matchRates(const FrameRate& shot) {
+  std::vector<Deliverable> changed = m_project.deliverables;
+  for (Deliverable& d : changed) d.rate = matchedRate(d.destination, shot);
+  pushChanges(m_stack, *this, m_project.deliverables, changed,
+              tr("Deliver at %1").arg(QString::fromStdString(shot.name())), 0);
+}
+
 void Document::removeDeliverables(std::vector<int> columns) {
   auto items = held(m_project.deliverables, std::move(columns));
   const QString text = counted(int(items.size()), tr("Remove a deliverable"), tr("Remove %1 deliverables"));

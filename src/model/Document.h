@@ -86,6 +86,8 @@ public:
   void addDeliverable(const Deliverable& deliverable);
   void addDeliverables(const std::vector<Deliverable>& deliverables, const QString& text);
   void editDeliverable(int column, const Deliverable& changed); ///< id and framings are kept
+  /// Gives every deliverable the rate that was shot, as far as its destination takes it.
+  void matchRates(const FrameRate& shot);
   void removeDeliverables(std::vector<int> columns);
   void moveDeliverable(int from, int to);
   /// Changes framings; calls with the same `gesture` (> 0) on the same cells merge into one step.

@@ -187,6 +187,14 @@ double FootageFilter::key(int row) const {
     return media->video ? double(media->video->stored.width) * media->video->stored.height : 0;
   case Order::Rate:
     return media->kind == MediaKind::Video ? media->video->clock.rate().toDouble() : 0;
+  case Order::Scan:
+    return media->video ? double(media->video->scan) : -1;
+  case Order::BitDepth:
+    return media->video ? media->video->bitDepth : 0;
+  case Order::Colour: // the wider and brighter, the later
+    return media->video ? media->video->colour.transfer * 100 + media->video->colour.primaries : 0;
+  case Order::Channels:
+    return media->audio.empty() ? 0 : media->audio.front().channels;
   case Order::Loudness: {
     const Measured* measured = m_model.document().measured(m_model.source(row).id);
     return measured && measured->loudness ? measured->loudness->integratedLufs : -1000;

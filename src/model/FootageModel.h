@@ -35,7 +35,7 @@ class FootageFilter : public QSortFilterProxyModel {
   Q_OBJECT
 
 public:
-  enum class Order { BroughtIn, Name, Length, Pixels, Rate, Loudness, FileSize };
+  enum class Order { BroughtIn, Name, Length, Pixels, Rate, Scan, BitDepth, Colour, Channels, Loudness, FileSize };
   enum class Fact {
     Any,
     Video,

@@ -251,7 +251,7 @@ private slots:
     auto* offer = window.findChild<QWidget*>(QStringLiteral("offerBar"));
     QTRY_VERIFY(offer->isVisible());
     QTest::mouseClick(window.findChild<QAbstractButton*>(QStringLiteral("takeOffer")), Qt::LeftButton);
-    QCOMPARE(window.document().project().deliverables.size(), size_t(1)); // 180 lines are too few for companions
+    QCOMPARE(window.document().project().deliverables.size(), size_t(3)); // 360 lines: no vertical that is worth it
     QVERIFY(!offer->isVisible());
 
     window.footage().selectSource(0);

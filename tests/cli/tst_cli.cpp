@@ -93,6 +93,7 @@ private slots:
                 {"frame @p.tromb --deliverable Story --number 0 --at 1 --out @f.png", 2, ""},
                 {"frame @p.tromb --deliverable Story --number 0 --out @no/such/f.png", 4, "cannot be written"},
                 {"export @p.tromb --out /proc/x", 4, "folder"},
+                {"export @p.tromb --region Ending --out @out", 2, "has none"},
                 {"proof @text.mp4", 3, "not a video"},
                 {"proof @wide.mp4 --project @p.tromb", 2, ""},
                 {"proof @wide.mp4 --project @p.tromb --deliverable Story", 1, "SHORT canvas"},
@@ -173,6 +174,32 @@ private slots:
          {"canvas", "rate", "frames", "duration", "codec", "profile", "level", "pixel-format", "colour", "index-first",
           "peak-bit-rate", "average-bit-rate", "bars", "sound", "sound-length", "loudness"})
       QVERIFY2(codes.contains(QLatin1String(code)), code);
+  }
+  // A part alone, again and again: its own name, its own length, and the same picture as the whole has there.
+  void aRegionIsExportedAlone() {
+    auto project = *loadProject(m_folder.filePath("p.tromb").toStdString());
+    project.regions = {{"r1", "Middle", Rational(2, 5), Rational(6, 5), {}}};
+    QVERIFY(saveProject(project, m_folder.filePath("part.tromb").toStdString()).has_value());
+    std::vector<std::string> arguments{"export", "@part.tromb",   "--region", "Middle",     "--out",
+                                       "@parts", "--deliverable", "Story",    "--progress", "json"};
+    QCOMPARE(cli(arguments).code, 0);
+    QCOMPARE(cli(arguments).code, 4);
+    arguments.push_back("--overwrite");
+    const Said said = cli(arguments);
+    QVERIFY2(said.code == 0, said.err.c_str());
+    const std::string last = said.out.substr(said.out.rfind('\n', said.out.size() - 2) + 1);
+    QVERIFY(Json::parse(last)["path"].get<std::string>().ends_with("p Middle Story.mp4"));
+    const Said wrong = cli({"export", "@part.tromb", "--region", "End", "--out", "@parts"});
+    QVERIFY(wrong.code == 2 && wrong.err.find("there are Middle") != std::string::npos);
+    const Json found = Json::parse(cli({"probe", "@parts/p Middle Story.mp4", "--json"}).out)[0];
+    QVERIFY(found["video"]["frameCount"] == 20 && std::abs(found["durationSeconds"].get<double>() - 0.8) < 1e-9);
+  }
+  // What is measured: burned-in bars, real scan and loudness, in the contract's keys.
+  void measuredFactsAreTold() {
+    const Json object = Json::parse(cli({"probe", "@wide.mp4", "--measure", "--json"}).out)[0];
+    QVERIFY(object["measured"]["scan"] == "progressive" && object["measured"]["bars"]["top"] == 0);
+    const Json sound = Json::parse(cli({"probe", "@sound.wav", "--measure", "--json"}).out)[0];
+    QVERIFY(sound["measured"]["loudness"].contains("integratedLufs") && !sound["measured"].contains("bars"));
   }
   void frameWritesThePicture() {
     QCOMPARE(cli({"frame", "@p.tromb", "--deliverable", "Story", "--number", "3", "--out", "@a.png"}).code, 0);

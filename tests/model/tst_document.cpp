@@ -224,6 +224,22 @@ private slots:
     QCOMPARE(model.complaints(), 1);
   }
 
+  // Matching is one action and one undo step; what a destination does not take is halved.
+  void matchingTakesTheRateThatWasShot() {
+    Document document;
+    document.addFootage({{media("/a.mp4"), {}}}, Document::AsShots::Yes);
+    document.addDeliverable(shape(document, {1920, 1080}));
+    document.addDeliverable(newDeliverable(document.project(), "vertical-story", nullptr));
+    const Project before = document.project();
+    document.matchRates(FrameRate(Rational(60000, 1001)));
+    QVERIFY(document.project().deliverables[0].rate.value() == Rational(60000, 1001));
+    QVERIFY(document.project().deliverables[1].rate.value() == Rational(30000, 1001));
+    document.undoStack().undo();
+    QVERIFY(document.project() == before);
+    document.matchRates(FrameRate(Rational(25)));
+    QVERIFY(!document.undoStack().canUndo() || document.project() == before); // nothing to match
+  }
+
   void splitsAndMovesKeepFramings() {
     Document document;
     document.addFootage({{media("/a.mp4"), {}}, {media("/b.mp4"), {}}, {media("/c.mp4"), {}}}, Document::AsShots::Yes);

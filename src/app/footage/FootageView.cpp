@@ -170,8 +170,8 @@ QWidget* FootageView::buildList() {
   m_fact->setAccessibleName(tr("Show only footage with this fact"));
   m_order = new QComboBox(bar);
   m_order->setAccessibleName(tr("Order of the footage"));
-  m_order->addItems({tr("as brought in"), tr("by name"), tr("by length"), tr("by pixels"), tr("by rate"),
-                     tr("by loudness"), tr("by file size")});
+  m_order->addItems({tr("as brought in"), tr("by name"), tr("by length"), tr("by pixels"), tr("by rate"), tr("by scan"),
+                     tr("by bit depth"), tr("by colour"), tr("by channels"), tr("by loudness"), tr("by file size")});
   m_down = new QToolButton(bar);
   m_down->setCheckable(true);
   m_down->setIcon(icon(QStringLiteral("arrow-down")));
@@ -211,7 +211,7 @@ QWidget* FootageView::buildList() {
   m_list->setModel(&m_filter);
   m_list->setItemDelegate(m_delegate);
   m_list->setSelectionMode(QAbstractItemView::ExtendedSelection);
-  m_list->setEditTriggers(QAbstractItemView::EditKeyPressed);
+  m_list->setEditTriggers(QAbstractItemView::NoEditTriggers); // the window's F2 renames
   m_list->setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
   m_list->setFrameShape(QFrame::NoFrame);
   m_list->setMouseTracking(true);
@@ -433,6 +433,10 @@ void FootageView::removeSelected() {
 
 void FootageView::renameSelected() {
   m_list->edit(m_list->currentIndex());
+}
+
+bool FootageView::hasListFocus() const {
+  return m_list->hasFocus();
 }
 
 bool FootageView::eventFilter(QObject* watched, QEvent* event) {

@@ -40,6 +40,7 @@ public:
   void newGroup();
   void removeSelected();
   void renameSelected();
+  [[nodiscard]] bool hasListFocus() const;
 
 signals:
   void addRequested(bool atPlayhead);

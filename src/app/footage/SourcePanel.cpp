@@ -18,7 +18,7 @@ namespace tromb {
 SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* parent)
     : QWidget(parent), m_document(document), m_lights(lights), m_name(new QLabel(this)), m_facts(new QLabel(this)),
       m_slow(new QToolButton(this)), m_under(new QPushButton(icon(QStringLiteral("music")), tr("Lay under"), this)),
-      m_light(new QPushButton(this)) {
+      m_light(new QPushButton(this)), m_match(new QPushButton(this)) {
   setAccessibleName(tr("What the source is and what follows"));
   m_bars = buildBars();
   m_name->setProperty("rank", "head");
@@ -58,6 +58,7 @@ SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* pare
   answers->setContentsMargins(0, 0, 0, 0);
   answers->addWidget(m_setBars);
   answers->addWidget(m_slow);
+  answers->addWidget(m_match);
   answers->addWidget(m_under);
   answers->addWidget(m_light);
   rows->addWidget(line);
@@ -68,6 +69,11 @@ SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* pare
            [slow](Source& source) { source.slowMotion = slow; });
   });
   connect(m_under, &QPushButton::clicked, this, &SourcePanel::layUnderRequested);
+  m_match->setToolTip(tr("Gives all deliverables the rate that was shot, as far as their destinations take it"));
+  connect(m_match, &QPushButton::clicked, this, [this] {
+    const Result<MediaInfo>* media = m_ids.empty() ? nullptr : m_document.media(m_ids.front());
+    if (media && *media && (*media)->kind == MediaKind::Video) m_document.matchRates((*media)->video->clock.rate());
+  });
   connect(m_light, &QPushButton::clicked, this, [this] {
     for (const std::string& id : m_ids) m_lights.ask(id);
   });
@@ -182,6 +188,13 @@ void SourcePanel::refresh() {
   m_bars->setVisible(picture && m_setBars->isChecked());
   m_slow->setVisible(picture && media->kind == MediaKind::Video);
   m_under->setVisible(media && !media->audio.empty());
+  // One action makes the cadence even, where it is not; slow motion material is never matched.
+  bool uneven = false;
+  if (picture && media->kind == MediaKind::Video && !source->slowMotion && !media->video->clock.variable())
+    for (const Deliverable& d : m_document.project().deliverables)
+      uneven = uneven || matchedRate(d.destination, media->video->clock.rate()) != d.rate;
+  m_match->setVisible(uneven);
+  if (uneven) m_match->setText(tr("Deliver at %1").arg(QString::fromStdString(media->video->clock.rate().name())));
   if (picture) {
     const int sides[] = {source->bars.left, source->bars.top, source->bars.right, source->bars.bottom};
     for (int i = 0; i < 4; ++i) m_sides[i]->setValue(sides[i]);

@@ -45,6 +45,7 @@ private:
   QToolButton* m_slow;
   QPushButton* m_under;
   QPushButton* m_light;
+  QPushButton* m_match;
   QToolButton* m_setBars = nullptr;
   bool m_barsAsked = false; ///< the fields were shown or hidden by hand
   bool m_showing = false;

@@ -238,8 +238,15 @@ void MainWindow::buildMenus() {
                          QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Up), [this] { moveSelectedShot(-1); }));
   edit->addAction(action(tr("Move shot &later"), QStringLiteral("arrow-down"),
                          QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Down), [this] { moveSelectedShot(1); }));
-  edit->addAction(action(tr("Re&name shot …"), QStringLiteral("pencil"), QKeySequence(Qt::Key_F2),
-                         [this] { renameShot(m_sheet->currentIndex().row()); }));
+  edit->addAction(action(tr("Re&name …"), QStringLiteral("pencil"), QKeySequence(Qt::Key_F2), [this] {
+    const auto rows = m_order->strip().selectedShots();
+    if (m_view == View::Sources && m_footage->hasListFocus())
+      m_footage->renameSelected();
+    else if (m_order->strip().hasFocus() && !rows.empty())
+      renameShot(rows.front());
+    else
+      renameShot(m_sheet->currentIndex().row());
+  }));
   edit->addAction(action(tr("Chan&ge deliverable …"), {}, QKeySequence(Qt::SHIFT | Qt::Key_F2),
                          [this] { editDeliverable(m_sheet->currentIndex().column()); }));
 

@@ -53,6 +53,13 @@ std::string freeDeliverableName(const Project& project, const std::string& wante
   return name;
 }
 
+FrameRate matchedRate(const std::string& destinationId, const FrameRate& shot) {
+  const Destination* to = destination(destinationId);
+  if (!to || shot.value() <= to->mostRate.value()) return shot;
+  const Rational half = shot.value() / Rational(2); // halved evenly
+  return half <= to->mostRate.value() ? FrameRate(half) : to->mostRate;
+}
+
 Deliverable newDeliverable(const Project& project, const std::string& destinationId, const MediaInfo* first) {
   Deliverable d;
   d.id = freshId(project.deliverables, "d");
@@ -68,9 +75,7 @@ Deliverable newDeliverable(const Project& project, const std::string& destinatio
     d.canvas = to->canvas;
     d.encoding.bitRate = to->bitRate;
     d.encoding.audioBitRate = to->audioBitRate;
-    // Twice the rate that is taken is halved evenly; anything else above it becomes the highest taken.
-    const Rational half = d.rate.value() / Rational(2);
-    if (d.rate.value() > to->mostRate.value()) d.rate = half <= to->mostRate.value() ? FrameRate(half) : to->mostRate;
+    d.rate = matchedRate(destinationId, d.rate);
   }
   d.name = freeDeliverableName(project, d.name);
   return d;

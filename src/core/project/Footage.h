@@ -30,6 +30,10 @@ using Footage = std::map<std::string, Result<MediaInfo>>;
 [[nodiscard]] Deliverable newDeliverable(const Project& project, const std::string& destinationId,
                                          const MediaInfo* first);
 
+/// The rate that a deliverable has when it is matched to footage: the footage's own, or, where the deliverable's
+/// destination does not take that, half of it, else the highest that is taken.
+[[nodiscard]] FrameRate matchedRate(const std::string& destinationId, const FrameRate& shot);
+
 /// What a piece made from this footage is usually delivered as: its own size and rate, and vertical, square and tall
 /// companions whose canvases stay sharp (detail ≥ 1), the usual ones where these do. The media must have a picture.
 [[nodiscard]] std::vector<Deliverable> suggestedDeliverables(const Project& project, const MediaInfo& media,
