@@ -89,6 +89,50 @@ private slots:
     QCOMPARE(readCutSamples(*media, 0, kFrames, stopped.get_token()).error().code, ErrorCode::Cancelled);
   }
 
+  // Dissolves of the usual lengths, and fades to and from black, are doubtful and no cuts; a slow change of light and a
+  // pan are neither.
+  void whatChangesSlowlyIsNoCut_data() {
+    QTest::addColumn<QString>("kind");
+    QTest::addColumn<int>("length");
+    QTest::addColumn<int>("doubtful");
+    QTest::newRow("dissolve of 12") << "dissolve" << 12 << 1;
+    QTest::newRow("dissolve of 25") << "dissolve" << 25 << 1;
+    QTest::newRow("dissolve of 36") << "dissolve" << 36 << 1;
+    QTest::newRow("fade to black") << "black" << 25 << 1;
+    QTest::newRow("pan") << "pan" << 0 << 0;
+    QTest::newRow("fast pan") << "fast pan" << 0 << 0;
+    QTest::newRow("still") << "still" << 0 << 0;
+    QTest::newRow("noise") << "noise" << 0 << 0;
+  }
+  void whatChangesSlowlyIsNoCut() {
+    QFETCH(QString, kind);
+    QFETCH(int, length);
+    QFETCH(int, doubtful);
+    const auto picture = [](int which, int n, int x, int y) { return scene(which, n, x * 2, y * 2); };
+    test::writeClip(path("slow.mp4"), {160, 90}, FrameRate(), 150, [&](int n, int x, int y) {
+      if (kind == QLatin1String("still")) return picture(1, 0, x, y);
+      if (kind == QLatin1String("noise"))
+        return Yuv{60 + int((uint32_t(n * 7919 + x * 104729 + y * 1299709) * 2654435761U) >> 25), 128, 128};
+      if (kind.endsWith(QLatin1String("pan")))
+        return picture(3, n * (kind.startsWith(QLatin1String("fast")) ? 6 : 1), x, y);
+      const double share = std::clamp((n - 60) / double(length), 0.0, 1.0);
+      return mixed(picture(1, n, x, y), kind == QLatin1String("black") ? Yuv{16, 128, 128} : picture(5, n, x, y),
+                   share);
+    });
+    const auto samples = readCutSamples(*probe(path("slow.mp4")), 0, 150);
+    QVERIFY(samples.has_value());
+    int hard = 0;
+    int found = 0;
+    for (const FoundCut& cut : findCuts(*samples)) {
+      if (!cut.dissolve) ++hard;
+      if (cut.dissolve) ++found;
+      if (cut.dissolve && doubtful == 1)
+        QVERIFY2(cut.frame >= 55 && cut.frame <= 65 + length, qPrintable(QString::number(cut.frame)));
+    }
+    QCOMPARE(hard, 0);
+    QCOMPARE(found, doubtful);
+  }
+
   // The real scan, by FFmpeg's idet filter in our own reading, against its own words on the same file: footage made of
   // fields whatever its label, and a progressive one that is mislabelled.
   void scanIsMeasuredNotBelieved_data() {

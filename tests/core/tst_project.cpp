@@ -11,6 +11,7 @@
 #include <QTemporaryDir>
 #include <QTest>
 #include <nlohmann/json.hpp>
+#include <random>
 
 using namespace tromb;
 
@@ -150,6 +151,53 @@ private slots:
     QCOMPARE(fromText(json.dump(), "/").error().code, ErrorCode::ProjectTooNew);
     QCOMPARE(loadProject("/nowhere/at/all.tromb").error().code, ErrorCode::Missing);
     QCOMPARE(loadProject("/tmp").error().code, ErrorCode::Unreadable);
+  }
+
+  // A property over chance: whatever a file is changed to, it is read whole or refused with a reason; never half, never
+  // a crash; and what is read can be written and read again, the same.
+  void spoiledFilesAreReadWholeOrRefused() {
+    const std::string text = toText(sample("/j"), "/j");
+    std::mt19937 dice(29);
+    int read = 0;
+    int refused = 0;
+    for (int round = 0; round < 3000; ++round) {
+      std::string spoiled = text;
+      const int changes = 1 + int(dice() % 3);
+      for (int i = 0; i < changes; ++i) {
+        const size_t at = dice() % spoiled.size();
+        switch (dice() % 5) {
+        case 0:
+          spoiled[at] = char(dice() % 256);
+          break;
+        case 1:
+          spoiled.erase(at, dice() % 40);
+          break;
+        case 2:
+          spoiled.insert(at, spoiled.substr(dice() % spoiled.size(), dice() % 60));
+          break;
+        case 3: { // a number becomes another
+          const size_t digit = spoiled.find_first_of("0123456789", at);
+          if (digit != std::string::npos)
+            spoiled.replace(digit, 1, std::to_string(int64_t(dice()) * (dice() % 2 ? 1 : -1000)));
+          break;
+        }
+        default:
+          spoiled.resize(at);
+        }
+        if (spoiled.empty()) break;
+      }
+      const auto project = fromText(spoiled, "/j", "spoiled.tromb");
+      if (!project) {
+        ++refused;
+        QVERIFY(project.error().code == ErrorCode::ProjectInvalid || project.error().code == ErrorCode::ProjectTooNew);
+        QVERIFY(!project.error().message.empty() && !project.error().hint.empty());
+        continue;
+      }
+      ++read;
+      const auto again = fromText(toText(*project, "/j"), "/j");
+      QVERIFY2(again && *again == *project, spoiled.c_str());
+    }
+    QVERIFY2(read > 50 && refused > 100, qPrintable(QStringLiteral("%1 read, %2 refused").arg(read).arg(refused)));
   }
 
   void filesKeepToThePublishedSchema() {

@@ -117,6 +117,33 @@ private slots:
     QVERIFY(mixed(p) != whole);
   }
 
+  // Whatever a file's rate and channels, its tone keeps its pitch and its place, and ends up on both sides.
+  void soundOfAnyKindIsLaidUnder_data() {
+    QTest::addColumn<QStringList>("format");
+    QTest::newRow("mono") << QStringList{"-ac", "1", "-ar", "48000"};
+    QTest::newRow("44.1 kHz") << QStringList{"-ac", "2", "-ar", "44100"};
+    QTest::newRow("96 kHz, 24 bit") << QStringList{"-ac", "2", "-ar", "96000", "-c:a", "pcm_s24le"};
+    QTest::newRow("11 kHz, 8 bit") << QStringList{"-ac", "1", "-ar", "11025", "-c:a", "pcm_u8"};
+  }
+  void soundOfAnyKindIsLaidUnder() {
+    QFETCH(QStringList, format);
+    (void)run(QStringLiteral("ffmpeg"),
+              QStringList{"-v", "error", "-y", "-f", "lavfi", "-i", "sine=f=800:d=4,volume=4"} + format +
+                  QStringList{at("any.wav")});
+    Project p = project({clip("quiet.mov", "anullsrc=d=8"), at("any.wav")});
+    addShot(p, "s1", Rational(0), Rational(8));
+    p.beds = {{"b1", "s2", Rational(2), Rational(0), Rational(4), 0, Rational(0), Rational(0), false, {}}};
+    const auto sound = mixed(p);
+    const double level = amplitude(sound, 4, 800);
+    QVERIFY2(level > 0.2 && level < 0.8, qPrintable(QString::number(level)));
+    QVERIFY(amplitude(sound, 1.9, 800) < 1e-3 && amplitude(sound, 6.1, 800) < 1e-3);
+    // It begins where it is laid: within 2 ms, its fade in included.
+    size_t first = 0;
+    while (first < sound.size() && std::abs(sound[first]) < 0.02F) ++first;
+    QVERIFY2(std::abs(double(first) / kSoundRate - 2) < 0.003, qPrintable(QString::number(double(first) / kSoundRate)));
+    for (const float value : sound) QVERIFY(std::isfinite(value));
+  }
+
   void bedsFadeAndEndWithTheRunningOrder() {
     Project p = project({clip("quiet.mov", "anullsrc=d=8"), clip("music.mov", "sine=f=500:d=8,volume=4")});
     addShot(p, "s1", Rational(0), Rational(6));

@@ -109,7 +109,6 @@ FootageView::FootageView(Document& document, StripService& strips, LightService&
   connect(&m_filter, &QAbstractItemModel::rowsRemoved, this, [this] { refreshCount(); });
   connect(&document, &Document::mediaChanged, this, [this] { refreshCount(); });
   connect(&document, &Document::sourcesRemoved, this, [this] { refreshCount(); });
-  connect(&document, &Document::sourceChanged, this, [this] { refreshGroups(); });
   refreshGroups();
   refreshFacts();
   refreshCount();
@@ -291,13 +290,7 @@ void FootageView::refreshGroups() {
   const QString shown = groupId(m_groups->currentItem());
   const QSignalBlocker quiet(m_groups);
   m_groups->clear();
-  const auto count = [this](const std::string& group) {
-    int n = 0;
-    for (const Source& source : m_document.project().sources) n += source.group == group ? 1 : 0;
-    return n;
-  };
   auto* all = new QTreeWidgetItem(m_groups, {tr("All footage")});
-  all->setToolTip(0, tr("%1 sources").arg(m_document.project().sources.size()));
   m_groups->setCurrentItem(all);
   const std::function<void(QTreeWidgetItem*, const std::string&)> fill = [&](QTreeWidgetItem* parent,
                                                                              const std::string& id) {
@@ -305,7 +298,6 @@ void FootageView::refreshGroups() {
       if (group.parent != id) continue;
       auto* item = parent ? new QTreeWidgetItem(parent) : new QTreeWidgetItem(m_groups);
       item->setText(0, QString::fromStdString(group.name));
-      item->setToolTip(0, counted(count(group.id), tr("1 source"), tr("%1 sources")));
       item->setData(0, kGroupRole, QString::fromStdString(group.id));
       item->setFlags(item->flags() | Qt::ItemIsEditable);
       if (shown == QString::fromStdString(group.id)) m_groups->setCurrentItem(item);
@@ -384,6 +376,7 @@ void FootageView::moveTo(const std::string& group) {
     changed.back().group = group;
   }
   m_document.changeSources(changed, tr("Move to a group"));
+  refreshCount();
 }
 
 void FootageView::groupMenu(const QPoint& at) {

@@ -79,9 +79,14 @@ SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* pare
   });
   connect(&lights, &LightService::progress, this, &SourcePanel::refreshLight);
   const auto again = [this] { refresh(); };
-  connect(&document, &Document::sourceChanged, this, again);
+  // Only what is described here: others are measured meanwhile, and somebody may be typing.
+  connect(&document, &Document::sourceChanged, this, [this](int row) {
+    if (!m_ids.empty() && m_ids.front() == m_document.project().sources[size_t(row)].id) refresh();
+  });
+  connect(&document, &Document::mediaChanged, this, [this](const QStringList& ids) {
+    if (!m_ids.empty() && ids.contains(QString::fromStdString(m_ids.front()))) refresh();
+  });
   connect(&document, &Document::sourcesRemoved, this, again);
-  connect(&document, &Document::mediaChanged, this, again);
   connect(&document, &Document::deliverablesInserted, this, again);
   connect(&document, &Document::deliverablesRemoved, this, again);
   connect(&document, &Document::deliverableChanged, this, again);
