@@ -211,6 +211,23 @@ private slots:
     QVERIFY(!find->isVisible());
   }
 
+  // Every size of the window settles: no layout chases its own tail.
+  void theViewSettlesAtEverySize() {
+    Document document;
+    StripService strips(document);
+    LightService lights(document, m_folder.filePath("lighter2"), 1'000'000);
+    FootageView view(document, strips, lights);
+    document.addFootage({{video("/wide.mp4", {1920, 1080}, 25, 10), {}}}, Document::AsShots::No);
+    for (int i = 0; i < 6; ++i) document.addDeliverable(newDeliverable(document.project(), "vertical-story", nullptr));
+    view.show();
+    view.selectSource(0);
+    for (int height = 420; height < 900; height += 7) {
+      view.resize(1280, height);
+      QApplication::processEvents();
+    }
+    QVERIFY(view.viewer().width() > 100);
+  }
+
   // Handles, keys and fields of the strip, in frames; a bed is slid and its fields are typed.
   void theStripTrimsAndSlides() {
     Document document;

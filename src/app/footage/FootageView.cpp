@@ -86,6 +86,8 @@ FootageView::FootageView(Document& document, StripService& strips, LightService&
   scrolled->setWidgetResizable(true);
   scrolled->setFrameShape(QFrame::NoFrame);
   scrolled->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  // Always there: a bar that came and went would change the width, and with it the picture's height, without end.
+  scrolled->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOn);
   scrolled->setFocusPolicy(Qt::NoFocus);
   scrolled->setAccessibleName(tr("The chosen source"));
   scrolled->setWidget(right);
