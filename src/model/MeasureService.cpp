@@ -52,7 +52,8 @@ void MeasureService::work(const std::stop_token& stop) {
     std::stop_token current;
     {
       std::unique_lock lock(m_mutex);
-      if (!m_changed.wait(lock, stop, [this] { return !m_jobs.empty(); })) return;
+      // Closing a window does not wait for what is still to be measured.
+      if (!m_changed.wait(lock, stop, [this] { return !m_jobs.empty(); }) || stop.stop_requested()) return;
       job = std::move(m_jobs.front());
       m_jobs.pop_front();
       m_current = {};

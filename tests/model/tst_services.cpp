@@ -207,6 +207,17 @@ private slots:
     QVERIFY(!measuring.busy());
     QTest::qWait(300);
     QVERIFY(!document.measured("s1"));
+    // A service that goes while much is to be measured leaves it: only what was under way may have been kept.
+    Document closing;
+    const QString left = at("measured partly");
+    {
+      const MeasureService going(closing, left);
+      const auto media = probe(at("numbers.mp4").toStdString());
+      std::vector<Document::NewFootage> many;
+      for (int i = 0; i < 40; ++i) many.push_back({*media, "0-" + std::to_string(i)});
+      closing.addFootage(many, Document::AsShots::No);
+    }
+    QVERIFY(QDir(left).entryList(QDir::Files).size() <= 2);
   }
 
   void longWorkOnFilesTellsItsEnd() {
