@@ -35,7 +35,8 @@ Project largeProject(const QString& folder, const QString& clip, const MediaInfo
     QFile::link(clip, path);
     MediaInfo each = media;
     each.path = path.toStdString();
-    p.sources.push_back(newSource(p, each, Bars{}));
+    p.sources.push_back(newSource(p, each));
+    p.sources.back().barsBy = FactBy::Measure;
     p.sources.back().fingerprint = "0-" + std::to_string(i);
   }
   for (int i = 0; i < 500; ++i) p.shots.push_back(newShot(p, p.sources[size_t(i * 7 % 300)], media));

@@ -93,8 +93,9 @@ Result<Project> makeProject(const std::vector<demo::Scene>& scenes, const std::s
     if (!media) return tl::unexpected(media.error());
     const auto measured = measurePictures(*media);
     if (!measured) return tl::unexpected(measured.error());
-    project.sources.push_back(newSource(project, *media, measured->bars));
+    project.sources.push_back(newSource(project, *media));
     Source& source = project.sources.back();
+    takeIn(source, *measured);
     if (const auto fingerprint = fingerprintOf(media->path)) source.fingerprint = *fingerprint;
     source.slowMotion = media->kind == MediaKind::Video && media->video->clock.rate().value() == Rational(100);
     if (!scene.group.empty()) source.group = groupNamed(project, scene.group);

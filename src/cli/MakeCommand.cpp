@@ -80,7 +80,8 @@ private:
       const auto measured = measurePictures(*info, stop);
       if (!measured) return tl::unexpected(measured.error());
       media = *info;
-      m_project.sources.push_back(newSource(m_project, media, measured->bars));
+      m_project.sources.push_back(newSource(m_project, media));
+      takeIn(m_project.sources.back(), *measured);
       if (auto fingerprint = fingerprintOf(path)) m_project.sources.back().fingerprint = *fingerprint;
       m_media.emplace(m_project.sources.back().id, media);
       shot = newShot(m_project, m_project.sources.back(), media);

@@ -126,11 +126,7 @@ Status Document::save(const QString& path) {
 void Document::setMedia(const std::vector<Learned>& learned) {
   QStringList ids;
   for (const Learned& each : learned) {
-    auto media = each.media;
-    // What was measured outranks what the file says of itself.
-    if (const Measured* found = measured(each.sourceId); found && media && media->video && found->scan)
-      media->video->scan = *found->scan;
-    m_footage.insert_or_assign(each.sourceId, std::move(media));
+    m_footage.insert_or_assign(each.sourceId, each.media);
     ids << QString::fromStdString(each.sourceId);
   }
   if (!ids.isEmpty()) emit mediaChanged(ids);
@@ -138,10 +134,7 @@ void Document::setMedia(const std::vector<Learned>& learned) {
 
 bool Document::takeIn(Source& source) const {
   const Measured* found = measured(source.id);
-  if (!found || source.barsBy != BarsBy::Nobody) return false;
-  source.barsBy = BarsBy::Measure;
-  source.bars = found->bars;
-  return !found->bars.none();
+  return found && tromb::takeIn(source, *found);
 }
 
 void Document::setMeasured(const std::string& sourceId, const std::string& fingerprint, const Measured& measured) {
@@ -155,7 +148,6 @@ void Document::setMeasured(const std::string& sourceId, const std::string& finge
     emit identityChanged();
   }
   emit sourceChanged(row);
-  if (const auto at = m_footage.find(sourceId); at != m_footage.end()) setMedia({{sourceId, at->second}});
 }
 
 void Document::addFootage(const std::vector<NewFootage>& files, AsShots asShots, const std::string& group) {
@@ -313,16 +305,19 @@ void Document::splitShot(int row, const std::vector<Rational>& sourceTimes) {
 }
 
 void Document::setGroups(const std::vector<Group>& groups, const QString& text) {
-  if (groups != m_project.groups) m_stack.push(new ListCommand<Group>(*this, text, m_project.groups, groups, 0));
+  if (groups != m_project.groups) m_stack.push(new PartCommand(*this, text, m_project.groups, groups));
 }
 
 void Document::setRegions(const std::vector<Region>& regions, const QString& text, int gesture) {
-  if (regions != m_project.regions)
-    m_stack.push(new ListCommand<Region>(*this, text, m_project.regions, regions, gesture));
+  if (regions != m_project.regions) m_stack.push(new PartCommand(*this, text, m_project.regions, regions, gesture));
 }
 
 void Document::setBeds(const std::vector<SoundBed>& beds, const QString& text, int gesture) {
-  if (beds != m_project.beds) m_stack.push(new ListCommand<SoundBed>(*this, text, m_project.beds, beds, gesture));
+  if (beds != m_project.beds) m_stack.push(new PartCommand(*this, text, m_project.beds, beds, gesture));
+}
+
+void Document::setOutput(const Output& output, const QString& text) {
+  if (output != m_project.output) m_stack.push(new PartCommand(*this, text, m_project.output, output));
 }
 
 void Document::addDeliverable(const Deliverable& deliverable) {

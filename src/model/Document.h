@@ -96,6 +96,7 @@ public:
   void setGroups(const std::vector<Group>& groups, const QString& text);
   void setRegions(const std::vector<Region>& regions, const QString& text, int gesture = 0);
   void setBeds(const std::vector<SoundBed>& beds, const QString& text, int gesture = 0);
+  void setOutput(const Output& output, const QString& text); ///< its naming must be good, see namingFault
   [[nodiscard]] int newGesture() { return ++m_gesture; }
 
 signals:
@@ -125,6 +126,7 @@ signals:
   void groupsChanged();
   void regionsChanged();
   void bedsChanged();
+  void outputChanged();
   void identityChanged(); ///< name, path or saved state
 
 private:

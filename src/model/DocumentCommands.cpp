@@ -56,20 +56,25 @@ template <> struct Listed<Deliverable> {
   static void moving(Document& d, int from, int to) { emit d.deliverableAboutToMove(from, to); }
   static void moved(Document& d) { emit d.deliverableMoved(); }
 };
-template <> struct Listed<Group> {
+template <> struct Whole<std::vector<Group>> {
   static constexpr int kMergeId = 5;
   static auto& of(Project& project) { return project.groups; }
   static void replaced(Document& d) { emit d.groupsChanged(); }
 };
-template <> struct Listed<Region> {
+template <> struct Whole<std::vector<Region>> {
   static constexpr int kMergeId = 6;
   static auto& of(Project& project) { return project.regions; }
   static void replaced(Document& d) { emit d.regionsChanged(); }
 };
-template <> struct Listed<SoundBed> {
+template <> struct Whole<std::vector<SoundBed>> {
   static constexpr int kMergeId = 7;
   static auto& of(Project& project) { return project.beds; }
   static void replaced(Document& d) { emit d.bedsChanged(); }
+};
+template <> struct Whole<Output> {
+  static constexpr int kMergeId = 8;
+  static auto& of(Project& project) { return project.output; }
+  static void replaced(Document& d) { emit d.outputChanged(); }
 };
 
 template <typename Item> void ItemsCommand<Item>::putIn() {
@@ -133,21 +138,21 @@ template <typename Item> void ChangeCommand<Item>::put(const std::vector<Item>& 
   }
 }
 
-template <typename Item> int ListCommand<Item>::id() const {
-  return m_gesture > 0 ? Listed<Item>::kMergeId : -1;
+template <typename Part> int PartCommand<Part>::id() const {
+  return m_gesture > 0 ? Whole<Part>::kMergeId : -1;
 }
 
-template <typename Item> bool ListCommand<Item>::mergeWith(const QUndoCommand* other) {
-  const auto* later = static_cast<const ListCommand*>(other);
+template <typename Part> bool PartCommand<Part>::mergeWith(const QUndoCommand* other) {
+  const auto* later = static_cast<const PartCommand*>(other);
   if (later->m_gesture != m_gesture) return false;
   m_after = later->m_after;
   setObsolete(m_after == m_before);
   return true;
 }
 
-template <typename Item> void ListCommand<Item>::put(const std::vector<Item>& items) {
-  Listed<Item>::of(project()) = items;
-  Listed<Item>::replaced(document());
+template <typename Part> void PartCommand<Part>::put(const Part& part) {
+  Whole<Part>::of(project()) = part;
+  Whole<Part>::replaced(document());
 }
 
 template class ItemsCommand<Source>;
@@ -158,9 +163,10 @@ template class MoveCommand<Deliverable>;
 template class ChangeCommand<Source>;
 template class ChangeCommand<Shot>;
 template class ChangeCommand<Deliverable>;
-template class ListCommand<Group>;
-template class ListCommand<Region>;
-template class ListCommand<SoundBed>;
+template class PartCommand<std::vector<Group>>;
+template class PartCommand<std::vector<Region>>;
+template class PartCommand<std::vector<SoundBed>>;
+template class PartCommand<Output>;
 
 void FramingCommand::put(std::optional<Framing> Change::*side) {
   std::vector<CellPlace> places;

@@ -24,6 +24,8 @@ private:
 
 /// Where a document keeps items of a kind, and the signals that tell of them.
 template <typename Item> struct Listed;
+/// The same of a part that is changed as a whole.
+template <typename Part> struct Whole;
 
 /// An item taken out, with what belongs to it, so that it can be put back.
 template <typename Item> struct Held {
@@ -79,10 +81,10 @@ private:
   int m_gesture;
 };
 
-/// Swaps a whole short list: groups, regions or sound beds.
-template <typename Item> class ListCommand final : public DocumentCommand {
+/// Swaps a whole part of the project: groups, regions, sound beds, or what is said of its files.
+template <typename Part> class PartCommand final : public DocumentCommand {
 public:
-  ListCommand(Document& document, const QString& text, std::vector<Item> before, std::vector<Item> after, int gesture)
+  PartCommand(Document& document, const QString& text, Part before, Part after, int gesture = 0)
       : DocumentCommand(document, text), m_before(std::move(before)), m_after(std::move(after)), m_gesture(gesture) {}
   void redo() override { put(m_after); }
   void undo() override { put(m_before); }
@@ -90,9 +92,9 @@ public:
   bool mergeWith(const QUndoCommand* other) override;
 
 private:
-  void put(const std::vector<Item>& items);
-  std::vector<Item> m_before;
-  std::vector<Item> m_after;
+  void put(const Part& part);
+  Part m_before;
+  Part m_after;
   int m_gesture;
 };
 

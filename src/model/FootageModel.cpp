@@ -60,7 +60,8 @@ QVariant FootageModel::data(const QModelIndex& index, int role) const {
     return QString::fromStdString(s.path);
   case Qt::AccessibleTextRole: {
     QString said = QString::fromStdString(sourceName(s));
-    if (const MediaInfo* info = media(index.row())) said += QStringLiteral(", ") + factsLine(*info);
+    if (const MediaInfo* info = media(index.row()))
+      said += QStringLiteral(", ") + factsLine(asTaken(m_document.project().sources[size_t(index.row())], *info));
     for (const Consequence& c : consequencesOf(m_document, s))
       said += QStringLiteral("; ") + c.about + QStringLiteral(": ") + c.text;
     return said;
@@ -144,7 +145,7 @@ bool FootageFilter::hasFact(int row) const {
   case Fact::FastRate:
     return moving && video.clock.rate().value() > Rational(30);
   case Fact::Interlaced:
-    return moving && video.scan != Scan::Progressive;
+    return moving && scanOf(source, video) != Scan::Progressive;
   case Fact::Variable:
     return video.clock.variable();
   case Fact::NotSquare:
@@ -172,8 +173,8 @@ bool FootageFilter::filterAcceptsRow(int row, const QModelIndex&) const {
   if (!inGroup(source.group) || !hasFact(row)) return false;
   if (m_text.isEmpty()) return true;
   const MediaInfo* media = m_model.media(row);
-  const QString all =
-      QString::fromStdString(sourceName(source) + "\n" + source.path + "\n") + (media ? factsLine(*media) : QString());
+  const QString all = QString::fromStdString(sourceName(source) + "\n" + source.path + "\n") +
+                      (media ? factsLine(asTaken(source, *media)) : QString());
   return all.contains(m_text, Qt::CaseInsensitive);
 }
 
@@ -188,7 +189,7 @@ double FootageFilter::key(int row) const {
   case Order::Rate:
     return media->kind == MediaKind::Video ? media->video->clock.rate().toDouble() : 0;
   case Order::Scan:
-    return media->video ? double(media->video->scan) : -1;
+    return media->video ? double(scanOf(m_model.source(row), *media->video)) : -1;
   case Order::BitDepth:
     return media->video ? media->video->bitDepth : 0;
   case Order::Colour: // the wider and brighter, the later

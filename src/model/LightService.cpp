@@ -11,14 +11,20 @@ LightService::LightService(Document& document, const QString& folder, qint64 lim
   connect(&document, &Document::aboutToReset, this, &LightService::cancel);
 }
 
+std::string LightService::keyOf(const Source& source) const {
+  const Result<MediaInfo>* media = m_document.media(source.id);
+  if (source.fingerprint.empty() || !media || !*media || !(*media)->video) return source.fingerprint;
+  return source.fingerprint + "-" + scanWord(scanOf(source, *(*media)->video));
+}
+
 std::optional<MediaInfo> LightService::find(const std::string& sourceId) const {
   const Source* source = m_document.project().source(sourceId);
-  return source ? m_copies.find(source->fingerprint) : std::nullopt;
+  return source ? m_copies.find(keyOf(*source)) : std::nullopt;
 }
 
 bool LightService::has(const std::string& sourceId) const {
   const Source* source = m_document.project().source(sourceId);
-  return source && m_copies.has(source->fingerprint);
+  return source && m_copies.has(keyOf(*source));
 }
 
 bool LightService::underWay(const std::string& sourceId) const {
@@ -52,28 +58,29 @@ void LightService::next() {
     m_queue.pop_front();
     return next();
   }
-  m_thread = std::jthread([this, id, info = **media, print = source->fingerprint](const std::stop_token& stop) {
-    auto told = std::chrono::steady_clock::time_point{};
-    const Status done = m_copies.make(info, print, stop, [&](double fraction) {
-      const auto now = std::chrono::steady_clock::now();
-      if (now - told < std::chrono::milliseconds(150)) return;
-      told = now;
-      QMetaObject::invokeMethod(this, [this, fraction] {
-        m_fraction = fraction;
-        emit progress();
+  m_thread =
+      std::jthread([this, id, info = asTaken(*source, **media), print = keyOf(*source)](const std::stop_token& stop) {
+        auto told = std::chrono::steady_clock::time_point{};
+        const Status done = m_copies.make(info, print, stop, [&](double fraction) {
+          const auto now = std::chrono::steady_clock::now();
+          if (now - told < std::chrono::milliseconds(150)) return;
+          told = now;
+          QMetaObject::invokeMethod(this, [this, fraction] {
+            m_fraction = fraction;
+            emit progress();
+          });
+        });
+        QMetaObject::invokeMethod(this, [this, id, done, stop] {
+          if (stop.stop_requested()) return;
+          m_queue.pop_front();
+          if (done)
+            emit ready(QString::fromStdString(id));
+          else
+            emit failed(QString::fromStdString(sentence(done.error())));
+          next();
+          emit progress();
+        });
       });
-    });
-    QMetaObject::invokeMethod(this, [this, id, done, stop] {
-      if (stop.stop_requested()) return;
-      m_queue.pop_front();
-      if (done)
-        emit ready(QString::fromStdString(id));
-      else
-        emit failed(QString::fromStdString(sentence(done.error())));
-      next();
-      emit progress();
-    });
-  });
 }
 
 } // namespace tromb

@@ -34,6 +34,8 @@ signals:
 
 private:
   void next();
+  /// A copy is of the pictures as the source's scan makes them.
+  [[nodiscard]] std::string keyOf(const Source& source) const;
   Document& m_document;
   LightCopies m_copies;
   std::deque<std::string> m_queue; ///< the first is under way

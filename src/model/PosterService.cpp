@@ -49,30 +49,31 @@ const Poster* PosterService::poster(int row) {
   if (!media || !*media || !(*media)->video) return nullptr;
   const int64_t frame = (*media)->video->clock.nearest((shot.in + shot.out) / Rational(2));
   const Bars& b = source.bars;
-  const QString key = QStringLiteral("%1|%2|%3,%4,%5,%6")
+  const QString key = QStringLiteral("%1|%2|%3,%4,%5,%6|%7")
                           .arg(QString::fromStdString(source.path))
                           .arg(frame)
                           .arg(b.left)
                           .arg(b.top)
                           .arg(b.right)
-                          .arg(b.bottom);
+                          .arg(b.bottom)
+                          .arg(int(scanOf(source, *(*media)->video)));
   if (const Poster* there = m_cache.object(key)) return there;
   if (m_underWay.contains(key) || m_failed.contains(key)) return nullptr;
   m_underWay.insert(key);
-  m_pool.start(
-      [this, key, frame, info = **media, bars = b, id = QString::fromStdString(shot.id), stop = m_stop.get_token()] {
-        if (stop.stop_requested()) return;
-        const auto picture = sourcePicture(info, bars, frame, kMost, false);
-        Poster* poster = picture ? made(*picture) : nullptr;
-        QMetaObject::invokeMethod(this, [this, key, id, poster] {
-          m_underWay.remove(key);
-          if (!poster)
-            m_failed.insert(key);
-          else
-            m_cache.insert(key, poster, int(poster->levels.front().sizeInBytes() / 768) + 1);
-          emit ready(id);
-        });
-      });
+  m_pool.start([this, key, frame, info = asTaken(source, **media), bars = b, id = QString::fromStdString(shot.id),
+                stop = m_stop.get_token()] {
+    if (stop.stop_requested()) return;
+    const auto picture = sourcePicture(info, bars, frame, kMost, false);
+    Poster* poster = picture ? made(*picture) : nullptr;
+    QMetaObject::invokeMethod(this, [this, key, id, poster] {
+      m_underWay.remove(key);
+      if (!poster)
+        m_failed.insert(key);
+      else
+        m_cache.insert(key, poster, int(poster->levels.front().sizeInBytes() / 768) + 1);
+      emit ready(id);
+    });
+  });
   return nullptr;
 }
 

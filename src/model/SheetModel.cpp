@@ -218,6 +218,7 @@ QStringList SheetModel::shotLines(int row) const {
   if (!*media) return lines << (media->error().code == ErrorCode::Missing ? tr("file missing") : tr("cannot be read"));
   if (!(*media)->video) return lines << tr("no picture");
   const VideoInfo& video = *(*media)->video;
+  const Source& source = *m_document.project().source(shot.source);
   const SizeF size = video.shape().uprightWithBars();
   const QString pixels = QStringLiteral("%1×%2").arg(std::lround(size.width)).arg(std::lround(size.height));
   if ((*media)->kind == MediaKind::Still)
@@ -225,11 +226,11 @@ QStringList SheetModel::shotLines(int row) const {
   else
     lines << tr("%1 · %2%3")
                  .arg(pixels, QString::fromStdString(video.clock.rate().name()),
-                      video.clock.variable()            ? tr(" variable")
-                      : video.scan == Scan::Progressive ? QString()
-                                                        : tr(" interlaced"));
+                      video.clock.variable()                       ? tr(" variable")
+                      : scanOf(source, video) == Scan::Progressive ? QString()
+                                                                   : tr(" interlaced"));
   QString length = QString::fromStdString(clockText(shot.duration()));
-  if (!m_document.project().source(shot.source)->bars.none()) length += tr(" · bars cut");
+  if (!source.bars.none()) length += tr(" · bars cut");
   if ((*media)->kind == MediaKind::Video && (*media)->audio.empty()) length += tr(" · silent");
   return lines << length;
 }

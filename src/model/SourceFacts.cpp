@@ -114,14 +114,23 @@ std::vector<Consequence> consequencesOf(const Document& document, const Source& 
         if (pixels_ > 0) cut << text(words).arg(pixels_);
       found.push_back({Kind::Bars, State::Good, text("Bars"),
                        text("burned in, cut away: %1").arg(cut.join(QStringLiteral(", "))),
-                       source.barsBy == BarsBy::Measure});
+                       source.barsBy == FactBy::Measure});
     } else if (measured && !measured->bars.none()) {
       found.push_back({Kind::Bars, State::Bars, text("Bars"), text("burned in and kept, as you asked"), true});
     }
-    if (video.scan != Scan::Progressive && media.kind == MediaKind::Video)
-      found.push_back({Kind::Interlaced, State::Soft, text("Scan"),
-                       text("interlaced: combs will show on motion, it is not de-interlaced yet"),
-                       measured && measured->scan.has_value()});
+    if (const Scan scan = scanOf(source, video); media.kind == MediaKind::Video) {
+      const bool interlaced = scan != Scan::Progressive;
+      const bool contradicts = scan != video.scan;
+      if (interlaced)
+        found.push_back({Kind::Interlaced, State::Good, text("Scan"),
+                         contradicts ? text("interlaced, though the file says progressive: de-interlaced")
+                                     : text("interlaced: de-interlaced, one picture of each pair of fields"),
+                         source.scanBy == FactBy::Measure});
+      else if (contradicts)
+        found.push_back({Kind::Interlaced, State::Good, text("Scan"),
+                         text("progressive, though the file says interlaced: left as it is"),
+                         source.scanBy == FactBy::Measure});
+    }
     if (video.pixelAspect != Rational(1))
       found.push_back({Kind::NotSquare, State::Good, text("Pixels"),
                        text("not square (%1): widened to %2")

@@ -35,23 +35,23 @@ const StripService::Strip* StripService::strip(const Source& source) {
   if (const Strip* there = m_cache.object(key)) return there;
   if (m_underWay.contains(key) || m_failed.contains(key)) return nullptr;
   m_underWay.insert(key);
-  m_pool.start(
-      [this, key, info = **media, bars = b, id = QString::fromStdString(source.id), stop = m_stop.get_token()] {
-        const auto pictures = sourceStrip(info, bars, kPictures, kMost, stop);
-        auto* strip = pictures && !stop.stop_requested() ? new Strip : nullptr;
-        if (strip)
-          for (const ScreenPicture& p : *pictures)
-            strip->push_back(
-                QImage(p.bytes.data(), p.size.width, p.size.height, p.size.width * 4, QImage::Format_RGB32).copy());
-        QMetaObject::invokeMethod(this, [this, key, id, strip] {
-          m_underWay.remove(key);
-          if (!strip)
-            m_failed.insert(key);
-          else
-            m_cache.insert(key, strip, int(strip->size()) * 150);
-          emit ready(id);
-        });
-      });
+  m_pool.start([this, key, info = asTaken(source, **media), bars = b, id = QString::fromStdString(source.id),
+                stop = m_stop.get_token()] {
+    const auto pictures = sourceStrip(info, bars, kPictures, kMost, stop);
+    auto* strip = pictures && !stop.stop_requested() ? new Strip : nullptr;
+    if (strip)
+      for (const ScreenPicture& p : *pictures)
+        strip->push_back(
+            QImage(p.bytes.data(), p.size.width, p.size.height, p.size.width * 4, QImage::Format_RGB32).copy());
+    QMetaObject::invokeMethod(this, [this, key, id, strip] {
+      m_underWay.remove(key);
+      if (!strip)
+        m_failed.insert(key);
+      else
+        m_cache.insert(key, strip, int(strip->size()) * 150);
+      emit ready(id);
+    });
+  });
   return nullptr;
 }
 

@@ -16,8 +16,10 @@
 #include <QDir>
 #include <QElapsedTimer>
 #include <QFileInfo>
+#include <QRegularExpression>
 #include <QSpinBox>
 #include <QStandardPaths>
+#include <QTranslator>
 #include <cstdio>
 
 namespace {
@@ -33,6 +35,18 @@ void settle(tromb::MainWindow& window) {
   runUntil([&] { return window.settled(); }, 60'000);
   runUntil([&] { return false; }, 150);
 }
+
+/// Makes every label as long as German ones may be, to see what gives way.
+class LongWords : public QTranslator {
+public:
+  using QTranslator::QTranslator;
+  [[nodiscard]] bool isEmpty() const override { return false; }
+  [[nodiscard]] QString translate(const char*, const char* text, const char*, int) const override {
+    QString words = QString::fromUtf8(text);
+    static const QRegularExpression kWord(QStringLiteral("([A-Za-z]{4,})"));
+    return words.replace(kWord, QStringLiteral("\\1größe"));
+  }
+};
 
 } // namespace
 
@@ -61,11 +75,15 @@ int main(int argc, char** argv) {
   }
   if (qEnvironmentVariableIsSet("TROMB_LOOK")) {
     // To be looked at and not kept: large type, an empty project's first footage, the smaller dialogs.
-    QFont large(QApplication::font());
-    large.setPointSizeF(large.pointSizeF() * 1.5);
     const QFont usual = QApplication::font();
-    QApplication::setFont(large);
-    {
+    QFont large(usual);
+    large.setPointSizeF(large.pointSizeF() * 1.5);
+    LongWords longer;
+    for (const bool words : {false, true}) {
+      if (words)
+        QApplication::installTranslator(&longer);
+      else
+        QApplication::setFont(large);
       tromb::MainWindow window;
       window.show();
       window.openProject(project);
@@ -74,13 +92,18 @@ int main(int argc, char** argv) {
       window.footage().selectSource(2);
       window.order().strip().selectBed(0);
       settle(window);
-      shoot(window, "look-large-footage");
+      shoot(window, words ? "look-long-footage" : "look-large-footage");
       window.order().strip().selectShots({3});
       window.showView(tromb::MainWindow::View::Sheet);
       settle(window);
-      shoot(window, "look-large-sheet");
+      shoot(window, words ? "look-long-sheet" : "look-large-sheet");
+      tromb::ExportDialog dialog(window.document(), QDir::tempPath(), &window);
+      dialog.show();
+      settle(window);
+      shoot(dialog, words ? "look-long-export" : "look-large-export");
+      QApplication::setFont(usual);
     }
-    QApplication::setFont(usual);
+    QApplication::removeTranslator(&longer);
     tromb::MainWindow window;
     window.show();
     window.showView(tromb::MainWindow::View::Sources);

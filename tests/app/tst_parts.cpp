@@ -193,7 +193,7 @@ private slots:
     QVERIFY(top->isVisible());
     top->setValue(140);
     QVERIFY(document.project().sources[0].bars == (Bars{0, 140, 0, 0}) &&
-            document.project().sources[0].barsBy == BarsBy::Hand);
+            document.project().sources[0].barsBy == FactBy::Hand);
     called<QToolButton>(view, QStringLiteral("Cut burned-in bars away"))->click();
     QVERIFY(document.project().sources[0].bars.none());
 

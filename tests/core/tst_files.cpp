@@ -126,6 +126,7 @@ private slots:
     TemplateStore store(path("templates"));
     Project p = with({path("a")});
     p.deliverables[0].framings["h1"] = {};
+    p.output = {"{deliverable} {size}", -16, -2, {}};
     QVERIFY(store.save("Club night", p, false).has_value());
     QCOMPARE(store.save("Club night", p, false).error().code, ErrorCode::Exists);
     for (const char* bad : {"", ".hidden", "a/b"})

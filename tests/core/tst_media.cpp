@@ -144,6 +144,55 @@ private slots:
     QVERIFY(reader->goTo(119).has_value());
     QVERIFY(reader->read()->frame && !reader->read()->frame);
   }
+  // FFmpeg's own bwdif, run by its tool over the whole file, is the outside measure; ours must give the same picture
+  // however it is reached.
+  void fieldsBecomeWholePictures_data() {
+    QTest::addColumn<Scan>("scan");
+    QTest::addColumn<QString>("word");
+    QTest::newRow("top field first") << Scan::TopFieldFirst << "tff";
+    QTest::newRow("bottom field first") << Scan::BottomFieldFirst << "bff";
+  }
+  void fieldsBecomeWholePictures() {
+    QFETCH(Scan, scan);
+    QFETCH(QString, word);
+    constexpr int kWidth = 192;
+    constexpr int kHeight = 112;
+    constexpr int kCount = 40;
+    ffmpeg(QStringLiteral("-f lavfi -i testsrc2=s=%1x%2:r=50:d=1.6 -vf tinterlace=interleave_%3 -c:v libx264 -g 12 "
+                          "-bf 2 -crf 12 %4")
+               .arg(kWidth)
+               .arg(kHeight)
+               .arg(word == QLatin1String("tff") ? "top" : "bottom", at("woven.mp4")));
+    ffmpeg(QStringLiteral("-i %1 -vf bwdif=mode=send_frame:parity=%2:deint=all -pix_fmt yuv420p -f rawvideo %3")
+               .arg(at("woven.mp4"), word, at("whole.yuv")));
+    QFile file(at("whole.yuv"));
+    QVERIFY(file.open(QIODevice::ReadOnly));
+    const QByteArray whole = file.readAll();
+    constexpr int kBytes = kWidth * kHeight * 3 / 2;
+    QCOMPARE(whole.size(), kBytes * kCount);
+    const auto same = [&](const Frame& frame, int n) {
+      for (int y = 0; y < kHeight; ++y)
+        for (int x = 0; x < kWidth; ++x)
+          if (test::lumaAt(frame, x, y) != uchar(whole[n * kBytes + y * kWidth + x])) return false;
+      return true;
+    };
+    auto info = probe(path("woven.mp4"));
+    QCOMPARE(info->video->scan, Scan::Progressive); // the file does not say so
+    QVERIFY(!same(*VideoReader::open(*info)->frameAt(7), 7));
+    info->video->scan = scan;
+    auto reader = VideoReader::open(*info);
+    for (const int n : {0, 1, 25, 24, 11, 12, 13, 39, 38, 0, 26, 39, 5})
+      QVERIFY2(same(*reader->frameAt(n), n), qPrintable(QString::number(n)));
+    QVERIFY(same(*reader->frameAt(5000), 39));
+    QVERIFY(reader->goTo(3).has_value());
+    for (int n = 3; n < kCount; ++n) {
+      const auto got = reader->read();
+      QVERIFY(got && got->frame && got->number == n);
+      QVERIFY2(same(got->frame, n), qPrintable(QString::number(n)));
+    }
+    QVERIFY(!reader->read()->frame);
+  }
+
   void variableRatesKeepTheirTimes() {
     const auto info = probe(path("variable.mp4"));
     auto reader = VideoReader::open(*info);

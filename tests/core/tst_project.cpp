@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "geometry/LegalSize.h"
 #include "project/AtomicFile.h"
+#include "project/FileName.h"
 #include "project/Footage.h"
 #include "project/ProjectFile.h"
 #include "support/TestMedia.h"
@@ -23,7 +24,16 @@ class TestProject : public QObject {
     p.name = "Sample";
     p.groups = {{"g1", "Card", "", {}}, {"g2", "Morning", "g1", {}}};
     p.sources.resize(2);
-    p.sources[0] = {"s1", folder + "/footage/a.mp4", "A clip", "g2", "1234-ab", {0, 140, 0, 138}, BarsBy::Measure, true,
+    p.sources[0] = {"s1",
+                    folder + "/footage/a.mp4",
+                    "A clip",
+                    "g2",
+                    "1234-ab",
+                    {0, 140, 0, 138},
+                    FactBy::Measure,
+                    Scan::BottomFieldFirst,
+                    FactBy::Hand,
+                    true,
                     {}};
     p.sources[1].id = "s2";
     p.sources[1].path = "/elsewhere/far/away/b.mov";
@@ -32,6 +42,7 @@ class TestProject : public QObject {
         {"h2", "s2", "", Rational(0), Rational(7, 3), Rational(1), 0, false, {}}};
     p.regions = {{"r1", "Opening", Rational(1, 25), Rational(4), {}}};
     p.beds = {{"b1", "s2", Rational(2), Rational(1), Rational(9, 2), -6, Rational(1, 2), Rational(1), true, {}}};
+    p.output = {"{deliverable} {size}", -16, -2, {}};
     Deliverable d;
     d.id = "d1";
     d.name = "Story";
@@ -110,6 +121,9 @@ private slots:
                 {"/groups/1/parent", "\"g9\"", "/groups"},
                 {"/sources/0/group", "\"g9\"", "/sources/0/group"},
                 {"/sources/0/barsBy", "\"chance\"", "/sources/0/barsBy"},
+                {"/sources/0/scan", "\"sideways\"", "/sources/0/scan"},
+                {"/output/naming", "\"{project} {size}\"", "/output/naming"},
+                {"/output/loudnessLufs", "3", "/output/loudnessLufs"},
                 {"/regions/0/out", "\"1/25\"", "/regions/0/out"},
                 {"/regions/0/name", "\"\"", "/regions/0/name"},
                 {"/beds/0/source", "\"s9\"", "/beds/0/source"},
@@ -271,6 +285,61 @@ private slots:
                 detail(media.video->shape(), place(media.video->shape(), d.canvas, Framing{})) >= 1);
       QVERIFY(suggested[1].rate.value() == Rational(25));
     }
+    // A mean of uneven frames is no rate to deliver at: the usual one nearest to it.
+    MediaInfo uneven;
+    uneven.path = "/a.mp4";
+    uneven.video.emplace();
+    uneven.video->stored = {1920, 1080};
+    uneven.video->clock = FrameClock({0, 3, 7, 10}, Rational(1, 100), FrameRate(Rational(95'763'200, 3'195'679)));
+    QCOMPARE(newDeliverable({}, {}, &uneven).rate.name(), std::string("29.97"));
+  }
+
+  void filesAreNamedByTheirPattern_data() {
+    QTest::addColumn<QString>("pattern");
+    QTest::addColumn<QString>("region");
+    QTest::addColumn<QString>("name"); // empty: refused
+    QTest::newRow("usual") << ""
+                           << ""
+                           << "Open day Story";
+    QTest::newRow("usual, of a region") << ""
+                                        << "Gate"
+                                        << "Open day Gate Story";
+    QTest::newRow("all words") << "{deliverable}_{size}_{rate}_{region}"
+                               << "Gate"
+                               << "Story_1080x1920_29.97_Gate";
+    QTest::newRow("a region is never lost") << "final {deliverable}"
+                                            << "Gate"
+                                            << "final Story Gate";
+    QTest::newRow("nothing leaves a gap") << "{region}  {deliverable} {region}"
+                                          << ""
+                                          << "Story";
+    QTest::newRow("what files cannot have") << "../{deliverable}: a/b"
+                                            << ""
+                                            << "-.-Story- a-b";
+    QTest::newRow("no deliverable") << "{project}"
+                                    << ""
+                                    << "";
+    QTest::newRow("unknown word") << "{deliverable} {weather}"
+                                  << ""
+                                  << "";
+    QTest::newRow("open") << "{deliverable} {size"
+                          << ""
+                          << "";
+  }
+  void filesAreNamedByTheirPattern() {
+    QFETCH(QString, pattern);
+    QFETCH(QString, region);
+    QFETCH(QString, name);
+    Deliverable d;
+    d.name = "Story";
+    d.canvas = {1080, 1920};
+    d.rate = FrameRate(Rational(30000, 1001));
+    QCOMPARE(namingFault(pattern.toStdString()).empty(), !name.isEmpty());
+    if (name.isEmpty()) return;
+    const std::string found = fileName(pattern.toStdString(), {"Open day", region.toStdString(), &d});
+    QCOMPARE(QString::fromStdString(found), name);
+    d.name = QString(300, QChar(0xE9)).toStdString();
+    QVERIFY(fileName({}, {"", "", &d}).size() == 220); // two bytes each, cut between them
   }
 };
 

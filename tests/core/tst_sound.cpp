@@ -3,6 +3,7 @@
 #include "export/Exporter.h"
 #include "project/Footage.h"
 #include "render/SoundMix.h"
+#include "render/SoundTarget.h"
 #include "support/TestMedia.h"
 
 #include <QTemporaryDir>
@@ -234,6 +235,47 @@ private slots:
       for (const ProofCheck& check : file.proof->checks)
         QVERIFY2(check.pass || check.code.ends_with("bit-rate"), (check.code + ": " + check.found).c_str());
     QVERIFY(!Plan::build(p, footage, "d1", {"r2", "none", Rational(100), Rational(101), {}}));
+  }
+
+  // EBU Tech 3341, test signal 1: a stereo 1 kHz sine at −23 dBFS is at −23 LUFS; so the gain to a target is the
+  // target + 23, until the peak (here the sine's own) is in the way. FFmpeg's ebur128 filter reads the exported file.
+  void theWholeMeetsItsLoudness_data() {
+    QTest::addColumn<double>("target");
+    QTest::addColumn<double>("gain");
+    QTest::newRow("as mixed") << 0.0 << 0.0;
+    QTest::newRow("up") << -16.0 << 7.0;
+    QTest::newRow("down") << -24.0 << -1.0;
+    QTest::newRow("held by the peak") << -8.0 << 14.5; // peak limit −8 dBTP, half a decibel kept free: −8.5 + 23
+  }
+  void theWholeMeetsItsLoudness() {
+    QFETCH(double, target);
+    QFETCH(double, gain);
+    const QString tone = QStringLiteral("%1*sin(2*PI*1000*t)").arg(std::pow(10, -23 / 20.0));
+    const QString file = clip(QStringLiteral("tone.mov"), QStringLiteral("aevalsrc=%1|%1:s=48000:d=8").arg(tone));
+    Project p = project({file});
+    addShot(p, "s1", Rational(0), Rational(8));
+    p.output.mostPeakDbtp = -8;
+    if (target != 0) p.output.loudnessLufs = target;
+    const Region part{"r1", "part", Rational(2), Rational(5), {}};
+    const Footage footage = probeFootage(p);
+    const auto whole = Plan::build(p, footage, "d1");
+    for (const auto& plan : {whole, Plan::build(p, footage, "d1", part)}) {
+      const auto found = soundGainDb(*plan);
+      QVERIFY2(found && std::abs(*found - gain) < 0.1, qPrintable(QString::number(found.value_or(99))));
+    }
+    ExportRequest request;
+    request.plans = {*whole};
+    request.projectName = "loud";
+    request.folder = at("out").toStdString();
+    request.overwrite = true;
+    const auto files = exportPlans(request, {});
+    QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
+    const QString said = run(QStringLiteral("ffmpeg"),
+                             {"-i", QString::fromStdString((*files)[0].path), "-af", "ebur128", "-f", "null", "-"});
+    const double lufs = said.mid(said.lastIndexOf(QLatin1String("I:")) + 2).trimmed().section(' ', 0, 0).toDouble();
+    QVERIFY2(std::abs(lufs - (-23 + gain)) < 0.3, qPrintable(QString::number(lufs)));
+    for (const ProofCheck& check : files->front().proof->checks)
+      if (check.code == "loudness") QCOMPARE(check.pass, target != -8);
   }
 };
 

@@ -129,6 +129,9 @@ private slots:
           document.setBeds(beds, QStringLiteral("x"));
           break;
         }
+        case 17:
+          document.setOutput({"{deliverable} " + std::to_string(step), -upTo(20) - 10.0, -1, {}}, QStringLiteral("x"));
+          break;
         case 16: {
           std::vector<Group> groups = p.groups;
           groups.push_back({freshId(groups, "g"), "group", groups.empty() ? "" : groups.back().id, {}});
@@ -329,7 +332,11 @@ private slots:
     QVERIFY2(said(0).contains(QStringLiteral("detail 1.00 · every frame once")), qPrintable(said(0)));
     QVERIFY(said(1).contains(QLatin1String("every frame once")) && said(1).contains(QLatin1String("slow motion")));
     QVERIFY(said(2).contains(QLatin1String("soft 0.36")) && said(2).contains(QLatin1String("not square (16/11)")) &&
-            said(2).contains(QLatin1String("interlaced")));
+            said(2).contains(QLatin1String("interlaced: de-interlaced")));
+    Source known = document.project().sources[2];
+    known.scan = Scan::Progressive;
+    document.changeSources({known}, {});
+    QVERIFY(said(2).contains(QLatin1String("progressive, though the file says interlaced")));
   }
 
   void bringingInGoesOnPastBadFiles() {
@@ -367,7 +374,7 @@ private slots:
     // Kept on purpose: no measure changes that again.
     Source kept = document.project().sources[0];
     kept.bars = {};
-    kept.barsBy = BarsBy::Hand;
+    kept.barsBy = FactBy::Hand;
     document.changeSources({kept}, QStringLiteral("keep"));
     document.setMeasured("s1", "", *document.measured("s1"));
     QVERIFY(document.project().sources[0].bars.none());

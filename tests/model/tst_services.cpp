@@ -195,7 +195,7 @@ private slots:
       bringIn(document, {at("numbers.mp4"), at("cut.mp4")});
       QTRY_VERIFY_WITH_TIMEOUT(!measuring.busy(), 20000);
       QVERIFY(document.measured("s1") && document.measured("s1")->loudness && !document.measured("s2")->loudness);
-      QVERIFY(document.project().sources[0].barsBy == BarsBy::Measure);
+      QVERIFY(document.project().sources[0].barsBy == FactBy::Measure);
       QVERIFY(progress.size() >= 4);
     }
     QCOMPARE(QDir(store).entryList(QDir::Files).size(), 2);

@@ -39,7 +39,7 @@ void say(QLabel* label, const QString& text, const QColor& colour) {
 
 } // namespace
 
-ExportDialog::ExportDialog(const Document& document, const QString& folder, QWidget* parent)
+ExportDialog::ExportDialog(Document& document, const QString& folder, QWidget* parent)
     : QDialog(parent), m_document(document) {
   setObjectName(QStringLiteral("exportDialog"));
   setWindowTitle(tr("Export"));
@@ -94,6 +94,7 @@ ExportDialog::ExportDialog(const Document& document, const QString& folder, QWid
   partLabel->setVisible(m_region->count() > 1);
   m_region->setVisible(m_region->count() > 1);
   rows->addLayout(part);
+  rows->addLayout(buildOutput());
   auto* place = new QHBoxLayout;
   m_folder = new QLineEdit(folder, this);
   m_folder->setAccessibleName(tr("Folder to export to"));
@@ -141,8 +142,9 @@ ExportDialog::ExportDialog(const Document& document, const QString& folder, QWid
           [this](int, const QImage& picture) { m_picture->setPixmap(QPixmap::fromImage(picture)); });
   connect(&m_run, &ExportRun::succeeded, this, &ExportDialog::succeeded);
   connect(&m_run, &ExportRun::failed, this, &ExportDialog::failed);
-  resize(920, 560);
-  refresh();
+  connect(&document, &Document::outputChanged, this, &ExportDialog::refreshOutput);
+  resize(920, 600);
+  refreshOutput();
 }
 
 QWidget* ExportDialog::buildRow(const Deliverable& d) {
@@ -209,6 +211,78 @@ QWidget* ExportDialog::buildRow(const Deliverable& d) {
   return line;
 }
 
+QLayout* ExportDialog::buildOutput() {
+  auto* both = new QVBoxLayout;
+  both->setSpacing(2);
+  auto* line = new QHBoxLayout;
+  both->addLayout(line);
+  m_naming = new QLineEdit(this);
+  m_naming->setAccessibleName(tr("Pattern of the files' names"));
+  m_naming->setPlaceholderText(QString::fromLatin1(kUsualNaming));
+  QStringList words;
+  for (const std::string& word : namingWords()) words << QString::fromStdString(word);
+  m_naming->setToolTip(tr("Text, and words that stand for what they say: %1").arg(words.join(QLatin1Char(' '))));
+  auto* naming = new QLabel(tr("&Names"), this);
+  naming->setBuddy(m_naming);
+  m_named = new QLabel(this);
+  m_named->setWordWrap(true);
+  both->addWidget(m_named);
+  m_loudness = new QComboBox(this);
+  m_loudness->setAccessibleName(tr("Loudness of the whole"));
+  m_loudness->setToolTip(tr("All sound is made louder or softer alike until the whole has this loudness, as far as its "
+                            "true peak stays below %1 dBTP")
+                             .arg(Output().mostPeakDbtp));
+  m_loudness->addItem(tr("as mixed"));
+  // −23: EBU R 128. −24: ATSC A/85. −16 and −14: what hand-held and web players aim at (common practice, no published
+  // source).
+  for (const double target : {-14.0, -16.0, -23.0, -24.0}) m_loudness->addItem(tr("%1 LUFS").arg(target), target);
+  auto* loudness = new QLabel(tr("&Loudness"), this);
+  loudness->setBuddy(m_loudness);
+  line->addWidget(naming);
+  line->addWidget(m_naming, 1);
+  line->addSpacing(12);
+  line->addWidget(loudness);
+  line->addWidget(m_loudness);
+  connect(m_naming, &QLineEdit::textEdited, this, &ExportDialog::refresh);
+  connect(m_naming, &QLineEdit::editingFinished, this, &ExportDialog::takeNaming);
+  connect(m_loudness, &QComboBox::activated, this, [this] {
+    Output changed = m_document.project().output;
+    const QVariant target = m_loudness->currentData();
+    changed.loudnessLufs = target.isValid() ? std::optional<double>(target.toDouble()) : std::nullopt;
+    m_document.setOutput(changed, tr("Change the loudness"));
+  });
+  return both;
+}
+
+/// A pattern that cannot be used is told and not taken.
+void ExportDialog::takeNaming() {
+  Output changed = m_document.project().output;
+  changed.naming = m_naming->text().trimmed().toStdString();
+  if (changed.naming == kUsualNaming) changed.naming.clear();
+  if (namingFault(changed.naming).empty()) m_document.setOutput(changed, tr("Change the files' names"));
+}
+
+void ExportDialog::refreshOutput() {
+  const Output& output = m_document.project().output;
+  m_naming->setText(QString::fromStdString(output.naming));
+  int at = 0;
+  if (output.loudnessLufs) {
+    at = m_loudness->findData(*output.loudnessLufs);
+    if (at < 0) { // set by a template, or in the file
+      m_loudness->addItem(tr("%1 LUFS").arg(*output.loudnessLufs), *output.loudnessLufs);
+      at = m_loudness->count() - 1;
+    }
+  }
+  m_loudness->setCurrentIndex(at);
+  refresh();
+}
+
+QString ExportDialog::pathOf(const Row& row) const {
+  return QString::fromStdString(
+      exportPath(m_folder->text().toStdString(), m_naming->text().trimmed().toStdString(),
+                 {m_document.title().toStdString(), region().toStdString(), m_document.project().deliverable(row.id)}));
+}
+
 QString ExportDialog::region() const {
   return m_region->currentData().toBool() ? m_region->currentText() : QString();
 }
@@ -224,15 +298,17 @@ QString ExportDialog::folder() const {
 void ExportDialog::refresh() {
   if (running()) return;
   QStringList there;
+  QString firstNamed;
   int chosen = 0;
+  const QString fault = QString::fromStdString(namingFault(m_naming->text().trimmed().toStdString()));
   for (const Row& row : m_rows) {
-    if (!row.chosen->isChecked()) continue;
+    if (!row.chosen->isChecked() || !fault.isEmpty()) continue;
     ++chosen;
-    const Deliverable* d = m_document.project().deliverable(row.id);
-    const QString path = QString::fromStdString(
-        exportPath(m_folder->text().toStdString(), m_document.title().toStdString(), region().toStdString(), d->name));
-    if (QFileInfo::exists(path)) there << QFileInfo(path).fileName();
+    const QFileInfo file(pathOf(row));
+    if (firstNamed.isEmpty()) firstNamed = file.fileName();
+    if (file.exists()) there << file.fileName();
   }
+  say(m_named, fault.isEmpty() ? firstNamed : fault, fault.isEmpty() ? Theme::current().faint : Theme::current().bars);
   const bool blocked = !there.isEmpty() && !m_overwrite->isChecked();
   m_overwrite->setVisible(!there.isEmpty());
   m_start->setEnabled(chosen > 0 && !m_folder->text().trimmed().isEmpty() && !blocked);
@@ -251,11 +327,14 @@ void ExportDialog::setBusy(bool busy) {
   m_folder->setEnabled(!busy);
   m_choose->setEnabled(!busy);
   m_region->setEnabled(!busy);
+  m_naming->setEnabled(!busy);
+  m_loudness->setEnabled(!busy);
   m_overwrite->setEnabled(!busy);
   for (const Row& row : m_rows) row.chosen->setEnabled(!busy);
 }
 
 void ExportDialog::start() {
+  takeNaming();
   ExportRequest request;
   m_exporting.clear();
   for (size_t i = 0; i < m_rows.size(); ++i) {

@@ -21,7 +21,7 @@ class ExportDialog : public QDialog {
   Q_OBJECT
 
 public:
-  ExportDialog(const Document& document, const QString& folder, QWidget* parent = nullptr);
+  ExportDialog(Document& document, const QString& folder, QWidget* parent = nullptr);
   [[nodiscard]] QString folder() const;
   void setRegion(const QString& name); ///< empty: the whole running order
   [[nodiscard]] bool running() const { return m_run.running(); }
@@ -42,17 +42,24 @@ private:
     QString path;
   };
   QWidget* buildRow(const Deliverable& deliverable);
+  QLayout* buildOutput();
+  void takeNaming();
+  void refreshOutput();
+  [[nodiscard]] QString pathOf(const Row& row) const;
   void refresh();
   void setBusy(bool busy);
   void progressed(const ExportProgress& progress);
   void succeeded(const std::vector<ExportedFile>& files);
   void failed(const Error& error);
 
-  const Document& m_document;
+  Document& m_document;
   ExportRun m_run;
   std::vector<Row> m_rows;
   std::vector<size_t> m_exporting; ///< rows, in the order of the run's plans
   QComboBox* m_region;
+  QLineEdit* m_naming;
+  QLabel* m_named; ///< the first file's name, or what is wrong with the pattern
+  QComboBox* m_loudness;
   QLineEdit* m_folder;
   QPushButton* m_choose;
   QCheckBox* m_overwrite;

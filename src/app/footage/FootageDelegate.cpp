@@ -158,7 +158,7 @@ void FootageDelegate::paint(QPainter* painter, const QStyleOptionViewItem& optio
   } else if (card) {
     say(shortFacts(*media) + (length.isEmpty() ? QString() : QStringLiteral(" · ") + length), option.font, theme.faint);
   } else {
-    say(factsLine(*media), option.font, theme.faint);
+    say(factsLine(asTaken(source, *media)), option.font, theme.faint);
   }
   if (media) {
     // Marks one after the other, as many as fit; in a row two lines of them.

@@ -8,6 +8,7 @@
 #include "time/Timecode.h"
 
 #include <QLabel>
+#include <QMenu>
 #include <QPushButton>
 #include <QSpinBox>
 #include <QToolButton>
@@ -17,8 +18,9 @@ namespace tromb {
 
 SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* parent)
     : QWidget(parent), m_document(document), m_lights(lights), m_name(new QLabel(this)), m_facts(new QLabel(this)),
-      m_slow(new QToolButton(this)), m_under(new QPushButton(icon(QStringLiteral("music")), tr("Lay under"), this)),
-      m_light(new QPushButton(this)), m_match(new QPushButton(this)) {
+      m_slow(new QToolButton(this)), m_scan(new QToolButton(this)),
+      m_under(new QPushButton(icon(QStringLiteral("music")), tr("Lay under"), this)), m_light(new QPushButton(this)),
+      m_match(new QPushButton(this)) {
   setAccessibleName(tr("What the source is and what follows"));
   m_bars = buildBars();
   m_name->setProperty("rank", "head");
@@ -32,6 +34,7 @@ SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* pare
   m_slow->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
   m_slow->setCheckable(true);
   m_slow->setToolTip(tr("Shot fast to be shown slowly: it is never matched, and new shots show every frame once"));
+  buildScan();
   m_under->setAccessibleName(tr("Lay its sound under the running order"));
   m_light->setToolTip(tr("A smaller copy for looking through it smoothly; exports never use it"));
   m_under->setToolTip(tr("Its sound becomes a sound bed that starts at the playhead"));
@@ -57,6 +60,7 @@ SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* pare
   auto* answers = new FlowLayout(line, 4);
   answers->setContentsMargins(0, 0, 0, 0);
   answers->addWidget(m_setBars);
+  answers->addWidget(m_scan);
   answers->addWidget(m_slow);
   answers->addWidget(m_match);
   answers->addWidget(m_under);
@@ -122,7 +126,7 @@ QWidget* SourcePanel::buildBars() {
       change(tr("Change the bars"), [i, value](Source& source) {
         int* const sides[] = {&source.bars.left, &source.bars.top, &source.bars.right, &source.bars.bottom};
         *sides[i] = value;
-        source.barsBy = BarsBy::Hand;
+        source.barsBy = FactBy::Hand;
       });
     });
   }
@@ -130,10 +134,39 @@ QWidget* SourcePanel::buildBars() {
     change(cut ? tr("Cut bars away") : tr("Keep the bars"), [this, cut](Source& source) {
       const Measured* measured = m_document.measured(source.id);
       source.bars = cut && measured ? measured->bars : Bars{};
-      source.barsBy = BarsBy::Hand;
+      source.barsBy = FactBy::Hand;
     });
   });
   return bars;
+}
+
+void SourcePanel::buildScan() {
+  m_scan->setText(tr("Scan"));
+  m_scan->setAccessibleName(tr("How the pictures are scanned"));
+  m_scan->setToolTip(tr("Interlaced pictures are de-interlaced, progressive ones are left as they are"));
+  m_scan->setPopupMode(QToolButton::InstantPopup);
+  auto* menu = new QMenu(m_scan);
+  m_scan->setMenu(menu);
+  const auto add = [this, menu](const QString& text, auto answer) {
+    connect(menu->addAction(text), &QAction::triggered, this,
+            [this, answer] { change(tr("Change the scan"), answer); });
+  };
+  add(tr("As measured"), [this](Source& source) {
+    const Measured* measured = m_document.measured(source.id);
+    source.scan = measured ? measured->scan : std::nullopt;
+    source.scanBy = source.scan ? FactBy::Measure : FactBy::Nobody;
+  });
+  const auto set = [](std::optional<Scan> scan) {
+    return [scan](Source& source) {
+      source.scan = scan;
+      source.scanBy = FactBy::Hand;
+    };
+  };
+  add(tr("As the file says"), set({}));
+  menu->addSeparator();
+  add(tr("Progressive: leave as it is"), set(Scan::Progressive));
+  add(tr("Interlaced, top field first"), set(Scan::TopFieldFirst));
+  add(tr("Interlaced, bottom field first"), set(Scan::BottomFieldFirst));
 }
 
 void SourcePanel::change(const QString& text, const std::function<void(Source&)>& change) {
@@ -169,7 +202,7 @@ void SourcePanel::refresh() {
   m_name->setText(name);
   QString facts;
   if (media) {
-    facts = factsLine(*media);
+    facts = factsLine(asTaken(*source, *media));
     if (media->kind != MediaKind::Still)
       facts += QStringLiteral(" · ") + QString::fromStdString(clockText(media->duration));
   } else if (known) {
@@ -191,6 +224,7 @@ void SourcePanel::refresh() {
   m_setBars->setVisible(picture);
   if (picture && !m_barsAsked) m_setBars->setChecked(!source->bars.none() || (measured && !measured->bars.none()));
   m_bars->setVisible(picture && m_setBars->isChecked());
+  m_scan->setVisible(picture && media->kind == MediaKind::Video);
   m_slow->setVisible(picture && media->kind == MediaKind::Video);
   m_under->setVisible(media && !media->audio.empty());
   // One action makes the cadence even, where it is not; slow motion material is never matched.

@@ -31,6 +31,7 @@ private:
   void refresh();
   void change(const QString& text, const std::function<void(Source&)>& change);
   QWidget* buildBars();
+  void buildScan();
 
   void refreshLight();
   Document& m_document;
@@ -43,6 +44,7 @@ private:
   QToolButton* m_cut = nullptr;
   QSpinBox* m_sides[4] = {};
   QToolButton* m_slow;
+  QToolButton* m_scan;
   QPushButton* m_under;
   QPushButton* m_light;
   QPushButton* m_match;

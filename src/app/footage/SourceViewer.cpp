@@ -189,7 +189,8 @@ SourceViewer::SourceViewer(Document& document, LightService& lights, QWidget* pa
     if (ids.contains(QString::fromStdString(m_source))) reopen();
   });
   connect(&document, &Document::sourceChanged, this, [this] {
-    if (const Source* source = m_document.project().source(m_source); source && source->bars != m_shownBars) reopen();
+    const Source* source = m_document.project().source(m_source);
+    if (source && (source->bars != m_shown.bars || source->scan != m_shown.scan)) reopen();
   });
   connect(&document, &Document::sourcesRemoved, this, [this] {
     if (!m_document.project().source(m_source)) setSource({});
@@ -228,14 +229,14 @@ void SourceViewer::reopen() {
   m_screen->clear();
   const Source* source = m_document.project().source(m_source);
   if (const MediaInfo* info = media(); info && source) {
-    m_shownBars = source->bars;
+    m_shown = *source;
     m_frame = std::clamp<int64_t>(m_frame, 0, count() - 1);
     if (m_frame == 0) m_frame = marks().in;
     if (const auto light = m_lights.find(m_source); light && light->video->clock.frameCount() == count())
       m_feed.open(*light, scaled(source->bars, double(light->video->stored.width) / info->video->stored.width),
                   kMostPicture);
     else
-      m_feed.open(*info, source->bars, kMostPicture);
+      m_feed.open(asTaken(*source, *info), source->bars, kMostPicture);
     m_feed.show(m_frame);
   } else {
     m_feed.pause();

@@ -90,7 +90,7 @@ private:
   LightService& m_lights;
   SourceFeed m_feed;
   std::string m_source;
-  Bars m_shownBars;
+  Source m_shown; ///< as it was when its pictures were opened
   int64_t m_frame = 0;
   std::map<std::string, Stretch> m_marks;
   QImage m_picture;

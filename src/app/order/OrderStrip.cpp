@@ -18,6 +18,7 @@ namespace {
 
 constexpr int kEdge = 10; ///< left and right of the running order
 constexpr int kShotPicture = 42;
+constexpr int kShotSound = 12; ///< at the foot of the picture
 constexpr int kGap = 2;
 constexpr int kScroll = 12;
 constexpr double kGripWidth = 7;
@@ -498,6 +499,14 @@ void OrderStrip::paintShot(QPainter& painter, int row) {
   }
   const Result<MediaInfo>* media = m_document.media(shot.source);
   const bool unusable = media && !*media;
+  // Its sound, where it is heard, over the foot of its picture.
+  if (media && *media && !(*media)->audio.empty() && !shot.muted && shot.speed == Rational(1)) {
+    const QRectF foot(picture.left(), picture.bottom() - kShotSound, picture.width(), kShotSound);
+    painter.fillRect(foot, QColor(0, 0, 0, 110));
+    painter.setPen(QColor(255, 255, 255, 210));
+    const double level = std::pow(10, shot.levelDb / 20);
+    paintWaveform(painter, foot, shot.source, shot.in, [level](double) { return level; });
+  }
   if (unusable) {
     painter.fillRect(picture, theme.raised);
     drawStatusShape(painter, QRectF(picture.left() + 5, picture.center().y() - 5, 10, 10), Cell::State::Unusable);
@@ -525,6 +534,23 @@ void OrderStrip::paintShot(QPainter& painter, int row) {
     }
 }
 
+void OrderStrip::paintWaveform(QPainter& painter, const QRectF& rect, const std::string& source, const Rational& in,
+                               const std::function<double(double)>& gain) {
+  const WaveformService::Peaks* peaks = m_waveforms.peaks(source);
+  if (!peaks) return;
+  for (int x = int(std::max(0.0, rect.left())); x < std::min(rect.right(), double(width())); ++x) {
+    const double at = (x - rect.left()) / m_pixelsPerSecond;
+    const auto from = size_t(std::max(0.0, (at + in.toDouble()) * kPeaksASecond));
+    const size_t to = from + std::max<size_t>(1, size_t(kPeaksASecond / m_pixelsPerSecond));
+    float peak = 0;
+    for (size_t i = from; i < std::min(to, peaks->size()); ++i) peak = std::max(peak, (*peaks)[i]);
+    // In decibels down to −48: what is heard as half as loud is drawn so.
+    const double level = std::max(0.0, 1 + std::log10(std::max(1e-6, double(peak) * gain(at))) / 2.4);
+    const double half = std::min(1.0, level) * rect.height() / 2;
+    painter.drawLine(QPointF(x, rect.center().y() - half), QPointF(x, rect.center().y() + half));
+  }
+}
+
 void OrderStrip::paintBed(QPainter& painter, int place) {
   const Theme& theme = Theme::current();
   const SoundBed& bed = m_document.project().beds[size_t(place)];
@@ -533,25 +559,14 @@ void OrderStrip::paintBed(QPainter& painter, int place) {
   painter.save();
   painter.setClipRect(rect.adjusted(-1, -1, 1, 1));
   painter.fillRect(rect, theme.raised);
-  if (const WaveformService::Peaks* peaks = m_waveforms.peaks(bed.source)) {
-    const double gain = std::pow(10, bed.levelDb / 20);
-    const double length = rect.width() / m_pixelsPerSecond;
-    painter.setPen(theme.accent);
-    for (int x = int(std::max(0.0, rect.left())); x < std::min(rect.right(), double(width())); ++x) {
-      const double at = (x - rect.left()) / m_pixelsPerSecond;
-      const auto from = size_t(std::max(0.0, (at + bed.in.toDouble()) * kPeaksASecond));
-      const size_t to = from + std::max<size_t>(1, size_t(kPeaksASecond / m_pixelsPerSecond));
-      float peak = 0;
-      for (size_t i = from; i < std::min(to, peaks->size()); ++i) peak = std::max(peak, (*peaks)[i]);
-      double fade = 1;
-      if (const double in = bed.fadeIn.toDouble(); at < in) fade = at / in;
-      if (const double out = bed.fadeOut.toDouble(); length - at < out) fade = std::max(0.0, (length - at) / out);
-      // In decibels down to −48: what is heard as half as loud is drawn so.
-      const double level = std::max(0.0, 1 + std::log10(std::max(1e-6, double(peak) * gain * fade)) / 2.4);
-      const double half = std::min(1.0, level) * (rect.height() / 2 - 2);
-      painter.drawLine(QPointF(x, rect.center().y() - half), QPointF(x, rect.center().y() + half));
-    }
-  }
+  const double gain = std::pow(10, bed.levelDb / 20);
+  const double length = rect.width() / m_pixelsPerSecond;
+  painter.setPen(theme.accent);
+  paintWaveform(painter, rect.adjusted(0, 2, 0, -2), bed.source, bed.in, [&](double at) {
+    if (const double in = bed.fadeIn.toDouble(); at < in) return gain * at / in;
+    if (const double out = bed.fadeOut.toDouble(); length - at < out) return gain * std::max(0.0, (length - at) / out);
+    return gain;
+  });
   QString label = tr("sound");
   if (const Source* source = m_document.project().source(bed.source))
     label = QString::fromStdString(sourceName(*source));

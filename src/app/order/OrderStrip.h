@@ -5,6 +5,7 @@
 #include "model/WaveformService.h"
 
 #include <QWidget>
+#include <functional>
 #include <optional>
 #include <set>
 
@@ -91,6 +92,9 @@ private:
   void paintRegions(QPainter& painter) const;
   void paintShot(QPainter& painter, int row);
   void paintBed(QPainter& painter, int bed);
+  /// The sound of a source from `in` on, across `rect`; `gain` is linear, by seconds since `in`.
+  void paintWaveform(QPainter& painter, const QRectF& rect, const std::string& source, const Rational& in,
+                     const std::function<double(double)>& gain);
   void clicked(int row, Qt::KeyboardModifiers modifiers);
 
   Document& m_document;

@@ -18,8 +18,10 @@ constexpr Size kLuma{64, 36};
 constexpr Size kChroma{32, 18};
 constexpr std::array<int, 5> kReaches{5, 8, 12, 18, 25}; ///< half lengths of dissolves that are looked for
 constexpr int kMostReach = 25;
-constexpr double kEvenMixture = 0.33; ///< of the ends' difference that the middle may lie off
-constexpr double kContrastDips = 0.8; ///< of the ends' variance that a mixture of different pictures keeps at most
+constexpr double kEvenMixture = 0.33;  ///< of the ends' difference that the middle may lie off
+constexpr double kContrastDips = 0.8;  ///< of the ends' variance that a mixture of different pictures keeps at most
+constexpr double kLeftOfMixture = 0.5; ///< of the ends' difference, when motion or light is to explain it
+constexpr int kApart = 12;             ///< frames; what is nearer is one dissolve that was found twice
 constexpr int kNeighbours = 8;
 constexpr double kStandsOut = 2.2;
 constexpr double kReturns = 0.4;
@@ -96,6 +98,68 @@ double contrast(const Thumb& thumb) {
   return squares / double(count) - sum * sum / double(count) / double(count);
 }
 
+/// The share of two pictures' difference (luma) that remains when each part of one may lie elsewhere in the other: a
+/// camera that pans or pushes leaves little.
+double leftByMotion(const Thumb& a, const Thumb& b) {
+  constexpr Size kPart{16, 12};
+  constexpr int kFarthest = 6;
+  const auto at = [](const Thumb& t, int x, int y) { return int(t[size_t(y * kLuma.width + x)]); };
+  double left = 0;
+  double all = 0;
+  for (int top = 0; top < kLuma.height; top += kPart.height)
+    for (int from = 0; from < kLuma.width; from += kPart.width) {
+      const auto apart = [&](int dx, int dy) {
+        int64_t sum = 0;
+        for (int y = top; y < top + kPart.height; ++y)
+          for (int x = from; x < from + kPart.width; ++x)
+            sum += std::abs(at(a, x, y) -
+                            at(b, std::clamp(x + dx, 0, kLuma.width - 1), std::clamp(y + dy, 0, kLuma.height - 1)));
+        return double(sum);
+      };
+      const double still = apart(0, 0);
+      double best = still;
+      for (int dy = -kFarthest; dy <= kFarthest; ++dy)
+        for (int dx = -kFarthest; dx <= kFarthest; ++dx) best = std::min(best, apart(dx, dy));
+      left += best;
+      all += still;
+    }
+  return all > 0 ? left / all : 0;
+}
+
+/// The share of two pictures' difference (luma) that remains when one may be lighter and of other contrast than the
+/// other: a change of light leaves little.
+double leftByLight(const Thumb& a, const Thumb& b) {
+  const auto count = size_t(kLuma.width * kLuma.height);
+  double sumA = 0;
+  double sumB = 0;
+  double sumAa = 0;
+  double sumAb = 0;
+  for (size_t i = 0; i < count; ++i) {
+    sumA += a[i];
+    sumB += b[i];
+    sumAa += double(a[i]) * a[i];
+    sumAb += double(a[i]) * b[i];
+  }
+  const double spread = sumAa - sumA * sumA / double(count);
+  const double gain = spread > 0 ? (sumAb - sumA * sumB / double(count)) / spread : 1;
+  const double offset = (sumB - gain * sumA) / double(count);
+  double left = 0;
+  double all = 0;
+  for (size_t i = 0; i < count; ++i) {
+    left += std::abs(gain * a[i] + offset - b[i]);
+    all += std::abs(int(a[i]) - int(b[i]));
+  }
+  return all > 0 ? left / all : 0;
+}
+
+/// True when `now`, an even mixture of `a` and `b`, is one because the scenes were mixed.
+bool mixed(const Thumb& now, const Thumb& a, const Thumb& b) {
+  // A slow pan and a change of light are nearly the mixture of their ends too. Different scenes are flatter where they
+  // are mixed; scenes of the same build are not, but neither motion nor light turns one into the other.
+  return contrast(now) < kContrastDips * (contrast(a) + contrast(b)) / 2 ||
+         (leftByMotion(a, b) > kLeftOfMixture && leftByLight(a, b) > kLeftOfMixture);
+}
+
 /// Pictures round the one that is measured; `at(0)` is that one.
 struct Ring {
   std::deque<std::pair<int64_t, Thumb>> pictures;
@@ -121,9 +185,7 @@ CutSample measured(const Ring& ring) {
     const Thumb* b = ring.at(reach);
     if (!a || !b) continue;
     const float apart = difference(*a, *b);
-    // A slow pan is nearly the mixture of its ends too, but keeps its contrast; a mixture of two scenes is flatter.
-    if (apart > sample.dissolve && offMixture(now, *a, *b) < kEvenMixture * apart &&
-        contrast(now) < kContrastDips * (contrast(*a) + contrast(*b)) / 2) {
+    if (apart > sample.dissolve && offMixture(now, *a, *b) < kEvenMixture * apart && mixed(now, *a, *b)) {
       sample.dissolve = apart;
       sample.reach = reach;
     }
@@ -195,7 +257,7 @@ std::vector<FoundCut> findCuts(const std::vector<CutSample>& samples, double thr
     const bool cutInside = std::any_of(
         cuts.begin(), cuts.end(), [&](const FoundCut& cut) { return cut.frame > found.from && cut.frame <= found.to; });
     if (cutInside) continue;
-    if (dissolves.empty() || found.from > dissolves.back().to)
+    if (dissolves.empty() || found.from > dissolves.back().to + kApart)
       dissolves.push_back(found);
     else if (found.strength > dissolves.back().strength)
       dissolves.back() = found;

@@ -6,46 +6,63 @@
 #include <algorithm>
 #include <cmath>
 #include <ebur128.h>
-#include <memory>
+#include <new>
 #include <vector>
 
 namespace tromb {
 namespace {
 
-struct MeterCloser {
-  void operator()(ebur128_state* s) const { ebur128_destroy(&s); }
-};
 constexpr double kSilence = -120;
 
 } // namespace
 
-Result<Loudness> measureLoudness(const MediaInfo& media, std::stop_token stop) {
-  auto reader = AudioReader::open(media);
-  if (!reader) return tl::unexpected(reader.error());
-  const std::unique_ptr<ebur128_state, MeterCloser> meter(
-      ebur128_init(kSoundChannels, kSoundRate, EBUR128_MODE_I | EBUR128_MODE_TRUE_PEAK));
-  if (!meter) throw std::bad_alloc();
-  std::vector<float> buffer(size_t(kSoundRate) * kSoundChannels);
-  Loudness result;
-  for (;;) {
-    if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "measuring was stopped", media.path);
-    const auto got = reader->read(buffer.data(), kSoundRate);
-    if (!got) return tl::unexpected(got.error());
-    ebur128_add_frames_float(meter.get(), buffer.data(), size_t(*got));
-    result.samples += *got;
-    if (*got < kSoundRate) break;
+struct LoudnessMeter::State {
+  ebur128_state* meter = ebur128_init(kSoundChannels, kSoundRate, EBUR128_MODE_I | EBUR128_MODE_TRUE_PEAK);
+  int64_t samples = 0;
+  State() {
+    if (!meter) throw std::bad_alloc();
   }
+  State(const State&) = delete;
+  State& operator=(const State&) = delete;
+  ~State() { ebur128_destroy(&meter); }
+};
+
+LoudnessMeter::LoudnessMeter() : m_state(std::make_unique<State>()) {}
+LoudnessMeter::~LoudnessMeter() = default;
+
+void LoudnessMeter::add(const float* samples, int64_t count) {
+  ebur128_add_frames_float(m_state->meter, samples, size_t(count));
+  m_state->samples += count;
+}
+
+Loudness LoudnessMeter::loudness() const {
+  Loudness result;
+  result.samples = m_state->samples;
   double loudness = 0;
-  ebur128_loudness_global(meter.get(), &loudness);
+  ebur128_loudness_global(m_state->meter, &loudness);
   result.integratedLufs = std::isfinite(loudness) ? loudness : kSilence;
   double peak = 0;
   for (unsigned channel = 0; channel < unsigned(kSoundChannels); ++channel) {
     double value = 0;
-    ebur128_true_peak(meter.get(), channel, &value);
+    ebur128_true_peak(m_state->meter, channel, &value);
     peak = std::max(peak, value);
   }
   result.truePeakDbtp = peak > 0 ? std::max(kSilence, 20 * std::log10(peak)) : kSilence;
   return result;
+}
+
+Result<Loudness> measureLoudness(const MediaInfo& media, std::stop_token stop) {
+  auto reader = AudioReader::open(media);
+  if (!reader) return tl::unexpected(reader.error());
+  LoudnessMeter meter;
+  std::vector<float> buffer(size_t(kSoundRate) * kSoundChannels);
+  for (;;) {
+    if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "measuring was stopped", media.path);
+    const auto got = reader->read(buffer.data(), kSoundRate);
+    if (!got) return tl::unexpected(got.error());
+    meter.add(buffer.data(), *got);
+    if (*got < kSoundRate) return meter.loudness();
+  }
 }
 
 } // namespace tromb

@@ -3,6 +3,7 @@
 
 #include "media/MediaInfo.h"
 
+#include <memory>
 #include <stop_token>
 
 namespace tromb {
@@ -12,6 +13,22 @@ struct Loudness {
   double integratedLufs = 0; ///< −70 and below: silence
   double truePeakDbtp = 0;
   int64_t samples = 0; ///< length of the decoded sound at 48 kHz
+};
+
+inline constexpr double kSilentLufs = -70; ///< the absolute gate of BS.1770: nothing below it counts
+
+/// Measures sound as it comes. One thread at a time.
+class LoudnessMeter {
+public:
+  LoudnessMeter();
+  ~LoudnessMeter();
+  /// `count` interleaved stereo samples at 48 kHz.
+  void add(const float* samples, int64_t count);
+  [[nodiscard]] Loudness loudness() const;
+
+private:
+  struct State;
+  std::unique_ptr<State> m_state;
 };
 
 /// Decodes all of a file's sound. Errors: those of AudioReader, Cancelled.

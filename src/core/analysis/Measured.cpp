@@ -37,7 +37,9 @@ Result<Measured> measurePictures(const MediaInfo& media, std::stop_token stop,
                                  const std::function<void(double)>& onFraction) {
   Measured measured;
   if (media.kind != MediaKind::Video) return measured;
-  auto reader = VideoReader::open(media);
+  MediaInfo asStored = media;
+  asStored.video->scan = Scan::Progressive; // fields are told apart before anything is done about them
+  auto reader = VideoReader::open(asStored);
   if (!reader) return tl::unexpected(reader.error());
   BarMeter bars;
   ScanMeter scan;
@@ -73,6 +75,19 @@ Result<Measured> measure(const MediaInfo& media, std::stop_token stop, const std
   measured->loudness = *loudness;
   if (onFraction) onFraction(1);
   return measured;
+}
+
+bool takeIn(Source& source, const Measured& measured) {
+  const Source before = source;
+  if (source.barsBy == FactBy::Nobody) {
+    source.barsBy = FactBy::Measure;
+    source.bars = measured.bars;
+  }
+  if (source.scanBy == FactBy::Nobody && measured.scan) {
+    source.scanBy = FactBy::Measure;
+    source.scan = measured.scan;
+  }
+  return source.bars != before.bars || source.scan != before.scan;
 }
 
 std::string MeasuredStore::pathOf(const std::string& fingerprint) const {

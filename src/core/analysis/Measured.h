@@ -4,6 +4,7 @@
 #include "analysis/Loudness.h"
 #include "geometry/PictureShape.h"
 #include "media/MediaInfo.h"
+#include "project/Project.h"
 
 #include <functional>
 #include <optional>
@@ -28,6 +29,9 @@ struct Measured {
 /// `measurePictures`, and the loudness of the sound.
 [[nodiscard]] Result<Measured> measure(const MediaInfo& media, std::stop_token stop = {},
                                        const std::function<void(double)>& onFraction = {});
+
+/// Gives a source what was measured of it, where nobody has set it otherwise. True when its pictures change by it.
+bool takeIn(Source& source, const Measured& measured);
 
 /// Keeps what was measured, by the files' fingerprints, in a folder of its own. What it holds is a cache: it may be
 /// emptied at any time, and damaged entries count as absent. Thread-safe for different fingerprints.

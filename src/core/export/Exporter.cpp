@@ -7,6 +7,7 @@
 #include "media/VideoReader.h"
 #include "picture/Composer.h"
 #include "render/SoundMix.h"
+#include "render/SoundTarget.h"
 
 #include <algorithm>
 #include <atomic>
@@ -37,6 +38,11 @@ struct Composed {
   int64_t repeat;
 };
 
+std::string pathOf(const ExportRequest& request, const Plan& plan) {
+  return exportPath(request.folder, plan.output().naming,
+                    {request.projectName, plan.regionName(), &plan.deliverable()});
+}
+
 /// The first error of any thread, which stops all others.
 class Failure {
 public:
@@ -64,8 +70,7 @@ class Lane {
 public:
   Lane(const ExportRequest& request, size_t index, SoundMix* sound, Failure& failure, Clock::time_point begun)
       : m_request(request), m_plan(request.plans[index]), m_index(index), m_sound(sound), m_failure(failure),
-        m_begun(begun), m_target(exportPath(request.folder, request.projectName, m_plan)),
-        m_soundSkip(sound ? sound->leadIn(index) : 0) {}
+        m_begun(begun), m_target(pathOf(request, m_plan)), m_soundSkip(sound ? sound->leadIn(index) : 0) {}
 
   BoundedQueue<Decoded>& input() { return m_decoded; }
   [[nodiscard]] const ExportedFile& result() const { return m_result; }
@@ -261,7 +266,7 @@ Status decodePiece(const ExportRequest& request, size_t index, std::vector<std::
 Status checkTargets(const ExportRequest& request) {
   std::set<std::string> names;
   for (const Plan& plan : request.plans) {
-    const std::string path = exportPath(request.folder, request.projectName, plan);
+    const std::string path = pathOf(request, plan);
     if (!names.insert(path).second)
       return fail(ErrorCode::InvalidArgument, "two deliverables would be written to the same file", path,
                   "Give them different names");
@@ -280,27 +285,8 @@ const char* exportStateWord(ExportState state) {
   return kWords[int(state)];
 }
 
-std::string exportPath(const std::string& folder, const std::string& projectName, const Plan& plan) {
-  return exportPath(folder, projectName, plan.regionName(), plan.deliverable().name);
-}
-
-std::string exportPath(const std::string& folder, const std::string& projectName, const std::string& regionName,
-                       const std::string& deliverableName) {
-  std::string name;
-  for (const std::string& part : {projectName, regionName, deliverableName})
-    if (!part.empty()) name += (name.empty() ? "" : " ") + part;
-  for (char& c : name)
-    if (static_cast<unsigned char>(c) < 32 || c == 127 ||
-        std::string_view("/\\:*?\"<>|").find(c) != std::string_view::npos)
-      c = '-';
-  if (name.starts_with('.')) name[0] = '-';
-  // File systems take 255 bytes; leave room for the temporary name, and cut between characters.
-  if (name.size() > 220) {
-    size_t cut = 220;
-    while (cut > 0 && (static_cast<unsigned char>(name[cut]) & 0xC0) == 0x80) --cut;
-    name.resize(cut);
-  }
-  return (fs::path(folder) / (name + ".mp4")).string();
+std::string exportPath(const std::string& folder, const std::string& naming, const FileSubject& of) {
+  return (fs::path(folder) / (fileName(naming, of) + ".mp4")).string();
 }
 
 Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std::stop_token stop) {
@@ -318,9 +304,12 @@ Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std:
   const std::stop_callback passOn(stop, [&all] { all.request_stop(); });
   Failure failure(all);
   std::optional<SoundMix> sound;
-  if (request.plans.front().hasSound()) sound.emplace(request.plans);
-
   const auto begun = Clock::now();
+  if (request.plans.front().hasSound()) {
+    const auto gain = soundGainDb(request.plans.front(), stop);
+    if (!gain) return tl::unexpected(gain.error());
+    sound.emplace(request.plans, *gain);
+  }
   std::vector<std::unique_ptr<Lane>> lanes;
   for (size_t i = 0; i < request.plans.size(); ++i)
     lanes.push_back(std::make_unique<Lane>(request, i, sound ? &*sound : nullptr, failure, begun));

@@ -3,6 +3,7 @@
 
 #include "export/Proof.h"
 #include "picture/Frame.h"
+#include "project/FileName.h"
 #include "render/Plan.h"
 
 #include <functional>
@@ -39,11 +40,8 @@ struct ExportedFile {
   std::optional<ProofReport> proof; ///< empty when none was asked for
 };
 
-/// The path that a deliverable is exported to: FOLDER/PROJECT REGION DELIVERABLE.mp4, without what is empty and
-/// without what file names cannot have.
-[[nodiscard]] std::string exportPath(const std::string& folder, const std::string& projectName,
-                                     const std::string& regionName, const std::string& deliverableName);
-[[nodiscard]] std::string exportPath(const std::string& folder, const std::string& projectName, const Plan& plan);
+/// The path that a deliverable is exported to: its name after a pattern, and the ending of its container.
+[[nodiscard]] std::string exportPath(const std::string& folder, const std::string& naming, const FileSubject& of);
 
 /// Decodes every source once and encodes all plans side by side. Each file is written under a temporary name,
 /// proofed, then renamed. On an error or a stop nothing half-made stays. One file a plan, in the same order.

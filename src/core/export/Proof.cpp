@@ -20,6 +20,9 @@
 namespace tromb {
 namespace {
 
+/// EBU R 128: what is delivered may deviate from the target by this much, in LU, where it is not made live.
+constexpr double kLoudnessTolerance = 0.5;
+
 std::string sized(Size s) {
   return std::to_string(s.width) + "×" + std::to_string(s.height);
 }
@@ -146,8 +149,15 @@ Status checkSound(const MediaInfo& media, const Plan* plan, const std::stop_toke
   const double difference = double(loudness->samples) / kSoundRate - media.duration.toDouble();
   report.checks.push_back({"sound-length", "within 0.0214 s of the picture", printed("%+.4f s", difference),
                            std::abs(difference) <= 1024.5 / kSoundRate});
-  report.checks.push_back(
-      {"loudness", "", printed("%.1f LUFS, %.1f dBTP", loudness->integratedLufs, loudness->truePeakDbtp), true});
+  ProofCheck check{"loudness", "", printed("%.1f LUFS, %.1f dBTP", loudness->integratedLufs, loudness->truePeakDbtp)};
+  // A region alone is as loud as it happens to be in the whole.
+  if (plan && plan->output().loudnessLufs && plan->regionName().empty()) {
+    const double target = *plan->output().loudnessLufs;
+    const double peak = plan->output().mostPeakDbtp;
+    check.expected = printed("%.1f LUFS within %.1f, at most %.1f dBTP", target, kLoudnessTolerance, peak);
+    check.pass = std::abs(loudness->integratedLufs - target) <= kLoudnessTolerance && loudness->truePeakDbtp <= peak;
+  }
+  report.checks.push_back(check);
   return {};
 }
 

@@ -7,6 +7,9 @@
 
 extern "C" {
 #include <libavcodec/avcodec.h>
+#include <libavfilter/avfilter.h>
+#include <libavfilter/buffersink.h>
+#include <libavfilter/buffersrc.h>
 #include <libavformat/avformat.h>
 #include <libavutil/avutil.h>
 #include <libavutil/display.h>
@@ -27,6 +30,7 @@ struct Closer {
   void operator()(AVCodecContext* c) const { avcodec_free_context(&c); }
   void operator()(AVPacket* p) const { av_packet_free(&p); }
   void operator()(AVFrame* f) const { av_frame_free(&f); }
+  void operator()(AVFilterGraph* g) const { avfilter_graph_free(&g); }
   void operator()(SwrContext* s) const { swr_free(&s); }
   void operator()(SwsContext* s) const { sws_freeContext(s); }
 };
@@ -35,6 +39,7 @@ using InputPtr = Handle<AVFormatContext>;
 using CodecPtr = Handle<AVCodecContext>;
 using PacketPtr = Handle<AVPacket>;
 using FramePtr = Handle<AVFrame>;
+using GraphPtr = Handle<AVFilterGraph>;
 
 /// FFmpeg's own words for a native code.
 [[nodiscard]] std::string text(int native);
@@ -52,5 +57,24 @@ void quiet();
 [[nodiscard]] Result<InputPtr> openInput(const std::string& path);
 /// A decoder for one stream, opened, with frame threads (`threads` 0 = one a processor).
 [[nodiscard]] Result<CodecPtr> openDecoder(const AVStream& stream, const std::string& path, int threads);
+
+/// One of FFmpeg's picture filters with a way in and a way out. One thread at a time.
+class FilterGraph {
+public:
+  /// For pictures of the size and format of `like`. `arguments` as the filter's documentation gives them, may be
+  /// null. Errors: Unsupported.
+  [[nodiscard]] static Result<FilterGraph> build(const AVFrame& like, const char* filter, const char* arguments);
+
+  /// Adds a picture under a time stamp of one tick a unit; null ends the stream. Errors: Unsupported.
+  [[nodiscard]] Status push(const AVFrame* picture, int64_t pts);
+  /// The next picture that is ready; empty when there is none yet.
+  [[nodiscard]] FramePtr pull();
+
+private:
+  FilterGraph() = default;
+  GraphPtr m_graph{avfilter_graph_alloc()};
+  AVFilterContext* m_in = nullptr;  ///< owned by the graph
+  AVFilterContext* m_out = nullptr; ///< owned by the graph
+};
 
 } // namespace tromb::av

@@ -2,6 +2,7 @@
 #include "media/VideoReader.h"
 
 #include "media/Av.h"
+#include "media/Deinterlacer.h"
 
 #include <algorithm>
 #include <utility>
@@ -24,6 +25,10 @@ struct VideoReader::State {
   int64_t wanted = 0; ///< frames before this are skipped
   bool drained = false;
   bool justSought = false;
+  std::optional<Deinterlacer> fields; ///< where the pictures are interlaced
+
+  /// Pictures that must be read before a wanted one, to make it.
+  [[nodiscard]] int64_t lead() const { return fields ? 1 : 0; }
 
   [[nodiscard]] const VideoInfo& video() const { return *info.video; }
   [[nodiscard]] AVStream& stream() const { return *input->streams[video().stream]; }
@@ -41,7 +46,21 @@ struct VideoReader::State {
                 "frame " + std::to_string(next));
   }
 
-  /// Decodes one frame; empty at the end.
+  /// The next whole picture; empty at the end.
+  Result<NumberedFrame> produce() {
+    if (!fields) return decode();
+    for (;;) {
+      if (NumberedFrame whole = fields->pull(); whole.frame) return whole;
+      auto got = decode();
+      if (!got) return got;
+      const Status taken = got->frame ? fields->push(*got) : fields->end();
+      if (!taken) return fail(taken.error().code, taken.error().message, info.path, "Set its scan to progressive");
+      if (got->frame) continue;
+      return fields->pull();
+    }
+  }
+
+  /// Decodes one picture as it is stored; empty at the end.
   Result<NumberedFrame> decode() {
     for (;;) {
       av::FramePtr frame(av_frame_alloc());
@@ -89,6 +108,7 @@ struct VideoReader::State {
       return fail(ErrorCode::Unreadable, "seeking failed (" + av::text(native) + ")", info.path, {},
                   "frame " + std::to_string(number));
     avcodec_flush_buffers(decoder.get());
+    if (fields) fields->restart();
     drained = false;
     justSought = true;
     return {};
@@ -118,6 +138,7 @@ Result<VideoReader> VideoReader::open(const MediaInfo& info, int threads) {
   state->decoder = std::move(*decoder);
   const int64_t start = state->stream().start_time;
   state->startPts = start == AV_NOPTS_VALUE ? 0 : start;
+  if (info.kind == MediaKind::Video && info.video->scan != Scan::Progressive) state->fields.emplace(info.video->scan);
   return VideoReader(std::move(state));
 }
 
@@ -125,8 +146,10 @@ Status VideoReader::goTo(int64_t number) {
   State& s = *m_state;
   s.wanted = number;
   if (s.info.kind == MediaKind::Still) s.wanted = 0;
-  if (s.wanted >= s.next && s.wanted - s.next <= kReadOnFrames && !s.drained) return {};
-  return s.seek(s.wanted, 0);
+  // With fields, the picture before the next decoded one is still to come.
+  const int64_t upcoming = s.next - s.lead();
+  if (s.wanted >= upcoming && s.wanted - upcoming <= kReadOnFrames && !s.drained) return {};
+  return s.seek(s.wanted - s.lead(), 0);
 }
 
 Status VideoReader::goNear(int64_t number) {
@@ -139,11 +162,12 @@ Status VideoReader::goNear(int64_t number) {
 Result<NumberedFrame> VideoReader::read() {
   State& s = *m_state;
   for (int tries = 1;;) {
-    auto got = s.decode();
+    auto got = s.produce();
     if (!got || !got->frame) return got;
+    const int64_t needed = std::max<int64_t>(0, s.wanted - s.lead());
     // A container may put the seek after its target; then start from further back, at last from the beginning.
-    if (std::exchange(s.justSought, false) && got->number > s.wanted && tries <= kSeekTries) {
-      const Status sought = s.seek(s.wanted, tries < kSeekTries ? tries * 100 : s.wanted);
+    if (std::exchange(s.justSought, false) && got->number > needed && tries <= kSeekTries) {
+      const Status sought = s.seek(needed, tries < kSeekTries ? tries * 100 : needed);
       if (!sought) return tl::unexpected(sought.error());
       ++tries;
       continue;
@@ -162,7 +186,7 @@ Result<Frame> VideoReader::frameAt(int64_t number) {
     m_state->wanted = 0;
     Frame last;
     for (;;) {
-      got = m_state->decode();
+      got = m_state->produce();
       if (!got || !got->frame) break;
       last = got->frame;
     }

@@ -20,10 +20,9 @@ void checkFootage(const Project& project, const Footage& footage, std::vector<Fi
     const auto at = footage.find(shot.source);
     if (at == footage.end() || !at->second || !at->second->video) continue;
     const MediaInfo& media = *at->second;
-    if (media.video->scan != Scan::Progressive)
-      findings.push_back({"interlaced", Severity::Warning, "", shot.name,
-                          "the footage is interlaced and will show combs on motion: it is not de-interlaced",
-                          "De-interlace the file before bringing it in"});
+    if (media.kind == MediaKind::Video && scanOf(*project.source(shot.source), *media.video) != Scan::Progressive)
+      findings.push_back({"interlaced", Severity::Note, "", shot.name,
+                          "the footage is interlaced and is de-interlaced, one picture of each pair of fields", ""});
     if (media.video->hdr())
       findings.push_back({"hdr", Severity::Warning, "", shot.name,
                           "the footage is HDR: highlights above reference white are cut off in Rec. 709",

@@ -5,10 +5,23 @@
 #include "geometry/LegalSize.h"
 
 #include <algorithm>
+#include <cmath>
 #include <filesystem>
 
 namespace tromb {
 namespace {
+
+/// The rate that footage is delivered at: its own; of a variable one, whose mean is no rate to deliver at, the usual
+/// one nearest to it.
+FrameRate deliveryRate(const FrameClock& clock) {
+  if (!clock.variable()) return clock.rate();
+  const auto apart = [&](const FrameRate& each) {
+    return std::abs(std::log(each.toDouble() / clock.rate().toDouble()));
+  };
+  const auto& usual = FrameRate::offered();
+  return *std::min_element(usual.begin(), usual.end(),
+                           [&](const FrameRate& a, const FrameRate& b) { return apart(a) < apart(b); });
+}
 
 constexpr int kLeastCompanion = 240; ///< pixels a side; nothing smaller is worth offering
 
@@ -20,12 +33,10 @@ Footage probeFootage(const Project& project) {
   return footage;
 }
 
-Source newSource(const Project& project, const MediaInfo& media, const std::optional<Bars>& bars) {
+Source newSource(const Project& project, const MediaInfo& media) {
   Source source;
   source.id = freshId(project.sources, "s");
   source.path = std::filesystem::absolute(media.path).lexically_normal().string();
-  source.bars = bars.value_or(Bars{});
-  source.barsBy = bars ? BarsBy::Measure : BarsBy::Nobody;
   return source;
 }
 
@@ -66,7 +77,7 @@ Deliverable newDeliverable(const Project& project, const std::string& destinatio
   if (first && first->video) {
     const SizeF picture = first->video->shape().uprightWithBars();
     d.canvas = {legalNeighbours(int(picture.width)).first, legalNeighbours(int(picture.height)).first};
-    d.rate = first->video->clock.rate();
+    d.rate = deliveryRate(first->video->clock);
   }
   d.name = std::to_string(d.canvas.width) + "×" + std::to_string(d.canvas.height);
   if (const Destination* to = destination(destinationId)) {

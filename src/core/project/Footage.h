@@ -5,7 +5,6 @@
 #include "project/Project.h"
 
 #include <map>
-#include <optional>
 #include <string>
 
 namespace tromb {
@@ -16,8 +15,8 @@ using Footage = std::map<std::string, Result<MediaInfo>>;
 /// Looks at every source's file.
 [[nodiscard]] Footage probeFootage(const Project& project);
 
-/// A new source, as it is made when a file is brought in. `bars` as measured; empty where nobody looked yet.
-[[nodiscard]] Source newSource(const Project& project, const MediaInfo& media, const std::optional<Bars>& bars = {});
+/// A new source, as it is made when a file is brought in.
+[[nodiscard]] Source newSource(const Project& project, const MediaInfo& media);
 /// A new shot that shows all of a source, named after it; stills get their usual length. Slow motion material is
 /// slowed so that each of its frames is shown once at the first deliverable's rate. The source must have a picture.
 [[nodiscard]] Shot newShot(const Project& project, const Source& source, const MediaInfo& media);

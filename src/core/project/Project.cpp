@@ -52,6 +52,15 @@ std::vector<Rational> Project::shotStarts() const {
   return starts;
 }
 
+Scan scanOf(const Source& source, const VideoInfo& video) {
+  return source.scan.value_or(video.scan);
+}
+
+MediaInfo asTaken(const Source& source, MediaInfo media) {
+  if (media.video) media.video->scan = scanOf(source, *media.video);
+  return media;
+}
+
 std::string sourceName(const Source& source) {
   return source.name.empty() ? std::filesystem::path(source.path).stem().string() : source.name;
 }

@@ -3,9 +3,11 @@
 
 #include "delivery/Encoding.h"
 #include "geometry/Framing.h"
+#include "media/MediaInfo.h"
 #include "time/FrameRate.h"
 
 #include <map>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -23,8 +25,8 @@ struct Group {
   friend bool operator==(const Group&, const Group&) = default;
 };
 
-/// Where a source's bars come from: nobody looked yet, they were measured, or somebody set them.
-enum class BarsBy { Nobody, Measure, Hand };
+/// Where a fact about a source comes from: nobody looked yet, it was measured, or somebody set it.
+enum class FactBy { Nobody, Measure, Hand };
 
 /// A media file that was brought in.
 struct Source {
@@ -34,7 +36,9 @@ struct Source {
   std::string group;       ///< Group::id; empty = none
   std::string fingerprint; ///< see media/Fingerprint.h; empty until it was taken
   Bars bars;               ///< burned into the picture, cut away everywhere
-  BarsBy barsBy = BarsBy::Nobody;
+  FactBy barsBy = FactBy::Nobody;
+  std::optional<Scan> scan; ///< of the pictures, whatever the file says; interlaced ones are de-interlaced
+  FactBy scanBy = FactBy::Nobody;
   bool slowMotion = false; ///< shot fast to be shown slowly: never matched, never said to differ
   std::string unknown;
   friend bool operator==(const Source&, const Source&) = default;
@@ -99,6 +103,19 @@ struct Deliverable {
   [[nodiscard]] Framing framingOf(const std::string& shotId) const;
 };
 
+/// What is true of all finished files of a project.
+struct Output {
+  std::string naming;                 ///< pattern of their names, see FileName.h; empty: the usual one
+  std::optional<double> loudnessLufs; ///< of the whole running order, ITU-R BS.1770; empty: as it is mixed
+  double mostPeakDbtp = -1;           ///< true peak that a loudness target may not pass
+  std::string unknown;
+  friend bool operator==(const Output&, const Output&) = default;
+};
+
+inline constexpr double kLeastTargetLufs = -40;
+inline constexpr double kMostTargetLufs = -8;
+inline constexpr double kLeastPeakDbtp = -12;
+
 struct Project {
   std::string name;
   std::vector<Group> groups;
@@ -107,6 +124,7 @@ struct Project {
   std::vector<Deliverable> deliverables;
   std::vector<Region> regions;
   std::vector<SoundBed> beds;
+  Output output;
   std::string unknown;
   friend bool operator==(const Project&, const Project&) = default;
 
@@ -119,6 +137,11 @@ struct Project {
   /// Where each shot starts in the running order, and one more: its end. Seconds.
   [[nodiscard]] std::vector<Rational> shotStarts() const;
 };
+
+/// How a source's pictures are scanned: what was measured or set, else what its file says.
+[[nodiscard]] Scan scanOf(const Source& source, const VideoInfo& video);
+/// A file's facts with the scan that the project takes it to have: what readers of its pictures are given.
+[[nodiscard]] MediaInfo asTaken(const Source& source, MediaInfo media);
 
 /// What a source is called: its own name, or its file's without the ending.
 [[nodiscard]] std::string sourceName(const Source& source);

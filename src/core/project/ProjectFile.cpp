@@ -4,6 +4,7 @@
 #include "delivery/H264Level.h"
 #include "geometry/LegalSize.h"
 #include "project/AtomicFile.h"
+#include "project/FileName.h"
 #include "project/JsonReader.h"
 
 #include <algorithm>
@@ -18,7 +19,7 @@ namespace fs = std::filesystem;
 
 constexpr const char* kFormat = "tromb-project";
 constexpr std::array<const char*, 4> kLayoutWords{"single", "stack2", "stack3", "backdrop"};
-constexpr std::array<const char*, 3> kBarsByWords{"nobody", "measure", "hand"};
+constexpr std::array<const char*, 3> kFactByWords{"nobody", "measure", "hand"};
 const Rational kLongest{1'000'000}; ///< seconds; far beyond any footage, and safe in exact arithmetic
 
 /// Step i brings a file of version i + 1 to version i + 2. Version 1 is the first, so there is none yet.
@@ -70,7 +71,9 @@ Json toJson(const Source& source, const std::string& folder) {
   if (!source.group.empty()) object["group"] = source.group;
   if (!source.fingerprint.empty()) object["fingerprint"] = source.fingerprint;
   if (source.slowMotion) object["slowMotion"] = true;
-  if (source.barsBy != BarsBy::Nobody) object["barsBy"] = kBarsByWords[size_t(source.barsBy)];
+  if (source.barsBy != FactBy::Nobody) object["barsBy"] = kFactByWords[size_t(source.barsBy)];
+  if (source.scanBy != FactBy::Nobody) object["scanBy"] = kFactByWords[size_t(source.scanBy)];
+  if (source.scan) object["scan"] = scanWord(*source.scan);
   const Bars& b = source.bars;
   if (!b.none()) object["bars"] = {{"left", b.left}, {"top", b.top}, {"right", b.right}, {"bottom", b.bottom}};
   return with(source.unknown, std::move(object));
@@ -109,6 +112,14 @@ Json toJson(const SoundBed& bed) {
                             {"fadeIn", bed.fadeIn.toString()},
                             {"fadeOut", bed.fadeOut.toString()},
                             {"duck", bed.duck}});
+}
+
+Json toJson(const Output& output) {
+  Json object = Json::object();
+  if (!output.naming.empty()) object["naming"] = output.naming;
+  if (output.loudnessLufs) object["loudnessLufs"] = *output.loudnessLufs;
+  if (output.mostPeakDbtp != Output().mostPeakDbtp) object["mostPeakDbtp"] = output.mostPeakDbtp;
+  return with(output.unknown, std::move(object));
 }
 
 Json toJson(const Deliverable& d) {
@@ -253,6 +264,17 @@ void readRegions(const JsonNode& root, Project& project) {
   });
 }
 
+Output readOutput(const JsonNode& node) {
+  Output output;
+  if (node.has("naming")) output.naming = node.get("naming").text(200);
+  if (const std::string fault = namingFault(output.naming); !fault.empty()) node.get("naming").refuse(fault);
+  if (node.has("loudnessLufs"))
+    output.loudnessLufs = node.get("loudnessLufs").number(kLeastTargetLufs, kMostTargetLufs);
+  if (node.has("mostPeakDbtp")) output.mostPeakDbtp = node.get("mostPeakDbtp").number(kLeastPeakDbtp, 0);
+  output.unknown = node.others({"naming", "loudnessLufs", "mostPeakDbtp"});
+  return output;
+}
+
 Project readProject(const JsonNode& root, const std::string& folder) {
   Project project;
   project.name = root.has("name") ? root.get("name").text() : "";
@@ -269,8 +291,18 @@ Project readProject(const JsonNode& root, const std::string& folder) {
       const auto side = [&](const char* key) { return int(b.get(key).integer(0, kLargestSide / 2)); };
       source.bars = {side("left"), side("top"), side("right"), side("bottom")};
     }
-    if (node.has("barsBy"))
-      source.barsBy = oneOf(node.get("barsBy"), {"measure", "hand"}) == "hand" ? BarsBy::Hand : BarsBy::Measure;
+    const auto by = [&node](const char* key) {
+      if (!node.has(key)) return FactBy::Nobody;
+      return oneOf(node.get(key), {"measure", "hand"}) == "hand" ? FactBy::Hand : FactBy::Measure;
+    };
+    source.barsBy = by("barsBy");
+    source.scanBy = by("scanBy");
+    if (node.has("scan")) {
+      const std::string word = oneOf(node.get("scan"), {"progressive", "tff", "bff"});
+      source.scan = word == "progressive" ? Scan::Progressive
+                    : word == "tff"       ? Scan::TopFieldFirst
+                                          : Scan::BottomFieldFirst;
+    }
     if (node.has("name")) source.name = node.get("name").text(200);
     if (node.has("group")) source.group = node.get("group").text(64);
     if (!source.group.empty() && std::none_of(project.groups.begin(), project.groups.end(),
@@ -278,7 +310,8 @@ Project readProject(const JsonNode& root, const std::string& folder) {
       node.get("group").refuse("there is no group '" + source.group + "'");
     if (node.has("fingerprint")) source.fingerprint = node.get("fingerprint").text(200);
     if (node.has("slowMotion")) source.slowMotion = node.get("slowMotion").truth();
-    source.unknown = node.others({"id", "path", "name", "group", "fingerprint", "slowMotion", "bars", "barsBy"});
+    source.unknown =
+        node.others({"id", "path", "name", "group", "fingerprint", "slowMotion", "bars", "barsBy", "scan", "scanBy"});
     project.sources.push_back(std::move(source));
   });
   std::set<std::string> shots;
@@ -323,8 +356,9 @@ Project readProject(const JsonNode& root, const std::string& folder) {
   });
   readRegions(root, project);
   readSoundBeds(root, sources, project);
-  project.unknown =
-      root.others({"format", "version", "name", "groups", "sources", "shots", "deliverables", "regions", "beds"});
+  if (root.has("output")) project.output = readOutput(root.get("output"));
+  project.unknown = root.others(
+      {"format", "version", "name", "groups", "sources", "shots", "deliverables", "regions", "beds", "output"});
   return project;
 }
 
@@ -339,6 +373,7 @@ std::string toText(const Project& project, const std::string& folder) {
   for (const Deliverable& d : project.deliverables) root["deliverables"].push_back(toJson(d));
   for (const Region& region : project.regions) root["regions"].push_back(toJson(region));
   for (const SoundBed& bed : project.beds) root["beds"].push_back(toJson(bed));
+  if (project.output != Output()) root["output"] = toJson(project.output);
   return with(project.unknown, std::move(root)).dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 

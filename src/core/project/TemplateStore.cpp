@@ -25,6 +25,7 @@ tl::unexpected<Error> noTemplate(const std::string& name) {
 Project templateOf(const Project& project) {
   Project kept;
   kept.deliverables = project.deliverables;
+  kept.output = project.output;
   for (Deliverable& deliverable : kept.deliverables) deliverable.framings.clear();
   return kept;
 }

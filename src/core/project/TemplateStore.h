@@ -5,7 +5,7 @@
 
 namespace tromb {
 
-/// A project to start from: its deliverables, without footage and framings.
+/// A project to start from: its deliverables and what is said of its files, without footage and framings.
 struct SavedTemplate {
   std::string name;
   Project project;

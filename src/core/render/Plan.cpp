@@ -29,6 +29,7 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
 
   Plan plan;
   plan.m_deliverable = *deliverable;
+  plan.m_output = project.output;
   plan.m_encoding = resolved(deliverable->encoding, deliverable->canvas, deliverable->rate);
   const FrameRate& rate = deliverable->rate;
   Rational start(0);
@@ -42,8 +43,9 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
       return fail(ErrorCode::NotMedia, "shot '" + shot.name + "' has no picture", media.path, "Remove the shot");
     PlanPiece piece;
     piece.shot = shot;
-    piece.media = media;
-    piece.shape = media.video->shape(project.source(shot.source)->bars);
+    const Source& source = *project.source(shot.source);
+    piece.media = asTaken(source, media);
+    piece.shape = media.video->shape(source.bars);
     const SizeF picture = piece.shape.picture();
     if (picture.width < 2 || picture.height < 2)
       return fail(ErrorCode::InvalidArgument, "the burned-in bars of shot '" + shot.name + "' leave no picture",

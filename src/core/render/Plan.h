@@ -58,6 +58,7 @@ public:
   [[nodiscard]] Rational begin() const { return rate().timeOf(m_firstFrame); }
   [[nodiscard]] const std::string& regionName() const { return m_regionName; } ///< empty for the whole
   [[nodiscard]] bool hasSound() const;
+  [[nodiscard]] const Output& output() const { return m_output; } ///< of the project
 
   struct At {
     const PlanPiece* piece;
@@ -72,6 +73,7 @@ private:
   Encoding m_encoding;
   std::vector<PlanPiece> m_pieces;
   std::vector<PlanBed> m_beds;
+  Output m_output;
   std::string m_regionName;
   int64_t m_firstFrame = 0; ///< of the whole running order
   int64_t m_frameCount = 0;

@@ -19,6 +19,12 @@ bool sounding(const PlanPiece& piece) {
   return !piece.media.audio.empty() && piece.shot.speed == Rational(1) && !piece.shot.muted;
 }
 
+std::vector<int64_t> beginsOf(const std::vector<Plan>& plans) {
+  std::vector<int64_t> begins;
+  for (const Plan& plan : plans) begins.push_back(samplesOf(plan.begin()));
+  return begins;
+}
+
 /// True when the sound runs on across the cut as if it were not there.
 bool runsOn(const PlanPiece& a, const PlanPiece& b) {
   return sounding(a) && sounding(b) && a.shot.source == b.shot.source && a.shot.out == b.shot.in &&
@@ -27,8 +33,13 @@ bool runsOn(const PlanPiece& a, const PlanPiece& b) {
 
 } // namespace
 
-SoundMix::SoundMix(const std::vector<Plan>& plans) : m_positions(plans.size(), 0) {
-  const auto& pieces = plans.front().pieces();
+SoundMix::SoundMix(const std::vector<Plan>& plans, double gainDb) : SoundMix(plans.front(), beginsOf(plans), gainDb) {}
+
+SoundMix::SoundMix(const Plan& plan) : SoundMix(plan, {0}, 0) {}
+
+SoundMix::SoundMix(const Plan& plan, const std::vector<int64_t>& begins, double gainDb)
+    : m_gain(linear(gainDb)), m_positions(begins.size(), 0) {
+  const auto& pieces = plan.pieces();
   for (size_t i = 0; i < pieces.size(); ++i) {
     const PlanPiece& piece = pieces[i];
     Part part;
@@ -43,14 +54,14 @@ SoundMix::SoundMix(const std::vector<Plan>& plans) : m_positions(plans.size(), 0
       part.fadeOut = kCutFadeSamples;
     m_shots.push_back(std::move(part));
   }
-  const int64_t end = m_shots.back().to;
-  for (const PlanBed& planned : plans.front().beds()) {
+  m_end = m_shots.back().to;
+  for (const PlanBed& planned : plan.beds()) {
     const SoundBed& bed = planned.bed;
     Part part;
     part.media = planned.media;
     part.sourceSample = samplesOf(bed.in);
     part.from = samplesOf(bed.start);
-    part.to = std::min(end, samplesOf(bed.start + bed.out - bed.in));
+    part.to = std::min(m_end, samplesOf(bed.start + bed.out - bed.in));
     part.gain = linear(bed.levelDb);
     part.fadeIn = std::max(kCutFadeSamples, samplesOf(bed.fadeIn));
     part.fadeOut = std::max(kCutFadeSamples, samplesOf(bed.fadeOut));
@@ -58,12 +69,11 @@ SoundMix::SoundMix(const std::vector<Plan>& plans) : m_positions(plans.size(), 0
     m_ducks = m_ducks || bed.duck;
     m_beds.push_back(std::move(part));
   }
-  m_sample = INT64_MAX;
-  for (const Plan& plan : plans) m_sample = std::min(m_sample, samplesOf(plan.begin()));
+  m_sample = *std::min_element(begins.begin(), begins.end());
   // Ducking remembers what was said up to 1.6 s ago.
   if (m_ducks)
     m_sample = std::max<int64_t>(0, m_sample - 4 * kChunkSamples) / Ducking::kBlockSamples * Ducking::kBlockSamples;
-  for (const Plan& plan : plans) m_leadIns.push_back(samplesOf(plan.begin()) - m_sample);
+  for (const int64_t begin : begins) m_leadIns.push_back(begin - m_sample);
   m_shotsSample = m_sample;
 }
 
@@ -131,6 +141,8 @@ Result<SoundMix::Chunk> SoundMix::make() {
     if (const Status added = add(bed, m_sample, *chunk, bed.duck ? &gains : nullptr); !added)
       return tl::unexpected(added.error());
   m_sample += kChunkSamples;
+  if (m_gain != 1)
+    for (float& sample : *chunk) sample *= m_gain;
   return Chunk(chunk);
 }
 

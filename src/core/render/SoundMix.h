@@ -21,8 +21,12 @@ public:
   static constexpr int64_t kCutFadeSamples = kSoundRate / 200;
   using Chunk = std::shared_ptr<const std::vector<float>>; ///< kChunkSamples × 2, interleaved
 
-  /// One reader for each plan of one project; they may differ in rate and so in where a region begins.
-  explicit SoundMix(const std::vector<Plan>& plans);
+  /// One reader for each plan of one project; they may differ in rate and so in where a region begins. All of it is
+  /// raised by `gainDb`.
+  explicit SoundMix(const std::vector<Plan>& plans, double gainDb = 0);
+  /// One reader from the start of the running order, whatever part of it the plan is of.
+  explicit SoundMix(const Plan& plan);
+  [[nodiscard]] int64_t samples() const { return m_end; } ///< of the whole running order
 
   /// Samples that a reader is to drop before its plan begins.
   [[nodiscard]] int64_t leadIn(size_t reader) const { return m_leadIns[reader]; }
@@ -43,6 +47,7 @@ private:
     bool duck = false;
     std::optional<AudioReader> reader; ///< open while the part is playing
   };
+  SoundMix(const Plan& plan, const std::vector<int64_t>& begins, double gainDb);
   [[nodiscard]] Result<Chunk> make();
   [[nodiscard]] Result<Buffer> shotsChunk();
   /// Adds what of `part` lies in [begin, begin + kChunkSamples) to `chunk`.
@@ -50,6 +55,8 @@ private:
 
   std::vector<Part> m_shots;
   std::vector<Part> m_beds;
+  int64_t m_end = 0; ///< of the running order
+  float m_gain;      ///< linear, of all
   bool m_ducks = false;
   std::vector<int64_t> m_leadIns;
   std::mutex m_mutex;

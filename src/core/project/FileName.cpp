@@ -1,0 +1,83 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "project/FileName.h"
+
+#include "geometry/LegalSize.h"
+
+#include <algorithm>
+#include <string_view>
+
+namespace tromb {
+namespace {
+
+constexpr size_t kMostBytes = 220; ///< file systems take 255; room for the temporary name
+
+std::string told(const std::string& word, const FileSubject& of) {
+  const Deliverable& d = *of.deliverable;
+  if (word == "{project}") return of.project;
+  if (word == "{region}") return of.region;
+  if (word == "{deliverable}") return d.name;
+  if (word == "{size}") return std::to_string(d.canvas.width) + "x" + std::to_string(d.canvas.height);
+  return d.rate.name();
+}
+
+/// Calls `plain` with each stretch of plain text and `word` with each word; false where the braces do not close.
+template <typename Plain, typename Word> bool parts(const std::string& pattern, Plain plain, Word word) {
+  for (size_t at = 0; at < pattern.size();) {
+    const size_t open = std::min(pattern.find('{', at), pattern.size());
+    plain(pattern.substr(at, open - at));
+    if (open == pattern.size()) return true;
+    const size_t close = pattern.find('}', open);
+    if (close == std::string::npos) return false;
+    word(pattern.substr(open, close - open + 1));
+    at = close + 1;
+  }
+  return true;
+}
+
+} // namespace
+
+const std::vector<std::string>& namingWords() {
+  static const std::vector<std::string> kWords{"{project}", "{region}", "{deliverable}", "{size}", "{rate}"};
+  return kWords;
+}
+
+std::string namingFault(const std::string& pattern) {
+  if (pattern.empty()) return {};
+  std::string unknown;
+  bool tells = false;
+  const bool closed = parts(
+      pattern, [](const std::string&) {},
+      [&](const std::string& word) {
+        tells = tells || word == "{deliverable}";
+        if (std::find(namingWords().begin(), namingWords().end(), word) == namingWords().end()) unknown = word;
+      });
+  if (!closed) return "a brace is left open";
+  if (!unknown.empty()) return "'" + unknown + "' is no word of a file name";
+  return tells ? std::string() : "the name must hold {deliverable}, or files would take each other's names";
+}
+
+std::string fileName(const std::string& pattern, const FileSubject& of) {
+  std::string whole = pattern.empty() ? kUsualNaming : pattern;
+  if (!of.region.empty() && whole.find("{region}") == std::string::npos) whole += " {region}";
+  std::string raw;
+  (void)parts(
+      whole, [&raw](const std::string& text) { raw += text; }, [&](const std::string& word) { raw += told(word, of); });
+  std::string name;
+  for (char c : raw) {
+    if (static_cast<unsigned char>(c) < 32 || c == 127 ||
+        std::string_view("/\\:*?\"<>|").find(c) != std::string_view::npos)
+      c = '-';
+    if (c == ' ' && (name.empty() || name.back() == ' ')) continue; // where a word had nothing to say
+    name += c;
+  }
+  while (!name.empty() && name.back() == ' ') name.pop_back();
+  if (name.starts_with('.')) name[0] = '-';
+  if (name.size() > kMostBytes) { // cut between characters
+    size_t cut = kMostBytes;
+    while (cut > 0 && (static_cast<unsigned char>(name[cut]) & 0xC0) == 0x80) --cut;
+    name.resize(cut);
+  }
+  return name;
+}
+
+} // namespace tromb

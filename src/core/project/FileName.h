@@ -1,0 +1,30 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "project/Project.h"
+
+#include <string>
+#include <vector>
+
+namespace tromb {
+
+/// What a finished file is of.
+struct FileSubject {
+  std::string project;
+  std::string region; ///< empty for the whole running order
+  const Deliverable* deliverable = nullptr;
+};
+
+/// A pattern is text in which these words stand for what they say: {project} {region} {deliverable} {size} {rate}.
+inline constexpr const char* kUsualNaming = "{project} {region} {deliverable}";
+[[nodiscard]] const std::vector<std::string>& namingWords(); ///< with their braces
+
+/// Why a pattern cannot be used: an unknown word, a brace left open, or no {deliverable}, without which files would
+/// take each other's names. Empty when it is good; the empty pattern stands for the usual one.
+[[nodiscard]] std::string namingFault(const std::string& pattern);
+
+/// The name without an ending. A region that the pattern does not name is added at the end; what files cannot have in
+/// their names becomes a hyphen, and it is at most 220 bytes. The pattern must be good.
+[[nodiscard]] std::string fileName(const std::string& pattern, const FileSubject& of);
+
+} // namespace tromb
