@@ -2,6 +2,7 @@
 // tromb-bench-window CLIP: a project of 300 sources and 500 shots in 6 deliverables, in the real window: how long until
 // it is open and painted, and how long each kind of edit takes until it is painted. Prints a table, and JSON as the
 // last line. Times are shown against what a person notices: 2 s for opening, 16.7 ms for an edit.
+#include "app/bench/BenchView.h"
 #include "app/footage/FootageView.h"
 #include "app/order/OrderView.h"
 #include "app/sheet/SheetView.h"
@@ -99,8 +100,21 @@ int main(int argc, char** argv) {
   window.sheet().selectionModel()->setCurrentIndex(window.sheet().model()->index(3, 1),
                                                    QItemSelectionModel::ClearAndSelect);
   window.order().strip().selectShots({3});
+  Bench& bench = window.bench().bench();
+  bench.setShot(3);
+  bench.setColumn(1);
+  const int gesture = document.newGesture();
+  (void)document.newGesture();
   const std::pair<const char*, std::function<void()>> edits[] = {
       {"slide a picture", [&] { window.sheet().nudge(n++ % 2 ? 3 : -3, 0); }},
+      {"drag on the bench",
+       [&] {
+         bench.placeWindow({900.0 + n++ % 60, 540}, 5, gesture);
+       }},
+      {"drag a subject",
+       [&] {
+         bench.placeSubject({900.0 + n++ % 60, 540}, gesture + 1);
+       }},
       {"trim a shot", [&] { window.order().strip().trimSelected(true, n++ % 2 ? 1 : -1); }},
       {"rename a shot", [&] { document.renameShot(5, QString::number(n++)); }},
       {"move a shot", [&] { document.moveShot(n % 400, n % 400 + 3), ++n; }},
@@ -116,7 +130,7 @@ int main(int argc, char** argv) {
   QString json =
       QStringLiteral("{\"openMilliseconds\": %1, \"factsMilliseconds\": %2, \"edits\": {").arg(open).arg(facts);
   bool first = true;
-  for (const auto view : {MainWindow::View::Sheet, MainWindow::View::Sources}) {
+  for (const auto view : {MainWindow::View::Sheet, MainWindow::View::Sources, MainWindow::View::Bench}) {
     window.showView(view);
     painted();
     for (const auto& [name, edit] : edits) {
@@ -127,7 +141,9 @@ int main(int argc, char** argv) {
           painted();
         }));
       std::sort(times.begin(), times.end());
-      const QString where = view == MainWindow::View::Sheet ? QStringLiteral("sheet") : QStringLiteral("footage");
+      const QString where = view == MainWindow::View::Sheet     ? QStringLiteral("sheet")
+                            : view == MainWindow::View::Sources ? QStringLiteral("footage")
+                                                                : QStringLiteral("bench");
       std::printf("%-8s %-19s median %6.1f ms  worst %6.1f ms  (bound 16.7)\n", qPrintable(where), name, times[12],
                   times[24]);
       json += QStringLiteral("%1\"%2: %3\": [%4, %5]")

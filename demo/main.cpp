@@ -117,11 +117,17 @@ Result<Project> makeProject(const std::vector<demo::Scene>& scenes, const std::s
     project.deliverables.push_back(d);
   }
   for (const char* shape : {"Story", "Tall post", "Square"}) {
-    frame(project, shape, "Ridge launch", at(0.44, 0.5));
-    frame(project, shape, "Low crossing", at(0.51, 0.5));
     frame(project, shape, "Quick drift", at(0.66, 0.5));
     frame(project, shape, "Older camera", at(0.58, 0.5));
   }
+  // What matters, marked once for all shapes; the drift is followed as it goes by.
+  const auto subject = [&](const char* shot, Move move) {
+    for (Shot& each : project.shots)
+      if (each.name == shot) each.subjects = {{std::move(move), 0.5, 0.5, {}}};
+  };
+  subject("Ridge launch", {{Rational(0), 0.44, 0.5, 1, Ease::Eased, {}}});
+  subject("Low crossing",
+          {{Rational(0), 0.3, 0.5, 1, Ease::Smooth, {}}, {Rational(6), 0.66, 0.5, 1, Ease::Smooth, {}}});
   Framing backdrop;
   (void)framingByName("backdrop", backdrop);
   frame(project, "Story", "Older camera", backdrop);

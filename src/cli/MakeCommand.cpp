@@ -24,10 +24,10 @@ public:
     app.add_option("--footage", m_footage, "FILE[;in=T;out=T;speed=F;name=N]; once for each shot")
         ->required()
         ->take_all();
-    app.add_option(
-           "--deliverable", m_deliverables,
-           "name=N;canvas=WxH;rate=R;framing=fill|fit|stack2|stack3|backdrop;destination=ID;rate-control=crf|vbr|cbr;"
-           "crf=N;bitrate=B;max-bitrate=B;profile=P;level=L;preset=SPEED;audio-bitrate=B; once for each")
+    app.add_option("--deliverable", m_deliverables,
+                   "name=N;canvas=WxH;rate=R;framing=fill|fit|stack2|stack3|side2|side3|backdrop;destination=ID;rate-"
+                   "control=crf|vbr|cbr;"
+                   "crf=N;bitrate=B;max-bitrate=B;profile=P;level=L;preset=SPEED;audio-bitrate=B; once for each")
         ->take_all();
     app.add_option("--template", m_template, "Begin with the deliverables of this template");
     app.add_flag("--overwrite", m_overwrite, "Replace the project file when it is there");
@@ -191,7 +191,7 @@ private:
       Framing framing;
       if (!framingByName(value, framing))
         return fail(ErrorCode::InvalidArgument, "'" + value + "' is no framing", {},
-                    "Use fill, fit, stack2, stack3 or backdrop");
+                    "Use fill, fit, stack2, stack3, side2, side3 or backdrop");
       for (const Shot& shot : m_project.shots) d.framings[shot.id] = framing;
     } else if (key == "rate-control") {
       if (!rateControlByWord(value, e.rateControl))

@@ -11,23 +11,12 @@ QString text(const char* source) {
 }
 
 SizeF shareSize(const Cell& cell, size_t window) {
-  const PixelRect share = layoutShares(cell.framing.layout, cell.canvas)[window];
+  const PixelRect share = canvasShares(cell.framing, cell.canvas)[window];
   return {double(share.width), double(share.height)};
 }
 
-/// Applies `change(window, share, rect)` to each window and stops it at the edge.
-template <typename Change> Framing changed(const Cell& cell, int only, Change change) {
-  Framing framing = cell.framing;
-  const SizeF picture = cell.shape.picture();
-  for (size_t i = 0; i < framing.windows.size(); ++i) {
-    if (only >= 0 && int(i) != only) continue;
-    const SizeF share = shareSize(cell, i);
-    // From where the window really lies: a centre kept from another canvas may be beyond this one's edge.
-    Window window = stopped(picture, share, framing.windows[i]);
-    change(window, share, resolveWindow(picture, share, window));
-    framing.windows[i] = stopped(picture, share, window);
-  }
-  return framing;
+const Subject* subjectOf(const Cell& cell, size_t window) {
+  return window < cell.subjects.size() ? &cell.subjects[window] : nullptr;
 }
 
 } // namespace
@@ -43,9 +32,14 @@ Cell cellOf(const Deliverable& deliverable, const Shot& shot, const Source& sour
     return cell;
   }
   cell.shape = (*media)->video->shape(source.bars);
-  cell.placements = place(cell.shape, cell.canvas, cell.framing);
-  cell.detail = detail(cell.shape, cell.placements);
-  cell.uncoveredPercent = uncoveredPercent(cell.canvas, cell.placements);
+  cell.subjects = shot.subjects;
+  const double in = shot.in.toDouble();
+  const double out = shot.out.toDouble();
+  cell.seconds = (in + out) / 2;
+  cell.placements = place(cell.shape, cell.canvas, cell.framing, cell.subjects, cell.seconds);
+  const Shortfall least = worst(cell.shape, cell.canvas, cell.framing, cell.subjects, in, out);
+  cell.detail = least.detail;
+  cell.uncoveredPercent = least.uncoveredPercent;
   cell.state = cell.uncoveredPercent > 0    ? Cell::State::Bars
                : cell.detail < kSharpDetail ? Cell::State::Soft
                                             : Cell::State::Good;
@@ -75,6 +69,10 @@ QString layoutWords(const Framing& framing) {
     return text("two stacked");
   case Layout::Stack3:
     return text("three stacked");
+  case Layout::Side2:
+    return text("two side by side");
+  case Layout::Side3:
+    return text("three side by side");
   case Layout::Backdrop:
     return text("over a backdrop");
   case Layout::Single:
@@ -83,16 +81,66 @@ QString layoutWords(const Framing& framing) {
   return framing.windows.front().base == WindowBase::Fill ? text("fill") : text("whole picture");
 }
 
+void turnTo(Cell& cell, double seconds) {
+  cell.seconds = seconds;
+  cell.placements = place(cell.shape, cell.canvas, cell.framing, cell.subjects, seconds);
+}
+
+Window windowNow(const Cell& cell, size_t window) {
+  return windowAtTime(cell.shape.picture(), shareSize(cell, window), cell.framing.windows[window],
+                      subjectOf(cell, window), cell.seconds);
+}
+
+Framing reframed(const Cell& cell, int only, bool following, const std::function<void(Window&)>& change) {
+  Framing framing = cell.framing;
+  const SizeF picture = cell.shape.picture();
+  for (size_t i = 0; i < framing.windows.size(); ++i) {
+    if (only >= 0 && int(i) != only) continue;
+    const SizeF share = shareSize(cell, i);
+    const Window now = windowNow(cell, i);
+    Window then = now;
+    change(then);
+    then = stopped(picture, share, then);
+    Window& stored = framing.windows[i];
+    const bool stays = following && stored.follows;
+    for (MoveKey& key : stored.move) {
+      const Window at = windowAtTime(picture, share, stored, subjectOf(cell, i), key.time.toDouble());
+      Window moved = at;
+      moved.zoom = at.zoom * then.zoom / now.zoom;
+      moved.x += then.x - now.x;
+      moved.y += then.y - now.y;
+      moved = stopped(picture, share, moved);
+      key.zoom = moved.zoom;
+      if (stays) continue;
+      key.x = moved.x;
+      key.y = moved.y;
+    }
+    stored.zoom = then.zoom;
+    if (stays) continue;
+    stored.x = then.x;
+    stored.y = then.y;
+    stored.follows = false;
+  }
+  return framing;
+}
+
 Framing slid(const Cell& cell, double dx, double dy, int window) {
   const SizeF picture = cell.shape.picture();
-  return changed(cell, window, [&](Window& w, SizeF share, const RectF& rect) {
-    w.x -= dx * rect.width / share.width / picture.width;
-    w.y -= dy * rect.height / share.height / picture.height;
-  });
+  Framing framing = cell.framing;
+  for (size_t i = 0; i < framing.windows.size(); ++i) {
+    if (window >= 0 && int(i) != window) continue;
+    const SizeF share = shareSize(cell, i);
+    framing.windows[i] = reframed(cell, int(i), false, [&](Window& w) {
+                           const RectF rect = resolveWindow(picture, share, w);
+                           w.x -= dx * rect.width / share.width / picture.width;
+                           w.y -= dy * rect.height / share.height / picture.height;
+                         }).windows[i];
+  }
+  return framing;
 }
 
 Framing zoomed(const Cell& cell, double factor) {
-  return changed(cell, -1, [&](Window& w, SizeF, const RectF&) {
+  return reframed(cell, -1, true, [&](Window& w) {
     // Close to 1 means 1, so that zooming out ends exactly at fill.
     w.zoom *= factor;
     if (w.zoom < 1.004) w.zoom = 1;
@@ -100,14 +148,50 @@ Framing zoomed(const Cell& cell, double factor) {
 }
 
 Framing centred(const Cell& cell) {
-  return changed(cell, -1, [&](Window& w, SizeF, const RectF&) { w.x = w.y = 0.5; });
+  return reframed(cell, -1, false, [](Window& w) { w.x = w.y = 0.5; });
 }
 
-int windowAt(const Cell& cell, double canvasY) {
-  const auto shares = layoutShares(cell.framing.layout, cell.canvas);
+Framing carried(const Framing& to, const Framing& from, FramingPart part) {
+  if (part == FramingPart::All) return from;
+  Framing made = to;
+  if (part == FramingPart::Arrangement) {
+    made = from;
+    for (size_t i = 0; i < made.windows.size(); ++i) {
+      const Window& kept = to.windows[std::min(i, to.windows.size() - 1)];
+      if (made.windows.size() == to.windows.size()) {
+        made.windows[i].x = kept.x;
+        made.windows[i].y = kept.y;
+        made.windows[i].zoom = kept.zoom;
+        made.windows[i].follows = kept.follows;
+        made.windows[i].move = kept.move;
+      }
+    }
+    return made;
+  }
+  for (size_t i = 0; i < std::min(made.windows.size(), from.windows.size()); ++i) {
+    Window& window = made.windows[i];
+    const Window& source = from.windows[i];
+    switch (part) {
+    case FramingPart::Position:
+      window.x = source.x;
+      window.y = source.y;
+      window.follows = source.follows;
+      break;
+    case FramingPart::Zoom:
+      window.zoom = source.zoom;
+      break;
+    default:
+      window.move = source.move;
+    }
+  }
+  return made;
+}
+
+int windowAt(const Cell& cell, double canvasX, double canvasY) {
+  const auto shares = canvasShares(cell.framing, cell.canvas);
   if (shares.size() < 2) return -1;
   for (size_t i = 0; i < shares.size(); ++i)
-    if (canvasY < shares[i].y + shares[i].height) return int(i);
+    if (canvasX < shares[i].x + shares[i].width && canvasY < shares[i].y + shares[i].height) return int(i);
   return int(shares.size()) - 1;
 }
 

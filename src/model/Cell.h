@@ -5,6 +5,7 @@
 
 #include <QMetaType>
 #include <QString>
+#include <functional>
 
 namespace tromb {
 
@@ -21,8 +22,10 @@ struct Cell {
   Size canvas;
   PictureShape shape;
   Framing framing;
-  std::vector<Placement> placements;
-  double detail = 0;
+  Subjects subjects;                 ///< of the shot
+  double seconds = 0;                ///< of the source: the moment that is shown, the shot's middle
+  std::vector<Placement> placements; ///< at that moment
+  double detail = 0;                 ///< the worst of the whole shot, as is what follows
   double uncoveredPercent = 0;
   QString reason; ///< why it is unusable
 
@@ -45,14 +48,33 @@ struct Cell {
 
 // Framing commands: what each does to one cell. All keep windows inside the picture.
 
+/// Turns a cell to another moment of its shot.
+void turnTo(Cell& cell, double seconds);
+/// A framing's window as it is at a moment of the shot.
+[[nodiscard]] Window windowNow(const Cell& cell, size_t window);
+/// The framing with every window (or only `only`, ≥ 0) put elsewhere by `change`, which is given each as it is at the
+/// cell's moment. Moves go along as a whole. Unless `following`, a window no longer follows the subject afterwards.
+[[nodiscard]] Framing reframed(const Cell& cell, int only, bool following, const std::function<void(Window&)>& change);
 /// The framing with every window (or only `window`, ≥ 0) moved by (dx, dy) canvas pixels of the picture on the
 /// canvas; positive x moves the picture to the right.
 [[nodiscard]] Framing slid(const Cell& cell, double dx, double dy, int window = -1);
+/// Turns a cell to another moment of its shot.
+void turnTo(Cell& cell, double seconds);
+/// A framing's window as it is at a moment of the shot.
+[[nodiscard]] Window windowNow(const Cell& cell, size_t window);
+/// The framing with every window (or only `only`, ≥ 0) put elsewhere by `change`, which is given each as it is at the
+/// cell's moment. Moves go along as a whole. Unless `following`, a window no longer follows the subject afterwards.
+[[nodiscard]] Framing reframed(const Cell& cell, int only, bool following, const std::function<void(Window&)>& change);
 /// The framing with every window's zoom multiplied; zooming out of a filling window stops at fill.
 [[nodiscard]] Framing zoomed(const Cell& cell, double factor);
 [[nodiscard]] Framing centred(const Cell& cell);
-/// The window whose share holds the canvas position y, −1 when the layout has only one.
-[[nodiscard]] int windowAt(const Cell& cell, double canvasY);
+/// What of a framing is carried to another cell.
+enum class FramingPart { All, Position, Zoom, Arrangement, Keys };
+/// `to` with a part of `from`. Places and moves go from window to window, as many as both have.
+[[nodiscard]] Framing carried(const Framing& to, const Framing& from, FramingPart part);
+
+/// The window whose share holds a canvas position, −1 when the layout has only one.
+[[nodiscard]] int windowAt(const Cell& cell, double canvasX, double canvasY);
 
 } // namespace tromb
 

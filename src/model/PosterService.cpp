@@ -11,19 +11,23 @@ constexpr int kCacheKilobytes = 400'000;
 constexpr int kSmallest = 48;
 
 Poster* made(const ScreenPicture& picture) {
-  auto* poster = new Poster;
-  poster->levels.push_back(QImage(picture.bytes.data(), picture.size.width, picture.size.height, picture.size.width * 4,
-                                  QImage::Format_RGB32)
-                               .copy());
-  while (poster->levels.back().width() > kSmallest && poster->levels.back().height() > kSmallest) {
-    const QImage& last = poster->levels.back();
-    poster->levels.push_back(
+  return new Poster(posterOf(QImage(picture.bytes.data(), picture.size.width, picture.size.height,
+                                    picture.size.width * 4, QImage::Format_RGB32)
+                                 .copy()));
+}
+
+} // namespace
+
+Poster posterOf(const QImage& picture) {
+  Poster poster;
+  poster.levels.push_back(picture);
+  while (poster.levels.back().width() > kSmallest && poster.levels.back().height() > kSmallest) {
+    const QImage& last = poster.levels.back();
+    poster.levels.push_back(
         last.scaled(last.width() / 2, last.height() / 2, Qt::IgnoreAspectRatio, Qt::SmoothTransformation));
   }
   return poster;
 }
-
-} // namespace
 
 const QImage& Poster::atLeast(double width) const {
   size_t level = 0;

@@ -19,6 +19,9 @@ struct Poster {
   [[nodiscard]] const QImage& atLeast(double width) const;
 };
 
+/// A poster of a picture that is there already.
+[[nodiscard]] Poster posterOf(const QImage& picture);
+
 /// Small source pictures for the sheet, decoded beside the window's thread and kept in a cache. `poster` answers at
 /// once; what is not there yet arrives later with `ready`.
 class PosterService : public QObject {

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // tromb-screenshots DEMO-FOLDER OUT-FOLDER: drives the real window with the demo project and writes a picture of
 // each main view. Exports one deliverable of the demo project on the way.
+#include "app/bench/BenchView.h"
 #include "app/dispatch/ExportDialog.h"
 #include "app/footage/FootageView.h"
 #include "app/order/CutReview.h"
@@ -147,7 +148,20 @@ int main(int argc, char** argv) {
     window.order().strip().setPlayhead(tromb::Rational(12));
     settle(window);
     shoot(window, dusk ? "footage-dusk" : "footage-day");
+    window.order().strip().selectShots({1});
+    window.showView(tromb::MainWindow::View::Bench);
+    window.bench().showCell(1, 1);
+    window.bench().bench().setPlacesSubject(true);
+    settle(window);
+    shoot(window, dusk ? "bench-dusk" : "bench-day");
     if (dusk) break;
+    window.bench().bench().setPlacesSubject(false);
+    settle(window);
+    if (qEnvironmentVariableIsSet("TROMB_BENCH")) {
+      shoot(window, "look-bench-window");
+      return 0;
+    }
+    window.showView(tromb::MainWindow::View::Sources);
     window.footage().setForm(tromb::FootageDelegate::Form::Card);
     window.footage().selectSource(8);
     window.order().strip().selectBed(0);

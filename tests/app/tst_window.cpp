@@ -171,7 +171,7 @@ private slots:
 
     ExportDialog* dialog = second.showExport();
     QVERIFY(dialog);
-    dialog->findChild<QLineEdit*>()->setText(at("out"));
+    dialog->findChild<QLineEdit*>(QStringLiteral("exportFolder"))->setText(at("out"));
     QTest::mouseClick(dialog->findChild<QAbstractButton*>(QStringLiteral("startExport")), Qt::LeftButton);
     QVERIFY(dialog->running());
     QTRY_VERIFY_WITH_TIMEOUT(!dialog->running(), 60000);

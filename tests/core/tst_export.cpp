@@ -205,16 +205,39 @@ private slots:
   }
 
   // What `frame` writes is what the encoder was given: nearly lossless export against the rendered picture.
+  void thePlansPictureIsTheExportedOne_data() {
+    QTest::addColumn<QString>("layout");
+    QTest::addColumn<bool>("moving");
+    for (const char* layout : {"fill", "stack2", "stack3", "side2", "side3", "backdrop"})
+      for (const bool moving : {false, true})
+        QTest::addRow("%s%s", layout, moving ? ", moving" : "") << layout << moving;
+  }
   void thePlansPictureIsTheExportedOne() {
+    QFETCH(QString, layout);
+    QFETCH(bool, moving);
     test::writeClip(path("texture.mp4"), {1280, 720}, FrameRate(), 20, test::texture);
-    Project p = project({path("texture.mp4")}, {{"s", {404, 720}, Rational(25), "fill", "ultrafast"}});
+    Project p = project({path("texture.mp4")}, {{"s", {404, 720}, Rational(50), qPrintable(layout), "ultrafast"}});
     p.deliverables[0].encoding.rateControl = RateControl::ConstantQuality;
     p.deliverables[0].encoding.crf = 1;
-    p.deliverables[0].framings["h1"].windows[0].x = 0.37;
+    Framing& framing = p.deliverables[0].framings["h1"];
+    framing.gap = 0.03;
+    framing.colour = {200, 40, 90};
+    framing.ground = Ground::Gradient;
+    framing.windows[0].x = 0.37;
+    // One window by keys of its own, the others after a subject, at a rate at which source frames are shown twice.
+    const auto key = [](int64_t time, double x, double zoom) {
+      return MoveKey{Rational(time, 25), x, 0.5, zoom, Ease::Smooth, {}};
+    };
+    if (moving) {
+      framing.windows[0].move = {key(0, 0.2, 1), key(9, 0.5, 1.3), key(19, 0.7, 1)};
+      framing.windows[0].follows = false;
+      p.shots[0].subjects = {Subject{}, {{key(0, 0.8, 1), key(19, 0.3, 1)}, 0.5, 0.5, {}}};
+    }
     const auto files = exported(p, path("out"));
     QVERIFY(files.has_value());
     const auto plan = Plan::build(p, probeFootage(p), "d1");
-    for (const int n : {0, 7, 19}) {
+    QCOMPARE(plan->pieces()[0].moving, moving);
+    for (const int n : {0, 7, 39}) {
       const Frame wanted = *renderFrame(*plan, n);
       const Frame found = *VideoReader::open(*probe(files->front().path))->frameAt(n);
       int worst = 0;

@@ -2,6 +2,7 @@
 #include "geometry/Framing.h"
 #include "geometry/LegalSize.h"
 #include "geometry/ObjectFit.h"
+#include "geometry/WaysToFill.h"
 
 #include <QTest>
 #include <random>
@@ -179,20 +180,32 @@ private slots:
   void windowsStopAtTheEdge() {
     std::mt19937 dice(7);
     const auto in = [&](double least, double most) { return least + (most - least) * (double(dice()) / 4294967296.0); };
-    const char* const kNames[] = {"fill", "fit", "stack2", "stack3", "backdrop"};
-    for (int i = 0; i < 4000; ++i) {
+    const char* const kNames[] = {"fill", "fit", "stack2", "stack3", "side2", "side3", "backdrop"};
+    for (int i = 0; i < 5600; ++i) {
       const Size stored{int(in(64, 4096)), int(in(64, 2304))};
       const PictureShape shape(stored, Rational(int(in(8, 24)), 12), int(in(0, 4)) * 90,
                                {int(in(0, 9)), int(in(0, 9)), 0, int(in(0, 9))});
       const Size canvas{int(in(32, 2048)) * 2, int(in(32, 2048)) * 2};
-      Framing framing = named(kNames[i % 5]);
+      Framing framing = named(kNames[i % 7]);
+      framing.gap = in(0, 1) < 0.5 ? 0 : in(0, kMostGap);
+      const auto key = [&](int n) {
+        return MoveKey{Rational(n), in(0, 1), in(0, 1), in(0, 1) < 0.5 ? 1 : in(1, 8), Ease(int(in(0, 4))), {}};
+      };
       for (Window& w : framing.windows) {
         w.x = in(0, 1);
         w.y = in(0, 1);
         w.zoom = in(0, 1) < 0.5 ? 1 : in(1, 8);
+        w.follows = in(0, 1) < 0.5;
+        if (in(0, 1) < 0.5) w.move = {key(0), key(1), key(3)};
       }
+      Subjects subjects;
+      if (in(0, 1) < 0.5) subjects.push_back({{key(0), key(2)}, in(0, 1), in(0, 1), {}});
       const SizeF picture = shape.picture();
-      const auto placements = place(shape, canvas, framing);
+      const double seconds = in(-1, 4);
+      const auto placements = place(shape, canvas, framing, subjects, seconds);
+      // The worst of a shot is never better than any moment of it.
+      const Shortfall least = worst(shape, canvas, framing, subjects, -1, 4);
+      QVERIFY(detail(shape, placements) >= least.detail * (1 - 0.01) || i % 7 == 1 || i % 7 == 6);
       for (const Placement& p : placements) {
         QVERIFY(p.window.x >= -1e-9 && p.window.y >= -1e-9);
         QVERIFY(p.window.right() <= picture.width + 1e-6 && p.window.bottom() <= picture.height + 1e-6);
@@ -202,8 +215,89 @@ private slots:
         const RectF raster = shape.toStored(p.window);
         QVERIFY(raster.x >= -1e-6 && raster.right() <= stored.width + 1e-6 && raster.bottom() <= stored.height + 1e-6);
       }
-      if (i % 5 != 1) QCOMPARE(uncoveredPercent(canvas, placements), 0.0);
+      if (i % 7 != 1) QCOMPARE(uncoveredPercent(canvas, placements), 0.0);
     }
+  }
+
+  // One mark frames all shapes: the subject lies where it is wanted, as near as the picture's edge allows.
+  void windowsFollowTheSubject_data() {
+    QTest::addColumn<Size>("canvas");
+    QTest::addColumn<double>("subjectX");
+    QTest::addColumn<double>("wantedX");
+    QTest::addColumn<double>("windowX"); // left edge, by hand from 1920×1080
+    QTest::newRow("vertical, middle") << Size{1080, 1920} << 0.5 << 0.5 << 960 - 303.75;
+    QTest::newRow("vertical, off centre") << Size{1080, 1920} << 0.4 << 0.5 << 768 - 303.75;
+    QTest::newRow("vertical, left third") << Size{1080, 1920} << 0.4 << 1.0 / 3 << 768 - 202.5;
+    QTest::newRow("vertical, at the edge") << Size{1080, 1920} << 0.02 << 0.5 << 0.0;
+    QTest::newRow("square") << Size{1080, 1080} << 0.6 << 0.5 << 1152.0 - 540;
+    QTest::newRow("square, at the edge") << Size{1080, 1080} << 0.95 << 0.5 << 840.0;
+    QTest::newRow("wide has no choice") << Size{1920, 1080} << 0.2 << 0.5 << 0.0;
+  }
+  void windowsFollowTheSubject() {
+    QFETCH(Size, canvas);
+    QFETCH(double, subjectX);
+    QFETCH(double, wantedX);
+    QFETCH(double, windowX);
+    const PictureShape shape({1920, 1080}, Rational(1), 0);
+    Subject subject;
+    subject.move.front().x = subjectX;
+    subject.atX = wantedX;
+    const RectF followed = place(shape, canvas, Framing{}, {subject}).front().window;
+    QVERIFY2(std::abs(followed.x - windowX) < 1e-6, qPrintable(QString::number(followed.x)));
+    Framing byHand;
+    byHand.windows = {Window{}};
+    QCOMPARE(place(shape, canvas, byHand, {subject}), place(shape, canvas, byHand));
+  }
+
+  // Smoothstep at a quarter is 5/32; monotone cubics (Fritsch and Butland 1984) keep between their keys, pass through
+  // them, have no corner, and stand still at a turning point.
+  void movesGoAsTheirKeysSay() {
+    const auto key = [](int at, double x, double zoom, Ease ease) {
+      return MoveKey{Rational(at), x, 0.5, zoom, ease, {}};
+    };
+    const Move two{key(0, 0.2, 1, Ease::Linear), key(4, 0.6, 4, Ease::Eased)};
+    QVERIFY(std::abs(placeAt(two, 1).x - 0.3) < 1e-12 && std::abs(placeAt(two, 2).zoom - 2) < 1e-12);
+    QVERIFY(placeAt(two, -1).x == 0.2 && placeAt(two, 9).x == 0.6);
+    Move eased = two;
+    eased[0].ease = Ease::Eased;
+    QVERIFY(std::abs(placeAt(eased, 1).x - (0.2 + 0.4 * 5 / 32)) < 1e-12);
+    eased[0].ease = Ease::Hold;
+    QVERIFY(placeAt(eased, 3.99).x == 0.2 && placeAt(eased, 4).x == 0.6);
+    Move smooth{key(0, 0.1, 1, Ease::Smooth), key(1, 0.3, 1, Ease::Smooth), key(3, 0.4, 2, Ease::Smooth),
+                key(4, 0.9, 1, Ease::Smooth), key(6, 0.5, 1, Ease::Smooth)};
+    const auto x = [&](double at) { return placeAt(smooth, at).x; };
+    for (const MoveKey& each : smooth) {
+      const double at = each.time.toDouble();
+      QVERIFY(std::abs(x(at) - each.x) < 1e-9);
+      constexpr double h = 1e-5;
+      const double before = (x(at) - x(at - h)) / h;
+      const double after = (x(at + h) - x(at)) / h;
+      QVERIFY2(std::abs(before - after) < 1e-3, qPrintable(QString::number(at)));
+    }
+    for (int i = 1; i <= 400; ++i) QVERIFY(x(i / 100.0) >= x((i - 1) / 100.0) - 1e-12);
+    for (int i = 401; i <= 600; ++i) QVERIFY(x(i / 100.0) <= x((i - 1) / 100.0) + 1e-12);
+    const Move back = reversed(smooth, Rational(0), Rational(6));
+    for (double at = 0; at <= 6; at += 0.25) QVERIFY(std::abs(placeAt(back, 6 - at).x - x(at)) < 1e-9);
+    QVERIFY(retimed(smooth, Rational(1), Rational(2), Rational(3))[2].time == Rational(8));
+  }
+
+  // 1920×1080: what its ways to fill give, by hand. Two stacked in 1080×1920 show 1080×960 pixels each: detail 1.
+  void waysToFillSayWhatTheyGive() {
+    const PictureShape shape({1920, 1080}, Rational(1), 0);
+    const auto ways = waysToFill(shape, {1080, 1920}, Framing{}, {}, 0, 1);
+    QString said;
+    for (const WayToFill& way : ways) said += QStringLiteral("%1:%2 ").arg(int(way.kind)).arg(way.detail, 0, 'f', 2);
+    using Kind = WayToFill::Kind;
+    const auto of = [&](Kind kind) {
+      const auto at = std::find_if(ways.begin(), ways.end(), [&](const WayToFill& way) { return way.kind == kind; });
+      return at == ways.end() ? 0 : at->detail;
+    };
+    QVERIFY2(std::abs(of(Kind::Fill) - 0.5625) < 1e-9, qPrintable(said));
+    QVERIFY2(std::abs(of(Kind::Stack2) - 1.125) < 1e-9, qPrintable(said));
+    QVERIFY2(std::abs(of(Kind::Backdrop) - 1920.0 / 1080) < 0.01, qPrintable(said));
+    QVERIFY2(of(Kind::Canvas) >= 1 && of(Kind::Side2) == 0, qPrintable(said));
+    for (const WayToFill& way : ways)
+      QCOMPARE(uncoveredPercent(way.canvas, place(shape, way.canvas, way.framing)), 0.0);
   }
 };
 

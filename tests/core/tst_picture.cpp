@@ -16,7 +16,7 @@ class TestPicture : public QObject {
   Q_OBJECT
 
   static Frame composed(const Frame& source, const PictureShape& shape, Size canvas, const Framing& framing) {
-    auto made = Composer(shape, canvas, place(shape, canvas, framing)).compose(source);
+    auto made = Composer(shape, canvas).compose(source, place(shape, canvas, framing));
     if (!made) qFatal("%s", sentence(made.error()).c_str());
     return *made;
   }

@@ -37,9 +37,20 @@ class TestProject : public QObject {
                     {}};
     p.sources[1].id = "s2";
     p.sources[1].path = "/elsewhere/far/away/b.mov";
-    p.shots = {
-        {"h1", "s1", "First \"quoted\" – ünï", Rational(1001, 24000), Rational(5), Rational(1, 2), -4.5, true, {}},
-        {"h2", "s2", "", Rational(0), Rational(7, 3), Rational(1), 0, false, {}}};
+    p.shots = {{"h1",
+                "s1",
+                "First \"quoted\" – ünï",
+                Rational(1001, 24000),
+                Rational(5),
+                Rational(1, 2),
+                -4.5,
+                true,
+                {{{{Rational(0), 0.25, 0.5, 1, Ease::Smooth, {}}, {Rational(3, 2), 0.75, 0.5, 1, Ease::Hold, {}}},
+                  0.5,
+                  0.25,
+                  {}}},
+                {}},
+               {"h2", "s2", "", Rational(0), Rational(7, 3), Rational(1), 0, false, {}, {}}};
     p.regions = {{"r1", "Opening", Rational(1, 25), Rational(4), {}}};
     p.beds = {{"b1", "s2", Rational(2), Rational(1), Rational(9, 2), -6, Rational(1, 2), Rational(1), true, {}}};
     p.output = {"{deliverable} {size}", -16, -2, {}};
@@ -121,6 +132,9 @@ private slots:
                 {"/groups/1/parent", "\"g9\"", "/groups"},
                 {"/sources/0/group", "\"g9\"", "/sources/0/group"},
                 {"/sources/0/barsBy", "\"chance\"", "/sources/0/barsBy"},
+                {"/shots/0/subjects/0/move", "[]", "/shots/0/subjects/0/move"},
+                {"/shots/0/subjects/0/move/1/time", "\"0/1\"", "/shots/0/subjects/0/move/1/time"},
+                {"/shots/0/subjects/0/move/1/ease", "\"bouncing\"", "/shots/0/subjects/0/move/1/ease"},
                 {"/sources/0/scan", "\"sideways\"", "/sources/0/scan"},
                 {"/output/naming", "\"{project} {size}\"", "/output/naming"},
                 {"/output/loudnessLufs", "3", "/output/loudnessLufs"},

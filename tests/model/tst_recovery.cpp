@@ -36,6 +36,7 @@ class TestRecovery : public QObject {
                          Rational(1),
                          0,
                          false,
+                         {},
                          {}});
     return p;
   }

@@ -98,6 +98,7 @@ ExportDialog::ExportDialog(Document& document, const QString& folder, QWidget* p
   auto* place = new QHBoxLayout;
   m_folder = new QLineEdit(folder, this);
   m_folder->setAccessibleName(tr("Folder to export to"));
+  m_folder->setObjectName(QStringLiteral("exportFolder"));
   auto* label = new QLabel(tr("&Into the folder"), this);
   label->setBuddy(m_folder);
   m_choose = new QPushButton(icon(QStringLiteral("folder")), tr("Choose …"), this);
@@ -334,6 +335,7 @@ void ExportDialog::setBusy(bool busy) {
 }
 
 void ExportDialog::start() {
+  if (!namingFault(m_naming->text().trimmed().toStdString()).empty()) return refresh();
   takeNaming();
   ExportRequest request;
   m_exporting.clear();

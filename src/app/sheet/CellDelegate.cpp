@@ -26,6 +26,13 @@ QRectF CellDelegate::canvasRect(const QRect& cell, Size canvas, const QFontMetri
 
 namespace {
 
+/// The mean of the first or last row, or column.
+QColor edgeMean(const QImage& image, bool upright, bool last) {
+  const QRect edge = upright ? QRect(0, last ? image.height() - 1 : 0, image.width(), 1)
+                             : QRect(last ? image.width() - 1 : 0, 0, 1, image.height());
+  return image.copy(edge).scaled(1, 1, Qt::IgnoreAspectRatio, Qt::SmoothTransformation).pixelColor(0, 0);
+}
+
 void drawPlacements(QPainter& painter, const QRectF& target, const Cell& cell, const Poster& poster) {
   painter.setRenderHint(QPainter::SmoothPixmapTransform);
   const double scale = target.width() / cell.canvas.width;
@@ -33,13 +40,26 @@ void drawPlacements(QPainter& painter, const QRectF& target, const Cell& cell, c
   for (const Placement& p : cell.placements) {
     const QRectF to(target.x() + p.canvas.x * scale, target.y() + p.canvas.y * scale, p.canvas.width * scale,
                     p.canvas.height * scale);
+    if (p.kind == Placement::Kind::Colour) {
+      painter.fillRect(to, QColor(p.colour.red, p.colour.green, p.colour.blue));
+      continue;
+    }
+    if (p.kind == Placement::Kind::Gradient) {
+      const QImage& small = poster.levels.back();
+      QLinearGradient gradient(to.topLeft(), p.upright ? to.bottomLeft() : to.topRight());
+      gradient.setColorAt(0, edgeMean(small, p.upright, false));
+      gradient.setColorAt(1, edgeMean(small, p.upright, true));
+      painter.fillRect(to, gradient);
+      continue;
+    }
     const double shown = p.window.width / picture.width;
-    // A backdrop is blurred beyond detail: its smallest level will do.
-    const QImage& image = p.backdrop ? poster.levels.back() : poster.atLeast(to.width() / shown);
+    const bool copy = p.kind == Placement::Kind::Copy;
+    // The ground's copy is blurred beyond detail: its smallest level will do.
+    const QImage& image = copy ? poster.levels.back() : poster.atLeast(to.width() / shown);
     const double fx = image.width() / picture.width;
     const double fy = image.height() / picture.height;
     painter.drawImage(to, image, QRectF(p.window.x * fx, p.window.y * fy, p.window.width * fx, p.window.height * fy));
-    if (p.backdrop) painter.fillRect(to, QColor(0, 0, 0, 128));
+    if (copy) painter.fillRect(to, QColor(0, 0, 0, 128));
   }
 }
 
@@ -57,12 +77,14 @@ void paintCanvas(QPainter& painter, const QRectF& target, const Cell& cell, cons
                     .arg(cell.canvas.width)
                     .arg(dense);
   for (const Placement& p : cell.placements)
-    key += QStringLiteral("|%1,%2,%3,%4,%5")
+    key += QStringLiteral("|%1,%2,%3,%4,%5,%6,%7")
                .arg(p.window.x, 0, 'g', 12)
                .arg(p.window.y, 0, 'g', 12)
                .arg(p.window.width, 0, 'g', 12)
+               .arg(p.canvas.x)
                .arg(p.canvas.y)
-               .arg(int(p.backdrop));
+               .arg(int(p.kind))
+               .arg(QColor(p.colour.red, p.colour.green, p.colour.blue).rgb());
   QPixmap drawn;
   if (!QPixmapCache::find(key, &drawn)) {
     drawn = QPixmap((target.size() * dense).toSize());
@@ -109,6 +131,18 @@ void CellDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, 
   const QString longer = text + QStringLiteral(" · ") + layoutWords(cell.framing);
   if (cell.state != Cell::State::Unusable && option.fontMetrics.horizontalAdvance(longer) <= words.width())
     text = longer;
+  // Framed by hand: it no longer goes where the subject is.
+  if (cell.framing.byHand() && !cell.placements.empty()) {
+    const QPointF at(canvas.right() - 9, canvas.top() + 9);
+    painter->setPen(QPen(QColor(0, 0, 0, 140), 1));
+    painter->setBrush(Qt::white);
+    painter->drawRect(QRectF(at - QPointF(4, 4), QSizeF(8, 8)));
+    painter->setPen(Qt::NoPen);
+    painter->setBrush(theme.accent);
+    painter->drawRect(QRectF(at - QPointF(2, 2), QSizeF(4, 4)));
+    painter->setBrush(Qt::NoBrush);
+    painter->setPen(cell.complains() ? statusColour(cell.state) : theme.faint);
+  }
   painter->drawText(words, Qt::AlignVCenter | Qt::AlignLeft,
                     option.fontMetrics.elidedText(text, Qt::ElideRight, words.width()));
 

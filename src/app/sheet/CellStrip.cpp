@@ -103,9 +103,7 @@ void CellStrip::show(const Cell* cell, int count) {
                              : counted(count, tr("1 cell"), tr("%1 cells")) + QStringLiteral(" · ") +
                                    layoutWords(cell->framing));
   if (usable) {
-    const PixelRect share = layoutShares(cell->framing.layout, cell->canvas).front();
-    const SizeF picture = cell->shape.picture();
-    const Window window = stopped(picture, {double(share.width), double(share.height)}, cell->framing.windows.front());
+    const Window window = windowNow(*cell, 0);
     m_x->setValue(window.x * 100);
     m_y->setValue(window.y * 100);
     m_zoom->setValue(window.zoom);
@@ -127,13 +125,9 @@ void CellStrip::show(const Cell* cell, int count) {
 void CellStrip::typed(const QDoubleSpinBox* field, double value) {
   if (m_showing) return;
   m_sheet.change(tr("Place"), [&](const Cell& cell) {
-    Framing framing = cell.framing;
-    const SizeF picture = cell.shape.picture();
-    const auto shares = layoutShares(framing.layout, cell.canvas);
-    Window& window = framing.windows.front();
-    (field == m_x ? window.x : field == m_y ? window.y : window.zoom) = field == m_zoom ? value : value / 100;
-    window = stopped(picture, {double(shares.front().width), double(shares.front().height)}, window);
-    return framing;
+    return reframed(cell, 0, field == m_zoom, [&](Window& window) {
+      (field == m_x ? window.x : field == m_y ? window.y : window.zoom) = field == m_zoom ? value : value / 100;
+    });
   });
 }
 

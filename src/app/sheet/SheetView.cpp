@@ -125,8 +125,10 @@ void SheetView::applyLayout(const std::string& framingName, const QString& text)
     applied.unknown = cell.framing.unknown;
     // Fill and whole picture keep the place that was chosen.
     if (applied.layout == Layout::Single && cell.framing.windows.size() == 1) {
-      applied.windows.front().x = cell.framing.windows.front().x;
-      applied.windows.front().y = cell.framing.windows.front().y;
+      const WindowBase base = applied.windows.front().base;
+      applied.windows = cell.framing.windows;
+      applied.windows.front().base = base;
+      applied.windows.front().zoom = 1;
     }
     return applied;
   });
@@ -134,6 +136,51 @@ void SheetView::applyLayout(const std::string& framingName, const QString& text)
 
 void SheetView::centreSelected() {
   change(tr("Centre"), [](const Cell& cell) { return centred(cell); });
+}
+
+void SheetView::followSelected() {
+  change(tr("Follow the subject"), [](const Cell& cell) {
+    Framing framing = cell.framing;
+    for (Window& window : framing.windows) {
+      window.follows = true;
+      window.move.clear();
+    }
+    return framing;
+  });
+}
+
+void SheetView::copyFraming() {
+  const QModelIndex index = currentIndex();
+  if (index.isValid()) m_copied = m_model.document().cell({index.row(), index.column()}).framing;
+}
+
+void SheetView::pasteFraming(FramingPart part) {
+  if (m_copied)
+    change(tr("Paste the framing"), [&](const Cell& cell) { return carried(cell.framing, *m_copied, part); });
+}
+
+void SheetView::spreadFraming(Spread where) {
+  const QModelIndex index = currentIndex();
+  if (!index.isValid()) return;
+  const Project& project = m_model.document().project();
+  const Framing framing = m_model.document().cell({index.row(), index.column()}).framing;
+  std::vector<std::pair<CellPlace, Framing>> framings;
+  if (where == Spread::Row)
+    for (int column = 0; column < int(project.deliverables.size()); ++column)
+      framings.emplace_back(CellPlace{index.row(), column}, framing);
+  else
+    for (int row = 0; row < int(project.shots.size()); ++row)
+      if (where == Spread::Column || project.shots[size_t(row)].source == project.shots[size_t(index.row())].source)
+        framings.emplace_back(CellPlace{row, index.column()}, framing);
+  m_model.document().setFramings(framings, tr("Carry the framing on"));
+}
+
+void SheetView::takeFromBefore() {
+  std::vector<std::pair<CellPlace, Framing>> framings;
+  for (const CellPlace& place : selectedCells())
+    if (place.shot > 0)
+      framings.emplace_back(place, m_model.document().cell({place.shot - 1, place.deliverable}).framing);
+  m_model.document().setFramings(framings, tr("Frame as the shot before"));
 }
 
 int SheetView::keyGesture(const QString& kind) {
@@ -165,7 +212,8 @@ void SheetView::mousePressEvent(QMouseEvent* event) {
       drag.start = event->position().toPoint();
       drag.canvasPerPixel = cell.canvas.width / canvas.width();
       drag.canvasWidth = cell.canvas.width;
-      drag.window = windowAt(cell, (event->position().y() - canvas.y()) * drag.canvasPerPixel);
+      const QPointF at = (event->position() - canvas.topLeft()) * drag.canvasPerPixel;
+      drag.window = windowAt(cell, at.x(), at.y());
       drag.gesture = m_model.document().newGesture();
       for (const CellPlace& place : selectedCells()) drag.cells.emplace_back(place, m_model.document().cell(place));
       m_drag = std::move(drag);

@@ -31,6 +31,15 @@ public:
   void change(const QString& text, const std::function<Framing(const Cell&)>& change, int gesture = 0);
   void applyLayout(const std::string& framingName, const QString& text);
   void centreSelected();
+  void followSelected(); ///< gives the selected cells back to their subjects
+
+  // Framings carried from the current cell, and from the shot before.
+  void copyFraming();
+  void pasteFraming(FramingPart part);
+  [[nodiscard]] bool hasCopied() const { return m_copied.has_value(); }
+  enum class Spread { Row, Column, SameSource };
+  void spreadFraming(Spread where);
+  void takeFromBefore();
   void nudge(int dx, int dy); ///< canvas pixels; repeats within a moment merge into one undo step
   void zoomBy(double factor);
 
@@ -67,6 +76,7 @@ private:
   SheetHead* m_columns;
   SheetHead* m_rows;
   QLabel* m_corner;
+  std::optional<Framing> m_copied;
   int m_pictureHeight = 132;
   std::optional<Drag> m_drag;
   int m_keyGesture = 0;

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/shell/MainWindow.h"
 
+#include "app/bench/BenchView.h"
 #include "app/dispatch/ExportDialog.h"
 #include "app/footage/FootageView.h"
 #include "app/order/CutReview.h"
@@ -66,6 +67,7 @@ MainWindow::MainWindow(QWidget* parent)
   m_sheet = new SheetView(m_model, m_posters, this);
   m_order = new OrderView(m_document, m_posters, m_waveforms, this);
   m_footage = new FootageView(m_document, m_strips, m_lights, this);
+  m_bench = new BenchView(m_document, this);
   buildActions();
   buildMenus();
 
@@ -79,6 +81,7 @@ MainWindow::MainWindow(QWidget* parent)
   m_pages->addWidget(new StartPage(m_bringIn, m_open, this));
   m_pages->addWidget(page);
   m_pages->addWidget(m_footage);
+  m_pages->addWidget(m_bench);
   auto* all = new QWidget(this);
   auto* column = new QVBoxLayout(all);
   column->setContentsMargins(0, 0, 0, 0);
@@ -99,6 +102,13 @@ MainWindow::MainWindow(QWidget* parent)
   connect(&m_recovery, &RecoveryKeeper::failed, this, &MainWindow::complain);
   connect(&m_files, &FileRun::failed, this, &MainWindow::complain);
 
+  connect(&m_order->strip(), &OrderStrip::selectionChanged, this, [this] {
+    const auto shots = m_order->strip().selectedShots();
+    if (m_view == View::Bench && !shots.empty()) m_bench->bench().setShot(shots.front());
+  });
+  connect(m_sheet, &QAbstractItemView::doubleClicked, this, [this](const QModelIndex& index) {
+    if (index.isValid()) showView(View::Bench);
+  });
   connect(m_sheet, &SheetView::deliverableActivated, this, &MainWindow::editDeliverable);
   connect(m_sheet, &SheetView::shotRenameRequested, this, &MainWindow::renameShot);
   connect(m_sheet, &SheetView::selectedCellsChanged, this, &MainWindow::refreshState);
@@ -160,8 +170,10 @@ void MainWindow::buildActions() {
     bringIn(QFileDialog::getOpenFileNames(this, tr("Bring in footage"),
                                           QStandardPaths::writableLocation(QStandardPaths::MoviesLocation)));
   });
+  m_bringIn->setIconText(tr("Bring in …"));
   m_addShape = action(tr("Add a s&hape …"), QStringLiteral("plus"), QKeySequence(Qt::CTRL | Qt::Key_D),
                       [this] { addDeliverable(); });
+  m_addShape->setIconText(tr("Shape …"));
   m_exportAction =
       action(tr("&Export …"), QStringLiteral("download"), QKeySequence(Qt::CTRL | Qt::Key_E), [this] { showExport(); });
   m_framing = {
@@ -264,12 +276,36 @@ void MainWindow::buildMenus() {
   order->addActions(m_order->commands());
   QMenu* framing = menuBar()->addMenu(tr("&Framing"));
   framing->addActions(m_framing);
+  framing->addSeparator();
+  const auto onSheet = [this, framing](const QString& text, const QKeySequence& keys,
+                                       const std::function<void()>& run) {
+    QAction* made = action(text, {}, keys, run);
+    made->setShortcutContext(Qt::WidgetShortcut);
+    m_sheet->addAction(made);
+    framing->addAction(made);
+  };
+  onSheet(tr("Follow the &subject"), QKeySequence(Qt::Key_G), [this] { m_sheet->followSelected(); });
+  onSheet(tr("Co&py the framing"), QKeySequence::Copy, [this] { m_sheet->copyFraming(); });
+  onSheet(tr("P&aste all of the framing"), QKeySequence::Paste, [this] { m_sheet->pasteFraming(FramingPart::All); });
+  onSheet(tr("Paste its place only"), {}, [this] { m_sheet->pasteFraming(FramingPart::Position); });
+  onSheet(tr("Paste its zoom only"), {}, [this] { m_sheet->pasteFraming(FramingPart::Zoom); });
+  onSheet(tr("Paste its layout only"), {}, [this] { m_sheet->pasteFraming(FramingPart::Arrangement); });
+  onSheet(tr("Paste its move only"), {}, [this] { m_sheet->pasteFraming(FramingPart::Keys); });
+  onSheet(tr("To all shapes of this shot"), {}, [this] { m_sheet->spreadFraming(SheetView::Spread::Row); });
+  onSheet(tr("To all shots of this shape"), {}, [this] { m_sheet->spreadFraming(SheetView::Spread::Column); });
+  onSheet(tr("To every shot of the same source"), {},
+          [this] { m_sheet->spreadFraming(SheetView::Spread::SameSource); });
+  onSheet(tr("As the shot before"), QKeySequence(Qt::Key_V), [this] { m_sheet->takeFromBefore(); });
+  framing->addSeparator()->setText(tr("On the bench"));
+  framing->addActions(m_bench->commands());
 
   QMenu* view = menuBar()->addMenu(tr("&View"));
   view->addAction(action(tr("&Footage"), QStringLiteral("film"), QKeySequence(Qt::CTRL | Qt::Key_1),
                          [this] { showView(View::Sources); }));
   view->addAction(action(tr("&Contact sheet"), QStringLiteral("columns-3"), QKeySequence(Qt::CTRL | Qt::Key_2),
                          [this] { showView(View::Sheet); }));
+  view->addAction(action(tr("&Bench"), QStringLiteral("scan"), QKeySequence(Qt::CTRL | Qt::Key_4),
+                         [this] { showView(View::Bench); }));
   m_showOrder = action(tr("Running &order"), {}, QKeySequence(Qt::CTRL | Qt::Key_3), [this] { refreshState(); });
   m_showOrder->setCheckable(true);
   m_showOrder->setChecked(true);
@@ -325,7 +361,8 @@ QWidget* MainWindow::buildTopBar() {
   row->addWidget(m_name);
   row->addWidget(m_saved);
   row->addSpacing(10);
-  const std::pair<QToolButton**, QString> views[] = {{&m_toFootage, tr("Footage")}, {&m_toSheet, tr("Contact sheet")}};
+  const std::pair<QToolButton**, QString> views[] = {
+      {&m_toFootage, tr("Footage")}, {&m_toSheet, tr("Contact sheet")}, {&m_toBench, tr("Bench")}};
   for (const auto& [button, text] : views) {
     *button = new QToolButton(bar);
     (*button)->setText(text);
@@ -335,6 +372,8 @@ QWidget* MainWindow::buildTopBar() {
   }
   m_toFootage->setToolTip(tr("What was brought in, and what follows from it (Ctrl+1)"));
   m_toSheet->setToolTip(tr("Every shot in every shape (Ctrl+2)"));
+  m_toBench->setToolTip(tr("One shot, large, for all shapes (Ctrl+4)"));
+  connect(m_toBench, &QToolButton::clicked, this, [this] { showView(View::Bench); });
   connect(m_toFootage, &QToolButton::clicked, this, [this] { showView(View::Sources); });
   connect(m_toSheet, &QToolButton::clicked, this, [this] { showView(View::Sheet); });
   row->addStretch(1);
@@ -343,7 +382,8 @@ QWidget* MainWindow::buildTopBar() {
   row->addWidget(m_stopImport);
   row->addWidget(m_state);
   for (QAction* each : {m_bringIn, m_addShape}) {
-    auto* button = new QPushButton(each->icon(), QString(each->text()).remove(QLatin1Char('&')), bar);
+    auto* button = new QPushButton(each->icon(), each->iconText(), bar);
+    button->setAccessibleName(QString(each->text()).remove(QLatin1Char('&')));
     button->setToolTip(each->toolTip());
     connect(button, &QPushButton::clicked, each, &QAction::trigger);
     row->addWidget(button);
@@ -365,12 +405,26 @@ void MainWindow::refreshIdentity() {
 }
 
 void MainWindow::showView(View view) {
+  if (view == View::Bench) benchSelected();
   m_view = view;
   refreshState();
   if (view == View::Sheet)
     m_sheet->setFocus();
+  else if (view == View::Bench)
+    m_bench->canvas().setFocus();
   else
     m_footage->setFocus();
+}
+
+void MainWindow::benchSelected() {
+  const auto cells = m_sheet->selectedCells();
+  const auto shots = m_order->strip().selectedShots();
+  const QModelIndex current = m_sheet->currentIndex();
+  const int row = m_view == View::Sheet && !cells.empty() ? cells.front().shot
+                  : !shots.empty()                        ? shots.front()
+                  : current.isValid()                     ? current.row()
+                                                          : std::max(0, m_bench->bench().row());
+  m_bench->showCell(row, cells.empty() ? m_bench->bench().column() : cells.front().deliverable);
 }
 
 void MainWindow::refreshSoon() {
@@ -399,7 +453,11 @@ void MainWindow::refreshState() {
   const bool empty = project.shots.empty() && project.deliverables.empty();
   m_toFootage->setChecked(m_view == View::Sources);
   m_toSheet->setChecked(m_view == View::Sheet);
-  m_pages->setCurrentIndex(m_view == View::Sources ? 2 : empty && project.sources.empty() ? 0 : 1);
+  m_toBench->setChecked(m_view == View::Bench);
+  m_pages->setCurrentIndex(m_view == View::Sources                           ? 2
+                           : m_view == View::Bench && !project.shots.empty() ? 3
+                           : empty && project.sources.empty()                ? 0
+                                                                             : 1);
   m_order->setVisible(m_showOrder->isChecked() && (!project.shots.empty() || m_view == View::Sources));
   m_collect->setEnabled(!project.sources.empty());
   const bool exportable = !project.shots.empty() && !project.deliverables.empty();
@@ -420,7 +478,8 @@ void MainWindow::refreshState() {
 }
 
 bool MainWindow::settled() const {
-  return !m_import.busy() && !m_measuring.busy() && m_posters.idle() && m_strips.idle() && m_waveforms.idle();
+  return !m_import.busy() && !m_measuring.busy() && m_posters.idle() && m_strips.idle() && m_waveforms.idle() &&
+         (m_view != View::Bench || m_bench->settled());
 }
 
 void MainWindow::complain(const QString& text) {

@@ -25,6 +25,7 @@ class QToolButton;
 
 namespace tromb {
 
+class BenchView;
 class ExportDialog;
 class FootageView;
 class OrderView;
@@ -42,7 +43,8 @@ public:
   [[nodiscard]] SheetView& sheet() { return *m_sheet; }
   [[nodiscard]] FootageView& footage() { return *m_footage; }
   [[nodiscard]] OrderView& order() { return *m_order; }
-  enum class View { Sources, Sheet };
+  [[nodiscard]] BenchView& bench() { return *m_bench; }
+  enum class View { Sources, Sheet, Bench };
   void showView(View view);
   /// True when nothing is being looked at or drawn any more.
   [[nodiscard]] bool settled() const;
@@ -77,6 +79,7 @@ private:
   bool saveAs();
   void openAsked();
   void addDeliverable();
+  void benchSelected(); ///< turns the bench to the shot and deliverable that are current
   void editDeliverable(int column);
   void removeSelected(bool shots);
   void moveSelectedShot(int by);
@@ -115,6 +118,7 @@ private:
   SheetView* m_sheet = nullptr;
   FootageView* m_footage = nullptr;
   OrderView* m_order = nullptr;
+  BenchView* m_bench = nullptr;
   QStackedWidget* m_pages = nullptr;
   QLabel* m_name = nullptr;
   QLabel* m_saved = nullptr;
@@ -125,7 +129,7 @@ private:
   QPushButton* m_export = nullptr;
   QMenu* m_recent = nullptr;
   QMenu* m_newFrom = nullptr;
-  QToolButton *m_toFootage = nullptr, *m_toSheet = nullptr;
+  QToolButton *m_toFootage = nullptr, *m_toSheet = nullptr, *m_toBench = nullptr;
   ExportDialog* m_exportDialog = nullptr;
   QAction *m_new = nullptr, *m_open = nullptr, *m_save = nullptr, *m_saveAs = nullptr, *m_bringIn = nullptr,
           *m_addShape = nullptr, *m_exportAction = nullptr, *m_collect = nullptr, *m_showOrder = nullptr;

@@ -31,6 +31,7 @@ constexpr auto kPictureEvery = std::chrono::milliseconds(250);
 struct Decoded {
   size_t piece;
   Frame picture;
+  int64_t first; ///< frame of the piece
   int64_t repeat;
 };
 struct Composed {
@@ -103,15 +104,19 @@ private:
     while (auto item = m_decoded.pop(stop)) {
       if (item->piece != piece) {
         piece = item->piece;
-        const PlanPiece& p = m_plan.pieces()[piece];
-        composer.emplace(p.shape, m_plan.canvas(), p.placements);
+        composer.emplace(m_plan.pieces()[piece].shape, m_plan.canvas());
       }
-      auto canvas = composer->compose(item->picture);
-      if (!canvas) {
-        canvas.error().path = m_plan.pieces()[piece].media.path;
-        return tl::unexpected(canvas.error());
+      const PlanPiece& p = m_plan.pieces()[piece];
+      // A picture that is shown again is the same canvas again, unless its framing moves.
+      const int64_t together = p.moving ? 1 : item->repeat;
+      for (int64_t i = 0; i < item->repeat; i += together) {
+        auto canvas = composer->compose(item->picture, p.placements(item->first + i, m_plan.rate()));
+        if (!canvas) {
+          canvas.error().path = p.media.path;
+          return tl::unexpected(canvas.error());
+        }
+        if (!m_composed.push({std::move(*canvas), together}, stop)) return {};
       }
-      if (!m_composed.push({std::move(*canvas), item->repeat}, stop)) break;
     }
     return {};
   }
@@ -258,7 +263,7 @@ Status decodePiece(const ExportRequest& request, size_t index, std::vector<std::
         ++next[lane];
         ++repeat;
       }
-      if (repeat > 0 && !lanes[lane]->input().push({index, last, repeat}, stop)) return {};
+      if (repeat > 0 && !lanes[lane]->input().push({index, last, next[lane] - repeat, repeat}, stop)) return {};
     }
   }
 }

@@ -28,7 +28,7 @@ int evenNearest(double pixels) {
 }
 
 /// The part of `window` that lies inside the picture, and the canvas pixels it fills.
-Placement clipped(SizeF picture, const PixelRect& share, const RectF& window, bool backdrop) {
+Placement clipped(SizeF picture, const PixelRect& share, const RectF& window, Placement::Kind kind) {
   const double scale = share.width / window.width;
   const double left = std::max(0.0, window.x);
   const double top = std::max(0.0, window.y);
@@ -42,7 +42,7 @@ Placement clipped(SizeF picture, const PixelRect& share, const RectF& window, bo
   const int y0 = evenNearest((inside.y - window.y) * scale);
   const int x1 = edge((inside.right() - window.x) * scale, x0 + 2, share.width);
   const int y1 = edge((inside.bottom() - window.y) * scale, y0 + 2, share.height);
-  return {inside, {share.x + x0, share.y + y0, x1 - x0, y1 - y0}, backdrop};
+  return {inside, {share.x + x0, share.y + y0, x1 - x0, y1 - y0}, kind, {}, true};
 }
 
 SizeF sizeOf(const PixelRect& share) {
@@ -51,29 +51,58 @@ SizeF sizeOf(const PixelRect& share) {
 
 } // namespace
 
+Window Framing::follower(double x, WindowBase base) {
+  Window window;
+  window.base = base;
+  window.x = x;
+  window.follows = true;
+  return window;
+}
+
+bool Framing::byHand() const {
+  return std::any_of(windows.begin(), windows.end(), [](const Window& w) { return !w.follows; });
+}
+
 size_t windowCount(Layout layout) {
-  return layout == Layout::Stack2 ? 2 : layout == Layout::Stack3 ? 3 : 1;
+  switch (layout) {
+  case Layout::Stack2:
+  case Layout::Side2:
+    return 2;
+  case Layout::Stack3:
+  case Layout::Side3:
+    return 3;
+  case Layout::Single:
+  case Layout::Backdrop:
+    break;
+  }
+  return 1;
+}
+
+bool sideBySide(Layout layout) {
+  return layout == Layout::Side2 || layout == Layout::Side3;
 }
 
 bool framingByName(std::string_view name, Framing& framing) {
-  const auto at = [](WindowBase base, double x) {
-    Window window;
-    window.base = base;
-    window.x = x;
-    return window;
+  struct Named {
+    std::string_view name;
+    Layout layout;
+    WindowBase base;
   };
-  const auto make = [&framing](Layout layout, std::vector<Window> windows) {
+  static constexpr Named kNamed[] = {
+      {"fill", Layout::Single, WindowBase::Fill},     {"fit", Layout::Single, WindowBase::Fit},
+      {"stack2", Layout::Stack2, WindowBase::Fill},   {"stack3", Layout::Stack3, WindowBase::Fill},
+      {"side2", Layout::Side2, WindowBase::Fill},     {"side3", Layout::Side3, WindowBase::Fill},
+      {"backdrop", Layout::Backdrop, WindowBase::Fit}};
+  for (const Named& each : kNamed) {
+    if (each.name != name) continue;
     framing = {};
-    framing.layout = layout;
-    framing.windows = std::move(windows);
+    framing.layout = each.layout;
+    framing.windows.clear();
+    const auto count = windowCount(each.layout);
+    for (size_t i = 0; i < count; ++i)
+      framing.windows.push_back(Framing::follower((2 * double(i) + 1) / (2 * double(count)), each.base));
     return true;
-  };
-  constexpr auto kFill = WindowBase::Fill;
-  if (name == "fill") return make(Layout::Single, {at(kFill, 0.5)});
-  if (name == "fit") return make(Layout::Single, {at(WindowBase::Fit, 0.5)});
-  if (name == "backdrop") return make(Layout::Backdrop, {at(WindowBase::Fit, 0.5)});
-  if (name == "stack2") return make(Layout::Stack2, {at(kFill, 0.25), at(kFill, 0.75)});
-  if (name == "stack3") return make(Layout::Stack3, {at(kFill, 1.0 / 6), at(kFill, 0.5), at(kFill, 5.0 / 6)});
+  }
   return false;
 }
 
@@ -91,39 +120,88 @@ RectF resolveWindow(SizeF picture, SizeF share, const Window& window) {
   return {at.x * picture.width - size.width / 2, at.y * picture.height - size.height / 2, size.width, size.height};
 }
 
-std::vector<PixelRect> layoutShares(Layout layout, Size canvas) {
-  const auto count = int(windowCount(layout));
-  std::vector<PixelRect> shares;
-  int top = 0;
-  for (int i = 0; i < count; ++i) {
-    // Shares meet on even lines, as 4:2:0 asks; the last takes what is left.
-    const int bottom = i + 1 == count ? canvas.height : evenNearest(canvas.height * (i + 1) / double(count));
-    shares.push_back({0, top, canvas.width, bottom - top});
-    top = bottom;
+Window windowAtTime(SizeF picture, SizeF share, const Window& window, const Subject* subject, double seconds) {
+  Window at = window;
+  at.move.clear();
+  if (!window.move.empty()) {
+    const MovePlace place = placeAt(window.move, seconds);
+    at.x = place.x;
+    at.y = place.y;
+    at.zoom = place.zoom;
   }
-  return shares;
+  if (window.follows && subject) {
+    at.zoom = std::clamp(at.zoom, 1.0, kMostZoom);
+    const SizeF size = windowSize(picture, share, at);
+    const MovePlace where = placeAt(subject->move, seconds);
+    at.x = where.x + (0.5 - subject->atX) * size.width / picture.width;
+    at.y = where.y + (0.5 - subject->atY) * size.height / picture.height;
+  }
+  at.follows = false;
+  return stopped(picture, share, at);
 }
 
-std::vector<Placement> place(const PictureShape& shape, Size canvas, const Framing& framing) {
+std::vector<PixelRect> canvasShares(const Framing& framing, Size canvas) {
+  const auto count = windowCount(framing.layout);
+  const bool side = sideBySide(framing.layout);
+  const int length = side ? canvas.width : canvas.height;
+  const int gap = count > 1 ? evenNearest(std::clamp(framing.gap, 0.0, kMostGap) * length) : 0;
+  const double open = length - gap * (double(count) - 1);
+  std::vector<PixelRect> rects;
+  double filled = 0;
+  int from = 0;
+  for (size_t i = 0; i < count; ++i) {
+    filled += framing.shares.size() == count ? framing.shares[i] : 1.0 / double(count);
+    // Shares meet on even lines, as 4:2:0 asks; the last takes what is left.
+    const int to = i + 1 == count ? length : evenNearest(open * filled) + gap * int(i);
+    rects.push_back(side ? PixelRect{from, 0, to - from, canvas.height} : PixelRect{0, from, canvas.width, to - from});
+    from = to + gap;
+  }
+  return rects;
+}
+
+std::vector<Placement> place(const PictureShape& shape, Size canvas, const Framing& framing, const Subjects& subjects,
+                             double seconds) {
   const SizeF picture = shape.picture();
+  const PixelRect whole{0, 0, canvas.width, canvas.height};
+  const auto subject = [&subjects](size_t i) { return i < subjects.size() ? &subjects[i] : nullptr; };
   std::vector<Placement> placements;
   if (framing.layout == Layout::Backdrop) {
-    const PixelRect whole{0, 0, canvas.width, canvas.height};
-    placements.push_back(clipped(picture, whole, resolveWindow(picture, sizeOf(whole), Window{}), true));
+    static constexpr Placement::Kind kKinds[] = {Placement::Kind::Copy, Placement::Kind::Colour,
+                                                 Placement::Kind::Gradient};
+    Placement ground = clipped(picture, whole, resolveWindow(picture, sizeOf(whole), Window{}), Placement::Kind::Copy);
+    ground.kind = kKinds[int(framing.ground)];
+    if (ground.kind != Placement::Kind::Copy) ground.window = {0, 0, picture.width, picture.height};
+    ground.colour = framing.colour;
+    ground.upright = picture.width / picture.height > canvas.ratio();
+    placements.push_back(ground);
+  } else if (windowCount(framing.layout) > 1 && framing.gap > 0) {
+    placements.push_back({{0, 0, picture.width, picture.height}, whole, Placement::Kind::Colour, framing.colour, true});
   }
-  const std::vector<PixelRect> shares = layoutShares(framing.layout, canvas);
+  const std::vector<PixelRect> shares = canvasShares(framing, canvas);
   for (size_t i = 0; i < shares.size(); ++i) {
     const Window window = i < framing.windows.size() ? framing.windows[i] : Window{};
-    placements.push_back(clipped(picture, shares[i], resolveWindow(picture, sizeOf(shares[i]), window), false));
+    const SizeF share = sizeOf(shares[i]);
+    placements.push_back(clipped(
+        picture, shares[i], resolveWindow(picture, share, windowAtTime(picture, share, window, subject(i), seconds)),
+        Placement::Kind::Picture));
   }
   return placements;
+}
+
+bool moves(const Framing& framing, const Subjects& subjects) {
+  for (size_t i = 0; i < framing.windows.size(); ++i) {
+    const Window& window = framing.windows[i];
+    if (!window.move.empty() && moves(window.move)) return true;
+    if (window.follows && i < subjects.size() && moves(subjects[i].move)) return true;
+  }
+  return false;
 }
 
 double detail(const PictureShape& shape, const std::vector<Placement>& placements) {
   const SizeF density = shape.density();
   double least = std::numeric_limits<double>::infinity();
   for (const Placement& p : placements)
-    if (!p.backdrop)
+    if (!p.isGround())
       least = std::min(
           {least, p.window.width * density.width / p.canvas.width, p.window.height * density.height / p.canvas.height});
   return least;
@@ -132,11 +210,47 @@ double detail(const PictureShape& shape, const std::vector<Placement>& placement
 double uncoveredPercent(Size canvas, const std::vector<Placement>& placements) {
   double covered = 0;
   for (const Placement& p : placements) {
-    if (p.backdrop) return 0; // a backdrop covers the whole canvas by its making
+    if (p.isGround()) return 0; // a ground covers the whole canvas by its making
     covered += p.canvas.area();
   }
   const double open = 1 - covered / (double(canvas.width) * canvas.height);
   return open < 1e-9 ? 0 : open * 100;
+}
+
+Shortfall worst(const PictureShape& shape, Size canvas, const Framing& framing, const Subjects& subjects, double from,
+                double to) {
+  std::vector<double> times{from, to};
+  for (const Window& window : framing.windows)
+    for (const MoveKey& key : window.move)
+      if (const double time = key.time.toDouble(); time > from && time < to) times.push_back(time);
+  Shortfall found{std::numeric_limits<double>::infinity(), 0};
+  for (const double time : times) {
+    const auto placements = place(shape, canvas, framing, subjects, time);
+    found.detail = std::min(found.detail, detail(shape, placements));
+    found.uncoveredPercent = std::max(found.uncoveredPercent, uncoveredPercent(canvas, placements));
+  }
+  return found;
+}
+
+double fastestTravel(const PictureShape& shape, Size canvas, const Framing& framing, const Subjects& subjects,
+                     double from, double to, double stepsASecond) {
+  if (!moves(framing, subjects)) return 0;
+  double fastest = 0;
+  std::vector<Placement> before = place(shape, canvas, framing, subjects, from);
+  const auto steps = int(std::ceil((to - from) * stepsASecond));
+  for (int n = 1; n <= steps; ++n) {
+    std::vector<Placement> now = place(shape, canvas, framing, subjects, from + n / stepsASecond);
+    for (size_t i = 0; i < now.size(); ++i) {
+      if (now[i].isGround()) continue;
+      const RectF& a = before[i].window;
+      const RectF& b = now[i].window;
+      const double across = std::abs(a.x + a.width / 2 - b.x - b.width / 2) / b.width;
+      const double up = std::abs(a.y + a.height / 2 - b.y - b.height / 2) / b.height;
+      fastest = std::max({fastest, across * stepsASecond, up * stepsASecond});
+    }
+    before = std::move(now);
+  }
+  return fastest;
 }
 
 } // namespace tromb

@@ -5,6 +5,8 @@
 #include "picture/PlanarFrame.h"
 
 #include <algorithm>
+#include <array>
+#include <cmath>
 #include <cstring>
 
 namespace tromb {
@@ -13,6 +15,7 @@ namespace {
 constexpr int kBackdropShrink = 24; ///< a backdrop keeps 1 in 24 pixels: blurred beyond recognition of detail
 constexpr double kBackdropLight = 0.5;
 constexpr double kBackdropColour = 0.75;
+constexpr int kEdgeSamples = 16; ///< a gradient's ends are the means of the outermost of so many rows
 
 /// Turns an 8-bit 4:4:4 picture clockwise by 90, 180 or 270 degrees.
 Frame turned(const Frame& source, int degrees) {
@@ -44,10 +47,44 @@ void paste(AVFrame& canvas, const AVFrame& picture, const PixelRect& at) {
   }
 }
 
-void fillBlack(AVFrame& canvas) {
-  for (int p = 0; p < 3; ++p)
-    std::memset(canvas.data[p], p == 0 ? 16 : 128,
-                size_t(canvas.linesize[p]) * size_t(p == 0 ? canvas.height : canvas.height / 2));
+/// Y′CbCr of 8 bits.
+using Triple = std::array<double, 3>;
+
+/// Rec. ITU-R BT.709, limited range.
+Triple fromRgb(const Colour& c) {
+  const double y = (0.2126 * c.red + 0.7152 * c.green + 0.0722 * c.blue) / 255;
+  return {16 + 219 * y, 128 + 224 * (c.blue / 255.0 - y) / 1.8556, 128 + 224 * (c.red / 255.0 - y) / 1.5748};
+}
+
+/// Fills the canvas from one colour to another, along its height or its width.
+void fill(AVFrame& canvas, const Triple& from, const Triple& to, bool upright) {
+  for (size_t p = 0; p < 3; ++p) {
+    const int width = p == 0 ? canvas.width : canvas.width / 2;
+    const int height = p == 0 ? canvas.height : canvas.height / 2;
+    const auto at = [&](int i, int count) {
+      return uint8_t(std::lround(from[p] + (to[p] - from[p]) * (i + 0.5) / count));
+    };
+    for (int y = 0; y < height; ++y) {
+      uint8_t* row = canvas.data[p] + ptrdiff_t(y) * canvas.linesize[p];
+      if (upright)
+        std::memset(row, at(y, height), size_t(width));
+      else
+        for (int x = 0; x < width; ++x) row[x] = at(x, width);
+    }
+  }
+}
+
+/// The mean of the first or last row (or column) of a small 4:4:4 picture.
+Triple edgeMean(const AVFrame& small, bool upright, bool last) {
+  Triple mean{};
+  const int count = upright ? small.width : small.height;
+  const int at = last ? (upright ? small.height : small.width) - 1 : 0;
+  for (size_t p = 0; p < 3; ++p) {
+    for (int i = 0; i < count; ++i)
+      mean[p] += small.data[p][upright ? at * small.linesize[p] + i : i * small.linesize[p] + at];
+    mean[p] /= count;
+  }
+  return mean;
 }
 
 void pasteDimmed(AVFrame& canvas, const AVFrame& picture, const PixelRect& at) {
@@ -68,67 +105,79 @@ void pasteDimmed(AVFrame& canvas, const AVFrame& picture, const PixelRect& at) {
 
 } // namespace
 
-Composer::Composer(const PictureShape& shape, Size canvas, std::vector<Placement> placements)
-    : m_shape(shape), m_canvas(canvas) {
-  for (Placement& p : placements) m_layers.push_back({p, {}});
-}
-
-Status Composer::prepare(const Frame& source) {
+Status Composer::prepare(Layer& layer, const Frame& source) const {
+  if (!layer.chain.empty() && layer.chain.front().fits(source)) return {};
+  layer.chain.clear();
+  using Kind = Placement::Kind;
+  const Placement& at = layer.placement;
   const int rotation = m_shape.rotation();
-  for (Layer& layer : m_layers) {
-    if (!layer.chain.empty() && layer.chain.front().fits(source)) continue;
-    layer.chain.clear();
-    const Placement& at = layer.placement;
-    const bool swap = rotation == 90 || rotation == 270;
-    Size upright{at.canvas.width, at.canvas.height};
-    if (at.backdrop)
-      upright = {std::max(16, upright.width / kBackdropShrink / 2 * 2),
-                 std::max(16, upright.height / kBackdropShrink / 2 * 2)};
-    const Size stored = swap ? Size{upright.height, upright.width} : upright;
-    const bool direct = rotation == 0 && !at.backdrop;
-    auto first =
-        Scaler::build(source, m_shape.toStored(at.window), stored, direct ? PictureForm::Yuv420 : PictureForm::Yuv444);
-    if (!first) return tl::unexpected(first.error());
-    layer.chain.push_back(std::move(*first));
-    if (direct) continue;
-    // Turned and blurred pictures pass through 4:4:4, so that chroma stays in its place.
-    const Frame like = [&] {
-      auto frame = newFrame(upright, AV_PIX_FMT_YUV444P);
-      frame->colorspace = AVCOL_SPC_BT709;
-      frame->color_range = AVCOL_RANGE_MPEG;
-      return frame;
-    }();
-    auto second =
-        Scaler::build(like, {0, 0, double(upright.width), double(upright.height)}, {at.canvas.width, at.canvas.height},
-                      PictureForm::Yuv420, at.backdrop ? Kernel::Smooth : Kernel::Sharp);
-    if (!second) return tl::unexpected(second.error());
-    layer.chain.push_back(std::move(*second));
-  }
+  const bool swap = rotation == 90 || rotation == 270;
+  Size upright{at.canvas.width, at.canvas.height};
+  if (at.kind == Kind::Copy)
+    upright = {std::max(16, upright.width / kBackdropShrink / 2 * 2),
+               std::max(16, upright.height / kBackdropShrink / 2 * 2)};
+  if (at.kind == Kind::Gradient) upright = {kEdgeSamples, kEdgeSamples};
+  const Size stored = swap ? Size{upright.height, upright.width} : upright;
+  const bool direct = rotation == 0 && at.kind == Kind::Picture;
+  auto first =
+      Scaler::build(source, m_shape.toStored(at.window), stored, direct ? PictureForm::Yuv420 : PictureForm::Yuv444);
+  if (!first) return tl::unexpected(first.error());
+  layer.chain.push_back(std::move(*first));
+  if (direct || at.kind == Kind::Gradient) return {};
+  // Turned and blurred pictures pass through 4:4:4, so that chroma stays in its place.
+  const Frame like = [&] {
+    auto frame = newFrame(upright, AV_PIX_FMT_YUV444P);
+    frame->colorspace = AVCOL_SPC_BT709;
+    frame->color_range = AVCOL_RANGE_MPEG;
+    return frame;
+  }();
+  auto second =
+      Scaler::build(like, {0, 0, double(upright.width), double(upright.height)}, {at.canvas.width, at.canvas.height},
+                    PictureForm::Yuv420, at.kind == Kind::Copy ? Kernel::Smooth : Kernel::Sharp);
+  if (!second) return tl::unexpected(second.error());
+  layer.chain.push_back(std::move(*second));
   return {};
 }
 
 Result<Frame> Composer::drawn(Layer& layer, const Frame& source) const {
+  if (const Status ready = prepare(layer, source); !ready) return tl::unexpected(ready.error());
   auto picture = layer.chain.front().run(source);
-  if (!picture || layer.chain.size() == 1) return picture;
-  const Frame upright = m_shape.rotation() == 0 ? *picture : turned(*picture, m_shape.rotation());
-  return layer.chain.back().run(upright);
+  if (picture && m_shape.rotation() != 0) picture = turned(*picture, m_shape.rotation());
+  return !picture || layer.chain.size() == 1 ? picture : layer.chain.back().run(*picture);
 }
 
-Result<Frame> Composer::compose(const Frame& source) {
-  if (const Status ready = prepare(source); !ready) return tl::unexpected(ready.error());
+Status Composer::drawInto(AVFrame& canvas, Layer& layer, const Frame& source) const {
+  const Placement& at = layer.placement;
+  if (at.kind == Placement::Kind::Colour) {
+    fill(canvas, fromRgb(at.colour), fromRgb(at.colour), true);
+    return {};
+  }
+  const auto picture = drawn(layer, source);
+  if (!picture) return tl::unexpected(picture.error());
+  switch (at.kind) {
+  case Placement::Kind::Gradient:
+    fill(canvas, edgeMean(**picture, at.upright, false), edgeMean(**picture, at.upright, true), at.upright);
+    break;
+  case Placement::Kind::Copy:
+    pasteDimmed(canvas, **picture, at.canvas);
+    break;
+  default:
+    paste(canvas, **picture, at.canvas);
+  }
+  return {};
+}
+
+Result<Frame> Composer::compose(const Frame& source, const std::vector<Placement>& placements) {
+  m_layers.resize(placements.size());
+  for (size_t i = 0; i < placements.size(); ++i)
+    if (m_layers[i].placement != placements[i]) m_layers[i] = {placements[i], {}};
   const PixelRect whole{0, 0, m_canvas.width, m_canvas.height};
   if (m_layers.size() == 1 && m_layers.front().placement.canvas == whole) return drawn(m_layers.front(), source);
 
   const auto canvas = newCanvas(m_canvas);
-  fillBlack(*canvas);
-  for (Layer& layer : m_layers) {
-    const auto picture = drawn(layer, source);
-    if (!picture) return picture;
-    if (layer.placement.backdrop)
-      pasteDimmed(*canvas, **picture, layer.placement.canvas);
-    else
-      paste(*canvas, **picture, layer.placement.canvas);
-  }
+  if (m_layers.empty() || !m_layers.front().placement.isGround()) fill(*canvas, fromRgb({}), fromRgb({}), true);
+  for (Layer& layer : m_layers)
+    if (const Status done = drawInto(*canvas, layer, source); !done) return tl::unexpected(done.error());
   return Frame(canvas);
 }
 

@@ -11,21 +11,22 @@ namespace tromb {
 
 /// Lays the windows of one shot on one canvas: decoded source picture in, finished canvas out (8-bit 4:2:0,
 /// BT.709 limited, labelled). Uncovered canvas is black. One thread at a time; scalers are built on the first
-/// frame and again when the source changes its format.
+/// frame and again where a placement or the source's format is another than before.
 class Composer {
 public:
-  Composer(const PictureShape& shape, Size canvas, std::vector<Placement> placements);
+  Composer(const PictureShape& shape, Size canvas) : m_shape(shape), m_canvas(canvas) {}
 
   /// Errors: those of Scaler.
-  [[nodiscard]] Result<Frame> compose(const Frame& source);
+  [[nodiscard]] Result<Frame> compose(const Frame& source, const std::vector<Placement>& placements);
 
 private:
   struct Layer {
     Placement placement;
     std::vector<Scaler> chain; ///< one scaler, or two where the picture is turned or blurred in between
   };
-  [[nodiscard]] Status prepare(const Frame& source);
+  [[nodiscard]] Status prepare(Layer& layer, const Frame& source) const;
   [[nodiscard]] Result<Frame> drawn(Layer& layer, const Frame& source) const;
+  [[nodiscard]] Status drawInto(AVFrame& canvas, Layer& layer, const Frame& source) const;
 
   PictureShape m_shape;
   Size m_canvas;

@@ -14,6 +14,10 @@
 namespace tromb {
 namespace {
 
+/// The time in which something may cross the picture without judder: the trade's seven-second rule (common practice, no
+/// published source).
+constexpr double kSecondsAWidth = 7;
+
 /// What this version does not do with a source: said before the export, not found after it.
 void checkFootage(const Project& project, const Footage& footage, std::vector<Finding>& findings) {
   for (const Shot& shot : project.shots) {
@@ -73,6 +77,7 @@ struct Cell {
   PictureShape shape;
   double detail;
   double uncovered;
+  double travel; ///< window widths a second of running order
 };
 
 void checkCells(const Deliverable& d, const std::vector<Cell>& cells, std::vector<Finding>& findings) {
@@ -87,6 +92,13 @@ void checkCells(const Deliverable& d, const std::vector<Cell>& cells, std::vecto
       findings.push_back({"soft", Severity::Warning, d.name, cell.shot->name,
                           "the picture is enlarged: detail " + detailText(cell.detail) + ", below 1.00",
                           "Zoom out, use two stacked windows or a backdrop, or make the canvas smaller"});
+  }
+  for (const Cell& cell : cells) {
+    if (cell.travel <= 1 / kSecondsAWidth) continue;
+    std::array<char, 96> words{};
+    std::snprintf(words.data(), words.size(), "the framing travels a picture's width in %.1f s", 1 / cell.travel);
+    findings.push_back({"fast-move", Severity::Note, d.name, cell.shot->name, words.data(),
+                        "Give the move more time or a shorter way; the usual measure is 7 s a width"});
   }
   // A canvas that none of its pictures can fill sharply is too large in itself.
   Size best{};
@@ -120,8 +132,12 @@ std::vector<Finding> preflight(const Project& project, const Footage& footage,
       if (at == footage.end() || !at->second || !at->second->video) continue;
       const VideoInfo& video = *at->second->video;
       const PictureShape shape = video.shape(project.source(shot.source)->bars);
-      const auto placements = place(shape, d.canvas, d.framingOf(shot.id));
-      cells.push_back({&shot, shape, detail(shape, placements), uncoveredPercent(d.canvas, placements)});
+      const Framing framing = d.framingOf(shot.id);
+      const double in = shot.in.toDouble();
+      const double out = shot.out.toDouble();
+      const Shortfall least = worst(shape, d.canvas, framing, shot.subjects, in, out);
+      const double speed = fastestTravel(shape, d.canvas, framing, shot.subjects, in, out) * shot.speed.toDouble();
+      cells.push_back({&shot, shape, least.detail, least.uncoveredPercent, speed});
       const Cadence cadence(video.clock.rate(), d.rate, shot.speed);
       const bool slowMotion = project.source(shot.source)->slowMotion;
       if (at->second->kind == MediaKind::Video && !slowMotion && !cadence.even())

@@ -7,6 +7,7 @@
 
 #include <cmath>
 #include <initializer_list>
+#include <iterator>
 #include <nlohmann/json.hpp>
 #include <optional>
 #include <string>
@@ -14,6 +15,17 @@
 namespace tromb {
 
 using Json = nlohmann::ordered_json;
+
+inline const Rational kLongest{1'000'000}; ///< seconds; far beyond any footage, and safe in exact arithmetic
+
+/// The object and the members that were read with it but are not known here (see JsonNode::others).
+[[nodiscard]] inline Json withUnknown(const std::string& unknown, Json object) {
+  if (unknown.empty()) return object;
+  const Json rest = Json::parse(unknown);
+  for (const auto& [key, value] : rest.items())
+    if (!object.contains(key)) object[key] = value;
+  return object;
+}
 
 /// The first fault of one document; later ones are its consequences and are not kept.
 struct JsonFault {
@@ -81,6 +93,14 @@ public:
       return Rational(1);
     }
     return *value;
+  }
+  /// The place of a word among those that are known here; 0 after a fault.
+  template <typename Words> [[nodiscard]] size_t word(const Words& words) const {
+    const std::string said = text();
+    for (size_t i = 0; i < std::size(words); ++i)
+      if (said == words[i]) return i;
+    refuse("'" + said + "' is not known here");
+    return 0;
   }
   /// Calls `each(node)` for every element; a fault when this is no array.
   template <typename Each> void elements(Each each) const {

@@ -54,6 +54,7 @@ struct Shot {
   Rational speed{1};  ///< seconds of source a second of running order; > 0
   double levelDb = 0; ///< of its sound, −60 to +12
   bool muted = false;
+  Subjects subjects; ///< what matters in it; empty until somebody says so
   std::string unknown;
   friend bool operator==(const Shot&, const Shot&) = default;
 
@@ -96,7 +97,7 @@ struct Deliverable {
   FrameRate rate;
   std::string destination; ///< id of a Destination; may be empty
   Encoding encoding;
-  std::map<std::string, Framing> framings; ///< by Shot::id; a shot without one is filled and centred
+  std::map<std::string, Framing> framings; ///< by Shot::id; a shot without one fills and follows its subject
   std::string unknown;
   friend bool operator==(const Deliverable&, const Deliverable&) = default;
 

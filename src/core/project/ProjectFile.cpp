@@ -5,6 +5,7 @@
 #include "geometry/LegalSize.h"
 #include "project/AtomicFile.h"
 #include "project/FileName.h"
+#include "project/FramingJson.h"
 #include "project/JsonReader.h"
 
 #include <algorithm>
@@ -18,24 +19,13 @@ namespace {
 namespace fs = std::filesystem;
 
 constexpr const char* kFormat = "tromb-project";
-constexpr std::array<const char*, 4> kLayoutWords{"single", "stack2", "stack3", "backdrop"};
 constexpr std::array<const char*, 3> kFactByWords{"nobody", "measure", "hand"};
-const Rational kLongest{1'000'000}; ///< seconds; far beyond any footage, and safe in exact arithmetic
 
 /// Step i brings a file of version i + 1 to version i + 2. Version 1 is the first, so there is none yet.
 using Migration = void (*)(Json& root);
 constexpr std::array<Migration, size_t(kProjectVersion - 1)> kMigrations{};
 
 // ---- writing
-
-/// The object and the members that were read with it but are not known here.
-Json with(const std::string& unknown, Json object) {
-  if (unknown.empty()) return object;
-  const Json rest = Json::parse(unknown);
-  for (const auto& [key, value] : rest.items())
-    if (!object.contains(key)) object[key] = value;
-  return object;
-}
 
 std::string relativeTo(const std::string& path, const std::string& folder) {
   if (folder.empty()) return path;
@@ -47,14 +37,6 @@ std::string relativeTo(const std::string& path, const std::string& folder) {
                                                                                            : relative.generic_string();
 }
 
-Json toJson(const Framing& framing) {
-  Json windows = Json::array();
-  for (const Window& w : framing.windows)
-    windows.push_back(with(
-        w.unknown, {{"base", w.base == WindowBase::Fill ? "fill" : "fit"}, {"x", w.x}, {"y", w.y}, {"zoom", w.zoom}}));
-  return with(framing.unknown, {{"layout", kLayoutWords[size_t(framing.layout)]}, {"windows", windows}});
-}
-
 Json toJson(const Encoding& e) {
   Json object{{"codec", "h264"},     {"container", "mp4"},   {"rateControl", rateControlWord(e.rateControl)},
               {"crf", e.crf},        {"bitRate", e.bitRate}, {"maxBitRate", e.maxBitRate},
@@ -62,7 +44,7 @@ Json toJson(const Encoding& e) {
   if (!e.level.empty()) object["level"] = e.level;
   object["speed"] = e.speed;
   object["audioBitRate"] = e.audioBitRate;
-  return with(e.unknown, std::move(object));
+  return withUnknown(e.unknown, std::move(object));
 }
 
 Json toJson(const Source& source, const std::string& folder) {
@@ -76,7 +58,7 @@ Json toJson(const Source& source, const std::string& folder) {
   if (source.scan) object["scan"] = scanWord(*source.scan);
   const Bars& b = source.bars;
   if (!b.none()) object["bars"] = {{"left", b.left}, {"top", b.top}, {"right", b.right}, {"bottom", b.bottom}};
-  return with(source.unknown, std::move(object));
+  return withUnknown(source.unknown, std::move(object));
 }
 
 Json toJson(const Shot& shot) {
@@ -88,30 +70,32 @@ Json toJson(const Shot& shot) {
               {"speed", shot.speed.toString()}};
   if (shot.levelDb != 0) object["levelDb"] = shot.levelDb;
   if (shot.muted) object["muted"] = true;
-  return with(shot.unknown, std::move(object));
+  for (const Subject& subject : shot.subjects) object["subjects"].push_back(toJson(subject));
+  return withUnknown(shot.unknown, std::move(object));
 }
 
 Json toJson(const Group& group) {
   Json object{{"id", group.id}, {"name", group.name}};
   if (!group.parent.empty()) object["parent"] = group.parent;
-  return with(group.unknown, std::move(object));
+  return withUnknown(group.unknown, std::move(object));
 }
 
 Json toJson(const Region& region) {
-  return with(region.unknown,
-              {{"id", region.id}, {"name", region.name}, {"in", region.in.toString()}, {"out", region.out.toString()}});
+  return withUnknown(
+      region.unknown,
+      {{"id", region.id}, {"name", region.name}, {"in", region.in.toString()}, {"out", region.out.toString()}});
 }
 
 Json toJson(const SoundBed& bed) {
-  return with(bed.unknown, {{"id", bed.id},
-                            {"source", bed.source},
-                            {"start", bed.start.toString()},
-                            {"in", bed.in.toString()},
-                            {"out", bed.out.toString()},
-                            {"levelDb", bed.levelDb},
-                            {"fadeIn", bed.fadeIn.toString()},
-                            {"fadeOut", bed.fadeOut.toString()},
-                            {"duck", bed.duck}});
+  return withUnknown(bed.unknown, {{"id", bed.id},
+                                   {"source", bed.source},
+                                   {"start", bed.start.toString()},
+                                   {"in", bed.in.toString()},
+                                   {"out", bed.out.toString()},
+                                   {"levelDb", bed.levelDb},
+                                   {"fadeIn", bed.fadeIn.toString()},
+                                   {"fadeOut", bed.fadeOut.toString()},
+                                   {"duck", bed.duck}});
 }
 
 Json toJson(const Output& output) {
@@ -119,7 +103,7 @@ Json toJson(const Output& output) {
   if (!output.naming.empty()) object["naming"] = output.naming;
   if (output.loudnessLufs) object["loudnessLufs"] = *output.loudnessLufs;
   if (output.mostPeakDbtp != Output().mostPeakDbtp) object["mostPeakDbtp"] = output.mostPeakDbtp;
-  return with(output.unknown, std::move(object));
+  return withUnknown(output.unknown, std::move(object));
 }
 
 Json toJson(const Deliverable& d) {
@@ -132,59 +116,27 @@ Json toJson(const Deliverable& d) {
   if (!d.destination.empty()) object["destination"] = d.destination;
   object["encoding"] = toJson(d.encoding);
   object["framings"] = framings;
-  return with(d.unknown, std::move(object));
+  return withUnknown(d.unknown, std::move(object));
 }
 
 // ---- reading
 
-Framing readFraming(const JsonNode& node) {
-  Framing framing;
-  const std::string layout = node.get("layout").text();
-  const auto at = std::find(kLayoutWords.begin(), kLayoutWords.end(), layout);
-  if (at == kLayoutWords.end())
-    node.get("layout").refuse("'" + layout + "' is no layout");
-  else
-    framing.layout = Layout(at - kLayoutWords.begin());
-  framing.windows.clear();
-  node.get("windows").elements([&](const JsonNode& w) {
-    Window window;
-    const std::string base = w.get("base").text();
-    if (base != "fill" && base != "fit") w.get("base").refuse("'fill' or 'fit' is expected here");
-    window.base = base == "fit" ? WindowBase::Fit : WindowBase::Fill;
-    window.x = w.get("x").number(0, 1);
-    window.y = w.get("y").number(0, 1);
-    window.zoom = w.get("zoom").number(1, kMostZoom);
-    window.unknown = w.others({"base", "x", "y", "zoom"});
-    framing.windows.push_back(window);
-  });
-  framing.unknown = node.others({"layout", "windows"});
-  if (framing.windows.size() != windowCount(framing.layout))
-    node.get("windows").refuse("this layout has " + std::to_string(windowCount(framing.layout)) + " windows");
-  return framing;
-}
-
-std::string oneOf(const JsonNode& node, const std::vector<std::string>& words) {
-  std::string word = node.text();
-  if (std::find(words.begin(), words.end(), word) == words.end()) node.refuse("'" + word + "' is not known here");
-  return word;
-}
-
 Encoding readEncoding(const JsonNode& node) {
   Encoding e;
-  if (node.has("codec")) (void)oneOf(node.get("codec"), {"h264"});
-  if (node.has("container")) (void)oneOf(node.get("container"), {"mp4"});
+  if (node.has("codec")) (void)node.get("codec").word(std::array{"h264"});
+  if (node.has("container")) (void)node.get("container").word(std::array{"mp4"});
   if (node.has("rateControl") && !rateControlByWord(node.get("rateControl").text(), e.rateControl))
     node.get("rateControl").refuse("'crf', 'vbr' or 'cbr' is expected here");
   constexpr int64_t kMost = 1'000'000'000'000;
   if (node.has("crf")) e.crf = node.get("crf").number(0, 51);
   if (node.has("bitRate")) e.bitRate = node.get("bitRate").integer(0, kMost);
   if (node.has("maxBitRate")) e.maxBitRate = node.get("maxBitRate").integer(0, kMost);
-  if (node.has("profile")) e.profile = oneOf(node.get("profile"), profiles());
+  if (node.has("profile")) e.profile = profiles()[node.get("profile").word(profiles())];
   if (node.has("level")) {
     e.level = node.get("level").text();
     if (!levelByName(e.level)) node.get("level").refuse("'" + e.level + "' is no H.264 level");
   }
-  if (node.has("speed")) e.speed = oneOf(node.get("speed"), speeds());
+  if (node.has("speed")) e.speed = speeds()[node.get("speed").word(speeds())];
   if (node.has("audioBitRate")) e.audioBitRate = node.get("audioBitRate").integer(8'000, 512'000);
   e.unknown = node.others({"codec", "container", "rateControl", "crf", "bitRate", "maxBitRate", "profile", "level",
                            "speed", "audioBitRate"});
@@ -293,16 +245,11 @@ Project readProject(const JsonNode& root, const std::string& folder) {
     }
     const auto by = [&node](const char* key) {
       if (!node.has(key)) return FactBy::Nobody;
-      return oneOf(node.get(key), {"measure", "hand"}) == "hand" ? FactBy::Hand : FactBy::Measure;
+      return node.get(key).word(std::array{"measure", "hand"}) == 1 ? FactBy::Hand : FactBy::Measure;
     };
     source.barsBy = by("barsBy");
     source.scanBy = by("scanBy");
-    if (node.has("scan")) {
-      const std::string word = oneOf(node.get("scan"), {"progressive", "tff", "bff"});
-      source.scan = word == "progressive" ? Scan::Progressive
-                    : word == "tff"       ? Scan::TopFieldFirst
-                                          : Scan::BottomFieldFirst;
-    }
+    if (node.has("scan")) source.scan = Scan(node.get("scan").word(std::array{"progressive", "tff", "bff"}));
     if (node.has("name")) source.name = node.get("name").text(200);
     if (node.has("group")) source.group = node.get("group").text(64);
     if (!source.group.empty() && std::none_of(project.groups.begin(), project.groups.end(),
@@ -326,7 +273,10 @@ Project readProject(const JsonNode& root, const std::string& folder) {
     if (shot.speed < Rational(1, 100)) node.get("speed").refuse("the speed is below 1/100");
     if (node.has("levelDb")) shot.levelDb = node.get("levelDb").number(kLeastLevelDb, kMostLevelDb);
     if (node.has("muted")) shot.muted = node.get("muted").truth();
-    shot.unknown = node.others({"id", "source", "name", "in", "out", "speed", "levelDb", "muted"});
+    if (node.has("subjects"))
+      node.get("subjects").elements([&](const JsonNode& each) { shot.subjects.push_back(readSubject(each)); });
+    if (shot.subjects.size() > kMostSubjects) node.get("subjects").refuse("a shot has at most 3 subjects");
+    shot.unknown = node.others({"id", "source", "name", "in", "out", "speed", "levelDb", "muted", "subjects"});
     project.shots.push_back(std::move(shot));
   });
   if (project.shots.size() > size_t(kMostShots)) root.get("shots").refuse("there are more than 10000 shots");
@@ -374,7 +324,7 @@ std::string toText(const Project& project, const std::string& folder) {
   for (const Region& region : project.regions) root["regions"].push_back(toJson(region));
   for (const SoundBed& bed : project.beds) root["beds"].push_back(toJson(bed));
   if (project.output != Output()) root["output"] = toJson(project.output);
-  return with(project.unknown, std::move(root)).dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+  return withUnknown(project.unknown, std::move(root)).dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
 Result<Project> fromText(const std::string& text, const std::string& folder, const std::string& path) {

@@ -57,7 +57,7 @@ Result<Frame> renderFrame(const Plan& plan, int64_t n) {
   if (!reader) return tl::unexpected(reader.error());
   const auto picture = reader->frameAt(at.sourceFrame);
   if (!picture) return picture;
-  return Composer(at.piece->shape, plan.canvas(), at.piece->placements).compose(*picture);
+  return Composer(at.piece->shape, plan.canvas()).compose(*picture, at.piece->placements(at.frame, plan.rate()));
 }
 
 Result<ScreenPicture> toScreen(const Frame& picture, Size most) {
@@ -71,14 +71,14 @@ Result<ScreenPicture> toScreen(const Frame& picture, Size most) {
 
 ScreenComposer::ScreenComposer(const PictureShape& shape, Size most)
     : m_size(screenSize(shape, most)),
-      m_composer(
-          shape, m_size,
-          // The composer knows how to turn and widen: the whole picture laid on
-          // a canvas of its own shape.
-          {{{0, 0, shape.picture().width, shape.picture().height}, {0, 0, m_size.width, m_size.height}, false}}) {}
+      m_composer(shape, m_size), m_whole{{{0, 0, shape.picture().width, shape.picture().height},
+                                          {0, 0, m_size.width, m_size.height},
+                                          Placement::Kind::Picture,
+                                          {},
+                                          true}} {}
 
 Result<ScreenPicture> ScreenComposer::draw(const Frame& picture) {
-  const auto canvas = m_composer.compose(picture);
+  const auto canvas = m_composer.compose(picture, m_whole);
   if (!canvas) return tl::unexpected(canvas.error());
   return toScreen(*canvas, m_size);
 }

@@ -43,7 +43,8 @@ public:
 
 private:
   Size m_size;
-  Composer m_composer;
+  Composer m_composer; ///< knows how to turn and widen: the whole picture laid on a canvas of its own shape
+  std::vector<Placement> m_whole;
 };
 
 /// Writes a canvas as an 8-bit RGB PNG, atomically. Errors: CannotWrite, Exists.

@@ -16,6 +16,11 @@ int64_t PlanPiece::sourceFrame(int64_t n, const FrameRate& rate) const {
   return std::clamp(frame, sourceFirst, sourceEnd - 1);
 }
 
+std::vector<Placement> PlanPiece::placements(int64_t n, const FrameRate& rate) const {
+  const Rational time = shot.in + rate.timeOf(n + skipped) * shot.speed;
+  return place(shape, canvas, framing, shot.subjects, time.toDouble());
+}
+
 Result<Plan> Plan::build(const Project& project, const Footage& footage, const std::string& deliverableId) {
   const Deliverable* deliverable = project.deliverable(deliverableId);
   if (!deliverable) return fail(ErrorCode::InvalidArgument, "there is no deliverable '" + deliverableId + "'");
@@ -50,9 +55,13 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
     if (picture.width < 2 || picture.height < 2)
       return fail(ErrorCode::InvalidArgument, "the burned-in bars of shot '" + shot.name + "' leave no picture",
                   media.path, "Make them smaller");
-    piece.placements = place(piece.shape, deliverable->canvas, deliverable->framingOf(shot.id));
-    piece.detail = tromb::detail(piece.shape, piece.placements);
-    piece.uncoveredPercent = tromb::uncoveredPercent(deliverable->canvas, piece.placements);
+    piece.canvas = deliverable->canvas;
+    piece.framing = deliverable->framingOf(shot.id);
+    piece.moving = moves(piece.framing, shot.subjects);
+    const Shortfall least =
+        worst(piece.shape, piece.canvas, piece.framing, shot.subjects, shot.in.toDouble(), shot.out.toDouble());
+    piece.detail = least.detail;
+    piece.uncoveredPercent = least.uncoveredPercent;
     const FrameClock& clock = media.video->clock;
     piece.start = start;
     if (media.kind == MediaKind::Video) {
@@ -110,7 +119,7 @@ Plan::At Plan::at(int64_t n) const {
                                       [](int64_t frame, const PlanPiece& p) { return frame < p.firstFrame; });
   // The last piece that starts at or before n: pieces without frames start where the next one does.
   const PlanPiece& piece = *(after - 1);
-  return {&piece, piece.sourceFrame(n - piece.firstFrame, rate())};
+  return {&piece, n - piece.firstFrame, piece.sourceFrame(n - piece.firstFrame, rate())};
 }
 
 } // namespace tromb

@@ -11,9 +11,11 @@ namespace tromb {
 struct PlanPiece {
   MediaInfo media;
   PictureShape shape;
-  std::vector<Placement> placements;
-  double detail = 0;           ///< source pixels per canvas pixel, the smaller of both axes
-  double uncoveredPercent = 0; ///< of the canvas
+  Size canvas;
+  Framing framing;
+  bool moving = false;         ///< its placements are not the same for all frames
+  double detail = 0;           ///< source pixels per canvas pixel, the smaller of both axes; the least of all frames
+  double uncoveredPercent = 0; ///< of the canvas; the most of all frames
   int64_t firstFrame = 0;      ///< in the deliverable
   int64_t frameCount = 0;      ///< may be 0 for a shot shorter than half a frame
   int64_t sourceFirst = 0;     ///< source frame of the in point
@@ -24,6 +26,9 @@ struct PlanPiece {
 
   /// The source frame shown as frame n of the piece, n in [0, frameCount).
   [[nodiscard]] int64_t sourceFrame(int64_t n, const FrameRate& rate) const;
+  /// How it is laid on the canvas in frame n of the piece: at the frame's own time, so that a move goes on evenly
+  /// where a source frame is shown twice.
+  [[nodiscard]] std::vector<Placement> placements(int64_t n, const FrameRate& rate) const;
 };
 
 /// A sound bed and its file's facts.
@@ -62,6 +67,7 @@ public:
 
   struct At {
     const PlanPiece* piece;
+    int64_t frame; ///< of the piece
     int64_t sourceFrame;
   };
   /// Frame n in [0, frameCount).

@@ -1,0 +1,318 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/bench/BenchCanvas.h"
+
+#include "app/style/Theme.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <QWheelEvent>
+#include <algorithm>
+#include <cmath>
+
+namespace tromb {
+namespace {
+
+constexpr double kMargin = 14;
+constexpr double kCorner = 9;
+constexpr double kSubjectReach = 13;
+constexpr double kSnapReach = 7; ///< pixels of the screen
+constexpr int kLoupe = 220;
+constexpr int kPathSteps = 120;
+
+} // namespace
+
+BenchCanvas::BenchCanvas(Bench& bench, QWidget* parent) : QWidget(parent), m_bench(bench) {
+  setFocusPolicy(Qt::StrongFocus);
+  setMouseTracking(true);
+  setMinimumSize(320, 200);
+  setAccessibleName(tr("The source picture with all windows"));
+  connect(&bench, &Bench::changed, this, qOverload<>(&QWidget::update));
+  connect(&bench, &Bench::moved, this, qOverload<>(&QWidget::update));
+}
+
+void BenchCanvas::setPicture(const QImage& picture) {
+  m_picture = picture;
+  update();
+}
+
+void BenchCanvas::setLoupe(bool shown) {
+  m_loupe = shown;
+  update();
+}
+
+void BenchCanvas::setThirds(bool shown) {
+  m_thirds = shown;
+  update();
+}
+
+QRectF BenchCanvas::pictureRect() const {
+  const SizeF picture = m_bench.picture();
+  const QRectF room = QRectF(rect()).adjusted(kMargin, kMargin, -kMargin, -kMargin);
+  const double scale = std::min(room.width() / picture.width, room.height() / picture.height);
+  const QSizeF size(picture.width * scale, picture.height * scale);
+  return {room.center() - QPointF(size.width() / 2, size.height() / 2), size};
+}
+
+QPointF BenchCanvas::toScreen(QPointF at) const {
+  const QRectF shown = pictureRect();
+  return shown.topLeft() + at * (shown.width() / m_bench.picture().width);
+}
+
+QPointF BenchCanvas::toPicture(QPointF screen) const {
+  const QRectF shown = pictureRect();
+  return (screen - shown.topLeft()) * (m_bench.picture().width / shown.width());
+}
+
+QRectF BenchCanvas::toScreen(const QRectF& picture) const {
+  return {toScreen(picture.topLeft()), toScreen(picture.bottomRight())};
+}
+
+QRectF BenchCanvas::labelRect(int column, const QRectF& window) const {
+  const QString name = QString::fromStdString(m_bench.document().project().deliverables[size_t(column)].name);
+  const QFontMetrics metrics = fontMetrics();
+  return {window.left() + 2, window.top() + 2 + (column % 4) * (metrics.height() + 1.0),
+          metrics.horizontalAdvance(name) + 8.0, metrics.height() + 0.0};
+}
+
+BenchCanvas::Under BenchCanvas::under(QPointF screen) const {
+  if (!m_bench.media()) return {};
+  if (const auto subject = m_bench.subject(); subject && QLineF(toScreen(*subject), screen).length() < kSubjectReach)
+    return {Grip::Subject, m_bench.column(), m_bench.window()};
+  const QRectF active = toScreen(m_bench.windowRect(m_bench.column(), m_bench.window()));
+  for (const QPointF corner : {active.topLeft(), active.topRight(), active.bottomLeft(), active.bottomRight()})
+    if (std::abs(corner.x() - screen.x()) < kCorner && std::abs(corner.y() - screen.y()) < kCorner)
+      return {Grip::Corner, m_bench.column(), m_bench.window()};
+  const auto& all = m_bench.document().project().deliverables;
+  for (int column = 0; column < int(all.size()); ++column)
+    if (labelRect(column, toScreen(m_bench.windowRect(column, 0))).contains(screen)) return {Grip::Window, column, 0};
+  const Cell cell = m_bench.cell(m_bench.column());
+  for (int window = 0; window < int(cell.framing.windows.size()); ++window)
+    if (toScreen(m_bench.windowRect(m_bench.column(), window)).contains(screen))
+      return {Grip::Window, m_bench.column(), window};
+  for (int column = 0; column < int(all.size()); ++column)
+    if (toScreen(m_bench.windowRect(column, 0)).contains(screen)) return {Grip::Window, column, 0};
+  return {};
+}
+
+void BenchCanvas::mousePressEvent(QMouseEvent* event) {
+  if (event->button() != Qt::LeftButton) return;
+  const Under there = under(event->position());
+  m_grip = there.grip;
+  if (there.column >= 0 && there.column != m_bench.column()) m_bench.setColumn(there.column);
+  if (there.grip == Grip::Window && there.window != m_bench.window()) m_bench.setWindow(there.window);
+  if (there.grip != Grip::None) m_bench.setPlacesSubject(there.grip == Grip::Subject);
+  m_grabbed = toPicture(event->position());
+  m_grabbedRect = m_bench.windowRect(m_bench.column(), m_bench.window());
+  if (m_bench.media()) m_grabbedZoom = windowNow(m_bench.cell(m_bench.column()), size_t(m_bench.window())).zoom;
+  m_gesture = m_bench.document().newGesture();
+}
+
+void BenchCanvas::mouseMoveEvent(QMouseEvent* event) {
+  m_pointer = event->position();
+  const QPointF at = toPicture(event->position());
+  const bool free = event->modifiers() & Qt::AltModifier; // lets go of what it would snap to
+  switch (m_grip) {
+  case Grip::Subject:
+    m_bench.placeSubject(at, m_gesture);
+    break;
+  case Grip::Window:
+    if (event->buttons() & Qt::LeftButton && (at - m_grabbed).manhattanLength() > 1e-6)
+      m_bench.placeWindow(m_grabbedRect.center() + at - m_grabbed,
+                          free ? 0 : kSnapReach * m_bench.picture().width / pictureRect().width(), m_gesture);
+    break;
+  case Grip::Corner: {
+    // The shape is kept: what counts is how far the pointer is from the centre.
+    const QPointF centre = m_grabbedRect.center();
+    const double before = QLineF(centre, m_grabbed).length();
+    const double now = std::max(1.0, QLineF(centre, at).length());
+    if (before > 1) m_bench.zoomWindow(m_grabbedZoom * before / now, !free, m_gesture);
+    break;
+  }
+  case Grip::None: {
+    const Under there = under(event->position());
+    setCursor(there.grip == Grip::Subject  ? Qt::CrossCursor
+              : there.grip == Grip::Corner ? Qt::SizeFDiagCursor
+              : there.grip == Grip::Window ? Qt::OpenHandCursor
+                                           : Qt::ArrowCursor);
+  }
+  }
+  if (m_loupe) update();
+}
+
+void BenchCanvas::mouseReleaseEvent(QMouseEvent*) {
+  m_grip = Grip::None;
+}
+
+void BenchCanvas::mouseDoubleClickEvent(QMouseEvent* event) {
+  if (!pictureRect().contains(event->position())) return;
+  m_bench.setPlacesSubject(true);
+  m_bench.placeSubject(toPicture(event->position()), 0);
+}
+
+void BenchCanvas::wheelEvent(QWheelEvent* event) {
+  if (!m_bench.media()) return;
+  const double zoom = windowNow(m_bench.cell(m_bench.column()), size_t(m_bench.window())).zoom;
+  m_bench.setPlacesSubject(false);
+  m_bench.zoomWindow(zoom * std::pow(1.05, event->angleDelta().y() / 120.0), false, m_bench.document().newGesture());
+  event->accept();
+}
+
+void BenchCanvas::leaveEvent(QEvent*) {
+  m_pointer = {-1, -1};
+  update();
+}
+
+void BenchCanvas::keyPressEvent(QKeyEvent* event) {
+  const int step = event->modifiers() & Qt::ShiftModifier ? 10 : 1;
+  const auto nudge = [&](int x, int y) { m_bench.nudge(x * step, y * step, m_bench.document().newGesture()); };
+  switch (event->key()) {
+  case Qt::Key_Left:
+    return nudge(-1, 0);
+  case Qt::Key_Right:
+    return nudge(1, 0);
+  case Qt::Key_Up:
+    return nudge(0, -1);
+  case Qt::Key_Down:
+    return nudge(0, 1);
+  default:
+    QWidget::keyPressEvent(event);
+  }
+}
+
+void BenchCanvas::paintWindows(QPainter& painter) const {
+  const Theme& theme = Theme::current();
+  const auto& all = m_bench.document().project().deliverables;
+  const Cell active = m_bench.cell(m_bench.column());
+  // What the active deliverable does not show is dimmed.
+  QPainterPath outside;
+  outside.addRect(pictureRect());
+  QPainterPath shown;
+  for (int window = 0; window < int(active.framing.windows.size()); ++window)
+    shown.addRect(toScreen(m_bench.windowRect(m_bench.column(), window)));
+  painter.fillPath(outside.subtracted(shown), QColor(0, 0, 0, 110));
+  const auto outline = [&](int column) {
+    const bool isActive = column == m_bench.column();
+    const Cell cell = isActive ? active : m_bench.cell(column);
+    for (int window = 0; window < int(cell.framing.windows.size()); ++window) {
+      const QRectF rect = toScreen(m_bench.windowRect(column, window));
+      painter.setBrush(Qt::NoBrush);
+      painter.setPen(QPen(QColor(0, 0, 0, 120), isActive ? 4 : 2));
+      painter.drawRect(rect);
+      painter.setPen(QPen(isActive ? QColor(255, 255, 255) : QColor(255, 255, 255, 130), isActive ? 2 : 1));
+      painter.drawRect(rect);
+      if (isActive && window == m_bench.window() && !m_bench.placesSubject()) {
+        painter.setBrush(theme.accent);
+        painter.setPen(QPen(QColor(255, 255, 255), 1.5));
+        for (const QPointF corner : {rect.topLeft(), rect.topRight(), rect.bottomLeft(), rect.bottomRight()})
+          painter.drawRect(QRectF(corner - QPointF(4, 4), QSizeF(8, 8)));
+      }
+      if (window > 0) continue;
+      const QRectF label = labelRect(column, rect);
+      painter.setPen(Qt::NoPen);
+      painter.setBrush(isActive ? theme.accent : QColor(0, 0, 0, 130));
+      painter.drawRoundedRect(label, 2, 2);
+      painter.setPen(isActive ? theme.onAccent : QColor(255, 255, 255, 220));
+      painter.drawText(label, Qt::AlignCenter, QString::fromStdString(all[size_t(column)].name));
+    }
+  };
+  for (int column = 0; column < int(all.size()); ++column)
+    if (column != m_bench.column()) outline(column);
+  outline(m_bench.column());
+}
+
+void BenchCanvas::paintPath(QPainter& painter) const {
+  const Move* move = m_bench.move();
+  if (!move || move->size() < 2) return;
+  const SizeF whole = m_bench.picture();
+  const auto at = [&](double seconds) {
+    const MovePlace place = placeAt(*move, seconds);
+    return toScreen(QPointF(place.x * whole.width, place.y * whole.height));
+  };
+  const double from = move->front().time.toDouble();
+  const double to = move->back().time.toDouble();
+  QPainterPath path(at(from));
+  for (int i = 1; i <= kPathSteps; ++i) path.lineTo(at(from + (to - from) * i / kPathSteps));
+  painter.setBrush(Qt::NoBrush);
+  painter.setPen(QPen(QColor(0, 0, 0, 150), 4));
+  painter.drawPath(path);
+  painter.setPen(QPen(QColor(255, 255, 255, 220), 1.5));
+  painter.drawPath(path);
+  painter.setBrush(Theme::current().accent);
+  for (const MoveKey& key : *move) {
+    const QPointF centre = at(key.time.toDouble());
+    painter.drawPolygon(QPolygonF{{centre.x() - 5, centre.y()},
+                                  {centre.x(), centre.y() - 5},
+                                  {centre.x() + 5, centre.y()},
+                                  {centre.x(), centre.y() + 5}});
+  }
+}
+
+void BenchCanvas::paintSubject(QPainter& painter) const {
+  const auto subject = m_bench.subject();
+  if (!subject) return;
+  const QPointF at = toScreen(*subject);
+  for (const auto& [colour, width] : {std::pair(QColor(0, 0, 0, 170), 4.0), std::pair(QColor(255, 255, 255), 1.8)}) {
+    painter.setPen(QPen(colour, width));
+    painter.setBrush(Qt::NoBrush);
+    painter.drawEllipse(at, 8, 8);
+    for (const QPointF arm : {QPointF(1, 0), QPointF(-1, 0), QPointF(0, 1), QPointF(0, -1)})
+      painter.drawLine(at + arm * 5, at + arm * 14);
+  }
+  if (m_bench.placesSubject()) {
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(Theme::current().accent);
+    painter.drawEllipse(at, 4, 4);
+  }
+}
+
+void BenchCanvas::paintLoupe(QPainter& painter) const {
+  if (!m_loupe || m_picture.isNull() || !pictureRect().contains(m_pointer)) return;
+  // One pixel of the picture that was fed is one of the screen.
+  const QPointF at = toPicture(m_pointer) * (m_picture.width() / m_bench.picture().width);
+  const QRectF from(at - QPointF(kLoupe / 2.0, kLoupe / 2.0), QSizeF(kLoupe, kLoupe));
+  QRectF to(m_pointer + QPointF(18, 18), QSizeF(kLoupe, kLoupe));
+  if (to.right() > width()) to.moveRight(m_pointer.x() - 18);
+  if (to.bottom() > height()) to.moveBottom(m_pointer.y() - 18);
+  painter.fillRect(to, Theme::current().surround);
+  painter.drawImage(to, m_picture, from);
+  painter.setBrush(Qt::NoBrush);
+  painter.setPen(QPen(QColor(255, 255, 255), 2));
+  painter.drawRect(to);
+}
+
+void BenchCanvas::paintEvent(QPaintEvent*) {
+  QPainter painter(this);
+  const Theme& theme = Theme::current();
+  painter.fillRect(rect(), theme.surround);
+  painter.setRenderHints(QPainter::SmoothPixmapTransform | QPainter::Antialiasing);
+  if (!m_bench.media()) {
+    painter.setPen(Qt::white);
+    painter.drawText(rect(), Qt::AlignCenter,
+                     m_bench.shot() ? tr("There is no picture to show") : tr("Choose a shot in the running order"));
+    return;
+  }
+  const QRectF shown = pictureRect();
+  painter.fillRect(shown, QColor(40, 40, 40));
+  if (!m_picture.isNull()) painter.drawImage(shown, m_picture);
+  if (m_thirds) {
+    painter.setPen(QPen(QColor(255, 255, 255, 90), 1));
+    for (const double share : {1.0 / 3, 2.0 / 3}) {
+      painter.drawLine(QPointF(shown.left() + shown.width() * share, shown.top()),
+                       QPointF(shown.left() + shown.width() * share, shown.bottom()));
+      painter.drawLine(QPointF(shown.left(), shown.top() + shown.height() * share),
+                       QPointF(shown.right(), shown.top() + shown.height() * share));
+    }
+  }
+  if (!m_bench.document().project().deliverables.empty()) paintWindows(painter);
+  paintPath(painter);
+  paintSubject(painter);
+  paintLoupe(painter);
+  if (hasFocus()) {
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(theme.accent, 2));
+    painter.drawRect(QRectF(rect()).adjusted(1, 1, -1, -1));
+  }
+}
+
+} // namespace tromb

@@ -1,0 +1,65 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "model/Bench.h"
+
+#include <QImage>
+#include <QWidget>
+
+namespace tromb {
+
+/// The source picture with the windows of all deliverables on it: the active one bright and to be dragged, resized by
+/// its corners and zoomed by the wheel, the others faint; and the subject, to be put and dragged.
+class BenchCanvas : public QWidget {
+  Q_OBJECT
+
+public:
+  explicit BenchCanvas(Bench& bench, QWidget* parent = nullptr);
+
+  void setPicture(const QImage& picture);
+  void setLoupe(bool shown); ///< part of the picture round the pointer at its own pixels
+  void setThirds(bool shown);
+  [[nodiscard]] QSize sizeHint() const override { return {640, 360}; }
+  /// Where a place of the picture is drawn.
+  [[nodiscard]] QPointF toScreen(QPointF picture) const;
+
+protected:
+  void paintEvent(QPaintEvent* event) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent* event) override;
+  void mouseDoubleClickEvent(QMouseEvent* event) override;
+  void wheelEvent(QWheelEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
+  void leaveEvent(QEvent* event) override;
+
+private:
+  enum class Grip { None, Window, Corner, Subject };
+  struct Under {
+    Grip grip = Grip::None;
+    int column = -1;
+    int window = 0;
+  };
+  [[nodiscard]] QRectF pictureRect() const;
+  [[nodiscard]] QPointF toPicture(QPointF screen) const;
+  [[nodiscard]] QRectF toScreen(const QRectF& picture) const;
+  [[nodiscard]] Under under(QPointF screen) const;
+  [[nodiscard]] QRectF labelRect(int column, const QRectF& window) const;
+  void paintWindows(QPainter& painter) const;
+  void paintPath(QPainter& painter) const;
+  void paintSubject(QPainter& painter) const;
+  void paintLoupe(QPainter& painter) const;
+
+  Bench& m_bench;
+  QImage m_picture;
+  bool m_loupe = false;
+  bool m_thirds = false;
+  QPointF m_pointer{-1, -1};
+  Grip m_grip = Grip::None;
+  QPointF m_grabbed;    ///< where in picture pixels the drag began
+  QRectF m_grabbedRect; ///< the window then
+  double m_grabbedZoom = 1;
+  int m_gesture = 0;
+};
+
+} // namespace tromb

@@ -1,0 +1,34 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "model/Bench.h"
+#include "model/PosterService.h"
+
+#include <QWidget>
+
+namespace tromb {
+
+/// The shot as each deliverable shows it at this moment, in their true relative sizes. A click makes one active.
+class BenchResults : public QWidget {
+  Q_OBJECT
+
+public:
+  explicit BenchResults(Bench& bench, QWidget* parent = nullptr);
+  void setPoster(const Poster* poster); ///< kept by the caller
+  void setSafeAreas(bool shown);        ///< action and graphics safe areas of EBU R 95
+  [[nodiscard]] QSize sizeHint() const override { return {340, 320}; }
+
+protected:
+  void paintEvent(QPaintEvent* event) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
+
+private:
+  /// Where each deliverable's canvas is drawn.
+  [[nodiscard]] std::vector<QRectF> layOut() const;
+  Bench& m_bench;
+  const Poster* m_poster = nullptr;
+  bool m_safeAreas = false;
+};
+
+} // namespace tromb

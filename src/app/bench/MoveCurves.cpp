@@ -1,0 +1,199 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/bench/MoveCurves.h"
+
+#include "app/style/Theme.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <algorithm>
+#include <cmath>
+
+namespace tromb {
+namespace {
+
+constexpr double kRuler = 16;
+constexpr double kReach = 7;
+
+double& member(MoveKey& key, int axis) {
+  return axis == 0 ? key.x : axis == 1 ? key.y : key.zoom;
+}
+double part(const MovePlace& place, int axis) {
+  return axis == 0 ? place.x : axis == 1 ? place.y : place.zoom;
+}
+
+} // namespace
+
+MoveCurves::MoveCurves(Bench& bench, QWidget* parent) : QWidget(parent), m_bench(bench) {
+  setFocusPolicy(Qt::StrongFocus);
+  setAccessibleName(tr("The move along the shot"));
+  connect(&bench, &Bench::changed, this, qOverload<>(&QWidget::update));
+  connect(&bench, &Bench::moved, this, qOverload<>(&QWidget::update));
+}
+
+QSize MoveCurves::sizeHint() const {
+  return {600, int(kRuler) + 3 * (fontMetrics().height() + 4)};
+}
+
+QRectF MoveCurves::lane(int axis) const {
+  const double left = fontMetrics().horizontalAdvance(tr("across")) + 16.0;
+  const double height = (this->height() - kRuler - 2) / axes();
+  return QRectF(left, kRuler + axis * height, width() - left - 10, height).adjusted(0, 3, 0, -3);
+}
+
+double MoveCurves::xOf(double seconds) const {
+  const QRectF all = lane(0);
+  const double from = m_bench.timeOf(m_bench.firstFrame()).toDouble();
+  const double to = m_bench.timeOf(m_bench.endFrame()).toDouble();
+  return all.left() + (seconds - from) / std::max(1e-6, to - from) * all.width();
+}
+
+double MoveCurves::secondsAt(double x) const {
+  const QRectF all = lane(0);
+  const double from = m_bench.timeOf(m_bench.firstFrame()).toDouble();
+  const double to = m_bench.timeOf(m_bench.endFrame()).toDouble();
+  return from + (x - all.left()) / all.width() * (to - from);
+}
+
+std::pair<double, double> MoveCurves::range(int axis) const {
+  if (axis < 2) return {0, 1};
+  double most = 2;
+  if (const Move* move = m_bench.move())
+    for (const MoveKey& key : *move) most = std::max(most, key.zoom * 1.15);
+  return {1, most};
+}
+
+double MoveCurves::yOf(int axis, double value) const {
+  const auto [least, most] = range(axis);
+  const QRectF box = lane(axis);
+  // Down the picture is down in the lane; a closer zoom is up.
+  const double share = (value - least) / (most - least);
+  return axis == 2 ? box.bottom() - share * box.height() : box.top() + share * box.height();
+}
+
+double MoveCurves::valueAt(int axis, double y) const {
+  const auto [least, most] = range(axis);
+  const QRectF box = lane(axis);
+  const double share = axis == 2 ? (box.bottom() - y) / box.height() : (y - box.top()) / box.height();
+  return least + share * (most - least);
+}
+
+void MoveCurves::mousePressEvent(QMouseEvent* event) {
+  m_key = m_axis = -1;
+  m_gesture = m_bench.document().newGesture();
+  if (const Move* move = m_bench.move())
+    for (int i = 0; i < int(move->size()); ++i)
+      for (int axis = 0; axis < axes(); ++axis) {
+        MoveKey key = (*move)[size_t(i)];
+        const QPointF at(xOf(key.time.toDouble()), yOf(axis, member(key, axis)));
+        if (QLineF(at, event->position()).length() < kReach) {
+          m_key = i;
+          m_axis = axis;
+        }
+      }
+  if (m_key < 0) m_bench.goTo(m_bench.frameOf(secondsAt(event->position().x())));
+  update();
+}
+
+void MoveCurves::mouseMoveEvent(QMouseEvent* event) {
+  if (!(event->buttons() & Qt::LeftButton)) return;
+  const Move* move = m_bench.move();
+  if (m_key < 0 || !move || m_key >= int(move->size())) {
+    m_bench.goTo(m_bench.frameOf(secondsAt(event->position().x())));
+    return;
+  }
+  MoveKey key = (*move)[size_t(m_key)];
+  key.time = m_bench.timeOf(m_bench.frameOf(secondsAt(event->position().x())));
+  member(key, m_axis) = valueAt(m_axis, event->position().y());
+  m_bench.changeKey(m_key, key, m_gesture);
+}
+
+void MoveCurves::mouseReleaseEvent(QMouseEvent*) {
+  m_axis = -1;
+}
+
+void MoveCurves::mouseDoubleClickEvent(QMouseEvent* event) {
+  m_bench.goTo(m_bench.frameOf(secondsAt(event->position().x())));
+  m_bench.setKey();
+}
+
+void MoveCurves::keyPressEvent(QKeyEvent* event) {
+  switch (event->key()) {
+  case Qt::Key_Left:
+    return m_bench.goTo(m_bench.frame() - (event->modifiers() & Qt::ShiftModifier ? 10 : 1));
+  case Qt::Key_Right:
+    return m_bench.goTo(m_bench.frame() + (event->modifiers() & Qt::ShiftModifier ? 10 : 1));
+  case Qt::Key_Home:
+    return m_bench.goTo(m_bench.firstFrame());
+  case Qt::Key_End:
+    return m_bench.goTo(m_bench.endFrame() - 1);
+  case Qt::Key_PageUp:
+    return m_bench.goToKey(-1);
+  case Qt::Key_PageDown:
+    return m_bench.goToKey(1);
+  case Qt::Key_Backspace: {
+    const auto here = m_key >= 0 ? std::optional(m_key) : m_bench.keyAt(m_bench.time());
+    if (here) m_bench.removeKey(*here);
+    m_key = -1;
+    return;
+  }
+  default:
+    QWidget::keyPressEvent(event);
+  }
+}
+
+void MoveCurves::paintEvent(QPaintEvent*) {
+  const Theme& theme = Theme::current();
+  QPainter painter(this);
+  painter.fillRect(rect(), theme.sheet);
+  if (!m_bench.media()) return;
+  painter.setRenderHint(QPainter::Antialiasing);
+  const QString names[] = {tr("across"), tr("down"), tr("zoom")};
+  const Move* move = m_bench.move();
+  for (int axis = 0; axis < axes(); ++axis) {
+    const QRectF box = lane(axis);
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(theme.paper);
+    painter.drawRect(box);
+    painter.setPen(theme.faint);
+    painter.drawText(QRectF(6, box.top(), box.left() - 10, box.height()), Qt::AlignVCenter | Qt::AlignLeft,
+                     names[axis]);
+    if (!move) continue;
+    QPainterPath curve;
+    const int steps = std::max(2, int(box.width() / 2));
+    for (int i = 0; i <= steps; ++i) {
+      const double x = box.left() + box.width() * i / steps;
+      const QPointF at(x, yOf(axis, part(placeAt(*move, secondsAt(x)), axis)));
+      i == 0 ? curve.moveTo(at) : curve.lineTo(at);
+    }
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(theme.accent, 1.6));
+    painter.drawPath(curve);
+    for (int i = 0; i < int(move->size()); ++i) {
+      MoveKey key = (*move)[size_t(i)];
+      const QPointF at(xOf(key.time.toDouble()), yOf(axis, member(key, axis)));
+      painter.setBrush(i == m_key ? theme.ink : theme.accent);
+      painter.setPen(QPen(theme.sheet, 1));
+      painter.drawPolygon(
+          QPolygonF{{at.x() - 5, at.y()}, {at.x(), at.y() - 5}, {at.x() + 5, at.y()}, {at.x(), at.y() + 5}});
+    }
+  }
+  if (!move) {
+    painter.setPen(theme.faint);
+    painter.drawText(QRectF(lane(0).left(), lane(0).top(), lane(0).width(), height() - kRuler), Qt::AlignCenter,
+                     m_bench.placesSubject() ? tr("No subject yet: double-click in the picture to put it")
+                                             : tr("It stays where it is. Set a key to begin a move."));
+  }
+  const double x = xOf(m_bench.time().toDouble());
+  painter.setPen(QPen(theme.ink, 1.5));
+  painter.drawLine(QPointF(x, 4), QPointF(x, height() - 2));
+  painter.setBrush(theme.ink);
+  painter.drawPolygon(QPolygonF{{x - 5, 3}, {x + 5, 3}, {x, 11}});
+  if (hasFocus()) {
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(theme.accent, 1));
+    painter.drawRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5));
+  }
+}
+
+} // namespace tromb

@@ -1,0 +1,125 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/bench/WaysPanel.h"
+
+#include "app/sheet/CellDelegate.h"
+#include "app/style/FlowLayout.h"
+
+#include <QLabel>
+#include <QMenu>
+#include <QPainter>
+#include <QToolButton>
+#include <QVBoxLayout>
+
+namespace tromb {
+namespace {
+
+constexpr int kPictureHeight = 84;
+
+QString nameOf(const WayToFill& way) {
+  switch (way.kind) {
+  case WayToFill::Kind::Fill:
+    return WaysPanel::tr("fill");
+  case WayToFill::Kind::Wider:
+    return WaysPanel::tr("less zoom");
+  case WayToFill::Kind::Stack2:
+    return WaysPanel::tr("two stacked");
+  case WayToFill::Kind::Stack3:
+    return WaysPanel::tr("three stacked");
+  case WayToFill::Kind::Side2:
+    return WaysPanel::tr("two beside");
+  case WayToFill::Kind::Side3:
+    return WaysPanel::tr("three beside");
+  case WayToFill::Kind::Backdrop:
+    return WaysPanel::tr("backdrop");
+  case WayToFill::Kind::Canvas:
+    return QString::fromStdString(sizeText(way.canvas));
+  }
+  return {};
+}
+
+} // namespace
+
+WaysPanel::WaysPanel(Bench& bench, QWidget* parent) : QWidget(parent), m_bench(bench) {
+  setAccessibleName(tr("Ways to fill without softness"));
+  auto* rows = new QVBoxLayout(this);
+  rows->setContentsMargins(8, 6, 8, 6);
+  // Drawn anew when it has come to rest, not at every step of a drag.
+  m_rest.setSingleShot(true);
+  m_rest.setInterval(120);
+  connect(&m_rest, &QTimer::timeout, this, &WaysPanel::refresh);
+  connect(&bench, &Bench::changed, &m_rest, qOverload<>(&QTimer::start));
+  refresh();
+}
+
+void WaysPanel::setPoster(const Poster* poster) {
+  m_poster = poster;
+  m_rest.start();
+}
+
+void WaysPanel::applyToColumn(const WayToFill& way, bool softOnly) {
+  Document& document = m_bench.document();
+  std::vector<std::pair<CellPlace, Framing>> framings;
+  for (int row = 0; row < int(document.project().shots.size()); ++row) {
+    const CellPlace place{row, m_bench.column()};
+    const Cell cell = document.cell(place);
+    if (cell.placements.empty() || (softOnly && cell.state != Cell::State::Soft)) continue;
+    framings.emplace_back(place, way.framing);
+  }
+  document.setFramings(framings, tr("Another way to fill"));
+}
+
+void WaysPanel::refresh() {
+  QLayout* rows = layout();
+  while (QLayoutItem* item = rows->takeAt(0)) {
+    delete item->widget();
+    delete item;
+  }
+  const auto ways = m_bench.ways();
+  setVisible(!ways.empty());
+  if (ways.empty()) return;
+  auto* head = new QLabel(tr("Ways to fill this canvas"), this);
+  head->setProperty("rank", "head");
+  rows->addWidget(head);
+  auto* line = new QWidget(this);
+  auto* flow = new FlowLayout(line, 6);
+  flow->setContentsMargins(0, 0, 0, 0);
+  for (const WayToFill& way : ways) {
+    Cell cell = m_bench.cell(m_bench.column());
+    cell.framing = way.framing;
+    cell.canvas = way.canvas;
+    turnTo(cell, m_bench.time().toDouble());
+    QPixmap picture(std::max(24, int(kPictureHeight * way.canvas.ratio())), kPictureHeight);
+    picture.fill(Qt::black);
+    QPainter painter(&picture);
+    paintCanvas(painter, QRectF(picture.rect()), cell, m_poster);
+    painter.end();
+    auto* button = new QToolButton(line);
+    button->setIcon(QIcon(picture));
+    button->setIconSize(picture.size().scaled(110, kPictureHeight, Qt::KeepAspectRatio));
+    button->setToolButtonStyle(Qt::ToolButtonTextUnderIcon);
+    button->setText(nameOf(way) + QLatin1Char('\n') + QString::fromStdString(detailText(way.detail)));
+    button->setAccessibleName(tr("%1, detail %2").arg(nameOf(way), QString::fromStdString(detailText(way.detail))));
+    button->setToolTip(way.kind == WayToFill::Kind::Canvas
+                           ? tr("Makes the deliverable as large as stays sharp")
+                           : tr("Detail %1").arg(QString::fromStdString(detailText(way.detail))));
+    button->setFocusPolicy(Qt::TabFocus);
+    // What is applied may rebuild this panel: not before the click has ended.
+    connect(
+        button, &QToolButton::clicked, this, [this, way] { m_bench.applyWay(way); }, Qt::QueuedConnection);
+    if (way.kind != WayToFill::Kind::Canvas) {
+      button->setPopupMode(QToolButton::MenuButtonPopup);
+      auto* menu = new QMenu(button);
+      button->setMenu(menu);
+      connect(
+          menu->addAction(tr("For every soft cell of this deliverable")), &QAction::triggered, this,
+          [this, way] { applyToColumn(way, true); }, Qt::QueuedConnection);
+      connect(
+          menu->addAction(tr("For all cells of this deliverable")), &QAction::triggered, this,
+          [this, way] { applyToColumn(way, false); }, Qt::QueuedConnection);
+    }
+    flow->addWidget(button);
+  }
+  rows->addWidget(line);
+}
+
+} // namespace tromb

@@ -1,0 +1,30 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "model/Bench.h"
+#include "model/PosterService.h"
+
+#include <QTimer>
+#include <QWidget>
+
+namespace tromb {
+
+/// The ways out for a cell that is soft, side by side, drawn from this shot; each is applied by a click, or by its menu
+/// to the whole column or to every soft cell of it.
+class WaysPanel : public QWidget {
+  Q_OBJECT
+
+public:
+  explicit WaysPanel(Bench& bench, QWidget* parent = nullptr);
+  [[nodiscard]] bool settled() const { return !m_rest.isActive(); }
+  void setPoster(const Poster* poster); ///< kept by the caller
+
+private:
+  void refresh();
+  void applyToColumn(const WayToFill& way, bool softOnly);
+  Bench& m_bench;
+  const Poster* m_poster = nullptr;
+  QTimer m_rest;
+};
+
+} // namespace tromb

@@ -1,0 +1,16 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// How framings and subjects are written in project and preset files. For .cpp files of the core.
+#pragma once
+
+#include "geometry/Framing.h"
+#include "project/JsonReader.h"
+
+namespace tromb {
+
+[[nodiscard]] Json toJson(const Framing& framing);
+[[nodiscard]] Json toJson(const Subject& subject);
+/// Faults go to the node's JsonFault.
+[[nodiscard]] Framing readFraming(const JsonNode& node);
+[[nodiscard]] Subject readSubject(const JsonNode& node);
+
+} // namespace tromb

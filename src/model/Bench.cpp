@@ -1,0 +1,475 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "model/Bench.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace tromb {
+namespace {
+
+constexpr double kHeldNear = 0.06; ///< of the zoom at which detail is 1.00
+
+double inside(double value) {
+  return std::clamp(value, 0.0, 1.0);
+}
+
+} // namespace
+
+Bench::Bench(Document& document, QObject* parent) : QObject(parent), m_document(document) {
+  const auto told = [this] { emit changed(); };
+  const auto fewer = [this] {
+    m_column = std::clamp(m_column, 0, std::max(0, int(m_document.project().deliverables.size()) - 1));
+    if (row() < 0) m_shot.clear();
+    setWindow(m_window);
+    emit changed();
+  };
+  connect(&document, &Document::framingsChanged, this, fewer);
+  connect(&document, &Document::shotChanged, this, told);
+  connect(&document, &Document::sourceChanged, this, told);
+  connect(&document, &Document::mediaChanged, this, told);
+  connect(&document, &Document::deliverableChanged, this, told);
+  connect(&document, &Document::deliverablesInserted, this, told);
+  connect(&document, &Document::deliverableMoved, this, told);
+  connect(&document, &Document::deliverablesRemoved, this, fewer);
+  connect(&document, &Document::shotsRemoved, this, fewer);
+  connect(&document, &Document::reset, this, fewer);
+}
+
+int Bench::row() const {
+  return m_shot.empty() ? -1 : placeOf(m_document.project().shots, m_shot);
+}
+
+const Shot* Bench::shot() const {
+  return m_document.project().shot(m_shot);
+}
+
+const MediaInfo* Bench::media() const {
+  const Shot* at = shot();
+  const Result<MediaInfo>* media = at ? m_document.media(at->source) : nullptr;
+  return media && *media && (*media)->video ? &**media : nullptr;
+}
+
+void Bench::setShot(int row) {
+  const auto& shots = m_document.project().shots;
+  const std::string id = row >= 0 && row < int(shots.size()) ? shots[size_t(row)].id : std::string();
+  if (id == m_shot) return;
+  m_shot = id;
+  m_window = 0;
+  m_frame = (firstFrame() + endFrame()) / 2;
+  emit changed();
+  emit moved();
+}
+
+void Bench::setColumn(int column) {
+  m_column = std::clamp(column, 0, std::max(0, int(m_document.project().deliverables.size()) - 1));
+  m_window = 0;
+  emit changed();
+}
+
+void Bench::setWindow(int window) {
+  const Shot* at = shot();
+  const auto& all = m_document.project().deliverables;
+  const int count =
+      at && size_t(m_column) < all.size() ? int(all[size_t(m_column)].framingOf(at->id).windows.size()) : 1;
+  m_window = std::clamp(window, 0, count - 1);
+  emit changed();
+}
+
+void Bench::setPlacesSubject(bool subject) {
+  if (m_subject == subject) return;
+  m_subject = subject;
+  emit changed();
+}
+
+int64_t Bench::firstFrame() const {
+  const MediaInfo* info = media();
+  return info ? info->video->clock.nearest(shot()->in) : 0;
+}
+
+int64_t Bench::endFrame() const {
+  const MediaInfo* info = media();
+  if (!info) return 1;
+  // A still has no frames of its own: its moments are counted at the first deliverable's rate.
+  if (info->kind == MediaKind::Still) return std::max<int64_t>(1, frameOf(shot()->out.toDouble()));
+  return std::max(firstFrame() + 1, info->video->clock.cutAt(shot()->out));
+}
+
+Rational Bench::timeOf(int64_t frame) const {
+  const MediaInfo* info = media();
+  if (!info) return Rational(0);
+  if (info->kind != MediaKind::Still) return info->video->clock.timeOf(frame);
+  const auto& all = m_document.project().deliverables;
+  return (all.empty() ? FrameRate() : all.front().rate).timeOf(frame);
+}
+
+int64_t Bench::frameOf(double seconds) const {
+  const MediaInfo* info = media();
+  if (!info) return 0;
+  const Rational time(int64_t(std::lround(std::max(0.0, seconds) * 1'000'000)), 1'000'000);
+  if (info->kind != MediaKind::Still) return info->video->clock.nearest(time);
+  const auto& all = m_document.project().deliverables;
+  return (all.empty() ? FrameRate() : all.front().rate).frameAt(time);
+}
+
+Rational Bench::time() const {
+  return timeOf(m_frame);
+}
+
+void Bench::goTo(int64_t frame) {
+  frame = std::clamp(frame, firstFrame(), endFrame() - 1);
+  if (frame == m_frame) return;
+  m_frame = frame;
+  emit moved();
+}
+
+SizeF Bench::picture() const {
+  const MediaInfo* info = media();
+  return info ? info->video->shape(m_document.project().source(shot()->source)->bars).picture() : SizeF{16, 9};
+}
+
+Cell Bench::cell(int column) const {
+  Cell cell = m_document.cell({row(), column});
+  if (!cell.placements.empty()) turnTo(cell, time().toDouble());
+  return cell;
+}
+
+SizeF Bench::share() const {
+  const auto& d = m_document.project().deliverables[size_t(m_column)];
+  const PixelRect rect = canvasShares(d.framingOf(m_shot), d.canvas)[size_t(m_window)];
+  return {double(rect.width), double(rect.height)};
+}
+
+QRectF Bench::windowRect(int column, int window) const {
+  const Cell at = cell(column);
+  if (at.placements.empty()) return {};
+  int seen = 0;
+  for (const Placement& p : at.placements)
+    if (!p.isGround() && seen++ == window) return {p.window.x, p.window.y, p.window.width, p.window.height};
+  return {};
+}
+
+std::optional<QPointF> Bench::subject() const {
+  const Shot* at = shot();
+  if (!at || at->subjects.empty()) return {};
+  const Subject& subject = at->subjects[std::min(size_t(m_window), at->subjects.size() - 1)];
+  const MovePlace place = placeAt(subject.move, time().toDouble());
+  return QPointF(place.x * picture().width, place.y * picture().height);
+}
+
+// ---- placing
+
+void Bench::placeSubject(QPointF at, int gesture) {
+  if (!media()) return;
+  Shot changed = *shot();
+  // Windows of a stack have subjects of their own; those before one that is set start where it is.
+  if (changed.subjects.size() <= size_t(m_window) && (changed.subjects.empty() || m_window > 0))
+    changed.subjects.resize(size_t(m_window) + 1);
+  Move& move = changed.subjects[size_t(m_window)].move;
+  MoveKey key;
+  key.x = inside(at.x() / picture().width);
+  key.y = inside(at.y() / picture().height);
+  if (move.size() > 1) {
+    const auto there = keyAt(time());
+    key.time = time();
+    key.ease = there && m_subject ? move[size_t(*there)].ease : Ease::Eased;
+    tromb::setKey(move, key);
+  } else {
+    if (!move.empty()) key.time = move.front().time;
+    move = {key};
+  }
+  m_document.changeShots({changed}, tr("Place the subject"), gesture);
+}
+
+void Bench::removeSubject() {
+  if (!shot() || shot()->subjects.empty()) return;
+  Shot changed = *shot();
+  changed.subjects.clear();
+  m_document.changeShots({changed}, tr("Remove the subject"));
+}
+
+void Bench::setWanted(double atX, double atY) {
+  if (!shot() || shot()->subjects.empty()) return;
+  Shot changed = *shot();
+  for (Subject& subject : changed.subjects) {
+    subject.atX = inside(atX);
+    subject.atY = inside(atY);
+  }
+  m_document.changeShots({changed}, tr("Where the subject is wanted"));
+}
+
+void Bench::setWindowTo(const Window& window, const QString& text, int gesture) {
+  const auto& d = m_document.project().deliverables[size_t(m_column)];
+  Framing framing = d.framingOf(m_shot);
+  Window& stored = framing.windows[size_t(m_window)];
+  if (stored.move.empty()) {
+    stored.x = window.x;
+    stored.y = window.y;
+    stored.zoom = window.zoom;
+    stored.follows = window.follows;
+  } else {
+    MoveKey key;
+    key.time = time();
+    key.x = window.x;
+    key.y = window.y;
+    key.zoom = window.zoom;
+    const auto there = keyAt(key.time);
+    key.ease = there && !m_subject ? stored.move[size_t(*there)].ease : Ease::Eased;
+    tromb::setKey(stored.move, key);
+    stored.follows = window.follows;
+  }
+  m_document.setFramings({{{row(), m_column}, framing}}, text, gesture);
+}
+
+QPointF Bench::snapped(QPointF centre, const SizeF& size, double reach) const {
+  const SizeF whole = picture();
+  std::vector<double> xs{whole.width / 2, whole.width / 3, whole.width * 2 / 3, size.width / 2,
+                         whole.width - size.width / 2};
+  std::vector<double> ys{whole.height / 2, whole.height / 3, whole.height * 2 / 3, size.height / 2,
+                         whole.height - size.height / 2};
+  for (int column = 0; column < int(m_document.project().deliverables.size()); ++column) {
+    if (column == m_column) continue;
+    const QRectF other = windowRect(column, 0);
+    xs.insert(xs.end(), {other.center().x(), other.left() + size.width / 2, other.right() - size.width / 2});
+    ys.insert(ys.end(), {other.center().y(), other.top() + size.height / 2, other.bottom() - size.height / 2});
+  }
+  const auto nearest = [reach](double value, const std::vector<double>& lines) {
+    double best = value;
+    double distance = reach;
+    for (const double line : lines)
+      if (const double d = std::abs(line - value); d < distance) {
+        distance = d;
+        best = line;
+      }
+    return best;
+  };
+  return {nearest(centre.x(), xs), nearest(centre.y(), ys)};
+}
+
+void Bench::placeWindow(QPointF centre, double snap, int gesture) {
+  if (!media()) return;
+  const Cell at = cell(m_column);
+  Window window = windowNow(at, size_t(m_window));
+  const SizeF whole = picture();
+  const RectF rect = resolveWindow(whole, share(), window);
+  if (snap > 0) centre = snapped(centre, {rect.width, rect.height}, snap);
+  window.x = centre.x() / whole.width;
+  window.y = centre.y() / whole.height;
+  window.follows = false;
+  setWindowTo(stopped(whole, share(), window), tr("Slide"), gesture);
+}
+
+void Bench::zoomWindow(double zoom, bool held, int gesture) {
+  if (!media()) return;
+  Window window = windowNow(cell(m_column), size_t(m_window));
+  // Detail falls as zoom grows: where it is 1.00, the zoom is what detail is at zoom 1.
+  Window widest = window;
+  widest.zoom = 1;
+  const RectF rect = resolveWindow(picture(), share(), widest);
+  const SizeF density = cell(m_column).shape.density();
+  const double sharp =
+      std::min(rect.width * density.width / share().width, rect.height * density.height / share().height);
+  if (held && sharp > 1 && std::abs(zoom / sharp - 1) < kHeldNear) zoom = sharp;
+  window.zoom = zoom;
+  window.follows =
+      m_document.project().deliverables[size_t(m_column)].framingOf(m_shot).windows[size_t(m_window)].follows;
+  const bool follows = window.follows;
+  window = stopped(picture(), share(), window);
+  window.follows = follows;
+  setWindowTo(window, tr("Zoom"), gesture);
+}
+
+void Bench::nudge(double canvasX, double canvasY, int gesture) {
+  if (!media()) return;
+  const QRectF rect = windowRect(m_column, m_window);
+  const double perPixel = rect.width() / share().width;
+  if (m_subject) {
+    if (const auto at = subject()) placeSubject(*at + QPointF(canvasX, canvasY) * perPixel, gesture);
+    return;
+  }
+  placeWindow(rect.center() + QPointF(canvasX, canvasY) * perPixel, 0, gesture);
+}
+
+void Bench::follow() {
+  if (row() < 0) return;
+  Framing framing = m_document.project().deliverables[size_t(m_column)].framingOf(m_shot);
+  for (Window& window : framing.windows) {
+    window.follows = true;
+    window.move.clear();
+  }
+  apply(framing, tr("Follow the subject"));
+}
+
+void Bench::apply(const Framing& framing, const QString& text) {
+  if (row() >= 0) m_document.setFramings({{{row(), m_column}, framing}}, text);
+}
+
+void Bench::applyWay(const WayToFill& way) {
+  if (row() < 0) return;
+  if (way.kind != WayToFill::Kind::Canvas) return apply(way.framing, tr("Another way to fill"));
+  Deliverable changed = m_document.project().deliverables[size_t(m_column)];
+  changed.canvas = way.canvas;
+  m_document.undoStack().beginMacro(tr("The largest sharp canvas"));
+  m_document.editDeliverable(m_column, changed);
+  apply(way.framing, {});
+  m_document.undoStack().endMacro();
+}
+
+std::vector<WayToFill> Bench::ways() const {
+  if (!media()) return {};
+  const Cell at = cell(m_column);
+  if (at.detail >= kSharpDetail && at.uncoveredPercent <= 0) return {};
+  return waysToFill(at.shape, at.canvas, at.framing, at.subjects, shot()->in.toDouble(), shot()->out.toDouble());
+}
+
+double Bench::secondsAWidth() const {
+  if (!media()) return 0;
+  const Cell at = cell(m_column);
+  const double fastest =
+      fastestTravel(at.shape, at.canvas, at.framing, at.subjects, shot()->in.toDouble(), shot()->out.toDouble()) *
+      shot()->speed.toDouble();
+  return fastest > 1e-6 ? 1 / fastest : 0;
+}
+
+// ---- keys
+
+const Move* Bench::move() const {
+  const Shot* at = shot();
+  if (!at || size_t(m_column) >= m_document.project().deliverables.size()) return nullptr;
+  if (m_subject) return at->subjects.size() > size_t(m_window) ? &at->subjects[size_t(m_window)].move : nullptr;
+  const auto& framings = m_document.project().deliverables[size_t(m_column)].framings;
+  const auto framing = framings.find(m_shot);
+  if (framing == framings.end()) return nullptr;
+  const Move& move = framing->second.windows[size_t(m_window)].move;
+  return move.empty() ? nullptr : &move;
+}
+
+std::optional<int> Bench::keyAt(const Rational& time) const {
+  const Move* keys = move();
+  if (!keys) return {};
+  for (size_t i = 0; i < keys->size(); ++i)
+    if ((*keys)[i].time == time) return int(i);
+  return {};
+}
+
+void Bench::setMove(const Move& changed, const QString& text, int gesture) {
+  if (m_subject) {
+    Shot with = *shot();
+    with.subjects[size_t(m_window)].move = changed;
+    m_document.changeShots({with}, text, gesture);
+    return;
+  }
+  Framing framing = m_document.project().deliverables[size_t(m_column)].framingOf(m_shot);
+  framing.windows[size_t(m_window)].move = changed;
+  m_document.setFramings({{{row(), m_column}, framing}}, text, gesture);
+}
+
+void Bench::setKey() {
+  if (!media()) return;
+  MoveKey key;
+  key.time = time();
+  Move keys;
+  if (m_subject) {
+    if (!subject()) placeSubject({picture().width / 2, picture().height / 2}, 0);
+    keys = *move();
+    const MovePlace place = placeAt(keys, key.time.toDouble());
+    key.x = place.x;
+    key.y = place.y;
+    // The one key of a subject that stays belongs to no moment yet.
+    if (keys.size() == 1) keys.front().time = timeOf(firstFrame());
+  } else {
+    if (move()) keys = *move();
+    const Window now = windowNow(cell(m_column), size_t(m_window));
+    key.x = now.x;
+    key.y = now.y;
+    key.zoom = now.zoom;
+  }
+  tromb::setKey(keys, key);
+  setMove(keys, tr("Set a key"), 0);
+}
+
+void Bench::removeKey(int key) {
+  const Move* keys = move();
+  if (!keys || key < 0 || key >= int(keys->size()) || (m_subject && keys->size() == 1)) return;
+  Move left = *keys;
+  left.erase(left.begin() + key);
+  if (!m_subject && left.empty()) return clearMove();
+  setMove(left, tr("Remove a key"), 0);
+}
+
+void Bench::changeKey(int key, const MoveKey& changed, int gesture) {
+  const Move* keys = move();
+  if (!keys || key < 0 || key >= int(keys->size())) return;
+  Move with = *keys;
+  const MoveKey before = with[size_t(key)];
+  with[size_t(key)] = changed;
+  MoveKey& at = with[size_t(key)];
+  at.x = inside(at.x);
+  at.y = inside(at.y);
+  at.zoom = std::clamp(at.zoom, 1.0, kMostZoom);
+  const bool early = key > 0 && at.time <= with[size_t(key) - 1].time;
+  const bool late = key + 1 < int(with.size()) && at.time >= with[size_t(key) + 1].time;
+  if (early || late || at.time < Rational(0)) at.time = before.time;
+  setMove(with, tr("Change a key"), gesture);
+}
+
+void Bench::setEase(Ease ease) {
+  const Move* keys = move();
+  if (!keys) return;
+  int at = 0;
+  for (int i = 0; i < int(keys->size()); ++i)
+    if ((*keys)[size_t(i)].time <= time()) at = i;
+  MoveKey key = (*keys)[size_t(at)];
+  key.ease = ease;
+  changeKey(at, key, 0);
+}
+
+void Bench::goToKey(int direction) {
+  int64_t to = direction > 0 ? endFrame() - 1 : firstFrame();
+  if (const Move* keys = move())
+    for (const MoveKey& key : *keys) {
+      const int64_t at = frameOf(key.time.toDouble());
+      if (direction > 0 && at > m_frame) to = std::min(to, at);
+      if (direction < 0 && at < m_frame) to = std::max(to, at);
+    }
+  goTo(to);
+}
+
+void Bench::startAndEnd() {
+  if (!media()) return;
+  const int64_t now = m_frame;
+  m_document.undoStack().beginMacro(tr("Keys at both ends"));
+  for (const int64_t frame : {firstFrame(), endFrame() - 1}) {
+    m_frame = frame;
+    setKey();
+  }
+  m_document.undoStack().endMacro();
+  m_frame = now;
+  emit changed();
+}
+
+void Bench::reverse() {
+  if (const Move* keys = move())
+    setMove(reversed(*keys, keys->front().time, keys->back().time), tr("Reverse the move"), 0);
+}
+
+void Bench::clearMove() {
+  const Move* keys = move();
+  if (!keys) return;
+  if (m_subject) {
+    const MovePlace place = placeAt(*keys, time().toDouble());
+    MoveKey still;
+    still.x = place.x;
+    still.y = place.y;
+    return setMove({still}, tr("No move"), 0);
+  }
+  const Window now = windowNow(cell(m_column), size_t(m_window));
+  Framing framing = m_document.project().deliverables[size_t(m_column)].framingOf(m_shot);
+  Window& stored = framing.windows[size_t(m_window)];
+  stored.move.clear();
+  stored.x = now.x;
+  stored.y = now.y;
+  stored.zoom = now.zoom;
+  apply(framing, tr("No move"));
+}
+
+} // namespace tromb

@@ -1,0 +1,95 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "geometry/WaysToFill.h"
+#include "model/Document.h"
+
+#include <QObject>
+#include <QPointF>
+#include <QRectF>
+#include <optional>
+
+namespace tromb {
+
+/// One shot being framed: which moment of it is looked at, which deliverable is active, and whether its window or the
+/// shot's subject is being placed. Every change is an undoable command of the document; places are in pixels of the
+/// upright picture without its bars. Lives in the window's thread.
+class Bench : public QObject {
+  Q_OBJECT
+
+public:
+  explicit Bench(Document& document, QObject* parent = nullptr);
+
+  [[nodiscard]] Document& document() const { return m_document; }
+  [[nodiscard]] int row() const; ///< of the shot; −1 for none
+  [[nodiscard]] int column() const { return m_column; }
+  [[nodiscard]] int window() const { return m_window; } ///< of the active deliverable's layout
+  [[nodiscard]] bool placesSubject() const { return m_subject; }
+  void setShot(int row);
+  void setColumn(int column);
+  void setWindow(int window);
+  void setPlacesSubject(bool subject); ///< what keys belong to and what is placed
+
+  // The moment. Frames are of the source.
+  [[nodiscard]] int64_t frame() const { return m_frame; }
+  [[nodiscard]] int64_t firstFrame() const;
+  [[nodiscard]] int64_t endFrame() const; ///< one past the last
+  [[nodiscard]] Rational time() const;    ///< seconds of the source
+  [[nodiscard]] Rational timeOf(int64_t frame) const;
+  [[nodiscard]] int64_t frameOf(double seconds) const;
+  void goTo(int64_t frame);
+
+  [[nodiscard]] const Shot* shot() const;       ///< null for none
+  [[nodiscard]] const MediaInfo* media() const; ///< with the scan that the project takes it to have; null for none
+  [[nodiscard]] SizeF picture() const;
+  /// A deliverable's cell at the moment.
+  [[nodiscard]] Cell cell(int column) const;
+  [[nodiscard]] QRectF windowRect(int column, int window) const;
+  [[nodiscard]] std::optional<QPointF> subject() const; ///< at the moment
+
+  // Placing. Calls with one gesture are one step. With a move, a key is put at the moment.
+  void placeSubject(QPointF at, int gesture);
+  void removeSubject();
+  void setWanted(double atX, double atY); ///< where in every canvas the subject is wanted
+  /// The active window's centre, snapped to what lies within `snap` pixels of the picture (0: not at all).
+  void placeWindow(QPointF centre, double snap, int gesture);
+  /// The active window's zoom, held at detail 1.00 when it comes near.
+  void zoomWindow(double zoom, bool held, int gesture);
+  void nudge(double canvasX, double canvasY, int gesture);
+  void follow(); ///< gives the active cell back to the subject
+  void apply(const Framing& framing, const QString& text);
+  void applyWay(const WayToFill& way);
+  [[nodiscard]] std::vector<WayToFill> ways() const;
+  [[nodiscard]] double secondsAWidth() const; ///< of the active window's fastest travel; 0 when it rests
+
+  // Keys of the active move: the subject's, or the active window's.
+  [[nodiscard]] const Move* move() const; ///< null where there is none
+  void setKey();                          ///< at the moment, where it is now
+  void removeKey(int key);
+  void changeKey(int key, const MoveKey& changed, int gesture); ///< stays between its neighbours
+  void setEase(Ease ease);                                      ///< of the key at or before the moment
+  [[nodiscard]] std::optional<int> keyAt(const Rational& time) const;
+  void goToKey(int direction); ///< the next key (1) or the one before (−1), else the shot's end
+  void startAndEnd();          ///< keys at both ends of the shot, at the place of now
+  void reverse();
+  void clearMove();
+
+signals:
+  void changed(); ///< what is shown, or where
+  void moved();   ///< another frame is looked at
+
+private:
+  void setMove(const Move& move, const QString& text, int gesture);
+  void setWindowTo(const Window& window, const QString& text, int gesture);
+  [[nodiscard]] SizeF share() const;
+  [[nodiscard]] QPointF snapped(QPointF centre, const SizeF& size, double reach) const;
+
+  Document& m_document;
+  std::string m_shot;
+  int m_column = 0;
+  int m_window = 0;
+  bool m_subject = false;
+  int64_t m_frame = 0;
+};
+
+} // namespace tromb

@@ -1,0 +1,173 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "model/Bench.h"
+
+#include <QSignalSpy>
+#include <QTest>
+
+using namespace tromb;
+
+/// The placing of one shot, without the view that shows it.
+class TestBench : public QObject {
+  Q_OBJECT
+
+  Document m_document;
+  static Deliverable shape(const char* id, Size canvas) {
+    Deliverable d;
+    d.id = d.name = id;
+    d.canvas = canvas;
+    return d;
+  }
+  [[nodiscard]] double left(int column) const { return m_document.cell({0, column}).placements.front().window.x; }
+
+private slots:
+  /// A 3840×2160 source of 10 s at 25, one shot of its seconds 2 to 8, in three shapes.
+  void init() {
+    m_document.startNew();
+    MediaInfo media;
+    media.path = "/a.mp4";
+    media.duration = Rational(10);
+    media.video.emplace();
+    media.video->stored = {3840, 2160};
+    media.video->clock = FrameClock(FrameRate(Rational(25)), 250);
+    m_document.addFootage({{media, {}}}, Document::AsShots::Yes);
+    Shot shot = m_document.project().shots[0];
+    shot.in = Rational(2);
+    shot.out = Rational(8);
+    m_document.changeShots({shot}, {});
+    m_document.addDeliverables({shape("wide", {1920, 1080}), shape("story", {1080, 1920}), shape("post", {1080, 1080})},
+                               {});
+  }
+
+  void oneMarkFramesAllShapes() {
+    Bench bench(m_document);
+    bench.setShot(0);
+    QCOMPARE(bench.frame(), int64_t(125)); // the middle
+    bench.placeSubject({1000, 1080}, 0);
+    QVERIFY(std::abs(left(1) - (1000 - 607.5)) < 1e-6); // 1215 pixels wide
+    QVERIFY(std::abs(left(2) - 0) < 1e-6);              // 2160 wide: stopped at the edge
+    // A cell that was framed by hand stays, until it is given back.
+    bench.setColumn(1);
+    bench.placeWindow({2500, 1080}, 0, 0);
+    bench.placeSubject({1400, 1080}, 0);
+    QVERIFY(std::abs(left(1) - (2500 - 607.5)) < 1e-6 && std::abs(left(2) - 320) < 1e-6);
+    QVERIFY(m_document.cell({0, 1}).framing.byHand() && !m_document.cell({0, 2}).framing.byHand());
+    bench.follow();
+    QVERIFY(std::abs(left(1) - (1400 - 607.5)) < 1e-6);
+    // Adding a deliverable gives it a good framing at once.
+    m_document.addDeliverable(shape("tall", {1080, 1350}));
+    QVERIFY(std::abs(left(3) - (1400 - 864)) < 1e-6);
+    bench.setWanted(1.0 / 3, 0.5);
+    QVERIFY(std::abs(left(1) - (1400 - 405)) < 1e-6);
+  }
+
+  void placingStopsSnapsAndHolds() {
+    Bench bench(m_document);
+    bench.setShot(0);
+    bench.setColumn(1);
+    bench.placeWindow({-500, 1080}, 0, 0);
+    QVERIFY(std::abs(left(1)) < 1e-9); // the edge is the end
+    bench.placeWindow({1285, 1080}, 10, 0);
+    QVERIFY(std::abs(left(1) - (1280 - 607.5)) < 1e-6); // the picture's first third
+    bench.placeWindow({1285, 1080}, 0, 0);
+    QVERIFY(std::abs(left(1) - (1285 - 607.5)) < 1e-6);
+    // 2160 lines on 1920: detail 1.00 is at zoom 1.125, and zooming is held there.
+    bench.zoomWindow(1.15, true, 0);
+    QVERIFY(std::abs(m_document.cell({0, 1}).detail - 1) < 1e-9);
+    bench.zoomWindow(1.5, true, 0);
+    QVERIFY(std::abs(m_document.cell({0, 1}).detail - 0.75) < 1e-9);
+    bench.zoomWindow(0.2, false, 0);
+    QVERIFY(std::abs(m_document.cell({0, 1}).detail - 1.125) < 1e-9); // never less than the canvas
+    const double before = left(1);
+    bench.nudge(8, 0, 0); // eight canvas pixels are nine of the picture
+    QVERIFY(std::abs(left(1) - before - 9) < 1e-6);
+  }
+
+  void keysMakeAMove() {
+    Bench bench(m_document);
+    bench.setShot(0);
+    bench.setColumn(1);
+    bench.goTo(0);
+    QCOMPARE(bench.frame(), int64_t(50)); // the shot's first
+    bench.placeWindow({800, 1080}, 0, 0);
+    bench.setKey();
+    bench.goTo(199);
+    bench.placeWindow({3000, 1080}, 0, 0); // with a move, placing sets a key
+    QCOMPARE(bench.move()->size(), size_t(2));
+    bench.setEase(Ease::Linear);
+    bench.goToKey(-1);
+    QCOMPARE(bench.frame(), int64_t(50));
+    bench.setEase(Ease::Linear);
+    bench.goTo(50 + 149 / 2);
+    const double share = (74.0) / 149;
+    QVERIFY(std::abs(bench.windowRect(1, 0).center().x() - (800 + 2200 * share)) < 1e-6);
+    // 2200 pixels in 5.96 s, 1215 a window: a width in 3.29 s.
+    QVERIFY2(std::abs(bench.secondsAWidth() - 1215.0 / 2200 * 5.96) < 0.02,
+             qPrintable(QString::number(bench.secondsAWidth())));
+    MoveKey key = bench.move()->front();
+    key.time = Rational(9);
+    bench.changeKey(0, key, 0); // not past its neighbour
+    QVERIFY(bench.move()->front().time == Rational(2));
+    bench.reverse();
+    bench.goTo(50);
+    QVERIFY(std::abs(bench.windowRect(1, 0).center().x() - 3000) < 1e-6);
+    // Sliding in the sheet takes the whole move along; both ends stop at the picture's edge.
+    const Framing slidAlong = slid(m_document.cell({0, 1}), 100, 0);
+    QVERIFY(slidAlong.windows[0].move[0].x < bench.move()->front().x &&
+            slidAlong.windows[0].move[1].x < bench.move()->back().x);
+    bench.removeKey(0);
+    bench.removeKey(0);
+    QVERIFY(!bench.move());
+    bench.startAndEnd();
+    QVERIFY(bench.move() && bench.move()->size() == 2);
+    m_document.undoStack().undo();
+    QVERIFY(!bench.move());
+
+    bench.setPlacesSubject(true);
+    bench.goTo(50);
+    bench.placeSubject({700, 1080}, 0);
+    bench.setKey();
+    bench.goTo(150);
+    bench.setKey();
+    bench.placeSubject({2000, 1080}, 0);
+    QCOMPARE(bench.move()->size(), size_t(2));
+    QVERIFY(moves(Framing{}, bench.shot()->subjects));
+    bench.clearMove();
+    QVERIFY(bench.move()->size() == 1 && std::abs(bench.subject()->x() - 2000) < 1e-6);
+  }
+
+  void waysAreOfferedWhereItIsSoft() {
+    Bench bench(m_document);
+    bench.setShot(0);
+    bench.setColumn(1);
+    QVERIFY(bench.ways().empty()); // 2160 lines are enough
+    bench.zoomWindow(2, false, 0);
+    const auto ways = bench.ways();
+    QVERIFY(ways.size() >= 2);
+    const Project before = m_document.project();
+    for (const WayToFill& way : ways) {
+      bench.applyWay(way);
+      const Cell cell = m_document.cell({0, 1});
+      QVERIFY(cell.uncoveredPercent == 0 && std::abs(cell.detail - way.detail) < 1e-9);
+      m_document.undoStack().undo();
+      QVERIFY(m_document.project() == before);
+    }
+  }
+
+  void partsOfAFramingAreCarried() {
+    Framing from;
+    (void)framingByName("stack2", from);
+    from.windows[0].x = 0.2;
+    from.windows[0].follows = false;
+    from.windows[0].zoom = 2;
+    Framing to;
+    QVERIFY(carried(to, from, FramingPart::All) == from);
+    QVERIFY(carried(to, from, FramingPart::Arrangement).layout == Layout::Stack2);
+    const Framing place = carried(to, from, FramingPart::Position);
+    QVERIFY(place.layout == Layout::Single && place.windows[0].x == 0.2 && place.windows[0].zoom == 1 &&
+            place.byHand());
+    QVERIFY(carried(to, from, FramingPart::Zoom).windows[0].zoom == 2);
+  }
+};
+
+QTEST_GUILESS_MAIN(TestBench)
+#include "tst_bench.moc"
