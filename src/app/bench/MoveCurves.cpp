@@ -32,7 +32,7 @@ MoveCurves::MoveCurves(Bench& bench, QWidget* parent) : QWidget(parent), m_bench
 }
 
 QSize MoveCurves::sizeHint() const {
-  return {600, int(kRuler) + 3 * (fontMetrics().height() + 4)};
+  return {600, int(kRuler) + 3 * (fontMetrics().height() + 8)};
 }
 
 QRectF MoveCurves::lane(int axis) const {
@@ -182,7 +182,9 @@ void MoveCurves::paintEvent(QPaintEvent*) {
     painter.setPen(theme.faint);
     painter.drawText(QRectF(lane(0).left(), lane(0).top(), lane(0).width(), height() - kRuler), Qt::AlignCenter,
                      m_bench.placesSubject() ? tr("No subject yet: double-click in the picture to put it")
-                                             : tr("It stays where it is. Set a key to begin a move."));
+                     : !m_bench.cell(m_bench.column()).framing.byHand() && m_bench.subject()
+                         ? tr("It follows the subject. Set a key to give it a move of its own.")
+                         : tr("It stays where it is. Set a key to begin a move."));
   }
   const double x = xOf(m_bench.time().toDouble());
   painter.setPen(QPen(theme.ink, 1.5));

@@ -130,7 +130,8 @@ SourceViewer::SourceViewer(Document& document, LightService& lights, QWidget* pa
   m_addHere->setToolTip(tr("The stretch becomes a shot at the running order's playhead (Shift+Enter)"));
   m_screen->setAlignment(Qt::AlignCenter);
   m_screen->setMinimumSize(240, 135);
-  setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed);
+  // Not fixed: its rows wrap, and are taller for it than the size that they would like.
+  setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Minimum);
   m_screen->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
   m_screen->setAccessibleName(tr("Picture of the source"));
   m_screen->installEventFilter(this);

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/sheet/CellStrip.h"
 
+#include "app/style/FlowLayout.h"
 #include "app/style/Theme.h"
 #include "geometry/LegalSize.h"
 
 #include <QAction>
 #include <QDoubleSpinBox>
-#include <QHBoxLayout>
 #include <QLabel>
 #include <QSlider>
 #include <QToolButton>
@@ -38,9 +38,8 @@ CellStrip::CellStrip(Document& document, SheetView& sheet, const QList<QAction*>
   setProperty("bar", true);
   setAttribute(Qt::WA_StyledBackground);
   setObjectName(QStringLiteral("cellStrip"));
-  auto* row = new QHBoxLayout(this);
+  auto* row = new FlowLayout(this, 3);
   row->setContentsMargins(10, 4, 10, 4);
-  row->setSpacing(3);
   m_what->setProperty("rank", "head");
   m_what->setMinimumWidth(m_what->fontMetrics().horizontalAdvance(tr("12 cells · whole picture")));
   row->addWidget(m_what);
@@ -54,7 +53,6 @@ CellStrip::CellStrip(Document& document, SheetView& sheet, const QList<QAction*>
     button->setFocusPolicy(Qt::TabFocus);
     row->addWidget(button);
   }
-  row->addSpacing(8);
   const std::pair<const char*, QDoubleSpinBox*> fields[] = {
       {QT_TR_NOOP("across"), m_x}, {QT_TR_NOOP("down"), m_y}, {QT_TR_NOOP("zoom"), m_zoom}};
   for (const auto& [name, field] : fields) {
@@ -65,9 +63,8 @@ CellStrip::CellStrip(Document& document, SheetView& sheet, const QList<QAction*>
     row->addWidget(field);
     connect(field, &QDoubleSpinBox::valueChanged, this, [this, field = field](double value) { typed(field, value); });
   }
-  row->addSpacing(6);
   m_consequence->setTextFormat(Qt::PlainText);
-  row->addWidget(m_consequence, 1);
+  row->addWidget(m_consequence);
   auto* size = new QSlider(Qt::Horizontal, this);
   size->setRange(72, 320);
   size->setValue(sheet.pictureHeight());

@@ -14,6 +14,7 @@
 #include "app/shell/StartPage.h"
 #include "app/shell/TemplateDialog.h"
 #include "app/spec/DeliverableDialog.h"
+#include "app/style/ElidedLabel.h"
 #include "app/style/Icons.h"
 #include "delivery/Destination.h"
 
@@ -334,7 +335,7 @@ QWidget* MainWindow::buildTopBar() {
   auto* row = new QHBoxLayout(bar);
   row->setContentsMargins(12, 6, 10, 8);
   row->setSpacing(10);
-  m_name = new QLabel(bar);
+  m_name = new ElidedLabel(bar);
   m_name->setProperty("rank", "title");
   m_saved = new QLabel(bar);
   m_saved->setProperty("rank", "faint");
@@ -398,7 +399,7 @@ QWidget* MainWindow::buildTopBar() {
 
 void MainWindow::refreshIdentity() {
   const QString title = m_document.title();
-  m_name->setText(fontMetrics().elidedText(title, Qt::ElideRight, 420));
+  m_name->setText(title);
   m_saved->setText(m_document.modified() ? tr("not saved yet") : m_document.path().isEmpty() ? QString() : tr("saved"));
   setWindowTitle((m_elsewhere ? tr("%1[*] (open in another window too) – Tromb") : tr("%1[*] – Tromb")).arg(title));
   setWindowModified(m_document.modified());
