@@ -40,7 +40,8 @@ int SheetHead::leastColumnWidth(int column) const {
   int width = QFontMetrics(boldOf(font())).horizontalAdvance(lines.value(0)) + kGlyph;
   width = qMin(width, 180);
   for (int i = 1; i < lines.size(); ++i)
-    width = qMax(width, fontMetrics().horizontalAdvance(lines[i]) + (i == 3 ? 14 : 0));
+    width =
+        qMax(width, fontMetrics().horizontalAdvance(lines[i]) + (i == 3 ? int(fontMetrics().ascent() * 0.72) + 8 : 0));
   return width + 2 * kPad + 2;
 }
 
