@@ -141,13 +141,22 @@ private:
     return {};
   }
 
+  /// Encoders side by side keep the processors busy already, and threads inside each would only cost. But the largest
+  /// canvas is done last, and then has the processors for itself.
+  [[nodiscard]] int encoderThreads() const {
+    const auto& plans = m_request.plans;
+    if (plans.size() < 2 || plans.size() < std::thread::hardware_concurrency()) return 0;
+    const auto pixels = [](const Plan& plan) { return int64_t(plan.canvas().width) * plan.canvas().height; };
+    const auto largest = std::max_element(plans.begin(), plans.end(),
+                                          [&](const Plan& a, const Plan& b) { return pixels(a) < pixels(b); });
+    return size_t(largest - plans.begin()) == m_index ? 0 : 1;
+  }
+
   Status encodeAll(const std::stop_token& stop) {
     auto part = PartFile::create(m_target);
     if (!part) return tl::unexpected(part.error());
-    // Encoders side by side keep the processors busy already; threads inside each would only cost.
-    const size_t lanes = m_request.plans.size();
     PictureStream stream{m_plan.canvas(), m_plan.rate(), m_plan.encoding()};
-    stream.threads = lanes > 1 && lanes >= std::thread::hardware_concurrency() ? 1 : 0;
+    stream.threads = encoderThreads();
     auto out = OutputFile::create(part->path(), stream, m_sound != nullptr);
     if (!out) return tl::unexpected(named(out.error()));
     int64_t frame = 0;
