@@ -1,0 +1,26 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "media/MediaInfo.h"
+
+#include <stop_token>
+
+namespace tromb {
+
+/// What could matter in a stretch of a source.
+struct FoundSubject {
+  enum class Kind { Face, Motion, Detail }; ///< what it was found by
+  Kind kind = Kind::Detail;
+  double x = 0.5; ///< shares of the upright picture without its bars
+  double y = 0.5;
+  double confidence = 0; ///< 0 to 1: how much it stands out
+};
+
+/// Looks at a few frames of [first, end) for a subject: faces, by boosted cascades (P. Viola, M. Jones, "Rapid Object
+/// Detection using a Boosted Cascade of Simple Features", CVPR 2001); where there are none, what moves against the
+/// scene; and what stands out in it (X. Hou, L. Zhang, "Saliency Detection: A Spectral Residual Approach", CVPR 2007).
+/// Errors: those of VideoReader, Cancelled; Missing where the cascades are not installed. Thread-safe.
+[[nodiscard]] Result<FoundSubject> findSubject(const MediaInfo& media, const Bars& bars, int64_t first, int64_t end,
+                                               std::stop_token stop = {});
+
+} // namespace tromb
