@@ -12,6 +12,7 @@
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QFile>
+#include <QFileInfo>
 #include <QStandardPaths>
 #include <QTemporaryDir>
 #include <algorithm>
@@ -62,7 +63,7 @@ int main(int argc, char** argv) {
     return 2;
   }
   Theme::apply(application, ThemeChoice::Day);
-  const QString clip = QString::fromLocal8Bit(argv[1]);
+  const QString clip = QFileInfo(QString::fromLocal8Bit(argv[1])).absoluteFilePath();
   const auto media = probe(clip.toStdString());
   if (!media || !media->video) {
     std::fprintf(stderr, "tromb-bench-window: %s is no video\n", argv[1]);

@@ -177,6 +177,7 @@ void Bench::placeSubject(QPointF at, int gesture) {
     if (!move.empty()) key.time = move.front().time;
     move = {key};
   }
+  changed.subjects[size_t(m_window)].guess = 0;
   m_document.changeShots({changed}, tr("Place the subject"), gesture);
 }
 
@@ -355,6 +356,7 @@ void Bench::setMove(const Move& changed, const QString& text, int gesture) {
   if (m_subject) {
     Shot with = *shot();
     with.subjects[size_t(m_window)].move = changed;
+    with.subjects[size_t(m_window)].guess = 0;
     m_document.changeShots({with}, text, gesture);
     return;
   }
@@ -470,6 +472,68 @@ void Bench::clearMove() {
   stored.y = now.y;
   stored.zoom = now.zoom;
   apply(framing, tr("No move"));
+}
+
+void Bench::shiftMove(int64_t frames) {
+  const Move* keys = move();
+  if (!keys || keys->size() < 2) return;
+  const int64_t first = frameOf(keys->front().time.toDouble());
+  const int64_t last = frameOf(keys->back().time.toDouble());
+  const int64_t least = std::min<int64_t>(0, firstFrame() - first);
+  const int64_t most = std::max<int64_t>(0, endFrame() - 1 - last);
+  frames = std::clamp(frames, least, most);
+  if (frames == 0) return;
+  setMove(retimed(*keys, Rational(0), Rational(1), timeOf(first + frames) - timeOf(first)), tr("Shift the move"), 0);
+}
+
+void Bench::stretchMove(const Rational& factor) {
+  const Move* keys = move();
+  if (!keys || keys->size() < 2) return;
+  const Rational start = keys->front().time;
+  const Rational length = keys->back().time - start;
+  const Rational room = std::max(length, timeOf(endFrame() - 1) - start);
+  const Rational stretched = std::min(factor, room / length);
+  if (stretched == Rational(1)) return;
+  setMove(retimed(*keys, start, stretched, Rational(0)), tr("Stretch the move"), 0);
+}
+
+// ---- following
+
+const Track* Bench::track() const {
+  const auto at = m_tracks.find(m_shot);
+  return at == m_tracks.end() ? nullptr : &at->second;
+}
+
+void Bench::takeTrack(const std::string& shot, const Track& track) {
+  m_tracks[shot] = track;
+  if (shot == m_shot) setPlacesSubject(true);
+  calm(shot, 0);
+}
+
+void Bench::setCalming(double strength, int gesture) {
+  m_calming = inside(strength);
+  calm(m_shot, gesture);
+}
+
+void Bench::calm(const std::string& shotId, int gesture) {
+  const auto at = m_tracks.find(shotId);
+  const Shot* stored = m_document.project().shot(shotId);
+  const Result<MediaInfo>* known = stored ? m_document.media(stored->source) : nullptr;
+  if (at == m_tracks.end() || !known || !*known || !(*known)->video) return;
+  Shot changed = *stored;
+  if (changed.subjects.empty()) changed.subjects.emplace_back();
+  const double in = changed.in.toDouble();
+  const double out = changed.out.toDouble();
+  const PictureShape shape = (*known)->video->shape(m_document.project().source(changed.source)->bars);
+  Reach reach;
+  for (const Deliverable& d : m_document.project().deliverables)
+    reach = lesser(reach, reachOf(shape, d.canvas, d.framingOf(shotId), changed.subjects, 0, in, out));
+  CalmOptions options;
+  options.strength = m_calming;
+  changed.subjects.front().move = calmMove(at->second, (*known)->video->clock, reach, options);
+  changed.subjects.front().guess = 0;
+  m_document.changeShots({changed}, tr("Follow the subject"), gesture);
+  emit this->changed();
 }
 
 } // namespace tromb

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "analysis/Calming.h"
 #include "geometry/WaysToFill.h"
 #include "model/Document.h"
 
@@ -73,6 +74,14 @@ public:
   void startAndEnd();          ///< keys at both ends of the shot, at the place of now
   void reverse();
   void clearMove();
+  void shiftMove(int64_t frames);           ///< all keys, by frames of the source; stops at the shot's ends
+  void stretchMove(const Rational& factor); ///< round its first key; stops at the shot's end
+
+  // Following. A shot's track is kept while the window is open, so that it can be calmed anew.
+  void takeTrack(const std::string& shot, const Track& track); ///< and lays the calmed move, as one step
+  [[nodiscard]] const Track* track() const;                    ///< of the shot; null for none
+  [[nodiscard]] double calming() const { return m_calming; }   ///< 0 to 1
+  void setCalming(double strength, int gesture);
 
 signals:
   void changed(); ///< what is shown, or where
@@ -80,6 +89,7 @@ signals:
 
 private:
   void setMove(const Move& move, const QString& text, int gesture);
+  void calm(const std::string& shot, int gesture);
   void setWindowTo(const Window& window, const QString& text, int gesture);
   [[nodiscard]] SizeF share() const;
   [[nodiscard]] QPointF snapped(QPointF centre, const SizeF& size, double reach) const;
@@ -90,6 +100,8 @@ private:
   int m_window = 0;
   bool m_subject = false;
   int64_t m_frame = 0;
+  std::map<std::string, Track> m_tracks; ///< by Shot::id
+  double m_calming = 0.6;
 };
 
 } // namespace tromb

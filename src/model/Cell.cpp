@@ -25,6 +25,7 @@ Cell cellOf(const Deliverable& deliverable, const Shot& shot, const Source& sour
   Cell cell;
   cell.canvas = deliverable.canvas;
   cell.framing = deliverable.framingOf(shot.id);
+  cell.sharpOnly = deliverable.sharpOnly;
   if (!media) return cell;
   if (!*media || !(*media)->video) {
     cell.state = Cell::State::Unusable;
@@ -56,7 +57,7 @@ QString cellWords(const Cell& cell) {
   case Cell::State::Bars:
     return text("bars %1 %").arg(std::max(1, qRound(cell.uncoveredPercent)));
   case Cell::State::Soft:
-    return text("soft %1").arg(detailWords);
+    return (cell.sharpOnly ? text("cannot fill, %1") : text("soft %1")).arg(detailWords);
   case Cell::State::Good:
     return detailWords;
   }

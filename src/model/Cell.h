@@ -27,7 +27,8 @@ struct Cell {
   std::vector<Placement> placements; ///< at that moment
   double detail = 0;                 ///< the worst of the whole shot, as is what follows
   double uncoveredPercent = 0;
-  QString reason; ///< why it is unusable
+  QString reason;         ///< why it is unusable
+  bool sharpOnly = false; ///< the deliverable is never to be enlarged
 
   [[nodiscard]] bool complains() const { return state != State::Good && state != State::Waiting; }
 };
@@ -58,13 +59,6 @@ void turnTo(Cell& cell, double seconds);
 /// The framing with every window (or only `window`, ≥ 0) moved by (dx, dy) canvas pixels of the picture on the
 /// canvas; positive x moves the picture to the right.
 [[nodiscard]] Framing slid(const Cell& cell, double dx, double dy, int window = -1);
-/// Turns a cell to another moment of its shot.
-void turnTo(Cell& cell, double seconds);
-/// A framing's window as it is at a moment of the shot.
-[[nodiscard]] Window windowNow(const Cell& cell, size_t window);
-/// The framing with every window (or only `only`, ≥ 0) put elsewhere by `change`, which is given each as it is at the
-/// cell's moment. Moves go along as a whole. Unless `following`, a window no longer follows the subject afterwards.
-[[nodiscard]] Framing reframed(const Cell& cell, int only, bool following, const std::function<void(Window&)>& change);
 /// The framing with every window's zoom multiplied; zooming out of a filling window stops at fill.
 [[nodiscard]] Framing zoomed(const Cell& cell, double factor);
 [[nodiscard]] Framing centred(const Cell& cell);

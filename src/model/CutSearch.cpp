@@ -2,6 +2,7 @@
 #include "model/CutSearch.h"
 
 #include "media/VideoReader.h"
+#include "model/Background.h"
 #include "render/Pictures.h"
 
 #include <chrono>
@@ -12,6 +13,7 @@ void CutSearch::start(const MediaInfo& media, const Bars& bars, int64_t first, i
   m_media = media;
   m_bars = bars;
   m_thread = std::jthread([this, media, first, end](const std::stop_token& stop) {
+    giveWay();
     auto told = std::chrono::steady_clock::now();
     auto samples = readCutSamples(media, first, end, stop, [&](double fraction) {
       const auto now = std::chrono::steady_clock::now();
@@ -35,6 +37,7 @@ void CutSearch::fetch(const std::vector<FoundCut>& cuts, QSize most) {
   m_thread.request_stop();
   m_ending.push_back(std::move(m_thread));
   m_thread = std::jthread([this, cuts, most, media = m_media, bars = m_bars](const std::stop_token& stop) {
+    giveWay();
     auto reader = VideoReader::open(media);
     if (!reader) return;
     ScreenComposer composer(media.video->shape(bars), {most.width(), most.height()});

@@ -90,7 +90,8 @@ public:
   void matchRates(const FrameRate& shot);
   void removeDeliverables(std::vector<int> columns);
   void moveDeliverable(int from, int to);
-  /// Changes framings; calls with the same `gesture` (> 0) on the same cells merge into one step.
+  /// Changes framings, held sharp where the deliverable asks for it; calls with the same `gesture` (> 0) on the same
+  /// cells merge into one step.
   void setFramings(const std::vector<std::pair<CellPlace, Framing>>& framings, const QString& text, int gesture = 0);
 
   void setGroups(const std::vector<Group>& groups, const QString& text);
@@ -135,6 +136,8 @@ private:
   [[nodiscard]] bool takeIn(Source& source) const;
   [[nodiscard]] std::vector<std::pair<std::string, Framing>> framingsOf(const std::string& shotId) const;
   void replace(Project project, const QString& path);
+  /// The framing as a deliverable takes it: held sharp where it is never to be enlarged.
+  [[nodiscard]] Framing taken(const Deliverable& deliverable, const std::string& shotId, const Framing& framing) const;
 
   Project m_project;
   Footage m_footage;

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/ExportRun.h"
 
+#include "model/Background.h"
 #include "render/Pictures.h"
 
 namespace tromb {
@@ -33,6 +34,7 @@ void ExportRun::start(ExportRequest request, QSize mostPicture) {
   };
   m_running = true;
   m_thread = std::jthread([this](const std::stop_token& stop) {
+    giveWay();
     auto files = exportPlans(m_request, stop);
     QMetaObject::invokeMethod(this, [this, files = std::move(files)] {
       m_running = false;

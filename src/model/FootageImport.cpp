@@ -2,6 +2,7 @@
 #include "model/FootageImport.h"
 
 #include "media/Fingerprint.h"
+#include "model/Background.h"
 
 #include <QDirIterator>
 #include <QFileInfo>
@@ -47,6 +48,7 @@ void FootageImport::cancel() {
 template <typename Work> void FootageImport::run(Work work) {
   cancel();
   m_thread = std::jthread([this, work = std::move(work)](const std::stop_token& stop) {
+    giveWay();
     work(stop);
     QMetaObject::invokeMethod(this, [this, stop] {
       if (stop.stop_requested()) return; // another run has taken its place

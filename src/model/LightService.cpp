@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/LightService.h"
 
+#include "model/Background.h"
 #include <algorithm>
 #include <chrono>
 
@@ -60,6 +61,7 @@ void LightService::next() {
   }
   m_thread =
       std::jthread([this, id, info = asTaken(*source, **media), print = keyOf(*source)](const std::stop_token& stop) {
+        giveWay();
         auto told = std::chrono::steady_clock::time_point{};
         const Status done = m_copies.make(info, print, stop, [&](double fraction) {
           const auto now = std::chrono::steady_clock::now();

@@ -2,6 +2,7 @@
 #include "model/MeasureService.h"
 
 #include "media/Fingerprint.h"
+#include "model/Background.h"
 
 namespace tromb {
 
@@ -47,6 +48,7 @@ void MeasureService::take(const QStringList& ids) {
 }
 
 void MeasureService::work(const std::stop_token& stop) {
+  giveWay();
   for (;;) {
     Job job;
     std::stop_token current;

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/PosterService.h"
 
+#include "model/Background.h"
 #include "render/Pictures.h"
 
 namespace tromb {
@@ -66,6 +67,7 @@ const Poster* PosterService::poster(int row) {
   m_underWay.insert(key);
   m_pool.start([this, key, frame, info = asTaken(source, **media), bars = b, id = QString::fromStdString(shot.id),
                 stop = m_stop.get_token()] {
+    giveWay();
     if (stop.stop_requested()) return;
     const auto picture = sourcePicture(info, bars, frame, kMost, false);
     Poster* poster = picture ? made(*picture) : nullptr;

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/StripService.h"
 
+#include "model/Background.h"
 #include "render/Pictures.h"
 
 namespace tromb {
@@ -37,6 +38,7 @@ const StripService::Strip* StripService::strip(const Source& source) {
   m_underWay.insert(key);
   m_pool.start([this, key, info = asTaken(source, **media), bars = b, id = QString::fromStdString(source.id),
                 stop = m_stop.get_token()] {
+    giveWay();
     const auto pictures = sourceStrip(info, bars, kPictures, kMost, stop);
     auto* strip = pictures && !stop.stop_requested() ? new Strip : nullptr;
     if (strip)

@@ -2,6 +2,7 @@
 #include "model/WaveformService.h"
 
 #include "analysis/Waveform.h"
+#include "model/Background.h"
 
 namespace tromb {
 namespace {
@@ -29,6 +30,7 @@ const WaveformService::Peaks* WaveformService::peaks(const std::string& sourceId
   if (m_underWay.contains(key)) return nullptr;
   m_underWay.insert(key);
   m_pool.start([this, key, info = **media, id = QString::fromStdString(sourceId), stop = m_stop.get_token()] {
+    giveWay();
     auto read = readPeaks(info, stop);
     // What cannot be read is drawn as silence, and said elsewhere.
     auto* peaks = new Peaks(read ? std::move(*read) : Peaks{});

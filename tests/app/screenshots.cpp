@@ -155,7 +155,16 @@ int main(int argc, char** argv) {
     settle(window);
     shoot(window, dusk ? "bench-dusk" : "bench-day");
     if (dusk) break;
-    window.bench().bench().setPlacesSubject(false);
+    {
+      // The balloon that crosses, followed from a box drawn round it; the made move is taken back.
+      tromb::Bench& bench = window.bench().bench();
+      const QPointF at = bench.subject().value_or(QPointF());
+      emit window.bench().canvas().boxed(QRectF(at.x() - 110, at.y() - 130, 220, 260));
+      settle(window);
+      shoot(window, "bench-follow");
+      window.document().undoStack().undo();
+      bench.setPlacesSubject(false);
+    }
     settle(window);
     if (qEnvironmentVariableIsSet("TROMB_BENCH")) {
       shoot(window, "look-bench-window");

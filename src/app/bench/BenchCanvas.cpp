@@ -16,9 +16,11 @@ namespace {
 constexpr double kMargin = 14;
 constexpr double kCorner = 9;
 constexpr double kSubjectReach = 13;
-constexpr double kSnapReach = 7; ///< pixels of the screen
+constexpr double kSnapReach = 7;   ///< pixels of the screen
+constexpr double kUsualBox = 0.12; ///< of the picture's longer side
 constexpr int kLoupe = 220;
 constexpr int kPathSteps = 120;
+constexpr qint64 kOneTurn = 700; ///< milliseconds between ticks of the wheel
 
 } // namespace
 
@@ -44,6 +46,22 @@ void BenchCanvas::setLoupe(bool shown) {
 void BenchCanvas::setThirds(bool shown) {
   m_thirds = shown;
   update();
+}
+
+void BenchCanvas::setBoxing(bool boxing) {
+  if (m_boxing == boxing) return;
+  m_boxing = boxing;
+  m_box = {};
+  setCursor(boxing ? Qt::CrossCursor : Qt::ArrowCursor);
+  update();
+  if (!boxing) emit boxingEnded();
+}
+
+QRectF BenchCanvas::usualBox() const {
+  const SizeF whole = m_bench.picture();
+  const double side = kUsualBox * std::max(whole.width, whole.height);
+  const QPointF centre = m_bench.subject().value_or(QPointF(whole.width / 2, whole.height / 2));
+  return QRectF(centre.x() - side / 2, centre.y() - side / 2, side, side) & QRectF(0, 0, whole.width, whole.height);
 }
 
 QRectF BenchCanvas::pictureRect() const {
@@ -97,12 +115,13 @@ BenchCanvas::Under BenchCanvas::under(QPointF screen) const {
 
 void BenchCanvas::mousePressEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton) return;
+  m_grabbed = toPicture(event->position());
+  if (m_boxing) return;
   const Under there = under(event->position());
   m_grip = there.grip;
   if (there.column >= 0 && there.column != m_bench.column()) m_bench.setColumn(there.column);
   if (there.grip == Grip::Window && there.window != m_bench.window()) m_bench.setWindow(there.window);
   if (there.grip != Grip::None) m_bench.setPlacesSubject(there.grip == Grip::Subject);
-  m_grabbed = toPicture(event->position());
   m_grabbedRect = m_bench.windowRect(m_bench.column(), m_bench.window());
   if (m_bench.media()) m_grabbedZoom = windowNow(m_bench.cell(m_bench.column()), size_t(m_bench.window())).zoom;
   m_gesture = m_bench.document().newGesture();
@@ -111,6 +130,14 @@ void BenchCanvas::mousePressEvent(QMouseEvent* event) {
 void BenchCanvas::mouseMoveEvent(QMouseEvent* event) {
   m_pointer = event->position();
   const QPointF at = toPicture(event->position());
+  if (m_boxing) {
+    if (event->buttons() & Qt::LeftButton) {
+      const SizeF whole = m_bench.picture();
+      m_box = QRectF(m_grabbed, at).normalized() & QRectF(0, 0, whole.width, whole.height);
+      update();
+    }
+    return;
+  }
   const bool free = event->modifiers() & Qt::AltModifier; // lets go of what it would snap to
   switch (m_grip) {
   case Grip::Subject:
@@ -141,6 +168,11 @@ void BenchCanvas::mouseMoveEvent(QMouseEvent* event) {
 }
 
 void BenchCanvas::mouseReleaseEvent(QMouseEvent*) {
+  if (m_boxing && !m_box.isEmpty()) {
+    const QRectF box = m_box;
+    setBoxing(false);
+    emit boxed(box);
+  }
   m_grip = Grip::None;
 }
 
@@ -154,7 +186,10 @@ void BenchCanvas::wheelEvent(QWheelEvent* event) {
   if (!m_bench.media()) return;
   const double zoom = windowNow(m_bench.cell(m_bench.column()), size_t(m_bench.window())).zoom;
   m_bench.setPlacesSubject(false);
-  m_bench.zoomWindow(zoom * std::pow(1.05, event->angleDelta().y() / 120.0), false, m_bench.document().newGesture());
+  // Ticks that follow each other are one step.
+  if (!m_wheeled.isValid() || m_wheeled.elapsed() > kOneTurn) m_gesture = m_bench.document().newGesture();
+  m_wheeled.start();
+  m_bench.zoomWindow(zoom * std::pow(1.05, event->angleDelta().y() / 120.0), false, m_gesture);
   event->accept();
 }
 
@@ -166,6 +201,13 @@ void BenchCanvas::leaveEvent(QEvent*) {
 void BenchCanvas::keyPressEvent(QKeyEvent* event) {
   const int step = event->modifiers() & Qt::ShiftModifier ? 10 : 1;
   const auto nudge = [&](int x, int y) { m_bench.nudge(x * step, y * step, m_bench.document().newGesture()); };
+  if (m_boxing && (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter)) {
+    const QRectF box = usualBox();
+    setBoxing(false);
+    emit boxed(box);
+    return;
+  }
+  if (m_boxing && event->key() == Qt::Key_Escape) return setBoxing(false);
   switch (event->key()) {
   case Qt::Key_Left:
     return nudge(-1, 0);
@@ -248,6 +290,33 @@ void BenchCanvas::paintPath(QPainter& painter) const {
   }
 }
 
+void BenchCanvas::paintTrack(QPainter& painter) const {
+  const Track* track = m_bench.placesSubject() ? m_bench.track() : nullptr;
+  if (track) {
+    const SizeF whole = m_bench.picture();
+    QPolygonF way;
+    for (const TrackPoint& point : track->points)
+      way << toScreen(QPointF(point.x() * whole.width, point.y() * whole.height));
+    painter.setPen(QPen(QColor(0, 0, 0, 120), 3));
+    painter.drawPolyline(way);
+    painter.setPen(QPen(QColor(255, 255, 255, 170), 1, Qt::DotLine));
+    painter.drawPolyline(way);
+    for (const TrackPoint& point : track->points)
+      if (point.frame == m_bench.frame()) {
+        painter.setBrush(Qt::NoBrush);
+        painter.drawRect(toScreen(QRectF(point.box.x * whole.width, point.box.y * whole.height,
+                                         point.box.width * whole.width, point.box.height * whole.height)));
+      }
+  }
+  if (!m_boxing) return;
+  const QRectF box = toScreen(m_box.isEmpty() ? usualBox() : m_box);
+  painter.setBrush(Qt::NoBrush);
+  painter.setPen(QPen(QColor(0, 0, 0, 170), 4));
+  painter.drawRect(box);
+  painter.setPen(QPen(QColor(255, 255, 255), 2, m_box.isEmpty() ? Qt::DashLine : Qt::SolidLine));
+  painter.drawRect(box);
+}
+
 void BenchCanvas::paintSubject(QPainter& painter) const {
   const auto subject = m_bench.subject();
   if (!subject) return;
@@ -305,6 +374,7 @@ void BenchCanvas::paintEvent(QPaintEvent*) {
     }
   }
   if (!m_bench.document().project().deliverables.empty()) paintWindows(painter);
+  paintTrack(painter);
   paintPath(painter);
   paintSubject(painter);
   paintLoupe(painter);

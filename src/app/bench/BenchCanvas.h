@@ -3,6 +3,7 @@
 
 #include "model/Bench.h"
 
+#include <QElapsedTimer>
 #include <QImage>
 #include <QWidget>
 
@@ -19,9 +20,16 @@ public:
   void setPicture(const QImage& picture);
   void setLoupe(bool shown); ///< part of the picture round the pointer at its own pixels
   void setThirds(bool shown);
+  /// The next drag draws a box, or Return takes one round the subject; Escape ends it.
+  void setBoxing(bool boxing);
+  [[nodiscard]] bool boxing() const { return m_boxing; }
   [[nodiscard]] QSize sizeHint() const override { return {640, 360}; }
   /// Where a place of the picture is drawn.
   [[nodiscard]] QPointF toScreen(QPointF picture) const;
+
+signals:
+  void boxed(const QRectF& box); ///< in pixels of the picture
+  void boxingEnded();
 
 protected:
   void paintEvent(QPaintEvent* event) override;
@@ -49,17 +57,22 @@ private:
   void paintPath(QPainter& painter) const;
   void paintSubject(QPainter& painter) const;
   void paintLoupe(QPainter& painter) const;
+  void paintTrack(QPainter& painter) const;
+  [[nodiscard]] QRectF usualBox() const; ///< round the subject
 
   Bench& m_bench;
   QImage m_picture;
   bool m_loupe = false;
   bool m_thirds = false;
+  bool m_boxing = false;
+  QRectF m_box; ///< being drawn
   QPointF m_pointer{-1, -1};
   Grip m_grip = Grip::None;
   QPointF m_grabbed;    ///< where in picture pixels the drag began
   QRectF m_grabbedRect; ///< the window then
   double m_grabbedZoom = 1;
   int m_gesture = 0;
+  QElapsedTimer m_wheeled; ///< since the wheel was turned last
 };
 
 } // namespace tromb

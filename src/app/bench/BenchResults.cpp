@@ -3,6 +3,7 @@
 
 #include "app/sheet/CellDelegate.h"
 #include "app/style/Theme.h"
+#include "delivery/Destination.h"
 
 #include <QMouseEvent>
 #include <QPainter>
@@ -36,6 +37,35 @@ void BenchResults::setSafeAreas(bool shown) {
   update();
 }
 
+void BenchResults::setCovered(bool shown) {
+  m_covered = shown;
+  update();
+}
+
+double BenchResults::least() const {
+  return fontMetrics().horizontalAdvance(tr("soft %1").arg(QStringLiteral("0.00"))) + fontMetrics().ascent() * 0.7 + 6;
+}
+
+void BenchResults::paintGuides(QPainter& painter, const QRectF& canvas, const Deliverable& deliverable) const {
+  if (m_safeAreas) {
+    painter.setBrush(Qt::NoBrush);
+    for (const double inset : {kActionSafe, kGraphicsSafe}) {
+      const double x = canvas.width() * inset;
+      const double y = canvas.height() * inset;
+      painter.setPen(QPen(QColor(255, 255, 255, inset == kActionSafe ? 110 : 190), 1));
+      painter.drawRect(canvas.adjusted(x, y, -x, -y));
+    }
+  }
+  const Destination* to = m_covered ? destination(deliverable.destination) : nullptr;
+  if (!to) return;
+  for (const CoveredPart& each : to->covered) {
+    const QRectF part(canvas.left() + each.part.x * canvas.width(), canvas.top() + each.part.y * canvas.height(),
+                      each.part.width * canvas.width(), each.part.height * canvas.height());
+    painter.fillRect(part, QColor(0, 0, 0, 90));
+    painter.fillRect(part, QBrush(QColor(255, 255, 255, 150), Qt::BDiagPattern));
+  }
+}
+
 std::vector<QRectF> BenchResults::layOut() const {
   const auto& all = m_bench.document().project().deliverables;
   const double caption = fontMetrics().height() + 2;
@@ -47,13 +77,14 @@ std::vector<QRectF> BenchResults::layOut() const {
     double tallest = 0;
     for (const Deliverable& d : all) {
       const QSizeF size(d.canvas.width * scale, d.canvas.height * scale);
-      if (x > kGap && x + size.width() + kGap > width()) {
+      const double room = std::max(size.width(), least());
+      if (x > kGap && x + room + kGap > width()) {
         x = kGap;
         y += tallest + caption + kGap;
         tallest = 0;
       }
       rects.emplace_back(QPointF(x, y), size);
-      x += std::max(size.width(), 40.0) + kGap;
+      x += room + kGap;
       tallest = std::max(tallest, size.height());
       if (size.width() + 2 * kGap > width()) return false;
     }
@@ -98,15 +129,7 @@ void BenchResults::paintEvent(QPaintEvent*) {
     const Cell cell = m_bench.cell(column);
     const QRectF& canvas = rects[size_t(column)];
     paintCanvas(painter, canvas, cell, m_poster);
-    if (m_safeAreas) {
-      painter.setBrush(Qt::NoBrush);
-      for (const double inset : {kActionSafe, kGraphicsSafe}) {
-        const double x = canvas.width() * inset;
-        const double y = canvas.height() * inset;
-        painter.setPen(QPen(QColor(255, 255, 255, inset == kActionSafe ? 110 : 190), 1));
-        painter.drawRect(canvas.adjusted(x, y, -x, -y));
-      }
-    }
+    paintGuides(painter, canvas, m_bench.document().project().deliverables[size_t(column)]);
     if (column == m_bench.column()) {
       painter.setBrush(Qt::NoBrush);
       painter.setPen(QPen(theme.accent, 3));
@@ -116,7 +139,7 @@ void BenchResults::paintEvent(QPaintEvent*) {
     const double base = canvas.bottom() + 4;
     drawStatusShape(painter, QRectF(canvas.left(), base + 2, box, box), cell.state);
     painter.setPen(Qt::white);
-    const double room = std::max(canvas.width(), 40.0) - box - 4;
+    const double room = std::max(canvas.width(), least()) - box - 4;
     painter.drawText(QRectF(canvas.left() + box + 4, base - 2, room, fontMetrics().height()), Qt::AlignVCenter,
                      fontMetrics().elidedText(cellWords(cell), Qt::ElideRight, int(room)));
   }

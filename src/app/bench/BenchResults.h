@@ -15,7 +15,8 @@ class BenchResults : public QWidget {
 public:
   explicit BenchResults(Bench& bench, QWidget* parent = nullptr);
   void setPoster(const Poster* poster); ///< kept by the caller
-  void setSafeAreas(bool shown);        ///< action and graphics safe areas of EBU R 95
+  void setSafeAreas(bool shown);        ///< action and graphics safe areas of EBU R 95 and SMPTE ST 2046-1
+  void setCovered(bool shown);          ///< what the destination's own buttons and captions lie over
   [[nodiscard]] QSize sizeHint() const override { return {340, 320}; }
 
 protected:
@@ -26,9 +27,12 @@ protected:
 private:
   /// Where each deliverable's canvas is drawn.
   [[nodiscard]] std::vector<QRectF> layOut() const;
+  [[nodiscard]] double least() const; ///< width of a result, for the words under it
+  void paintGuides(QPainter& painter, const QRectF& canvas, const Deliverable& deliverable) const;
   Bench& m_bench;
   const Poster* m_poster = nullptr;
   bool m_safeAreas = false;
+  bool m_covered = false;
 };
 
 } // namespace tromb

@@ -12,6 +12,9 @@
 #include <QDoubleSpinBox>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QMenu>
+#include <QProgressBar>
+#include <QSlider>
 #include <QToolButton>
 #include <QVBoxLayout>
 
@@ -19,6 +22,7 @@ namespace tromb {
 namespace {
 
 constexpr QSize kMostPicture{1920, 1920};
+constexpr double kSureEnough = 0.5; ///< of a suggested subject
 /// Where subjects are wanted: the middle, and where the trade's rule of thirds puts them.
 constexpr std::pair<const char*, std::pair<double, double>> kWanted[] = {
     {QT_TRANSLATE_NOOP("tromb::BenchView", "in the middle"), {0.5, 0.5}},
@@ -42,7 +46,7 @@ QToolButton* tool(const QString& text, const QString& name, bool checkable, QWid
 BenchView::BenchView(Document& document, QWidget* parent)
     : QWidget(parent), m_document(document), m_bench(document), m_canvas(new BenchCanvas(m_bench, this)),
       m_results(new BenchResults(m_bench, this)), m_ways(new WaysPanel(m_bench, this)),
-      m_curves(new MoveCurves(m_bench, this)) {
+      m_layout(new LayoutPanel(m_bench, this)), m_curves(new MoveCurves(m_bench, this)) {
   auto* columns = new QHBoxLayout(this);
   columns->setContentsMargins(0, 0, 0, 0);
   columns->setSpacing(0);
@@ -56,11 +60,24 @@ BenchView::BenchView(Document& document, QWidget* parent)
   auto* right = new QVBoxLayout;
   right->setSpacing(0);
   right->addWidget(m_results, 1);
+  right->addWidget(m_layout);
   right->addWidget(m_ways);
   columns->addLayout(right);
   m_results->setFixedWidth(400);
+  m_layout->setFixedWidth(400);
   m_ways->setFixedWidth(400);
 
+  connect(m_canvas, &BenchCanvas::boxed, this, &BenchView::followBox);
+  connect(m_canvas, &BenchCanvas::boxingEnded, this, &BenchView::refreshFollow);
+  connect(&m_search, &SubjectSearch::progress, this, [this](double fraction) {
+    m_searched->setValue(int(fraction * 1000));
+    refreshFollow();
+  });
+  connect(&m_search, &SubjectSearch::failed, this, &BenchView::say);
+  connect(&m_search, &SubjectSearch::followed, this, &BenchView::takeTrack);
+  connect(&m_search, &SubjectSearch::found, this,
+          [this](const std::string& shot, const FoundSubject& subject) { m_found.emplace_back(shot, subject); });
+  connect(&m_search, &SubjectSearch::finished, this, &BenchView::takeFound);
   connect(&m_bench, &Bench::changed, this, &BenchView::refresh);
   connect(&m_bench, &Bench::moved, this, &BenchView::feed);
   connect(&m_feed, &SourceFeed::pictured, this, [this](const QImage& picture) {
@@ -110,7 +127,7 @@ QWidget* BenchView::buildReadout() {
   connect(m_wanted, &QComboBox::activated, this,
           [this](int index) { m_bench.setWanted(kWanted[index].second.first, kWanted[index].second.second); });
   row->addWidget(m_wanted);
-  m_follow = tool(tr("Follow"), tr("Give this cell back to the subject"), false, bar);
+  m_follow = tool(tr("Give back"), tr("Give this cell back to the subject"), false, bar);
   connect(m_follow, &QToolButton::clicked, &m_bench, &Bench::follow);
   row->addWidget(m_follow);
   const auto field = [&](QDoubleSpinBox*& box, const QString& name, double most, int decimals) {
@@ -129,16 +146,63 @@ QWidget* BenchView::buildReadout() {
   field(m_x, tr("Centre from the left, in pixels of the picture"), 20000, 1);
   field(m_y, tr("Centre from the top, in pixels of the picture"), 20000, 1);
   field(m_zoom, tr("Zoom"), kMostZoom, 2);
-  auto* loupe = tool(tr("1:1"), tr("Look at the pixels under the pointer"), true, bar);
-  connect(loupe, &QToolButton::toggled, m_canvas, &BenchCanvas::setLoupe);
-  auto* thirds = tool(tr("Thirds"), tr("Lines at the thirds of the picture"), true, bar);
-  connect(thirds, &QToolButton::toggled, m_canvas, &BenchCanvas::setThirds);
-  auto* safe = tool(tr("Safe areas"), tr("Action and graphics safe areas of EBU R 95 in the results"), true, bar);
-  connect(safe, &QToolButton::toggled, m_results, &BenchResults::setSafeAreas);
-  for (QToolButton* each : {loupe, thirds, safe}) row->addWidget(each);
+  auto* look = tool(tr("Show"), tr("What is shown beside the picture"), false, bar);
+  look->setPopupMode(QToolButton::InstantPopup);
+  auto* menu = new QMenu(look);
+  const auto shown = [&](const QString& text, const std::function<void(bool)>& show) {
+    QAction* made = menu->addAction(text);
+    made->setCheckable(true);
+    connect(made, &QAction::toggled, this, show);
+  };
+  shown(tr("&Pixels under the pointer, 1:1"), [this](bool on) { m_canvas->setLoupe(on); });
+  shown(tr("Lines at the &thirds"), [this](bool on) { m_canvas->setThirds(on); });
+  shown(tr("&Safe areas (EBU R 95, ST 2046-1)"), [this](bool on) { m_results->setSafeAreas(on); });
+  shown(tr("What &buttons and captions cover"), [this](bool on) { m_results->setCovered(on); });
+  look->setMenu(menu);
+  row->addWidget(look);
   m_read = new QLabel(bar);
   row->addWidget(m_read);
   return bar;
+}
+
+void BenchView::addFollowing(QWidget* bar, QLayout& row) {
+  QAction* track =
+      command(tr("Fo&llow what a box is drawn round"), QStringLiteral("crosshair"), QKeySequence(Qt::Key_T), [this] {
+        m_canvas->setFocus();
+        m_canvas->setBoxing(m_track->isChecked());
+        refreshFollow();
+      });
+  track->setCheckable(true);
+  track->setIconText(tr("Follow a subject"));
+  m_track = new QToolButton(bar);
+  m_track->setDefaultAction(track);
+  m_track->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
+  m_track->setFocusPolicy(Qt::TabFocus);
+  m_track->setToolTip(tr("Draw a box round it on any frame, or press Return for one round the subject (T)"));
+  row.addWidget(m_track);
+  m_searched = new QProgressBar(bar);
+  m_searched->setRange(0, 1000);
+  m_searched->setFixedWidth(140);
+  m_searched->setAccessibleName(tr("How far it is followed"));
+  row.addWidget(m_searched);
+  m_stop = tool(tr("Stop"), tr("Stop following"), false, bar);
+  connect(m_stop, &QToolButton::clicked, &m_search, &SubjectSearch::cancel);
+  row.addWidget(m_stop);
+  m_calmWords = new QLabel(tr("Calm"), bar);
+  row.addWidget(m_calmWords);
+  m_calm = new QSlider(Qt::Horizontal, bar);
+  m_calm->setRange(0, 100);
+  m_calm->setFixedWidth(130);
+  m_calm->setAccessibleName(tr("How much the way is calmed"));
+  m_calm->setToolTip(tr("From where the subject is to as far off as all windows allow"));
+  connect(m_calm, &QSlider::sliderPressed, this, [this] { m_calmGesture = m_document.newGesture(); });
+  connect(m_calm, &QSlider::valueChanged, this, [this](int value) {
+    if (m_showing || !m_bench.track()) return;
+    m_bench.setCalming(value / 100.0, m_calm->isSliderDown() ? m_calmGesture : m_document.newGesture());
+  });
+  row.addWidget(m_calm);
+  m_searchWords = new QLabel(bar);
+  row.addWidget(m_searchWords);
 }
 
 QWidget* BenchView::buildMoveBar() {
@@ -174,8 +238,18 @@ QWidget* BenchView::buildMoveBar() {
   button(command(tr("The &next key"), QStringLiteral("step-forward"), QKeySequence(Qt::Key_PageDown),
                  [this] { m_bench.goToKey(1); }),
          tr("Next"));
-  button(command(tr("Re&verse the move"), {}, {}, [this] { m_bench.reverse(); }), tr("Reverse"));
-  button(command(tr("Clear the &move"), {}, {}, [this] { m_bench.clearMove(); }), tr("Clear"));
+  auto* whole = tool(tr("Move"), tr("The whole move"), false, bar);
+  whole->setPopupMode(QToolButton::InstantPopup);
+  auto* menu = new QMenu(whole);
+  menu->addActions({
+      command(tr("Re&verse it"), {}, {}, [this] { m_bench.reverse(); }),
+      command(tr("A frame &earlier"), {}, QKeySequence(Qt::ALT | Qt::Key_Comma), [this] { m_bench.shiftMove(-1); }),
+      command(tr("A frame &later"), {}, QKeySequence(Qt::ALT | Qt::Key_Period), [this] { m_bench.shiftMove(1); }),
+      command(tr("S&lower by a quarter"), {}, {}, [this] { m_bench.stretchMove(Rational(5, 4)); }),
+      command(tr("&Quicker by a fifth"), {}, {}, [this] { m_bench.stretchMove(Rational(4, 5)); }),
+      command(tr("&Clear it"), {}, {}, [this] { m_bench.clearMove(); }),
+  });
+  whole->setMenu(menu);
   command(tr("One frame back"), {}, QKeySequence(Qt::Key_Comma), [this] { m_bench.goTo(m_bench.frame() - 1); });
   command(tr("One frame on"), {}, QKeySequence(Qt::Key_Period), [this] { m_bench.goTo(m_bench.frame() + 1); });
   command(tr("The next shape"), {}, QKeySequence(Qt::Key_N), [this] {
@@ -189,6 +263,8 @@ QWidget* BenchView::buildMoveBar() {
   m_ease->addItems({tr("holds"), tr("at one speed"), tr("eases"), tr("smooth through")});
   connect(m_ease, &QComboBox::activated, this, [this](int ease) { m_bench.setEase(Ease(ease)); });
   row->addWidget(m_ease);
+  row->addWidget(whole);
+  addFollowing(bar, *row);
   return bar;
 }
 
@@ -251,6 +327,8 @@ void BenchView::refresh() {
     if (cell.state == Cell::State::Soft) text += tr(" · enlarged");
     if (cell.uncoveredPercent > 0) text += tr(" · bars %1 %").arg(cell.uncoveredPercent, 0, 'f', 1);
     text += cell.framing.byHand() ? tr(" · by hand") : subject ? tr(" · follows the subject") : tr(" · centred");
+    if (const double guess = shot->subjects.empty() ? 0 : shot->subjects.front().guess; guess > 0)
+      text += tr(" · suggested, %1 % sure").arg(qRound(guess * 100));
     if (const double seconds = m_bench.secondsAWidth(); seconds > 0)
       text += tr(" · a width in %1 s").arg(seconds, 0, 'f', 1);
     m_read->setText(text);
@@ -276,6 +354,106 @@ void BenchView::refresh() {
     m_ease->setEnabled(false);
   }
   m_showing = false;
+  refreshFollow();
+}
+
+// ---- looking for subjects
+
+std::optional<SubjectSearch::Stretch> BenchView::stretchOf(const Shot& shot) const {
+  const Source* source = m_document.project().source(shot.source);
+  const Result<MediaInfo>* known = m_document.media(shot.source);
+  if (!source || !known || !*known || !(*known)->video || (*known)->kind == MediaKind::Audio) return {};
+  SubjectSearch::Stretch stretch{shot.id, asTaken(*source, **known), source->bars, 0, 1};
+  if ((*known)->kind == MediaKind::Video) {
+    const FrameClock& clock = (*known)->video->clock;
+    stretch.first = clock.nearest(shot.in);
+    stretch.end = std::max(stretch.first + 1, clock.cutAt(shot.out));
+  }
+  return stretch;
+}
+
+void BenchView::followBox(const QRectF& box) {
+  const auto stretch = m_bench.shot() ? stretchOf(*m_bench.shot()) : std::nullopt;
+  if (!stretch) return;
+  const SizeF whole = m_bench.picture();
+  m_said.clear();
+  m_search.follow(
+      *stretch, m_bench.frame(),
+      {box.x() / whole.width, box.y() / whole.height, box.width() / whole.width, box.height() / whole.height});
+}
+
+void BenchView::takeTrack(const std::string& shot, const Track& track) {
+  if (track.points.empty()) return say(tr("There is no picture to follow it in"));
+  m_bench.takeTrack(shot, track);
+  const Shot* at = m_document.project().shot(shot);
+  const auto stretch = at ? stretchOf(*at) : std::nullopt;
+  if (!stretch) return;
+  const FrameRate rate = stretch->media.video->clock.rate();
+  const auto time = [&](int64_t frame) {
+    return QString::fromStdString(timecode(frame - stretch->first, rate, hasDropFrame(rate)));
+  };
+  const int64_t first = track.points.front().frame;
+  const int64_t last = track.points.back().frame;
+  QStringList words;
+  if (first > stretch->first) words << tr("not there before %1").arg(time(first));
+  if (last + 1 < stretch->end) words << tr("lost at %1").arg(time(last));
+  say(words.isEmpty() ? tr("followed through the whole shot") : words.join(QStringLiteral(", ")));
+}
+
+void BenchView::suggestSubjects() {
+  std::vector<SubjectSearch::Stretch> stretches;
+  for (const Shot& shot : m_document.project().shots)
+    if (const auto stretch = shot.subjects.empty() ? stretchOf(shot) : std::nullopt) stretches.push_back(*stretch);
+  m_found.clear();
+  if (stretches.empty()) return say(tr("Every shot has a subject point already"));
+  m_said.clear();
+  m_search.find(std::move(stretches));
+}
+
+void BenchView::takeFound() {
+  std::vector<Shot> changed;
+  int doubtful = 0;
+  for (const auto& [id, found] : m_found) {
+    const Shot* shot = m_document.project().shot(id);
+    if (!shot || !shot->subjects.empty()) continue; // removed, or placed by hand meanwhile
+    Shot with = *shot;
+    Subject subject;
+    subject.move.front().x = std::clamp(found.x, 0.0, 1.0);
+    subject.move.front().y = std::clamp(found.y, 0.0, 1.0);
+    subject.guess = std::clamp(found.confidence, 0.01, 1.0);
+    if (found.kind == FoundSubject::Kind::Face) subject.atY = 1.0 / 3; // people are wanted in the upper third
+    with.subjects.push_back(subject);
+    changed.push_back(with);
+    doubtful += found.confidence < kSureEnough ? 1 : 0;
+  }
+  m_found.clear();
+  if (!changed.empty()) {
+    m_document.changeShots(changed, tr("Suggest subject points"));
+    say(counted(int(changed.size()), tr("1 subject point suggested"), tr("%1 subject points suggested")) +
+        (doubtful > 0 ? tr(", %1 of them doubtful").arg(doubtful) : QString()));
+  }
+  refresh();
+}
+
+void BenchView::say(const QString& words) {
+  m_said = words;
+  refreshFollow();
+}
+
+void BenchView::refreshFollow() {
+  const bool running = m_search.running();
+  const bool usable = m_bench.media() && m_bench.media()->kind == MediaKind::Video && !running;
+  m_track->setEnabled(usable);
+  if (!m_canvas->boxing()) m_track->setChecked(false);
+  m_searched->setVisible(running);
+  m_stop->setVisible(running);
+  const Track* track = running ? nullptr : m_bench.track();
+  m_calm->setVisible(track);
+  m_calmWords->setVisible(track);
+  m_showing = true;
+  m_calm->setValue(int(std::lround(m_bench.calming() * 100)));
+  m_showing = false;
+  m_searchWords->setText(m_track->isChecked() ? tr("Draw a box round it, or press Return") : m_said);
 }
 
 void BenchView::typed(const QDoubleSpinBox* field, double) {

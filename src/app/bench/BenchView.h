@@ -3,13 +3,17 @@
 
 #include "app/bench/BenchCanvas.h"
 #include "app/bench/BenchResults.h"
+#include "app/bench/LayoutPanel.h"
 #include "app/bench/MoveCurves.h"
 #include "app/bench/WaysPanel.h"
 #include "model/SourceFeed.h"
+#include "model/SubjectSearch.h"
 
 class QComboBox;
 class QDoubleSpinBox;
 class QLabel;
+class QProgressBar;
+class QSlider;
 class QToolButton;
 
 namespace tromb {
@@ -23,7 +27,9 @@ public:
   [[nodiscard]] Bench& bench() { return m_bench; }
   [[nodiscard]] BenchCanvas& canvas() { return *m_canvas; }
   void showCell(int row, int column);
-  [[nodiscard]] bool settled() const { return m_pictured && m_ways->settled(); }
+  [[nodiscard]] bool settled() const { return m_pictured && m_ways->settled() && !m_search.running(); }
+  /// Looks for subjects in all shots that have none.
+  void suggestSubjects();
   [[nodiscard]] const QList<QAction*>& commands() const { return m_commands; }
 
 protected:
@@ -32,6 +38,13 @@ protected:
 private:
   QWidget* buildReadout();
   QWidget* buildMoveBar();
+  void addFollowing(QWidget* bar, QLayout& row);
+  [[nodiscard]] std::optional<SubjectSearch::Stretch> stretchOf(const Shot& shot) const;
+  void followBox(const QRectF& box);
+  void takeTrack(const std::string& shot, const Track& track);
+  void takeFound();
+  void refreshFollow();
+  void say(const QString& words);
   QAction* command(const QString& text, const QString& iconName, const QKeySequence& keys,
                    const std::function<void()>& run);
   void feed();
@@ -42,19 +55,28 @@ private:
   Bench m_bench;
   SourceFeed m_feed;
   Poster m_poster;
-  std::string m_fed; ///< the source that the feed is open on
-  Source m_fedAs;    ///< and as what
+  SubjectSearch m_search;
+  std::vector<std::pair<std::string, FoundSubject>> m_found; ///< by Shot::id, while they are looked for
+  std::string m_fed;                                         ///< the source that the feed is open on
+  Source m_fedAs;                                            ///< and as what
   bool m_pictured = false;
   bool m_showing = false;
   QList<QAction*> m_commands;
   BenchCanvas* m_canvas;
   BenchResults* m_results;
   WaysPanel* m_ways;
+  LayoutPanel* m_layout;
   MoveCurves* m_curves;
   QLabel *m_head = nullptr, *m_read = nullptr, *m_time = nullptr;
   QDoubleSpinBox *m_x = nullptr, *m_y = nullptr, *m_zoom = nullptr;
   QToolButton *m_placeWindow = nullptr, *m_placeSubject = nullptr, *m_follow = nullptr;
   QComboBox *m_ease = nullptr, *m_wanted = nullptr;
+  QToolButton *m_track = nullptr, *m_stop = nullptr;
+  QSlider* m_calm = nullptr;
+  QProgressBar* m_searched = nullptr;
+  QLabel *m_calmWords = nullptr, *m_searchWords = nullptr;
+  QString m_said; ///< of the last search
+  int m_calmGesture = 0;
 };
 
 } // namespace tromb

@@ -158,6 +158,14 @@ void MoveCurves::paintEvent(QPaintEvent*) {
     painter.setPen(theme.faint);
     painter.drawText(QRectF(6, box.top(), box.left() - 10, box.height()), Qt::AlignVCenter | Qt::AlignLeft,
                      names[axis]);
+    const Track* track = m_bench.placesSubject() && axis < 2 ? m_bench.track() : nullptr;
+    if (track) {
+      QPolygonF way;
+      for (const TrackPoint& point : track->points)
+        way << QPointF(xOf(m_bench.timeOf(point.frame).toDouble()), yOf(axis, axis == 0 ? point.x() : point.y()));
+      painter.setPen(QPen(theme.faint, 1));
+      painter.drawPolyline(way);
+    }
     if (!move) continue;
     QPainterPath curve;
     const int steps = std::max(2, int(box.width() / 2));

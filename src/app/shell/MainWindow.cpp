@@ -297,6 +297,10 @@ void MainWindow::buildMenus() {
   onSheet(tr("To every shot of the same source"), {},
           [this] { m_sheet->spreadFraming(SheetView::Spread::SameSource); });
   onSheet(tr("As the shot before"), QKeySequence(Qt::Key_V), [this] { m_sheet->takeFromBefore(); });
+  framing->addAction(action(tr("Su&ggest subject points"), QStringLiteral("crosshair"), {}, [this] {
+    showView(View::Bench);
+    m_bench->suggestSubjects();
+  }));
   framing->addSeparator()->setText(tr("On the bench"));
   framing->addActions(m_bench->commands());
 

@@ -10,6 +10,7 @@
 #include "time/Cadence.h"
 
 #include <QButtonGroup>
+#include <QCheckBox>
 #include <QComboBox>
 #include <QDialogButtonBox>
 #include <QDoubleSpinBox>
@@ -151,6 +152,9 @@ QWidget* DeliverableDialog::buildChoices() {
   m_speed->setAccessibleName(tr("Encoder effort"));
   for (const std::string& speed : speeds()) m_speed->addItem(QString::fromStdString(speed));
   form->addRow(tr("&Encoder speed"), m_speed);
+  m_sharpOnly = new QCheckBox(tr("Never enlarge a picture"), page);
+  m_sharpOnly->setToolTip(tr("Windows stop where the picture would become soft; a shot that cannot fill says so"));
+  form->addRow(QString(), m_sharpOnly);
   rows->addLayout(form);
   rows->addStretch();
 
@@ -175,6 +179,10 @@ QWidget* DeliverableDialog::buildChoices() {
   connect(m_speed, &QComboBox::textActivated, this, [this](const QString& text) {
     m_deliverable.encoding.speed = text.toStdString();
     refresh();
+  });
+  connect(m_sharpOnly, &QCheckBox::toggled, this, [this](bool on) {
+    m_deliverable.sharpOnly = on;
+    if (!m_filling) refresh();
   });
   for (QPushButton* button : {m_lower, m_upper})
     connect(button, &QPushButton::clicked, this, [this, button] {
@@ -306,6 +314,7 @@ void DeliverableDialog::refresh() {
   }
   m_rate->setCurrentIndex(rate);
   if (std::abs(m_megabits->value() * 1e6 - double(e.bitRate)) > 5e4) m_megabits->setValue(double(e.bitRate) / 1e6);
+  m_sharpOnly->setChecked(d.sharpOnly);
   m_speed->setCurrentText(QString::fromStdString(d.encoding.speed));
   int place = 0;
   m_shapes->setExclusive(false);

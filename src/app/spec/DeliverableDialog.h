@@ -6,6 +6,7 @@
 #include <QDialog>
 
 class QButtonGroup;
+class QCheckBox;
 class QComboBox;
 class QDoubleSpinBox;
 class QLabel;
@@ -53,6 +54,7 @@ private:
   QComboBox* m_rate;
   QComboBox* m_speed;
   QDoubleSpinBox* m_megabits;
+  QCheckBox* m_sharpOnly;
   QLabel* m_sizeAnswer;
   QPushButton* m_lower;
   QPushButton* m_upper;

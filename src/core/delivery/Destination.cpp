@@ -25,6 +25,11 @@ Result<DestinationData> read(const std::string& path) {
     d.canvas = {int(node.get("width").integer(kSmallestSide, kLargestSide)),
                 int(node.get("height").integer(kSmallestSide, kLargestSide))};
     d.mostRate = FrameRate(node.get("mostRate").fraction(Rational(1000), false));
+    if (node.has("covered"))
+      node.get("covered").elements([&d](const JsonNode& each) {
+        const auto share = [&each](const char* key) { return each.get(key).number(0, 1); };
+        d.covered.push_back({{share("x"), share("y"), share("width"), share("height")}, each.get("by").text(80)});
+      });
     d.bitRate = node.get("bitRate").integer(1, 1'000'000'000);
     d.audioBitRate = node.get("audioBitRate").integer(1, 1'000'000);
     data.destinations.push_back(std::move(d));

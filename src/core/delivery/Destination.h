@@ -10,6 +10,12 @@
 
 namespace tromb {
 
+/// A part of the canvas that a destination's own buttons and captions lie over.
+struct CoveredPart {
+  RectF part;     ///< shares of the canvas
+  std::string by; ///< what lies there
+};
+
 /// A published or house set of limits and recommendations for where a file goes.
 struct Destination {
   std::string id;      ///< "vertical-story"
@@ -20,6 +26,7 @@ struct Destination {
   FrameRate mostRate;  ///< rates above it are not accepted
   int64_t bitRate = 0; ///< recommended video bits per second
   int64_t audioBitRate = 0;
+  std::vector<CoveredPart> covered; ///< nothing important should lie there
 };
 
 /// A set of deliverables that a project can start from.

@@ -140,6 +140,23 @@ Window windowAtTime(SizeF picture, SizeF share, const Window& window, const Subj
   return stopped(picture, share, at);
 }
 
+Framing heldSharp(const PictureShape& shape, Size canvas, Framing framing) {
+  const std::vector<PixelRect> shares = canvasShares(framing, canvas);
+  const SizeF density = shape.density();
+  for (size_t i = 0; i < framing.windows.size(); ++i) {
+    Window& window = framing.windows[i];
+    Window widest = window;
+    widest.zoom = 1;
+    const SizeF share = sizeOf(shares[i]);
+    const SizeF size = windowSize(shape.picture(), share, widest);
+    const double sharp =
+        std::max(1.0, std::min(size.width * density.width / share.width, size.height * density.height / share.height));
+    window.zoom = std::min(window.zoom, sharp);
+    for (MoveKey& key : window.move) key.zoom = std::min(key.zoom, sharp);
+  }
+  return framing;
+}
+
 std::vector<PixelRect> canvasShares(const Framing& framing, Size canvas) {
   const auto count = windowCount(framing.layout);
   const bool side = sideBySide(framing.layout);

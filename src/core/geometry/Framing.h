@@ -28,6 +28,7 @@ struct Subject {
   Move move{MoveKey{}}; ///< never empty; relative to the upright picture without its bars
   double atX = 0.5;     ///< wanted place in the canvas, 0 to 1 from left and top
   double atY = 0.5;
+  double guess = 0;    ///< 0: somebody put it there; else it was suggested, with this confidence, up to 1
   std::string unknown; ///< see Project.h
   friend bool operator==(const Subject&, const Subject&) = default;
 };
@@ -115,6 +116,10 @@ struct Placement {
 /// `subject` may be null.
 [[nodiscard]] Window windowAtTime(SizeF picture, SizeF share, const Window& window, const Subject* subject,
                                   double seconds);
+
+/// The framing with no window, at any of its keys, zoomed in beyond where the picture would be enlarged. Windows that
+/// are enlarged at zoom 1 already stay there.
+[[nodiscard]] Framing heldSharp(const PictureShape& shape, Size canvas, Framing framing);
 
 /// The shares of the canvas that a framing's windows fill, in order.
 [[nodiscard]] std::vector<PixelRect> canvasShares(const Framing& framing, Size canvas);

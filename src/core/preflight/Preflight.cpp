@@ -89,8 +89,9 @@ void checkCells(const Deliverable& d, const std::vector<Cell>& cells, std::vecto
                           "Fill the canvas, or lay the picture over a backdrop"});
     }
     if (cell.detail < kSharpDetail)
-      findings.push_back({"soft", Severity::Warning, d.name, cell.shot->name,
-                          "the picture is enlarged: detail " + detailText(cell.detail) + ", below 1.00",
+      findings.push_back({"soft", d.sharpOnly ? Severity::Error : Severity::Warning, d.name, cell.shot->name,
+                          "the picture is enlarged: detail " + detailText(cell.detail) + ", below 1.00" +
+                              (d.sharpOnly ? ", in a deliverable that is never to be" : ""),
                           "Zoom out, use two stacked windows or a backdrop, or make the canvas smaller"});
   }
   for (const Cell& cell : cells) {

@@ -85,8 +85,9 @@ Json toJson(const Framing& framing) {
 }
 
 Json toJson(const Subject& subject) {
-  return withUnknown(subject.unknown,
-                     {{"atX", subject.atX}, {"atY", subject.atY}, {"move", toJson(subject.move, false)}});
+  Json object{{"atX", subject.atX}, {"atY", subject.atY}, {"move", toJson(subject.move, false)}};
+  if (subject.guess > 0) object["guess"] = subject.guess;
+  return withUnknown(subject.unknown, std::move(object));
 }
 
 Framing readFraming(const JsonNode& node) {
@@ -119,7 +120,8 @@ Subject readSubject(const JsonNode& node) {
   subject.atY = node.get("atY").number(0, 1);
   subject.move = readMove(node.get("move"), false);
   if (subject.move.empty()) node.get("move").refuse("a subject is somewhere: it needs a key at least");
-  subject.unknown = node.others({"atX", "atY", "move"});
+  if (node.has("guess")) subject.guess = node.get("guess").number(0, 1);
+  subject.unknown = node.others({"atX", "atY", "move", "guess"});
   return subject;
 }
 

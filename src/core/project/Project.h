@@ -97,6 +97,7 @@ struct Deliverable {
   FrameRate rate;
   std::string destination; ///< id of a Destination; may be empty
   Encoding encoding;
+  bool sharpOnly = false; ///< windows stop where the picture would be enlarged; a cell that cannot fill is a fault
   std::map<std::string, Framing> framings; ///< by Shot::id; a shot without one fills and follows its subject
   std::string unknown;
   friend bool operator==(const Deliverable&, const Deliverable&) = default;

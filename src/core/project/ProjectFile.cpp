@@ -115,6 +115,7 @@ Json toJson(const Deliverable& d) {
               {"rate", d.rate.value().toString()}};
   if (!d.destination.empty()) object["destination"] = d.destination;
   object["encoding"] = toJson(d.encoding);
+  if (d.sharpOnly) object["sharpOnly"] = true;
   object["framings"] = framings;
   return withUnknown(d.unknown, std::move(object));
 }
@@ -296,12 +297,13 @@ Project readProject(const JsonNode& root, const std::string& folder) {
     if (rate.den() > 100'000 || rate.num() > 10'000'000) node.get("rate").refuse("the rate is no plain fraction");
     if (node.has("destination")) d.destination = node.get("destination").text();
     if (node.has("encoding")) d.encoding = readEncoding(node.get("encoding"));
+    if (node.has("sharpOnly")) d.sharpOnly = node.get("sharpOnly").truth();
     if (node.has("framings"))
       node.get("framings").members([&](const std::string& shot, const JsonNode& framing) {
         // A framing of a shot that is gone is dropped: it can be reached by nothing.
         if (const Framing read = readFraming(framing); shots.contains(shot)) d.framings[shot] = read;
       });
-    d.unknown = node.others({"id", "name", "canvas", "rate", "destination", "encoding", "framings"});
+    d.unknown = node.others({"id", "name", "canvas", "rate", "destination", "encoding", "sharpOnly", "framings"});
     project.deliverables.push_back(std::move(d));
   });
   readRegions(root, project);

@@ -1,0 +1,49 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "analysis/SubjectFinder.h"
+#include "analysis/SubjectTracker.h"
+
+#include <QObject>
+#include <thread>
+
+namespace tromb {
+
+/// Looks for subjects beside the window's thread: follows one through a shot, or looks for one in each of many shots.
+/// One search at a time; a new one ends the one before. Signals arrive in the window's thread.
+class SubjectSearch : public QObject {
+  Q_OBJECT
+
+public:
+  struct Stretch {
+    std::string shot; ///< Shot::id
+    MediaInfo media;  ///< as it is taken
+    Bars bars;
+    int64_t first = 0;
+    int64_t end = 1;
+  };
+
+  explicit SubjectSearch(QObject* parent = nullptr) : QObject(parent) {}
+
+  void follow(const Stretch& stretch, int64_t at, const RectF& box); ///< see followSubject
+  void find(std::vector<Stretch> stretches);
+  void cancel();
+  [[nodiscard]] bool running() const { return m_running; }
+
+signals:
+  void progress(double fraction);
+  void followed(const std::string& shot, const tromb::Track& track);
+  void found(const std::string& shot, const tromb::FoundSubject& subject);
+  void failed(const QString& reason); ///< of a stretch; the others go on
+  void finished();                    ///< or cancelled
+
+private:
+  template <typename Work> void run(Work work);
+  /// Calls `then` in the window's thread, unless another search has begun.
+  template <typename Then> void tell(const std::stop_token& stop, Then then);
+
+  bool m_running = false;
+  std::jthread m_thread;
+};
+
+} // namespace tromb
