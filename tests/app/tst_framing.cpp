@@ -98,6 +98,57 @@ private slots:
     QVERIFY(std::abs(small.width() / small.height() - 1080.0 / 1920) < 1e-9);
   }
 
+  void aSubjectIsFollowedFromABox() {
+    BenchCanvas& canvas = view().canvas();
+    canvas.setFocus();
+    QTest::keyClick(&canvas, Qt::Key_T);
+    QVERIFY(canvas.boxing());
+    QTest::keyClick(&canvas, Qt::Key_Escape);
+    QVERIFY(!canvas.boxing());
+    QTest::keyClick(&canvas, Qt::Key_T);
+    drag({300, 200}, {420, 330});
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 30000);
+    const auto& subjects = document().project().shots[0].subjects;
+    QCOMPARE(subjects.size(), size_t(1));
+    QVERIFY(std::abs(subjects[0].move.front().x * 1280 - 360) < 12); // nothing moves there
+    QCOMPARE(subjects[0].move.size(), size_t(1));
+    QVERIFY(view().bench().track() && view().bench().track()->points.size() == 50);
+    QVERIFY(std::abs(left(0, 0) - (360 - 202.5)) < 12);
+  }
+
+  void suggestionsLeaveWhatWasPlacedAlone() {
+    view().bench().placeSubject({300, 360}, 0);
+    const Subjects placed = document().project().shots[0].subjects;
+    view().suggestSubjects();
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 30000);
+    QVERIFY(document().project().shots[0].subjects == placed);
+    QCOMPARE(document().project().shots[1].subjects.size(), size_t(1));
+    QVERIFY(document().project().shots[1].subjects[0].guess > 0);
+    view().showCell(1, 0);
+    view().bench().placeSubject({500, 360}, 0); // and what somebody puts is no guess any more
+    QVERIFY(document().project().shots[1].subjects[0].guess == 0);
+  }
+
+  void layoutsAreSetByHand() {
+    auto* layout = named<QComboBox>(QStringLiteral("Layout of the active cell"));
+    layout->setCurrentIndex(2);
+    emit layout->activated(2);
+    QCOMPARE(cell(0, 0).framing.layout, Layout::Stack2);
+    named<QDoubleSpinBox>(QStringLiteral("Gap between the windows, of the canvas"))->setValue(5);
+    named<QDoubleSpinBox>(QStringLiteral("Share of window 1 of the canvas"))->setValue(60);
+    const Framing& framing = cell(0, 0).framing;
+    QVERIFY(framing.gap == 0.05 && std::abs(framing.shares[0] - 0.6) < 1e-9);
+    const auto shares = canvasShares(framing, {1080, 1920});
+    QCOMPARE(shares[0].height, 1094); // six tenths of what 96 lines of gap leave, on an even line
+    QCOMPARE(shares[1].y, 1190);
+    layout->setCurrentIndex(6);
+    emit layout->activated(6);
+    auto* ground = named<QComboBox>(QStringLiteral("What lies under the picture"));
+    QVERIFY(ground->isVisibleTo(&view()));
+    emit ground->activated(2);
+    QCOMPARE(cell(0, 0).placements.front().kind, Placement::Kind::Gradient);
+  }
+
   void aDoubleClickMarksTheSubject() {
     BenchCanvas& canvas = view().canvas();
     QTest::mouseDClick(&canvas, Qt::LeftButton, Qt::NoModifier, canvas.toScreen({300, 360}).toPoint());

@@ -135,6 +135,86 @@ private slots:
     QVERIFY(bench.move()->size() == 1 && std::abs(bench.subject()->x() - 2000) < 1e-6);
   }
 
+  void movesAreShiftedAndStretched() {
+    Bench bench(m_document);
+    bench.setShot(0);
+    bench.setColumn(1);
+    for (const auto& [frame, x] : {std::pair<int64_t, double>(60, 1000), {100, 2000}}) {
+      bench.goTo(frame);
+      bench.placeWindow({x, 1080}, 0, 0);
+      bench.setKey();
+    }
+    const auto times = [&] { return std::pair(bench.move()->front().time, bench.move()->back().time); };
+    bench.shiftMove(5);
+    QVERIFY(times() == std::pair(Rational(65, 25), Rational(105, 25)));
+    bench.shiftMove(-99); // stops at the shot's beginning
+    QVERIFY(times() == std::pair(Rational(2), Rational(90, 25)));
+    bench.stretchMove(Rational(3, 2));
+    QVERIFY(times() == std::pair(Rational(2), Rational(110, 25)));
+    bench.stretchMove(Rational(9)); // as long as there is room
+    QVERIFY(times() == std::pair(Rational(2), Rational(199, 25)));
+  }
+
+  // A way that trembles becomes a move that does not; how calm is chosen afterwards, in one step a gesture.
+  void aTrackBecomesACalmMove() {
+    Bench bench(m_document);
+    bench.setShot(0);
+    Track track;
+    for (int frame = 50; frame < 200; ++frame) {
+      const double x = 0.3 + 0.3 * (frame - 50) / 150 + 0.004 * (frame % 3 - 1);
+      track.points.push_back({frame, {x - 0.03, 0.45, 0.06, 0.1}});
+    }
+    const int before = m_document.undoStack().count();
+    bench.takeTrack(m_document.project().shots[0].id, track);
+    QCOMPARE(m_document.undoStack().count(), before + 1);
+    QVERIFY(bench.placesSubject() && bench.track());
+    // The way that the made move goes, and how far it is off the subject at most.
+    const auto off = [&] {
+      double most = 0;
+      for (const TrackPoint& point : track.points)
+        most = std::max(most, std::abs(placeAt(*bench.move(), double(point.frame) / 25).x - point.x()));
+      return most;
+    };
+    const int gesture = m_document.newGesture();
+    bench.setCalming(0.1, gesture);
+    const double near = off();
+    bench.setCalming(1, gesture);
+    QVERIFY2(off() > near * 2 && near < 0.03, qPrintable(QStringLiteral("%1 %2").arg(near).arg(off())));
+    QVERIFY(bench.move()->size() < 12);
+    QCOMPARE(m_document.undoStack().count(), before + 2);
+    // At its calmest too, the subject is in the narrowest window at every frame.
+    for (const TrackPoint& point : track.points) {
+      Cell cell = m_document.cell({0, 1});
+      turnTo(cell, double(point.frame) / 25);
+      const RectF window = cell.placements.front().window;
+      QVERIFY(point.box.x * 3840 >= window.x && point.box.right() * 3840 <= window.right());
+    }
+    m_document.undoStack().undo();
+    m_document.undoStack().undo();
+    QVERIFY(m_document.project().shots[0].subjects.empty());
+  }
+
+  void whatIsNeverToBeEnlargedIsHeld() {
+    Bench bench(m_document);
+    bench.setShot(0);
+    bench.setColumn(1);
+    bench.zoomWindow(2, false, 0);
+    const Framing soft = m_document.cell({0, 1}).framing;
+    Deliverable changed = m_document.project().deliverables[1];
+    changed.sharpOnly = true;
+    m_document.editDeliverable(1, changed); // 2160 lines on 1920: sharp up to zoom 1.125
+    QVERIFY(std::abs(m_document.cell({0, 1}).detail - 1) < 1e-9);
+    bench.zoomWindow(3, false, 0);
+    QVERIFY(std::abs(m_document.cell({0, 1}).detail - 1) < 1e-9);
+    // A canvas that cannot be filled says so, and the ways out are offered.
+    changed.canvas = {2160, 3840};
+    m_document.editDeliverable(1, changed);
+    QVERIFY(cellWords(m_document.cell({0, 1})).startsWith(QLatin1String("cannot fill")));
+    QVERIFY(bench.ways().size() > 2);
+    for (int i = 0; i < 3 && m_document.cell({0, 1}).framing != soft; ++i) m_document.undoStack().undo();
+    QVERIFY(m_document.cell({0, 1}).framing == soft && !m_document.project().deliverables[1].sharpOnly);
+  }
+
   void waysAreOfferedWhereItIsSoft() {
     Bench bench(m_document);
     bench.setShot(0);
