@@ -123,7 +123,7 @@ Result<Project> makeProject(const std::vector<demo::Scene>& scenes, const std::s
   // What matters, marked once for all shapes; the drift is followed as it goes by.
   const auto subject = [&](const char* shot, Move move) {
     for (Shot& each : project.shots)
-      if (each.name == shot) each.subjects = {{std::move(move), 0.5, 0.5, {}}};
+      if (each.name == shot) each.subjects = {{std::move(move), 0.5, 0.5, 0, {}}};
   };
   subject("Ridge launch", {{Rational(0), 0.44, 0.5, 1, Ease::Eased, {}}});
   subject("Low crossing",

@@ -124,7 +124,7 @@ void Bench::goTo(int64_t frame) {
 
 SizeF Bench::picture() const {
   const MediaInfo* info = media();
-  return info ? info->video->shape(m_document.project().source(shot()->source)->bars).picture() : SizeF{16, 9};
+  return info ? shapeOf(*m_document.project().source(shot()->source), *info->video).picture() : SizeF{16, 9};
 }
 
 Cell Bench::cell(int column) const {
@@ -186,6 +186,57 @@ void Bench::removeSubject() {
   Shot changed = *shot();
   changed.subjects.clear();
   m_document.changeShots({changed}, tr("Remove the subject"));
+}
+
+Orientation Bench::orientation() const {
+  return media() ? m_document.project().source(shot()->source)->orientation : Orientation();
+}
+
+void Bench::setOrientation(const Orientation& orientation, const QString& text) {
+  if (!media()) return;
+  const Project& project = m_document.project();
+  Source changed = *project.source(shot()->source);
+  const Orientation before = changed.orientation;
+  changed.orientation = orientation;
+  // What was framed stays framed: subjects and windows go with the picture.
+  const auto follow = [&](auto& place) {
+    double x = before.mirrored ? 1 - place.x : place.x;
+    double y = place.y;
+    for (int turn = before.turn; turn % 360 != orientation.turn; turn += 90) {
+      const double down = x;
+      x = 1 - y;
+      y = down;
+    }
+    place.x = inside(orientation.mirrored ? 1 - x : x);
+    place.y = inside(y);
+  };
+  std::vector<Shot> shots;
+  std::vector<std::pair<CellPlace, Framing>> framings;
+  for (int row = 0; row < int(project.shots.size()); ++row) {
+    Shot each = project.shots[size_t(row)];
+    if (each.source != changed.id) continue;
+    for (Subject& subject : each.subjects)
+      for (MoveKey& key : subject.move) follow(key);
+    if (!each.subjects.empty()) shots.push_back(each);
+    for (int column = 0; column < int(project.deliverables.size()); ++column) {
+      const auto& stored = project.deliverables[size_t(column)].framings;
+      const auto at = stored.find(each.id);
+      if (at == stored.end()) continue;
+      Framing framing = at->second;
+      for (Window& window : framing.windows) {
+        follow(window);
+        for (MoveKey& key : window.move) follow(key);
+      }
+      framings.emplace_back(CellPlace{row, column}, framing);
+    }
+  }
+  m_document.undoStack().beginMacro(text);
+  m_document.changeSources({changed}, text);
+  if (before.turn != orientation.turn || before.mirrored != orientation.mirrored) {
+    if (!shots.empty()) m_document.changeShots(shots, text);
+    m_document.setFramings(framings, text);
+  }
+  m_document.undoStack().endMacro();
 }
 
 void Bench::setWanted(double atX, double atY) {
@@ -266,7 +317,7 @@ void Bench::zoomWindow(double zoom, bool held, int gesture) {
   Window widest = window;
   widest.zoom = 1;
   const RectF rect = resolveWindow(picture(), share(), widest);
-  const SizeF density = cell(m_column).shape.density();
+  const SizeF density = cell(m_column).shape.recordedDensity();
   const double sharp =
       std::min(rect.width * density.width / share().width, rect.height * density.height / share().height);
   if (held && sharp > 1 && std::abs(zoom / sharp - 1) < kHeldNear) zoom = sharp;
@@ -524,7 +575,7 @@ void Bench::calm(const std::string& shotId, int gesture) {
   if (changed.subjects.empty()) changed.subjects.emplace_back();
   const double in = changed.in.toDouble();
   const double out = changed.out.toDouble();
-  const PictureShape shape = (*known)->video->shape(m_document.project().source(changed.source)->bars);
+  const PictureShape shape = shapeOf(*m_document.project().source(changed.source), *(*known)->video);
   Reach reach;
   for (const Deliverable& d : m_document.project().deliverables)
     reach = lesser(reach, reachOf(shape, d.canvas, d.framingOf(shotId), changed.subjects, 0, in, out));

@@ -51,6 +51,8 @@ public:
   // Placing. Calls with one gesture are one step. With a move, a key is put at the moment.
   void placeSubject(QPointF at, int gesture);
   void removeSubject();
+  void setOrientation(const Orientation& orientation, const QString& text); ///< of the shot's source, everywhere
+  [[nodiscard]] Orientation orientation() const;
   void setWanted(double atX, double atY); ///< where in every canvas the subject is wanted
   /// The active window's centre, snapped to what lies within `snap` pixels of the picture (0: not at all).
   void placeWindow(QPointF centre, double snap, int gesture);

@@ -32,7 +32,7 @@ Cell cellOf(const Deliverable& deliverable, const Shot& shot, const Source& sour
     cell.reason = *media ? text("the file has no picture") : QString::fromStdString(sentence(media->error()));
     return cell;
   }
-  cell.shape = (*media)->video->shape(source.bars);
+  cell.shape = shapeOf(source, *(*media)->video);
   cell.subjects = shot.subjects;
   const double in = shot.in.toDouble();
   const double out = shot.out.toDouble();

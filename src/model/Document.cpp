@@ -365,7 +365,7 @@ Framing Document::taken(const Deliverable& deliverable, const std::string& shotI
   const Shot* shot = deliverable.sharpOnly ? m_project.shot(shotId) : nullptr;
   const Result<MediaInfo>* known = shot ? media(shot->source) : nullptr;
   if (!known || !*known || !(*known)->video) return framing;
-  return heldSharp((*known)->video->shape(m_project.source(shot->source)->bars), deliverable.canvas, framing);
+  return heldSharp(shapeOf(*m_project.source(shot->source), *(*known)->video), deliverable.canvas, framing);
 }
 
 void Document::setFramings(const std::vector<std::pair<CellPlace, Framing>>& framings, const QString& text,

@@ -160,7 +160,7 @@ bool FootageFilter::hasFact(int row) const {
     return source.slowMotion;
   case Fact::SofterThan: {
     const Deliverable* d = m_model.document().project().deliverable(m_deliverable);
-    const PictureShape shape = video.shape(source.bars);
+    const PictureShape shape = shapeOf(source, video);
     return d && detail(shape, place(shape, d->canvas, Framing{})) < kSharpDetail;
   }
   default:

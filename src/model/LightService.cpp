@@ -6,6 +6,16 @@
 #include <chrono>
 
 namespace tromb {
+namespace {
+
+/// Copies keep the orientation of the file: the project's is given to them when they are looked at.
+MediaInfo asStored(const Source& source, const MediaInfo& media) {
+  MediaInfo taken = asTaken(source, media);
+  taken.video->orientation = {};
+  return taken;
+}
+
+} // namespace
 
 LightService::LightService(Document& document, const QString& folder, qint64 limitBytes, QObject* parent)
     : QObject(parent), m_document(document), m_copies(folder.toStdString(), limitBytes) {
@@ -60,7 +70,7 @@ void LightService::next() {
     return next();
   }
   m_thread =
-      std::jthread([this, id, info = asTaken(*source, **media), print = keyOf(*source)](const std::stop_token& stop) {
+      std::jthread([this, id, info = asStored(*source, **media), print = keyOf(*source)](const std::stop_token& stop) {
         giveWay();
         auto told = std::chrono::steady_clock::time_point{};
         const Status done = m_copies.make(info, print, stop, [&](double fraction) {

@@ -2,6 +2,7 @@
 #include "model/PosterService.h"
 
 #include "model/Background.h"
+#include "model/PictureKey.h"
 #include "render/Pictures.h"
 
 namespace tromb {
@@ -54,14 +55,7 @@ const Poster* PosterService::poster(int row) {
   if (!media || !*media || !(*media)->video) return nullptr;
   const int64_t frame = (*media)->video->clock.nearest((shot.in + shot.out) / Rational(2));
   const Bars& b = source.bars;
-  const QString key = QStringLiteral("%1|%2|%3,%4,%5,%6|%7")
-                          .arg(QString::fromStdString(source.path))
-                          .arg(frame)
-                          .arg(b.left)
-                          .arg(b.top)
-                          .arg(b.right)
-                          .arg(b.bottom)
-                          .arg(int(scanOf(source, *(*media)->video)));
+  const QString key = QStringLiteral("%1|%2").arg(pictureKey(source, *(*media)->video)).arg(frame);
   if (const Poster* there = m_cache.object(key)) return there;
   if (m_underWay.contains(key) || m_failed.contains(key)) return nullptr;
   m_underWay.insert(key);

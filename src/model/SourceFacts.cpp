@@ -52,7 +52,7 @@ QString soundWords(const MediaInfo& media) {
 
 void addDeliverables(const Document& document, const Source& source, const MediaInfo& media,
                      std::vector<Consequence>& found) {
-  const PictureShape shape = media.video->shape(source.bars);
+  const PictureShape shape = shapeOf(source, *media.video);
   for (const Deliverable& d : document.project().deliverables) {
     const auto placements = place(shape, d.canvas, Framing{});
     const double sharp = detail(shape, placements);

@@ -2,6 +2,7 @@
 #include "model/StripService.h"
 
 #include "model/Background.h"
+#include "model/PictureKey.h"
 #include "render/Pictures.h"
 
 namespace tromb {
@@ -27,12 +28,7 @@ const StripService::Strip* StripService::strip(const Source& source) {
   const Result<MediaInfo>* media = m_document.media(source.id);
   if (!media || !*media || !(*media)->video) return nullptr;
   const Bars& b = source.bars;
-  const QString key = QStringLiteral("%1|%2,%3,%4,%5")
-                          .arg(QString::fromStdString(source.path))
-                          .arg(b.left)
-                          .arg(b.top)
-                          .arg(b.right)
-                          .arg(b.bottom);
+  const QString key = pictureKey(source, *(*media)->video);
   if (const Strip* there = m_cache.object(key)) return there;
   if (m_underWay.contains(key) || m_failed.contains(key)) return nullptr;
   m_underWay.insert(key);

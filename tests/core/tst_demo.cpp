@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "analysis/Measured.h"
+#include "export/Exporter.h"
 #include "preflight/Preflight.h"
 #include "project/ProjectFile.h"
 #include "render/Plan.h"
@@ -34,6 +35,38 @@ private slots:
     for (const Deliverable& d : m_project.deliverables) QVERIFY(Plan::build(m_project, m_footage, d.id));
     for (const Finding& finding : preflight(m_project, m_footage))
       QVERIFY2(finding.severity != Severity::Error, finding.message.c_str());
+  }
+
+  // Every shot fills every canvas (of half the size, for time): by the plan at every frame, and as FFmpeg's bar
+  // detection sees each frame of the finished files.
+  void noFrameOfAFillHasBars() {
+    Project p = m_project;
+    ExportRequest request;
+    for (Deliverable& d : p.deliverables) {
+      d.framings.clear();
+      d.canvas = {d.canvas.width / 4 * 2, d.canvas.height / 4 * 2};
+      d.encoding = {};
+      d.encoding.speed = "ultrafast";
+      request.plans.push_back(*Plan::build(p, m_footage, d.id));
+      for (const PlanPiece& piece : request.plans.back().pieces())
+        for (int64_t n = 0; n < piece.frameCount; ++n)
+          QCOMPARE(uncoveredPercent(d.canvas, piece.placements(n, d.rate)), 0.0);
+    }
+    request.folder = m_folder.filePath("fills").toStdString();
+    request.proof = false;
+    const auto files = exportPlans(request, {});
+    QVERIFY2(files, files ? "" : sentence(files.error()).c_str());
+    static const QRegularExpression crop(QStringLiteral("crop=(\\d+:\\d+:\\d+:\\d+)"));
+    for (size_t i = 0; i < files->size(); ++i) {
+      const Size canvas = p.deliverables[i].canvas;
+      const QString whole = QStringLiteral("%1:%2:0:0").arg(canvas.width).arg(canvas.height);
+      const QString said =
+          run(QStringLiteral("ffmpeg"), {"-i", QString::fromStdString((*files)[i].path), "-vf",
+                                         "cropdetect=round=2:reset=1:limit=18:skip=0", "-f", "null", "-"});
+      int64_t frames = 0;
+      for (auto each = crop.globalMatch(said); each.hasNext(); ++frames) QCOMPARE(each.next().captured(1), whole);
+      QVERIFY(frames >= request.plans[i].frameCount() - 2);
+    }
   }
 
   // Bars and scan of each moving source as FFmpeg's own filters tell them, run by its tool over the whole file.

@@ -199,7 +199,7 @@ private slots:
         if (in(0, 1) < 0.5) w.move = {key(0), key(1), key(3)};
       }
       Subjects subjects;
-      if (in(0, 1) < 0.5) subjects.push_back({{key(0), key(2)}, in(0, 1), in(0, 1), {}});
+      if (in(0, 1) < 0.5) subjects.push_back({{key(0), key(2)}, in(0, 1), in(0, 1), 0, {}});
       const SizeF picture = shape.picture();
       const double seconds = in(-1, 4);
       const auto placements = place(shape, canvas, framing, subjects, seconds);

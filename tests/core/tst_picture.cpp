@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "media/Av.h"
+#include "media/Straightener.h"
 #include "picture/Composer.h"
 #include "picture/PlanarFrame.h"
 #include "render/Pictures.h"
@@ -8,6 +9,7 @@
 #include <QPoint>
 #include <QTemporaryDir>
 #include <QTest>
+#include <QtMath>
 
 using namespace tromb;
 using test::Yuv;
@@ -80,20 +82,28 @@ private slots:
   // A marker in the stored top-left corner ends where the turn puts it (ISO/IEC 14496-12, display matrix).
   void turnedPicturesStandUpright_data() {
     QTest::addColumn<int>("rotation");
+    QTest::addColumn<int>("turn");
+    QTest::addColumn<bool>("mirrored");
     QTest::addColumn<QPoint>("corner");
-    QTest::newRow("0") << 0 << QPoint(0, 0);
-    QTest::newRow("90") << 90 << QPoint(1, 0);
-    QTest::newRow("180") << 180 << QPoint(1, 1);
-    QTest::newRow("270") << 270 << QPoint(0, 1);
+    QTest::newRow("0") << 0 << 0 << false << QPoint(0, 0);
+    QTest::newRow("90") << 90 << 0 << false << QPoint(1, 0);
+    QTest::newRow("180") << 180 << 0 << false << QPoint(1, 1);
+    QTest::newRow("270") << 270 << 0 << false << QPoint(0, 1);
+    QTest::newRow("turned by hand") << 0 << 90 << false << QPoint(1, 0);
+    QTest::newRow("turned by hand, too") << 180 << 270 << false << QPoint(1, 0);
+    QTest::newRow("mirrored") << 0 << 0 << true << QPoint(1, 0);
+    QTest::newRow("turned and mirrored") << 90 << 180 << true << QPoint(1, 1);
   }
   void turnedPicturesStandUpright() {
     QFETCH(int, rotation);
+    QFETCH(int, turn);
+    QFETCH(bool, mirrored);
     QFETCH(QPoint, corner);
     const Frame source = test::painted({320, 180}, 0, [](int, int x, int y) {
       return x < 60 && y < 60 ? Yuv{200, 60, 200} : Yuv{60, 128, 128};
     });
-    const PictureShape shape({320, 180}, Rational(1), rotation);
-    const Size canvas = rotation % 180 == 0 ? Size{320, 180} : Size{180, 320};
+    const PictureShape shape({320, 180}, Rational(1), rotation, {}, {turn, mirrored, 0});
+    const Size canvas = (rotation + turn) % 180 == 0 ? Size{320, 180} : Size{180, 320};
     const Frame upright = composed(source, shape, canvas, Framing{});
     for (int cx = 0; cx < 2; ++cx)
       for (int cy = 0; cy < 2; ++cy) {
@@ -101,6 +111,60 @@ private slots:
         const bool marked = QPoint(cx, cy) == corner;
         QVERIFY(std::abs(seen.y - (marked ? 200 : 60)) <= 2 && std::abs(seen.u - (marked ? 60 : 128)) <= 2);
       }
+  }
+
+  // Straightened pictures against ImageMagick's distort by the same angle and scale, and no corner that shows what lies
+  // outside: bars here, that would darken it.
+  void straightenedPicturesHaveNoEmptyCorner_data() {
+    QTest::addColumn<double>("degrees");
+    QTest::addColumn<bool>("mirrored");
+    QTest::newRow("a little") << 0.4 << false;
+    QTest::newRow("clockwise") << 7.5 << false;
+    QTest::newRow("anticlockwise") << -15.0 << false;
+    QTest::newRow("mirrored") << 4.0 << true;
+  }
+  void straightenedPicturesHaveNoEmptyCorner() {
+    QFETCH(double, degrees);
+    QFETCH(bool, mirrored);
+    constexpr Size kSize{1280, 720};
+    // The corners of the picture, turned back and made smaller, lie within it, and one lies on its edge.
+    const double zoom = straightenZoom({1280, 720}, degrees);
+    const double angle = qDegreesToRadians(degrees);
+    double farthest = 0;
+    for (const auto& [x, y] : {std::pair(640.0, 360.0), {640.0, -360.0}})
+      farthest = std::max({farthest, std::abs(x * std::cos(angle) + y * std::sin(angle)) / zoom / 640,
+                           std::abs(y * std::cos(angle) - x * std::sin(angle)) / zoom / 360});
+    QVERIFY(std::abs(farthest - 1) < 1e-9);
+
+    QTemporaryDir folder;
+    const auto at = [&](const char* name) { return folder.filePath(QLatin1String(name)); };
+    const Frame source = test::painted(kSize, 0, [](int, int x, int y) { return test::texture(0, x, y); });
+    QVERIFY(writePng(source, at("source.png").toStdString(), true).has_value());
+    const PictureShape shape(kSize, Rational(1), 0, {}, {0, mirrored, degrees});
+    const Frame level = *Straightener(shape).run(source);
+    QVERIFY(writePng(composed(level, shape, kSize, Framing{}), at("ours.png").toStdString(), true).has_value());
+    QStringList theirs{at("source.png"), "-virtual-pixel", "edge", "-filter", "Lanczos"};
+    if (mirrored) theirs << "-flop";
+    theirs << "-distort"
+           << "SRT" << QStringLiteral("640,360 %1 %2").arg(zoom, 0, 'f', 8).arg(degrees) << at("theirs.png");
+    (void)test::run(QStringLiteral("/usr/bin/convert-im6.q16"), theirs);
+    const QString words = test::run(
+        QStringLiteral("ffmpeg"), {"-i", at("ours.png"), "-i", at("theirs.png"), "-lavfi", "ssim", "-f", "null", "-"});
+    const double ssim = words.mid(words.lastIndexOf(QLatin1String("All:")) + 4).section(' ', 0, 0).toDouble();
+    QVERIFY2(ssim >= 0.98, qPrintable(words.right(200)));
+
+    const Bars bars{60, 90, 20, 50};
+    const Frame barred = test::painted(kSize, 0, [&](int, int x, int y) {
+      return x < bars.left || y < bars.top || x >= kSize.width - bars.right || y >= kSize.height - bars.bottom
+                 ? Yuv{16, 128, 128}
+                 : Yuv{180, 110, 150};
+    });
+    const PictureShape between(kSize, Rational(1), 0, bars, {0, mirrored, degrees});
+    const Frame filled = composed(*Straightener(between).run(barred), between, {1080, 1080}, named("fill"));
+    for (int y = 0; y < 1080; ++y)
+      for (int x = 0; x < 1080; ++x)
+        if (std::abs(test::lumaAt(filled, x, y) - 180) > 2)
+          QFAIL(qPrintable(QStringLiteral("%1,%2: %3").arg(x).arg(y).arg(test::lumaAt(filled, x, y))));
   }
 
   void layoutsPutPixelsWhereThePlanSays() {

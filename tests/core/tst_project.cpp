@@ -33,6 +33,7 @@ class TestProject : public QObject {
                     FactBy::Measure,
                     Scan::BottomFieldFirst,
                     FactBy::Hand,
+                    {90, true, -2.5},
                     true,
                     {}};
     p.sources[1].id = "s2";
@@ -48,6 +49,7 @@ class TestProject : public QObject {
                 {{{{Rational(0), 0.25, 0.5, 1, Ease::Smooth, {}}, {Rational(3, 2), 0.75, 0.5, 1, Ease::Hold, {}}},
                   0.5,
                   0.25,
+                  0.75,
                   {}}},
                 {}},
                {"h2", "s2", "", Rational(0), Rational(7, 3), Rational(1), 0, false, {}, {}}};
@@ -58,6 +60,7 @@ class TestProject : public QObject {
     d.id = "d1";
     d.name = "Story";
     d.canvas = {1080, 1920};
+    d.sharpOnly = true;
     d.rate = FrameRate(Rational(30000, 1001));
     d.destination = "vertical-story";
     d.encoding.level = "4.1";

@@ -80,6 +80,7 @@ BenchView::BenchView(Document& document, QWidget* parent)
   connect(&m_search, &SubjectSearch::finished, this, &BenchView::takeFound);
   connect(&m_bench, &Bench::changed, this, &BenchView::refresh);
   connect(&m_bench, &Bench::moved, this, &BenchView::feed);
+  connect(&document, &Document::sourceChanged, this, &BenchView::feed);
   connect(&m_feed, &SourceFeed::pictured, this, [this](const QImage& picture) {
     m_pictured = true;
     m_poster = posterOf(picture);
@@ -146,6 +147,32 @@ QWidget* BenchView::buildReadout() {
   field(m_x, tr("Centre from the left, in pixels of the picture"), 20000, 1);
   field(m_y, tr("Centre from the top, in pixels of the picture"), 20000, 1);
   field(m_zoom, tr("Zoom"), kMostZoom, 2);
+  field(m_straighten, tr("Straighten the source: degrees clockwise, enlarged just enough to leave no corner empty"),
+        kMostStraighten, 1);
+  m_straighten->setRange(-kMostStraighten, kMostStraighten);
+  m_straighten->setSingleStep(0.1);
+  m_straighten->setSuffix(QStringLiteral("°"));
+  auto* picture = tool(tr("Turn"), tr("Turn or mirror the source, everywhere"), false, bar);
+  picture->setPopupMode(QToolButton::InstantPopup);
+  auto* turns = new QMenu(picture);
+  const auto turn = [this](int by) {
+    Orientation to = m_bench.orientation();
+    to.turn = (to.turn + (to.mirrored ? 360 - by : by)) % 360; // as it is seen
+    m_bench.setOrientation(to, tr("Turn the source"));
+  };
+  turns->addAction(command(tr("A quarter to the &right"), {}, QKeySequence(Qt::Key_R), [turn] { turn(90); }));
+  turns->addAction(
+      command(tr("A quarter to the &left"), {}, QKeySequence(Qt::SHIFT | Qt::Key_R), [turn] { turn(270); }));
+  m_mirror = command(tr("&Mirrored, left for right"), {}, QKeySequence(Qt::Key_M), [this] {
+    Orientation to = m_bench.orientation();
+    to.mirrored = !to.mirrored;
+    to.straighten = -to.straighten;
+    m_bench.setOrientation(to, tr("Mirror the source"));
+  });
+  m_mirror->setCheckable(true);
+  turns->addAction(m_mirror);
+  picture->setMenu(turns);
+  row->addWidget(picture);
   auto* look = tool(tr("Show"), tr("What is shown beside the picture"), false, bar);
   look->setPopupMode(QToolButton::InstantPopup);
   auto* menu = new QMenu(look);
@@ -290,7 +317,8 @@ void BenchView::feed() {
     return refresh();
   }
   const Source& source = *m_document.project().source(m_bench.shot()->source);
-  if (m_fed != source.id || m_fedAs.bars != source.bars || m_fedAs.scan != source.scan) {
+  if (m_fed != source.id || m_fedAs.bars != source.bars || m_fedAs.scan != source.scan ||
+      m_fedAs.orientation != source.orientation) {
     m_feed.open(asTaken(source, *media), source.bars, kMostPicture);
     m_fed = source.id;
     m_fedAs = source;
@@ -304,7 +332,8 @@ void BenchView::refresh() {
   m_showing = true;
   const Shot* shot = m_bench.shot();
   const bool usable = m_bench.media() && !m_document.project().deliverables.empty();
-  for (QWidget* each : std::initializer_list<QWidget*>{m_x, m_y, m_zoom, m_placeWindow, m_placeSubject, m_follow})
+  for (QWidget* each :
+       std::initializer_list<QWidget*>{m_x, m_y, m_zoom, m_straighten, m_placeWindow, m_placeSubject, m_follow})
     each->setEnabled(usable);
   m_placeSubject->setChecked(m_bench.placesSubject());
   m_placeWindow->setChecked(!m_bench.placesSubject());
@@ -319,6 +348,8 @@ void BenchView::refresh() {
     m_x->setValue(centre.x());
     m_y->setValue(centre.y());
     m_zoom->setValue(windowNow(cell, size_t(m_bench.window())).zoom);
+    m_straighten->setValue(m_bench.orientation().straighten);
+    m_mirror->setChecked(m_bench.orientation().mirrored);
     QString text = tr("%1 · window %2×%3 · detail %4")
                        .arg(QString::fromStdString(d.name))
                        .arg(rect.width(), 0, 'f', 1)
@@ -459,7 +490,11 @@ void BenchView::refreshFollow() {
 void BenchView::typed(const QDoubleSpinBox* field, double) {
   if (m_showing) return;
   const QPointF at(m_x->value(), m_y->value());
-  if (field == m_zoom)
+  if (field == m_straighten) {
+    Orientation to = m_bench.orientation();
+    to.straighten = m_straighten->value();
+    m_bench.setOrientation(to, tr("Straighten the source"));
+  } else if (field == m_zoom)
     m_bench.zoomWindow(m_zoom->value(), false, 0);
   else if (m_bench.placesSubject())
     m_bench.placeSubject(at, 0);

@@ -68,7 +68,8 @@ private:
   LayoutPanel* m_layout;
   MoveCurves* m_curves;
   QLabel *m_head = nullptr, *m_read = nullptr, *m_time = nullptr;
-  QDoubleSpinBox *m_x = nullptr, *m_y = nullptr, *m_zoom = nullptr;
+  QDoubleSpinBox *m_x = nullptr, *m_y = nullptr, *m_zoom = nullptr, *m_straighten = nullptr;
+  QAction* m_mirror = nullptr;
   QToolButton *m_placeWindow = nullptr, *m_placeSubject = nullptr, *m_follow = nullptr;
   QComboBox *m_ease = nullptr, *m_wanted = nullptr;
   QToolButton *m_track = nullptr, *m_stop = nullptr;

@@ -191,7 +191,9 @@ SourceViewer::SourceViewer(Document& document, LightService& lights, QWidget* pa
   });
   connect(&document, &Document::sourceChanged, this, [this] {
     const Source* source = m_document.project().source(m_source);
-    if (source && (source->bars != m_shown.bars || source->scan != m_shown.scan)) reopen();
+    if (source &&
+        (source->bars != m_shown.bars || source->scan != m_shown.scan || source->orientation != m_shown.orientation))
+      reopen();
   });
   connect(&document, &Document::sourcesRemoved, this, [this] {
     if (!m_document.project().source(m_source)) setSource({});
@@ -233,10 +235,12 @@ void SourceViewer::reopen() {
     m_shown = *source;
     m_frame = std::clamp<int64_t>(m_frame, 0, count() - 1);
     if (m_frame == 0) m_frame = marks().in;
-    if (const auto light = m_lights.find(m_source); light && light->video->clock.frameCount() == count())
-      m_feed.open(*light, scaled(source->bars, double(light->video->stored.width) / info->video->stored.width),
-                  kMostPicture);
-    else
+    if (const auto light = m_lights.find(m_source); light && light->video->clock.frameCount() == count()) {
+      Source as = *source;
+      as.bars = scaled(source->bars, double(light->video->stored.width) / info->video->stored.width);
+      as.scan = Scan::Progressive;
+      m_feed.open(asTaken(as, *light), as.bars, kMostPicture);
+    } else
       m_feed.open(asTaken(*source, *info), source->bars, kMostPicture);
     m_feed.show(m_frame);
   } else {

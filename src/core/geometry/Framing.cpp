@@ -142,7 +142,7 @@ Window windowAtTime(SizeF picture, SizeF share, const Window& window, const Subj
 
 Framing heldSharp(const PictureShape& shape, Size canvas, Framing framing) {
   const std::vector<PixelRect> shares = canvasShares(framing, canvas);
-  const SizeF density = shape.density();
+  const SizeF density = shape.recordedDensity();
   for (size_t i = 0; i < framing.windows.size(); ++i) {
     Window& window = framing.windows[i];
     Window widest = window;
@@ -215,7 +215,7 @@ bool moves(const Framing& framing, const Subjects& subjects) {
 }
 
 double detail(const PictureShape& shape, const std::vector<Placement>& placements) {
-  const SizeF density = shape.density();
+  const SizeF density = shape.recordedDensity();
   double least = std::numeric_limits<double>::infinity();
   for (const Placement& p : placements)
     if (!p.isGround())

@@ -36,7 +36,7 @@ int legalWidthFor(int height, double ratio) {
 
 Size largestSharpCanvas(const PictureShape& shape, double ratio) {
   const SizeF picture = shape.picture();
-  const SizeF density = shape.density();
+  const SizeF density = shape.recordedDensity();
   // The filling window in picture pixels, then the canvas that takes one stored pixel per canvas pixel on its
   // poorer axis.
   const double windowWidth = std::min(picture.width, picture.height * ratio);

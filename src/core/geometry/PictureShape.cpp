@@ -1,14 +1,47 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "geometry/PictureShape.h"
 
-namespace tromb {
+#include <algorithm>
+#include <cmath>
+#include <numbers>
 
-PictureShape::PictureShape(Size stored, const Rational& pixelAspect, int rotation, Bars bars)
-    : m_stored(stored), m_aspect(pixelAspect.toDouble()), m_rotation(rotation), m_bars(bars) {}
+namespace tromb {
+namespace {
+
+Bars shownAs(const Bars& bars, const Orientation& orientation) {
+  Bars b = bars;
+  for (int turned = 0; turned < orientation.turn; turned += 90) b = {b.bottom, b.left, b.top, b.right};
+  if (orientation.mirrored) std::swap(b.left, b.right);
+  return b;
+}
+
+} // namespace
+
+double straightenZoom(SizeF picture, double degrees) {
+  const double angle = std::abs(degrees) * std::numbers::pi / 180;
+  return std::cos(angle) + std::sin(angle) * std::max(picture.width / picture.height, picture.height / picture.width);
+}
+
+PictureShape::PictureShape(Size stored, const Rational& pixelAspect, int rotation, Bars bars,
+                           const Orientation& orientation)
+    : m_stored(stored), m_aspect(pixelAspect.toDouble()), m_rotation((rotation + orientation.turn) % 360),
+      m_bars(shownAs(bars, orientation)), m_orientation(orientation) {}
 
 SizeF PictureShape::density() const {
   const bool turned = m_rotation == 90 || m_rotation == 270;
   return turned ? SizeF{1, 1 / m_aspect} : SizeF{1 / m_aspect, 1};
+}
+
+double PictureShape::enlargement() const {
+  if (m_orientation.straighten == 0) return 1;
+  constexpr double kKernel = 4; // pixels, on each side
+  const SizeF whole = picture();
+  const double beside = m_bars.none() ? 1 : 1 + 2 * kKernel / std::min(whole.width, whole.height);
+  return straightenZoom(whole, m_orientation.straighten) * beside;
+}
+
+SizeF PictureShape::recordedDensity() const {
+  return {density().width / enlargement(), density().height / enlargement()};
 }
 
 SizeF PictureShape::uprightWithBars() const {
@@ -26,10 +59,11 @@ SizeF PictureShape::picture() const {
 RectF PictureShape::toStored(const RectF& window) const {
   const SizeF d = density();
   // Upright stored pixels, bars included.
-  const RectF u{window.x * d.width + m_bars.left, window.y * d.height + m_bars.top, window.width * d.width,
-                window.height * d.height};
+  RectF u{window.x * d.width + m_bars.left, window.y * d.height + m_bars.top, window.width * d.width,
+          window.height * d.height};
   const double w = m_stored.width;
   const double h = m_stored.height;
+  if (m_orientation.mirrored) u.x = (m_rotation == 90 || m_rotation == 270 ? h : w) - u.right();
   switch (m_rotation) {
   case 90:
     return {u.y, h - u.right(), u.height, u.width};

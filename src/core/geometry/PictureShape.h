@@ -16,17 +16,35 @@ struct Bars {
   [[nodiscard]] bool none() const { return *this == Bars{}; }
 };
 
+inline constexpr double kMostStraighten = 15;
+
+/// How a picture that stands upright is shown.
+struct Orientation {
+  int turn = 0;          ///< clockwise: 0, 90, 180 or 270
+  bool mirrored = false; ///< left for right, once it is turned
+  double straighten = 0; ///< degrees clockwise as it is seen then, within ±kMostStraighten
+  friend bool operator==(const Orientation&, const Orientation&) = default;
+};
+
+/// How much a picture is enlarged when it is turned by a small angle, so that no corner stays empty: cos |a| + sin |a|
+/// · max(w/h, h/w), from the corners of a rectangle turned in one of the same shape.
+[[nodiscard]] double straightenZoom(SizeF picture, double degrees);
+
 /// How a stored raster becomes the upright, square-pixel picture without bars in which windows are given.
 /// The pixel aspect widens or narrows the stored width; lines keep their number. Value, thread-safe.
 class PictureShape {
 public:
   PictureShape() = default;
   /// `stored` in pixels, `pixelAspect` > 0, `rotation` clockwise: 0, 90, 180 or 270.
-  PictureShape(Size stored, const Rational& pixelAspect, int rotation, Bars bars = {});
+  /// `bars` are those of the picture before it is shown in another orientation.
+  PictureShape(Size stored, const Rational& pixelAspect, int rotation, Bars bars = {},
+               const Orientation& orientation = {});
 
   [[nodiscard]] Size stored() const { return m_stored; }
-  [[nodiscard]] int rotation() const { return m_rotation; }
-  [[nodiscard]] const Bars& bars() const { return m_bars; }
+  [[nodiscard]] double pixelAspect() const { return m_aspect; }
+  [[nodiscard]] int rotation() const { return m_rotation; } ///< with the turn of the orientation
+  [[nodiscard]] const Bars& bars() const { return m_bars; } ///< as they lie in the orientation
+  [[nodiscard]] const Orientation& orientation() const { return m_orientation; }
 
   /// The upright picture with its bars, square pixels; fractional for non-square sources.
   [[nodiscard]] SizeF uprightWithBars() const;
@@ -34,6 +52,10 @@ public:
   [[nodiscard]] SizeF picture() const;
   /// Stored pixels per picture pixel along upright x (width) and y (height): 1 for square pixels.
   [[nodiscard]] SizeF density() const;
+  /// How much straightening enlarges it: straightenZoom, and a little more between bars, which no kernel may touch.
+  [[nodiscard]] double enlargement() const;
+  /// The density of what was recorded: less where straightening has enlarged it.
+  [[nodiscard]] SizeF recordedDensity() const;
   /// The stored, unrotated area, in stored pixels, that `window` (in picture pixels) shows.
   [[nodiscard]] RectF toStored(const RectF& window) const;
 
@@ -42,6 +64,7 @@ private:
   double m_aspect = 1;
   int m_rotation = 0;
   Bars m_bars;
+  Orientation m_orientation;
 };
 
 } // namespace tromb

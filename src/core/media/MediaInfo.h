@@ -40,7 +40,13 @@ struct VideoInfo {
   int64_t bitRate = 0; ///< bits per second; 0 when unknown
 
   [[nodiscard]] bool hdr() const { return colour.transfer == 16 || colour.transfer == 18; }
-  [[nodiscard]] PictureShape shape(const Bars& bars = {}) const { return {stored, pixelAspect, rotation, bars}; }
+  // How a project shows it; nothing of the file.
+  Orientation orientation;
+  Bars straightenedWithin; ///< the bars between whose middle it is straightened round
+
+  [[nodiscard]] PictureShape shape(const Bars& bars = {}) const {
+    return {stored, pixelAspect, rotation, bars, orientation};
+  }
 };
 
 struct AudioInfo {

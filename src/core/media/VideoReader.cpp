@@ -3,6 +3,7 @@
 
 #include "media/Av.h"
 #include "media/Deinterlacer.h"
+#include "media/Straightener.h"
 
 #include <algorithm>
 #include <utility>
@@ -26,6 +27,7 @@ struct VideoReader::State {
   bool drained = false;
   bool justSought = false;
   std::optional<Deinterlacer> fields; ///< where the pictures are interlaced
+  std::optional<Straightener> level;  ///< where they are to be straightened
 
   /// Pictures that must be read before a wanted one, to make it.
   [[nodiscard]] int64_t lead() const { return fields ? 1 : 0; }
@@ -58,6 +60,13 @@ struct VideoReader::State {
       if (got->frame) continue;
       return fields->pull();
     }
+  }
+
+  [[nodiscard]] Result<NumberedFrame> straightened(NumberedFrame picture) const {
+    if (!level) return picture;
+    auto turned = level->run(picture.frame);
+    if (!turned) return tl::unexpected(turned.error());
+    return NumberedFrame{picture.number, std::move(*turned)};
   }
 
   /// Decodes one picture as it is stored; empty at the end.
@@ -139,6 +148,7 @@ Result<VideoReader> VideoReader::open(const MediaInfo& info, int threads) {
   const int64_t start = state->stream().start_time;
   state->startPts = start == AV_NOPTS_VALUE ? 0 : start;
   if (info.kind == MediaKind::Video && info.video->scan != Scan::Progressive) state->fields.emplace(info.video->scan);
+  if (info.video->orientation.straighten != 0) state->level.emplace(info.video->shape(info.video->straightenedWithin));
   return VideoReader(std::move(state));
 }
 
@@ -174,7 +184,7 @@ Result<NumberedFrame> VideoReader::read() {
     }
     if (got->number < s.wanted) continue;
     s.wanted = got->number + 1;
-    return got;
+    return s.straightened(std::move(*got));
   }
 }
 
@@ -190,7 +200,7 @@ Result<Frame> VideoReader::frameAt(int64_t number) {
       if (!got || !got->frame) break;
       last = got->frame;
     }
-    if (got) got->frame = last;
+    if (got && last) got = m_state->straightened({number, last});
   }
   if (!got) return tl::unexpected(got.error());
   if (!got->frame)

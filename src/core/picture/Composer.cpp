@@ -17,11 +17,20 @@ constexpr double kBackdropLight = 0.5;
 constexpr double kBackdropColour = 0.75;
 constexpr int kEdgeSamples = 16; ///< a gradient's ends are the means of the outermost of so many rows
 
-/// Turns an 8-bit 4:4:4 picture clockwise by 90, 180 or 270 degrees.
-Frame turned(const Frame& source, int degrees) {
+/// Turns an 8-bit 4:4:4 picture left for right.
+void mirror(AVFrame& picture) {
+  for (int p = 0; p < 3; ++p)
+    for (int y = 0; y < picture.height; ++y) {
+      uint8_t* row = picture.data[p] + ptrdiff_t(y) * picture.linesize[p];
+      std::reverse(row, row + picture.width);
+    }
+}
+
+/// Turns an 8-bit 4:4:4 picture clockwise by 0, 90, 180 or 270 degrees.
+std::shared_ptr<AVFrame> turned(const Frame& source, int degrees) {
   const int w = source->width;
   const int h = source->height;
-  const bool swap = degrees != 180;
+  const bool swap = degrees == 90 || degrees == 270;
   const auto target = newFrame(swap ? Size{h, w} : Size{w, h}, source->format);
   for (int p = 0; p < 3; ++p) {
     const uint8_t* in = source->data[p];
@@ -29,7 +38,8 @@ Frame turned(const Frame& source, int degrees) {
     for (int y = 0; y < target->height; ++y) {
       uint8_t* out = target->data[p] + ptrdiff_t(y) * target->linesize[p];
       for (int x = 0; x < target->width; ++x)
-        out[x] = degrees == 90    ? in[(h - 1 - x) * inStride + y]
+        out[x] = degrees == 0     ? in[y * inStride + x]
+                 : degrees == 90  ? in[(h - 1 - x) * inStride + y]
                  : degrees == 180 ? in[(h - 1 - y) * inStride + (w - 1 - x)]
                                   : in[x * inStride + (w - 1 - y)];
     }
@@ -118,7 +128,7 @@ Status Composer::prepare(Layer& layer, const Frame& source) const {
                std::max(16, upright.height / kBackdropShrink / 2 * 2)};
   if (at.kind == Kind::Gradient) upright = {kEdgeSamples, kEdgeSamples};
   const Size stored = swap ? Size{upright.height, upright.width} : upright;
-  const bool direct = rotation == 0 && at.kind == Kind::Picture;
+  const bool direct = rotation == 0 && !m_shape.orientation().mirrored && at.kind == Kind::Picture;
   auto first =
       Scaler::build(source, m_shape.toStored(at.window), stored, direct ? PictureForm::Yuv420 : PictureForm::Yuv444);
   if (!first) return tl::unexpected(first.error());
@@ -142,7 +152,11 @@ Status Composer::prepare(Layer& layer, const Frame& source) const {
 Result<Frame> Composer::drawn(Layer& layer, const Frame& source) const {
   if (const Status ready = prepare(layer, source); !ready) return tl::unexpected(ready.error());
   auto picture = layer.chain.front().run(source);
-  if (picture && m_shape.rotation() != 0) picture = turned(*picture, m_shape.rotation());
+  if (picture && (m_shape.rotation() != 0 || m_shape.orientation().mirrored)) {
+    const auto shown = turned(*picture, m_shape.rotation());
+    if (m_shape.orientation().mirrored) mirror(*shown);
+    picture = shown;
+  }
   return !picture || layer.chain.size() == 1 ? picture : layer.chain.back().run(*picture);
 }
 

@@ -132,7 +132,7 @@ std::vector<Finding> preflight(const Project& project, const Footage& footage,
       const auto at = footage.find(shot.source);
       if (at == footage.end() || !at->second || !at->second->video) continue;
       const VideoInfo& video = *at->second->video;
-      const PictureShape shape = video.shape(project.source(shot.source)->bars);
+      const PictureShape shape = shapeOf(*project.source(shot.source), video);
       const Framing framing = d.framingOf(shot.id);
       const double in = shot.in.toDouble();
       const double out = shot.out.toDouble();

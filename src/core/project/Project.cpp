@@ -57,8 +57,15 @@ Scan scanOf(const Source& source, const VideoInfo& video) {
 }
 
 MediaInfo asTaken(const Source& source, MediaInfo media) {
-  if (media.video) media.video->scan = scanOf(source, *media.video);
+  if (!media.video) return media;
+  media.video->scan = scanOf(source, *media.video);
+  media.video->orientation = source.orientation;
+  media.video->straightenedWithin = source.bars;
   return media;
+}
+
+PictureShape shapeOf(const Source& source, const VideoInfo& video) {
+  return {video.stored, video.pixelAspect, video.rotation, source.bars, source.orientation};
 }
 
 std::string sourceName(const Source& source) {

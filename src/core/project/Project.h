@@ -39,6 +39,7 @@ struct Source {
   FactBy barsBy = FactBy::Nobody;
   std::optional<Scan> scan; ///< of the pictures, whatever the file says; interlaced ones are de-interlaced
   FactBy scanBy = FactBy::Nobody;
+  Orientation orientation; ///< turned, mirrored and straightened everywhere
   bool slowMotion = false; ///< shot fast to be shown slowly: never matched, never said to differ
   std::string unknown;
   friend bool operator==(const Source&, const Source&) = default;
@@ -142,8 +143,10 @@ struct Project {
 
 /// How a source's pictures are scanned: what was measured or set, else what its file says.
 [[nodiscard]] Scan scanOf(const Source& source, const VideoInfo& video);
-/// A file's facts with the scan that the project takes it to have: what readers of its pictures are given.
+/// A file's facts with the scan and the orientation that the project gives it: what readers of its pictures are given.
 [[nodiscard]] MediaInfo asTaken(const Source& source, MediaInfo media);
+/// The shape of a source's picture as the project shows it.
+[[nodiscard]] PictureShape shapeOf(const Source& source, const VideoInfo& video);
 
 /// What a source is called: its own name, or its file's without the ending.
 [[nodiscard]] std::string sourceName(const Source& source);

@@ -55,6 +55,10 @@ Json toJson(const Source& source, const std::string& folder) {
   if (source.slowMotion) object["slowMotion"] = true;
   if (source.barsBy != FactBy::Nobody) object["barsBy"] = kFactByWords[size_t(source.barsBy)];
   if (source.scanBy != FactBy::Nobody) object["scanBy"] = kFactByWords[size_t(source.scanBy)];
+  const Orientation& shown = source.orientation;
+  if (shown.turn != 0) object["turn"] = shown.turn;
+  if (shown.mirrored) object["mirrored"] = true;
+  if (shown.straighten != 0) object["straighten"] = shown.straighten;
   if (source.scan) object["scan"] = scanWord(*source.scan);
   const Bars& b = source.bars;
   if (!b.none()) object["bars"] = {{"left", b.left}, {"top", b.top}, {"right", b.right}, {"bottom", b.bottom}};
@@ -249,6 +253,13 @@ Project readProject(const JsonNode& root, const std::string& folder) {
       return node.get(key).word(std::array{"measure", "hand"}) == 1 ? FactBy::Hand : FactBy::Measure;
     };
     source.barsBy = by("barsBy");
+    if (node.has("turn")) {
+      source.orientation.turn = int(node.get("turn").integer(0, 270));
+      if (source.orientation.turn % 90 != 0) node.get("turn").refuse("a quarter turn is expected: 0, 90, 180 or 270");
+    }
+    if (node.has("mirrored")) source.orientation.mirrored = node.get("mirrored").truth();
+    if (node.has("straighten"))
+      source.orientation.straighten = node.get("straighten").number(-kMostStraighten, kMostStraighten);
     source.scanBy = by("scanBy");
     if (node.has("scan")) source.scan = Scan(node.get("scan").word(std::array{"progressive", "tff", "bff"}));
     if (node.has("name")) source.name = node.get("name").text(200);
@@ -258,8 +269,8 @@ Project readProject(const JsonNode& root, const std::string& folder) {
       node.get("group").refuse("there is no group '" + source.group + "'");
     if (node.has("fingerprint")) source.fingerprint = node.get("fingerprint").text(200);
     if (node.has("slowMotion")) source.slowMotion = node.get("slowMotion").truth();
-    source.unknown =
-        node.others({"id", "path", "name", "group", "fingerprint", "slowMotion", "bars", "barsBy", "scan", "scanBy"});
+    source.unknown = node.others({"id", "path", "name", "group", "fingerprint", "slowMotion", "bars", "barsBy", "scan",
+                                  "scanBy", "turn", "mirrored", "straighten"});
     project.sources.push_back(std::move(source));
   });
   std::set<std::string> shots;

@@ -50,7 +50,7 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
     piece.shot = shot;
     const Source& source = *project.source(shot.source);
     piece.media = asTaken(source, media);
-    piece.shape = media.video->shape(source.bars);
+    piece.shape = shapeOf(source, *media.video);
     const SizeF picture = piece.shape.picture();
     if (picture.width < 2 || picture.height < 2)
       return fail(ErrorCode::InvalidArgument, "the burned-in bars of shot '" + shot.name + "' leave no picture",
