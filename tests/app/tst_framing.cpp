@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/bench/BenchView.h"
+#include "app/bench/FramingDialog.h"
 #include "app/sheet/SheetView.h"
 #include "app/shell/MainWindow.h"
 #include "support/TestMedia.h"
@@ -9,6 +10,7 @@
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QMenu>
+#include <QPushButton>
 #include <QStandardPaths>
 #include <QTemporaryDir>
 #include <QTest>
@@ -147,6 +149,42 @@ private slots:
     QVERIFY(ground->isVisibleTo(&view()));
     emit ground->activated(2);
     QCOMPARE(cell(0, 0).placements.front().kind, Placement::Kind::Gradient);
+  }
+
+  void aSavedFramingIsLaidOnAnotherCell() {
+    drag({640, 360}, {500, 360}, Qt::AltModifier);
+    FramingStore store(m_folder.filePath("framings").toStdString());
+    const Framing saved = cell(0, 0).framing;
+    QVERIFY(store.save("Left of it", saved, true).has_value());
+    view().bench().setColumn(1);
+    FramingDialog dialog(cell(0, 1).framing, store,
+                         [this](const Framing& framing) { view().bench().apply(framing, {}); });
+    dialog.show();
+    for (QPushButton* button : dialog.findChildren<QPushButton*>())
+      if (button->text() == QLatin1String("&Lay it on the selected cells")) button->click();
+    QVERIFY(!dialog.isVisible() && cell(0, 1).framing == saved);
+  }
+
+  // A source that is turned or mirrored is so everywhere, and what was framed stays framed.
+  void aTurnedSourceKeepsItsFraming() {
+    view().bench().placeSubject({300, 200}, 0);
+    auto* mirrored = view().canvas().parentWidget();
+    QTest::keyClick(mirrored, Qt::Key_M);
+    QVERIFY(document().project().sources[0].orientation.mirrored);
+    QVERIFY(std::abs(document().project().shots[0].subjects[0].move[0].x - (1 - 300.0 / 1280)) < 1e-9);
+    QVERIFY(std::abs(left(0, 0) - (1280 - 300 - 202.5)) < 1e-6);
+    QTest::keyClick(mirrored, Qt::Key_R);
+    QCOMPARE(cell(0, 0).shape.picture(), (SizeF{720, 1280}));
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000);
+    document().undoStack().undo();
+    document().undoStack().undo();
+    QVERIFY(std::abs(left(0, 0) - (300 - 202.5)) < 1e-6 &&
+            document().project().sources[0].orientation == Orientation());
+    auto* straighten = named<QDoubleSpinBox>(
+        QStringLiteral("Straighten the source: degrees clockwise, enlarged just enough to leave no corner empty"));
+    const double before = cell(0, 0).detail;
+    straighten->setValue(3);
+    QVERIFY(std::abs(cell(0, 0).detail * straightenZoom({1280, 720}, 3) - before) < 1e-9); // and it costs what it costs
   }
 
   void aDoubleClickMarksTheSubject() {

@@ -3,6 +3,7 @@
 #include "media/Fingerprint.h"
 #include "project/AtomicFile.h"
 #include "project/Collect.h"
+#include "project/FramingStore.h"
 #include "project/ProjectFile.h"
 #include "project/Recovery.h"
 #include "project/Relink.h"
@@ -141,6 +142,33 @@ private slots:
     QCOMPARE(store.remove("Weekly").error().code, ErrorCode::Missing);
     write(path("templates/broken.tromb-template"), "{");
     QVERIFY(store.all().size() == 1 && !store.importFile(path("templates/broken.tromb-template")));
+  }
+
+  void framingsAreKeptUnderNames() {
+    FramingStore store(path("framings"));
+    Framing framing;
+    (void)framingByName("stack2", framing);
+    framing.gap = 0.05;
+    framing.shares = {0.4, 0.6};
+    framing.windows[1].follows = false;
+    framing.windows[1].move = {{Rational(1, 25), 0.25, 0.5, 1.5, Ease::Smooth, {}},
+                               {Rational(2), 0.75, 0.5, 1, Ease::Hold, {}}};
+    QVERIFY(store.save("Two faces", framing, false).has_value());
+    QCOMPARE(store.save("Two faces", framing, false).error().code, ErrorCode::Exists);
+    QVERIFY(store.all().size() == 1 && store.all()[0].framing == framing);
+    QVERIFY(store.rename("Two faces", "Talk").has_value());
+    QCOMPARE(store.rename("Two faces", "Talk").error().code, ErrorCode::Missing);
+    QVERIFY(store.exportFile("Talk", path("Talk.tromb-framing")).has_value());
+    QCOMPARE(*store.importFile(path("Talk.tromb-framing")), std::string("Talk 2"));
+    QVERIFY(store.remove("Talk").has_value() && store.all().size() == 1);
+    for (const auto& [text, code] :
+         {std::pair("{", ErrorCode::ProjectInvalid),
+          {R"({"format":"tromb-framing","version":99})", ErrorCode::ProjectTooNew},
+          {R"({"format":"tromb-framing","version":1,"framing":{"layout":"heap"}})", ErrorCode::ProjectInvalid}}) {
+      write(path("framings/odd.tromb-framing"), text);
+      QCOMPARE(store.importFile(path("framings/odd.tromb-framing")).error().code, code);
+      QCOMPARE(store.all().size(), size_t(1));
+    }
   }
 
   void recoveryCopiesOfEndedWindowsAreFound() {

@@ -10,6 +10,9 @@ namespace tromb {
 [[nodiscard]] inline QString templateFolder() {
   return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + QStringLiteral("/templates");
 }
+[[nodiscard]] inline QString framingFolder() {
+  return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + QStringLiteral("/framings");
+}
 [[nodiscard]] inline QString recoveryFolder() {
   return QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + QStringLiteral("/recovery");
 }

@@ -2,6 +2,7 @@
 #include "app/shell/MainWindow.h"
 
 #include "app/bench/BenchView.h"
+#include "app/bench/FramingDialog.h"
 #include "app/dispatch/ExportDialog.h"
 #include "app/footage/FootageView.h"
 #include "app/order/CutReview.h"
@@ -60,7 +61,8 @@ MainWindow::MainWindow(QWidget* parent)
       m_import(m_document), m_measuring(m_document, measuredFolder()),
       m_lights(m_document, lightFolder(),
                QSettings().value(kLightLimitKey, kLightGigabytes).toLongLong() * 1'000'000'000),
-      m_recovery(m_document, recoveryFolder()), m_templates(templateFolder().toStdString()) {
+      m_recovery(m_document, recoveryFolder()), m_templates(templateFolder().toStdString()),
+      m_savedFramings(framingFolder().toStdString()) {
   setObjectName(QStringLiteral("mainWindow"));
   setAcceptDrops(true);
   resize(1280, 800);
@@ -297,6 +299,8 @@ void MainWindow::buildMenus() {
   onSheet(tr("To every shot of the same source"), {},
           [this] { m_sheet->spreadFraming(SheetView::Spread::SameSource); });
   onSheet(tr("As the shot before"), QKeySequence(Qt::Key_V), [this] { m_sheet->takeFromBefore(); });
+  framing->addAction(
+      action(tr("Sa&ved framings …"), {}, QKeySequence(Qt::CTRL | Qt::Key_G), [this] { showSavedFramings(); }));
   framing->addAction(action(tr("Su&ggest subject points"), QStringLiteral("crosshair"), {}, [this] {
     showView(View::Bench);
     m_bench->suggestSubjects();
@@ -419,6 +423,23 @@ void MainWindow::showView(View view) {
     m_bench->canvas().setFocus();
   else
     m_footage->setFocus();
+}
+
+void MainWindow::showSavedFramings() {
+  const bool bench = m_view == View::Bench;
+  const QModelIndex at = m_sheet->currentIndex();
+  std::optional<Framing> current;
+  if (bench && m_bench->bench().media())
+    current = m_bench->bench().cell(m_bench->bench().column()).framing;
+  else if (!bench && at.isValid())
+    current = m_document.cell({at.row(), at.column()}).framing;
+  const auto apply = [this, bench](const Framing& framing) {
+    if (bench)
+      m_bench->bench().apply(framing, tr("A saved framing"));
+    else
+      m_sheet->change(tr("A saved framing"), [&framing](const Cell&) { return framing; });
+  };
+  FramingDialog(current, m_savedFramings, apply, this).exec();
 }
 
 void MainWindow::benchSelected() {

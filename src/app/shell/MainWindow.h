@@ -11,6 +11,7 @@
 #include "model/SheetModel.h"
 #include "model/StripService.h"
 #include "model/WaveformService.h"
+#include "project/FramingStore.h"
 #include "project/TemplateStore.h"
 
 #include <QList>
@@ -79,6 +80,7 @@ private:
   bool saveAs();
   void openAsked();
   void addDeliverable();
+  void showSavedFramings();
   void benchSelected(); ///< turns the bench to the shot and deliverable that are current
   void editDeliverable(int column);
   void removeSelected(bool shots);
@@ -111,6 +113,7 @@ private:
   RecoveryKeeper m_recovery;
   ProjectLock m_lock;
   TemplateStore m_templates;
+  FramingStore m_savedFramings;
   FileRun m_files;
   bool m_refreshing = false;
   bool m_elsewhere = false; ///< the project is open in another window too: it is saved under another name

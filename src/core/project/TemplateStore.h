@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "project/NamedFiles.h"
 #include "project/Project.h"
 
 namespace tromb {
@@ -18,7 +19,7 @@ struct SavedTemplate {
 /// them, if any, new projects start from. One thread at a time.
 class TemplateStore {
 public:
-  explicit TemplateStore(std::string folder) : m_folder(std::move(folder)) {}
+  explicit TemplateStore(std::string folder) : m_files(std::move(folder), ".tromb-template", "template") {}
 
   /// By name. Files that cannot be read are left out.
   [[nodiscard]] std::vector<SavedTemplate> all() const;
@@ -39,9 +40,7 @@ public:
   [[nodiscard]] Status setDefault(const std::string& name); ///< empty: none
 
 private:
-  [[nodiscard]] std::string pathOf(const std::string& name) const;
-  [[nodiscard]] Status checkName(const std::string& name) const;
-  std::string m_folder;
+  NamedFiles m_files;
 };
 
 } // namespace tromb
