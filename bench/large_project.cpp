@@ -13,6 +13,7 @@
 #include <QElapsedTimer>
 #include <QFile>
 #include <QFileInfo>
+#include <QScrollBar>
 #include <QStandardPaths>
 #include <QTemporaryDir>
 #include <algorithm>
@@ -104,10 +105,12 @@ int main(int argc, char** argv) {
   Bench& bench = window.bench().bench();
   bench.setShot(3);
   bench.setColumn(1);
+  QScrollBar* rows = window.sheet().verticalScrollBar();
   const int gesture = document.newGesture();
   (void)document.newGesture();
   const std::pair<const char*, std::function<void()>> edits[] = {
       {"slide a picture", [&] { window.sheet().nudge(n++ % 2 ? 3 : -3, 0); }},
+      {"scroll the sheet", [&] { rows->setValue(n++ * 37 % std::max(1, rows->maximum())); }},
       {"drag on the bench",
        [&] {
          bench.placeWindow({900.0 + n++ % 60, 540}, 5, gesture);

@@ -23,10 +23,20 @@ Bench::Bench(Document& document, QObject* parent) : QObject(parent), m_document(
     setWindow(m_window);
     emit changed();
   };
-  connect(&document, &Document::framingsChanged, this, fewer);
-  connect(&document, &Document::shotChanged, this, told);
-  connect(&document, &Document::sourceChanged, this, told);
-  connect(&document, &Document::mediaChanged, this, told);
+  // What happens to other shots is not seen here.
+  connect(&document, &Document::framingsChanged, this, [this, fewer](const std::vector<CellPlace>& places) {
+    if (std::any_of(places.begin(), places.end(), [at = row()](const CellPlace& place) { return place.shot == at; }))
+      fewer();
+  });
+  connect(&document, &Document::shotChanged, this, [this](int row) {
+    if (row == this->row()) emit changed();
+  });
+  connect(&document, &Document::sourceChanged, this, [this](int row) {
+    if (shot() && m_document.rowOfSource(shot()->source) == row) emit changed();
+  });
+  connect(&document, &Document::mediaChanged, this, [this](const QStringList& ids) {
+    if (shot() && ids.contains(QString::fromStdString(shot()->source))) emit changed();
+  });
   connect(&document, &Document::deliverableChanged, this, told);
   connect(&document, &Document::deliverablesInserted, this, told);
   connect(&document, &Document::deliverableMoved, this, told);

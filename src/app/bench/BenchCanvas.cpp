@@ -35,6 +35,7 @@ BenchCanvas::BenchCanvas(Bench& bench, QWidget* parent) : QWidget(parent), m_ben
 
 void BenchCanvas::setPicture(const QImage& picture) {
   m_picture = picture;
+  m_drawn = {};
   update();
 }
 
@@ -363,7 +364,10 @@ void BenchCanvas::paintEvent(QPaintEvent*) {
   }
   const QRectF shown = pictureRect();
   painter.fillRect(shown, QColor(40, 40, 40));
-  if (!m_picture.isNull()) painter.drawImage(shown, m_picture);
+  const QSize pixels = (shown.size() * devicePixelRatioF()).toSize();
+  if (!m_picture.isNull() && m_drawn.size() != pixels)
+    m_drawn = QPixmap::fromImage(m_picture.scaled(pixels, Qt::IgnoreAspectRatio, Qt::SmoothTransformation));
+  if (!m_picture.isNull()) painter.drawPixmap(shown, m_drawn, QRectF(m_drawn.rect()));
   if (m_thirds) {
     painter.setPen(QPen(QColor(255, 255, 255, 90), 1));
     for (const double share : {1.0 / 3, 2.0 / 3}) {

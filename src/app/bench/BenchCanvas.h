@@ -5,6 +5,7 @@
 
 #include <QElapsedTimer>
 #include <QImage>
+#include <QPixmap>
 #include <QWidget>
 
 namespace tromb {
@@ -62,6 +63,7 @@ private:
 
   Bench& m_bench;
   QImage m_picture;
+  QPixmap m_drawn; ///< the picture at the size it is shown at; empty: to be made again
   bool m_loupe = false;
   bool m_thirds = false;
   bool m_boxing = false;

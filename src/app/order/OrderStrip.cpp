@@ -23,6 +23,7 @@ constexpr int kGap = 2;
 constexpr int kScroll = 12;
 constexpr double kGripWidth = 7;
 constexpr double kLeastPicture = 14; ///< narrower shots are drawn without a picture
+constexpr double kLeastDetailed = 5; ///< pixels of width
 constexpr double kMostMagnified = 400;
 
 } // namespace
@@ -486,6 +487,13 @@ void OrderStrip::paintShot(QPainter& painter, int row) {
   const QRectF inside = rect.adjusted(0.5, 0, -1.5, 0);
   const int words = fontMetrics().height() + 1;
   const QRectF picture(inside.left(), inside.top(), inside.width(), inside.height() - words);
+  const Result<MediaInfo>* media = m_document.media(shot.source);
+  const bool unusable = media && !*media;
+  const bool selected = m_selected.contains(shot.id);
+  if (inside.width() < kLeastDetailed) { // hundreds at once: nothing in it could be made out
+    painter.fillRect(picture, selected ? theme.accent : unusable ? theme.broken : theme.surround);
+    return;
+  }
   painter.save();
   painter.setClipRect(inside);
   painter.fillRect(inside, theme.sheet);
@@ -497,8 +505,6 @@ void OrderStrip::paintShot(QPainter& painter, int row) {
     for (double x = from; x < std::min(picture.right(), double(width())); x += tile)
       painter.drawImage(QRectF(x, picture.top(), tile, picture.height()), image);
   }
-  const Result<MediaInfo>* media = m_document.media(shot.source);
-  const bool unusable = media && !*media;
   // Its sound, where it is heard, over the foot of its picture.
   if (media && *media && !(*media)->audio.empty() && !shot.muted && shot.speed == Rational(1)) {
     const QRectF foot(picture.left(), picture.bottom() - kShotSound, picture.width(), kShotSound);
@@ -521,7 +527,6 @@ void OrderStrip::paintShot(QPainter& painter, int row) {
                      fontMetrics().elidedText(label, Qt::ElideRight, int(inside.width()) - 8));
   }
   painter.restore();
-  const bool selected = m_selected.contains(shot.id);
   painter.setPen(QPen(selected ? theme.accent : theme.line, selected ? 2.5 : 1));
   painter.setBrush(Qt::NoBrush);
   painter.drawRect(inside.adjusted(selected ? 1 : 0, selected ? 1 : 0, selected ? -1 : 0, selected ? -1 : 0));
