@@ -98,6 +98,10 @@ int main(int argc, char** argv) {
       window.showView(tromb::MainWindow::View::Sheet);
       settle(window);
       shoot(window, words ? "look-long-sheet" : "look-large-sheet");
+      window.showView(tromb::MainWindow::View::Bench);
+      window.bench().showCell(1, 1);
+      settle(window);
+      shoot(window, words ? "look-long-bench" : "look-large-bench");
       tromb::ExportDialog dialog(window.document(), QDir::tempPath(), &window);
       dialog.show();
       settle(window);

@@ -14,6 +14,7 @@
 #include <QLabel>
 #include <QMenu>
 #include <QProgressBar>
+#include <QScrollArea>
 #include <QSlider>
 #include <QToolButton>
 #include <QVBoxLayout>
@@ -61,11 +62,25 @@ BenchView::BenchView(Document& document, QWidget* parent)
   right->setSpacing(0);
   right->addWidget(m_results, 1);
   right->addWidget(m_layout);
-  right->addWidget(m_ways);
+  m_waysArea = new QScrollArea(this);
+  m_waysArea->setWidget(m_ways);
+  m_waysArea->setWidgetResizable(true);
+  m_waysArea->setFrameShape(QFrame::NoFrame);
+  m_waysArea->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  // Once what was put in is shown, and so has a height.
+  connect(
+      m_ways, &WaysPanel::offered, this,
+      [this](bool any) {
+        m_waysArea->setVisible(any);
+        m_ways->layout()->activate();
+        fitWays();
+      },
+      Qt::QueuedConnection);
+  right->addWidget(m_waysArea);
   columns->addLayout(right);
   m_results->setFixedWidth(400);
   m_layout->setFixedWidth(400);
-  m_ways->setFixedWidth(400);
+  m_waysArea->setFixedWidth(400);
 
   connect(m_canvas, &BenchCanvas::boxed, this, &BenchView::followBox);
   connect(m_canvas, &BenchCanvas::boxingEnded, this, &BenchView::refreshFollow);
@@ -131,24 +146,26 @@ QWidget* BenchView::buildReadout() {
   m_follow = tool(tr("Give back"), tr("Give this cell back to the subject"), false, bar);
   connect(m_follow, &QToolButton::clicked, &m_bench, &Bench::follow);
   row->addWidget(m_follow);
-  const auto field = [&](QDoubleSpinBox*& box, const QString& name, double most, int decimals) {
+  const auto field = [&](QDoubleSpinBox*& box, const QString& sign, const QString& name, double most, int decimals) {
     box = new QDoubleSpinBox(bar);
     box->setRange(most > 100 ? 0 : 1, most);
     box->setDecimals(decimals);
     box->setKeyboardTracking(false);
     box->setButtonSymbols(QAbstractSpinBox::NoButtons);
     box->setAlignment(Qt::AlignRight);
+    box->setPrefix(sign + QLatin1Char(' '));
     box->setAccessibleName(name);
     box->setToolTip(name);
-    box->setMaximumWidth(box->fontMetrics().horizontalAdvance(QStringLiteral("00000.00")) + 18);
+    box->setMaximumWidth(box->fontMetrics().horizontalAdvance(QStringLiteral("x 0000.00")) + 16);
     row->addWidget(box);
     connect(box, &QDoubleSpinBox::valueChanged, this, [this, box](double value) { typed(box, value); });
   };
-  field(m_x, tr("Centre from the left, in pixels of the picture"), 20000, 1);
-  field(m_y, tr("Centre from the top, in pixels of the picture"), 20000, 1);
-  field(m_zoom, tr("Zoom"), kMostZoom, 2);
-  field(m_straighten, tr("Straighten the source: degrees clockwise, enlarged just enough to leave no corner empty"),
-        kMostStraighten, 1);
+  field(m_x, QStringLiteral("x"), tr("Centre from the left, in pixels of the picture"), 20000, 1);
+  field(m_y, QStringLiteral("y"), tr("Centre from the top, in pixels of the picture"), 20000, 1);
+  field(m_zoom, QStringLiteral("×"), tr("Zoom"), kMostZoom, 2);
+  field(m_straighten, QStringLiteral("∠"),
+        tr("Straighten the source: degrees clockwise, enlarged just enough to leave no corner empty"), kMostStraighten,
+        1);
   m_straighten->setRange(-kMostStraighten, kMostStraighten);
   m_straighten->setSingleStep(0.1);
   m_straighten->setSuffix(QStringLiteral("°"));
@@ -298,6 +315,16 @@ QWidget* BenchView::buildMoveBar() {
 void BenchView::showCell(int row, int column) {
   m_bench.setShot(row);
   m_bench.setColumn(column);
+}
+
+void BenchView::fitWays() {
+  const int room = height() - m_layout->sizeHint().height() - m_results->minimumHeight();
+  m_waysArea->setFixedHeight(std::max(0, std::min(m_ways->heightForWidth(m_waysArea->width()), room)));
+}
+
+void BenchView::resizeEvent(QResizeEvent* event) {
+  QWidget::resizeEvent(event);
+  fitWays();
 }
 
 void BenchView::showEvent(QShowEvent* event) {

@@ -13,6 +13,7 @@ class QComboBox;
 class QDoubleSpinBox;
 class QLabel;
 class QProgressBar;
+class QScrollArea;
 class QSlider;
 class QToolButton;
 
@@ -34,6 +35,7 @@ public:
 
 protected:
   void showEvent(QShowEvent* event) override;
+  void resizeEvent(QResizeEvent* event) override;
 
 private:
   QWidget* buildReadout();
@@ -47,6 +49,7 @@ private:
   void say(const QString& words);
   QAction* command(const QString& text, const QString& iconName, const QKeySequence& keys,
                    const std::function<void()>& run);
+  void fitWays(); ///< as high as they are, as long as the results keep their room
   void feed();
   void refresh();
   void typed(const QDoubleSpinBox* field, double value);
@@ -65,6 +68,7 @@ private:
   BenchCanvas* m_canvas;
   BenchResults* m_results;
   WaysPanel* m_ways;
+  QScrollArea* m_waysArea = nullptr;
   LayoutPanel* m_layout;
   MoveCurves* m_curves;
   QLabel *m_head = nullptr, *m_read = nullptr, *m_time = nullptr;

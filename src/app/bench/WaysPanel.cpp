@@ -75,8 +75,10 @@ void WaysPanel::refresh() {
     delete item;
   }
   const auto ways = m_bench.ways();
-  setVisible(!ways.empty());
-  if (ways.empty()) return;
+  if (ways.empty()) {
+    emit offered(false);
+    return;
+  }
   auto* head = new QLabel(tr("Ways to fill this canvas"), this);
   head->setProperty("rank", "head");
   rows->addWidget(head);
@@ -120,6 +122,7 @@ void WaysPanel::refresh() {
     flow->addWidget(button);
   }
   rows->addWidget(line);
+  emit offered(true);
 }
 
 } // namespace tromb

@@ -19,6 +19,9 @@ public:
   [[nodiscard]] bool settled() const { return !m_rest.isActive(); }
   void setPoster(const Poster* poster); ///< kept by the caller
 
+signals:
+  void offered(bool any); ///< the panel was filled anew
+
 private:
   void refresh();
   void applyToColumn(const WayToFill& way, bool softOnly);
