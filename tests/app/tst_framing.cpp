@@ -1,8 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/bench/BenchView.h"
 #include "app/bench/FramingDialog.h"
+#include "app/sheet/CellDelegate.h"
 #include "app/sheet/SheetView.h"
 #include "app/shell/MainWindow.h"
+#include "export/Exporter.h"
+#include "media/VideoReader.h"
+#include "render/Pictures.h"
 #include "support/TestMedia.h"
 
 #include <QAction>
@@ -10,6 +14,7 @@
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QMenu>
+#include <QPainter>
 #include <QPushButton>
 #include <QStandardPaths>
 #include <QTemporaryDir>
@@ -185,6 +190,97 @@ private slots:
     const double before = cell(0, 0).detail;
     straighten->setValue(3);
     QVERIFY(std::abs(cell(0, 0).detail * straightenZoom({1280, 720}, 3) - before) < 1e-9); // and it costs what it costs
+  }
+
+  void keysAreDraggedOnThePath() {
+    Bench& bench = view().bench();
+    bench.placeSubject({300, 300}, 0);
+    bench.setPlacesSubject(true);
+    bench.startAndEnd();
+    bench.goTo(bench.endFrame() - 1);
+    bench.placeSubject({900, 300}, 0);
+    drag({300, 300}, {420, 500}); // the first key, seen from the last frame
+    const Move& move = document().project().shots[0].subjects[0].move;
+    QCOMPARE(move.size(), size_t(2));
+    QVERIFY(std::abs(move[0].x * 1280 - 420) < 2 && std::abs(move[0].y * 720 - 500) < 2);
+    QVERIFY(std::abs(move[1].x * 1280 - 900) < 1e-6 && bench.frame() == bench.endFrame() - 1);
+  }
+
+  // What is drawn beside the picture is what is exported: both at the size they are drawn at, SSIM as FFmpeg's filter
+  // counts it, for each layout and each way of moving.
+  void theBenchShowsWhatIsExported_data() {
+    QTest::addColumn<QString>("layout");
+    QTest::addColumn<int>("ease");
+    const char* const layouts[] = {"fill", "stack2", "stack3", "side2", "side3", "backdrop"};
+    for (int i = 0; i < 6; ++i) QTest::addRow("%s %s", layouts[i], easeWord(Ease(i % 4))) << layouts[i] << i % 4;
+  }
+  void theBenchShowsWhatIsExported() {
+    QFETCH(QString, layout);
+    QFETCH(int, ease);
+    constexpr int kAt = 17;
+    const QString footage = m_folder.filePath("soft.mp4");
+    if (!QFile::exists(footage))
+      test::writeClip(footage.toStdString(), {1280, 720}, FrameRate(), 50, [](int n, int x, int y) {
+        const double light = 118 + 30 * std::sin(x * 0.05 + y * 0.02 + n * 0.01) + 25 * std::cos(y * 0.09 - x * 0.04) +
+                             18 * std::sin((x + y) * 0.19);
+        return test::Yuv{int(light), int(128 + 25 * std::sin(x * 0.008)), int(128 + 25 * std::cos(y * 0.011))};
+      });
+    m_window->bringIn({footage});
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled() && document().project().sources.size() == 2, 20000);
+    document().addShots({newShot(document().project(), document().project().sources[1],
+                                 **document().media(document().project().sources[1].id))},
+                        0);
+    Framing framing;
+    (void)framingByName(layout.toStdString(), framing);
+    framing.gap = 0.02;
+    framing.colour = {30, 90, 120};
+    const bool backdrop = framing.layout == Layout::Backdrop;
+    framing.windows.back().follows = false;
+    if (!backdrop)
+      framing.windows.back().move = {{Rational(0), 0.4, 0.5, 1.2, Ease(ease), {}},
+                                     {Rational(1), 0.7, 0.45, 1.5, Ease(ease), {}}};
+    document().setFramings({{{0, 0}, framing}}, {});
+    Project p = document().project();
+    p.deliverables[0].encoding.rateControl = RateControl::ConstantQuality;
+    p.deliverables[0].encoding.crf = 4;
+    p.deliverables[0].encoding.speed = "ultrafast";
+    ExportRequest request;
+    request.plans.push_back(*Plan::build(p, probeFootage(p), "d1"));
+    request.folder = m_folder.filePath("out").toStdString();
+    request.overwrite = true;
+    request.proof = false;
+    const auto files = exportPlans(request, {});
+    QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
+
+    constexpr Size kDrawn{216, 384};
+    const auto saved = [&](const QImage& image, const char* name) {
+      const QString path = m_folder.filePath(QLatin1String(name));
+      image.save(path);
+      return path;
+    };
+    const auto media = probe(files->front().path);
+    const auto theirs = toScreen(*VideoReader::open(*media)->frameAt(kAt), kDrawn);
+    const MediaInfo& source = **document().media(p.shots[0].source);
+    const auto whole = sourcePicture(source, {}, request.plans[0].pieces()[0].sourceFrame(kAt, p.deliverables[0].rate),
+                                     {1920, 1920}, false);
+    const auto imageOf = [](const ScreenPicture& picture) {
+      return QImage(picture.bytes.data(), picture.size.width, picture.size.height, picture.size.width * 4,
+                    QImage::Format_RGB32)
+          .copy();
+    };
+    const Poster poster = posterOf(imageOf(*whole));
+    Cell shown = cell(0, 0);
+    turnTo(shown, double(kAt) / 25);
+    QImage drawn(kDrawn.width, kDrawn.height, QImage::Format_RGB32);
+    QPainter painter(&drawn);
+    paintCanvas(painter, QRectF(drawn.rect()), shown, &poster);
+    painter.end();
+    const QString words = test::run(QStringLiteral("ffmpeg"),
+                                    {"-i", saved(drawn, "drawn.png"), "-i", saved(imageOf(*theirs), "exported.png"),
+                                     "-lavfi", "ssim", "-f", "null", "-"});
+    const double ssim = words.mid(words.lastIndexOf(QLatin1String("All:")) + 4).section(' ', 0, 0).toDouble();
+    // A ground's copy is drawn with other kernels than it is exported with; the picture on it is not.
+    QVERIFY2(ssim >= (backdrop ? 0.98 : 0.99), qPrintable(QString::number(ssim)));
   }
 
   void aDoubleClickMarksTheSubject() {

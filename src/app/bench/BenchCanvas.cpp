@@ -96,6 +96,15 @@ QRectF BenchCanvas::labelRect(int column, const QRectF& window) const {
 
 BenchCanvas::Under BenchCanvas::under(QPointF screen) const {
   if (!m_bench.media()) return {};
+  // Keys of a path lie over all; the one of this moment is what the subject or the window shows.
+  if (const Move* move = m_bench.move(); move && move->size() > 1) {
+    const auto now = m_bench.keyAt(m_bench.time());
+    for (int key = 0; key < int(move->size()); ++key) {
+      const MoveKey& each = (*move)[size_t(key)];
+      const QPointF at = toScreen(QPointF(each.x * m_bench.picture().width, each.y * m_bench.picture().height));
+      if (now != key && QLineF(at, screen).length() < kCorner) return {Grip::Key, m_bench.column(), key};
+    }
+  }
   if (const auto subject = m_bench.subject(); subject && QLineF(toScreen(*subject), screen).length() < kSubjectReach)
     return {Grip::Subject, m_bench.column(), m_bench.window()};
   const QRectF active = toScreen(m_bench.windowRect(m_bench.column(), m_bench.window()));
@@ -121,8 +130,9 @@ void BenchCanvas::mousePressEvent(QMouseEvent* event) {
   const Under there = under(event->position());
   m_grip = there.grip;
   if (there.column >= 0 && there.column != m_bench.column()) m_bench.setColumn(there.column);
+  m_key = there.grip == Grip::Key ? there.window : -1;
   if (there.grip == Grip::Window && there.window != m_bench.window()) m_bench.setWindow(there.window);
-  if (there.grip != Grip::None) m_bench.setPlacesSubject(there.grip == Grip::Subject);
+  if (there.grip != Grip::None && there.grip != Grip::Key) m_bench.setPlacesSubject(there.grip == Grip::Subject);
   m_grabbedRect = m_bench.windowRect(m_bench.column(), m_bench.window());
   if (m_bench.media()) m_grabbedZoom = windowNow(m_bench.cell(m_bench.column()), size_t(m_bench.window())).zoom;
   m_gesture = m_bench.document().newGesture();
@@ -144,6 +154,14 @@ void BenchCanvas::mouseMoveEvent(QMouseEvent* event) {
   case Grip::Subject:
     m_bench.placeSubject(at, m_gesture);
     break;
+  case Grip::Key:
+    if (const Move* move = m_bench.move(); move && m_key < int(move->size())) {
+      MoveKey key = (*move)[size_t(m_key)];
+      key.x = at.x() / m_bench.picture().width;
+      key.y = at.y() / m_bench.picture().height;
+      m_bench.changeKey(m_key, key, m_gesture);
+    }
+    break;
   case Grip::Window:
     if (event->buttons() & Qt::LeftButton && (at - m_grabbed).manhattanLength() > 1e-6)
       m_bench.placeWindow(m_grabbedRect.center() + at - m_grabbed,
@@ -160,6 +178,7 @@ void BenchCanvas::mouseMoveEvent(QMouseEvent* event) {
   case Grip::None: {
     const Under there = under(event->position());
     setCursor(there.grip == Grip::Subject  ? Qt::CrossCursor
+              : there.grip == Grip::Key    ? Qt::SizeAllCursor
               : there.grip == Grip::Corner ? Qt::SizeFDiagCursor
               : there.grip == Grip::Window ? Qt::OpenHandCursor
                                            : Qt::ArrowCursor);
@@ -376,6 +395,9 @@ void BenchCanvas::paintEvent(QPaintEvent*) {
       painter.drawLine(QPointF(shown.left(), shown.top() + shown.height() * share),
                        QPointF(shown.right(), shown.top() + shown.height() * share));
     }
+    const QPointF centre = shown.center();
+    painter.drawLine(centre - QPointF(12, 0), centre + QPointF(12, 0));
+    painter.drawLine(centre - QPointF(0, 12), centre + QPointF(0, 12));
   }
   if (!m_bench.document().project().deliverables.empty()) paintWindows(painter);
   paintTrack(painter);

@@ -43,11 +43,11 @@ protected:
   void leaveEvent(QEvent* event) override;
 
 private:
-  enum class Grip { None, Window, Corner, Subject };
+  enum class Grip { None, Window, Corner, Subject, Key };
   struct Under {
     Grip grip = Grip::None;
     int column = -1;
-    int window = 0;
+    int window = 0; ///< of a key: its number
   };
   [[nodiscard]] QRectF pictureRect() const;
   [[nodiscard]] QPointF toPicture(QPointF screen) const;
@@ -74,6 +74,7 @@ private:
   QRectF m_grabbedRect; ///< the window then
   double m_grabbedZoom = 1;
   int m_gesture = 0;
+  int m_key = -1;          ///< of the move, that is dragged
   QElapsedTimer m_wheeled; ///< since the wheel was turned last
 };
 

@@ -23,7 +23,8 @@ namespace tromb {
 namespace {
 
 constexpr QSize kMostPicture{1920, 1920};
-constexpr double kSureEnough = 0.5; ///< of a suggested subject
+constexpr QSize kAllPixels{16384, 16384}; ///< more than any picture has
+constexpr double kSureEnough = 0.5;       ///< of a suggested subject
 /// Where subjects are wanted: the middle, and where the trade's rule of thirds puts them.
 constexpr std::pair<const char*, std::pair<double, double>> kWanted[] = {
     {QT_TRANSLATE_NOOP("tromb::BenchView", "in the middle"), {0.5, 0.5}},
@@ -188,6 +189,10 @@ QWidget* BenchView::buildReadout() {
   });
   m_mirror->setCheckable(true);
   turns->addAction(m_mirror);
+  turns->addSeparator();
+  turns->addAction(command(tr("Burned-in &bars …"), {}, {}, [this] {
+    if (m_bench.media()) emit barsAsked(QString::fromStdString(m_bench.shot()->source));
+  }));
   picture->setMenu(turns);
   row->addWidget(picture);
   auto* look = tool(tr("Show"), tr("What is shown beside the picture"), false, bar);
@@ -198,8 +203,12 @@ QWidget* BenchView::buildReadout() {
     made->setCheckable(true);
     connect(made, &QAction::toggled, this, show);
   };
-  shown(tr("&Pixels under the pointer, 1:1"), [this](bool on) { m_canvas->setLoupe(on); });
-  shown(tr("Lines at the &thirds"), [this](bool on) { m_canvas->setThirds(on); });
+  shown(tr("&Pixels under the pointer, 1:1"), [this](bool on) {
+    m_canvas->setLoupe(on);
+    m_allPixels = on;
+    feed();
+  });
+  shown(tr("Lines at the &thirds, and the centre"), [this](bool on) { m_canvas->setThirds(on); });
   shown(tr("&Safe areas (EBU R 95, ST 2046-1)"), [this](bool on) { m_results->setSafeAreas(on); });
   shown(tr("What &buttons and captions cover"), [this](bool on) { m_results->setCovered(on); });
   look->setMenu(menu);
@@ -344,11 +353,12 @@ void BenchView::feed() {
     return refresh();
   }
   const Source& source = *m_document.project().source(m_bench.shot()->source);
-  if (m_fed != source.id || m_fedAs.bars != source.bars || m_fedAs.scan != source.scan ||
+  if (m_fed != source.id || m_fedAll != m_allPixels || m_fedAs.bars != source.bars || m_fedAs.scan != source.scan ||
       m_fedAs.orientation != source.orientation) {
-    m_feed.open(asTaken(source, *media), source.bars, kMostPicture);
+    m_feed.open(asTaken(source, *media), source.bars, m_allPixels ? kAllPixels : kMostPicture);
     m_fed = source.id;
     m_fedAs = source;
+    m_fedAll = m_allPixels;
   }
   m_pictured = false;
   m_feed.show(media->kind == MediaKind::Still ? 0 : m_bench.frame());

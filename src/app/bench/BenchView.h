@@ -33,6 +33,9 @@ public:
   void suggestSubjects();
   [[nodiscard]] const QList<QAction*>& commands() const { return m_commands; }
 
+signals:
+  void barsAsked(const QString& source); ///< they are set with the source's other facts
+
 protected:
   void showEvent(QShowEvent* event) override;
   void resizeEvent(QResizeEvent* event) override;
@@ -62,6 +65,8 @@ private:
   std::vector<std::pair<std::string, FoundSubject>> m_found; ///< by Shot::id, while they are looked for
   std::string m_fed;                                         ///< the source that the feed is open on
   Source m_fedAs;                                            ///< and as what
+  bool m_allPixels = false;                                  ///< the picture is fed at its own size
+  bool m_fedAll = false;
   bool m_pictured = false;
   bool m_showing = false;
   QList<QAction*> m_commands;

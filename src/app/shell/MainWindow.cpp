@@ -112,6 +112,10 @@ MainWindow::MainWindow(QWidget* parent)
   connect(m_sheet, &QAbstractItemView::doubleClicked, this, [this](const QModelIndex& index) {
     if (index.isValid()) showView(View::Bench);
   });
+  connect(m_bench, &BenchView::barsAsked, this, [this](const QString& source) {
+    showView(View::Sources);
+    m_footage->selectSource(m_document.rowOfSource(source.toStdString()));
+  });
   connect(m_sheet, &SheetView::deliverableActivated, this, &MainWindow::editDeliverable);
   connect(m_sheet, &SheetView::shotRenameRequested, this, &MainWindow::renameShot);
   connect(m_sheet, &SheetView::selectedCellsChanged, this, &MainWindow::refreshState);
