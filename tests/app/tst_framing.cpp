@@ -241,6 +241,8 @@ private slots:
                                      {Rational(1), 0.7, 0.45, 1.5, Ease(ease), {}}};
     document().setFramings({{{0, 0}, framing}}, {});
     Project p = document().project();
+    p.shots.resize(1);
+    p.shots[0].out = Rational(kAt + 2, 25);
     p.deliverables[0].encoding.rateControl = RateControl::ConstantQuality;
     p.deliverables[0].encoding.crf = 4;
     p.deliverables[0].encoding.speed = "ultrafast";
