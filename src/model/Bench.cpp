@@ -42,7 +42,10 @@ Bench::Bench(Document& document, QObject* parent) : QObject(parent), m_document(
   connect(&document, &Document::deliverableMoved, this, told);
   connect(&document, &Document::deliverablesRemoved, this, fewer);
   connect(&document, &Document::shotsRemoved, this, fewer);
-  connect(&document, &Document::reset, this, fewer);
+  connect(&document, &Document::reset, this, [this, fewer] {
+    m_tracks.clear();
+    fewer();
+  });
 }
 
 int Bench::row() const {
@@ -560,15 +563,28 @@ void Bench::stretchMove(const Rational& factor) {
 
 // ---- following
 
-const Track* Bench::track() const {
-  const auto at = m_tracks.find(m_shot);
-  return at == m_tracks.end() ? nullptr : &at->second;
+const Bench::Followed* Bench::followed(const std::string& shotId) const {
+  const auto at = m_tracks.find(shotId);
+  const Shot* stored = at == m_tracks.end() ? nullptr : m_document.project().shot(shotId);
+  const Source* source = stored ? m_document.project().source(stored->source) : nullptr;
+  const bool same = source && source->id == at->second.source && source->bars == at->second.bars &&
+                    source->orientation == at->second.orientation;
+  return same ? &at->second : nullptr;
 }
 
-void Bench::takeTrack(const std::string& shot, const Track& track) {
-  m_tracks[shot] = track;
-  if (shot == m_shot) setPlacesSubject(true);
-  calm(shot, 0);
+const Track* Bench::track() const {
+  const Followed* found = followed(m_shot);
+  return found ? &found->track : nullptr;
+}
+
+void Bench::takeTrack(const std::string& shotId, const Track& track) {
+  const Shot* stored = m_document.project().shot(shotId);
+  const Source* source = stored ? m_document.project().source(stored->source) : nullptr;
+  if (!source) return; // removed meanwhile
+  const bool here = shotId == m_shot;
+  m_tracks[shotId] = {track, here ? size_t(m_window) : 0, source->id, source->bars, source->orientation};
+  if (here) setPlacesSubject(true);
+  calm(shotId, 0);
 }
 
 void Bench::setCalming(double strength, int gesture) {
@@ -577,22 +593,23 @@ void Bench::setCalming(double strength, int gesture) {
 }
 
 void Bench::calm(const std::string& shotId, int gesture) {
-  const auto at = m_tracks.find(shotId);
-  const Shot* stored = m_document.project().shot(shotId);
-  const Result<MediaInfo>* known = stored ? m_document.media(stored->source) : nullptr;
-  if (at == m_tracks.end() || !known || !*known || !(*known)->video) return;
-  Shot changed = *stored;
-  if (changed.subjects.empty()) changed.subjects.emplace_back();
+  const Followed* found = followed(shotId);
+  if (!found) return;
+  Shot changed = *m_document.project().shot(shotId);
+  const Result<MediaInfo>* known = m_document.media(changed.source);
+  if (!known || !*known || !(*known)->video) return;
+  if (changed.subjects.size() <= found->subject) changed.subjects.resize(found->subject + 1);
   const double in = changed.in.toDouble();
   const double out = changed.out.toDouble();
   const PictureShape shape = shapeOf(*m_document.project().source(changed.source), *(*known)->video);
   Reach reach;
   for (const Deliverable& d : m_document.project().deliverables)
-    reach = lesser(reach, reachOf(shape, d.canvas, d.framingOf(shotId), changed.subjects, 0, in, out));
+    reach = lesser(reach, reachOf(shape, d.canvas, d.framingOf(shotId), changed.subjects, found->subject, in, out));
   CalmOptions options;
   options.strength = m_calming;
-  changed.subjects.front().move = calmMove(at->second, (*known)->video->clock, reach, options);
-  changed.subjects.front().guess = 0;
+  Subject& subject = changed.subjects[found->subject];
+  subject.move = calmMove(found->track, (*known)->video->clock, reach, options);
+  subject.guess = 0;
   m_document.changeShots({changed}, tr("Follow the subject"), gesture);
   emit this->changed();
 }

@@ -81,8 +81,9 @@ public:
 
   // Following. A shot's track is kept while the window is open, so that it can be calmed anew.
   void takeTrack(const std::string& shot, const Track& track); ///< and lays the calmed move, as one step
-  [[nodiscard]] const Track* track() const;                    ///< of the shot; null for none
-  [[nodiscard]] double calming() const { return m_calming; }   ///< 0 to 1
+  /// Of the shot; null for none, and where its picture is another by now.
+  [[nodiscard]] const Track* track() const;
+  [[nodiscard]] double calming() const { return m_calming; } ///< 0 to 1
   void setCalming(double strength, int gesture);
 
 signals:
@@ -90,8 +91,17 @@ signals:
   void moved();   ///< another frame is looked at
 
 private:
+  /// A track, whose it is, and in what picture it was found.
+  struct Followed {
+    Track track;
+    size_t subject = 0;
+    std::string source;
+    Bars bars;
+    Orientation orientation;
+  };
   void setMove(const Move& move, const QString& text, int gesture);
   void calm(const std::string& shot, int gesture);
+  [[nodiscard]] const Followed* followed(const std::string& shot) const;
   void setWindowTo(const Window& window, const QString& text, int gesture);
   [[nodiscard]] SizeF share() const;
   [[nodiscard]] QPointF snapped(QPointF centre, const SizeF& size, double reach) const;
@@ -102,7 +112,7 @@ private:
   int m_window = 0;
   bool m_subject = false;
   int64_t m_frame = 0;
-  std::map<std::string, Track> m_tracks; ///< by Shot::id
+  std::map<std::string, Followed> m_tracks; ///< by Shot::id
   double m_calming = 0.6;
 };
 

@@ -1,8 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "analysis/Measured.h"
 #include "export/Exporter.h"
+#include "media/VideoReader.h"
 #include "preflight/Preflight.h"
 #include "project/ProjectFile.h"
+#include "render/Pictures.h"
 #include "render/Plan.h"
 #include "support/TestMedia.h"
 
@@ -20,6 +22,47 @@ class TestDemo : public QObject {
   QTemporaryDir m_folder;
   Project m_project;
   Footage m_footage;
+
+  /// The outermost rows and columns of each shot's first frame, against what the source has where the plan says they
+  /// lie: an edge that is mixed with black would be darker.
+  static void bordersShowTheSource(const Plan& plan, const std::string& path) {
+    const auto media = probe(path);
+    auto reader = VideoReader::open(*media);
+    for (const PlanPiece& piece : plan.pieces()) {
+      const auto exported = toScreen(*reader->frameAt(piece.firstFrame), plan.canvas());
+      const auto source =
+          sourcePicture(piece.media, piece.shape.bars(), piece.sourceFrame(0, plan.rate()), {9999, 9999}, false);
+      QVERIFY(exported && source);
+      const RectF w = piece.placements(0, plan.rate()).back().window;
+      const SizeF picture = piece.shape.picture();
+      const auto light = [](const ScreenPicture& from, double x, double y) {
+        const int at = (std::clamp(int(y), 0, from.size.height - 1) * from.size.width +
+                        std::clamp(int(x), 0, from.size.width - 1)) *
+                       4;
+        return 0.0722 * from.bytes[size_t(at)] + 0.7152 * from.bytes[size_t(at + 1)] +
+               0.2126 * from.bytes[size_t(at + 2)];
+      };
+      for (int side = 0; side < 4; ++side) {
+        double ours = 0;
+        double theirs = 0;
+        constexpr int kSteps = 600;
+        for (int i = 0; i < kSteps; ++i) {
+          const double along = (i + 0.5) / kSteps;
+          // The middle of the outermost canvas pixel.
+          const double u = side == 0 ? 0.5 / plan.canvas().width : side == 1 ? 1 - 0.5 / plan.canvas().width : along;
+          const double v = side == 2 ? 0.5 / plan.canvas().height : side == 3 ? 1 - 0.5 / plan.canvas().height : along;
+          ours += light(*exported, u * plan.canvas().width, v * plan.canvas().height);
+          theirs += light(*source, (w.x + u * w.width) / picture.width * source->size.width,
+                          (w.y + v * w.height) / picture.height * source->size.height);
+        }
+        QVERIFY2(std::abs(ours - theirs) / kSteps < 5, qPrintable(QStringLiteral("%1, side %2: %3 and %4")
+                                                                      .arg(piece.shot.name.c_str())
+                                                                      .arg(side)
+                                                                      .arg(ours / kSteps)
+                                                                      .arg(theirs / kSteps)));
+      }
+    }
+  }
 
 private slots:
   void initTestCase() {
@@ -66,6 +109,7 @@ private slots:
       int64_t frames = 0;
       for (auto each = crop.globalMatch(said); each.hasNext(); ++frames) QCOMPARE(each.next().captured(1), whole);
       QVERIFY(frames >= request.plans[i].frameCount() - 2);
+      bordersShowTheSource(request.plans[i], (*files)[i].path);
     }
   }
 

@@ -192,6 +192,13 @@ private slots:
     m_document.undoStack().undo();
     m_document.undoStack().undo();
     QVERIFY(m_document.project().shots[0].subjects.empty());
+    // It belongs to the picture that it was found in.
+    bench.setOrientation({90, false, 0}, {});
+    QVERIFY(!bench.track());
+    m_document.undoStack().undo();
+    QVERIFY(bench.track());
+    m_document.startNew();
+    QVERIFY(!bench.track());
   }
 
   void whatIsNeverToBeEnlargedIsHeld() {

@@ -83,6 +83,11 @@ BenchView::BenchView(Document& document, QWidget* parent)
   m_layout->setFixedWidth(400);
   m_waysArea->setFixedWidth(400);
 
+  connect(&document, &Document::aboutToReset, this, [this] {
+    m_found.clear();
+    m_search.cancel();
+    m_said.clear();
+  });
   connect(m_canvas, &BenchCanvas::boxed, this, &BenchView::followBox);
   connect(m_canvas, &BenchCanvas::boxingEnded, this, &BenchView::refreshFollow);
   connect(&m_search, &SubjectSearch::progress, this, [this](double fraction) {

@@ -1,0 +1,43 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "support/TestProject.h"
+
+#include <QtGlobal>
+
+namespace tromb::test {
+
+Project project(const std::vector<std::string>& files, const std::vector<Shape>& shapes) {
+  Project p;
+  for (const std::string& file : files) {
+    const auto media = probe(file);
+    if (!media) qFatal("%s", sentence(media.error()).c_str());
+    p.sources.push_back(newSource(p, *media));
+    p.shots.push_back(newShot(p, p.sources.back(), *media));
+  }
+  for (const Shape& shape : shapes) {
+    Deliverable d;
+    d.id = freshId(p.deliverables, "d");
+    d.name = shape.name;
+    d.canvas = shape.canvas;
+    d.rate = FrameRate(shape.rate);
+    d.encoding.speed = shape.speed;
+    for (const Shot& shot : p.shots) (void)framingByName(shape.framing, d.framings[shot.id]);
+    p.deliverables.push_back(d);
+  }
+  return p;
+}
+Result<std::vector<ExportedFile>> exported(const Project& p, const std::string& folder, bool proof,
+                                           std::stop_token stop) {
+  const Footage footage = probeFootage(p);
+  ExportRequest request;
+  for (const Deliverable& d : p.deliverables) {
+    auto plan = Plan::build(p, footage, d.id);
+    if (!plan) return tl::unexpected(plan.error());
+    request.plans.push_back(*plan);
+  }
+  request.folder = folder;
+  request.overwrite = true;
+  request.proof = proof;
+  return exportPlans(request, stop);
+}
+
+} // namespace tromb::test
