@@ -133,10 +133,12 @@ private slots:
     QFETCH(Rational, source);
     QFETCH(Rational, deliverable);
     const auto frames = int((Rational(600) * source).nearest());
-    test::writeClip(
-        path("numbers.mp4"), {64, 36}, FrameRate(source), frames,
-        [](int n, int x, int) { return test::numberStripe(n, x, 64); }, true);
-    const Project p = project({path("numbers.mp4")}, {{"n", {64, 36}, deliverable}});
+    const std::string clip = path(qPrintable(QStringLiteral("numbers-%1.mp4").arg(frames)));
+    if (!QFile::exists(QString::fromStdString(clip)))
+      test::writeClip(
+          clip, {64, 36}, FrameRate(source), frames, [](int n, int x, int) { return test::numberStripe(n, x, 64); },
+          true);
+    const Project p = project({clip}, {{"n", {64, 36}, deliverable}});
     const auto files = exported(p, path("out"), false);
     QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
     const auto media = probe(files->front().path);

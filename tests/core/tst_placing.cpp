@@ -119,7 +119,7 @@ private slots:
       framing.windows[0].follows = false;
       p.shots[0].subjects = {Subject{}, {{key(0, 0.8, 1), key(19, 0.3, 1)}, 0.5, 0.5, 0, {}}};
     }
-    const auto files = exported(p, path("out"));
+    const auto files = exported(p, path("out"), false);
     QVERIFY(files.has_value());
     const auto plan = Plan::build(p, probeFootage(p), "d1");
     QCOMPARE(plan->pieces()[0].moving, moving);
@@ -163,7 +163,7 @@ private slots:
         window.move = {{Rational(0), 0.45, 0.5, 1.1, Ease::Linear, {}},
                        {Rational(29, 25), 0.458, 0.496, 1.1, Ease::Linear, {}}};
     }
-    const auto files = exported(p, path("out"));
+    const auto files = exported(p, path("out"), false);
     QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
     const auto plan = Plan::build(p, probeFootage(p), "d1");
     auto reader = VideoReader::open(*probe(files->front().path));
