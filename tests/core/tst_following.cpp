@@ -55,6 +55,20 @@ Yuv scenery(int x, int y) {
           128, 124};
 }
 
+/// Mean size of a path's third differences, one axis after the other: what eyes take for jitter.
+double meanJerk(const std::vector<std::pair<double, double>>& path) {
+  if (path.size() < 4) return 0;
+  double sum = 0;
+  for (size_t i = 3; i < path.size(); ++i) {
+    const auto third = [&](auto part) {
+      return part(path[i]) - 3 * part(path[i - 1]) + 3 * part(path[i - 2]) - part(path[i - 3]);
+    };
+    sum += std::abs(third([](const auto& p) { return p.first; })) +
+           std::abs(third([](const auto& p) { return p.second; }));
+  }
+  return sum / double(path.size() - 3);
+}
+
 } // namespace
 
 class TestFollowing : public QObject {
@@ -186,6 +200,8 @@ private slots:
       const auto track = followSubject(*media, {}, 0, kFrames, 3, box);
       QVERIFY(!track && track.error().code == ErrorCode::InvalidArgument);
     }
+    // A box up to the corner, whose place and size are both rounded up.
+    QVERIFY(followSubject(*media, {}, 0, 3, 1, {0.9031, 0.9019, 0.0969, 0.0981}).has_value());
     std::stop_source stop;
     stop.request_stop();
     const auto track = followSubject(*media, {}, 0, kFrames, 3, {0.1, 0.4, 0.1, 0.2}, stop.get_token());

@@ -251,12 +251,12 @@ void BenchView::addFollowing(QWidget* bar, QLayout& row) {
   m_calm = new QSlider(Qt::Horizontal, bar);
   m_calm->setRange(0, 100);
   m_calm->setFixedWidth(130);
+  m_calm->setTracking(false); // a long shot's way takes a tenth of a second to be calmed
   m_calm->setAccessibleName(tr("How much the way is calmed"));
   m_calm->setToolTip(tr("From where the subject is to as far off as all windows allow"));
-  connect(m_calm, &QSlider::sliderPressed, this, [this] { m_calmGesture = m_document.newGesture(); });
   connect(m_calm, &QSlider::valueChanged, this, [this](int value) {
     if (m_showing || !m_bench.track()) return;
-    m_bench.setCalming(value / 100.0, m_calm->isSliderDown() ? m_calmGesture : m_document.newGesture());
+    m_bench.setCalming(value / 100.0, m_document.newGesture());
   });
   row.addWidget(m_calm);
   m_searchWords = new QLabel(bar);

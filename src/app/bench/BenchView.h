@@ -86,7 +86,6 @@ private:
   QProgressBar* m_searched = nullptr;
   QLabel *m_calmWords = nullptr, *m_searchWords = nullptr;
   QString m_said; ///< of the last search
-  int m_calmGesture = 0;
 };
 
 } // namespace tromb

@@ -11,7 +11,7 @@ namespace tromb {
 namespace {
 
 constexpr double kKnotsASecond = 10;
-constexpr int kMostKnots = 240;
+constexpr int kMostKnots = 120;  ///< the programme takes more than twice as long for twice as many
 constexpr double kMargin = 0.06; ///< of a window's reach, that the subject keeps from its edge
 // What one picture of way, of change of speed and so on costs: as in the paper, for seconds instead of frames.
 constexpr double kSpeedCost = 1;
@@ -235,19 +235,6 @@ Move calmMove(const Track& track, const FrameClock& clock, const Reach& reach, c
   });
   if (rests) move.resize(1);
   return move;
-}
-
-double meanJerk(const std::vector<std::pair<double, double>>& path) {
-  if (path.size() < 4) return 0;
-  double sum = 0;
-  for (size_t i = 3; i < path.size(); ++i) {
-    const auto third = [&](auto part) {
-      return part(path[i]) - 3 * part(path[i - 1]) + 3 * part(path[i - 2]) - part(path[i - 3]);
-    };
-    sum += std::abs(third([](const auto& p) { return p.first; })) +
-           std::abs(third([](const auto& p) { return p.second; }));
-  }
-  return sum / double(path.size() - 3);
 }
 
 } // namespace tromb

@@ -36,8 +36,4 @@ struct CalmOptions {
 [[nodiscard]] Move calmMove(const Track& track, const FrameClock& clock, const Reach& reach,
                             const CalmOptions& options = {});
 
-/// Mean size of a path's third differences, one axis after the other: what eyes take for jitter. `at` gives the place
-/// at a frame.
-[[nodiscard]] double meanJerk(const std::vector<std::pair<double, double>>& path);
-
 } // namespace tromb

@@ -210,8 +210,11 @@ Result<Track> followSubject(const MediaInfo& media, const Bars& bars, int64_t fi
   if (!start) return tl::unexpected(start.error());
   const cv::Mat& picture = start->second;
   if (picture.empty()) return Track();
-  const cv::Rect cells(int(std::lround(box.x * picture.cols)), int(std::lround(box.y * picture.rows)),
-                       int(std::lround(box.width * picture.cols)), int(std::lround(box.height * picture.rows)));
+  // Both its corner and its size are rounded: it may reach a pixel over the edge.
+  const cv::Rect cells =
+      cv::Rect(int(std::lround(box.x * picture.cols)), int(std::lround(box.y * picture.rows)),
+               int(std::lround(box.width * picture.cols)), int(std::lround(box.height * picture.rows))) &
+      cv::Rect(0, 0, picture.cols, picture.rows);
   Track track;
   track.points.push_back({start->first, box});
 
