@@ -31,11 +31,12 @@ Bench::Bench(Document& document, QObject* parent) : QObject(parent), m_document(
   connect(&document, &Document::shotChanged, this, [this](int row) {
     if (row == this->row()) emit changed();
   });
-  connect(&document, &Document::sourceChanged, this, [this](int row) {
-    if (shot() && m_document.rowOfSource(shot()->source) == row) emit changed();
-  });
-  connect(&document, &Document::mediaChanged, this, [this](const QStringList& ids) {
-    if (shot() && ids.contains(QString::fromStdString(shot()->source))) emit changed();
+  const auto sourcesChanged = [this](const QStringList& ids) {
+    if (row() >= 0 && m_document.shows(row(), ids)) emit changed();
+  };
+  connect(&document, &Document::mediaChanged, this, sourcesChanged);
+  connect(&document, &Document::sourceChanged, this, [this, sourcesChanged](int row) {
+    sourcesChanged({QString::fromStdString(m_document.project().sources[size_t(row)].id)});
   });
   connect(&document, &Document::deliverableChanged, this, told);
   connect(&document, &Document::deliverablesInserted, this, told);
@@ -207,49 +208,34 @@ Orientation Bench::orientation() const {
 
 void Bench::setOrientation(const Orientation& orientation, const QString& text) {
   if (!media()) return;
-  const Project& project = m_document.project();
-  Source changed = *project.source(shot()->source);
-  const Orientation before = changed.orientation;
+  Source changed = *m_document.project().source(shot()->source);
   changed.orientation = orientation;
-  // What was framed stays framed: subjects and windows go with the picture.
-  const auto follow = [&](auto& place) {
-    double x = before.mirrored ? 1 - place.x : place.x;
-    double y = place.y;
-    for (int turn = before.turn; turn % 360 != orientation.turn; turn += 90) {
-      const double down = x;
-      x = 1 - y;
-      y = down;
-    }
-    place.x = inside(orientation.mirrored ? 1 - x : x);
-    place.y = inside(y);
-  };
-  std::vector<Shot> shots;
-  std::vector<std::pair<CellPlace, Framing>> framings;
-  for (int row = 0; row < int(project.shots.size()); ++row) {
-    Shot each = project.shots[size_t(row)];
-    if (each.source != changed.id) continue;
-    for (Subject& subject : each.subjects)
-      for (MoveKey& key : subject.move) follow(key);
-    if (!each.subjects.empty()) shots.push_back(each);
-    for (int column = 0; column < int(project.deliverables.size()); ++column) {
-      const auto& stored = project.deliverables[size_t(column)].framings;
-      const auto at = stored.find(each.id);
-      if (at == stored.end()) continue;
-      Framing framing = at->second;
-      for (Window& window : framing.windows) {
-        follow(window);
-        for (MoveKey& key : window.move) follow(key);
-      }
-      framings.emplace_back(CellPlace{row, column}, framing);
-    }
-  }
-  m_document.undoStack().beginMacro(text);
   m_document.changeSources({changed}, text);
-  if (before.turn != orientation.turn || before.mirrored != orientation.mirrored) {
-    if (!shots.empty()) m_document.changeShots(shots, text);
-    m_document.setFramings(framings, text);
-  }
-  m_document.undoStack().endMacro();
+}
+
+Bars Bench::bars() const {
+  return media() ? shownAs(m_document.project().source(shot()->source)->bars, orientation()) : Bars();
+}
+
+std::optional<Bars> Bench::measuredBars() const {
+  const Measured* measured = media() ? m_document.measured(shot()->source) : nullptr;
+  if (!measured) return {};
+  return shownAs(measured->bars, orientation());
+}
+
+void Bench::setBars(const Bars& bars) {
+  if (!media()) return;
+  Source changed = *m_document.project().source(shot()->source);
+  changed.bars = takenFrom(bars, orientation());
+  changed.barsBy = FactBy::Hand;
+  m_document.changeSources({changed}, tr("Change the bars"));
+}
+
+Size Bench::raster() const {
+  if (!media()) return {16, 9};
+  const PictureShape shape = shapeOf(*m_document.project().source(shot()->source), *media()->video);
+  const bool lies = shape.rotation() == 90 || shape.rotation() == 270;
+  return lies ? Size{shape.stored().height, shape.stored().width} : shape.stored();
 }
 
 void Bench::setWanted(double atX, double atY) {
@@ -501,10 +487,30 @@ void Bench::goToKey(int direction) {
 }
 
 void Bench::startAndEnd() {
+  setKeysAt({firstFrame(), endFrame() - 1}, tr("Keys at both ends"));
+}
+
+void Bench::setKeyAtCut(int direction) {
+  setKeysAt({direction < 0 ? firstFrame() : endFrame() - 1}, tr("A key at the cut"));
+}
+
+void Bench::copyMove() {
+  if (const Move* keys = move()) m_copied = shifted(*keys, Rational(0) - shot()->in);
+}
+
+void Bench::pasteMove() {
+  if (!media() || m_copied.empty()) return;
+  m_document.undoStack().beginMacro(tr("Paste the move"));
+  if (m_subject && !move()) placeSubject({picture().width / 2, picture().height / 2}, 0);
+  setMove(shifted(m_copied, shot()->in), tr("Paste the move"), 0);
+  m_document.undoStack().endMacro();
+}
+
+void Bench::setKeysAt(const std::vector<int64_t>& frames, const QString& text) {
   if (!media()) return;
   const int64_t now = m_frame;
-  m_document.undoStack().beginMacro(tr("Keys at both ends"));
-  for (const int64_t frame : {firstFrame(), endFrame() - 1}) {
+  m_document.undoStack().beginMacro(text);
+  for (const int64_t frame : frames) {
     m_frame = frame;
     setKey();
   }

@@ -53,6 +53,12 @@ public:
   void removeSubject();
   void setOrientation(const Orientation& orientation, const QString& text); ///< of the shot's source, everywhere
   [[nodiscard]] Orientation orientation() const;
+  /// Burned-in bars of the shot's source, in its own pixels as it stands in its orientation. Set everywhere.
+  [[nodiscard]] Bars bars() const;
+  [[nodiscard]] std::optional<Bars> measuredBars() const; ///< as they were found; empty while nobody looked
+  void setBars(const Bars& bars);
+  [[nodiscard]] Size raster() const;      ///< of the source with its bars, as it stands; 16×9 for none
+  static constexpr int kLeastKept = 16;   ///< pixels that bars leave of a side
   void setWanted(double atX, double atY); ///< where in every canvas the subject is wanted
   /// The active window's centre, snapped to what lies within `snap` pixels of the picture (0: not at all).
   void placeWindow(QPointF centre, double snap, int gesture);
@@ -72,8 +78,11 @@ public:
   void changeKey(int key, const MoveKey& changed, int gesture); ///< stays between its neighbours
   void setEase(Ease ease);                                      ///< of the key at or before the moment
   [[nodiscard]] std::optional<int> keyAt(const Rational& time) const;
-  void goToKey(int direction); ///< the next key (1) or the one before (−1), else the shot's end
-  void startAndEnd();          ///< keys at both ends of the shot, at the place of now
+  void goToKey(int direction);     ///< the next key (1) or the one before (−1), else the shot's end
+  void startAndEnd();              ///< keys at both ends of the shot, where it is then
+  void setKeyAtCut(int direction); ///< a key at the cut after the moment (1) or before it (−1), where it is then
+  void copyMove();
+  void pasteMove(); ///< as long after the shot's beginning as it was copied
   void reverse();
   void clearMove();
   void shiftMove(int64_t frames);           ///< all keys, by frames of the source; stops at the shot's ends
@@ -99,6 +108,7 @@ private:
     Bars bars;
     Orientation orientation;
   };
+  void setKeysAt(const std::vector<int64_t>& frames, const QString& text);
   void setMove(const Move& move, const QString& text, int gesture);
   void calm(const std::string& shot, int gesture);
   [[nodiscard]] const Followed* followed(const std::string& shot) const;
@@ -114,6 +124,7 @@ private:
   int64_t m_frame = 0;
   std::map<std::string, Followed> m_tracks; ///< by Shot::id
   double m_calming = 0.6;
+  Move m_copied; ///< from the beginning of its shot
 };
 
 } // namespace tromb

@@ -34,6 +34,7 @@ Cell cellOf(const Deliverable& deliverable, const Shot& shot, const Source& sour
   }
   cell.shape = shapeOf(source, *(*media)->video);
   cell.subjects = shot.subjects;
+  cell.in = shot.in;
   const double in = shot.in.toDouble();
   const double out = shot.out.toDouble();
   cell.seconds = (in + out) / 2;
@@ -152,7 +153,9 @@ Framing centred(const Cell& cell) {
   return reframed(cell, -1, false, [](Window& w) { w.x = w.y = 0.5; });
 }
 
-Framing carried(const Framing& to, const Framing& from, FramingPart part) {
+Framing carried(const Cell& toCell, const Cell& fromCell, FramingPart part) {
+  const Framing& to = toCell.framing;
+  const Framing from = shifted(fromCell.framing, toCell.in - fromCell.in);
   if (part == FramingPart::All) return from;
   Framing made = to;
   if (part == FramingPart::Arrangement) {

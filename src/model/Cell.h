@@ -23,6 +23,7 @@ struct Cell {
   PictureShape shape;
   Framing framing;
   Subjects subjects;                 ///< of the shot
+  Rational in{0};                    ///< the shot's first moment, seconds of the source
   double seconds = 0;                ///< of the source: the moment that is shown, the shot's middle
   std::vector<Placement> placements; ///< at that moment
   double detail = 0;                 ///< the worst of the whole shot, as is what follows
@@ -64,8 +65,9 @@ void turnTo(Cell& cell, double seconds);
 [[nodiscard]] Framing centred(const Cell& cell);
 /// What of a framing is carried to another cell.
 enum class FramingPart { All, Position, Zoom, Arrangement, Keys };
-/// `to` with a part of `from`. Places and moves go from window to window, as many as both have.
-[[nodiscard]] Framing carried(const Framing& to, const Framing& from, FramingPart part);
+/// The framing of `to` with a part of that of `from`. Places and moves go from window to window, as many as both have;
+/// moves begin as long after the shot's beginning as they did.
+[[nodiscard]] Framing carried(const Cell& to, const Cell& from, FramingPart part);
 
 /// The window whose share holds a canvas position, −1 when the layout has only one.
 [[nodiscard]] int windowAt(const Cell& cell, double canvasX, double canvasY);

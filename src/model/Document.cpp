@@ -7,6 +7,7 @@
 #include <QFileInfo>
 #include <algorithm>
 #include <set>
+#include <tuple>
 
 namespace tromb {
 namespace {
@@ -58,8 +59,25 @@ const Result<MediaInfo>* Document::media(const std::string& sourceId) const {
 
 Cell Document::cell(CellPlace place) const {
   const Shot& shot = m_project.shots[size_t(place.shot)];
-  return cellOf(m_project.deliverables[size_t(place.deliverable)], shot,
-                m_project.sources[size_t(rowOfSource(shot.source))], media(shot.source));
+  Cell cell = cellOf(m_project.deliverables[size_t(place.deliverable)], shot,
+                     m_project.sources[size_t(rowOfSource(shot.source))], media(shot.source));
+  const std::string& still = cell.framing.still;
+  const Result<MediaInfo>* under = cell.framing.liesOn(still) ? media(still) : nullptr;
+  if (under && !*under) {
+    cell.state = Cell::State::Unusable;
+    cell.reason = tr("The picture under it: %1").arg(QString::fromStdString(sentence(under->error())));
+  }
+  return cell;
+}
+
+bool Document::shows(int row, const QStringList& sourceIds) const {
+  const Shot& shot = m_project.shots[size_t(row)];
+  if (sourceIds.contains(QString::fromStdString(shot.source))) return true;
+  return std::any_of(m_project.deliverables.begin(), m_project.deliverables.end(), [&](const Deliverable& d) {
+    const auto at = d.framings.find(shot.id);
+    return at != d.framings.end() && !at->second.still.empty() &&
+           sourceIds.contains(QString::fromStdString(at->second.still));
+  });
 }
 
 const Measured* Document::measured(const std::string& sourceId) const {
@@ -188,12 +206,60 @@ void Document::removeSources(std::vector<int> rows) {
   m_stack.beginMacro(counted(int(sources.size()), tr("Remove a source"), tr("Remove %1 sources")));
   removeShots(shots);
   setBeds(beds, {});
+  std::vector<std::pair<CellPlace, Framing>> framings; // that lie on one that goes
+  for (int column = 0; column < int(m_project.deliverables.size()); ++column)
+    for (const auto& [shot, framing] : m_project.deliverables[size_t(column)].framings) {
+      if (gone.contains(framing.still))
+        framings.emplace_back(CellPlace{placeOf(m_project.shots, shot), column}, withoutStill(framing));
+    }
+  setFramings(framings, {});
   m_stack.push(new ItemsCommand<Source>(*this, {}, std::move(sources), true));
   m_stack.endMacro();
 }
 
 void Document::changeSources(const std::vector<Source>& changed, const QString& text) {
+  if (std::all_of(changed.begin(), changed.end(), [this](const Source& source) {
+        const Source* before = m_project.source(source.id);
+        return !before || *before == source;
+      }))
+    return;
+  m_stack.beginMacro(text);
+  for (const Source& source : changed) carryOver(source, text);
   pushChanges(m_stack, *this, m_project.sources, changed, text, 0);
+  m_stack.endMacro();
+}
+
+void Document::carryOver(const Source& changed, const QString& text) {
+  const Source* source = m_project.source(changed.id);
+  const Result<MediaInfo>* known = media(changed.id);
+  if (!source || !known || !*known || !(*known)->video) return;
+  const PictureShape before = shapeOf(*source, *(*known)->video);
+  const PictureShape after = shapeOf(changed, *(*known)->video);
+  if (before.bars() == after.bars() && before.rotation() == after.rotation() &&
+      before.orientation().mirrored == after.orientation().mirrored)
+    return;
+  const auto carry = [&](auto& place) { std::tie(place.x, place.y) = samePlace(before, after, place.x, place.y); };
+  std::vector<Shot> shots;
+  std::vector<std::pair<CellPlace, Framing>> framings;
+  for (int row = 0; row < int(m_project.shots.size()); ++row) {
+    Shot shot = m_project.shots[size_t(row)];
+    if (shot.source != changed.id) continue;
+    for (Subject& subject : shot.subjects) std::for_each(subject.move.begin(), subject.move.end(), carry);
+    if (!shot.subjects.empty()) shots.push_back(shot);
+    for (int column = 0; column < int(m_project.deliverables.size()); ++column) {
+      const auto& stored = m_project.deliverables[size_t(column)].framings;
+      const auto at = stored.find(shot.id);
+      if (at == stored.end()) continue;
+      Framing framing = at->second;
+      for (Window& window : framing.windows) {
+        carry(window);
+        std::for_each(window.move.begin(), window.move.end(), carry);
+      }
+      framings.emplace_back(CellPlace{row, column}, framing);
+    }
+  }
+  changeShots(shots, text);
+  setFramings(framings, text);
 }
 
 void Document::relink(const std::vector<std::pair<std::string, std::string>>& paths) {

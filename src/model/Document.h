@@ -38,6 +38,8 @@ public:
   [[nodiscard]] bool modified() const { return m_touched || !m_stack.isClean(); }
 
   [[nodiscard]] Cell cell(CellPlace place) const;
+  /// True when a shot is made from one of these sources, or lies on one in some deliverable.
+  [[nodiscard]] bool shows(int row, const QStringList& sourceIds) const;
   /// Facts of a source, null while it is being looked at.
   [[nodiscard]] const Result<MediaInfo>* media(const std::string& sourceId) const;
   /// What was measured of a source, null while nobody has.
@@ -68,9 +70,11 @@ public:
   };
   enum class AsShots { No, Yes };
   void addFootage(const std::vector<NewFootage>& files, AsShots asShots, const std::string& group = {});
-  void removeSources(std::vector<int> rows); ///< and the shots and beds made from them
-  void changeSources(const std::vector<Source>& changed, const QString& text); ///< known by their ids
-  void relink(const std::vector<std::pair<std::string, std::string>>& paths);  ///< by source id
+  void removeSources(std::vector<int> rows); ///< and the shots and beds made from them; grounds become a copy
+  /// Known by their ids. Where the picture becomes another (its bars, turned, mirrored), subjects and windows stay on
+  /// what they were put on, as one step.
+  void changeSources(const std::vector<Source>& changed, const QString& text);
+  void relink(const std::vector<std::pair<std::string, std::string>>& paths); ///< by source id
 
   void addShots(std::vector<Shot> shots, int at); ///< ids are given here; `at` is the row of the first
   void removeShots(std::vector<int> rows);
@@ -137,6 +141,7 @@ private:
   [[nodiscard]] std::vector<std::pair<std::string, Framing>> framingsOf(const std::string& shotId) const;
   void replace(Project project, const QString& path);
   /// The framing as a deliverable takes it: held sharp where it is never to be enlarged.
+  void carryOver(const Source& changed, const QString& text);
   [[nodiscard]] Framing taken(const Deliverable& deliverable, const std::string& shotId, const Framing& framing) const;
 
   Project m_project;

@@ -50,28 +50,36 @@ PosterService::~PosterService() {
 
 const Poster* PosterService::poster(int row) {
   const Shot& shot = m_document.project().shots[size_t(row)];
-  const Source& source = *m_document.project().source(shot.source);
   const Result<MediaInfo>* media = m_document.media(shot.source);
   if (!media || !*media || !(*media)->video) return nullptr;
-  const int64_t frame = (*media)->video->clock.nearest((shot.in + shot.out) / Rational(2));
-  const Bars& b = source.bars;
-  const QString key = QStringLiteral("%1|%2").arg(pictureKey(source, *(*media)->video)).arg(frame);
+  return picture(*m_document.project().source(shot.source), **media,
+                 (*media)->video->clock.nearest((shot.in + shot.out) / Rational(2)));
+}
+
+const Poster* PosterService::under(const Cell& cell) {
+  const std::string& id = cell.framing.still;
+  const Source* source = cell.framing.liesOn(id) ? m_document.project().source(id) : nullptr;
+  const Result<MediaInfo>* media = source ? m_document.media(id) : nullptr;
+  return media && *media && (*media)->video ? picture(*source, **media, 0) : nullptr;
+}
+
+const Poster* PosterService::picture(const Source& source, const MediaInfo& media, int64_t frame) {
+  const QString key = QStringLiteral("%1|%2").arg(pictureKey(source, *media.video)).arg(frame);
   if (const Poster* there = m_cache.object(key)) return there;
   if (m_underWay.contains(key) || m_failed.contains(key)) return nullptr;
   m_underWay.insert(key);
-  m_pool.start([this, key, frame, info = asTaken(source, **media), bars = b, id = QString::fromStdString(shot.id),
-                stop = m_stop.get_token()] {
+  m_pool.start([this, key, frame, info = asTaken(source, media), bars = source.bars, stop = m_stop.get_token()] {
     giveWay();
     if (stop.stop_requested()) return;
     const auto picture = sourcePicture(info, bars, frame, kMost, false);
     Poster* poster = picture ? made(*picture) : nullptr;
-    QMetaObject::invokeMethod(this, [this, key, id, poster] {
+    QMetaObject::invokeMethod(this, [this, key, poster] {
       m_underWay.remove(key);
       if (!poster)
         m_failed.insert(key);
       else
         m_cache.insert(key, poster, int(poster->levels.front().sizeInBytes() / 768) + 1);
-      emit ready(id);
+      emit ready();
     });
   });
   return nullptr;

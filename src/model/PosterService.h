@@ -33,12 +33,16 @@ public:
 
   /// The shot's picture from the middle of its length, upright, without bars; null while it is not there yet.
   [[nodiscard]] const Poster* poster(int row);
+  /// The first picture of the source that lies under a cell's; null while it is not there yet, and where none does.
+  [[nodiscard]] const Poster* under(const Cell& cell);
   [[nodiscard]] bool idle() const { return m_underWay.isEmpty(); }
 
 signals:
-  void ready(const QString& shotId);
+  void ready();
 
 private:
+  [[nodiscard]] const Poster* picture(const Source& source, const MediaInfo& media, int64_t frame);
+
   const Document& m_document;
   QCache<QString, Poster> m_cache;
   QSet<QString> m_underWay;

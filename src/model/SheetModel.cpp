@@ -89,7 +89,7 @@ SheetModel::SheetModel(Document& document, QObject* parent) : QAbstractTableMode
   const auto sourcesChanged = [this](const QStringList& ids) {
     std::vector<int> rows;
     for (int row = 0; row < rowCount(); ++row)
-      if (ids.contains(QString::fromStdString(m_document.project().shots[size_t(row)].source))) rows.push_back(row);
+      if (m_document.shows(row, ids)) rows.push_back(row);
     rowsChanged(rows);
   };
   connect(&document, &Document::mediaChanged, this, sourcesChanged);
@@ -232,7 +232,17 @@ QStringList SheetModel::shotLines(int row) const {
   QString length = QString::fromStdString(clockText(shot.duration()));
   if (!source.bars.none()) length += tr(" · bars cut");
   if ((*media)->kind == MediaKind::Video && (*media)->audio.empty()) length += tr(" · silent");
-  return lines << length;
+  lines << length;
+  if (const double guess = suggestion(row); guess > 0)
+    lines << (guess < kSureEnough ? tr("doubtful point, %1 %") : tr("point suggested, %1 %")).arg(qRound(guess * 100));
+  return lines;
+}
+
+double SheetModel::suggestion(int row) const {
+  double least = 0;
+  for (const Subject& subject : m_document.project().shots[size_t(row)].subjects)
+    if (subject.guess > 0 && (least == 0 || subject.guess < least)) least = subject.guess;
+  return least;
 }
 
 } // namespace tromb

@@ -27,6 +27,8 @@ public:
   [[nodiscard]] QStringList deliverableLines(int column) const;
   /// The lines of a row's left end: number and name, facts, length.
   [[nodiscard]] QStringList shotLines(int row) const;
+  /// The least confidence of a shot's subjects that were suggested, 0 where none was.
+  [[nodiscard]] double suggestion(int row) const;
   /// How many cells of a column are in a state.
   [[nodiscard]] int countInColumn(int column, Cell::State state) const;
   /// Cells that complain, in all.

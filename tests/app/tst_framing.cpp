@@ -16,6 +16,7 @@
 #include <QMenu>
 #include <QPainter>
 #include <QPushButton>
+#include <QSpinBox>
 #include <QStandardPaths>
 #include <QTemporaryDir>
 #include <QTest>
@@ -192,6 +193,46 @@ private slots:
     QVERIFY(std::abs(cell(0, 0).detail * straightenZoom({1280, 720}, 3) - before) < 1e-9); // and it costs what it costs
   }
 
+  // Bars are dragged on the whole picture or typed; they go from the source in every shot, and what was framed stays.
+  void barsAreDraggedOnThePicture() {
+    view().bench().placeSubject({300, 360}, 0);
+    QTest::keyClick(&view().canvas(), Qt::Key_B);
+    QVERIFY(view().bars() && !view().canvas().isVisible());
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000);
+    BarsCanvas& bars = view().bars()->canvas();
+    const auto pull = [&](QPointF from, QPointF to) {
+      QTest::mousePress(&bars, Qt::LeftButton, Qt::NoModifier, bars.toScreen(from).toPoint());
+      QTest::mouseMove(&bars, bars.toScreen(to).toPoint());
+      QTest::mouseRelease(&bars, Qt::LeftButton, Qt::NoModifier, bars.toScreen(to).toPoint());
+    };
+    const int before = document().undoStack().count();
+    pull({0.5, 0}, {0.5, 0.125});
+    const Source& source = document().project().sources[0];
+    QVERIFY2(std::abs(source.bars.top - 90) <= 1 && source.bars.bottom == 0,
+             qPrintable(QString::number(source.bars.top)));
+    QCOMPARE(document().undoStack().count(), before + 1);
+    named<QSpinBox>(QStringLiteral("Cut away at the bottom, in pixels of the source"))->setValue(90);
+    named<QSpinBox>(QStringLiteral("Cut away at the top, in pixels of the source"))->setValue(90);
+    QCOMPARE(source.bars, (Bars{0, 90, 0, 90}));
+    QVERIFY(source.barsBy == FactBy::Hand && cell(1, 0).shape.picture() == (SizeF{1280, 540}));
+    QVERIFY(std::abs(left(0, 0) - (300 - 540.0 * 9 / 16 / 2)) < 1e-6 && cell(0, 0).uncoveredPercent == 0);
+    pull({0.5, 1 - 0.125}, {0.5, 0.01}); // as far as the other side lets it
+    QCOMPARE(source.bars.bottom, 720 - 90 - Bench::kLeastKept);
+    named<QToolButton>(QStringLiteral("Keep the whole picture"))->click();
+    QVERIFY(source.bars.none());
+    // What is dragged follows the picture as it is shown: the top of one that lies on its side is a side of its file.
+    document().undoStack().undo();
+    document().undoStack().undo();
+    view().bench().setOrientation({90, false, 0}, {});
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000);
+    QCOMPARE(view().bench().bars(), (Bars{90, 0, 90, 0}));
+    pull({1 - 0.125, 0.5}, {0.75, 0.5});
+    QVERIFY(std::abs(source.bars.top - 180) <= 1 && source.bars.bottom == 90 && source.bars.left == 0);
+    named<QToolButton>(QStringLiteral("Back to the windows (Escape)"))->click();
+    QVERIFY(!view().bars() && view().canvas().isVisible());
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000);
+  }
+
   void keysAreDraggedOnThePath() {
     Bench& bench = view().bench();
     bench.placeSubject({300, 300}, 0);
@@ -211,12 +252,15 @@ private slots:
   void theBenchShowsWhatIsExported_data() {
     QTest::addColumn<QString>("layout");
     QTest::addColumn<int>("ease");
-    const char* const layouts[] = {"fill", "stack2", "stack3", "side2", "side3", "backdrop"};
-    for (int i = 0; i < 6; ++i) QTest::addRow("%s %s", layouts[i], easeWord(Ease(i % 4))) << layouts[i] << i % 4;
+    QTest::addColumn<int>("ground");
+    const char* const layouts[] = {"fill", "stack2", "stack3", "side2", "side3"};
+    for (int i = 0; i < 5; ++i) QTest::addRow("%s %s", layouts[i], easeWord(Ease(i % 4))) << layouts[i] << i % 4 << 0;
+    for (int i = 0; i < 4; ++i) QTest::addRow("backdrop, ground %d", i) << "backdrop" << 0 << i;
   }
   void theBenchShowsWhatIsExported() {
     QFETCH(QString, layout);
     QFETCH(int, ease);
+    QFETCH(int, ground);
     constexpr int kAt = 17;
     const QString footage = m_folder.filePath("soft.mp4");
     if (!QFile::exists(footage))
@@ -225,8 +269,15 @@ private slots:
                              18 * std::sin((x + y) * 0.19);
         return test::Yuv{int(light), int(128 + 25 * std::sin(x * 0.008)), int(128 + 25 * std::cos(y * 0.011))};
       });
-    m_window->bringIn({footage});
-    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled() && document().project().sources.size() == 2, 20000);
+    // A still of another shape, larger than the canvas is high.
+    QImage still(3000, 2000, QImage::Format_RGB32);
+    for (int y = 0; y < still.height(); ++y)
+      for (int x = 0; x < still.width(); ++x)
+        still.setPixel(x, y, qRgb(128 + int(90 * std::sin(x * 0.01)), 128 + int(80 * std::sin(y * 0.013)), x / 16));
+    const QString under = m_folder.filePath("under.png");
+    still.save(under);
+    m_window->bringIn({footage, under});
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled() && document().project().sources.size() == 3, 20000);
     document().addShots({newShot(document().project(), document().project().sources[1],
                                  **document().media(document().project().sources[1].id))},
                         0);
@@ -234,6 +285,8 @@ private slots:
     (void)framingByName(layout.toStdString(), framing);
     framing.gap = 0.02;
     framing.colour = {30, 90, 120};
+    framing.ground = Ground(ground);
+    framing.still = document().project().sources[2].id;
     const bool backdrop = framing.layout == Layout::Backdrop;
     framing.windows.back().follows = false;
     if (!backdrop)
@@ -275,14 +328,15 @@ private slots:
     turnTo(shown, double(kAt) / 25);
     QImage drawn(kDrawn.width, kDrawn.height, QImage::Format_RGB32);
     QPainter painter(&drawn);
-    paintCanvas(painter, QRectF(drawn.rect()), shown, &poster);
+    QTRY_VERIFY(ground != int(Ground::Still) || m_window->posters().under(shown));
+    paintCanvas(painter, QRectF(drawn.rect()), shown, &poster, m_window->posters().under(shown));
     painter.end();
     const QString words = test::run(QStringLiteral("ffmpeg"),
                                     {"-i", saved(drawn, "drawn.png"), "-i", saved(imageOf(*theirs), "exported.png"),
                                      "-lavfi", "ssim", "-f", "null", "-"});
     const double ssim = words.mid(words.lastIndexOf(QLatin1String("All:")) + 4).section(' ', 0, 0).toDouble();
-    // A ground's copy is drawn with other kernels than it is exported with; the picture on it is not.
-    QVERIFY2(ssim >= (backdrop ? 0.98 : 0.99), qPrintable(QString::number(ssim)));
+    qInfo("%.4f", ssim);
+    QVERIFY2(ssim >= 0.99, qPrintable(QString::number(ssim)));
   }
 
   void aDoubleClickMarksTheSubject() {

@@ -55,6 +55,30 @@ Yuv scenery(int x, int y) {
           128, 124};
 }
 
+/// The light of a face seen from in front, as what lies on each other, in units of half its width from its middle.
+double faceLight(double u, double v, double behind) {
+  struct Part {
+    double x, y, width, height, edge, share, light;
+    bool twice; ///< left and right
+  };
+  static constexpr Part kParts[] = {{0, -0.15, 1.08, 1.42, 0.04, 1, 60, false},       // hair
+                                    {0, 0.15, 0.86, 1.18, 0.05, 1, 200, false},       // skin
+                                    {0.36, -0.14, 0.27, 0.17, 0.25, 0.55, 110, true}, // sockets
+                                    {0.37, -0.34, 0.25, 0.05, 0.3, 0.9, 60, true},    // brows
+                                    {0.36, -0.1, 0.17, 0.075, 0.2, 0.9, 70, true},    // eyes
+                                    {0.62, 0.45, 0.3, 0.45, 0.5, 0.35, 150, true},    // cheeks
+                                    {0, 0.08, 0.08, 0.3, 0.4, 0.45, 235, false},      // nose
+                                    {0, 0.7, 0.3, 0.07, 0.3, 0.75, 100, false}};      // mouth
+  double light = behind;
+  for (const Part& part : kParts)
+    for (const int side : {1, -1}) {
+      if (side < 0 && !part.twice) continue;
+      const double away = std::hypot((u - side * part.x) / part.width, (v - part.y) / part.height) - 1;
+      light += part.share / (1 + std::exp(away / part.edge)) * (part.light - light);
+    }
+  return light;
+}
+
 /// Mean size of a path's third differences, one axis after the other: what eyes take for jitter.
 double meanJerk(const std::vector<std::pair<double, double>>& path) {
   if (path.size() < 4) return 0;
@@ -206,6 +230,30 @@ private slots:
     stop.request_stop();
     const auto track = followSubject(*media, {}, 0, kFrames, 3, {0.1, 0.4, 0.1, 0.2}, stop.get_token());
     QVERIFY(!track && track.error().code == ErrorCode::Cancelled);
+  }
+
+  // A face is found before what moves, wherever it is and however large.
+  void facesAreFound_data() {
+    QTest::addColumn<double>("x");
+    QTest::addColumn<double>("half");
+    QTest::newRow("small, at the right") << 0.8 << 24.0;
+    QTest::newRow("large, at the left") << 0.3 << 60.0;
+  }
+  void facesAreFound() {
+    QFETCH(double, x);
+    QFETCH(double, half);
+    const std::string path = m_folder.filePath(QStringLiteral("face%1.mp4").arg(half)).toStdString();
+    test::writeClip(path, kScene, FrameRate(), 30, [=](int n, int px, int py) {
+      Yuv colour = scenery(px, py);
+      disc({0.55, 0.7 + 0.05 * std::sin(n * 0.5)}, px, py, n, 0, colour);
+      colour.y = int(faceLight((px - x * kScene.width) / half, (py - 0.42 * kScene.height) / half, colour.y));
+      return colour;
+    });
+    const auto found = findSubject(*probe(path), {}, 0, 30);
+    QVERIFY2(found.has_value(), found ? "" : sentence(found.error()).c_str());
+    qInfo("kind %d at %.3f, %.3f with %.2f", int(found->kind), found->x, found->y, found->confidence);
+    QCOMPARE(int(found->kind), int(FoundSubject::Kind::Face));
+    QVERIFY(std::abs(found->x - x) < 0.02 && std::abs(found->y - 0.42) < 0.08 && found->confidence > 0.9);
   }
 
   // What moves against a scene is found, also while the camera pans.

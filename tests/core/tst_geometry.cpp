@@ -114,6 +114,36 @@ private slots:
     QCOMPARE(shape.toStored({0, 0, 100, 50}), stored);
   }
 
+  // A property over chance: what a place of a picture shows, the same place of the picture turned, mirrored and with
+  // other bars shows, too: the same stored pixel.
+  void placesStayOnWhatTheyShow() {
+    std::mt19937 dice(11);
+    const auto upTo = [&](int n) { return int(dice() % unsigned(n)); };
+    const auto bars = [&] { return Bars{upTo(60), upTo(40), upTo(60), upTo(40)}; };
+    const auto orientation = [&] { return Orientation{90 * upTo(4), upTo(2) == 1, 0}; };
+    for (int i = 0; i < 500; ++i) {
+      const Size stored{300 + upTo(900), 200 + upTo(700)};
+      const Rational aspect(8 + upTo(16), 12);
+      const int rotation = 90 * upTo(4);
+      const PictureShape from(stored, aspect, rotation, bars(), orientation());
+      const PictureShape to(stored, aspect, rotation, bars(), orientation());
+      const double x = 0.3 + 0.4 * upTo(1000) / 1000.0; // far enough inside that no bars reach it
+      const double y = 0.3 + 0.4 * upTo(1000) / 1000.0;
+      const auto [u, v] = samePlace(from, to, x, y);
+      const RectF before = from.toStored({x * from.picture().width, y * from.picture().height, 0, 0});
+      const RectF after = to.toStored({u * to.picture().width, v * to.picture().height, 0, 0});
+      QVERIFY(std::abs(before.x - after.x) < 1e-6 && std::abs(before.y - after.y) < 1e-6);
+      const auto [backX, backY] = samePlace(to, from, u, v);
+      QVERIFY(std::abs(backX - x) < 1e-9 && std::abs(backY - y) < 1e-9);
+      const Bars some = bars();
+      QVERIFY(takenFrom(shownAs(some, to.orientation()), to.orientation()) == some);
+    }
+    // What is cut away is held at the edge.
+    const PictureShape whole({1920, 1080}, Rational(1), 0);
+    const PictureShape cut({1920, 1080}, Rational(1), 0, {0, 140, 0, 140});
+    QCOMPARE(samePlace(whole, cut, 0.5, 0.01), std::pair(0.5, 0.0));
+  }
+
   // 4:2:0 needs even sides (ITU-T H.264 6.2); 2.35:1 of 1920 is 817.02, which it cannot carry.
   void legalSizes() {
     QCOMPARE(legalNeighbours(817), std::pair(816, 818));

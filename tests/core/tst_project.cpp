@@ -67,6 +67,9 @@ class TestProject : public QObject {
     d.encoding.bitRate = 7'000'000;
     (void)framingByName("stack2", d.framings["h1"]);
     d.framings["h1"].windows[1].zoom = 1.25;
+    (void)framingByName("backdrop", d.framings["h2"]);
+    d.framings["h2"].ground = Ground::Still;
+    d.framings["h2"].still = "s2";
     p.deliverables = {d};
     return p;
   }
@@ -154,6 +157,8 @@ private slots:
                 {"/deliverables/0/encoding/level", "\"9\"", "/deliverables/0/encoding/level"},
                 {"/deliverables/0/encoding/crf", "null", "/deliverables/0/encoding/crf"},
                 {"/deliverables/0/framings/h1/layout", "\"heap\"", "/deliverables/0/framings/h1/layout"},
+                {"/deliverables/0/framings/h2/still", "\"s9\"", "/deliverables/0/framings/h2/still"},
+                {"/deliverables/0/framings/h1/ground", "\"still\"", "/deliverables/0/framings/h1/ground"},
                 {"/deliverables/0/framings/h1/windows", "[]", "/deliverables/0/framings/h1/windows"},
                 {"/deliverables/0/framings/h1/windows/0/x", "1.5", "/deliverables/0/framings/h1/windows/0/x"},
                 {"/deliverables/0/framings/h1/windows/0/zoom", "0.5", "/deliverables/0/framings/h1/windows/0/zoom"}};

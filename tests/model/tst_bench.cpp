@@ -241,18 +241,32 @@ private slots:
   }
 
   void partsOfAFramingAreCarried() {
-    Framing from;
+    Cell source;
+    Framing& from = source.framing;
     (void)framingByName("stack2", from);
     from.windows[0].x = 0.2;
     from.windows[0].follows = false;
     from.windows[0].zoom = 2;
-    Framing to;
-    QVERIFY(carried(to, from, FramingPart::All) == from);
-    QVERIFY(carried(to, from, FramingPart::Arrangement).layout == Layout::Stack2);
-    const Framing place = carried(to, from, FramingPart::Position);
+    Cell to;
+    QVERIFY(carried(to, source, FramingPart::All) == from);
+    QVERIFY(carried(to, source, FramingPart::Arrangement).layout == Layout::Stack2);
+    const Framing place = carried(to, source, FramingPart::Position);
     QVERIFY(place.layout == Layout::Single && place.windows[0].x == 0.2 && place.windows[0].zoom == 1 &&
             place.byHand());
-    QVERIFY(carried(to, from, FramingPart::Zoom).windows[0].zoom == 2);
+    QVERIFY(carried(to, source, FramingPart::Zoom).windows[0].zoom == 2);
+    // A move begins as long after the beginning of the one shot as of the other; what lies before the source's is held.
+    source.in = Rational(3);
+    from.windows[0].move = {{Rational(2), 0.2, 0.5, 1, Ease::Linear, {}}, {Rational(4), 0.4, 0.5, 2, Ease::Linear, {}}};
+    to.in = Rational(10);
+    Move move = carried(to, source, FramingPart::Keys).windows[0].move;
+    QVERIFY(move.size() == 2 && move[0].time == Rational(9) && move[1].time == Rational(11));
+    to.in = Rational(0);
+    move = carried(to, source, FramingPart::All).windows[0].move;
+    QVERIFY(move.size() == 2 && move[0].time == Rational(0) && move[1].time == Rational(1) && move[1].x == 0.4);
+    QVERIFY(std::abs(move[0].x - 0.3) < 1e-12 && std::abs(move[0].zoom - std::sqrt(2)) < 1e-12);
+    to.in = Rational(-9); // never so, but nothing is lost
+    move = carried(to, source, FramingPart::All).windows[0].move;
+    QVERIFY(move.size() == 1 && move[0].time == Rational(0) && move[0].x == 0.4);
   }
 };
 

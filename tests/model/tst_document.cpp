@@ -6,6 +6,7 @@
 #include "model/PosterService.h"
 #include "model/SheetModel.h"
 #include "model/SourceFacts.h"
+#include "render/Plan.h"
 #include "support/TestMedia.h"
 
 #include <QAbstractItemModelTester>
@@ -268,6 +269,44 @@ private slots:
     const Project before = document.project();
     document.removeSources({0});
     QVERIFY(document.project().shots.size() == 2 && document.project().beds.empty());
+    document.undoStack().undo();
+    QVERIFY(document.project() == before);
+  }
+
+  // A still under a picture is a source like others: what becomes of it is seen in the cells that lie on it.
+  void aStillUnderAPictureIsASource() {
+    Document document;
+    SheetModel model(document);
+    MediaInfo still = media("/ground.png", {800, 600});
+    still.kind = MediaKind::Still;
+    document.addFootage({{media("/a.mp4"), {}}, {still, {}}}, Document::AsShots::Yes);
+    document.addDeliverable(shape(document, {1080, 1920}));
+    Framing framing;
+    (void)framingByName("backdrop", framing);
+    framing.ground = Ground::Still;
+    framing.still = "s2";
+    document.setFramings({{{0, 0}, framing}}, {});
+    QVERIFY(document.shows(0, {QStringLiteral("s2")}) && !document.shows(1, {QStringLiteral("s1")}));
+    QCOMPARE(document.cell({0, 0}).placements.front().kind, Placement::Kind::Still);
+    const auto codes = [&] {
+      QStringList all;
+      for (const Finding& each : preflight(document.project(), document.footage()))
+        all << QString::fromStdString(each.code + " " + each.shot);
+      return all;
+    };
+    QVERIFY2(codes().contains(QLatin1String("soft-still A")), qPrintable(codes().join(QLatin1Char(','))));
+    QSignalSpy seen(&model, &QAbstractItemModel::dataChanged);
+    document.setMedia({{"s2", fail(ErrorCode::Missing, "the file is not there", "/ground.png")}});
+    QVERIFY(seen.count() > 0);
+    QVERIFY(document.cell({0, 0}).state == Cell::State::Unusable &&
+            document.cell({0, 0}).reason.contains(QLatin1String("/ground.png")));
+    QVERIFY2(codes().contains(QLatin1String("source-missing A, Ground")), qPrintable(codes().join(QLatin1Char(','))));
+    const auto plan = Plan::build(document.project(), document.footage(), document.project().deliverables[0].id);
+    QVERIFY(!plan && plan.error().code == ErrorCode::Missing && plan.error().path == "/ground.png");
+    // When it goes, a copy takes its place; and it comes back.
+    const Project before = document.project();
+    document.removeSources({1});
+    QVERIFY(document.cell({0, 0}).framing.ground == Ground::Copy && document.cell({0, 0}).framing.still.empty());
     document.undoStack().undo();
     QVERIFY(document.project() == before);
   }

@@ -19,12 +19,14 @@ constexpr double kGraphicsSafe = 0.05;
 
 } // namespace
 
-BenchResults::BenchResults(Bench& bench, QWidget* parent) : QWidget(parent), m_bench(bench) {
+BenchResults::BenchResults(Bench& bench, PosterService& posters, QWidget* parent)
+    : QWidget(parent), m_bench(bench), m_posters(posters) {
   setFocusPolicy(Qt::StrongFocus);
   setMinimumSize(220, 160);
   setAccessibleName(tr("The shot in every shape"));
   connect(&bench, &Bench::changed, this, qOverload<>(&QWidget::update));
   connect(&bench, &Bench::moved, this, qOverload<>(&QWidget::update));
+  connect(&posters, &PosterService::ready, this, qOverload<>(&QWidget::update));
 }
 
 void BenchResults::setPoster(const Poster* poster) {
@@ -128,7 +130,7 @@ void BenchResults::paintEvent(QPaintEvent*) {
   for (int column = 0; column < int(rects.size()); ++column) {
     const Cell cell = m_bench.cell(column);
     const QRectF& canvas = rects[size_t(column)];
-    paintCanvas(painter, canvas, cell, m_poster);
+    paintCanvas(painter, canvas, cell, m_poster, m_posters.under(cell));
     paintGuides(painter, canvas, m_bench.document().project().deliverables[size_t(column)]);
     if (column == m_bench.column()) {
       painter.setBrush(Qt::NoBrush);

@@ -13,7 +13,7 @@ class BenchResults : public QWidget {
   Q_OBJECT
 
 public:
-  explicit BenchResults(Bench& bench, QWidget* parent = nullptr);
+  BenchResults(Bench& bench, PosterService& posters, QWidget* parent = nullptr);
   void setPoster(const Poster* poster); ///< kept by the caller
   void setSafeAreas(bool shown);        ///< action and graphics safe areas of EBU R 95 and SMPTE ST 2046-1
   void setCovered(bool shown);          ///< what the destination's own buttons and captions lie over
@@ -31,6 +31,7 @@ private:
   void paintGuides(QPainter& painter, const QRectF& canvas, const Deliverable& deliverable) const;
   Bench& m_bench;
   const Poster* m_poster = nullptr;
+  PosterService& m_posters;
   bool m_safeAreas = false;
   bool m_covered = false;
 };

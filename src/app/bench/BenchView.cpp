@@ -24,7 +24,6 @@ namespace {
 
 constexpr QSize kMostPicture{1920, 1920};
 constexpr QSize kAllPixels{16384, 16384}; ///< more than any picture has
-constexpr double kSureEnough = 0.5;       ///< of a suggested subject
 /// Where subjects are wanted: the middle, and where the trade's rule of thirds puts them.
 constexpr std::pair<const char*, std::pair<double, double>> kWanted[] = {
     {QT_TRANSLATE_NOOP("tromb::BenchView", "in the middle"), {0.5, 0.5}},
@@ -45,20 +44,25 @@ QToolButton* tool(const QString& text, const QString& name, bool checkable, QWid
 
 } // namespace
 
-BenchView::BenchView(Document& document, QWidget* parent)
+BenchView::BenchView(Document& document, PosterService& posters, QWidget* parent)
     : QWidget(parent), m_document(document), m_bench(document), m_canvas(new BenchCanvas(m_bench, this)),
-      m_results(new BenchResults(m_bench, this)), m_ways(new WaysPanel(m_bench, this)),
+      m_bars(new BarsPanel(m_bench, this)), m_placing(new QWidget(this)),
+      m_results(new BenchResults(m_bench, posters, this)), m_ways(new WaysPanel(m_bench, posters, this)),
       m_layout(new LayoutPanel(m_bench, this)), m_curves(new MoveCurves(m_bench, this)) {
   auto* columns = new QHBoxLayout(this);
   columns->setContentsMargins(0, 0, 0, 0);
   columns->setSpacing(0);
-  auto* left = new QVBoxLayout;
+  auto* left = new QVBoxLayout(m_placing);
+  left->setContentsMargins(0, 0, 0, 0);
   left->setSpacing(0);
   left->addWidget(m_canvas, 1);
   left->addWidget(buildReadout());
   left->addWidget(m_curves);
   left->addWidget(buildMoveBar());
-  columns->addLayout(left, 1);
+  columns->addWidget(m_placing, 1);
+  columns->addWidget(m_bars, 1);
+  m_bars->hide();
+  connect(m_bars, &BarsPanel::done, this, [this] { showBars(false); });
   auto* right = new QVBoxLayout;
   right->setSpacing(0);
   right->addWidget(m_results, 1);
@@ -102,13 +106,7 @@ BenchView::BenchView(Document& document, QWidget* parent)
   connect(&m_bench, &Bench::changed, this, &BenchView::refresh);
   connect(&m_bench, &Bench::moved, this, &BenchView::feed);
   connect(&document, &Document::sourceChanged, this, &BenchView::feed);
-  connect(&m_feed, &SourceFeed::pictured, this, [this](const QImage& picture) {
-    m_pictured = true;
-    m_poster = posterOf(picture);
-    m_canvas->setPicture(picture);
-    m_results->setPoster(&m_poster);
-    m_ways->setPoster(&m_poster);
-  });
+  connect(&m_feed, &SourceFeed::pictured, this, &BenchView::showPicture);
   refresh();
 }
 
@@ -168,6 +166,7 @@ QWidget* BenchView::buildReadout() {
   };
   field(m_x, QStringLiteral("x"), tr("Centre from the left, in pixels of the picture"), 20000, 1);
   field(m_y, QStringLiteral("y"), tr("Centre from the top, in pixels of the picture"), 20000, 1);
+  field(m_width, QStringLiteral("w"), tr("Width of the window, in pixels of the picture"), 20000, 1);
   field(m_zoom, QStringLiteral("×"), tr("Zoom"), kMostZoom, 2);
   field(m_straighten, QStringLiteral("∠"),
         tr("Straighten the source: degrees clockwise, enlarged just enough to leave no corner empty"), kMostStraighten,
@@ -195,9 +194,7 @@ QWidget* BenchView::buildReadout() {
   m_mirror->setCheckable(true);
   turns->addAction(m_mirror);
   turns->addSeparator();
-  turns->addAction(command(tr("Burned-in &bars …"), {}, {}, [this] {
-    if (m_bench.media()) emit barsAsked(QString::fromStdString(m_bench.shot()->source));
-  }));
+  turns->addAction(command(tr("Burned-in &bars …"), {}, QKeySequence(Qt::Key_B), [this] { showBars(true); }));
   picture->setMenu(turns);
   row->addWidget(picture);
   auto* look = tool(tr("Show"), tr("What is shown beside the picture"), false, bar);
@@ -300,6 +297,12 @@ QWidget* BenchView::buildMoveBar() {
   whole->setPopupMode(QToolButton::InstantPopup);
   auto* menu = new QMenu(whole);
   menu->addActions({
+      command(tr("A key at the cut b&efore"), {}, QKeySequence(Qt::SHIFT | Qt::Key_PageUp),
+              [this] { m_bench.setKeyAtCut(-1); }),
+      command(tr("A key at the cut a&fter"), {}, QKeySequence(Qt::SHIFT | Qt::Key_PageDown),
+              [this] { m_bench.setKeyAtCut(1); }),
+      command(tr("C&opy it"), {}, QKeySequence::Copy, [this] { m_bench.copyMove(); }),
+      command(tr("&Paste the copied one"), {}, QKeySequence::Paste, [this] { m_bench.pasteMove(); }),
       command(tr("Re&verse it"), {}, {}, [this] { m_bench.reverse(); }),
       command(tr("A frame &earlier"), {}, QKeySequence(Qt::ALT | Qt::Key_Comma), [this] { m_bench.shiftMove(-1); }),
       command(tr("A frame &later"), {}, QKeySequence(Qt::ALT | Qt::Key_Period), [this] { m_bench.shiftMove(1); }),
@@ -313,6 +316,11 @@ QWidget* BenchView::buildMoveBar() {
   command(tr("The next shape"), {}, QKeySequence(Qt::Key_N), [this] {
     m_bench.setColumn((m_bench.column() + 1) % std::max(1, int(m_document.project().deliverables.size())));
   });
+  command(tr("The next window of a stack"), {}, QKeySequence(Qt::Key_W), [this] {
+    if (!m_bench.media() || m_document.project().deliverables.empty()) return;
+    const int windows = int(m_bench.cell(m_bench.column()).framing.windows.size());
+    m_bench.setWindow((m_bench.window() + 1) % windows);
+  });
   command(tr("Place the subject or the window"), {}, QKeySequence(Qt::Key_S),
           [this] { m_bench.setPlacesSubject(!m_bench.placesSubject()); });
   m_ease = new QComboBox(bar);
@@ -324,6 +332,42 @@ QWidget* BenchView::buildMoveBar() {
   row->addWidget(whole);
   addFollowing(bar, *row);
   return bar;
+}
+
+void BenchView::showPicture(const QImage& picture) {
+  m_pictured = true;
+  if (m_fedWhole) {
+    m_whole = picture;
+    m_bars->canvas().setPicture(picture);
+    m_cutBy.reset();
+    return cutWhole();
+  }
+  m_poster = posterOf(picture);
+  m_canvas->setPicture(picture);
+  m_results->setPoster(&m_poster);
+  m_ways->setPoster(&m_poster);
+}
+
+void BenchView::cutWhole() {
+  const Bars bars = m_bench.bars();
+  if (!m_fedWhole || m_whole.isNull() || m_cutBy == bars) return;
+  m_cutBy = bars;
+  const Size raster = m_bench.raster();
+  const double x = double(m_whole.width()) / raster.width;
+  const double y = double(m_whole.height()) / raster.height;
+  const QRectF kept(QPointF(bars.left * x, bars.top * y),
+                    QPointF((raster.width - bars.right) * x, (raster.height - bars.bottom) * y));
+  m_poster = posterOf(m_whole.copy(kept.toAlignedRect()));
+  m_results->setPoster(&m_poster);
+  m_ways->setPoster(&m_poster);
+}
+
+void BenchView::showBars(bool shown) {
+  if (shown && !m_bench.media()) return;
+  m_placing->setVisible(!shown);
+  m_bars->setVisible(shown);
+  (shown ? static_cast<QWidget*>(m_bars) : m_canvas)->setFocus();
+  feed();
 }
 
 void BenchView::showCell(int row, int column) {
@@ -358,12 +402,20 @@ void BenchView::feed() {
     return refresh();
   }
   const Source& source = *m_document.project().source(m_bench.shot()->source);
-  if (m_fed != source.id || m_fedAll != m_allPixels || m_fedAs.bars != source.bars || m_fedAs.scan != source.scan ||
-      m_fedAs.orientation != source.orientation) {
-    m_feed.open(asTaken(source, *media), source.bars, m_allPixels ? kAllPixels : kMostPicture);
+  Source as = source;
+  const bool whole = bars() != nullptr;
+  if (whole) {
+    // As it lies in its file, but for turns: bars are straight there.
+    as.bars = {};
+    as.orientation.straighten = 0;
+  }
+  if (m_fed != source.id || m_fedAll != m_allPixels || m_fedWhole != whole || m_fedAs.bars != as.bars ||
+      m_fedAs.scan != as.scan || m_fedAs.orientation != as.orientation) {
+    m_feed.open(asTaken(as, *media), as.bars, m_allPixels ? kAllPixels : kMostPicture);
     m_fed = source.id;
-    m_fedAs = source;
+    m_fedAs = as;
     m_fedAll = m_allPixels;
+    m_fedWhole = whole;
   }
   m_pictured = false;
   m_feed.show(media->kind == MediaKind::Still ? 0 : m_bench.frame());
@@ -374,8 +426,8 @@ void BenchView::refresh() {
   m_showing = true;
   const Shot* shot = m_bench.shot();
   const bool usable = m_bench.media() && !m_document.project().deliverables.empty();
-  for (QWidget* each :
-       std::initializer_list<QWidget*>{m_x, m_y, m_zoom, m_straighten, m_placeWindow, m_placeSubject, m_follow})
+  for (QWidget* each : std::initializer_list<QWidget*>{m_x, m_y, m_width, m_zoom, m_straighten, m_placeWindow,
+                                                       m_placeSubject, m_follow})
     each->setEnabled(usable);
   m_placeSubject->setChecked(m_bench.placesSubject());
   m_placeWindow->setChecked(!m_bench.placesSubject());
@@ -389,6 +441,7 @@ void BenchView::refresh() {
     const QPointF centre = m_bench.placesSubject() && subject ? *subject : rect.center();
     m_x->setValue(centre.x());
     m_y->setValue(centre.y());
+    m_width->setValue(rect.width());
     m_zoom->setValue(windowNow(cell, size_t(m_bench.window())).zoom);
     m_straighten->setValue(m_bench.orientation().straighten);
     m_mirror->setChecked(m_bench.orientation().mirrored);
@@ -427,6 +480,7 @@ void BenchView::refresh() {
     m_ease->setEnabled(false);
   }
   m_showing = false;
+  cutWhole();
   refreshFollow();
 }
 
@@ -538,6 +592,10 @@ void BenchView::typed(const QDoubleSpinBox* field, double) {
     m_bench.setOrientation(to, tr("Straighten the source"));
   } else if (field == m_zoom)
     m_bench.zoomWindow(m_zoom->value(), false, 0);
+  else if (field == m_width && m_width->value() > 0)
+    m_bench.zoomWindow(windowNow(m_bench.cell(m_bench.column()), size_t(m_bench.window())).zoom *
+                           m_bench.windowRect(m_bench.column(), m_bench.window()).width() / m_width->value(),
+                       false, 0);
   else if (m_bench.placesSubject())
     m_bench.placeSubject(at, 0);
   else

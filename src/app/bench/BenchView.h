@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "app/bench/BarsPanel.h"
 #include "app/bench/BenchCanvas.h"
 #include "app/bench/BenchResults.h"
 #include "app/bench/LayoutPanel.h"
@@ -24,17 +25,16 @@ class BenchView : public QWidget {
   Q_OBJECT
 
 public:
-  explicit BenchView(Document& document, QWidget* parent = nullptr);
+  BenchView(Document& document, PosterService& posters, QWidget* parent = nullptr);
   [[nodiscard]] Bench& bench() { return m_bench; }
   [[nodiscard]] BenchCanvas& canvas() { return *m_canvas; }
+  /// Null while windows are placed.
+  [[nodiscard]] BarsPanel* bars() { return m_bars->isHidden() ? nullptr : m_bars; }
   void showCell(int row, int column);
   [[nodiscard]] bool settled() const { return m_pictured && m_ways->settled() && !m_search.running(); }
   /// Looks for subjects in all shots that have none.
   void suggestSubjects();
   [[nodiscard]] const QList<QAction*>& commands() const { return m_commands; }
-
-signals:
-  void barsAsked(const QString& source); ///< they are set with the source's other facts
 
 protected:
   void showEvent(QShowEvent* event) override;
@@ -43,6 +43,9 @@ protected:
 private:
   QWidget* buildReadout();
   QWidget* buildMoveBar();
+  void showBars(bool shown); ///< in place of the windows
+  void showPicture(const QImage& picture);
+  void cutWhole(); ///< what the bars leave of the whole picture, for the results
   void addFollowing(QWidget* bar, QLayout& row);
   [[nodiscard]] std::optional<SubjectSearch::Stretch> stretchOf(const Shot& shot) const;
   void followBox(const QRectF& box);
@@ -67,17 +70,22 @@ private:
   Source m_fedAs;                                            ///< and as what
   bool m_allPixels = false;                                  ///< the picture is fed at its own size
   bool m_fedAll = false;
+  bool m_fedWhole = false; ///< with its bars
+  QImage m_whole;
+  std::optional<Bars> m_cutBy;
   bool m_pictured = false;
   bool m_showing = false;
   QList<QAction*> m_commands;
   BenchCanvas* m_canvas;
+  BarsPanel* m_bars;
+  QWidget* m_placing; ///< the windows and what belongs to them
   BenchResults* m_results;
   WaysPanel* m_ways;
   QScrollArea* m_waysArea = nullptr;
   LayoutPanel* m_layout;
   MoveCurves* m_curves;
   QLabel *m_head = nullptr, *m_read = nullptr, *m_time = nullptr;
-  QDoubleSpinBox *m_x = nullptr, *m_y = nullptr, *m_zoom = nullptr, *m_straighten = nullptr;
+  QDoubleSpinBox *m_x = nullptr, *m_y = nullptr, *m_width = nullptr, *m_zoom = nullptr, *m_straighten = nullptr;
   QAction* m_mirror = nullptr;
   QToolButton *m_placeWindow = nullptr, *m_placeSubject = nullptr, *m_follow = nullptr;
   QComboBox *m_ease = nullptr, *m_wanted = nullptr;

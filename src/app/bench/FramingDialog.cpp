@@ -10,7 +10,8 @@ namespace tromb {
 FramingDialog::FramingDialog(std::optional<Framing> current, FramingStore& store,
                              std::function<void(const Framing&)> apply, QWidget* parent)
     : SavedDialog({tr("Saved framings"),
-                   tr("A saved framing keeps a cell's layout, places, zoom and move, for any canvas."),
+                   tr("A saved framing keeps a cell's layout, places, zoom and move, for any canvas. A "
+                      "still under a picture stays with its project: a copy takes its place."),
                    tr("&Save the current cell's framing …"), tr("&Update it from the current cell"),
                    tr("Bring in a framing"), tr("No framing was saved yet."), tr("Framings (*.tromb-framing)"),
                    tr("Framings (*.tromb-framing)"), QStringLiteral(".tromb-framing")},

@@ -8,6 +8,7 @@
 #include <QDoubleSpinBox>
 #include <QLabel>
 #include <QPixmap>
+#include <QStandardItemModel>
 #include <QToolButton>
 #include <QVBoxLayout>
 
@@ -106,10 +107,24 @@ LayoutPanel::LayoutPanel(Bench& bench, QWidget* parent) : QWidget(parent), m_ben
   m_under->layout()->addWidget(new QLabel(tr("Under it"), m_under));
   m_ground = new QComboBox(m_under);
   m_ground->setAccessibleName(tr("What lies under the picture"));
-  m_ground->addItems({tr("a soft copy of itself"), tr("a colour"), tr("a gradient from its edges")});
-  connect(m_ground, &QComboBox::activated, this,
-          [this](int index) { change(tr("Backdrop"), [index](Framing& framing) { framing.ground = Ground(index); }); });
+  m_ground->addItems({tr("a soft copy of itself"), tr("a colour"), tr("a gradient from its edges"), tr("a still")});
+  connect(m_ground, &QComboBox::activated, this, [this](int index) {
+    change(tr("Backdrop"), [this, index](Framing& framing) {
+      framing.ground = Ground(index);
+      if (framing.ground == Ground::Still && framing.still.empty())
+        framing.still = m_still->itemData(0).toString().toStdString();
+    });
+  });
   m_under->layout()->addWidget(m_ground);
+  m_still = new QComboBox(m_under);
+  m_still->setAccessibleName(tr("The still under the picture"));
+  m_still->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  m_still->setMinimumContentsLength(14);
+  connect(m_still, &QComboBox::activated, this, [this](int index) {
+    change(tr("Backdrop"),
+           [id = m_still->itemData(index).toString().toStdString()](Framing& framing) { framing.still = id; });
+  });
+  m_under->layout()->addWidget(m_still);
   rows->addWidget(m_under);
   first->layout()->addWidget(m_colour);
 
@@ -131,6 +146,7 @@ void LayoutPanel::chooseLayout(int index) {
     framing.gap = before.gap;
     framing.colour = before.colour;
     framing.ground = before.ground;
+    framing.still = before.still;
     framing.unknown = before.unknown;
   });
 }
@@ -162,6 +178,27 @@ void LayoutPanel::shareTyped(int window) {
   });
 }
 
+void LayoutPanel::refreshGround(const Framing& framing) {
+  const Document& document = m_bench.document();
+  m_still->clear();
+  for (const Source& source : document.project().sources) {
+    const Result<MediaInfo>* media = document.media(source.id);
+    const bool still = media && *media && (*media)->kind == MediaKind::Still;
+    if (still || source.id == framing.still)
+      m_still->addItem(QString::fromStdString(sourceName(source)), QString::fromStdString(source.id));
+  }
+  // Without a still there is none to choose.
+  const int last = int(Ground::Still);
+  auto* items = qobject_cast<QStandardItemModel*>(m_ground->model());
+  items->item(last)->setEnabled(m_still->count() > 0);
+  m_ground->setItemData(last, m_still->count() > 0 ? QString() : tr("Bring in a still with the footage first"),
+                        Qt::ToolTipRole);
+  m_ground->setCurrentIndex(int(framing.ground));
+  m_still->setCurrentIndex(m_still->findData(QString::fromStdString(framing.still)));
+  m_still->setToolTip(m_still->currentText());
+  m_still->setVisible(framing.ground == Ground::Still);
+}
+
 void LayoutPanel::refresh() {
   m_showing = true;
   const bool usable = m_bench.media() && !m_bench.document().project().deliverables.empty();
@@ -181,7 +218,7 @@ void LayoutPanel::refresh() {
       m_shares[i]->setVisible(i < count);
       m_shares[i]->setValue((i < framing.shares.size() ? framing.shares[i] : 1.0 / double(count)) * 100);
     }
-    m_ground->setCurrentIndex(int(framing.ground));
+    if (framing.layout == Layout::Backdrop) refreshGround(framing);
   }
   m_showing = false;
 }

@@ -24,11 +24,12 @@ private:
   void chooseLayout(int index);
   void chooseColour();
   void shareTyped(int window);
+  void refreshGround(const Framing& framing);
   /// Changes the active framing by `change`, as one step.
   void change(const QString& text, const std::function<void(Framing&)>& change);
 
   Bench& m_bench;
-  QComboBox *m_layout, *m_ground;
+  QComboBox *m_layout, *m_ground, *m_still;
   QDoubleSpinBox* m_gap;
   QDoubleSpinBox* m_shares[3];
   QToolButton* m_colour;

@@ -37,9 +37,36 @@ QString nameOf(const WayToFill& way) {
   return {};
 }
 
+/// What is given up for it.
+QString costOf(const WayToFill& way, const Cell& cell) {
+  const auto pixels = [](Size size) { return double(size.width) * size.height; };
+  switch (way.kind) {
+  case WayToFill::Kind::Fill:
+    return WaysPanel::tr("enlarged %1×").arg(1 / way.detail, 0, 'f', 1);
+  case WayToFill::Kind::Wider:
+    return WaysPanel::tr("less close");
+  case WayToFill::Kind::Stack2:
+  case WayToFill::Kind::Side2:
+    return WaysPanel::tr("in 2 parts");
+  case WayToFill::Kind::Stack3:
+  case WayToFill::Kind::Side3:
+    return WaysPanel::tr("in 3 parts");
+  case WayToFill::Kind::Backdrop: {
+    double covered = 0;
+    for (const Placement& placed : cell.placements)
+      if (!placed.isGround()) covered += pixels({placed.canvas.width, placed.canvas.height});
+    return WaysPanel::tr("on %1 % of it").arg(qRound(100 * covered / pixels(way.canvas)));
+  }
+  case WayToFill::Kind::Canvas:
+    return WaysPanel::tr("%1 % of the pixels").arg(qRound(100 * pixels(way.canvas) / pixels(cell.canvas)));
+  }
+  return {};
+}
+
 } // namespace
 
-WaysPanel::WaysPanel(Bench& bench, QWidget* parent) : QWidget(parent), m_bench(bench) {
+WaysPanel::WaysPanel(Bench& bench, PosterService& posters, QWidget* parent)
+    : QWidget(parent), m_bench(bench), m_posters(posters) {
   setAccessibleName(tr("Ways to fill without softness"));
   auto* rows = new QVBoxLayout(this);
   rows->setContentsMargins(8, 6, 8, 6);
@@ -87,23 +114,26 @@ void WaysPanel::refresh() {
   flow->setContentsMargins(0, 0, 0, 0);
   for (const WayToFill& way : ways) {
     Cell cell = m_bench.cell(m_bench.column());
+    const Size before = cell.canvas;
     cell.framing = way.framing;
     cell.canvas = way.canvas;
     turnTo(cell, m_bench.time().toDouble());
     QPixmap picture(std::max(24, int(kPictureHeight * way.canvas.ratio())), kPictureHeight);
     picture.fill(Qt::black);
     QPainter painter(&picture);
-    paintCanvas(painter, QRectF(picture.rect()), cell, m_poster);
+    paintCanvas(painter, QRectF(picture.rect()), cell, m_poster, m_posters.under(cell));
     painter.end();
     auto* button = new QToolButton(line);
     button->setIcon(QIcon(picture));
     button->setIconSize(picture.size().scaled(110, kPictureHeight, Qt::KeepAspectRatio));
     button->setToolButtonStyle(Qt::ToolButtonTextUnderIcon);
-    button->setText(nameOf(way) + QLatin1Char('\n') + QString::fromStdString(detailText(way.detail)));
-    button->setAccessibleName(tr("%1, detail %2").arg(nameOf(way), QString::fromStdString(detailText(way.detail))));
-    button->setToolTip(way.kind == WayToFill::Kind::Canvas
-                           ? tr("Makes the deliverable as large as stays sharp")
-                           : tr("Detail %1").arg(QString::fromStdString(detailText(way.detail))));
+    const QString detail = QString::fromStdString(detailText(way.detail));
+    cell.canvas = before;
+    const QString cost = costOf(way, cell);
+    button->setText(QStringLiteral("%1 · %2\n%3").arg(nameOf(way), detail, cost));
+    button->setAccessibleName(tr("%1, detail %2, %3").arg(nameOf(way), detail, cost));
+    button->setToolTip(way.kind == WayToFill::Kind::Canvas ? tr("Makes the deliverable as large as stays sharp")
+                                                           : button->accessibleName());
     button->setFocusPolicy(Qt::TabFocus);
     // What is applied may rebuild this panel: not before the click has ended.
     connect(

@@ -15,7 +15,7 @@ class WaysPanel : public QWidget {
   Q_OBJECT
 
 public:
-  explicit WaysPanel(Bench& bench, QWidget* parent = nullptr);
+  WaysPanel(Bench& bench, PosterService& posters, QWidget* parent = nullptr);
   [[nodiscard]] bool settled() const { return !m_rest.isActive(); }
   void setPoster(const Poster* poster); ///< kept by the caller
 
@@ -27,6 +27,7 @@ private:
   void applyToColumn(const WayToFill& way, bool softOnly);
   Bench& m_bench;
   const Poster* m_poster = nullptr;
+  PosterService& m_posters;
   QTimer m_rest;
 };
 

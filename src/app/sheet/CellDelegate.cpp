@@ -35,14 +35,33 @@ QColor edgeMean(const QImage& image, bool upright, bool last) {
   return image.copy(edge).scaled(1, 1, Qt::IgnoreAspectRatio, Qt::SmoothTransformation).pixelColor(0, 0);
 }
 
-/// The ground's copy, small, nearly as Composer makes it: its kernels are others. Y′ halved and C′ by a quarter less,
-/// which in R′G′B′ is three quarters less a quarter of Y′.
+/// What a cubic B-spline makes of a picture at its own pixels: each a mean of itself and its neighbours, 1 : 4 : 1.
+QImage softened(QImage picture) {
+  const auto mean = [](QRgb before, QRgb at, QRgb after) {
+    const auto one = [&](int (*part)(QRgb)) { return (part(before) + 4 * part(at) + part(after) + 3) / 6; };
+    return qRgb(one(qRed), one(qGreen), one(qBlue));
+  };
+  for (const bool upright : {false, true}) {
+    const QImage from = picture;
+    const int last = (upright ? from.height() : from.width()) - 1;
+    for (int y = 0; y < from.height(); ++y)
+      for (int x = 0; x < from.width(); ++x) {
+        const int at = upright ? y : x;
+        const auto pixel = [&](int to) { return upright ? from.pixel(x, to) : from.pixel(to, y); };
+        picture.setPixel(x, y, mean(pixel(std::max(0, at - 1)), pixel(at), pixel(std::min(last, at + 1))));
+      }
+  }
+  return picture;
+}
+
+/// The ground's copy, small, as Composer makes it. Y′ halved and C′ by a quarter less, which in R′G′B′ is three
+/// quarters less a quarter of Y′.
 QImage groundCopy(const QImage& picture, const QRectF& window, Size canvas) {
   constexpr int kShrink = 24;
-  QImage small = picture.copy(window.toAlignedRect())
-                     .scaled(std::max(16, canvas.width / kShrink), std::max(16, canvas.height / kShrink),
-                             Qt::IgnoreAspectRatio, Qt::SmoothTransformation)
-                     .convertToFormat(QImage::Format_RGB32);
+  const QSize size(std::max(16, canvas.width / kShrink / 2 * 2), std::max(16, canvas.height / kShrink / 2 * 2));
+  QImage small = softened(picture.copy(window.toAlignedRect())
+                              .scaled(size, Qt::IgnoreAspectRatio, Qt::SmoothTransformation)
+                              .convertToFormat(QImage::Format_RGB32));
   for (int y = 0; y < small.height(); ++y)
     for (int x = 0; x < small.width(); ++x) {
       const QRgb at = small.pixel(x, y);
@@ -53,7 +72,19 @@ QImage groundCopy(const QImage& picture, const QRectF& window, Size canvas) {
   return small;
 }
 
-void drawPlacements(QPainter& painter, const QRectF& target, const Cell& cell, const Poster& poster) {
+/// Fills `to` with as much of a picture as has its shape, from the middle.
+void drawStill(QPainter& painter, const QRectF& to, const Poster& poster) {
+  const QImage& whole = poster.levels.front();
+  const double scale = std::max(to.width() / whole.width(), to.height() / whole.height());
+  const QImage& image = poster.atLeast(whole.width() * scale);
+  const double enlarged = scale * whole.width() / image.width();
+  const QSizeF part = to.size() / enlarged;
+  painter.drawImage(to, image,
+                    {QPointF((image.width() - part.width()) / 2, (image.height() - part.height()) / 2), part});
+}
+
+void drawPlacements(QPainter& painter, const QRectF& target, const Cell& cell, const Poster& poster,
+                    const Poster* under) {
   painter.setRenderHint(QPainter::SmoothPixmapTransform);
   const double scale = target.width() / cell.canvas.width;
   const SizeF picture = cell.shape.picture();
@@ -72,6 +103,10 @@ void drawPlacements(QPainter& painter, const QRectF& target, const Cell& cell, c
       painter.fillRect(to, gradient);
       continue;
     }
+    if (p.kind == Placement::Kind::Still) {
+      if (under) drawStill(painter, to, *under);
+      continue;
+    }
     const double shown = p.window.width / picture.width;
     const bool copy = p.kind == Placement::Kind::Copy;
     const QImage& image = poster.atLeast((copy ? p.canvas.width / 2.0 : to.width()) / shown);
@@ -87,13 +122,14 @@ void drawPlacements(QPainter& painter, const QRectF& target, const Cell& cell, c
 
 } // namespace
 
-void paintCanvas(QPainter& painter, const QRectF& target, const Cell& cell, const Poster* poster) {
+void paintCanvas(QPainter& painter, const QRectF& target, const Cell& cell, const Poster* poster, const Poster* under) {
   painter.fillRect(target, Qt::black);
   if (!poster) return;
   // An edit paints the whole sheet again, and changes few of its cells: the others are kept as they were drawn.
   const double dense = painter.device()->devicePixelRatioF();
-  QString key = QStringLiteral("cell %1 %2 %3 %4 %5")
+  QString key = QStringLiteral("cell %1 %2 %3 %4 %5 %6")
                     .arg(poster->levels.front().cacheKey())
+                    .arg(under ? under->levels.front().cacheKey() : 0)
                     .arg(target.width())
                     .arg(target.height())
                     .arg(cell.canvas.width)
@@ -113,7 +149,7 @@ void paintCanvas(QPainter& painter, const QRectF& target, const Cell& cell, cons
     drawn.setDevicePixelRatio(dense);
     drawn.fill(Qt::black);
     QPainter inside(&drawn);
-    drawPlacements(inside, QRectF(QPointF(), target.size()), cell, *poster);
+    drawPlacements(inside, QRectF(QPointF(), target.size()), cell, *poster, under);
     inside.end();
     QPixmapCache::insert(key, drawn);
   }
@@ -138,7 +174,7 @@ void CellDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, 
   painter->setBrush(theme.surround);
   painter->drawRoundedRect(room, 3, 3);
   const QRectF canvas = canvasRect(option.rect, cell.canvas, option.fontMetrics);
-  paintCanvas(*painter, canvas, cell, m_posters.poster(index.row()));
+  paintCanvas(*painter, canvas, cell, m_posters.poster(index.row()), m_posters.under(cell));
 
   const QRect line(option.rect.left() + kPad, option.rect.bottom() - caption - 1, option.rect.width() - 2 * kPad,
                    caption);

@@ -27,7 +27,9 @@ private:
   PosterService& m_posters;
 };
 
-/// Draws a cell's canvas into `target` from its poster; a null poster gives an empty canvas.
-void paintCanvas(QPainter& painter, const QRectF& target, const Cell& cell, const Poster* poster);
+/// Draws a cell's canvas into `target` from its poster; a null poster gives an empty canvas. `under` is that of the
+/// still it lies on; without it that is black.
+void paintCanvas(QPainter& painter, const QRectF& target, const Cell& cell, const Poster* poster,
+                 const Poster* under = nullptr);
 
 } // namespace tromb

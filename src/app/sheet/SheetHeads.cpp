@@ -95,6 +95,8 @@ void SheetHead::paintSection(QPainter* painter, const QRect& rect, int section) 
       line.adjust(int(box) + 6, 0, 0, 0);
       colour = statusColour(worst);
     }
+    if (const double guess = columns ? 0 : m_model.suggestion(section); i == 3 && guess > 0 && guess < kSureEnough)
+      colour = statusColour(Cell::State::Soft);
     painter->setFont(lineFont);
     painter->setPen(colour);
     painter->drawText(line, Qt::AlignLeft | Qt::AlignVCenter,

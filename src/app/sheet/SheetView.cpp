@@ -151,35 +151,39 @@ void SheetView::followSelected() {
 
 void SheetView::copyFraming() {
   const QModelIndex index = currentIndex();
-  if (index.isValid()) m_copied = m_model.document().cell({index.row(), index.column()}).framing;
+  if (index.isValid()) m_copied = m_model.document().cell({index.row(), index.column()});
 }
 
 void SheetView::pasteFraming(FramingPart part) {
-  if (m_copied)
-    change(tr("Paste the framing"), [&](const Cell& cell) { return carried(cell.framing, *m_copied, part); });
+  if (m_copied) change(tr("Paste the framing"), [&](const Cell& cell) { return carried(cell, *m_copied, part); });
 }
 
 void SheetView::spreadFraming(Spread where) {
   const QModelIndex index = currentIndex();
   if (!index.isValid()) return;
   const Project& project = m_model.document().project();
-  const Framing framing = m_model.document().cell({index.row(), index.column()}).framing;
+  const Document& document = m_model.document();
+  const Cell from = document.cell({index.row(), index.column()});
   std::vector<std::pair<CellPlace, Framing>> framings;
+  const auto carry = [&](const CellPlace& place) {
+    framings.emplace_back(place, carried(document.cell(place), from, FramingPart::All));
+  };
   if (where == Spread::Row)
-    for (int column = 0; column < int(project.deliverables.size()); ++column)
-      framings.emplace_back(CellPlace{index.row(), column}, framing);
+    for (int column = 0; column < int(project.deliverables.size()); ++column) carry({index.row(), column});
   else
     for (int row = 0; row < int(project.shots.size()); ++row)
       if (where == Spread::Column || project.shots[size_t(row)].source == project.shots[size_t(index.row())].source)
-        framings.emplace_back(CellPlace{row, index.column()}, framing);
+        carry({row, index.column()});
   m_model.document().setFramings(framings, tr("Carry the framing on"));
 }
 
 void SheetView::takeFromBefore() {
   std::vector<std::pair<CellPlace, Framing>> framings;
+  const Document& document = m_model.document();
   for (const CellPlace& place : selectedCells())
     if (place.shot > 0)
-      framings.emplace_back(place, m_model.document().cell({place.shot - 1, place.deliverable}).framing);
+      framings.emplace_back(
+          place, carried(document.cell(place), document.cell({place.shot - 1, place.deliverable}), FramingPart::All));
   m_model.document().setFramings(framings, tr("Frame as the shot before"));
 }
 

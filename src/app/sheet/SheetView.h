@@ -76,7 +76,7 @@ private:
   SheetHead* m_columns;
   SheetHead* m_rows;
   QLabel* m_corner;
-  std::optional<Framing> m_copied;
+  std::optional<Cell> m_copied;
   int m_pictureHeight = 132;
   std::optional<Drag> m_drag;
   int m_keyGesture = 0;

@@ -70,7 +70,7 @@ MainWindow::MainWindow(QWidget* parent)
   m_sheet = new SheetView(m_model, m_posters, this);
   m_order = new OrderView(m_document, m_posters, m_waveforms, this);
   m_footage = new FootageView(m_document, m_strips, m_lights, this);
-  m_bench = new BenchView(m_document, this);
+  m_bench = new BenchView(m_document, m_posters, this);
   buildActions();
   buildMenus();
 
@@ -111,10 +111,6 @@ MainWindow::MainWindow(QWidget* parent)
   });
   connect(m_sheet, &QAbstractItemView::doubleClicked, this, [this](const QModelIndex& index) {
     if (index.isValid()) showView(View::Bench);
-  });
-  connect(m_bench, &BenchView::barsAsked, this, [this](const QString& source) {
-    showView(View::Sources);
-    m_footage->selectSource(m_document.rowOfSource(source.toStdString()));
   });
   connect(m_sheet, &SheetView::deliverableActivated, this, &MainWindow::editDeliverable);
   connect(m_sheet, &SheetView::shotRenameRequested, this, &MainWindow::renameShot);
@@ -432,18 +428,21 @@ void MainWindow::showView(View view) {
 void MainWindow::showSavedFramings() {
   const bool bench = m_view == View::Bench;
   const QModelIndex at = m_sheet->currentIndex();
-  std::optional<Framing> current;
+  std::optional<Cell> current;
   if (bench && m_bench->bench().media())
-    current = m_bench->bench().cell(m_bench->bench().column()).framing;
+    current = m_bench->bench().cell(m_bench->bench().column());
   else if (!bench && at.isValid())
-    current = m_document.cell({at.row(), at.column()}).framing;
+    current = m_document.cell({at.row(), at.column()});
   const auto apply = [this, bench](const Framing& framing) {
     if (bench)
-      m_bench->bench().apply(framing, tr("A saved framing"));
+      m_bench->bench().apply(shifted(framing, m_bench->bench().shot()->in), tr("A saved framing"));
     else
-      m_sheet->change(tr("A saved framing"), [&framing](const Cell&) { return framing; });
+      m_sheet->change(tr("A saved framing"), [&framing](const Cell& cell) { return shifted(framing, cell.in); });
   };
-  FramingDialog(current, m_savedFramings, apply, this).exec();
+  // Moves are kept from the shot's beginning, so that they begin so in any other.
+  std::optional<Framing> kept;
+  if (current) kept = shifted(current->framing, Rational(0) - current->in);
+  FramingDialog(kept, m_savedFramings, apply, this).exec();
 }
 
 void MainWindow::benchSelected() {

@@ -42,6 +42,7 @@ public:
 
   [[nodiscard]] Document& document() { return m_document; }
   [[nodiscard]] SheetView& sheet() { return *m_sheet; }
+  [[nodiscard]] PosterService& posters() { return m_posters; }
   [[nodiscard]] FootageView& footage() { return *m_footage; }
   [[nodiscard]] OrderView& order() { return *m_order; }
   [[nodiscard]] BenchView& bench() { return *m_bench; }

@@ -117,7 +117,7 @@ cv::Mat motionBetween(const cv::Mat& before, const cv::Mat& after) {
 } // namespace
 
 Result<FoundSubject> findSubject(const MediaInfo& media, const Bars& bars, int64_t first, int64_t end,
-                                 std::stop_token stop) {
+                                 std::stop_token stop) try {
   auto reader = VideoReader::open(media);
   if (!reader) return tl::unexpected(reader.error());
   auto faces = Faces::load();
@@ -198,6 +198,9 @@ Result<FoundSubject> findSubject(const MediaInfo& media, const Bars& bars, int64
   const double even = double(box.area()) / kMap.area();
   found.confidence = std::clamp((most / even - 1) / (kSure - 1), 0.0, 1.0);
   return found;
+} catch (const cv::Exception& fault) {
+  return fail(ErrorCode::Decoder, std::string("its pictures cannot be searched (") + fault.what() + ")", media.path,
+              "Set the subject point by hand.");
 }
 
 } // namespace tromb

@@ -179,7 +179,7 @@ private:
 } // namespace
 
 Result<Track> followSubject(const MediaInfo& media, const Bars& bars, int64_t first, int64_t end, int64_t at,
-                            const RectF& box, std::stop_token stop, const std::function<void(double)>& onFraction) {
+                            const RectF& box, std::stop_token stop, const std::function<void(double)>& onFraction) try {
   const PictureShape shape = media.video->shape(bars);
   const SizeF whole = shape.picture();
   const double longer = std::max(whole.width, whole.height);
@@ -252,6 +252,9 @@ Result<Track> followSubject(const MediaInfo& media, const Bars& bars, int64_t fi
   track.points.insert(track.points.begin(), earlier.rbegin(), earlier.rend());
   tell(end - first);
   return track;
+} catch (const cv::Exception& fault) {
+  return fail(ErrorCode::Decoder, std::string("its pictures cannot be searched (") + fault.what() + ")", media.path,
+              "Set the subject point by hand.");
 }
 
 } // namespace tromb

@@ -5,7 +5,7 @@
 #include "export/PartFile.h"
 #include "media/OutputFile.h"
 #include "media/VideoReader.h"
-#include "picture/Composer.h"
+#include "render/Pictures.h"
 #include "render/SoundMix.h"
 #include "render/SoundTarget.h"
 
@@ -104,7 +104,9 @@ private:
     while (auto item = m_decoded.pop(stop)) {
       if (item->piece != piece) {
         piece = item->piece;
-        composer.emplace(m_plan.pieces()[piece].shape, m_plan.canvas());
+        auto made = composerFor(m_plan.pieces()[piece]);
+        if (!made) return tl::unexpected(made.error());
+        composer = std::move(*made);
       }
       const PlanPiece& p = m_plan.pieces()[piece];
       // A picture that is shown again is the same canvas again, unless its framing moves.

@@ -184,7 +184,7 @@ std::vector<Placement> place(const PictureShape& shape, Size canvas, const Frami
   std::vector<Placement> placements;
   if (framing.layout == Layout::Backdrop) {
     static constexpr Placement::Kind kKinds[] = {Placement::Kind::Copy, Placement::Kind::Colour,
-                                                 Placement::Kind::Gradient};
+                                                 Placement::Kind::Gradient, Placement::Kind::Still};
     Placement ground = clipped(picture, whole, resolveWindow(picture, sizeOf(whole), Window{}), Placement::Kind::Copy);
     ground.kind = kKinds[int(framing.ground)];
     if (ground.kind != Placement::Kind::Copy) ground.window = {0, 0, picture.width, picture.height};
@@ -203,6 +203,17 @@ std::vector<Placement> place(const PictureShape& shape, Size canvas, const Frami
         Placement::Kind::Picture));
   }
   return placements;
+}
+
+Framing withoutStill(Framing framing) {
+  framing.still.clear();
+  if (framing.ground == Ground::Still) framing.ground = Ground::Copy;
+  return framing;
+}
+
+Framing shifted(Framing framing, const Rational& by) {
+  for (Window& window : framing.windows) window.move = shifted(window.move, by);
+  return framing;
 }
 
 bool moves(const Framing& framing, const Subjects& subjects) {

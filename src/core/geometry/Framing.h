@@ -33,6 +33,8 @@ struct Subject {
   friend bool operator==(const Subject&, const Subject&) = default;
 };
 
+inline constexpr double kSureEnough = 0.5; ///< a suggestion below is doubtful
+
 /// What zoom 1 means: the window that covers the canvas, or the one that shows the whole picture.
 enum class WindowBase { Fill, Fit };
 
@@ -64,6 +66,7 @@ enum class Ground {
   Copy,     ///< an enlarged, blurred and dimmed copy of the picture
   Colour,   ///< one colour
   Gradient, ///< from the colour at one edge of the picture to that at the other
+  Still,    ///< a picture of its own, which fills the canvas
 };
 
 inline constexpr double kMostGap = 0.2;
@@ -77,12 +80,17 @@ struct Framing {
   std::vector<double> shares; ///< of the canvas, by window, together 1; empty: equal
   double gap = 0;             ///< between windows, of the canvas's length along them
   Ground ground = Ground::Copy;
+  std::string still;   ///< Source::id of the ground's picture, where it is one
   Colour colour;       ///< of gaps and of a ground of one colour
   std::string unknown; ///< see Project.h
   friend bool operator==(const Framing&, const Framing&) = default;
 
   [[nodiscard]] static Window follower(double x = 0.5, WindowBase base = WindowBase::Fill);
   [[nodiscard]] bool byHand() const; ///< some window does not follow
+  /// True when another picture lies under this one, and it is that source's.
+  [[nodiscard]] bool liesOn(const std::string& sourceId) const {
+    return layout == Layout::Backdrop && ground == Ground::Still && still == sourceId;
+  }
 };
 
 [[nodiscard]] size_t windowCount(Layout layout);
@@ -95,7 +103,7 @@ struct Framing {
 
 /// One layer on the canvas.
 struct Placement {
-  enum class Kind { Picture, Copy, Colour, Gradient };
+  enum class Kind { Picture, Copy, Colour, Gradient, Still };
   RectF window;     ///< picture pixels, never outside the picture
   PixelRect canvas; ///< canvas pixels, edges on even numbers as 4:2:0 asks, never outside the canvas
   Kind kind = Kind::Picture;
@@ -132,6 +140,12 @@ inline constexpr size_t kMostSubjects = 3;
 /// Fit window leaves open is rounded to even pixels, so that the plan names exactly the pixels that are drawn.
 [[nodiscard]] std::vector<Placement> place(const PictureShape& shape, Size canvas, const Framing& framing,
                                            const Subjects& subjects = {}, double seconds = 0);
+
+/// The framing over a copy of its own picture, where it lay on a still.
+[[nodiscard]] Framing withoutStill(Framing framing);
+
+/// The framing with all its keys later by `by` seconds, as for another shot; see shifted(Move).
+[[nodiscard]] Framing shifted(Framing framing, const Rational& by);
 
 /// True when a framing does not stay as it is.
 [[nodiscard]] bool moves(const Framing& framing, const Subjects& subjects);

@@ -81,6 +81,23 @@ Move retimed(const Move& move, const Rational& round, const Rational& factor, co
   return changed;
 }
 
+Move shifted(const Move& move, const Rational& by) {
+  Move later = retimed(move, Rational(0), Rational(1), by);
+  const auto first =
+      std::find_if(later.begin(), later.end(), [](const MoveKey& key) { return !(key.time < Rational(0)); });
+  if (first == later.begin()) return later;
+  MoveKey begin = *(first - 1);
+  const MovePlace place = placeAt(later, 0);
+  begin.time = Rational(0);
+  begin.x = place.x;
+  begin.y = place.y;
+  begin.zoom = place.zoom;
+  const bool there = first != later.end() && first->time == Rational(0);
+  later.erase(later.begin(), first);
+  if (!there) later.insert(later.begin(), begin);
+  return later;
+}
+
 const char* easeWord(Ease ease) {
   static const char* const kWords[] = {"hold", "linear", "eased", "smooth"};
   return kWords[int(ease)];

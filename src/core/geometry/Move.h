@@ -54,6 +54,10 @@ void setKey(Move& move, const MoveKey& key);
 /// All keys later by `by`, and stretched round `round` by `factor` > 0.
 [[nodiscard]] Move retimed(const Move& move, const Rational& round, const Rational& factor, const Rational& by);
 
+/// All keys later by `by`, as for another shot. Keys that would come before the source begins are left out, and one at
+/// its beginning takes their place.
+[[nodiscard]] Move shifted(const Move& move, const Rational& by);
+
 [[nodiscard]] const char* easeWord(Ease ease); ///< "hold", "linear", "eased", "smooth"
 
 } // namespace tromb

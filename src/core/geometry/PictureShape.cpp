@@ -6,7 +6,6 @@
 #include <numbers>
 
 namespace tromb {
-namespace {
 
 Bars shownAs(const Bars& bars, const Orientation& orientation) {
   Bars b = bars;
@@ -15,7 +14,11 @@ Bars shownAs(const Bars& bars, const Orientation& orientation) {
   return b;
 }
 
-} // namespace
+Bars takenFrom(const Bars& shown, const Orientation& orientation) {
+  Bars b = shown;
+  if (orientation.mirrored) std::swap(b.left, b.right);
+  return shownAs(b, {(360 - orientation.turn) % 360, false, 0});
+}
 
 double straightenZoom(SizeF picture, double degrees) {
   const double angle = std::abs(degrees) * std::numbers::pi / 180;
@@ -74,6 +77,26 @@ RectF PictureShape::toStored(const RectF& window) const {
   default:
     return u;
   }
+}
+
+std::pair<double, double> samePlace(const PictureShape& from, const PictureShape& to, double x, double y) {
+  // Of the upright pictures with their bars, each from 0 to 1.
+  const auto share = [](double first, double last, double whole) {
+    return std::pair(first / whole, 1 - (first + last) / whole);
+  };
+  const auto across = [&](const PictureShape& s) {
+    return share(s.bars().left, s.bars().right, s.uprightWithBars().width * s.density().width);
+  };
+  const auto down = [&](const PictureShape& s) {
+    return share(s.bars().top, s.bars().bottom, s.uprightWithBars().height * s.density().height);
+  };
+  double u = across(from).first + x * across(from).second;
+  double v = down(from).first + y * down(from).second;
+  if (from.orientation().mirrored) u = 1 - u;
+  for (int turn = from.rotation(); turn % 360 != to.rotation(); turn += 90) u = 1 - std::exchange(v, u);
+  if (to.orientation().mirrored) u = 1 - u;
+  return {std::clamp((u - across(to).first) / across(to).second, 0.0, 1.0),
+          std::clamp((v - down(to).first) / down(to).second, 0.0, 1.0)};
 }
 
 } // namespace tromb

@@ -4,6 +4,8 @@
 #include "geometry/Rect.h"
 #include "time/Rational.h"
 
+#include <utility>
+
 namespace tromb {
 
 /// Bars burned into a source, in stored pixels of the upright picture (after rotation, before pixel aspect).
@@ -66,5 +68,13 @@ private:
   Bars m_bars;
   Orientation m_orientation;
 };
+
+/// Where what lies at (x, y) of one picture lies in another one of the same raster, both from 0 to 1; held inside where
+/// it is cut away. Straightening plays no part.
+[[nodiscard]] std::pair<double, double> samePlace(const PictureShape& from, const PictureShape& to, double x, double y);
+
+/// Bars as they lie in an orientation, from those of the picture before it, and the other way round.
+[[nodiscard]] Bars shownAs(const Bars& bars, const Orientation& orientation);
+[[nodiscard]] Bars takenFrom(const Bars& shown, const Orientation& orientation);
 
 } // namespace tromb

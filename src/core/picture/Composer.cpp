@@ -166,6 +166,13 @@ Status Composer::drawInto(AVFrame& canvas, Layer& layer, const Frame& source) co
     fill(canvas, fromRgb(at.colour), fromRgb(at.colour), true);
     return {};
   }
+  if (at.kind == Placement::Kind::Still) {
+    if (m_still)
+      paste(canvas, *m_still, at.canvas);
+    else
+      fill(canvas, fromRgb({}), fromRgb({}), true);
+    return {};
+  }
   const auto picture = drawn(layer, source);
   if (!picture) return tl::unexpected(picture.error());
   switch (at.kind) {
@@ -178,6 +185,13 @@ Status Composer::drawInto(AVFrame& canvas, Layer& layer, const Frame& source) co
   default:
     paste(canvas, **picture, at.canvas);
   }
+  return {};
+}
+
+Status Composer::setStill(const Frame& picture, const PictureShape& shape) {
+  auto filled = Composer(shape, m_canvas).compose(picture, place(shape, m_canvas, Framing()));
+  if (!filled) return tl::unexpected(filled.error());
+  m_still = std::move(*filled);
   return {};
 }
 

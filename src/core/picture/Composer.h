@@ -16,6 +16,10 @@ class Composer {
 public:
   Composer(const PictureShape& shape, Size canvas) : m_shape(shape), m_canvas(canvas) {}
 
+  /// Gives the picture that placements of kind Still show, as it fills the canvas; without one they are black.
+  /// Errors: those of Scaler.
+  [[nodiscard]] Status setStill(const Frame& picture, const PictureShape& shape);
+
   /// Errors: those of Scaler.
   [[nodiscard]] Result<Frame> compose(const Frame& source, const std::vector<Placement>& placements);
 
@@ -31,6 +35,7 @@ private:
   PictureShape m_shape;
   Size m_canvas;
   std::vector<Layer> m_layers;
+  Frame m_still; ///< of the canvas's size
 };
 
 } // namespace tromb

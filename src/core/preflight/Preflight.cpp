@@ -37,6 +37,26 @@ void checkFootage(const Project& project, const Footage& footage, std::vector<Fi
   }
 }
 
+/// True when a shot lies on a source's picture in some deliverable.
+bool liesOn(const Project& project, const std::string& shot, const std::string& source) {
+  return std::any_of(project.deliverables.begin(), project.deliverables.end(),
+                     [&](const Deliverable& d) { return d.framingOf(shot).liesOn(source); });
+}
+
+/// A still under a picture is seen, too: it is not to be enlarged unknown.
+void checkStill(const Project& project, const Footage& footage, const Deliverable& d, const Shot& shot,
+                std::vector<Finding>& findings) {
+  const Framing framing = d.framingOf(shot.id);
+  const auto at = framing.liesOn(framing.still) ? footage.find(framing.still) : footage.end();
+  if (at == footage.end() || !at->second || !at->second->video) return;
+  const PictureShape shape = shapeOf(*project.source(framing.still), *at->second->video);
+  const double sharp = detail(shape, place(shape, d.canvas, Framing()));
+  if (sharp >= kSharpDetail) return;
+  findings.push_back({"soft-still", Severity::Warning, d.name, shot.name,
+                      "the still under the picture is enlarged: detail " + detailText(sharp) + ", below 1.00",
+                      "Take a larger still, or another ground"});
+}
+
 void checkSources(const Project& project, const Footage& footage, std::vector<Finding>& findings) {
   for (const Source& source : project.sources) {
     const auto at = footage.find(source.id);
@@ -44,7 +64,8 @@ void checkSources(const Project& project, const Footage& footage, std::vector<Fi
     const bool missing = at->second.error().code == ErrorCode::Missing;
     std::string shots;
     for (const Shot& shot : project.shots)
-      if (shot.source == source.id) shots += (shots.empty() ? "" : ", ") + shot.name;
+      if (shot.source == source.id || liesOn(project, shot.id, source.id))
+        shots += (shots.empty() ? "" : ", ") + shot.name;
     findings.push_back({missing ? "source-missing" : "source-unreadable", Severity::Error, "", shots,
                         sentence(at->second.error()),
                         missing ? "Put the file back or remove the shot" : "Replace the file or remove the shot"});
@@ -136,6 +157,7 @@ std::vector<Finding> preflight(const Project& project, const Footage& footage,
       const Framing framing = d.framingOf(shot.id);
       const double in = shot.in.toDouble();
       const double out = shot.out.toDouble();
+      checkStill(project, footage, d, shot, findings);
       const Shortfall least = worst(shape, d.canvas, framing, shot.subjects, in, out);
       const double speed = fastestTravel(shape, d.canvas, framing, shot.subjects, in, out) * shot.speed.toDouble();
       cells.push_back({&shot, shape, least.detail, least.uncoveredPercent, speed});

@@ -11,8 +11,8 @@ enum class Severity { Note, Warning, Error };
 
 /// One thing that a check before an export found.
 struct Finding {
-  std::string code; ///< stable word: bars, soft, enlarged-canvas, odd-size, level-too-low, rate-mismatch, interlaced,
-                    ///< hdr, silent-speed, source-missing, source-unreadable
+  std::string code; ///< stable word: bars, soft, soft-still, enlarged-canvas, odd-size, level-too-low, rate-mismatch,
+                    ///< interlaced, hdr, silent-speed, source-missing, source-unreadable
   Severity severity = Severity::Note;
   std::string deliverable; ///< name; empty when it concerns the whole project
   std::string shot;        ///< name; empty when it concerns the whole deliverable

@@ -10,7 +10,7 @@ namespace {
 
 constexpr std::array<const char*, 6> kLayoutWords{"single", "stack2", "stack3", "side2", "side3", "backdrop"};
 constexpr std::array<const char*, 4> kEaseWords{"hold", "linear", "eased", "smooth"};
-constexpr std::array<const char*, 3> kGroundWords{"copy", "colour", "gradient"};
+constexpr std::array<const char*, 4> kGroundWords{"copy", "colour", "gradient", "still"};
 
 Json toJson(const Move& move, bool zooms) {
   Json keys = Json::array();
@@ -80,6 +80,7 @@ Json toJson(const Framing& framing) {
   if (!framing.shares.empty()) object["shares"] = framing.shares;
   if (framing.gap != 0) object["gap"] = framing.gap;
   if (framing.ground != Ground::Copy) object["ground"] = kGroundWords[size_t(framing.ground)];
+  if (!framing.still.empty()) object["still"] = framing.still;
   if (framing.colour != Colour()) object["colour"] = toText(framing.colour);
   return withUnknown(framing.unknown, std::move(object));
 }
@@ -109,8 +110,11 @@ Framing readFraming(const JsonNode& node) {
   }
   if (node.has("gap")) framing.gap = node.get("gap").number(0, kMostGap);
   if (node.has("ground")) framing.ground = Ground(node.get("ground").word(kGroundWords));
+  if (node.has("still")) framing.still = node.get("still").text(64);
+  if (framing.ground == Ground::Still && framing.still.empty())
+    node.get("ground").refuse("a still is asked for, and none is named under 'still'");
   if (node.has("colour")) framing.colour = readColour(node.get("colour"));
-  framing.unknown = node.others({"layout", "windows", "shares", "gap", "ground", "colour"});
+  framing.unknown = node.others({"layout", "windows", "shares", "gap", "ground", "still", "colour"});
   return framing;
 }
 

@@ -25,7 +25,7 @@ Result<Framing> load(const std::string& path) {
     return fail(ErrorCode::ProjectTooNew, "the framing was saved by a later version of Tromb", path,
                 "Open it with that version", "/version");
   Framing framing = fault.error ? Framing() : readFraming(node.get("framing"));
-  if (!fault.error) return framing;
+  if (!fault.error) return withoutStill(std::move(framing));
   fault.error->path = path;
   return tl::unexpected(*fault.error);
 }
@@ -41,7 +41,7 @@ std::vector<SavedFraming> FramingStore::all() const {
 
 Status FramingStore::save(const std::string& name, const Framing& framing, bool overwrite) {
   if (const Status good = m_files.mayTake(name, overwrite); !good) return good;
-  const Json root{{"format", kFormat}, {"version", kVersion}, {"framing", toJson(framing)}};
+  const Json root{{"format", kFormat}, {"version", kVersion}, {"framing", toJson(withoutStill(framing))}};
   return writeFileAtomically(m_files.pathOf(name), root.dump(2) + "\n");
 }
 

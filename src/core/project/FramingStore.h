@@ -11,7 +11,8 @@ struct SavedFraming {
   Framing framing;
 };
 
-/// Framings under names of their own, one JSON file each (see docs/format.md). One thread at a time.
+/// Framings under names of their own, one JSON file each (see docs/format.md). A still that a framing lies on belongs
+/// to its project: what is kept, and what is brought in, lies on a copy instead. One thread at a time.
 class FramingStore {
 public:
   explicit FramingStore(std::string folder) : m_files(std::move(folder), ".tromb-framing", "framing") {}

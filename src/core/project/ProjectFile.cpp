@@ -312,7 +312,10 @@ Project readProject(const JsonNode& root, const std::string& folder) {
     if (node.has("framings"))
       node.get("framings").members([&](const std::string& shot, const JsonNode& framing) {
         // A framing of a shot that is gone is dropped: it can be reached by nothing.
-        if (const Framing read = readFraming(framing); shots.contains(shot)) d.framings[shot] = read;
+        const Framing read = readFraming(framing);
+        if (!read.still.empty() && !sources.contains(read.still))
+          framing.get("still").refuse("there is no source '" + read.still + "'");
+        if (shots.contains(shot)) d.framings[shot] = read;
       });
     d.unknown = node.others({"id", "name", "canvas", "rate", "destination", "encoding", "sharpOnly", "framings"});
     project.deliverables.push_back(std::move(d));

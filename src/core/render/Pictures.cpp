@@ -51,13 +51,29 @@ Size screenSize(const PictureShape& shape, Size most) {
 
 } // namespace
 
+Result<Composer> composerFor(const PlanPiece& piece) {
+  Composer composer(piece.shape, piece.canvas);
+  if (!piece.still) return composer;
+  auto reader = VideoReader::open(piece.still->media);
+  if (!reader) return tl::unexpected(reader.error());
+  const auto picture = reader->frameAt(0);
+  if (!picture) return tl::unexpected(picture.error());
+  if (Status given = composer.setStill(*picture, piece.still->shape); !given) {
+    given.error().path = piece.still->media.path;
+    return tl::unexpected(given.error());
+  }
+  return composer;
+}
+
 Result<Frame> renderFrame(const Plan& plan, int64_t n) {
   const Plan::At at = plan.at(n);
   auto reader = VideoReader::open(at.piece->media);
   if (!reader) return tl::unexpected(reader.error());
   const auto picture = reader->frameAt(at.sourceFrame);
   if (!picture) return picture;
-  return Composer(at.piece->shape, plan.canvas()).compose(*picture, at.piece->placements(at.frame, plan.rate()));
+  auto composer = composerFor(*at.piece);
+  if (!composer) return tl::unexpected(composer.error());
+  return composer->compose(*picture, at.piece->placements(at.frame, plan.rate()));
 }
 
 Result<ScreenPicture> toScreen(const Frame& picture, Size most) {

@@ -11,6 +11,9 @@
 
 namespace tromb {
 
+/// What composes a shot in its deliverable. Reads the picture under it, where there is one. Errors: those of the file.
+[[nodiscard]] Result<Composer> composerFor(const PlanPiece& piece);
+
 /// The picture that an export encodes as frame `n` of the plan, before the encoder. Opens the source anew.
 [[nodiscard]] Result<Frame> renderFrame(const Plan& plan, int64_t n);
 

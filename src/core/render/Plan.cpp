@@ -21,6 +21,25 @@ std::vector<Placement> PlanPiece::placements(int64_t n, const FrameRate& rate) c
   return place(shape, canvas, framing, shot.subjects, time.toDouble());
 }
 
+namespace {
+
+/// A shot's picture under its picture, with its facts.
+Result<PlanStill> stillOf(const Project& project, const Footage& footage, const Framing& framing, const Shot& shot) {
+  const Source* source = project.source(framing.still);
+  const auto facts = footage.find(framing.still);
+  if (!source || facts == footage.end())
+    return fail(ErrorCode::Missing, "the picture under shot '" + shot.name + "' is not in the project", {},
+                "Choose another one, or another ground");
+  if (!facts->second) return tl::unexpected(facts->second.error());
+  const MediaInfo& media = *facts->second;
+  if (!media.video)
+    return fail(ErrorCode::NotMedia, "what lies under shot '" + shot.name + "' has no picture", media.path,
+                "Choose another one, or another ground");
+  return PlanStill{asTaken(*source, media), shapeOf(*source, *media.video)};
+}
+
+} // namespace
+
 Result<Plan> Plan::build(const Project& project, const Footage& footage, const std::string& deliverableId) {
   const Deliverable* deliverable = project.deliverable(deliverableId);
   if (!deliverable) return fail(ErrorCode::InvalidArgument, "there is no deliverable '" + deliverableId + "'");
@@ -57,6 +76,11 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
                   media.path, "Make them smaller");
     piece.canvas = deliverable->canvas;
     piece.framing = deliverable->framingOf(shot.id);
+    if (piece.framing.liesOn(piece.framing.still)) {
+      auto still = stillOf(project, footage, piece.framing, shot);
+      if (!still) return tl::unexpected(still.error());
+      piece.still = std::move(*still);
+    }
     piece.moving = moves(piece.framing, shot.subjects);
     const Shortfall least =
         worst(piece.shape, piece.canvas, piece.framing, shot.subjects, shot.in.toDouble(), shot.out.toDouble());

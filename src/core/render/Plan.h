@@ -7,22 +7,29 @@
 
 namespace tromb {
 
+/// The picture under a shot's picture.
+struct PlanStill {
+  MediaInfo media;
+  PictureShape shape;
+};
+
 /// One shot in one deliverable.
 struct PlanPiece {
   MediaInfo media;
   PictureShape shape;
   Size canvas;
   Framing framing;
-  bool moving = false;         ///< its placements are not the same for all frames
-  double detail = 0;           ///< source pixels per canvas pixel, the smaller of both axes; the least of all frames
-  double uncoveredPercent = 0; ///< of the canvas; the most of all frames
-  int64_t firstFrame = 0;      ///< in the deliverable
-  int64_t frameCount = 0;      ///< may be 0 for a shot shorter than half a frame
-  int64_t sourceFirst = 0;     ///< source frame of the in point
-  int64_t sourceEnd = 1;       ///< one past the last source frame of the shot
-  int64_t skipped = 0;         ///< frames of the shot that a stretch leaves out before the piece's first
-  Rational start;              ///< exact seconds of running order
-  Shot shot;                   ///< with its in, out, speed and sound level
+  bool moving = false;            ///< its placements are not the same for all frames
+  double detail = 0;              ///< source pixels per canvas pixel, the smaller of both axes; the least of all frames
+  double uncoveredPercent = 0;    ///< of the canvas; the most of all frames
+  int64_t firstFrame = 0;         ///< in the deliverable
+  int64_t frameCount = 0;         ///< may be 0 for a shot shorter than half a frame
+  int64_t sourceFirst = 0;        ///< source frame of the in point
+  int64_t sourceEnd = 1;          ///< one past the last source frame of the shot
+  int64_t skipped = 0;            ///< frames of the shot that a stretch leaves out before the piece's first
+  Rational start;                 ///< exact seconds of running order
+  Shot shot;                      ///< with its in, out, speed and sound level
+  std::optional<PlanStill> still; ///< where its ground is one
 
   /// The source frame shown as frame n of the piece, n in [0, frameCount).
   [[nodiscard]] int64_t sourceFrame(int64_t n, const FrameRate& rate) const;
