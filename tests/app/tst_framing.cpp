@@ -335,6 +335,9 @@ private slots:
                                     {"-i", saved(drawn, "drawn.png"), "-i", saved(imageOf(*theirs), "exported.png"),
                                      "-lavfi", "ssim", "-f", "null", "-"});
     const double ssim = words.mid(words.lastIndexOf(QLatin1String("All:")) + 4).section(' ', 0, 0).toDouble();
+    if (backdrop && ground == 0) {
+      imageOf(*theirs).save("/tmp/exported.png");
+    }
     qInfo("%.4f", ssim);
     QVERIFY2(ssim >= 0.99, qPrintable(QString::number(ssim)));
   }

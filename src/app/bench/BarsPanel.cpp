@@ -131,8 +131,10 @@ void BarsCanvas::paintEvent(QPaintEvent*) {
   painter.setBrush(theme.accent);
   painter.setPen(QPen(QColor(255, 255, 255), 1.5));
   const QPointF middle = kept.center();
-  for (const double x : {kept.left(), kept.right()}) painter.drawRoundedRect(QRectF(x - 4, middle.y() - 14, 8, 28), 2, 2);
-  for (const double y : {kept.top(), kept.bottom()}) painter.drawRoundedRect(QRectF(middle.x() - 14, y - 4, 28, 8), 2, 2);
+  for (const double x : {kept.left(), kept.right()})
+    painter.drawRoundedRect(QRectF(x - 4, middle.y() - 14, 8, 28), 2, 2);
+  for (const double y : {kept.top(), kept.bottom()})
+    painter.drawRoundedRect(QRectF(middle.x() - 14, y - 4, 28, 8), 2, 2);
 }
 
 // ---- with numbers

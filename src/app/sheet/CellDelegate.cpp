@@ -3,6 +3,7 @@
 
 #include "app/style/Theme.h"
 #include "model/SheetModel.h"
+#include "render/Pictures.h"
 
 #include <QPainter>
 #include <QPixmapCache>
@@ -35,33 +36,23 @@ QColor edgeMean(const QImage& image, bool upright, bool last) {
   return image.copy(edge).scaled(1, 1, Qt::IgnoreAspectRatio, Qt::SmoothTransformation).pixelColor(0, 0);
 }
 
-/// What a cubic B-spline makes of a picture at its own pixels: each a mean of itself and its neighbours, 1 : 4 : 1.
-QImage softened(QImage picture) {
-  const auto mean = [](QRgb before, QRgb at, QRgb after) {
-    const auto one = [&](int (*part)(QRgb)) { return (part(before) + 4 * part(at) + part(after) + 3) / 6; };
-    return qRgb(one(qRed), one(qGreen), one(qBlue));
-  };
-  for (const bool upright : {false, true}) {
-    const QImage from = picture;
-    const int last = (upright ? from.height() : from.width()) - 1;
-    for (int y = 0; y < from.height(); ++y)
-      for (int x = 0; x < from.width(); ++x) {
-        const int at = upright ? y : x;
-        const auto pixel = [&](int to) { return upright ? from.pixel(x, to) : from.pixel(to, y); };
-        picture.setPixel(x, y, mean(pixel(std::max(0, at - 1)), pixel(at), pixel(std::min(last, at + 1))));
-      }
-  }
-  return picture;
+/// Part of an image at another size, as the core scales; empty where it cannot.
+QImage resized(const QImage& image, const QRectF& part, QSize size, Kernel kernel) {
+  const QImage bytes = image.convertToFormat(QImage::Format_RGB32);
+  const QRectF inside = part & QRectF(bytes.rect());
+  const auto made =
+      resampled(bytes.constBits(), bytes.bytesPerLine(), {bytes.width(), bytes.height()},
+                {inside.x(), inside.y(), inside.width(), inside.height()}, {size.width(), size.height()}, kernel);
+  if (!made) return {};
+  return QImage(made->bytes.data(), size.width(), size.height(), size.width() * 4, QImage::Format_RGB32).copy();
 }
 
-/// The ground's copy, small, as Composer makes it. Y′ halved and C′ by a quarter less, which in R′G′B′ is three
-/// quarters less a quarter of Y′.
-QImage groundCopy(const QImage& picture, const QRectF& window, Size canvas) {
+/// The ground's copy as Composer makes it, at the size it is drawn at. Y′ halved and C′ by a quarter less, which in
+/// R′G′B′ is three quarters less a quarter of Y′.
+QImage groundCopy(const QImage& picture, const QRectF& window, Size canvas, QSize drawn) {
   constexpr int kShrink = 24;
   const QSize size(std::max(16, canvas.width / kShrink / 2 * 2), std::max(16, canvas.height / kShrink / 2 * 2));
-  QImage small = softened(picture.copy(window.toAlignedRect())
-                              .scaled(size, Qt::IgnoreAspectRatio, Qt::SmoothTransformation)
-                              .convertToFormat(QImage::Format_RGB32));
+  QImage small = resized(picture, window, size, Kernel::Sharp);
   for (int y = 0; y < small.height(); ++y)
     for (int x = 0; x < small.width(); ++x) {
       const QRgb at = small.pixel(x, y);
@@ -69,7 +60,7 @@ QImage groundCopy(const QImage& picture, const QRectF& window, Size canvas) {
       const auto less = [luma](int value) { return std::clamp(int(std::lround(0.75 * value - 0.25 * luma)), 0, 255); };
       small.setPixel(x, y, qRgb(less(qRed(at)), less(qGreen(at)), less(qBlue(at))));
     }
-  return small;
+  return small.isNull() ? small : resized(small, small.rect(), drawn, Kernel::Smooth);
 }
 
 /// Fills `to` with as much of a picture as has its shape, from the middle.
@@ -109,14 +100,31 @@ void drawPlacements(QPainter& painter, const QRectF& target, const Cell& cell, c
     }
     const double shown = p.window.width / picture.width;
     const bool copy = p.kind == Placement::Kind::Copy;
-    const QImage& image = poster.atLeast((copy ? p.canvas.width / 2.0 : to.width()) / shown);
+    const QImage& image = poster.atLeast((copy ? p.canvas.width : to.width()) / shown);
     const double fx = image.width() / picture.width;
     const double fy = image.height() / picture.height;
     const QRectF from(p.window.x * fx, p.window.y * fy, p.window.width * fx, p.window.height * fy);
-    if (copy)
-      painter.drawImage(to, groundCopy(image, from, {p.canvas.width, p.canvas.height}));
-    else
+    if (copy) {
+      // It stays as it is while the window on it is dragged.
+      const QSize size = (to.size() * painter.device()->devicePixelRatioF()).toSize();
+      const QString key = QStringLiteral("ground %1 %2,%3,%4 %5,%6 %7,%8")
+                              .arg(image.cacheKey())
+                              .arg(from.x(), 0, 'g', 12)
+                              .arg(from.y(), 0, 'g', 12)
+                              .arg(from.width(), 0, 'g', 12)
+                              .arg(p.canvas.width)
+                              .arg(p.canvas.height)
+                              .arg(size.width())
+                              .arg(size.height());
+      QPixmap ground;
+      if (!QPixmapCache::find(key, &ground)) {
+        ground = QPixmap::fromImage(groundCopy(image, from, {p.canvas.width, p.canvas.height}, size));
+        QPixmapCache::insert(key, ground);
+      }
+      painter.drawPixmap(to, ground, QRectF(ground.rect()));
+    } else {
       painter.drawImage(to, image, from);
+    }
   }
 }
 

@@ -25,8 +25,9 @@ std::vector<uint8_t> interleaved(const AVFrame& gbr, std::initializer_list<int> 
   return bytes;
 }
 
-Result<Frame> scaled(const Frame& picture, const RectF& region, Size size, PictureForm form) {
-  auto scaler = Scaler::build(picture, region, size, form);
+Result<Frame> scaled(const Frame& picture, const RectF& region, Size size, PictureForm form,
+                     Kernel kernel = Kernel::Sharp) {
+  auto scaler = Scaler::build(picture, region, size, form, kernel);
   if (!scaler) return tl::unexpected(scaler.error());
   return scaler->run(picture);
 }
@@ -83,6 +84,21 @@ Result<ScreenPicture> toScreen(const Frame& picture, Size most) {
   const auto rgb = scaled(picture, {0, 0, double(picture->width), double(picture->height)}, size, PictureForm::Rgb);
   if (!rgb) return tl::unexpected(rgb.error());
   return ScreenPicture{size, interleaved(**rgb, {2, 1, 0, -1})};
+}
+
+Result<ScreenPicture> resampled(const uint8_t* bytes, ptrdiff_t stride, Size size, const RectF& part, Size to,
+                                Kernel kernel) {
+  constexpr int kPlaneOf[3] = {1, 0, 2}; // blue, green, red
+  const auto planar = newFrame(size, AV_PIX_FMT_GBRP);
+  for (int y = 0; y < size.height; ++y)
+    for (int c = 0; c < 3; ++c) {
+      const uint8_t* in = bytes + y * stride + c;
+      uint8_t* out = planar->data[kPlaneOf[c]] + ptrdiff_t(y) * planar->linesize[kPlaneOf[c]];
+      for (int x = 0; x < size.width; ++x) out[x] = in[4 * x];
+    }
+  const auto rgb = scaled(planar, part, to, PictureForm::Rgb, kernel);
+  if (!rgb) return tl::unexpected(rgb.error());
+  return ScreenPicture{to, interleaved(**rgb, {2, 1, 0, -1})};
 }
 
 ScreenComposer::ScreenComposer(const PictureShape& shape, Size most)

@@ -27,6 +27,11 @@ struct ScreenPicture {
 /// A canvas or any decoded picture as the screen shows it, scaled to the largest size of its shape within `most`.
 [[nodiscard]] Result<ScreenPicture> toScreen(const Frame& picture, Size most);
 
+/// Part of a picture for screens (four bytes a pixel as in ScreenPicture, `stride` bytes a row) at another size, as
+/// Scaler makes it. `part` lies inside it.
+[[nodiscard]] Result<ScreenPicture> resampled(const uint8_t* bytes, ptrdiff_t stride, Size size, const RectF& part,
+                                              Size to, Kernel kernel);
+
 /// The upright, square-pixel source picture without its bars, as large as fits `most` (never enlarged): what
 /// previews draw windows from. The frame nearest to `frame`; with `near` any key frame before it will do.
 [[nodiscard]] Result<ScreenPicture> sourcePicture(const MediaInfo& media, const Bars& bars, int64_t frame, Size most,
