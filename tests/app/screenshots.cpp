@@ -12,6 +12,7 @@
 #include "app/shell/TemplateDialog.h"
 #include "app/spec/DeliverableDialog.h"
 
+#include <QAction>
 #include <QApplication>
 #include <QCheckBox>
 #include <QDir>
@@ -168,10 +169,35 @@ int main(int argc, char** argv) {
       shoot(window, "bench-follow");
       window.document().undoStack().undo();
       bench.setPlacesSubject(false);
+      const auto bars = std::find_if(window.bench().commands().begin(), window.bench().commands().end(),
+                                     [](QAction* each) { return each->shortcut() == QKeySequence(Qt::Key_B); });
+      window.bench().showCell(2, 1);
+      (*bars)->trigger();
+      settle(window);
+      shoot(window, "bench-bars");
+      emit window.bench().bars()->done();
+      window.bench().showCell(1, 1);
     }
     settle(window);
     if (qEnvironmentVariableIsSet("TROMB_BENCH")) {
       shoot(window, "look-bench-window");
+      tromb::Framing framing;
+      (void)tromb::framingByName("backdrop", framing);
+      framing.ground = tromb::Ground::Still;
+      framing.still = window.document().project().sources.front().id;
+      for (const tromb::Source& source : window.document().project().sources)
+        if (source.path.ends_with("poster.png")) framing.still = source.id;
+      window.document().setFramings({{{1, 1}, framing}}, {});
+      settle(window);
+      shoot(window, "look-bench-still");
+      std::vector<tromb::Shot> shots = window.document().project().shots;
+      for (tromb::Shot& shot : shots) shot.subjects.clear();
+      window.document().changeShots(shots, {});
+      window.bench().suggestSubjects();
+      settle(window);
+      window.showView(tromb::MainWindow::View::Sheet);
+      settle(window);
+      shoot(window, "look-sheet-suggested");
       return 0;
     }
     window.showView(tromb::MainWindow::View::Sources);

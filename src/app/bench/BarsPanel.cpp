@@ -123,7 +123,7 @@ void BarsCanvas::paintEvent(QPaintEvent*) {
   left.addRect(kept);
   cut = cut.subtracted(left);
   painter.fillPath(cut, QColor(0, 0, 0, 120));
-  painter.fillPath(cut, QBrush(QColor(255, 255, 255, 70), Qt::BDiagPattern));
+  painter.fillPath(cut, QBrush(QColor(255, 255, 255, 110), Qt::BDiagPattern));
   painter.setPen(QPen(QColor(0, 0, 0, 150), 4));
   painter.drawRect(kept);
   painter.setPen(QPen(QColor(255, 255, 255), 2));
@@ -150,9 +150,9 @@ BarsPanel::BarsPanel(Bench& bench, QWidget* parent)
   bar->setAttribute(Qt::WA_StyledBackground);
   auto* row = new FlowLayout(bar, 6);
   row->setContentsMargins(10, 8, 10, 8);
-  auto* head = new QLabel(tr("Burned-in bars"), bar);
-  head->setProperty("rank", "head");
-  row->addWidget(head);
+  m_head = new QLabel(bar);
+  m_head->setProperty("rank", "head");
+  row->addWidget(m_head);
   const QString names[] = {tr("left"), tr("top"), tr("right"), tr("bottom")};
   for (int i = 0; i < 4; ++i) {
     row->addWidget(new QLabel(names[i], bar));
@@ -160,6 +160,8 @@ BarsPanel::BarsPanel(Bench& bench, QWidget* parent)
     m_sides[i]->setAccessibleName(tr("Cut away at the %1, in pixels of the source").arg(names[i]));
     m_sides[i]->setToolTip(m_sides[i]->accessibleName());
     m_sides[i]->setKeyboardTracking(false);
+    m_sides[i]->setButtonSymbols(QAbstractSpinBox::NoButtons);
+    m_sides[i]->setFixedWidth(m_sides[i]->fontMetrics().horizontalAdvance(QStringLiteral("00000")) + 16);
     m_sides[i]->setAlignment(Qt::AlignRight);
     row->addWidget(m_sides[i]);
     connect(m_sides[i], &QSpinBox::valueChanged, this, [this] {
@@ -181,15 +183,13 @@ BarsPanel::BarsPanel(Bench& bench, QWidget* parent)
   });
   m_none = button(tr("No bars"), tr("Keep the whole picture"), [this] { m_bench.setBars({}); });
   button(tr("Done"), tr("Back to the windows (Escape)"), [this] { emit done(); })->setShortcut(Qt::Key_Escape);
-  auto* words =
-      new QLabel(tr("Drag the lines to where the picture begins. What is outside is cut away from the source, in "
-                    "every shot and shape."),
-                 bar);
+  rows->addWidget(bar);
+  auto* words = new QLabel(
+      tr("Drag the lines to where the picture begins. What is outside is cut away in every shot and shape."), this);
   words->setProperty("rank", "faint");
   words->setWordWrap(true);
-  words->setMinimumWidth(320);
-  row->addWidget(words);
-  rows->addWidget(bar);
+  words->setContentsMargins(10, 2, 10, 8);
+  rows->addWidget(words);
   connect(&bench, &Bench::changed, this, &BarsPanel::refresh);
   refresh();
 }
@@ -197,6 +197,10 @@ BarsPanel::BarsPanel(Bench& bench, QWidget* parent)
 void BarsPanel::refresh() {
   m_showing = true;
   const bool usable = m_bench.media();
+  m_head->setText(usable ? tr("Bars of %1")
+                               .arg(QString::fromStdString(
+                                   sourceName(*m_bench.document().project().source(m_bench.shot()->source))))
+                         : tr("No picture"));
   const Bars bars = m_bench.bars();
   const Size raster = m_bench.raster();
   const int sides[] = {bars.left, bars.top, bars.right, bars.bottom};

@@ -6,6 +6,7 @@
 #include <QImage>
 #include <QWidget>
 
+class QLabel;
 class QSpinBox;
 class QToolButton;
 
@@ -54,6 +55,7 @@ private:
 
   Bench& m_bench;
   BarsCanvas* m_canvas;
+  QLabel* m_head;
   QSpinBox* m_sides[4];
   QToolButton *m_measured, *m_none;
   bool m_showing = false;

@@ -581,6 +581,7 @@ void BenchView::refreshFollow() {
   m_calm->setValue(int(std::lround(m_bench.calming() * 100)));
   m_showing = false;
   m_searchWords->setText(m_track->isChecked() ? tr("Draw a box round it, or press Return") : m_said);
+  m_searchWords->setVisible(!m_searchWords->text().isEmpty()); // an empty one would take a line
 }
 
 void BenchView::typed(const QDoubleSpinBox* field, double) {
