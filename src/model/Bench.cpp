@@ -164,9 +164,8 @@ QRectF Bench::windowRect(int column, int window) const {
 
 std::optional<QPointF> Bench::subject() const {
   const Shot* at = shot();
-  if (!at || at->subjects.empty()) return {};
-  const Subject& subject = at->subjects[std::min(size_t(m_window), at->subjects.size() - 1)];
-  const MovePlace place = placeAt(subject.move, time().toDouble());
+  if (!media() || at->subjects.size() <= size_t(m_window)) return {};
+  const MovePlace place = placeAt(at->subjects[size_t(m_window)].move, time().toDouble());
   return QPointF(place.x * picture().width, place.y * picture().height);
 }
 
@@ -175,9 +174,13 @@ std::optional<QPointF> Bench::subject() const {
 void Bench::placeSubject(QPointF at, int gesture) {
   if (!media()) return;
   Shot changed = *shot();
-  // Windows of a stack have subjects of their own; those before one that is set start where it is.
-  if (changed.subjects.size() <= size_t(m_window) && (changed.subjects.empty() || m_window > 0))
-    changed.subjects.resize(size_t(m_window) + 1);
+  // Windows of a stack have subjects of their own; those before this one that had none get it where they are.
+  while (changed.subjects.size() <= size_t(m_window)) {
+    const QPointF centre = windowRect(m_column, int(changed.subjects.size())).center();
+    changed.subjects.emplace_back();
+    changed.subjects.back().move.front().x = inside(centre.x() / picture().width);
+    changed.subjects.back().move.front().y = inside(centre.y() / picture().height);
+  }
   Move& move = changed.subjects[size_t(m_window)].move;
   MoveKey key;
   key.x = inside(at.x() / picture().width);
@@ -405,13 +408,17 @@ std::optional<int> Bench::keyAt(const Rational& time) const {
 void Bench::setMove(const Move& changed, const QString& text, int gesture) {
   if (m_subject) {
     Shot with = *shot();
-    with.subjects[size_t(m_window)].move = changed;
+    Move& move = with.subjects[size_t(m_window)].move;
+    move = changed;
+    for (MoveKey& key : move) key.zoom = 1; // which means nothing there, and is not kept
     with.subjects[size_t(m_window)].guess = 0;
     m_document.changeShots({with}, text, gesture);
     return;
   }
-  Framing framing = m_document.project().deliverables[size_t(m_column)].framingOf(m_shot);
+  const Deliverable& d = m_document.project().deliverables[size_t(m_column)];
+  Framing framing = d.framingOf(m_shot);
   framing.windows[size_t(m_window)].move = changed;
+  if (d.sharpOnly) framing = heldSharp(cell(m_column).shape, d.canvas, framing); // keys are shown where they count
   m_document.setFramings({{{row(), m_column}, framing}}, text, gesture);
 }
 

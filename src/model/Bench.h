@@ -46,7 +46,7 @@ public:
   /// A deliverable's cell at the moment.
   [[nodiscard]] Cell cell(int column) const;
   [[nodiscard]] QRectF windowRect(int column, int window) const;
-  [[nodiscard]] std::optional<QPointF> subject() const; ///< at the moment
+  [[nodiscard]] std::optional<QPointF> subject() const; ///< of the window, at the moment; empty where it has none
 
   // Placing. Calls with one gesture are one step. With a move, a key is put at the moment.
   void placeSubject(QPointF at, int gesture);

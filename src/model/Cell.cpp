@@ -33,6 +33,7 @@ Cell cellOf(const Deliverable& deliverable, const Shot& shot, const Source& sour
     return cell;
   }
   cell.shape = shapeOf(source, *(*media)->video);
+  cell.framing = framingIn(deliverable, shot, cell.shape);
   cell.subjects = shot.subjects;
   cell.in = shot.in;
   const double in = shot.in.toDouble();

@@ -402,8 +402,6 @@ void Document::editDeliverable(int column, const Deliverable& changed) {
   Deliverable after = changed;
   after.id = before.id;
   after.framings = before.framings;
-  if (after.sharpOnly && !before.sharpOnly)
-    for (auto& [shot, framing] : after.framings) framing = taken(after, shot, framing);
   pushChanges(m_stack, *this, m_project.deliverables, {after},
               tr("Change '%1'").arg(QString::fromStdString(before.name)), 0);
 }
@@ -427,21 +425,13 @@ void Document::moveDeliverable(int from, int to) {
   m_stack.push(new MoveCommand<Deliverable>(*this, from, to, tr("Move deliverable")));
 }
 
-Framing Document::taken(const Deliverable& deliverable, const std::string& shotId, const Framing& framing) const {
-  const Shot* shot = deliverable.sharpOnly ? m_project.shot(shotId) : nullptr;
-  const Result<MediaInfo>* known = shot ? media(shot->source) : nullptr;
-  if (!known || !*known || !(*known)->video) return framing;
-  return heldSharp(shapeOf(*m_project.source(shot->source), *(*known)->video), deliverable.canvas, framing);
-}
-
 void Document::setFramings(const std::vector<std::pair<CellPlace, Framing>>& framings, const QString& text,
                            int gesture) {
   std::vector<FramingCommand::Change> changes;
   bool differs = false;
-  for (const auto& [place, asked] : framings) {
+  for (const auto& [place, framing] : framings) {
     const Deliverable& d = m_project.deliverables[size_t(place.deliverable)];
     const std::string& shot = m_project.shots[size_t(place.shot)].id;
-    const Framing framing = taken(d, shot, asked);
     const auto at = d.framings.find(shot);
     const std::optional<Framing> before = at == d.framings.end() ? std::nullopt : std::optional<Framing>(at->second);
     differs = differs || before.value_or(Framing{}) != framing;

@@ -94,7 +94,7 @@ public:
   void matchRates(const FrameRate& shot);
   void removeDeliverables(std::vector<int> columns);
   void moveDeliverable(int from, int to);
-  /// Changes framings, held sharp where the deliverable asks for it; calls with the same `gesture` (> 0) on the same
+  /// Changes framings; calls with the same `gesture` (> 0) on the same
   /// cells merge into one step.
   void setFramings(const std::vector<std::pair<CellPlace, Framing>>& framings, const QString& text, int gesture = 0);
 
@@ -142,7 +142,6 @@ private:
   void replace(Project project, const QString& path);
   /// The framing as a deliverable takes it: held sharp where it is never to be enlarged.
   void carryOver(const Source& changed, const QString& text);
-  [[nodiscard]] Framing taken(const Deliverable& deliverable, const std::string& shotId, const Framing& framing) const;
 
   Project m_project;
   Footage m_footage;

@@ -11,8 +11,13 @@
 
 #include <QAction>
 #include <QApplication>
+#include <QColorDialog>
 #include <QComboBox>
 #include <QDoubleSpinBox>
+#include <QFileDialog>
+#include <QInputDialog>
+#include <QLabel>
+#include <QLineEdit>
 #include <QMenu>
 #include <QPainter>
 #include <QPushButton>
@@ -20,6 +25,7 @@
 #include <QStandardPaths>
 #include <QTemporaryDir>
 #include <QTest>
+#include <QTimer>
 #include <QToolButton>
 
 using namespace tromb;
@@ -358,6 +364,222 @@ private slots:
     QVERIFY(std::abs(left(0, 0) - (400 - 202.5)) < 0.1);
     named<QToolButton>(QStringLiteral("Give this cell back to the subject"))->click();
     QVERIFY(std::abs(left(0, 0) - (800 - 135)) < 2);
+  }
+
+  // Below the picture a double click makes a key and a drag gives it another time and value, as one step.
+  void curvesAreEdited() {
+    Bench& bench = view().bench();
+    bench.placeWindow({640, 360}, 0, 0);
+    auto* curves = view().findChild<MoveCurves*>();
+    // The lanes: across, down, zoom, under a ruler of 16 pixels; in the first, 0 is at its top and 1 at its bottom.
+    const double lane = (curves->height() - 18) / 3.0;
+    const QPoint at(curves->width() / 2, int(16 + lane / 2));
+    QTest::mouseDClick(curves, Qt::LeftButton, Qt::NoModifier, at);
+    QVERIFY(bench.move() && bench.move()->size() == 1);
+    const Rational first = bench.move()->front().time;
+    QVERIFY(first == bench.time() && std::abs(bench.frame() - 25) < 4);
+    const int before = document().undoStack().count();
+    const QPoint to = at + QPoint(curves->width() / 5, int((lane - 6) * 0.4));
+    QTest::mousePress(curves, Qt::LeftButton, Qt::NoModifier, at);
+    for (int step = 1; step <= 4; ++step) {
+      const QPointF now = QPointF(at) + QPointF(to - at) * step / 4;
+      QMouseEvent move(QEvent::MouseMove, now, curves->mapToGlobal(now), Qt::NoButton, Qt::LeftButton, {});
+      QApplication::sendEvent(curves, &move);
+    }
+    QTest::mouseRelease(curves, Qt::LeftButton, Qt::NoModifier, to);
+    QCOMPARE(document().undoStack().count(), before + 1);
+    const MoveKey key = bench.move()->front();
+    QVERIFY2(std::abs(key.x - 0.5 - int((lane - 6) * 0.4) / (lane - 6)) < 0.06 && key.y == 0.5 && key.zoom == 1,
+             qPrintable(QString::number(key.x)));
+    QVERIFY(first < key.time && std::abs((key.time - first).toDouble() * 25 - 50 / 5.0) < 3);
+    // A press beside a key takes the moment along instead; the arrows go by frames.
+    QTest::mouseClick(curves, Qt::LeftButton, Qt::NoModifier, QPoint(curves->width() - 60, int(16 + lane * 2.5)));
+    QVERIFY(bench.frame() > 40);
+    const int64_t frame = bench.frame();
+    curves->setFocus();
+    QTest::keyClick(curves, Qt::Key_Left);
+    QTest::keyClick(curves, Qt::Key_Left, Qt::ShiftModifier);
+    QCOMPARE(bench.frame(), frame - 11);
+    QTest::keyClick(curves, Qt::Key_Home);
+    QCOMPARE(bench.frame(), int64_t(0));
+  }
+
+  // Two stacked windows by keys alone: the next one, typed centre and width, keys at the cuts, a copied move.
+  void stacksAreFramedByKeys() {
+    Bench& bench = view().bench();
+    BenchCanvas& canvas = view().canvas();
+    auto* layout = named<QComboBox>(QStringLiteral("Layout of the active cell"));
+    emit layout->activated(2);
+    canvas.setFocus();
+    QTest::keyClick(&canvas, Qt::Key_N, Qt::ShiftModifier);
+    QCOMPARE(bench.window(), 1);
+    named<QDoubleSpinBox>(QStringLiteral("Centre from the left, in pixels of the picture"))->setValue(500);
+    named<QDoubleSpinBox>(QStringLiteral("Width of the window, in pixels of the picture"))->setValue(405);
+    QVERIFY(std::abs(bench.windowRect(0, 1).width() - 405) < 0.05 &&
+            std::abs(bench.windowRect(0, 1).center().x() - 500) < 0.05);
+    QCOMPARE(cell(0, 0).framing.windows[0], Framing::follower(0.25));
+    QTest::keyClick(&canvas, Qt::Key_PageDown, Qt::ShiftModifier);
+    QTest::keyClick(&canvas, Qt::Key_PageUp, Qt::ShiftModifier);
+    QVERIFY(bench.move() && bench.move()->size() == 2 && bench.move()->back().time == Rational(49, 25));
+    QTest::keyClick(&canvas, Qt::Key_C, Qt::ControlModifier | Qt::ShiftModifier);
+    QTest::keyClick(&canvas, Qt::Key_N, Qt::ShiftModifier);
+    QCOMPARE(bench.window(), 0);
+    QTest::keyClick(&canvas, Qt::Key_V, Qt::ControlModifier | Qt::ShiftModifier);
+    QVERIFY(cell(0, 0).framing.windows[0].move == cell(0, 0).framing.windows[1].move);
+    QTest::keyClick(&canvas, Qt::Key_S);
+    QVERIFY(bench.placesSubject());
+  }
+
+  // Guides lie where their sources put them: EBU R 95 keeps 3.5 % of the edges free of action; what buttons and
+  // captions cover is the destination's own list. Read from the picture that is drawn.
+  void guidesLieWhereTheyShould_data() {
+    QTest::addColumn<int>("entry"); // of the menu of what is shown
+    QTest::addColumn<QRectF>("changed");
+    QTest::newRow("safe areas") << 2 << QRectF(0.035, 0.035, 0.93, 0.93);
+    QTest::newRow("covered parts") << 3 << QRectF(0, 0, 1, 1); // from the top's 12 % to the caption's last line
+  }
+  void guidesLieWhereTheyShould() {
+    QFETCH(int, entry);
+    QFETCH(QRectF, changed);
+    Deliverable story = document().project().deliverables[0];
+    story.destination = "vertical-story";
+    document().editDeliverable(0, story);
+    document().removeDeliverables({1});
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000);
+    auto* results = view().findChild<BenchResults*>();
+    // The frame round the active canvas tells where that is.
+    const QImage before = results->grab().toImage();
+    QRect frame;
+    for (int y = 0; y < before.height(); ++y)
+      for (int x = 0; x < before.width(); ++x)
+        if (before.pixelColor(x, y) == Theme::current().accent) frame |= QRect(x, y, 1, 1);
+    const QRectF shown = QRectF(frame).adjusted(3, 3, -3, -3);
+    QVERIFY2(std::abs(shown.width() / shown.height() - 9.0 / 16) < 0.02, qPrintable(QString::number(shown.width())));
+    QAction* action = named<QToolButton>(QStringLiteral("What is shown beside the picture"))->menu()->actions()[entry];
+    action->trigger();
+    const QImage after = results->grab().toImage();
+    QRect differs;
+    int middle = 0; // of the canvas, between the covered parts and inside the safe areas
+    for (int y = 0; y < after.height(); ++y)
+      for (int x = 0; x < after.width(); ++x)
+        if (after.pixel(x, y) != before.pixel(x, y)) {
+          differs |= QRect(x, y, 1, 1);
+          middle += QRectF(shown.left() + shown.width() * 0.1, shown.top() + shown.height() * 0.2, shown.width() * 0.7,
+                           shown.height() * 0.5)
+                        .contains(QPointF(x, y));
+        }
+    QCOMPARE(middle, 0);
+    const QRectF found((differs.left() - shown.left()) / shown.width(), (differs.top() - shown.top()) / shown.height(),
+                       differs.width() / shown.width(), differs.height() / shown.height());
+    const auto near = [](double a, double b) { return std::abs(a - b) < 0.02; };
+    QVERIFY2(
+        near(found.left(), changed.left()) && near(found.top(), changed.top()) &&
+            near(found.width(), changed.width()) && near(found.height(), changed.height()),
+        qPrintable(
+            QStringLiteral("%1 %2 %3 %4").arg(found.left()).arg(found.top()).arg(found.width()).arg(found.height())));
+    action->trigger();
+    QVERIFY(results->grab().toImage() == before);
+  }
+
+  // The loupe shows the source's own pixels, one for one.
+  void theLoupeShowsOwnPixels() {
+    auto* show = named<QToolButton>(QStringLiteral("What is shown beside the picture"));
+    show->menu()->actions()[0]->trigger();
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000);
+    BenchCanvas& canvas = view().canvas();
+    const QPointF place(400, 60);
+    const QPointF pointer = canvas.toScreen(place);
+    QMouseEvent move(QEvent::MouseMove, pointer, canvas.mapToGlobal(pointer), Qt::NoButton, Qt::NoButton, {});
+    QApplication::sendEvent(&canvas, &move);
+    const QImage drawn = canvas.grab().toImage();
+    const MediaInfo& media = **document().media(document().project().sources[0].id);
+    const auto whole = sourcePicture(media, {}, view().bench().frame(), {16384, 16384}, false);
+    QCOMPARE(whole->size, (Size{1280, 720}));
+    const QImage source(whole->bytes.data(), 1280, 720, 1280 * 4, QImage::Format_RGB32);
+    const QPoint middle = (pointer + QPointF(18 + 110, 18 + 110)).toPoint(); // of the loupe beside the pointer
+    double least = 1e9;
+    for (int dx = -1; dx <= 1; ++dx)
+      for (int dy = -1; dy <= 1; ++dy) {
+        double sum = 0;
+        for (int y = -40; y < 40; ++y)
+          for (int x = -40; x < 40; ++x)
+            sum += std::abs(qGray(drawn.pixel(middle + QPoint(x, y))) -
+                            qGray(source.pixel(int(place.x()) + x + dx, int(place.y()) + y + dy)));
+        least = std::min(least, sum / 6400);
+      }
+    QVERIFY2(least < 8, qPrintable(QString::number(least)));
+    show->menu()->actions()[0]->trigger();
+  }
+
+  void aColourIsChosen() {
+    auto* layout = named<QComboBox>(QStringLiteral("Layout of the active cell"));
+    emit layout->activated(6);
+    auto* ground = named<QComboBox>(QStringLiteral("What lies under the picture"));
+    // Without a still in the project there is none to choose.
+    QVERIFY(!(ground->model()->flags(ground->model()->index(3, 0)) & Qt::ItemIsEnabled));
+    emit ground->activated(1);
+    QTimer::singleShot(0, qApp, [] {
+      auto* dialog = qobject_cast<QColorDialog*>(QApplication::activeModalWidget());
+      QVERIFY(dialog);
+      dialog->setCurrentColor(QColor(10, 200, 30));
+      dialog->accept();
+    });
+    named<QToolButton>(QStringLiteral("Colour of the gap, or of the ground"))->click();
+    QCOMPARE(cell(0, 0).placements.front().colour, (Colour{10, 200, 30}));
+    QCOMPARE(cell(0, 0).placements.front().kind, Placement::Kind::Colour);
+  }
+
+  // Saved framings by their dialog: saved, updated, renamed, written out, brought in, removed; and what cannot be done
+  // is said and changes nothing.
+  void savedFramingsAreKept() {
+    drag({640, 360}, {500, 360}, Qt::AltModifier);
+    FramingStore store(m_folder.filePath("kept").toStdString());
+    FramingDialog dialog(cell(0, 0).framing, store, [](const Framing&) {});
+    dialog.show();
+    const auto press = [&](const char* text) {
+      for (QPushButton* button : dialog.findChildren<QPushButton*>())
+        if (button->text() == QString::fromUtf8(text)) return button->click();
+      QFAIL(text);
+    };
+    const auto answer = [](const QString& text) {
+      QTimer::singleShot(0, qApp, [text] {
+        if (auto* input = qobject_cast<QInputDialog*>(QApplication::activeModalWidget())) {
+          input->setTextValue(text);
+          input->accept();
+        } else if (auto* files = qobject_cast<QFileDialog*>(QApplication::activeModalWidget())) {
+          for (QLineEdit* line : files->findChildren<QLineEdit*>()) line->setText(text);
+          static_cast<QDialog*>(files)->accept();
+        }
+      });
+    };
+    const auto said = [&] {
+      QString all;
+      for (const QLabel* label : dialog.findChildren<QLabel*>()) all += label->text() + '\n';
+      return all;
+    };
+    answer(QStringLiteral("Left"));
+    press("&Save the current cell's framing …");
+    QVERIFY(store.all().size() == 1 && store.all()[0].framing == cell(0, 0).framing);
+    answer(QStringLiteral("Left of the middle"));
+    press("&Rename …");
+    QCOMPARE(store.all()[0].name, std::string("Left of the middle"));
+    QApplication::setAttribute(Qt::AA_DontUseNativeDialogs);
+    const QString file = m_folder.filePath("written.tromb-framing");
+    answer(file);
+    press("&Write to a file …");
+    QVERIFY2(QFile::exists(file), qPrintable(said()));
+    answer(file);
+    press("&Bring in from a file …");
+    QCOMPARE(store.all().size(), size_t(2));
+    QFile odd(m_folder.filePath("odd.tromb-framing"));
+    QVERIFY(odd.open(QIODevice::WriteOnly) && odd.write("{}") == 2);
+    odd.close();
+    answer(odd.fileName());
+    press("&Bring in from a file …");
+    QVERIFY2(store.all().size() == 2 && said().contains(QLatin1String("odd.tromb-framing")), qPrintable(said()));
+    press("Re&move");
+    press("Re&move");
+    QVERIFY(store.all().empty() && said().contains(QLatin1String("No framing was saved yet.")));
   }
 
   void keysAndKeyboard() {

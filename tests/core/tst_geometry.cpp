@@ -311,6 +311,139 @@ private slots:
     QVERIFY(retimed(smooth, Rational(1), Rational(2), Rational(3))[2].time == Rational(8));
   }
 
+  // By hand: shares of what the gaps leave, on even lines, the last taking what is left.
+  void sharesAndGaps_data() {
+    QTest::addColumn<QString>("layout");
+    QTest::addColumn<Size>("canvas");
+    QTest::addColumn<double>("gap");
+    QTest::addColumn<QList<double>>("shares");
+    QTest::addColumn<QList<int>>("edges"); // first and last line of each, along the stack
+    QTest::newRow("one") << "fill" << Size{1080, 1920} << 0.1 << QList<double>{} << QList<int>{0, 1920};
+    QTest::newRow("two") << "stack2" << Size{1080, 1920} << 0.0 << QList<double>{} << QList<int>{0, 960, 960, 1920};
+    QTest::newRow("three") << "stack3" << Size{1080, 1920} << 0.0 << QList<double>{}
+                           << QList<int>{0, 640, 640, 1280, 1280, 1920};
+    QTest::newRow("three that do not divide")
+        << "stack3" << Size{1080, 1350} << 0.0 << QList<double>{} << QList<int>{0, 450, 450, 900, 900, 1350};
+    QTest::newRow("two beside") << "side2" << Size{2560, 1080} << 0.0 << QList<double>{}
+                                << QList<int>{0, 1280, 1280, 2560};
+    QTest::newRow("gap") << "stack2" << Size{1080, 1920} << 0.02 << QList<double>{} << QList<int>{0, 942, 980, 1920};
+    QTest::newRow("unequal") << "side2" << Size{2000, 1000} << 0.0 << QList<double>{0.7, 0.3}
+                             << QList<int>{0, 1400, 1400, 2000};
+    QTest::newRow("unequal, with gaps") << "side3" << Size{2000, 1000} << 0.05 << QList<double>{0.5, 0.25, 0.25}
+                                        << QList<int>{0, 900, 1000, 1450, 1550, 2000};
+    QTest::newRow("the widest gap") << "stack2" << Size{100, 1000} << 9.0 << QList<double>{}
+                                    << QList<int>{0, 400, 600, 1000};
+  }
+  void sharesAndGaps() {
+    QFETCH(QString, layout);
+    QFETCH(Size, canvas);
+    QFETCH(double, gap);
+    QFETCH(QList<double>, shares);
+    QFETCH(QList<int>, edges);
+    Framing framing = named(qPrintable(layout));
+    framing.gap = gap;
+    framing.shares.assign(shares.begin(), shares.end());
+    QList<int> found;
+    for (const PixelRect& share : canvasShares(framing, canvas)) {
+      const bool side = sideBySide(framing.layout);
+      found << (side ? share.x : share.y) << (side ? share.x + share.width : share.y + share.height);
+      QCOMPARE(side ? share.height : share.width, side ? canvas.height : canvas.width);
+    }
+    QVERIFY2(found.size() == edges.size(), qPrintable(QString::number(found.size())));
+    for (int i = 0; i < found.size(); ++i)
+      QVERIFY2(std::abs(found[i] - edges[i]) <= 1 && found[i] % 2 == 0, qPrintable(QString::number(found[i])));
+    // A gap is painted in its colour, under the windows.
+    framing.colour = {1, 2, 3};
+    const auto placed = place(PictureShape({1920, 1080}, Rational(1), 0), canvas, framing);
+    QCOMPARE(placed.front().isGround(), edges.size() > 2 && gap > 0);
+    if (placed.front().isGround()) QCOMPARE(placed.front().colour, framing.colour);
+  }
+
+  // A property over chance: a framing that is held sharp shows no moment softer than it must be, changes nothing but
+  // zoom, and is not held twice.
+  void whatIsHeldSharpIsSharp() {
+    std::mt19937 dice(5);
+    const auto in = [&](double least, double most) { return least + (most - least) * (double(dice()) / 4294967296.0); };
+    const char* const kNames[] = {"fill", "fit", "stack2", "stack3", "side2", "side3", "backdrop"};
+    int held = 0;
+    for (int i = 0; i < 1400; ++i) {
+      const PictureShape shape({int(in(200, 4096)), int(in(200, 2304))}, Rational(int(in(8, 24)), 12),
+                               int(in(0, 4)) * 90, {}, {0, false, in(0, 1) < 0.3 ? in(-9, 9) : 0});
+      const Size canvas{int(in(50, 1000)) * 2, int(in(50, 1000)) * 2};
+      Framing framing = named(kNames[i % 7]);
+      for (Window& window : framing.windows) {
+        window.zoom = in(1, 6);
+        if (in(0, 1) < 0.5)
+          window.move = {{Rational(1), in(0, 1), in(0, 1), in(1, 6), Ease(int(in(0, 4))), {}},
+                         {Rational(3), in(0, 1), in(0, 1), in(1, 6), Ease(int(in(0, 4))), {}}};
+      }
+      Framing widest = framing;
+      for (Window& window : widest.windows) {
+        window.zoom = 1;
+        for (MoveKey& key : window.move) key.zoom = 1;
+      }
+      const Framing sharp = heldSharp(shape, canvas, framing);
+      const double least = std::min(1.0, worst(shape, canvas, widest, {}, 0, 4).detail);
+      for (double at = 0; at <= 4; at += 0.125) {
+        const double now = detail(shape, place(shape, canvas, sharp, {}, at));
+        QVERIFY2(now > least * 0.99, qPrintable(QStringLiteral("%1 < %2").arg(now).arg(least)));
+      }
+      QVERIFY(heldSharp(shape, canvas, sharp) == sharp);
+      held += sharp == framing ? 0 : 1;
+      Framing back = sharp;
+      for (size_t w = 0; w < back.windows.size(); ++w) {
+        back.windows[w].zoom = framing.windows[w].zoom;
+        for (size_t k = 0; k < back.windows[w].move.size(); ++k)
+          back.windows[w].move[k].zoom = framing.windows[w].move[k].zoom;
+      }
+      QVERIFY(back == framing);
+    }
+    QVERIFY(held > 300);
+  }
+
+  // How fast a framing travels, by arithmetic: pixels a second by the window's width (or height). Smoothstep is at most
+  // half as fast again as its mean; the whole of a push in does not travel at all.
+  void travelIsWhatArithmeticSays_data() {
+    QTest::addColumn<Size>("canvas");
+    QTest::addColumn<Ease>("ease");
+    QTest::addColumn<double>("toX");
+    QTest::addColumn<double>("toY");
+    QTest::addColumn<double>("zoom");
+    QTest::addColumn<double>("widths"); // a second
+    // 1920×1080; a 9:16 window is 607.5 wide. From the middle, in two seconds.
+    QTest::newRow("rests") << Size{1080, 1920} << Ease::Linear << 0.5 << 0.5 << 1.0 << 0.0;
+    QTest::newRow("across") << Size{1080, 1920} << Ease::Linear << 0.6 << 0.5 << 1.0 << 192 / 607.5 / 2;
+    QTest::newRow("back") << Size{1080, 1920} << Ease::Linear << 0.4 << 0.5 << 1.0 << 192 / 607.5 / 2;
+    QTest::newRow("eased") << Size{1080, 1920} << Ease::Eased << 0.6 << 0.5 << 1.0 << 1.5 * 192 / 607.5 / 2;
+    QTest::newRow("smooth through two is eased")
+        << Size{1080, 1920} << Ease::Smooth << 0.6 << 0.5 << 1.0 << 1.5 * 192 / 607.5 / 2;
+    QTest::newRow("down, zoomed in twice") << Size{1920, 1080} << Ease::Linear << 0.5 << 0.6 << 2.0 << 108 / 540.0 / 2;
+    QTest::newRow("against the edge") << Size{1920, 1080} << Ease::Linear << 0.9 << 0.9 << 1.0 << 0.0;
+    QTest::newRow("holds, then jumps") << Size{1080, 1920} << Ease::Hold << 0.6 << 0.5 << 1.0 << 25 * 192 / 607.5;
+  }
+  void travelIsWhatArithmeticSays() {
+    QFETCH(Size, canvas);
+    QFETCH(Ease, ease);
+    QFETCH(double, toX);
+    QFETCH(double, toY);
+    QFETCH(double, zoom);
+    QFETCH(double, widths);
+    const PictureShape shape({1920, 1080}, Rational(1), 0);
+    const Move move{{Rational(1), 0.5, 0.5, zoom, ease, {}}, {Rational(3), toX, toY, zoom, ease, {}}};
+    Framing byHand;
+    byHand.windows = {Window{}};
+    byHand.windows[0].move = move;
+    const double found = fastestTravel(shape, canvas, byHand, {}, 0, 4);
+    QVERIFY2(std::abs(found - widths) <= widths * 0.002 + 1e-9, qPrintable(QString::number(found)));
+    // The same way taken by a subject that the window follows.
+    Framing follows;
+    follows.windows[0].zoom = zoom;
+    Subject subject;
+    subject.move = move;
+    QVERIFY(std::abs(fastestTravel(shape, canvas, follows, {subject}, 0, 4) - found) < 1e-9);
+    QCOMPARE(moves(byHand, {}), toX != 0.5 || toY != 0.5);
+  }
+
   // 1920×1080: what its ways to fill give, by hand. Two stacked in 1080×1920 show 1080×960 pixels each: detail 1.
   void waysToFillSayWhatTheyGive() {
     const PictureShape shape({1920, 1080}, Rational(1), 0);

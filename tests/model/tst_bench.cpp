@@ -1,8 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/Bench.h"
+#include "project/ProjectFile.h"
 
 #include <QSignalSpy>
 #include <QTest>
+#include <random>
 
 using namespace tromb;
 
@@ -155,6 +157,248 @@ private slots:
     QVERIFY(times() == std::pair(Rational(2), Rational(199, 25)));
   }
 
+  // Keys are set at the cuts beside the moment in one action; a move is copied to another window, another shape, the
+  // subject and another shot, where it begins as long after the cut.
+  void movesAreCopiedAndSetAtTheCuts() {
+    Bench bench(m_document);
+    bench.setShot(0);
+    bench.setColumn(1);
+    bench.goTo(120);
+    bench.placeWindow({1000, 1080}, 0, 0);
+    const int before = m_document.undoStack().count();
+    bench.setKeyAtCut(1);
+    QVERIFY(bench.move()->size() == 1 && bench.move()->front().time == Rational(199, 25) && bench.frame() == 120);
+    QCOMPARE(m_document.undoStack().count(), before + 1);
+    bench.setKeyAtCut(-1);
+    QVERIFY(bench.move()->size() == 2 && bench.move()->front().time == Rational(2));
+    bench.goTo(199);
+    bench.placeWindow({3000, 1080}, 0, 0);
+    const Move move = *bench.move();
+    bench.copyMove();
+    bench.setColumn(2);
+    bench.pasteMove();
+    QVERIFY(*bench.move() == move);
+    bench.setPlacesSubject(true);
+    bench.pasteMove(); // and where there is no subject yet, it makes one
+    QVERIFY(bench.shot()->subjects.size() == 1 && *bench.move() == move);
+    bench.setPlacesSubject(false);
+    m_document.duplicateShots({0});
+    Shot other = m_document.project().shots[1];
+    other.in = Rational(1);
+    m_document.changeShots({other}, {});
+    bench.setShot(1);
+    bench.setColumn(0);
+    bench.pasteMove();
+    QVERIFY(bench.move()->front().time == Rational(1) && bench.move()->back().time == Rational(199, 25) - Rational(1));
+    QVERIFY(bench.move()->front().x == move.front().x && bench.move()->back().zoom == move.back().zoom);
+  }
+
+  // What a window that is dragged near something snaps to, in pixels of the 3840×2160 picture. The 9:16 window is 1215
+  // wide, the square one 2160.
+  void windowsSnap_data() {
+    QTest::addColumn<double>("dropped"); // centre
+    QTest::addColumn<double>("lands");
+    QTest::newRow("middle") << 1930.0 << 1920.0;
+    QTest::newRow("first third") << 1271.0 << 1280.0;
+    QTest::newRow("second third") << 2566.0 << 2560.0;
+    QTest::newRow("left edge") << 617.0 << 607.5;
+    QTest::newRow("right edge") << 3222.0 << 3840 - 607.5;
+    QTest::newRow("the square's middle") << 1509.0 << 1500.0;
+    QTest::newRow("the square's left edge") << 1020.0 << 1500 - 1080 + 607.5;
+    QTest::newRow("the square's right edge") << 1980.0 << 1500 + 1080 - 607.5;
+    QTest::newRow("nothing near") << 1700.0 << 1700.0;
+    QTest::newRow("beyond the edge") << -300.0 << 607.5;
+  }
+  void windowsSnap() {
+    QFETCH(double, dropped);
+    QFETCH(double, lands);
+    Bench bench(m_document);
+    bench.setShot(0);
+    bench.setColumn(2);
+    bench.placeWindow({1500, 1080}, 0, 0);
+    bench.setColumn(1);
+    bench.placeWindow({dropped, 1080}, 12, 0);
+    QVERIFY2(std::abs(bench.windowRect(1, 0).center().x() - lands) < 1e-6,
+             qPrintable(QString::number(bench.windowRect(1, 0).center().x())));
+    bench.placeWindow({dropped, 1080}, 0, 0); // let go of
+    QVERIFY(std::abs(bench.windowRect(1, 0).center().x() - std::max(607.5, dropped)) < 1e-6);
+  }
+
+  // Two windows of a stack have a subject each; moving one leaves the other.
+  void windowsOfAStackHaveTheirOwnSubjects() {
+    Bench bench(m_document);
+    bench.setShot(0);
+    bench.setColumn(1);
+    Framing stack;
+    QVERIFY(framingByName("stack2", stack));
+    bench.apply(stack, {});
+    const auto centre = [&](int window) { return bench.windowRect(1, window).center().x(); };
+    QVERIFY(std::abs(centre(0) - 3840 / 4.0) < 256 && std::abs(centre(1) - 3840 * 3 / 4.0) < 256);
+    bench.setWindow(1);
+    bench.placeSubject({2500, 1000}, 0); // of the second first: the other one stays where it is
+    QVERIFY(std::abs(centre(0) - 3840 / 4.0) < 256 && std::abs(centre(1) - 2500) < 1e-6);
+    m_document.undoStack().undo();
+    QVERIFY(!bench.subject() && bench.shot()->subjects.empty());
+    bench.setWindow(0);
+    bench.placeSubject({1300, 1000}, 0);
+    const double second = centre(1);
+    QVERIFY(std::abs(centre(0) - 1300) < 1e-6);
+    bench.setWindow(1);
+    bench.placeSubject({2400, 1000}, 0);
+    QVERIFY(std::abs(centre(0) - 1300) < 1e-6 && std::abs(centre(1) - 2400) < 1e-6 && second != centre(1));
+    QCOMPARE(bench.shot()->subjects.size(), size_t(2));
+    QVERIFY(std::abs(bench.subject()->x() - 2400) < 1e-6);
+    bench.setWindow(0);
+    QVERIFY(std::abs(bench.subject()->x() - 1300) < 1e-6);
+    bench.setWindow(9); // there is no such window: the last
+    QCOMPARE(bench.window(), 1);
+    // By hand, and given back.
+    bench.placeWindow({2000, 1080}, 0, 0);
+    QVERIFY(std::abs(centre(0) - 1300) < 1e-6 && std::abs(centre(1) - 2000) < 1e-6);
+    bench.follow();
+    QVERIFY(std::abs(centre(1) - 2400) < 1e-6);
+    bench.removeSubject();
+    QVERIFY(bench.shot()->subjects.empty());
+  }
+
+  // A property over chance: whatever is done on the bench, in whatever order, no window leaves the picture, nothing is
+  // open, what is never to be enlarged is not, the project can be written and read again, and every step can be undone.
+  void whateverIsDoneHolds() {
+    std::mt19937 dice(17);
+    const auto upTo = [&](int n) { return int(dice() % unsigned(n)); };
+    for (int round = 0; round < 40; ++round) {
+      init();
+      m_document.duplicateShots({0});
+      Deliverable held = m_document.project().deliverables[2];
+      held.sharpOnly = true;
+      held.canvas = {1400, 1400};
+      m_document.editDeliverable(2, held);
+      Bench bench(m_document);
+      bench.setShot(0);
+      const Project begun = m_document.project();
+      const int steps = m_document.undoStack().count();
+      QStringList done;
+      for (int step = 0; step < 120; ++step) {
+        const QPointF at(upTo(4200) - 180.0, upTo(2500) - 170.0);
+        const int action = upTo(24);
+        done << QString::number(action);
+        switch (action) {
+        case 0:
+          bench.setShot(upTo(2));
+          break;
+        case 1:
+          bench.setColumn(upTo(3));
+          break;
+        case 2:
+          bench.setWindow(upTo(3));
+          break;
+        case 3:
+          bench.setPlacesSubject(upTo(2) == 1);
+          break;
+        case 4:
+          bench.goTo(upTo(260));
+          break;
+        case 5:
+          bench.placeSubject(at, 0);
+          break;
+        case 6:
+          bench.placeWindow(at, upTo(2) * 20, 0);
+          break;
+        case 7:
+          bench.zoomWindow(0.5 + upTo(40) / 8.0, upTo(2) == 1, 0);
+          break;
+        case 8:
+          bench.nudge(upTo(41) - 20, upTo(41) - 20, 0);
+          break;
+        case 9:
+          bench.follow();
+          break;
+        case 10: {
+          static const char* const kNames[] = {"fill", "stack2", "stack3", "side2", "side3", "backdrop"};
+          Framing framing;
+          (void)framingByName(kNames[upTo(6)], framing);
+          framing.gap = upTo(3) * 0.02;
+          bench.apply(framing, {});
+          break;
+        }
+        case 11:
+          if (const auto ways = bench.ways(); !ways.empty()) bench.applyWay(ways[size_t(upTo(int(ways.size())))]);
+          break;
+        case 12:
+        case 13:
+          bench.setKey();
+          break;
+        case 14:
+          bench.removeKey(upTo(3));
+          break;
+        case 15:
+          if (bench.move()) {
+            MoveKey key = bench.move()->front();
+            key.time = Rational(upTo(300), 25);
+            key.x = upTo(300) / 100.0 - 1;
+            key.zoom = upTo(900) / 100.0;
+            key.ease = Ease(upTo(4));
+            bench.changeKey(upTo(3), key, 0);
+          }
+          break;
+        case 16:
+          bench.startAndEnd();
+          break;
+        case 17:
+          bench.reverse();
+          break;
+        case 18:
+          bench.shiftMove(upTo(200) - 100);
+          break;
+        case 19:
+          bench.stretchMove(Rational(1 + upTo(8), 4));
+          break;
+        case 20:
+          upTo(2) ? bench.copyMove() : bench.pasteMove();
+          break;
+        case 21:
+          bench.setOrientation({90 * upTo(4), upTo(2) == 1, upTo(3) - 1.0}, {});
+          break;
+        case 22:
+          bench.setBars({upTo(100), upTo(300), upTo(100), upTo(300)});
+          break;
+        default:
+          upTo(2) ? bench.clearMove() : bench.setWanted(upTo(3) / 2.0, upTo(3) / 2.0);
+        }
+        for (int row = 0; row < 2; ++row)
+          for (int column = 0; column < 3; ++column) {
+            Cell cell = m_document.cell({row, column});
+            const SizeF picture = cell.shape.picture();
+            const double in = m_document.project().shots[size_t(row)].in.toDouble();
+            for (int moment = 0; moment < 7; ++moment) {
+              turnTo(cell, in + moment);
+              for (const Placement& placed : cell.placements)
+                QVERIFY2(placed.window.x >= -1e-6 && placed.window.y >= -1e-6 &&
+                             placed.window.right() <= picture.width + 1e-6 &&
+                             placed.window.bottom() <= picture.height + 1e-6,
+                         qPrintable(done.join(QLatin1Char(' '))));
+              QVERIFY2(uncoveredPercent(cell.canvas, cell.placements) == 0, qPrintable(done.join(QLatin1Char(' '))));
+            }
+            Cell widest = cell;
+            for (Window& window : widest.framing.windows) {
+              window.zoom = 1;
+              window.move.clear();
+            }
+            turnTo(widest, in);
+            const double least = std::min(1.0, detail(widest.shape, widest.placements));
+            if (cell.sharpOnly) QVERIFY2(cell.detail > least * 0.99, qPrintable(done.join(QLatin1Char(' '))));
+          }
+        QVERIFY(bench.frame() >= bench.firstFrame() && bench.frame() < bench.endFrame());
+        const auto again = fromText(toText(m_document.project(), "/"), "/");
+        QVERIFY2(again && *again == m_document.project(),
+                 qPrintable(done.join(QLatin1Char(' ')) + (again ? "" : sentence(again.error()).c_str())));
+      }
+      while (m_document.undoStack().count() > steps && m_document.undoStack().index() > steps)
+        m_document.undoStack().undo();
+      QVERIFY(m_document.project() == begun);
+    }
+  }
+
   // A way that trembles becomes a move that does not; how calm is chosen afterwards, in one step a gesture.
   void aTrackBecomesACalmMove() {
     Bench bench(m_document);
@@ -211,15 +455,21 @@ private slots:
     changed.sharpOnly = true;
     m_document.editDeliverable(1, changed); // 2160 lines on 1920: sharp up to zoom 1.125
     QVERIFY(std::abs(m_document.cell({0, 1}).detail - 1) < 1e-9);
-    bench.zoomWindow(3, false, 0);
-    QVERIFY(std::abs(m_document.cell({0, 1}).detail - 1) < 1e-9);
     // A canvas that cannot be filled says so, and the ways out are offered.
     changed.canvas = {2160, 3840};
     m_document.editDeliverable(1, changed);
     QVERIFY(cellWords(m_document.cell({0, 1})).startsWith(QLatin1String("cannot fill")));
     QVERIFY(bench.ways().size() > 2);
-    for (int i = 0; i < 3 && m_document.cell({0, 1}).framing != soft; ++i) m_document.undoStack().undo();
-    QVERIFY(m_document.cell({0, 1}).framing == soft && !m_document.project().deliverables[1].sharpOnly);
+    // What was chosen is kept, and holds again where it may.
+    changed.canvas = {1080, 1920};
+    changed.sharpOnly = false;
+    m_document.editDeliverable(1, changed);
+    QVERIFY(m_document.cell({0, 1}).framing == soft);
+    changed.sharpOnly = true;
+    m_document.editDeliverable(1, changed);
+    bench.zoomWindow(3, false, 0);
+    bench.setKey();
+    QVERIFY(std::abs(m_document.cell({0, 1}).detail - 1) < 1e-9 && std::abs(bench.move()->front().zoom - 1.125) < 1e-9);
   }
 
   void waysAreOfferedWhereItIsSoft() {

@@ -301,8 +301,9 @@ QWidget* BenchView::buildMoveBar() {
               [this] { m_bench.setKeyAtCut(-1); }),
       command(tr("A key at the cut a&fter"), {}, QKeySequence(Qt::SHIFT | Qt::Key_PageDown),
               [this] { m_bench.setKeyAtCut(1); }),
-      command(tr("C&opy it"), {}, QKeySequence::Copy, [this] { m_bench.copyMove(); }),
-      command(tr("&Paste the copied one"), {}, QKeySequence::Paste, [this] { m_bench.pasteMove(); }),
+      command(tr("C&opy the move"), {}, QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_C), [this] { m_bench.copyMove(); }),
+      command(tr("&Paste the move"), {}, QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_V),
+              [this] { m_bench.pasteMove(); }),
       command(tr("Re&verse it"), {}, {}, [this] { m_bench.reverse(); }),
       command(tr("A frame &earlier"), {}, QKeySequence(Qt::ALT | Qt::Key_Comma), [this] { m_bench.shiftMove(-1); }),
       command(tr("A frame &later"), {}, QKeySequence(Qt::ALT | Qt::Key_Period), [this] { m_bench.shiftMove(1); }),
@@ -316,7 +317,7 @@ QWidget* BenchView::buildMoveBar() {
   command(tr("The next shape"), {}, QKeySequence(Qt::Key_N), [this] {
     m_bench.setColumn((m_bench.column() + 1) % std::max(1, int(m_document.project().deliverables.size())));
   });
-  command(tr("The next window of a stack"), {}, QKeySequence(Qt::Key_W), [this] {
+  command(tr("The next window of a stack"), {}, QKeySequence(Qt::SHIFT | Qt::Key_N), [this] {
     if (!m_bench.media() || m_document.project().deliverables.empty()) return;
     const int windows = int(m_bench.cell(m_bench.column()).framing.windows.size());
     m_bench.setWindow((m_bench.window() + 1) % windows);

@@ -8,7 +8,7 @@
 namespace tromb {
 
 /// The shot along time: the playhead, and the active move as three curves (across, down, zoom) with its keys, which are
-/// dragged in time and value, added by a double click and taken away with Delete.
+/// dragged in time and value, added by a double click and taken away with the backspace key.
 class MoveCurves : public QWidget {
   Q_OBJECT
 

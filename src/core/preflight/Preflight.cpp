@@ -154,7 +154,7 @@ std::vector<Finding> preflight(const Project& project, const Footage& footage,
       if (at == footage.end() || !at->second || !at->second->video) continue;
       const VideoInfo& video = *at->second->video;
       const PictureShape shape = shapeOf(*project.source(shot.source), video);
-      const Framing framing = d.framingOf(shot.id);
+      const Framing framing = framingIn(d, shot, shape);
       const double in = shot.in.toDouble();
       const double out = shot.out.toDouble();
       checkStill(project, footage, d, shot, findings);

@@ -68,6 +68,11 @@ PictureShape shapeOf(const Source& source, const VideoInfo& video) {
   return {video.stored, video.pixelAspect, video.rotation, source.bars, source.orientation};
 }
 
+Framing framingIn(const Deliverable& deliverable, const Shot& shot, const PictureShape& shape) {
+  Framing framing = deliverable.framingOf(shot.id);
+  return deliverable.sharpOnly ? heldSharp(shape, deliverable.canvas, std::move(framing)) : framing;
+}
+
 std::string sourceName(const Source& source) {
   return source.name.empty() ? std::filesystem::path(source.path).stem().string() : source.name;
 }

@@ -103,7 +103,7 @@ struct Deliverable {
   std::string unknown;
   friend bool operator==(const Deliverable&, const Deliverable&) = default;
 
-  [[nodiscard]] Framing framingOf(const std::string& shotId) const;
+  [[nodiscard]] Framing framingOf(const std::string& shotId) const; ///< as it is stored
 };
 
 /// What is true of all finished files of a project.
@@ -147,6 +147,9 @@ struct Project {
 [[nodiscard]] MediaInfo asTaken(const Source& source, MediaInfo media);
 /// The shape of a source's picture as the project shows it.
 [[nodiscard]] PictureShape shapeOf(const Source& source, const VideoInfo& video);
+
+/// How a shot is framed in a deliverable: as it is stored, and held sharp where it is never to be enlarged.
+[[nodiscard]] Framing framingIn(const Deliverable& deliverable, const Shot& shot, const PictureShape& shape);
 
 /// What a source is called: its own name, or its file's without the ending.
 [[nodiscard]] std::string sourceName(const Source& source);

@@ -75,7 +75,7 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
       return fail(ErrorCode::InvalidArgument, "the burned-in bars of shot '" + shot.name + "' leave no picture",
                   media.path, "Make them smaller");
     piece.canvas = deliverable->canvas;
-    piece.framing = deliverable->framingOf(shot.id);
+    piece.framing = framingIn(*deliverable, shot, piece.shape);
     if (piece.framing.liesOn(piece.framing.still)) {
       auto still = stillOf(project, footage, piece.framing, shot);
       if (!still) return tl::unexpected(still.error());
