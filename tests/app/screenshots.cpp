@@ -170,7 +170,7 @@ int main(int argc, char** argv) {
       window.document().undoStack().undo();
       bench.setPlacesSubject(false);
       const auto bars = std::find_if(window.bench().commands().begin(), window.bench().commands().end(),
-                                     [](QAction* each) { return each->shortcut() == QKeySequence(Qt::Key_B); });
+                                     [](QAction* each) { return each->shortcut() == QKeySequence(Qt::Key_X); });
       window.bench().showCell(2, 1);
       (*bars)->trigger();
       settle(window);

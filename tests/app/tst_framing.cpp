@@ -202,7 +202,7 @@ private slots:
   // Bars are dragged on the whole picture or typed; they go from the source in every shot, and what was framed stays.
   void barsAreDraggedOnThePicture() {
     view().bench().placeSubject({300, 360}, 0);
-    QTest::keyClick(&view().canvas(), Qt::Key_B);
+    QTest::keyClick(&view().canvas(), Qt::Key_X);
     QVERIFY(view().bars() && !view().canvas().isVisible());
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000);
     BarsCanvas& bars = view().bars()->canvas();

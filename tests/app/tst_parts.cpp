@@ -28,6 +28,7 @@
 #include <QTimer>
 #include <QToolButton>
 #include <QTreeWidget>
+#include <cmath>
 
 using namespace tromb;
 
@@ -108,6 +109,42 @@ private slots:
       QVERIFY(said.size() == 1 && field.time() == time);
       QCOMPARE(field.text(), shown);
     }
+  }
+
+  // Web Content Accessibility Guidelines 2.1: words have a contrast of 4.5 : 1 at least (success criterion 1.4.3),
+  // signs of 3 : 1 (1.4.11), by its own formula of relative luminance; and the surround of pictures is a neutral mid
+  // grey.
+  void themesCanBeRead_data() {
+    QTest::addColumn<ThemeChoice>("choice");
+    QTest::newRow("day") << ThemeChoice::Day;
+    QTest::newRow("dusk") << ThemeChoice::Dusk;
+  }
+  void themesCanBeRead() {
+    QFETCH(ThemeChoice, choice);
+    Theme::apply(*qApp, choice);
+    const Theme& theme = Theme::current();
+    const auto luminance = [](const QColor& colour) {
+      const auto linear = [](double value) {
+        return value <= 0.03928 ? value / 12.92 : std::pow((value + 0.055) / 1.055, 2.4);
+      };
+      return 0.2126 * linear(colour.redF()) + 0.7152 * linear(colour.greenF()) + 0.0722 * linear(colour.blueF());
+    };
+    const auto contrast = [&](const QColor& a, const QColor& b) {
+      const double light = std::max(luminance(a), luminance(b));
+      return (light + 0.05) / (std::min(luminance(a), luminance(b)) + 0.05);
+    };
+    QVERIFY(std::abs(contrast(Qt::white, Qt::black) - 21) < 1e-9);
+    for (const QColor& under : {theme.paper, theme.sheet, theme.raised}) {
+      for (const QColor& word : {theme.ink, theme.faint, theme.good, theme.soft, theme.bars, theme.broken})
+        QVERIFY2(contrast(word, under) >= 4.5,
+                 qPrintable(QStringLiteral("%1 on %2: %3").arg(word.name(), under.name()).arg(contrast(word, under))));
+      QVERIFY(contrast(theme.accent, under) >= 3);
+    }
+    QVERIFY(contrast(theme.onAccent, theme.accent) >= 4.5 && contrast(Qt::white, theme.surround) >= 3);
+    // CIE 1976 L* of the surround.
+    QVERIFY(std::abs(116 * std::cbrt(luminance(theme.surround)) - 16 - 50) < 2);
+    QVERIFY(theme.surround.red() == theme.surround.green() && theme.surround.green() == theme.surround.blue());
+    Theme::apply(*qApp, ThemeChoice::Day);
   }
 
   void aLineFlowsOnWhereTheWidthEnds() {

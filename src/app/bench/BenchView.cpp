@@ -194,7 +194,7 @@ QWidget* BenchView::buildReadout() {
   m_mirror->setCheckable(true);
   turns->addAction(m_mirror);
   turns->addSeparator();
-  turns->addAction(command(tr("Burned-in &bars …"), {}, QKeySequence(Qt::Key_B), [this] { showBars(true); }));
+  turns->addAction(command(tr("Burned-in &bars …"), {}, QKeySequence(Qt::Key_X), [this] { showBars(true); }));
   picture->setMenu(turns);
   row->addWidget(picture);
   auto* look = tool(tr("Show"), tr("What is shown beside the picture"), false, bar);

@@ -1,0 +1,383 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The window's commands with the dialogs that they open, answered as a user would.
+#include "app/bench/BenchView.h"
+#include "app/footage/FootageView.h"
+#include "app/order/OrderView.h"
+#include "app/sheet/SheetView.h"
+#include "app/shell/Folders.h"
+#include "app/shell/MainWindow.h"
+#include "app/spec/DeliverableDialog.h"
+#include "project/FramingStore.h"
+#include "project/ProjectFile.h"
+#include "support/TestMedia.h"
+
+#include <QAction>
+#include <QDir>
+#include <QFileDialog>
+#include <QInputDialog>
+#include <QLineEdit>
+#include <QListView>
+#include <QMenu>
+#include <QMessageBox>
+#include <QMimeData>
+#include <QPushButton>
+#include <QSettings>
+#include <QStandardPaths>
+#include <QTemporaryDir>
+#include <QTest>
+#include <QTimer>
+
+using namespace tromb;
+
+class TestCommands : public QObject {
+  Q_OBJECT
+
+  QTemporaryDir m_folder;
+  std::unique_ptr<MainWindow> m_window;
+
+  [[nodiscard]] QString at(const QString& name) const { return m_folder.filePath(name); }
+  [[nodiscard]] Document& document() { return m_window->document(); }
+  [[nodiscard]] const Project& project() { return m_window->document().project(); }
+  QAction* command(const QString& text) {
+    for (QAction* action : m_window->findChildren<QAction*>())
+      if (QString(action->text()).remove('&') == text) return action;
+    qFatal("no command %s", qPrintable(text));
+  }
+  /// Answers the dialogs that come one after another while `run` goes on; each must come.
+  static void answering(QList<std::function<bool(QWidget&)>> answers, const std::function<void()>& run) {
+    QTimer timer;
+    QObject::connect(&timer, &QTimer::timeout, &timer, [&] {
+      QWidget* dialog = QApplication::activeModalWidget();
+      if (dialog && !answers.isEmpty() && answers.front()(*dialog)) answers.removeFirst();
+    });
+    timer.start(15);
+    run();
+    QTRY_VERIFY_WITH_TIMEOUT(answers.isEmpty(), 20000);
+  }
+  static std::function<bool(QWidget&)> text(const QString& text) {
+    return [text](QWidget& dialog) {
+      auto* input = qobject_cast<QInputDialog*>(&dialog);
+      if (!input) return false;
+      if (input->inputMode() == QInputDialog::IntInput)
+        input->setIntValue(text.toInt());
+      else
+        input->setTextValue(text);
+      input->accept();
+      return true;
+    };
+  }
+  static std::function<bool(QWidget&)> file(const QString& path) {
+    return [path](QWidget& dialog) {
+      auto* files = qobject_cast<QFileDialog*>(&dialog);
+      if (!files) return false;
+      for (QLineEdit* line : files->findChildren<QLineEdit*>()) line->setText(path);
+      static_cast<QDialog*>(files)->accept();
+      return true;
+    };
+  }
+  static std::function<bool(QWidget&)> button(const QString& words) {
+    return [words](QWidget& dialog) {
+      for (QAbstractButton* each : dialog.findChildren<QAbstractButton*>())
+        if (QString(each->text()).remove('&') == words) {
+          each->click();
+          return true;
+        }
+      return false;
+    };
+  }
+  /// What the window complains about, soon; empty when it does not.
+  QString complaint(int milliseconds = 10'000) {
+    const auto find = [this] { return m_window->findChild<QMessageBox*>(QStringLiteral("complaint")); };
+    (void)QTest::qWaitFor([&] { return find() != nullptr; }, milliseconds);
+    auto* box = find();
+    const QString words = box ? box->text() : QString();
+    if (box) delete box;
+    return words;
+  }
+  void activate() { // a dialog has taken the place of the active window
+    m_window->activateWindow();
+    QVERIFY(QTest::qWaitForWindowActive(m_window.get()));
+  }
+  void select(int row, int column) {
+    m_window->sheet().selectionModel()->setCurrentIndex(m_window->sheet().model()->index(row, column),
+                                                        QItemSelectionModel::ClearAndSelect);
+  }
+
+private slots:
+  void initTestCase() {
+    QStandardPaths::setTestModeEnabled(true);
+    QCoreApplication::setApplicationName(QStringLiteral("tst_commands"));
+    QDir(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation)).removeRecursively();
+    QSettings().clear();
+    Theme::apply(*qApp, ThemeChoice::Day);
+    test::writeClip(at("a.mp4").toStdString(), {320, 180}, FrameRate(), 50, test::texture);
+    test::writeClip(at("b.mp4").toStdString(), {320, 180}, FrameRate(), 25,
+                    [](int n, int x, int y) { return test::texture(n + 40, x + 90, y); });
+  }
+  void init() {
+    m_window = std::make_unique<MainWindow>();
+    m_window->resize(1280, 800);
+    m_window->show();
+    activate();
+    m_window->bringIn({at("a.mp4"), at("b.mp4")});
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled() && project().sources.size() == 2, 20000);
+    Deliverable story = newDeliverable({}, "vertical-story", nullptr);
+    story.canvas = {100, 178};
+    Deliverable square = newDeliverable(project(), "square-feed-post", nullptr);
+    square.id = "d2";
+    square.canvas = {160, 160};
+    std::vector<int> all;
+    for (int i = 0; i < int(project().deliverables.size()); ++i) all.push_back(i);
+    document().removeDeliverables(all);
+    document().addDeliverables({story, square}, {});
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000);
+    m_window->showView(MainWindow::View::Sheet);
+    QCOMPARE(project().shots.size(), size_t(2));
+    select(0, 0);
+  }
+  void cleanup() {
+    document().undoStack().setClean();
+    m_window.reset();
+  }
+
+  void projectsAreSavedOpenedAndBegun() {
+    answering({file(at("job"))}, [&] { command(QStringLiteral("Save as …"))->trigger(); });
+    QVERIFY(QFile::exists(at("job.tromb")) && !m_window->isWindowModified());
+    QCOMPARE(document().title(), QStringLiteral("job"));
+    document().renameShot(0, QStringLiteral("Changed"));
+    command(QStringLiteral("Save"))->trigger();
+    QVERIFY(!m_window->isWindowModified());
+    const Project saved = project();
+    // New ones begin like this one, when that is wanted; a template of the shipped ones brings its own shapes.
+    command(QStringLiteral("Start new projects like this one"))->trigger();
+    QVERIFY(complaint(0).isEmpty());
+    command(QStringLiteral("New project"))->trigger();
+    QVERIFY(project().sources.empty() && project().deliverables.size() == 2 &&
+            project().deliverables[0].canvas == saved.deliverables[0].canvas);
+    auto* from = m_window->findChildren<QMenu*>()[0];
+    for (QMenu* menu : m_window->findChildren<QMenu*>())
+      if (menu->title().contains(QLatin1String("template"))) from = menu;
+    emit from->aboutToShow();
+    QVERIFY(from->actions().size() >= 3);
+    answering({button(QStringLiteral("Throw them away"))}, [&] {
+      document().addDeliverable(newDeliverable(project(), "square-feed-post", nullptr));
+      from->actions().front()->trigger();
+    });
+    QVERIFY(!project().deliverables.empty() && project().shots.empty());
+    answering({file(at("job.tromb"))}, [&] { command(QStringLiteral("Open a project …"))->trigger(); });
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000);
+    QVERIFY(project() == saved);
+    // Of what was open before, the last is first; dropped on the window, it opens too.
+    command(QStringLiteral("New project"))->trigger();
+    QMimeData mime;
+    mime.setUrls({QUrl::fromLocalFile(at("job.tromb"))});
+    QDragEnterEvent enter(QPoint(300, 300), Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(m_window.get(), &enter);
+    QDropEvent drop(QPointF(300, 300), Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(m_window.get(), &drop);
+    QVERIFY(project() == saved);
+    const auto before = QApplication::topLevelWidgets().size();
+    command(QStringLiteral("New window"))->trigger();
+    QVERIFY(QApplication::topLevelWidgets().size() > before);
+    for (QWidget* each : QApplication::topLevelWidgets())
+      if (qobject_cast<MainWindow*>(each) && each != m_window.get()) each->close();
+  }
+
+  void shotsAndDeliverablesAreChanged() {
+    const Project before = project();
+    answering({text(QStringLiteral("Take two"))}, [&] { command(QStringLiteral("Rename …"))->trigger(); });
+    QCOMPARE(project().shots[0].name, std::string("Take two"));
+    command(QStringLiteral("Move shot later"))->trigger();
+    QVERIFY(project().shots[1].name == "Take two");
+    select(1, 1);
+    command(QStringLiteral("Move shot earlier"))->trigger();
+    QVERIFY(project().shots[0].name == "Take two");
+    activate();
+    m_window->order().strip().setFocus();
+    m_window->order().strip().selectShots({1});
+    answering({text(QStringLiteral("Second"))}, [&] { command(QStringLiteral("Rename …"))->trigger(); });
+    QCOMPARE(project().shots[1].name, std::string("Second"));
+    select(0, 1);
+    answering({[](QWidget& dialog) {
+                auto* change = qobject_cast<DeliverableDialog*>(&dialog);
+                if (!change) return false;
+                for (QLineEdit* line : change->findChildren<QLineEdit*>())
+                  if (line->text() == QLatin1String("Square feed post")) {
+                    line->selectAll();
+                    line->insert(QStringLiteral("Cube"));
+                  }
+                change->accept();
+                return true;
+              }},
+              [&] { command(QStringLiteral("Change deliverable …"))->trigger(); });
+    QCOMPARE(project().deliverables[1].name, std::string("Cube"));
+    command(QStringLiteral("Remove the selected deliverables"))->trigger();
+    QCOMPARE(project().deliverables.size(), size_t(1));
+    m_window->sheet().setFocus();
+    select(1, 0);
+    command(QStringLiteral("Remove what is selected"))->trigger();
+    QVERIFY(project().shots.size() == 1 && project().shots[0].name == "Take two");
+    m_window->order().strip().selectShots({0});
+    activate();
+    m_window->order().strip().setFocus();
+    command(QStringLiteral("Remove what is selected"))->trigger();
+    QVERIFY(project().shots.empty());
+    m_window->showView(MainWindow::View::Sources);
+    m_window->footage().selectSource(1);
+    m_window->footage().setFocus();
+    command(QStringLiteral("Remove what is selected"))->trigger();
+    QCOMPARE(project().sources.size(), size_t(1));
+    while (document().undoStack().canUndo() && !(project() == before)) document().undoStack().undo();
+    QVERIFY(project() == before);
+  }
+
+  // A file that was moved is known again by what is in it, whatever it is called; another one of the same name is not
+  // taken for it, and what is missing still is said.
+  void missingFilesAreFound() {
+    QVERIFY(m_window->saveTo(at("moved.tromb")));
+    const Project saved = project();
+    QDir().mkpath(at("elsewhere/deep"));
+    QVERIFY(QFile::rename(at("a.mp4"), at("elsewhere/deep/renamed.mp4")));
+    QVERIFY(QFile::rename(at("b.mp4"), at("b.kept")));
+    test::writeClip(at("elsewhere/b.mp4").toStdString(), {320, 180}, FrameRate(), 25, [](int, int x, int) {
+      return test::Yuv{40 + x / 2, 128, 128};
+    }); // another film of that name
+    m_window.reset();
+    m_window = std::make_unique<MainWindow>();
+    m_window->show();
+    QVERIFY(m_window->openProject(at("moved.tromb")));
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000);
+    QCOMPARE(document().cell({0, 0}).state, Cell::State::Unusable);
+    m_window->showView(MainWindow::View::Sources);
+    QAbstractButton* look = nullptr;
+    for (QAbstractButton* each : m_window->findChildren<QAbstractButton*>())
+      if (each->text() == QStringLiteral("Look in a folder …")) look = each;
+    QVERIFY(look && look->isVisible());
+    answering({file(at("elsewhere"))}, [&] { look->click(); });
+    QTRY_VERIFY_WITH_TIMEOUT(QString::fromStdString(project().sources[0].path).endsWith("renamed.mp4"), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000);
+    QVERIFY(document().cell({0, 0}).state != Cell::State::Unusable);
+    const QString words = complaint();
+    QVERIFY2(words.contains(QLatin1String("still missing")), qPrintable(words));
+    QVERIFY(project().sources[1].path == saved.sources[1].path);
+    document().undoStack().undo();
+    QVERIFY(project().sources[0].path == saved.sources[0].path);
+    QVERIFY(QFile::rename(at("elsewhere/deep/renamed.mp4"), at("a.mp4")));
+    QVERIFY(QFile::rename(at("b.kept"), at("b.mp4")));
+  }
+
+  void theProjectIsCollected() {
+    QDir().mkpath(at("collected"));
+    QString said;
+    answering({file(at("collected")),
+               [&](QWidget& dialog) {
+                 auto* box = qobject_cast<QMessageBox*>(&dialog);
+                 if (!box) return false;
+                 said = box->text();
+                 box->accept();
+                 return true;
+               }},
+              [&] { command(QStringLiteral("Collect with all footage …"))->trigger(); });
+    QVERIFY2(said.contains(QLatin1String("compared")), qPrintable(said));
+    const QStringList projects = QDir(at("collected")).entryList({"*.tromb"}, QDir::Files);
+    QCOMPARE(projects.size(), 1);
+    const auto copy = loadProject(at("collected/" + projects.front()).toStdString());
+    QVERIFY(copy && copy->sources.size() == 2 && QFile::exists(QString::fromStdString(copy->sources[1].path)));
+    QVERIFY(QString::fromStdString(copy->sources[0].path).startsWith(at("collected")));
+    // Where something is already, nothing is written over.
+    answering({file(at("collected"))}, [&] { command(QStringLiteral("Collect with all footage …"))->trigger(); });
+    const QString words = complaint();
+    QVERIFY2(words.contains(QLatin1String("empty folder")), qPrintable(words));
+  }
+
+  void whatCannotBeBroughtInIsSaid() {
+    QStringList bad;
+    for (int i = 0; i < 14; ++i) {
+      QFile wrong(at(QStringLiteral("bad%1.mp4").arg(i)));
+      QVERIFY(wrong.open(QIODevice::WriteOnly) && wrong.write("words") == 5);
+      bad << wrong.fileName();
+    }
+    m_window->bringIn(bad + QStringList{at("a.mp4")});
+    const QString words = complaint();
+    QVERIFY2(words.contains(QLatin1String("bad3.mp4")) && words.contains(QLatin1String("3 more")), qPrintable(words));
+    QCOMPARE(project().sources.size(), size_t(2)); // known already
+  }
+
+  void lighterCopiesAndThemesAreChosen() {
+    answering({button(QStringLiteral("Change the limit …")), text(QStringLiteral("7"))},
+              [&] { command(QStringLiteral("Lighter copies …"))->trigger(); });
+    answering({[](QWidget& dialog) {
+                auto* box = qobject_cast<QMessageBox*>(&dialog);
+                return box && box->text().contains(QLatin1String("7 GB")) &&
+                       button(QStringLiteral("Remove them all"))(*box);
+              }},
+              [&] { command(QStringLiteral("Lighter copies …"))->trigger(); });
+    command(QStringLiteral("Dusk theme"))->trigger();
+    QVERIFY(Theme::choice() == ThemeChoice::Dusk && Theme::current().paper.lightness() < 100);
+    command(QStringLiteral("Day theme"))->trigger();
+    QVERIFY(Theme::choice() == ThemeChoice::Day && Theme::current().paper.lightness() > 200);
+  }
+
+  // A saved framing is laid on what is selected, its move as long after each shot's beginning as it was.
+  void savedFramingsAreLaid() {
+    FramingStore store(framingFolder().toStdString());
+    Framing framing;
+    framing.windows[0].follows = false;
+    framing.windows[0].move = {{Rational(1, 5), 0.4, 0.5, 1, Ease::Linear, {}},
+                               {Rational(4, 5), 0.6, 0.5, 1.2, Ease::Linear, {}}};
+    QVERIFY(store.save("Drift", framing, true).has_value());
+    Shot late = project().shots[0];
+    late.in = Rational(1);
+    document().changeShots({late}, {});
+    m_window->sheet().selectAll();
+    const auto lay = button(QStringLiteral("Lay it on the selected cells"));
+    answering({lay}, [&] { command(QStringLiteral("Saved framings …"))->trigger(); });
+    for (int column = 0; column < 2; ++column) {
+      QVERIFY(document().cell({0, column}).framing.windows[0].move[0].time == Rational(6, 5));
+      QVERIFY(document().cell({1, column}).framing == framing);
+    }
+    document().undoStack().undo();
+    select(0, 1);
+    m_window->showView(MainWindow::View::Bench);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000);
+    QVERIFY(m_window->bench().bench().row() == 0 && m_window->bench().bench().column() == 1);
+    answering({lay}, [&] { command(QStringLiteral("Saved framings …"))->trigger(); });
+    QVERIFY(document().cell({0, 1}).framing.windows[0].move[0].time == Rational(6, 5));
+    QVERIFY(document().cell({0, 0}).framing == Framing{} && document().cell({1, 1}).framing == Framing{});
+    // And saved from there, it is the same one again.
+    answering({[](QWidget& dialog) {
+                for (QAbstractButton* each : dialog.findChildren<QAbstractButton*>())
+                  if (each->text().contains(QLatin1String("Update it"))) each->click();
+                return button(QStringLiteral("Close"))(dialog);
+              }},
+              [&] { command(QStringLiteral("Saved framings …"))->trigger(); });
+    QVERIFY(store.all().size() == 1 && store.all()[0].framing == framing);
+  }
+
+  void theBenchShowsWhatIsAskedFor() {
+    SheetView& sheet = m_window->sheet();
+    emit sheet.doubleClicked(sheet.model()->index(1, 1));
+    select(1, 1);
+    m_window->showView(MainWindow::View::Bench);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000);
+    QVERIFY(m_window->bench().isVisible() && m_window->bench().bench().row() == 1);
+    // On the bench the running order chooses the shot.
+    m_window->order().strip().selectShots({0});
+    QCOMPARE(m_window->bench().bench().row(), 0);
+    command(QStringLiteral("Suggest subject points"))->trigger();
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 30000);
+    QVERIFY(project().shots[0].subjects.size() == 1 && project().shots[1].subjects[0].guess > 0);
+    QCOMPARE(document().undoStack().undoText(), QStringLiteral("Suggest subject points"));
+    // The sheet says so, beside the shot.
+    const QStringList lines = sheet.model()->headerData(0, Qt::Vertical, Qt::ToolTipRole).toString().split('\n');
+    QVERIFY2(lines.last().contains(QLatin1String("point")) && lines.last().endsWith(QLatin1Char('%')),
+             qPrintable(lines.last()));
+    command(QStringLiteral("Suggest subject points"))->trigger(); // none is left without
+    QVERIFY(document().undoStack().undoText() == QLatin1String("Suggest subject points"));
+    document().undoStack().undo();
+    QVERIFY(project().shots[0].subjects.empty() && project().shots[1].subjects.empty());
+  }
+};
+
+QTEST_MAIN(TestCommands)
+#include "tst_commands.moc"
