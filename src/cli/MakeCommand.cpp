@@ -206,9 +206,12 @@ private:
       return bits(e.bitRate);
     else if (key == "max-bitrate")
       return bits(e.maxBitRate);
-    else if (key == "audio-bitrate")
-      return bits(e.audioBitRate);
-    else if (key == "profile")
+    else if (key == "audio-bitrate") {
+      if (const Status read = bits(e.audioBitRate); !read) return read;
+      if (e.audioBitRate < kLeastAudioBitRate || e.audioBitRate > kMostAudioBitRate)
+        return fail(ErrorCode::InvalidArgument, "'" + value + "' is no bit rate of sound", {},
+                    "Use " + bitRateText(kLeastAudioBitRate) + " to " + bitRateText(kMostAudioBitRate) + ", as 192k");
+    } else if (key == "profile")
       return oneOf(profiles(), e.profile);
     else if (key == "preset")
       return oneOf(speeds(), e.speed);

@@ -19,6 +19,8 @@
 #include <QLabel>
 #include <QListView>
 #include <QListWidget>
+#include <QMenu>
+#include <QMouseEvent>
 #include <QPushButton>
 #include <QSignalSpy>
 #include <QSlider>
@@ -353,6 +355,218 @@ private slots:
             document.project().regions[0].out == document.project().duration());
     view.nameRegion(QStringLiteral("   "));
     QCOMPARE(document.project().regions.size(), size_t(1));
+  }
+
+  // The length of a source is dragged: playhead, in and out point; keys do the same, and a shot begins with them.
+  void theViewersStretchIsDragged() {
+    const QString file = m_folder.filePath("look.mp4");
+    test::writeClip(file.toStdString(), {160, 90}, FrameRate(), 100, test::texture, true);
+    Document document;
+    LightService lights(document, m_folder.filePath("lighter3"), 1'000'000);
+    document.addFootage({{*probe(file.toStdString()), {}}}, Document::AsShots::No);
+    SourceViewer viewer(document, lights);
+    viewer.resize(500, 400);
+    viewer.show();
+    viewer.setSource("s1");
+    auto* bar = viewer.findChild<StretchBar*>();
+    const auto x = [bar](int frame) { return 10 + (bar->width() - 20) * frame / 100; };
+    const auto drag = [&](int from, int to) {
+      QTest::mousePress(bar, Qt::LeftButton, {}, QPoint(from, 15));
+      for (int i = 1; i <= 5; ++i) {
+        const QPointF now(from + (to - from) * i / 5.0, 15);
+        QMouseEvent move(QEvent::MouseMove, now, bar->mapToGlobal(now), Qt::NoButton, Qt::LeftButton, {});
+        QApplication::sendEvent(bar, &move);
+      }
+      QTest::mouseRelease(bar, Qt::LeftButton, {}, QPoint(to, 15));
+    };
+    const auto frames = [&] {
+      const auto [in, out] = viewer.stretch();
+      return std::pair((in * Rational(25)).nearest(), (out * Rational(25)).nearest());
+    };
+    QVERIFY(frames() == std::pair(int64_t(0), int64_t(100)));
+    drag(x(40), x(60));
+    QVERIFY2(std::abs(viewer.frame() - 60) <= 1, qPrintable(QString::number(viewer.frame())));
+    drag(x(0) - 3, x(20)); // the handle of the in point lies before it
+    QVERIFY2(std::abs(frames().first - 20) <= 1 && viewer.frame() == frames().first,
+             qPrintable(QString::number(frames().first)));
+    drag(x(100) + 3, x(70));
+    QVERIFY2(std::abs(frames().second - 70) <= 1, qPrintable(QString::number(frames().second)));
+    drag(x(int(frames().second)) + 3, x(5)); // never before the in point
+    QCOMPARE(frames().second, frames().first + 1);
+    viewer.setFocus();
+    QTest::keyClick(&viewer, Qt::Key_A); // all of it again
+    QVERIFY(frames() == std::pair(int64_t(0), int64_t(100)));
+    QTest::keyClick(&viewer, Qt::Key_End);
+    QCOMPARE(viewer.frame(), int64_t(99));
+    QTest::keyClick(&viewer, Qt::Key_Left, Qt::ShiftModifier);
+    QCOMPARE(viewer.frame(), int64_t(89));
+    QTest::keyClick(&viewer, Qt::Key_O);
+    QTest::keyClick(&viewer, Qt::Key_Home);
+    QTest::keyClick(&viewer, Qt::Key_Right);
+    QTest::keyClick(&viewer, Qt::Key_I);
+    QVERIFY(frames() == std::pair(int64_t(1), int64_t(90)));
+    QTest::keyClick(&viewer, Qt::Key_End, Qt::ShiftModifier);
+    QCOMPARE(viewer.frame(), int64_t(89));
+    QTest::keyClick(&viewer, Qt::Key_Home, Qt::ShiftModifier);
+    QCOMPARE(viewer.frame(), int64_t(1));
+    // Run and stopped by the space bar; what is typed is gone to.
+    QTest::keyClick(&viewer, Qt::Key_Space);
+    QTRY_VERIFY_WITH_TIMEOUT(viewer.frame() > 3, 5000);
+    QTest::keyClick(&viewer, Qt::Key_Space);
+    const int64_t stopped = viewer.frame();
+    QTest::qWait(120);
+    QVERIFY(viewer.frame() <= stopped + 1);
+    type(*called<QLineEdit>(viewer, QStringLiteral("Position in the source")), QStringLiteral("00:00:02:00"));
+    QCOMPARE(viewer.frame(), int64_t(50));
+    QSignalSpy added(&viewer, &SourceViewer::addRequested);
+    viewer.setFocus();
+    QTest::keyClick(&viewer, Qt::Key_Return);
+    QCOMPARE(added.size(), 1);
+    // Each source keeps its own stretch while the window is open.
+    viewer.setSource({});
+    viewer.setSource("s1");
+    QVERIFY(frames() == std::pair(int64_t(1), int64_t(90)));
+  }
+
+  // Shots are chosen as in a list; the ruler takes the playhead along; regions are renamed, gone to and removed.
+  void theStripIsChosenFromAndRegionsAreKept() {
+    Document document;
+    document.addFootage({{video("/a.mp4", {1920, 1080}, 25, 5), {}},
+                         {video("/b.mp4", {1920, 1080}, 25, 5), {}},
+                         {video("/c.mp4", {1920, 1080}, 25, 5), {}},
+                         {video("/d.mp4", {1920, 1080}, 25, 5), {}}},
+                        Document::AsShots::Yes);
+    PosterService posters(document);
+    WaveformService waveforms(document);
+    OrderView view(document, posters, waveforms);
+    view.resize(1020, 200);
+    view.show();
+    OrderStrip& strip = view.strip();
+    const double perSecond = (strip.width() - 20) / 20.0;
+    const auto at = [&](double seconds, int y) { return QPoint(int(10 + seconds * perSecond), y); };
+    const int y = strip.height() - 40;
+    const auto chosen = [&] {
+      QStringList rows;
+      for (const int row : strip.selectedShots()) rows << QString::number(row);
+      return rows.join(QLatin1Char(','));
+    };
+    QTest::mouseClick(&strip, Qt::LeftButton, {}, at(7, y));
+    QCOMPARE(chosen(), QStringLiteral("1"));
+    QTest::mouseClick(&strip, Qt::LeftButton, Qt::ShiftModifier, at(17, y));
+    QCOMPARE(chosen(), QStringLiteral("1,2,3"));
+    QTest::mouseClick(&strip, Qt::LeftButton, Qt::ControlModifier, at(12, y));
+    QCOMPARE(chosen(), QStringLiteral("1,3"));
+    QTest::mouseDClick(&strip, Qt::LeftButton, {}, at(12, y));
+    QVERIFY(strip.playhead() == Rational(10)); // to its beginning
+    QTest::mousePress(&strip, Qt::LeftButton, {}, at(2, 6));
+    for (const double seconds : {4.0, 6.0, 8.0}) {
+      const QPointF now = at(seconds, 6);
+      QMouseEvent move(QEvent::MouseMove, now, strip.mapToGlobal(now), Qt::NoButton, Qt::LeftButton, {});
+      QApplication::sendEvent(&strip, &move);
+    }
+    QTest::mouseRelease(&strip, Qt::LeftButton, {}, at(8, 6));
+    QVERIFY2(std::abs(strip.playhead().toDouble() - 8) < 0.1, qPrintable(QString::number(strip.playhead().toDouble())));
+    const auto wheel = [&](int by, Qt::KeyboardModifiers keys) {
+      QWheelEvent turn(at(8, y), strip.mapToGlobal(at(8, y)), {}, {0, by}, Qt::NoButton, keys, Qt::NoScrollPhase,
+                       false);
+      QApplication::sendEvent(&strip, &turn);
+    };
+    wheel(960, Qt::ControlModifier); // closer: what was under the pointer lies elsewhere
+    wheel(-240, {});
+    strip.showAll();
+    QTest::mouseClick(&strip, Qt::LeftButton, {}, at(2, y));
+    QCOMPARE(chosen(), QStringLiteral("0"));
+
+    view.nameRegion(QStringLiteral("Start"));
+    strip.selectShots({2, 3});
+    view.nameRegion(QStringLiteral("Close & end"));
+    QCOMPARE(document.project().regions.size(), size_t(2));
+    QMenu* regions = nullptr;
+    for (QMenu* menu : view.findChildren<QMenu*>())
+      if (emit menu->aboutToShow(); menu->actions().size() >= 3 && menu->actions()[1]->menu()) regions = menu;
+    QVERIFY(regions);
+    const auto entry = [&](int region, const char* text) {
+      emit regions->aboutToShow();
+      for (QAction* action : regions->actions()[1 + region]->menu()->actions())
+        if (action->text() == QString::fromUtf8(text)) return action->trigger();
+      QFAIL(text);
+    };
+    entry(1, "Go to it");
+    QVERIFY(strip.playhead() == Rational(10));
+    QSignalSpy exported(&view, &OrderView::exportRegionRequested);
+    entry(1, "Export it …");
+    QCOMPARE(exported.front()[0].toString(), QStringLiteral("Close & end"));
+    for (const auto& [typed, now] : {std::pair("Start", "Close & end"), {"  ", "Close & end"}, {"Ending", "Ending"}}) {
+      QTimer::singleShot(30, qApp, [typed = QString::fromLatin1(typed)] {
+        auto* input = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
+        if (!input) return;
+        input->setTextValue(typed);
+        input->accept();
+      });
+      entry(1, "Rename …");
+      QCOMPARE(document.project().regions[1].name, std::string(now)); // a name that is taken, or none, changes nothing
+    }
+    entry(0, "Remove");
+    QVERIFY(document.project().regions.size() == 1 && document.project().regions[0].name == "Ending");
+  }
+
+  // Groups by their menu, and footage by its own: renamed, moved, removed with what is in them kept.
+  void groupsHaveAMenu() {
+    Document document;
+    StripService strips(document);
+    LightService lights(document, m_folder.filePath("lighter4"), 1'000'000);
+    FootageView view(document, strips, lights);
+    view.resize(1200, 600);
+    view.show();
+    document.addFootage({{video("/a.mp4", {1920, 1080}, 25, 5), {}}, {video("/b.mp4", {1280, 720}, 25, 5), {}}},
+                        Document::AsShots::No);
+    document.setGroups({{"g1", "Card", "", {}}, {"g2", "Inner", "g1", {}}}, {});
+    auto* tree = view.findChild<QTreeWidget*>(QStringLiteral("groups"));
+    auto* list = view.findChild<QListView*>(QStringLiteral("footageList"));
+    // The menu that opens at a place of a widget, and its entry.
+    const auto choose = [&](QWidget& widget, const QPoint& at, const QStringList& path) {
+      QTimer::singleShot(30, qApp, [path] {
+        auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+        QMenu* first = menu;
+        for (const QString& text : path)
+          for (QAction* action : menu ? menu->actions() : QList<QAction*>())
+            if (action->text() == text) {
+              if (action->menu())
+                menu = action->menu();
+              else
+                action->trigger();
+              break;
+            }
+        if (first) first->close();
+      });
+      emit static_cast<QAbstractItemView&>(widget).customContextMenuRequested(at);
+    };
+    list->setCurrentIndex(list->model()->index(0, 0));
+    choose(*list, list->visualRect(list->model()->index(0, 0)).center(),
+           {QStringLiteral("Move to group"), QStringLiteral("Inner")});
+    QCOMPARE(document.project().sources[0].group, std::string("g2"));
+    const QTreeWidgetItem* card = tree->topLevelItem(1);
+    QCOMPARE(card->text(0), QStringLiteral("Card"));
+    choose(*tree, tree->visualItemRect(card).center(), {QStringLiteral("New group")});
+    QCOMPARE(document.project().groups.size(), size_t(3));
+    document.undoStack().undo();
+    // What was in a removed group lies in the one round it; one undo brings it back.
+    const Project before = document.project();
+    choose(*tree, tree->visualItemRect(tree->topLevelItem(1)->child(0)).center(),
+           {QStringLiteral("Remove the group, keep its footage")});
+    QVERIFY(document.project().groups.size() == 1 && document.project().sources[0].group == "g1");
+    choose(*tree, tree->visualItemRect(tree->topLevelItem(1)).center(),
+           {QStringLiteral("Remove the group, keep its footage")});
+    QVERIFY(document.project().groups.empty() && document.project().sources[0].group.empty());
+    document.undoStack().undo();
+    document.undoStack().undo();
+    QVERIFY(document.project() == before);
+    QSignalSpy added(&view, &FootageView::addRequested);
+    list->setCurrentIndex(list->model()->index(1, 0));
+    choose(*list, list->visualRect(list->model()->index(1, 0)).center(), {QStringLiteral("Add as a shot")});
+    QCOMPARE(added.size(), 1);
+    choose(*list, list->visualRect(list->model()->index(1, 0)).center(), {QStringLiteral("Remove from the project")});
+    QCOMPARE(document.project().sources.size(), size_t(1));
   }
 
   void theOfferIsMadeOnce() {

@@ -85,6 +85,23 @@ private slots:
                 {"make @new.tromb --footage @wide.mp4 --deliverable name=A --deliverable name=A", 2, "twice"},
                 {"make @p.tromb --footage @wide.mp4 --deliverable name=A", 4, "--overwrite"},
                 {"make @no/such/p.tromb --footage @wide.mp4 --deliverable name=A", 4, "cannot be written"},
+                {"make @new.tromb --footage name=A --deliverable name=A", 2, "does not begin with a file"},
+                {"make @new.tromb --footage @wide.mp4;in=soon --deliverable name=A", 2, "soon"},
+                {"make @new.tromb --footage @wide.mp4;speed=0.001 --deliverable name=A", 2, "between 0.01 and 100"},
+                {"make @new.tromb --footage @wide.mp4;speed=1/0 --deliverable name=A", 2, "1/0"},
+                {"make @new.tromb --footage @wide.mp4 --template moon", 2, "five-shapes"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable colour=red", 2, "--deliverable"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable name=", 2, "empty"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable crf=52", 2, "0 to 51"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable rate-control=fast", 2, "crf, vbr or cbr"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable bitrate=lots", 2, "lots"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable max-bitrate=-1M", 2, "-1M"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable audio-bitrate=1", 2, "8 kb/s to 512 kb/s"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable profile=best", 2, "best"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable preset=warp", 2, "warp"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable level=9", 2, "H.264 level"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable codec=other", 2, "codec=h264"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable container=mkv", 2, "container=mp4"},
                 {"check @nowhere.tromb", 3, "not there"},
                 {"check @wrong.tromb", 3, "/sources"},
                 {"check @p.tromb --deliverable Nobody", 2, "'Story', 'Square'"},
@@ -145,6 +162,27 @@ private slots:
     const Said check = cli({"check", "@odd.tromb", "--deliverable", "Odd", "--json"});
     QCOMPARE(check.code, 1);
     QVERIFY(Json::parse(check.out)["findings"][0]["code"] == "odd-size");
+  }
+  // Every key of a deliverable ends where it belongs; two shots of one file are of one source.
+  void makeTakesEveryKey() {
+    const Said made = cli({"make", "@keys.tromb", "--footage", "@wide.mp4;in=0;out=1", "--footage",
+                           "@wide.mp4;in=1;out=2;speed=2;name=Again", "--deliverable",
+                           "name=All;canvas=360x360;rate=30000/1001;framing=stack2;rate-control=vbr;bitrate=3M;"
+                           "max-bitrate=4500k;audio-bitrate=96k;profile=main;preset=slow;level=4.1;codec=h264;"
+                           "container=mp4",
+                           "--deliverable", "canvas=202x360;crf=17.5"});
+    QVERIFY2(made.code == 0, made.err.c_str());
+    const auto project = loadProject(m_folder.filePath("keys.tromb").toStdString());
+    QVERIFY(project && project->sources.size() == 1 && project->shots.size() == 2 &&
+            project->shots[1].speed == Rational(2) && project->shots[1].name == "Again");
+    const Deliverable& all = project->deliverables[0];
+    QVERIFY(all.rate.value() == Rational(30000, 1001) && all.framingOf("h2").layout == Layout::Stack2);
+    QVERIFY(all.encoding.rateControl == RateControl::Variable && all.encoding.bitRate == 3'000'000 &&
+            all.encoding.maxBitRate == 4'500'000 && all.encoding.audioBitRate == 96'000);
+    QVERIFY(all.encoding.profile == "main" && all.encoding.speed == "slow" && all.encoding.level == "4.1");
+    const Deliverable& short_ = project->deliverables[1];
+    QVERIFY(short_.name == "202×360" && short_.encoding.rateControl == RateControl::ConstantQuality &&
+            short_.encoding.crf == 17.5);
   }
   void exportTellsItsProgressAndProof() {
     const Said said = cli({"export", "@p.tromb", "--out", "@out", "--progress", "json"});

@@ -346,7 +346,43 @@ private slots:
       filter.setFact(fact, "d1");
       QCOMPARE(names(), QString::fromLatin1(expected));
     }
+    // What the project knows better than the file counts.
+    Source answered = document.project().sources[1];
+    answered.slowMotion = true;
+    answered.bars = {0, 40, 0, 40};
+    document.changeSources({answered}, {});
+    MediaInfo wide = media("/wide.mp4", {3840, 2160});
+    wide.duration = Rational(20);
+    wide.video->colour.transfer = 16; // SMPTE ST 2084
+    wide.video->clock = FrameClock({0, 1, 3, 4}, Rational(1, 25), FrameRate());
+    wide.video->bitDepth = 10;
+    wide.sizeBytes = 5'000;
+    MediaInfo still = small;
+    still.kind = MediaKind::Still;
+    document.setMedia({{"s1", wide}, {"s3", still}});
+    for (const auto& [fact, expected] : {std::pair(Fact::SlowMotion, "fast run"),
+                                         {Fact::Bars, "fast run"},
+                                         {Fact::Hdr, "wide"},
+                                         {Fact::Variable, "wide"},
+                                         {Fact::Still, "archive"},
+                                         {Fact::Video, "wide,fast run"}}) {
+      filter.setFact(fact);
+      QCOMPARE(names(), QString::fromLatin1(expected));
+    }
     filter.setFact(Fact::Any);
+    using Order = FootageFilter::Order;
+    for (const auto& [order, first] : {std::pair(Order::Length, "wide"),
+                                       {Order::Pixels, "wide"},
+                                       {Order::BitDepth, "wide"},
+                                       {Order::Colour, "wide"},
+                                       {Order::FileSize, "wide"},
+                                       {Order::Channels, "tune"},
+                                       {Order::Scan, "archive"}}) {
+      filter.setOrder(order, true);
+      QVERIFY2(names().startsWith(QLatin1String(first)), qPrintable(names()));
+    }
+    filter.setOrder(Order::BroughtIn, false);
+    document.setMedia({{"s1", media("/wide.mp4")}, {"s3", small}});
     filter.setText(QStringLiteral("interlaced"));
     QCOMPARE(names(), QStringLiteral("archive"));
     filter.setText({});

@@ -11,6 +11,10 @@
 
 namespace tromb {
 
+/// Bits a second of AAC sound.
+inline constexpr int64_t kLeastAudioBitRate = 8'000;
+inline constexpr int64_t kMostAudioBitRate = 512'000;
+
 enum class RateControl { ConstantQuality, Variable, Constant };
 
 /// How a deliverable's picture and sound are encoded: H.264 and AAC in MP4.

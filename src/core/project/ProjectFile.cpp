@@ -142,7 +142,8 @@ Encoding readEncoding(const JsonNode& node) {
     if (!levelByName(e.level)) node.get("level").refuse("'" + e.level + "' is no H.264 level");
   }
   if (node.has("speed")) e.speed = speeds()[node.get("speed").word(speeds())];
-  if (node.has("audioBitRate")) e.audioBitRate = node.get("audioBitRate").integer(8'000, 512'000);
+  if (node.has("audioBitRate"))
+    e.audioBitRate = node.get("audioBitRate").integer(kLeastAudioBitRate, kMostAudioBitRate);
   e.unknown = node.others({"codec", "container", "rateControl", "crf", "bitRate", "maxBitRate", "profile", "level",
                            "speed", "audioBitRate"});
   return e;
