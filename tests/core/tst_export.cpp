@@ -325,6 +325,36 @@ private slots:
     QCOMPARE(interrupted.exitCode(), 130);
     QVERIFY(QDir(QString::fromStdString(folder)).entryList(all).isEmpty());
   }
+  // A file that is damaged inside stops the export with its name and place, and nothing half-made stays; so do plans
+  // that would be written over each other, and none at all.
+  void damagedSourcesStopTheExport() {
+    test::writeClip(path("long.mp4"), {640, 360}, FrameRate(), 150, test::texture);
+    QFile whole(m_folder.filePath("long.mp4"));
+    QVERIFY(whole.open(QIODevice::ReadOnly));
+    QByteArray bytes = whole.readAll();
+    const auto media = bytes.indexOf("mdat");
+    QVERIFY(media > 0);
+    Project p = project({path("long.mp4")}, {{"a", {360, 360}}, {"b", {202, 360}}});
+    Footage footage = probeFootage(p);
+    ExportRequest request;
+    request.folder = path("damaged");
+    // It was whole when it was looked at.
+    for (const Deliverable& d : p.deliverables) request.plans.push_back(*Plan::build(p, footage, d.id));
+    QFile spoiled(m_folder.filePath("long.mp4"));
+    QVERIFY(spoiled.open(QIODevice::WriteOnly) && spoiled.write(bytes.left(media + 2000)) > 0);
+    spoiled.close();
+    const auto files = exportPlans(request, {});
+    QVERIFY(!files);
+    QVERIFY2(files.error().path == path("long.mp4") && files.error().code != ErrorCode::Cancelled,
+             sentence(files.error()).c_str());
+    QVERIFY(QDir(QString::fromStdString(path("damaged"))).entryList(QDir::Files | QDir::Hidden).isEmpty());
+    ExportRequest nothing;
+    nothing.folder = path("damaged");
+    QCOMPARE(exportPlans(nothing, {}).error().code, ErrorCode::InvalidArgument);
+    request.plans[1] = request.plans[0];
+    const auto twice = exportPlans(request, {});
+    QVERIFY(!twice && twice.error().message.find("same file") != std::string::npos);
+  }
   void whatCannotBeWrittenIsSaid() {
     test::writeClip(path("small.mp4"), {320, 180}, FrameRate(), 5, test::texture);
     const Project p = project({path("small.mp4")}, {{"d", {180, 180}}});

@@ -79,6 +79,91 @@ private slots:
     }
   }
 
+  // Where the samples of chroma lie is told by the file (ITU-T H.264 Figure E-1); ours are delivered beside the left
+  // luma sample. A vertical edge in chroma at x = 160 then moves by nothing for types 0 and 2, and by half a luma
+  // sample for those that lie between two; a horizontal one at y = 90 likewise.
+  void chromaLiesWhereItIsLabelled_data() {
+    QTest::addColumn<int>("location");
+    QTest::addColumn<double>("right");
+    QTest::addColumn<double>("down");
+    QTest::newRow("left") << int(AVCHROMA_LOC_LEFT) << 0.0 << 0.0;
+    QTest::newRow("unlabelled") << int(AVCHROMA_LOC_UNSPECIFIED) << 0.0 << 0.0;
+    QTest::newRow("centre") << int(AVCHROMA_LOC_CENTER) << 0.5 << 0.0;
+    QTest::newRow("top left") << int(AVCHROMA_LOC_TOPLEFT) << 0.0 << -0.5;
+    QTest::newRow("top") << int(AVCHROMA_LOC_TOP) << 0.5 << -0.5;
+    QTest::newRow("bottom left") << int(AVCHROMA_LOC_BOTTOMLEFT) << 0.0 << 0.5;
+    QTest::newRow("bottom") << int(AVCHROMA_LOC_BOTTOM) << 0.5 << 0.5;
+  }
+  void chromaLiesWhereItIsLabelled() {
+    QFETCH(int, location);
+    QFETCH(double, right);
+    QFETCH(double, down);
+    // Ramps, so that a shift is a difference of level: U goes up by 1 every luma column, V by 2 every line.
+    const auto frame = std::const_pointer_cast<AVFrame>(test::painted({128, 72}, 0, [](int, int x, int y) {
+      return Yuv{120, 60 + x, 60 + 2 * y};
+    }));
+    frame->chroma_location = AVChromaLocation(location);
+    const PictureShape shape({128, 72}, Rational(1), 0);
+    const Frame out = composed(frame, shape, {640, 360}, Framing{}); // so that levels between two are met evenly
+    double u = 0;
+    double v = 0;
+    int count = 0;
+    for (int y = 100; y < 260; y += 2)
+      for (int x = 200; x < 440; x += 2) {
+        const Yuv seen = test::yuvAt(out, x, y);
+        // A delivered sample lies on the middle of luma column x, and between lines y and y + 1.
+        const double column = (x + 0.5) / 5 - 0.5;
+        const double line = (y + 1.0) / 5 - 0.5;
+        u += seen.u - (60 + column);
+        v += seen.v - (60 + 2 * (line - 0.5)); // and those that were written left lie so, too
+        ++count;
+      }
+    // A sample that really lies further right shows there what was written for its place on the left: less.
+    QVERIFY2(std::abs(u / count + right) < 0.15, qPrintable(QString::number(u / count)));
+    QVERIFY2(std::abs(v / count + 2 * down) < 0.15, qPrintable(QString::number(v / count)));
+  }
+
+  // Report ITU-R BT.2408: reference white is at 58 % of PQ and at 75 % of HLG, and is white in Rec. 709; grey and black
+  // stay below it.
+  void referenceWhiteOfHdrIsWhite_data() {
+    QTest::addColumn<int>("transfer");
+    QTest::addColumn<double>("white"); // of the signal
+    QTest::newRow("PQ") << int(AVCOL_TRC_SMPTE2084) << 0.58;
+    QTest::newRow("HLG") << int(AVCOL_TRC_ARIB_STD_B67) << 0.75;
+  }
+  void referenceWhiteOfHdrIsWhite() {
+    QFETCH(int, transfer);
+    QFETCH(double, white);
+    const auto shown = [&](double signal) {
+      const auto frame = newFrame({64, 64}, AV_PIX_FMT_YUV420P10LE);
+      frame->colorspace = AVCOL_SPC_BT2020_NCL;
+      frame->color_primaries = AVCOL_PRI_BT2020;
+      frame->color_trc = AVColorTransferCharacteristic(transfer);
+      frame->color_range = AVCOL_RANGE_MPEG;
+      for (int p = 0; p < 3; ++p)
+        for (int y = 0; y < (p ? 32 : 64); ++y)
+          for (int x = 0; x < (p ? 32 : 64); ++x)
+            reinterpret_cast<uint16_t*>(frame->data[p] + ptrdiff_t(y) * frame->linesize[p])[x] =
+                uint16_t(p ? 512 : std::lround(64 + 876 * signal));
+      const PictureShape shape({64, 64}, Rational(1), 0);
+      return test::yuvAt(composed(frame, shape, {32, 32}, Framing{}), 16, 16);
+    };
+    const Yuv seen = shown(white);
+    QVERIFY2(std::abs(seen.y - 235) <= 6 && std::abs(seen.u - 128) <= 1 && std::abs(seen.v - 128) <= 1,
+             qPrintable(QString::number(seen.y)));
+    QVERIFY(shown(1).y >= 235 && shown(white * 0.7).y < 200 && shown(0).y <= 17);
+  }
+
+  // Pictures of odd sizes: what is cut off is a line at most.
+  void oddSizesAreRead() {
+    for (const Size size : {Size{321, 181}, Size{319, 180}, Size{17, 33}}) {
+      const Frame odd = test::painted(size, 0, [](int, int x, int) { return Yuv{60 + x % 100, 100, 140}; });
+      const PictureShape shape(size, Rational(1), 0);
+      const Frame out = composed(odd, shape, {64, 36}, Framing{});
+      QVERIFY(std::abs(test::yuvAt(out, 32, 18).u - 100) <= 1 && test::lumaAt(out, 60, 18) > 55);
+    }
+  }
+
   // A marker in the stored top-left corner ends where the turn puts it (ISO/IEC 14496-12, display matrix).
   void turnedPicturesStandUpright_data() {
     QTest::addColumn<int>("rotation");
