@@ -27,6 +27,7 @@
 #include <QTest>
 #include <QTimer>
 #include <QToolButton>
+#include <QWheelEvent>
 
 using namespace tromb;
 
@@ -364,6 +365,108 @@ private slots:
     QVERIFY(std::abs(left(0, 0) - (400 - 202.5)) < 0.1);
     named<QToolButton>(QStringLiteral("Give this cell back to the subject"))->click();
     QVERIFY(std::abs(left(0, 0) - (800 - 135)) < 2);
+  }
+
+  // The pointer on the picture: a click on another shape's name makes it active, the wheel zooms in one step, a corner
+  // is held where the picture would become soft, the subject is dragged, and its keys move it by canvas pixels.
+  void thePointerPlacesEverything() {
+    Bench& bench = view().bench();
+    BenchCanvas& canvas = view().canvas();
+    // The square's label lies at its window's upper left, a line below the first shape's.
+    const QPointF label =
+        canvas.toScreen(bench.windowRect(1, 0).topLeft()) + QPointF(8, canvas.fontMetrics().height() + 8);
+    QTest::mouseClick(&canvas, Qt::LeftButton, {}, label.toPoint());
+    QCOMPARE(bench.column(), 1);
+    const int before = document().undoStack().count();
+    const QPointF middle = canvas.toScreen({640, 360});
+    for (int i = 0; i < 5; ++i) {
+      QWheelEvent turn(middle, canvas.mapToGlobal(middle), {}, {0, 120}, Qt::NoButton, {}, Qt::NoScrollPhase, false);
+      QApplication::sendEvent(&canvas, &turn);
+    }
+    QCOMPARE(document().undoStack().count(), before + 1);
+    QVERIFY(std::abs(cell(0, 1).framing.windows[0].zoom - std::pow(1.05, 5)) < 1e-9);
+    document().undoStack().undo();
+    // 720 lines on 720: every corner drag inwards is past detail 1.00, and near to it is held there.
+    Deliverable square = document().project().deliverables[1];
+    square.canvas = {600, 600};
+    document().editDeliverable(1, square); // sharp down to 600 pixels of the picture
+    const QRectF rect = bench.windowRect(1, 0);
+    drag(rect.topLeft(), rect.topLeft() + QPointF(62, 62));
+    QVERIFY2(std::abs(bench.windowRect(1, 0).width() - 600) < 1e-6,
+             qPrintable(QString::number(bench.windowRect(1, 0).width())));
+    QCOMPARE(cell(0, 1).state, Cell::State::Good);
+    drag(bench.windowRect(1, 0).topLeft(), bench.windowRect(1, 0).topLeft() + QPointF(60, 60), Qt::AltModifier);
+    QVERIFY(bench.windowRect(1, 0).width() < 500 && cell(0, 1).state == Cell::State::Soft);
+    // The subject, put by a double click, dragged, and moved by keys.
+    QTest::mouseDClick(&canvas, Qt::LeftButton, {}, canvas.toScreen({700, 300}).toPoint());
+    drag(*bench.subject(), {500, 250});
+    QVERIFY(std::abs(bench.subject()->x() - 500) < 2 && std::abs(bench.subject()->y() - 250) < 2);
+    canvas.setFocus();
+    const QPointF at = *bench.subject();
+    QTest::keyClick(&canvas, Qt::Key_Down);
+    QTest::keyClick(&canvas, Qt::Key_Right, Qt::ShiftModifier);
+    const double pixel = bench.windowRect(1, 0).width() / 600;
+    QVERIFY(std::abs(bench.subject()->y() - at.y() - pixel) < 1e-6);
+    QVERIFY(std::abs(bench.subject()->x() - at.x() - 10 * pixel) < 1e-6);
+    // Return takes a box of the usual size round it.
+    QTest::keyClick(&canvas, Qt::Key_T);
+    QVERIFY(canvas.boxing());
+    QTest::keyClick(&canvas, Qt::Key_Return);
+    QVERIFY(!canvas.boxing());
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 30000);
+    QVERIFY(bench.track() && bench.track()->points.size() == 50);
+    // The results beside it are chosen from by keys, too.
+    auto* results = view().findChild<BenchResults*>();
+    results->setFocus();
+    QTest::keyClick(results, Qt::Key_Left);
+    QCOMPARE(bench.column(), 0);
+    QTest::keyClick(results, Qt::Key_Left);
+    QCOMPARE(bench.column(), 0);
+    QVERIFY(!canvas.grab().isNull());
+  }
+
+  // Shares of three windows: what one takes the others give in proportion, down to what each must have.
+  void sharesAreTyped() {
+    emit named<QComboBox>(QStringLiteral("Layout of the active cell"))->activated(3);
+    QCOMPARE(cell(0, 0).framing.layout, Layout::Stack3);
+    const auto share = [&](int window) {
+      return named<QDoubleSpinBox>(QStringLiteral("Share of window %1 of the canvas").arg(window));
+    };
+    share(1)->setValue(50);
+    const auto shares = [&] { return cell(0, 0).framing.shares; };
+    QVERIFY(std::abs(shares()[0] - 0.5) < 1e-9 && std::abs(shares()[1] - 0.25) < 1e-9);
+    share(3)->setValue(10);
+    QVERIFY(std::abs(shares()[0] - 0.6) < 1e-9 && std::abs(shares()[1] - 0.3) < 1e-9 &&
+            std::abs(shares()[2] - 0.1) < 1e-9);
+    share(2)->setValue(80);
+    for (int i = 0; i < 3; ++i) QVERIFY(shares()[size_t(i)] >= kLeastShare - 1e-9);
+    QVERIFY(std::abs(shares()[0] + shares()[1] + shares()[2] - 1) < 1e-9 && shares()[1] > 0.79);
+    const auto rects = canvasShares(cell(0, 0).framing, {1080, 1920});
+    QVERIFY(rects[2].y + rects[2].height == 1920 && cell(0, 0).uncoveredPercent == 0);
+    // Each is a step; back at the beginning they are equal.
+    for (int i = 0; i < 3; ++i) document().undoStack().undo();
+    QVERIFY(shares().empty() && std::abs(share(2)->value() - 33.3) < 0.1);
+  }
+
+  // The ways out by their buttons: the largest sharp canvas changes the deliverable, and all of a column at once.
+  void everyWayIsTaken() {
+    const auto way = [this](const QString& text) -> QToolButton* {
+      for (QToolButton* each : view().findChildren<QToolButton*>())
+        if (each->accessibleName().startsWith(text)) return each;
+      return nullptr;
+    };
+    QTRY_VERIFY(way(QStringLiteral("404×720")) != nullptr);
+    QVERIFY(way(QStringLiteral("404×720"))->text().contains(QLatin1String("14 % of the pixels")));
+    QVERIFY(way(QStringLiteral("fill"))->text().contains(QStringLiteral("enlarged 2.7×")));
+    QVERIFY(way(QStringLiteral("backdrop"))->text().contains(QLatin1String("on 32 % of it")));
+    way(QStringLiteral("404×720"))->click();
+    QTRY_COMPARE(document().project().deliverables[0].canvas, (Size{404, 720}));
+    QTRY_VERIFY(way(QStringLiteral("fill")) == nullptr); // nothing is soft any more
+    document().undoStack().undo();
+    QTRY_VERIFY(way(QStringLiteral("three stacked")) != nullptr);
+    way(QStringLiteral("three stacked"))->menu()->actions().back()->trigger();
+    QTRY_VERIFY(cell(1, 0).framing.layout == Layout::Stack3 && cell(0, 0).framing.layout == Layout::Stack3);
+    QVERIFY(cell(0, 1).framing.layout == Layout::Single);
   }
 
   // Below the picture a double click makes a key and a drag gives it another time and value, as one step.

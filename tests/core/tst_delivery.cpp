@@ -5,6 +5,7 @@
 #include "geometry/LegalSize.h"
 
 #include <QTest>
+#include <random>
 
 using namespace tromb;
 
@@ -66,6 +67,51 @@ private slots:
     QVERIFY(!carries(*levelByName("4"), {4112, 16}, FrameRate(), "high", 0));
     QVERIFY(levelByName("4.0") == levelByName("4") && !levelByName("9"));
     QVERIFY(!lowestLevel({16384, 16384}, FrameRate(Rational(60))));
+  }
+
+  // A property over chance, by the conditions of ITU-T H.264 A.3 themselves: the lowest level carries what is asked and
+  // the one before it does not; and what is resolved for any choice of rate control keeps to its level.
+  void levelsAreTheLowestThatCarry() {
+    std::mt19937 dice(23);
+    const auto upTo = [&](int n) { return int(dice() % unsigned(n)); };
+    const auto& levels = h264Levels();
+    int found = 0;
+    for (int i = 0; i < 4000; ++i) {
+      const Size canvas{2 * (16 + upTo(2200)), 2 * (16 + upTo(1500))};
+      const FrameRate rate(FrameRate::offered()[size_t(upTo(int(FrameRate::offered().size())))]);
+      const std::string profile = upTo(2) ? "high" : "main";
+      const int64_t bits = upTo(3) == 0 ? 0 : int64_t(upTo(400)) * 1'000'000 + 1;
+      const auto fits = [&](const H264Level& level) {
+        const int64_t mbs = macroblocks(canvas);
+        const int64_t wide = (canvas.width + 15) / 16;
+        const int64_t high = (canvas.height + 15) / 16;
+        return mbs <= level.maxFs && wide * wide <= 8 * level.maxFs && high * high <= 8 * level.maxFs &&
+               Rational(mbs) * rate.value() <= Rational(level.maxMbps) &&
+               (bits == 0 || bits <= level.maxBr * (profile == "high" ? 1250 : 1000));
+      };
+      const H264Level* lowest = lowestLevel(canvas, rate, profile, bits);
+      for (const H264Level& level : levels) {
+        if (level.idc < 10) continue; // 1b
+        if (lowest && level.idc < lowest->idc)
+          QVERIFY(!fits(level));
+        else
+          QVERIFY2(!lowest || level.idc != lowest->idc || fits(level), level.name.data());
+        QCOMPARE(carries(level, canvas, rate, profile, bits), fits(level));
+      }
+      if (!lowest) continue;
+      ++found;
+      Encoding asked;
+      asked.profile = profile;
+      asked.rateControl = RateControl(upTo(3));
+      asked.bitRate = upTo(2) ? 0 : bits;
+      const Encoding e = resolved(asked, canvas, rate);
+      const H264Level* level = levelByName(e.level);
+      const bool free = e.rateControl == RateControl::ConstantQuality; // of a peak, where none is given
+      QVERIFY2(level && e.bitRate > 0 && (free ? e.maxBitRate == 0 : e.maxBitRate >= e.bitRate), e.level.c_str());
+      if (lowestLevel(canvas, rate, profile, e.maxBitRate))
+        QVERIFY(carries(*level, canvas, rate, profile, e.maxBitRate));
+    }
+    QVERIFY(found > 2000);
   }
 
   // Size arithmetic: bytes = (video + audio) · s / 8.

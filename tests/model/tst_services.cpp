@@ -9,6 +9,7 @@
 #include "model/MeasureService.h"
 #include "model/SourceFeed.h"
 #include "model/StripService.h"
+#include "model/SubjectSearch.h"
 #include "model/WaveformService.h"
 #include "project/ProjectFile.h"
 #include "support/TestMedia.h"
@@ -218,6 +219,54 @@ private slots:
       closing.addFootage(many, Document::AsShots::No);
     }
     QVERIFY(QDir(left).entryList(QDir::Files).size() <= 2);
+  }
+
+  // Following tells how far it is and where the subject was; another request takes the place of one under way; what
+  // cannot be searched is said, and the others go on.
+  void subjectsAreSearchedBeside() {
+    test::writeClip(at("moving.mp4").toStdString(), {320, 180}, FrameRate(), 60, [](int n, int x, int y) {
+      const bool ball = std::hypot(x - 60 - 3 * n, y - 90) < 20;
+      return ball ? test::Yuv{(x + y) % 10 < 5 ? 220 : 60, 90, 190} : test::texture(0, x, y);
+    });
+    const auto media = probe(at("moving.mp4").toStdString());
+    SubjectSearch search;
+    QSignalSpy progress(&search, &SubjectSearch::progress);
+    QSignalSpy finished(&search, &SubjectSearch::finished);
+    QSignalSpy failed(&search, &SubjectSearch::failed);
+    std::vector<std::pair<std::string, Track>> tracks;
+    std::vector<std::pair<std::string, FoundSubject>> found;
+    connect(&search, &SubjectSearch::followed, this,
+            [&](const std::string& shot, const Track& track) { tracks.emplace_back(shot, track); });
+    connect(&search, &SubjectSearch::found, this,
+            [&](const std::string& shot, const FoundSubject& subject) { found.emplace_back(shot, subject); });
+    const SubjectSearch::Stretch stretch{"h1", *media, {}, 0, 60};
+    const RectF box{(60.0 + 90 - 20) / 320, 70.0 / 180, 40.0 / 320, 40.0 / 180};
+    search.follow(stretch, 30, box);
+    QVERIFY(search.running());
+    search.follow(stretch, 30, box); // of two, the last is answered
+    QVERIFY(finished.wait(20000));
+    QVERIFY(!search.running() && tracks.size() == 1 && tracks[0].first == "h1" && progress.size() >= 2);
+    QCOMPARE(tracks[0].second.points.size(), size_t(60));
+    QVERIFY(std::abs(tracks[0].second.points[50].x() - (60 + 150) / 320.0) < 0.02);
+    search.follow(stretch, 30, {0.5, 0.5, 0.001, 0.001});
+    QVERIFY(finished.wait(20000) && failed.size() == 1 && tracks.size() == 1);
+    SubjectSearch::Stretch gone = stretch;
+    gone.shot = "h2";
+    gone.media.path += ".gone";
+    SubjectSearch::Stretch again = stretch;
+    again.shot = "h3";
+    search.find({stretch, gone, again});
+    QVERIFY(finished.wait(30000));
+    QVERIFY(found.size() == 2 && found[0].first == "h1" && found[1].first == "h3" && failed.size() == 2);
+    QVERIFY(failed.back()[0].toString().contains(QLatin1String("moving.mp4.gone")));
+    QVERIFY(found[0].second.kind == FoundSubject::Kind::Motion);
+    // Cancelled, it ends at once and tells nothing more.
+    search.find({stretch, again});
+    search.cancel();
+    QVERIFY(!search.running());
+    QTest::qWait(200);
+    QCOMPARE(found.size(), size_t(2));
+    search.cancel(); // nothing to cancel
   }
 
   void longWorkOnFilesTellsItsEnd() {

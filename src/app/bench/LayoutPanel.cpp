@@ -167,14 +167,25 @@ void LayoutPanel::shareTyped(int window) {
     // What one takes, the others give in proportion, down to what each must have.
     const double most = 1 - kLeastShare * double(count - 1);
     const double share = std::clamp(m_shares[window]->value() / 100, kLeastShare, most);
-    const double others = 1 - framing.shares[size_t(window)];
-    double whole = 0;
-    for (size_t i = 0; i < count; ++i) {
-      if (i == size_t(window)) continue;
-      framing.shares[i] = std::max(kLeastShare, framing.shares[i] / others * (1 - share));
-      whole += framing.shares[i];
+    std::vector<bool> settled(count, false);
+    framing.shares[size_t(window)] = share;
+    settled[size_t(window)] = true;
+    for (bool again = true; again;) {
+      again = false;
+      double left = 1;
+      double whole = 0;
+      for (size_t i = 0; i < count; ++i)
+        (settled[i] ? left : whole) += settled[i] ? -framing.shares[i] : framing.shares[i];
+      std::vector<double> given = framing.shares;
+      for (size_t i = 0; i < count && !again; ++i) {
+        if (settled[i]) continue;
+        given[i] = framing.shares[i] / whole * left;
+        if (given[i] >= kLeastShare) continue;
+        framing.shares[i] = kLeastShare;
+        settled[i] = again = true;
+      }
+      if (!again) framing.shares = given;
     }
-    framing.shares[size_t(window)] = 1 - whole;
   });
 }
 

@@ -1,0 +1,288 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The dialogs for a shape and for an export: what follows from what is chosen, and what cannot be.
+#include "app/dispatch/ExportDialog.h"
+#include "app/spec/DeliverableDialog.h"
+#include "app/spec/ShapeButton.h"
+#include "app/style/Theme.h"
+#include "delivery/Destination.h"
+#include "geometry/LegalSize.h"
+#include "support/TestMedia.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDir>
+#include <QDoubleSpinBox>
+#include <QFileDialog>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QSpinBox>
+#include <QTemporaryDir>
+#include <QTest>
+#include <QTimer>
+#include <QToolButton>
+
+using namespace tromb;
+
+class TestDialogs : public QObject {
+  Q_OBJECT
+
+  QTemporaryDir m_folder;
+  [[nodiscard]] QString at(const QString& name) const { return m_folder.filePath(name); }
+
+  /// A document with one shot of a source that is only said to be there.
+  static void addShot(Document& document, Size stored, const Rational& rate) {
+    MediaInfo info;
+    info.path = "/a.mp4";
+    info.duration = Rational(4);
+    info.video.emplace();
+    info.video->stored = stored;
+    info.video->clock = FrameClock(FrameRate(rate), (Rational(4) * rate).nearest());
+    document.addFootage({{info, {}}}, Document::AsShots::Yes);
+  }
+  static QString saidIn(const QWidget& dialog) {
+    QString all;
+    for (const QLabel* label : dialog.findChildren<QLabel*>())
+      if (label->isVisibleTo(&dialog)) all += label->text() + QLatin1Char('\n');
+    return all;
+  }
+  template <typename Button> static Button* button(const QWidget& dialog, const QString& text) {
+    for (Button* each : dialog.findChildren<Button*>())
+      if (QString(each->text()).remove('&') == text) return each;
+    qFatal("no button %s", qPrintable(text));
+  }
+  static QLineEdit* name(const QWidget& dialog) {
+    for (QLineEdit* line : dialog.findChildren<QLineEdit*>())
+      if (line->maxLength() == 80) return line;
+    qFatal("no name");
+  }
+
+private slots:
+  void initTestCase() { Theme::apply(*qApp, ThemeChoice::Day); }
+
+  // Each place it may go to brings its canvas, bit rate and name; the name is free.
+  void destinationsFillTheShape() {
+    QVERIFY(destinationData().has_value());
+    Document document;
+    document.addDeliverable(newDeliverable({}, destinationData()->destinations[0].id, nullptr));
+    DeliverableDialog dialog(document, -1);
+    dialog.show();
+    const auto shapes = dialog.findChildren<ShapeButton*>();
+    QCOMPARE(size_t(shapes.size()), destinationData()->destinations.size());
+    for (const Destination& to : destinationData()->destinations) {
+      for (ShapeButton* shape : shapes)
+        if (shape->text() == QString::fromStdString(to.name)) {
+          shape->click();
+          QVERIFY(shape->isChecked() && !shape->toolTip().isEmpty() && shape->sizeHint().isValid());
+        }
+      const Deliverable& d = dialog.deliverable();
+      QVERIFY2(d.destination == to.id && d.canvas == to.canvas && d.encoding.bitRate == to.bitRate, to.id.c_str());
+      QVERIFY2(QString::fromStdString(d.name).startsWith(QString::fromStdString(to.name)), d.name.c_str());
+      QVERIFY(!document.project().deliverableNamed(d.name));
+      QVERIFY(button<QPushButton>(dialog, QStringLiteral("Add it"))->isEnabled());
+    }
+  }
+
+  void whatIsTypedFollows() {
+    Document document;
+    document.addDeliverable(newDeliverable({}, "square-feed-post", nullptr));
+    addShot(document, {1920, 1080}, Rational(50));
+    DeliverableDialog dialog(document, -1);
+    dialog.show();
+    const auto sides = dialog.findChildren<QSpinBox*>();
+    const Deliverable& d = dialog.deliverable();
+    auto* keep = button<QToolButton>(dialog, QStringLiteral("Keep shape"));
+    keep->click();
+    for (const int width : {720, 1000, 1234}) {
+      sides[0]->setValue(width); // the other side follows, as near to the shape as 4:2:0 lets it
+      QCOMPARE(d.canvas.height, legalHeightFor(width, 1080.0 / 1920));
+      QVERIFY(d.destination.empty() && sides[1]->value() == d.canvas.height);
+    }
+    keep->click();
+    sides[1]->setValue(500);
+    QCOMPARE(d.canvas, (Size{1234, 500}));
+    button<QToolButton>(dialog, QStringLiteral("Turn round"))->click();
+    QCOMPARE(d.canvas, (Size{500, 1234}));
+    auto* add = button<QPushButton>(dialog, QStringLiteral("Add it"));
+    sides[0]->setValue(501);
+    QVERIFY(!add->isEnabled() && saidIn(dialog).contains(QStringLiteral("Video cannot have 501×1234")));
+    button<QPushButton>(dialog, QStringLiteral("502×1234"))->click();
+    QVERIFY(add->isEnabled() && d.canvas == (Size{502, 1234}));
+    // The bit rate is the usual one until it is typed.
+    QVERIFY(d.encoding.bitRate == 0);
+    dialog.findChild<QDoubleSpinBox*>()->setValue(7.3);
+    QVERIFY(d.encoding.bitRate == 7'300'000 && d.encoding.rateControl == RateControl::Variable);
+    for (QComboBox* box : dialog.findChildren<QComboBox*>()) {
+      const bool rate = box->accessibleName() == QLatin1String("Frame rate");
+      box->setCurrentIndex(box->findText(rate ? QStringLiteral("25") : QStringLiteral("slow")));
+      emit box->activated(box->currentIndex());
+      emit box->textActivated(box->currentText());
+    }
+    QVERIFY(d.rate.value() == Rational(25) && d.encoding.speed == "slow");
+    dialog.findChild<QCheckBox*>()->click();
+    QVERIFY(d.sharpOnly);
+    // A name must be there and be its own.
+    name(dialog)->selectAll();
+    name(dialog)->insert(QStringLiteral("Square feed post"));
+    QVERIFY(!add->isEnabled() && saidIn(dialog).contains(QLatin1String("Another deliverable has this name")));
+    name(dialog)->selectAll();
+    name(dialog)->insert(QStringLiteral("  "));
+    QVERIFY(!add->isEnabled() && saidIn(dialog).contains(QLatin1String("It needs a name")));
+    name(dialog)->insert(QStringLiteral("Mine"));
+    QVERIFY(add->isEnabled() && d.name == "Mine");
+  }
+
+  // What follows for each shot is said before anything is added.
+  void consequencesAreSaid_data() {
+    QTest::addColumn<Size>("source");
+    QTest::addColumn<Rational>("rate");
+    QTest::addColumn<Size>("canvas");
+    QTest::addColumn<QString>("words");
+    QTest::newRow("soft") << Size{1920, 1080} << Rational(25) << Size{1080, 1920} << "soft 0.56";
+    QTest::newRow("sharp") << Size{3840, 2160} << Rational(25) << Size{1080, 1920} << "detail 1.12";
+    QTest::newRow("every other") << Size{1920, 1080} << Rational(50) << Size{1080, 1080} << "every other frame";
+    QTest::newRow("every one") << Size{1920, 1080} << Rational(25) << Size{1080, 1080} << "every frame once";
+    QTest::newRow("uneven") << Size{1920, 1080} << Rational(30) << Size{1080, 1080} << "1 in 6 dropped";
+  }
+  void consequencesAreSaid() {
+    QFETCH(Size, source);
+    QFETCH(Rational, rate);
+    QFETCH(Size, canvas);
+    QFETCH(QString, words);
+    Document document;
+    addShot(document, source, rate);
+    Deliverable d = newDeliverable({}, "", nullptr);
+    d.canvas = canvas;
+    document.addDeliverable(d);
+    DeliverableDialog dialog(document, 0);
+    dialog.show();
+    QVERIFY(dialog.windowTitle() == QLatin1String("Change a shape"));
+    bool said = false;
+    for (const QWidget* each : dialog.findChildren<QWidget*>()) said = said || each->accessibleName().contains(words);
+    QVERIFY2(said || saidIn(dialog).contains(words), qPrintable(saidIn(dialog)));
+  }
+
+  void exportsSayWhatFallsShort() {
+    test::writeClip(at("a.mp4").toStdString(), {320, 180}, FrameRate(), 75, test::texture, true);
+    Document document;
+    document.addFootage({{*probe(at("a.mp4").toStdString()), {}}}, Document::AsShots::Yes);
+    const auto add = [&](const char* named, Size canvas, bool sharpOnly) {
+      Deliverable d = newDeliverable(document.project(), "", nullptr);
+      d.name = named;
+      d.canvas = canvas;
+      d.sharpOnly = sharpOnly;
+      d.encoding.speed = "ultrafast";
+      document.addDeliverable(d);
+    };
+    add("Good", {180, 180}, false);
+    add("Soft", {180, 320}, false);
+    add("Held", {180, 320}, true);
+    add("Odd", {181, 180}, false);
+    document.setRegions({{"r1", "Part", Rational(1), Rational(2), {}}}, {});
+    ExportDialog dialog(document, at("out"));
+    dialog.show();
+    const QString said = saidIn(dialog);
+    QVERIFY2(said.contains(QLatin1String("Nothing falls short")) && said.contains(QLatin1String("1 shot enlarged")) &&
+                 said.contains(QLatin1String("never to be")) && said.contains(QLatin1String("must be even")),
+             qPrintable(said));
+    // What cannot be exported cannot be chosen.
+    const auto box = [&](const char* text) { return button<QCheckBox>(dialog, QString::fromLatin1(text)); };
+    QVERIFY(box("Good")->isChecked() && box("Soft")->isChecked() && !box("Held")->isEnabled() &&
+            !box("Odd")->isEnabled());
+    auto* start = dialog.findChild<QPushButton*>(QStringLiteral("startExport"));
+    box("Good")->click();
+    box("Soft")->click();
+    QVERIFY(!start->isEnabled()); // nothing is chosen
+    box("Good")->click();
+    QVERIFY(start->isEnabled());
+
+    // Names: a pattern is shown as it comes out, and a wrong one is told and not taken.
+    QLineEdit* naming = nullptr;
+    for (QLineEdit* line : dialog.findChildren<QLineEdit*>())
+      if (line->accessibleName().startsWith(QLatin1String("Pattern"))) naming = line;
+    const auto pattern = [&](const QString& text) {
+      naming->selectAll();
+      naming->insert(text);
+      emit naming->editingFinished();
+    };
+    pattern(QStringLiteral("{project} {size}"));
+    QVERIFY(!start->isEnabled() && document.project().output.naming.empty());
+    pattern(QStringLiteral("{deliverable} at {rate}"));
+    QVERIFY(start->isEnabled() && document.project().output.naming == "{deliverable} at {rate}");
+    QVERIFY2(saidIn(dialog).contains(QLatin1String("Good at 25.mp4")), qPrintable(saidIn(dialog)));
+    QComboBox* loudness = nullptr;
+    for (QComboBox* each : dialog.findChildren<QComboBox*>())
+      if (each->accessibleName() == QLatin1String("Loudness of the whole")) loudness = each;
+    loudness->setCurrentIndex(loudness->findData(-23.0));
+    emit loudness->activated(loudness->currentIndex());
+    QVERIFY(document.project().output.loudnessLufs == -23);
+    Output own = document.project().output;
+    own.loudnessLufs = -19; // from a template, say
+    document.setOutput(own, {});
+    QVERIFY2(loudness->currentText().contains(QLatin1String("19")), qPrintable(loudness->currentText()));
+    loudness->setCurrentIndex(0);
+    emit loudness->activated(0);
+    QVERIFY(!document.project().output.loudnessLufs);
+
+    QDir().mkpath(at("chosen"));
+    QTimer::singleShot(30, qApp, [&] {
+      auto* files = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
+      QVERIFY(files);
+      for (QLineEdit* line : files->findChildren<QLineEdit*>()) line->setText(at("chosen"));
+      static_cast<QDialog*>(files)->accept();
+    });
+    button<QPushButton>(dialog, QStringLiteral("Choose …"))->click();
+    QCOMPARE(dialog.folder(), at("chosen"));
+    dialog.setRegion(QStringLiteral("Part"));
+    start->click();
+    QVERIFY(dialog.running());
+    QTRY_VERIFY_WITH_TIMEOUT(!dialog.running(), 30000);
+    const auto made = probe(at("chosen/Good at 25 Part.mp4").toStdString());
+    QVERIFY(made && made->video->clock.frameCount() == 25); // the part alone
+    QVERIFY2(saidIn(dialog).contains(QLatin1String("proof"), Qt::CaseInsensitive), qPrintable(saidIn(dialog)));
+
+    // What is there is not written over unless that is wished.
+    ExportDialog again(document, at("chosen"));
+    again.setRegion(QStringLiteral("Part"));
+    again.show();
+    auto* repeat = again.findChild<QPushButton*>(QStringLiteral("startExport"));
+    QVERIFY(!repeat->isEnabled() && saidIn(again).contains(QLatin1String("There already: Good at 25 Part.mp4")));
+    auto* over = button<QCheckBox>(again, QStringLiteral("Replace files that are there"));
+    QVERIFY(over->isVisible());
+    over->click();
+    QVERIFY(repeat->isEnabled());
+    // A folder that cannot be made is told, and the dialog stays.
+    for (QLineEdit* line : again.findChildren<QLineEdit*>())
+      if (line->objectName() == QLatin1String("exportFolder")) line->setText(QStringLiteral("/proc/nowhere"));
+    repeat->click();
+    QTRY_VERIFY_WITH_TIMEOUT(!again.running(), 20000);
+    QTRY_VERIFY2_WITH_TIMEOUT(saidIn(again).contains(QLatin1String("/proc/nowhere")), qPrintable(saidIn(again)), 5000);
+    QVERIFY(again.isVisible() && repeat->isVisible());
+  }
+
+  // Stopped in the middle, nothing is left, and it can be begun again.
+  void anExportIsCancelled() {
+    test::writeClip(at("long.mp4").toStdString(), {320, 180}, FrameRate(), 500, test::texture);
+    Document document;
+    document.addFootage({{*probe(at("long.mp4").toStdString()), {}}}, Document::AsShots::Yes);
+    Deliverable d = newDeliverable({}, "", nullptr);
+    d.canvas = {1280, 720};
+    d.encoding.speed = "slow";
+    document.addDeliverable(d);
+    ExportDialog dialog(document, at("cancelled"));
+    dialog.show();
+    dialog.start();
+    QTRY_VERIFY_WITH_TIMEOUT(QDir(at("cancelled")).entryList(QDir::Files | QDir::Hidden).size() > 0, 10000);
+    button<QPushButton>(dialog, QStringLiteral("Cancel the export"))->click();
+    QTRY_VERIFY_WITH_TIMEOUT(!dialog.running(), 20000);
+    QTRY_VERIFY2_WITH_TIMEOUT(saidIn(dialog).contains(QLatin1String("No half-made file")), qPrintable(saidIn(dialog)),
+                              5000);
+    QVERIFY(dialog.isVisible() && QDir(at("cancelled")).entryList(QDir::Files | QDir::Hidden).isEmpty());
+    QVERIFY(dialog.findChild<QPushButton*>(QStringLiteral("startExport"))->isEnabled());
+    button<QPushButton>(dialog, QStringLiteral("Close"))->click();
+    QVERIFY(!dialog.isVisible());
+  }
+};
+
+QTEST_MAIN(TestDialogs)
+#include "tst_dialogs.moc"
