@@ -325,6 +325,45 @@ private slots:
     QCOMPARE(interrupted.exitCode(), 130);
     QVERIFY(QDir(QString::fromStdString(folder)).entryList(all).isEmpty());
   }
+  // A still under a picture, turned and of another shape, fills the canvas behind it in every frame; gone since, the
+  // export says so.
+  void aStillLiesUnderThePicture() {
+    test::writeClip(path("grey.mp4"), {320, 180}, FrameRate(), 10, [](int, int, int) { return Yuv{120, 128, 128}; });
+    // Red above and blue below, 400×300: filling 180×320 it shows its middle, from top to bottom.
+    (void)run(QStringLiteral("/usr/bin/convert-im6.q16"),
+              {"-size", "400x150", "xc:#ff0000", "xc:#0000ff", "-append", m_folder.filePath("ground.png")});
+    Project p = project({path("grey.mp4"), path("ground.png")}, {{"d", {180, 320}, Rational(25), "backdrop"}});
+    p.shots.resize(1);
+    Framing& framing = p.deliverables[0].framings.at("h1");
+    framing.ground = Ground::Still;
+    framing.still = "s2";
+    const auto files = exported(p, path("ground"));
+    QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
+    auto reader = VideoReader::open(*probe(files->front().path));
+    const auto near = [](const Yuv& a, const Yuv& b) {
+      return std::abs(a.y - b.y) <= 4 && std::abs(a.u - b.u) <= 4 && std::abs(a.v - b.v) <= 4;
+    };
+    for (const int n : {0, 5, 9}) {
+      const Frame picture = *reader->frameAt(n);
+      QVERIFY(near(test::yuvAt(picture, 90, 40), {63, 102, 240}) &&
+              near(test::yuvAt(picture, 10, 100), {63, 102, 240}));
+      QVERIFY(near(test::yuvAt(picture, 90, 160), {120, 128, 128}));
+      QVERIFY(near(test::yuvAt(picture, 90, 290), {32, 240, 118}));
+    }
+    p.sources[1].orientation.turn = 180; // as its own answers say
+    const auto turned = exported(p, path("ground"));
+    QVERIFY(turned &&
+            near(test::yuvAt(*VideoReader::open(*probe(turned->front().path))->frameAt(3), 90, 40), {32, 240, 118}));
+    const Footage footage = probeFootage(p);
+    ExportRequest request;
+    request.plans = {*Plan::build(p, footage, "d1")};
+    request.folder = path("ground");
+    request.overwrite = true;
+    QVERIFY(QFile::remove(m_folder.filePath("ground.png")));
+    const auto gone = exportPlans(request, {});
+    QVERIFY(!gone && gone.error().path == path("ground.png"));
+  }
+
   // A file that is damaged inside stops the export with its name and place, and nothing half-made stays; so do plans
   // that would be written over each other, and none at all.
   void damagedSourcesStopTheExport() {

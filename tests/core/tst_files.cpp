@@ -15,6 +15,7 @@
 #include <QTemporaryDir>
 #include <QTest>
 #include <csignal>
+#include <random>
 #include <sys/resource.h>
 
 using namespace tromb;
@@ -169,6 +170,58 @@ private slots:
       QCOMPARE(store.importFile(path("framings/odd.tromb-framing")).error().code, code);
       QCOMPARE(store.all().size(), size_t(1));
     }
+  }
+
+  // A property over chance: a saved framing that was spoiled is read whole or refused with what is wrong; never half.
+  void spoiledFramingsAreReadWholeOrRefused() {
+    FramingStore store(path("spoiled"));
+    Framing framing;
+    (void)framingByName("side3", framing);
+    framing.windows[2].move = {{Rational(0), 0.25, 0.5, 1.5, Ease::Smooth, {}},
+                               {Rational(2), 0.75, 0.5, 1, Ease::Hold, {}}};
+    framing.colour = {1, 200, 3};
+    framing.shares = {0.2, 0.3, 0.5};
+    QVERIFY(store.save("Good", framing, false).has_value());
+    const std::string text = *readWholeFile(path("spoiled/Good.tromb-framing"));
+    std::mt19937 dice(41);
+    int read = 0;
+    int refused = 0;
+    for (int round = 0; round < 800; ++round) {
+      std::string other = text;
+      for (int change = 0; change < 1 + int(dice() % 3); ++change) {
+        const size_t at = dice() % other.size();
+        switch (dice() % 4) {
+        case 0:
+          other[at] = char(32 + dice() % 95);
+          break;
+        case 1:
+          other.erase(at, 1 + dice() % 20);
+          break;
+        case 2:
+          other.insert(at, other.substr(dice() % other.size(), dice() % 30));
+          break;
+        default:
+          if (const size_t digit = other.find_first_of("0123456789", at); digit != std::string::npos)
+            other.replace(digit, 1, std::to_string(int(dice() % 2000) - 1000));
+        }
+        if (other.empty()) break;
+      }
+      write(path("odd.tromb-framing"), other);
+      const auto name = store.importFile(path("odd.tromb-framing"));
+      if (!name) {
+        ++refused;
+        QVERIFY(name.error().path == path("odd.tromb-framing") && !name.error().message.empty());
+        continue;
+      }
+      ++read;
+      const auto all = store.all();
+      const auto taken =
+          std::find_if(all.begin(), all.end(), [&](const SavedFraming& each) { return each.name == *name; });
+      QVERIFY(taken != all.end() && taken->framing.windows.size() == windowCount(taken->framing.layout));
+      QVERIFY(store.remove(*name).has_value());
+    }
+    QVERIFY2(read > 20 && refused > 100, qPrintable(QStringLiteral("%1 read, %2 refused").arg(read).arg(refused)));
+    QCOMPARE(store.all().size(), size_t(1));
   }
 
   void recoveryCopiesOfEndedWindowsAreFound() {

@@ -7,6 +7,7 @@
 #include <QTemporaryDir>
 #include <QTest>
 #include <cmath>
+#include <random>
 
 using namespace tromb;
 using test::Yuv;
@@ -190,6 +191,65 @@ private slots:
     qInfo("%d keys; jerk %.1f times lower", int(move.size()), meanJerk(raw) / std::max(1e-9, meanJerk(calmed)));
     QVERIFY(meanJerk(calmed) * 20 < meanJerk(raw));
     if (way == Way(resting)) QCOMPARE(move.size(), size_t(1)); // no needless motion
+  }
+
+  // A property over chance: whatever way a subject goes, at any strength, the calmed move keeps its box inside what the
+  // window reaches, has few keys in order of time, and moves no more the calmer it is.
+  void calmedMovesKeepTheSubject() {
+    std::mt19937 dice(13);
+    const auto in = [&](double least, double most) { return least + (most - least) * (double(dice()) / 4294967296.0); };
+    const FrameClock clock(FrameRate(), 100'000);
+    for (int round = 0; round < 16; ++round) {
+      const Reach reach{in(0.12, 0.3), in(0.12, 0.3), in(0.2, 0.5), in(0.2, 0.5)};
+      const double width = in(0.02, 0.1);
+      const double height = in(0.02, 0.15);
+      const int first = int(in(0, 500));
+      const int frames = int(in(2, 900));
+      // Two slow swings and a tremble, as a tracker sees somebody who walks.
+      const double swing[4] = {in(0, 0.25), in(0.1, 1.2), in(0, 0.08), in(1, 3)};
+      const double tremble = in(0, 0.006);
+      Track track;
+      for (int n = 0; n < frames; ++n) {
+        const double t = n / 25.0;
+        const double x =
+            0.5 + swing[0] * std::sin(swing[1] * t) + swing[2] * std::sin(swing[3] * t) + tremble * in(-1, 1);
+        const double y = 0.5 + swing[2] * std::cos(swing[1] * t) + tremble * in(-1, 1);
+        track.points.push_back({first + n, {x - width / 2, y - height / 2, width, height}});
+      }
+      double before = -1;
+      for (const double strength : {1.0, 0.6, 0.2}) {
+        CalmOptions options;
+        options.strength = strength;
+        const Move move = calmMove(track, clock, reach, options);
+        QVERIFY(!move.empty() && move.size() <= 121);
+        for (size_t k = 0; k < move.size(); ++k) {
+          QVERIFY(move[k].x >= 0 && move[k].x <= 1 && move[k].y >= 0 && move[k].y <= 1);
+          QVERIFY(k == 0 || move[k - 1].time < move[k].time);
+          if (move.size() > 1)
+            QVERIFY(move[k].time >= clock.timeOf(first) && move[k].time <= clock.timeOf(first + frames - 1));
+        }
+        double way = 0;
+        MovePlace last = placeAt(move, clock.timeOf(first).toDouble());
+        for (const TrackPoint& point : track.points) {
+          const MovePlace at = placeAt(move, clock.timeOf(point.frame).toDouble());
+          way += std::abs(at.x - last.x) + std::abs(at.y - last.y);
+          last = at;
+          // The window lies round `at`; at the picture's edge it is held, and shows more on the other side.
+          const double left = std::clamp(at.x - reach.left, 0.0, std::max(0.0, 1 - reach.left - reach.right));
+          const bool inside = point.box.x >= left - 1e-6 && point.box.right() <= left + reach.left + reach.right + 1e-6;
+          QVERIFY2(inside, qPrintable(QStringLiteral("round %1, strength %2, frame %3: %4 to %5 in %6 to %7")
+                                          .arg(round)
+                                          .arg(strength)
+                                          .arg(point.frame)
+                                          .arg(point.box.x)
+                                          .arg(point.box.right())
+                                          .arg(left)
+                                          .arg(left + reach.left + reach.right)));
+        }
+        QVERIFY2(before < 0 || way >= before - 0.02, qPrintable(QStringLiteral("%1 after %2").arg(way).arg(before)));
+        before = way;
+      }
+    }
   }
 
   // Real footage of people walking, from Debian's package opencv-doc. Places were read off the frames by eye, to about

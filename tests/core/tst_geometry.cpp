@@ -5,6 +5,7 @@
 #include "geometry/WaysToFill.h"
 
 #include <QTest>
+#include <numbers>
 #include <random>
 
 using namespace tromb;
@@ -142,6 +143,40 @@ private slots:
     const PictureShape whole({1920, 1080}, Rational(1), 0);
     const PictureShape cut({1920, 1080}, Rational(1), 0, {0, 140, 0, 140});
     QCOMPARE(samePlace(whole, cut, 0.5, 0.01), std::pair(0.5, 0.0));
+  }
+
+  // A property over chance: a picture turned by a small angle and enlarged as much as is said has all four corners of
+  // its frame inside what was recorded, and one of them on its edge: no less would do.
+  void straighteningLeavesNoCornerEmpty() {
+    std::mt19937 dice(37);
+    const auto in = [&](double least, double most) { return least + (most - least) * (double(dice()) / 4294967296.0); };
+    for (int i = 0; i < 500; ++i) {
+      const SizeF size{in(100, 4000), in(100, 4000)};
+      const double degrees = in(-kMostStraighten, kMostStraighten);
+      const double zoom = straightenZoom(size, degrees);
+      const double angle = degrees * std::numbers::pi / 180;
+      double farthest = 0;
+      for (const auto& [x, y] : {std::pair(1, 1), {1, -1}, {-1, 1}, {-1, -1}}) {
+        // A corner of the frame, seen in what was recorded.
+        const double cx = x * size.width / 2 / zoom;
+        const double cy = y * size.height / 2 / zoom;
+        const double px = cx * std::cos(angle) + cy * std::sin(angle);
+        const double py = cy * std::cos(angle) - cx * std::sin(angle);
+        farthest = std::max({farthest, std::abs(px) / (size.width / 2), std::abs(py) / (size.height / 2)});
+      }
+      QVERIFY2(std::abs(farthest - 1) < 1e-9, qPrintable(QString::number(farthest)));
+      QVERIFY(std::abs(straightenZoom(size, -degrees) - zoom) < 1e-12 && zoom >= 1);
+      // And detail is less by just that, whatever is framed.
+      const Size stored{int(size.width), int(size.height)};
+      const PictureShape level(stored, Rational(1), 0);
+      const PictureShape straight(stored, Rational(1), 0, {}, {0, false, degrees});
+      const Size canvas{720, 1280};
+      const double ratio =
+          detail(level, place(level, canvas, Framing())) / detail(straight, place(straight, canvas, Framing()));
+      const double whole = straightenZoom({double(stored.width), double(stored.height)}, degrees);
+      QVERIFY(std::abs(ratio - whole) < 1e-9);
+    }
+    QCOMPARE(straightenZoom({1920, 1080}, 0), 1.0);
   }
 
   // 4:2:0 needs even sides (ITU-T H.264 6.2); 2.35:1 of 1920 is 817.02, which it cannot carry.

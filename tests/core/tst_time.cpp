@@ -1,9 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "render/Plan.h"
 #include "time/Cadence.h"
 #include "time/FrameClock.h"
 #include "time/Timecode.h"
 
 #include <QTest>
+#include <array>
+#include <random>
 
 using namespace tromb;
 
@@ -142,6 +145,84 @@ private slots:
     for (int64_t k = 1; k < 60; ++k) {
       const int64_t n = cadence.firstFrameShowing(k);
       QVERIFY(cadence.sourceFrame(n) >= k && (n == 0 || cadence.sourceFrame(n - 1) < k));
+    }
+  }
+
+  // A property over chance: pieces of a plan follow each other without gap or overlap, begin where the exact times of
+  // the running order say, show frames of their own stretch in order and nearest to the wanted time; a part of it is
+  // the same as the whole has there.
+  void plansCoverTheRunningOrder() {
+    std::mt19937 dice(31);
+    const auto upTo = [&](int n) { return int(dice() % unsigned(n)); };
+    const auto& rates = FrameRate::offered();
+    for (int round = 0; round < 60; ++round) {
+      Project p;
+      Footage footage;
+      for (int i = 0; i < 3; ++i) {
+        MediaInfo media;
+        media.path = "/" + std::to_string(i);
+        media.duration = Rational(20);
+        media.video.emplace();
+        media.video->stored = {1920, 1080};
+        const FrameRate rate = rates[size_t(upTo(int(rates.size())))];
+        media.video->clock = FrameClock(rate, (media.duration * rate.value()).nearest());
+        p.sources.push_back(newSource(p, media));
+        footage.emplace(p.sources.back().id, media);
+      }
+      const int count = 1 + upTo(12);
+      for (int i = 0; i < count; ++i) {
+        Shot shot;
+        shot.id = "h" + std::to_string(i);
+        shot.source = p.sources[size_t(upTo(3))].id;
+        const Rational frame = footage.at(shot.source)->video->clock.rate().frameDuration();
+        const int first = upTo(300);
+        shot.in = Rational(first) * frame;
+        shot.out = Rational(first + 1 + upTo(upTo(4) == 0 ? 2 : 150)) * frame;
+        shot.speed =
+            std::array{Rational(1), Rational(1), Rational(1, 2), Rational(2), Rational(24, 25)}[size_t(upTo(5))];
+        p.shots.push_back(shot);
+      }
+      Deliverable d;
+      d.id = d.name = "d";
+      d.rate = rates[size_t(upTo(int(rates.size())))];
+      p.deliverables = {d};
+      const auto plan = Plan::build(p, footage, "d");
+      if (!plan) { // all of it shorter than a frame
+        QVERIFY((p.duration() * d.rate.value()).nearest() == 0);
+        continue;
+      }
+      QCOMPARE(plan->frameCount(), (p.duration() * d.rate.value()).nearest());
+      Rational start(0);
+      int64_t next = 0;
+      for (const PlanPiece& piece : plan->pieces()) {
+        QCOMPARE(piece.firstFrame, next);
+        QCOMPARE(piece.firstFrame, (start * d.rate.value()).nearest());
+        start = start + piece.shot.duration();
+        next += piece.frameCount;
+        int64_t last = piece.sourceFirst;
+        const FrameRate& source = piece.media.video->clock.rate();
+        for (int64_t n = 0; n < piece.frameCount; ++n) {
+          const int64_t frame = piece.sourceFrame(n, d.rate);
+          QVERIFY(frame >= last && frame < piece.sourceEnd);
+          last = frame;
+          const Rational off =
+              Rational(frame - piece.sourceFirst) / source.value() - Rational(n) / d.rate.value() * piece.shot.speed;
+          // Nearest, but where the stretch has no more.
+          QVERIFY(off >= Rational(-1, 2) / source.value() || frame == piece.sourceEnd - 1);
+          QVERIFY(off <= Rational(1, 2) / source.value());
+        }
+      }
+      QCOMPARE(next, plan->frameCount());
+      const int from = upTo(int(plan->frameCount()));
+      const Region region{"r", "r", d.rate.timeOf(from), d.rate.timeOf(from + 1 + upTo(50)), {}};
+      const auto part = Plan::build(p, footage, "d", region);
+      QVERIFY(part && part->begin() == region.in);
+      for (int64_t n = 0; n < part->frameCount(); ++n) {
+        const Plan::At a = part->at(n);
+        const Plan::At b = plan->at(from + n);
+        QVERIFY(a.sourceFrame == b.sourceFrame && a.piece->shot.id == b.piece->shot.id);
+        QVERIFY(a.piece->placements(a.frame, d.rate) == b.piece->placements(b.frame, d.rate));
+      }
     }
   }
 
