@@ -232,6 +232,83 @@ private slots:
     window.document().undoStack().setClean();
   }
 
+  // The sheet by keys, wheel and slider: cells are slid, zoomed and chosen, pictures grow and shrink in their true
+  // shapes.
+  void theSheetIsDrivenByKeysAndWheel() {
+    MainWindow window;
+    window.resize(1280, 800);
+    window.show();
+    QVERIFY(QTest::qWaitForWindowExposed(&window));
+    window.bringIn({at("wide.mp4")});
+    QTRY_COMPARE_WITH_TIMEOUT(window.document().project().shots.size(), size_t(1), 20000);
+    for (const Size canvas : {Size{202, 360}, Size{360, 360}}) {
+      Deliverable d = newDeliverable(window.document().project(), "", nullptr);
+      d.canvas = canvas;
+      d.name = freeDeliverableName(window.document().project(), "shape");
+      window.document().addDeliverable(d);
+    }
+    window.document().duplicateShots({0});
+    QTRY_VERIFY_WITH_TIMEOUT(window.settled(), 20000);
+    SheetView& sheet = window.sheet();
+    sheet.setFocus();
+    const auto zoom = [&](int row, int column) {
+      return window.document().cell({row, column}).framing.windows[0].zoom;
+    };
+    const auto window0 = [&](int row, int column) {
+      return window.document().cell({row, column}).placements[0].window;
+    };
+    sheet.selectionModel()->setCurrentIndex(sheet.model()->index(0, 0), QItemSelectionModel::ClearAndSelect);
+    // The wheel over a cell that is not selected selects it.
+    const auto wheel = [&](int row, int column, int by) {
+      const QPointF at = cellPoint(sheet, row, column);
+      QWheelEvent turn(at, sheet.viewport()->mapToGlobal(at), {}, {0, by}, Qt::NoButton, Qt::ControlModifier,
+                       Qt::NoScrollPhase, false);
+      QApplication::sendEvent(sheet.viewport(), &turn);
+    };
+    wheel(0, 1, 240);
+    QVERIFY(sheet.currentIndex() == sheet.model()->index(0, 1) && std::abs(zoom(0, 1) - 1.05 * 1.05) < 1e-9);
+    QCOMPARE(zoom(0, 0), 1.0);
+    // All four ways, by canvas pixels: one is 360/360/zoom source pixels here.
+    const RectF before = window0(0, 1);
+    const double pixel = before.width / 360;
+    QTest::keyClick(&sheet, Qt::Key_Right, Qt::AltModifier);
+    QVERIFY(std::abs(window0(0, 1).x - (before.x - pixel)) < 1e-9);
+    QTest::keyClick(&sheet, Qt::Key_Left, Qt::AltModifier | Qt::ShiftModifier);
+    QVERIFY(std::abs(window0(0, 1).x - (before.x + 9 * pixel)) < 1e-9);
+    QTest::keyClick(&sheet, Qt::Key_Up, Qt::AltModifier);
+    QVERIFY(std::abs(window0(0, 1).y - (before.y + pixel)) < 1e-9);
+    QTest::keyClick(&sheet, Qt::Key_Down, Qt::AltModifier);
+    QVERIFY(std::abs(window0(0, 1).y - before.y) < 1e-9);
+    QTest::keyClick(&sheet, Qt::Key_C);
+    QVERIFY(std::abs(window0(0, 1).x + window0(0, 1).width / 2 - 320) < 1e-9);
+    QTest::keyClick(&sheet, Qt::Key_Plus);
+    QVERIFY(zoom(0, 1) > 1.15);
+    for (int i = 0; i < 9; ++i) QTest::keyClick(&sheet, Qt::Key_Minus);
+    QCOMPARE(zoom(0, 1), 1.0); // never less than the canvas
+    // Selected as in a spreadsheet: a row by its head, a rectangle with Shift, all of it; and all of them are changed.
+    sheet.selectRow(1);
+    QCOMPARE(sheet.selectedCells().size(), size_t(2));
+    QTest::mouseClick(sheet.viewport(), Qt::LeftButton, {}, cellPoint(sheet, 0, 0));
+    QTest::mouseClick(sheet.viewport(), Qt::LeftButton, Qt::ShiftModifier, cellPoint(sheet, 1, 1));
+    QCOMPARE(sheet.selectedCells().size(), size_t(4));
+    QTest::keyClick(&sheet, Qt::Key_Plus);
+    for (int cell = 0; cell < 4; ++cell) QVERIFY(std::abs(zoom(cell / 2, cell % 2) - 1.05) < 1e-9);
+    QTest::mouseClick(sheet.viewport(), Qt::LeftButton, {}, cellPoint(sheet, 1, 0));
+    QCOMPARE(sheet.selectedCells().size(), size_t(1)); // a click without a drag
+    // Pictures keep their shape at every size.
+    for (const int height : {72, 130, 320, 9999, 1}) {
+      sheet.setPictureHeight(height);
+      const QRectF tall =
+          CellDelegate::canvasRect(sheet.visualRect(sheet.model()->index(0, 0)), {202, 360}, sheet.fontMetrics());
+      const QRectF square =
+          CellDelegate::canvasRect(sheet.visualRect(sheet.model()->index(0, 1)), {360, 360}, sheet.fontMetrics());
+      QVERIFY(std::abs(tall.width() / tall.height() - 202.0 / 360) < 1e-6 &&
+              std::abs(square.width() - square.height()) < 1e-6);
+      QVERIFY(tall.height() >= 60 && tall.height() <= 330);
+    }
+    window.document().undoStack().setClean();
+  }
+
   // Footage to running order with keys and commands: look through, in and out, add, split, trim, order, name a part,
   // lay sound under it, split at cuts; and the offer for the first footage.
   void fromFootageToARunningOrder() {

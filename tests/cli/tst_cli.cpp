@@ -10,6 +10,7 @@
 #include <QTemporaryDir>
 #include <QTest>
 #include <nlohmann/json.hpp>
+#include <random>
 #include <sstream>
 
 using namespace tromb;
@@ -129,6 +130,41 @@ private slots:
     QVERIFY2(said.code == code, (std::to_string(said.code) + ": " + said.err).c_str());
     QVERIFY2(QString::fromStdString(said.err).contains(words), said.err.c_str());
     if (code != 0 && !words.isEmpty()) QVERIFY(said.out.empty()); // words for people go to standard error
+  }
+  // A property over chance: whatever words are given, the answer is one of the contract's codes, an error is said in
+  // words or, when asked for, as one object with its keys; nothing is thrown and nothing is written.
+  void anyWordsGetAnAnswer() {
+    const char* const kWords[] = {
+        "probe",    "make",      "check",          "frame",         "proof",     "destinations",
+        "@p.tromb", "@text.mp4", "@nowhere.tromb", "--json",        "--help",    "--deliverable",
+        "Story",    "name=A",    "--footage",      "@nowhere.mp4",  "--number",  "-1",
+        "3",        "--at",      "00:00:00:01",    "--out",         "@no/f.png", "--overwrite",
+        "--region", "",          "--project",      "canvas=1x1;;=", "--",        "\xff\xfe"};
+    std::mt19937 dice(47);
+    int codes[6] = {};
+    for (int round = 0; round < 400; ++round) {
+      std::vector<std::string> words;
+      QString all;
+      bool json = false;
+      for (int i = 0; i < 1 + int(dice() % 7); ++i) {
+        words.emplace_back(kWords[i == 0 ? dice() % 6 : dice() % std::size(kWords)]);
+        json = json || words.back() == "--json";
+        all += QString::fromStdString(words.back()) + ' ';
+      }
+      const Said said = cli(words);
+      QVERIFY2(said.code >= 0 && said.code <= 4, qPrintable(all + QString::number(said.code)));
+      ++codes[said.code];
+      if (said.code == 2 || said.code == 3 || said.code == 4) {
+        QVERIFY2(!said.err.empty() || json, qPrintable(all));
+        if (said.err.empty()) {
+          const Json error = Json::parse(said.out, nullptr, false);
+          QVERIFY2(!error.is_discarded() && error.contains("error") && error["error"]["message"].is_string(),
+                   qPrintable(all));
+        }
+      }
+    }
+    QVERIFY(codes[0] > 5 && codes[2] > 100 && codes[3] > 5);
+    QVERIFY(!QFile::exists(m_folder.filePath("f.png")) && !QFile::exists(m_folder.filePath("no")));
   }
   void errorsAreJsonWhenAskedFor() {
     const Said said = cli({"probe", "@nowhere.mp4", "--json"});

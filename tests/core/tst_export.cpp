@@ -2,6 +2,7 @@
 #include "export/Exporter.h"
 #include "export/PartFile.h"
 #include "media/AudioReader.h"
+#include "media/Straightener.h"
 #include "media/VideoReader.h"
 #include "preflight/Preflight.h"
 #include "project/ProjectFile.h"
@@ -254,6 +255,118 @@ private slots:
       QVERIFY(found);
     if (code.startsWith(QLatin1String("source")) || code == QLatin1String("odd-size"))
       QVERIFY(!exported(p, path("out")));
+  }
+
+  // A framing that travels faster than a picture's width in seven seconds is told, and one as slow as that is not; a
+  // shot that is shown at another speed travels so much faster or slower.
+  void fastMovesAreNoted_data() {
+    QTest::addColumn<double>("pixels"); // across, in the shot's five seconds
+    QTest::addColumn<Rational>("speed");
+    QTest::addColumn<bool>("noted");
+    // 1920×1080 to 1080×1920: the window is 607.5 wide; 5/7 of it in five seconds is the measure.
+    QTest::newRow("rests") << 0.0 << Rational(1) << false;
+    QTest::newRow("slow") << 420.0 << Rational(1) << false;
+    QTest::newRow("fast") << 450.0 << Rational(1) << true;
+    QTest::newRow("slow, shown twice as fast") << 420.0 << Rational(2) << true;
+    QTest::newRow("fast, shown at half speed") << 450.0 << Rational(1, 2) << false;
+  }
+  void fastMovesAreNoted() {
+    QFETCH(double, pixels);
+    QFETCH(Rational, speed);
+    QFETCH(bool, noted);
+    MediaInfo media;
+    media.path = "/a.mp4";
+    media.duration = Rational(5);
+    media.video.emplace();
+    media.video->stored = {1920, 1080};
+    media.video->clock = FrameClock(FrameRate(), 125);
+    Project p;
+    p.sources = {newSource(p, media)};
+    p.shots = {newShot(p, p.sources[0], media)};
+    p.shots[0].speed = speed;
+    Deliverable d;
+    d.id = d.name = "d";
+    d.canvas = {1080, 1920};
+    Framing framing;
+    framing.windows = {Window{}};
+    const double half = pixels / 1920 / 2;
+    framing.windows[0].move = {{Rational(0), 0.5 - half, 0.5, 1, Ease::Linear, {}},
+                               {Rational(5), 0.5 + half, 0.5, 1, Ease::Linear, {}}};
+    d.framings["h1"] = framing;
+    p.deliverables = {d};
+    const auto findings = preflight(p, {{"s1", media}});
+    const auto found =
+        std::find_if(findings.begin(), findings.end(), [](const Finding& f) { return f.code == "fast-move"; });
+    QCOMPARE(found != findings.end(), noted);
+    if (noted) QVERIFY(found->severity == Severity::Note && found->message.find("width in") != std::string::npos);
+  }
+
+  // A source that was turned, mirrored and straightened is exported as its pictures are drawn by themselves: the file's
+  // frames against the straightener's and the composer's, frame by frame.
+  void straightenedSourcesAreExportedSo() {
+    test::writeClip(path("tilt.mp4"), {640, 360}, FrameRate(), 6, [](int n, int x, int y) {
+      return Yuv{120 + int(60 * std::sin((x + 3 * n) * 0.05) * std::cos(y * 0.06)), 110 + x / 32, 150 - y / 16};
+    });
+    Project p = project({path("tilt.mp4")}, {{"d", {270, 360}, Rational(25), "fill"}});
+    p.sources[0].orientation = {90, true, 4.5};
+    p.sources[0].bars = {20, 0, 12, 8};
+    p.deliverables[0].encoding.rateControl = RateControl::ConstantQuality;
+    p.deliverables[0].encoding.crf = 8;
+    const auto files = exported(p, path("tilted"));
+    QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
+    const auto media = probe(path("tilt.mp4"));
+    const PictureShape shape = shapeOf(p.sources[0], *media->video);
+    auto source = VideoReader::open(*media); // as it lies in the file
+    auto made = VideoReader::open(*probe(files->front().path));
+    for (int n = 0; n < 6; ++n) {
+      const Frame level = *Straightener(shape).run(*source->frameAt(n));
+      const Frame wanted =
+          *Composer(shape, {270, 360}).compose(level, place(shape, {270, 360}, p.deliverables[0].framingOf("h1")));
+      const Frame found = *made->frameAt(n);
+      double off = 0;
+      for (int y = 0; y < 360; ++y)
+        for (int x = 0; x < 270; ++x) off += std::abs(test::lumaAt(found, x, y) - test::lumaAt(wanted, x, y));
+      QVERIFY2(off / (270 * 360) < 1.5, qPrintable(QString::number(off / (270 * 360))));
+    }
+    // And where it is tilted is seen: without, it is another picture.
+    p.sources[0].orientation.straighten = 0;
+    const auto plan = Plan::build(p, probeFootage(p), "d1");
+    const Frame flat = *renderFrame(*plan, 3);
+    const Frame tilted = *made->frameAt(3);
+    double off = 0;
+    for (int y = 0; y < 360; ++y)
+      for (int x = 0; x < 270; ++x) off += std::abs(test::lumaAt(flat, x, y) - test::lumaAt(tilted, x, y));
+    QVERIFY(off / (270 * 360) > 4);
+  }
+
+  // What comes with the program and is spoiled is told with its file, and nothing is guessed in its place.
+  void spoiledDataIsTold_data() {
+    QTest::addColumn<QByteArray>("text");
+    QTest::addColumn<QString>("words");
+    QTest::newRow("not there") << QByteArray() << "destinations.json";
+    QTest::newRow("no JSON") << QByteArray("{") << "an object is expected";
+    QTest::newRow("a wrong entry")
+        << QByteArray(R"({"destinations":[{"id":"a","name":"A","summary":"s","basis":"b","canvas":"x"}]})")
+        << "at /destinations/0";
+  }
+  void spoiledDataIsTold() {
+    QFETCH(QByteArray, text);
+    QFETCH(QString, words);
+    QTemporaryDir data;
+    QDir(data.path()).mkpath(QStringLiteral("destinations"));
+    if (!text.isEmpty()) {
+      QFile file(data.filePath("destinations/destinations.json"));
+      QVERIFY(file.open(QIODevice::WriteOnly) && file.write(text) == text.size());
+    }
+    QProcess process;
+    QProcessEnvironment environment = QProcessEnvironment::systemEnvironment();
+    environment.insert(QStringLiteral("TROMB_DATA_DIR"), data.path());
+    process.setProcessEnvironment(environment);
+    process.start(QStringLiteral(TROMB_BINARY_DIR "/src/cli/tromb-cli"), {"destinations"});
+    QVERIFY(process.waitForFinished(20000));
+    const QString said = QString::fromUtf8(process.readAllStandardError());
+    QVERIFY2(process.exitCode() != 0 && said.contains(words) && said.contains(data.path()), qPrintable(said));
+    QVERIFY(process.readAllStandardOutput().isEmpty());
   }
 
   void proofFindsWhatIsWrong() {

@@ -10,6 +10,7 @@
 #include <QTemporaryDir>
 #include <QTest>
 #include <QtMath>
+#include <random>
 
 using namespace tromb;
 using test::Yuv;
@@ -196,6 +197,65 @@ private slots:
         const bool marked = QPoint(cx, cy) == corner;
         QVERIFY(std::abs(seen.y - (marked ? 200 : 60)) <= 2 && std::abs(seen.u - (marked ? 60 : 128)) <= 2);
       }
+  }
+
+  // A property over chance: a picture that was stored turned or mirrored, in any layout and window, is drawn as the one
+  // that was stored upright. Where its pixels lie is written out by hand.
+  void storedEitherWayItLooksTheSame() {
+    std::mt19937 dice(43);
+    const auto upTo = [&](int n) { return int(dice() % unsigned(n)); };
+    const auto picture = [](int x, int y) {
+      return Yuv{int(120 + 50 * std::sin(x * 0.06) * std::cos(y * 0.05) + 20 * std::sin(x * 0.02 + y * 0.03)),
+                 int(128 + 20 * std::sin(x * 0.03)), int(128 + 20 * std::cos(y * 0.025))};
+    };
+    const char* const kNames[] = {"fill", "fit", "stack2", "side3", "backdrop"};
+    for (int round = 0; round < 24; ++round) {
+      const int rotation = 90 * upTo(4);
+      const Orientation orientation{90 * upTo(4), upTo(2) == 1, 0};
+      const int turn = (rotation + orientation.turn) % 360;
+      const Size upright{2 * (120 + upTo(100)), 2 * (90 + upTo(100))};
+      const Size stored = turn % 180 == 0 ? upright : Size{upright.height, upright.width};
+      const auto place = [&](int sx, int sy) {
+        int x = turn == 0 ? sx : turn == 90 ? stored.height - 1 - sy : turn == 180 ? stored.width - 1 - sx : sy;
+        const int y = turn == 0 ? sy : turn == 90 ? sx : turn == 180 ? stored.height - 1 - sy : stored.width - 1 - sx;
+        if (orientation.mirrored) x = upright.width - 1 - x;
+        return QPoint(x, y);
+      };
+      const Frame lying = test::painted(stored, 0, [&](int, int x, int y) {
+        const QPoint at = place(x, y);
+        return picture(at.x(), at.y());
+      });
+      const Frame standing = test::painted(upright, 0, [&](int, int x, int y) { return picture(x, y); });
+      Framing framing = named(kNames[upTo(5)]);
+      framing.ground = Ground(upTo(3));
+      framing.gap = 0.02 * upTo(3);
+      framing.colour = {90, 30, 160};
+      for (Window& window : framing.windows) {
+        window.follows = false;
+        window.x = upTo(100) / 100.0;
+        window.y = upTo(100) / 100.0;
+        window.zoom = framing.layout == Layout::Backdrop ? 1 : 1 + upTo(30) / 20.0;
+      }
+      const Size canvas{2 * (60 + upTo(80)), 2 * (60 + upTo(80))};
+      const Frame a = composed(lying, PictureShape(stored, Rational(1), rotation, {}, orientation), canvas, framing);
+      const Frame b = composed(standing, PictureShape(upright, Rational(1), 0), canvas, framing);
+      double luma = 0;
+      int worst = 0;
+      for (int y = 0; y < canvas.height; ++y)
+        for (int x = 0; x < canvas.width; ++x) {
+          const int off = std::abs(test::lumaAt(a, x, y) - test::lumaAt(b, x, y));
+          luma += off;
+          worst = std::max(worst, off);
+        }
+      QVERIFY2(luma / (canvas.width * canvas.height) < 0.6 && worst <= 4,
+               qPrintable(QStringLiteral("round %1, turned %2%3, %4: mean %5, worst %6")
+                              .arg(round)
+                              .arg(turn)
+                              .arg(orientation.mirrored ? QStringLiteral(" mirrored") : QString())
+                              .arg(int(framing.layout))
+                              .arg(luma / (canvas.width * canvas.height))
+                              .arg(worst)));
+    }
   }
 
   // Straightened pictures against ImageMagick's distort by the same angle and scale, and no corner that shows what lies
