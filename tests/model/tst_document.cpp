@@ -273,6 +273,54 @@ private slots:
     QVERIFY(document.project() == before);
   }
 
+  // Where a source's picture becomes another, what was put on it stays on what it showed: subjects, windows and the
+  // keys of moves, in every shot of that source and no other, in one step.
+  void whatWasFramedStaysOnThePicture() {
+    Document document;
+    document.addFootage({{media("/a.mp4"), {}}, {media("/b.mp4"), {}}}, Document::AsShots::Yes);
+    document.duplicateShots({0});
+    document.addDeliverable(shape(document, {1080, 1080}));
+    Framing framing;
+    framing.windows[0].follows = false;
+    framing.windows[0].x = 0.4;
+    framing.windows[0].move = {{Rational(1), 0.4, 0.5, 1.5, Ease::Linear, {}},
+                               {Rational(3), 0.6, 0.25, 2, Ease::Hold, {}}};
+    std::vector<Shot> shots = document.project().shots;
+    for (Shot& shot : shots) {
+      shot.subjects.emplace_back();
+      shot.subjects[0].move.front().x = 0.3;
+      shot.subjects[0].move.front().y = 0.25;
+    }
+    document.changeShots(shots, {});
+    document.setFramings({{{0, 0}, framing}, {{1, 0}, framing}, {{2, 0}, framing}}, {});
+    const Project before = document.project();
+    const int steps = document.undoStack().count();
+    Source cut = before.sources[0];
+    cut.bars = {0, 135, 0, 135}; // 810 lines are left of 1080: 0.25 of the one is 135 lines below the bar
+    document.changeSources({cut}, QStringLiteral("cut"));
+    QCOMPARE(document.undoStack().count(), steps + 1);
+    for (const int row : {0, 1}) {
+      const Shot& shot = document.project().shots[size_t(row)];
+      QVERIFY(shot.subjects[0].move.front().x == 0.3);
+      QVERIFY(std::abs(shot.subjects[0].move.front().y - (270.0 - 135) / 810) < 1e-12);
+      const Window window = document.project().deliverables[0].framingOf(shot.id).windows[0];
+      QVERIFY(window.x == 0.4 && std::abs(window.move[1].y - (270.0 - 135) / 810) < 1e-12 && window.move[1].zoom == 2);
+      QVERIFY(window.move[0].y == 0.5 && window.move[1].time == Rational(3));
+    }
+    QVERIFY(document.project().shots[2] == before.shots[2]);
+    QVERIFY(document.project().deliverables[0].framingOf("h2") == framing);
+    document.undoStack().undo();
+    QVERIFY(document.project() == before);
+    // Another name changes nothing of it, and the same again is no step at all.
+    Source named = before.sources[0];
+    named.name = "Ridge";
+    document.changeSources({named}, QStringLiteral("rename"));
+    QVERIFY(document.project().shots == before.shots && document.project().deliverables == before.deliverables);
+    const int count = document.undoStack().count();
+    document.changeSources({named}, QStringLiteral("rename"));
+    QCOMPARE(document.undoStack().count(), count);
+  }
+
   // A still under a picture is a source like others: what becomes of it is seen in the cells that lie on it.
   void aStillUnderAPictureIsASource() {
     Document document;

@@ -191,10 +191,15 @@ BarsPanel::BarsPanel(Bench& bench, QWidget* parent)
   words->setContentsMargins(10, 2, 10, 8);
   rows->addWidget(words);
   connect(&bench, &Bench::changed, this, &BarsPanel::refresh);
+}
+
+void BarsPanel::showEvent(QShowEvent* event) {
+  QWidget::showEvent(event);
   refresh();
 }
 
 void BarsPanel::refresh() {
+  if (!isVisible()) return;
   m_showing = true;
   const bool usable = m_bench.media();
   m_head->setText(usable ? tr("Bars of %1")

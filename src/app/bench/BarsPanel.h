@@ -50,6 +50,9 @@ public:
 signals:
   void done();
 
+protected:
+  void showEvent(QShowEvent* event) override;
+
 private:
   void refresh();
 

@@ -38,8 +38,12 @@ QColor edgeMean(const QImage& image, bool upright, bool last) {
 
 /// Part of an image at another size, as the core scales; empty where it cannot.
 QImage resized(const QImage& image, const QRectF& part, QSize size, Kernel kernel) {
-  const QImage bytes = image.convertToFormat(QImage::Format_RGB32);
-  const QRectF inside = part & QRectF(bytes.rect());
+  // What the kernel reaches beyond the part is needed, too.
+  const QRectF all(image.rect());
+  const double reach = 4 * std::max({1.0, part.width() / size.width(), part.height() / size.height()}) + 2;
+  const QRect near = (part.adjusted(-reach, -reach, reach, reach) & all).toAlignedRect();
+  const QImage bytes = image.copy(near).convertToFormat(QImage::Format_RGB32);
+  const QRectF inside = (part & all).translated(-near.topLeft());
   const auto made =
       resampled(bytes.constBits(), bytes.bytesPerLine(), {bytes.width(), bytes.height()},
                 {inside.x(), inside.y(), inside.width(), inside.height()}, {size.width(), size.height()}, kernel);
@@ -100,7 +104,7 @@ void drawPlacements(QPainter& painter, const QRectF& target, const Cell& cell, c
     }
     const double shown = p.window.width / picture.width;
     const bool copy = p.kind == Placement::Kind::Copy;
-    const QImage& image = poster.atLeast((copy ? p.canvas.width : to.width()) / shown);
+    const QImage& image = poster.atLeast((copy ? p.canvas.width / 2.0 : to.width()) / shown);
     const double fx = image.width() / picture.width;
     const double fy = image.height() / picture.height;
     const QRectF from(p.window.x * fx, p.window.y * fy, p.window.width * fx, p.window.height * fy);
