@@ -171,12 +171,12 @@ int main(int argc, char** argv) {
       bench.setPlacesSubject(false);
       const auto bars = std::find_if(window.bench().commands().begin(), window.bench().commands().end(),
                                      [](QAction* each) { return each->shortcut() == QKeySequence(Qt::Key_X); });
-      window.bench().showCell(2, 1);
+      window.order().strip().selectShots({2});
       (*bars)->trigger();
       settle(window);
       shoot(window, "bench-bars");
       emit window.bench().bars()->done();
-      window.bench().showCell(1, 1);
+      window.order().strip().selectShots({1});
     }
     settle(window);
     if (qEnvironmentVariableIsSet("TROMB_BENCH")) {
