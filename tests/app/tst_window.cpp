@@ -239,6 +239,8 @@ private slots:
     window.resize(1280, 800);
     window.show();
     QVERIFY(QTest::qWaitForWindowExposed(&window));
+    window.activateWindow();
+    QVERIFY(QTest::qWaitForWindowActive(&window));
     window.bringIn({at("wide.mp4")});
     QTRY_COMPARE_WITH_TIMEOUT(window.document().project().shots.size(), size_t(1), 20000);
     for (const Size canvas : {Size{202, 360}, Size{360, 360}}) {
