@@ -464,6 +464,26 @@ private slots:
     QTRY_VERIFY(way(QStringLiteral("fill")) == nullptr); // nothing is soft any more
     document().undoStack().undo();
     QTRY_VERIFY(way(QStringLiteral("three stacked")) != nullptr);
+    // Where it helps, in all deliverables at once: the square is soft with a larger canvas, and the wide one is not.
+    Deliverable square = document().project().deliverables[1];
+    square.canvas = {900, 900};
+    document().editDeliverable(1, square);
+    Deliverable wide = square;
+    wide.id = "d3";
+    wide.name = "Wide";
+    wide.canvas = {1280, 720};
+    document().addDeliverable(wide);
+    QVERIFY(cell(0, 1).state == Cell::State::Soft && cell(0, 2).state == Cell::State::Good);
+    QTRY_VERIFY(way(QStringLiteral("two stacked")) != nullptr);
+    way(QStringLiteral("two stacked"))->menu()->actions()[1]->trigger();
+    QTRY_VERIFY(cell(1, 0).framing.layout == Layout::Stack2);
+    for (int row = 0; row < 2; ++row) {
+      QVERIFY(cell(row, 0).framing.layout == Layout::Stack2 && cell(row, 1).framing.layout == Layout::Stack2);
+      QVERIFY(cell(row, 1).detail > 0.8 && cell(row, 2).framing.layout == Layout::Single);
+    }
+    for (int i = 0; i < 3; ++i) document().undoStack().undo();
+    QVERIFY(cell(0, 1).framing.layout == Layout::Single && document().project().deliverables.size() == 2);
+    QTRY_VERIFY(way(QStringLiteral("three stacked")) != nullptr);
     way(QStringLiteral("three stacked"))->menu()->actions().back()->trigger();
     QTRY_VERIFY(cell(1, 0).framing.layout == Layout::Stack3 && cell(0, 0).framing.layout == Layout::Stack3);
     QVERIFY(cell(0, 1).framing.layout == Layout::Single);

@@ -95,6 +95,23 @@ void WaysPanel::applyToColumn(const WayToFill& way, bool softOnly) {
   document.setFramings(framings, tr("Another way to fill"));
 }
 
+void WaysPanel::applyEverywhere(const WayToFill& way) {
+  Document& document = m_bench.document();
+  const Project& project = document.project();
+  std::vector<std::pair<CellPlace, Framing>> framings;
+  for (int column = 0; column < int(project.deliverables.size()); ++column)
+    for (int row = 0; row < int(project.shots.size()); ++row) {
+      const Cell cell = document.cell({row, column});
+      if (cell.state != Cell::State::Soft) continue;
+      const Shot& shot = project.shots[size_t(row)];
+      const Shortfall least =
+          worst(cell.shape, cell.canvas, way.framing, cell.subjects, shot.in.toDouble(), shot.out.toDouble());
+      if (least.uncoveredPercent <= 0 && least.detail > cell.detail)
+        framings.emplace_back(CellPlace{row, column}, way.framing);
+    }
+  document.setFramings(framings, tr("Another way to fill"));
+}
+
 void WaysPanel::refresh() {
   QLayout* rows = layout();
   while (QLayoutItem* item = rows->takeAt(0)) {
@@ -145,6 +162,9 @@ void WaysPanel::refresh() {
       connect(
           menu->addAction(tr("For every soft cell of this deliverable")), &QAction::triggered, this,
           [this, way] { applyToColumn(way, true); }, Qt::QueuedConnection);
+      connect(
+          menu->addAction(tr("For every soft cell that it helps, in all deliverables")), &QAction::triggered, this,
+          [this, way] { applyEverywhere(way); }, Qt::QueuedConnection);
       connect(
           menu->addAction(tr("For all cells of this deliverable")), &QAction::triggered, this,
           [this, way] { applyToColumn(way, false); }, Qt::QueuedConnection);

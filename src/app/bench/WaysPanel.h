@@ -10,7 +10,7 @@
 namespace tromb {
 
 /// The ways out for a cell that is soft, side by side, drawn from this shot; each is applied by a click, or by its menu
-/// to the whole column or to every soft cell of it.
+/// to the whole column, to every soft cell of it, or to every soft cell of all deliverables that it helps.
 class WaysPanel : public QWidget {
   Q_OBJECT
 
@@ -25,6 +25,7 @@ signals:
 private:
   void refresh();
   void applyToColumn(const WayToFill& way, bool softOnly);
+  void applyEverywhere(const WayToFill& way); ///< where it gives a soft cell more detail
   Bench& m_bench;
   const Poster* m_poster = nullptr;
   PosterService& m_posters;
