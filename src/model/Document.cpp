@@ -238,6 +238,9 @@ void Document::carryOver(const Source& changed, const QString& text) {
   if (before.bars() == after.bars() && before.rotation() == after.rotation() &&
       before.orientation().mirrored == after.orientation().mirrored)
     return;
+  // Bars that leave no picture, typed by mistake: there is no place in it.
+  for (const SizeF& picture : {before.picture(), after.picture()})
+    if (picture.width < 1 || picture.height < 1) return;
   const auto carry = [&](auto& place) { std::tie(place.x, place.y) = samePlace(before, after, place.x, place.y); };
   std::vector<Shot> shots;
   std::vector<std::pair<CellPlace, Framing>> framings;

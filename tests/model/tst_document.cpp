@@ -311,6 +311,13 @@ private slots:
     QVERIFY(document.project().deliverables[0].framingOf("h2") == framing);
     document.undoStack().undo();
     QVERIFY(document.project() == before);
+    // Bars that leave nothing lose nothing: places stay as they are, through to the next that are right.
+    for (const Bars& bars : {Bars{0, 4000, 0, 0}, Bars{1000, 0, 920, 0}, Bars{}}) {
+      Source wrong = before.sources[0];
+      wrong.bars = bars;
+      document.changeSources({wrong}, QStringLiteral("cut"));
+      QVERIFY(document.project().shots == before.shots && document.project().deliverables == before.deliverables);
+    }
     // Another name changes nothing of it, and the same again is no step at all.
     Source named = before.sources[0];
     named.name = "Ridge";

@@ -52,6 +52,34 @@ QWidget* line(QWidget* parent) {
   return made;
 }
 
+/// Shares of which one is to be `share`: what it takes, the others give in proportion, down to what each must have.
+std::vector<double> sharesWith(std::vector<double> shares, size_t chosen, double share) {
+  const size_t count = shares.size();
+  shares[chosen] = std::clamp(share, kLeastShare, 1 - kLeastShare * double(count - 1));
+  std::vector<bool> settled(count, false);
+  settled[chosen] = true;
+  // One that would have too little is given the least, and the others begin again with what is left.
+  for (;;) {
+    double left = 1;
+    double whole = 0;
+    for (size_t i = 0; i < count; ++i)
+      if (settled[i])
+        left -= shares[i];
+      else
+        whole += shares[i];
+    size_t poor = count;
+    for (size_t i = 0; i < count; ++i)
+      if (!settled[i] && shares[i] / whole * left < kLeastShare) poor = i;
+    if (poor == count) {
+      for (size_t i = 0; i < count; ++i)
+        if (!settled[i]) shares[i] *= left / whole;
+      return shares;
+    }
+    shares[poor] = kLeastShare;
+    settled[poor] = true;
+  }
+}
+
 } // namespace
 
 LayoutPanel::LayoutPanel(Bench& bench, QWidget* parent) : QWidget(parent), m_bench(bench) {
@@ -164,39 +192,22 @@ void LayoutPanel::shareTyped(int window) {
   change(tr("Shares"), [this, window](Framing& framing) {
     const size_t count = framing.windows.size();
     if (framing.shares.size() != count) framing.shares.assign(count, 1.0 / double(count));
-    // What one takes, the others give in proportion, down to what each must have.
-    const double most = 1 - kLeastShare * double(count - 1);
-    const double share = std::clamp(m_shares[window]->value() / 100, kLeastShare, most);
-    std::vector<bool> settled(count, false);
-    framing.shares[size_t(window)] = share;
-    settled[size_t(window)] = true;
-    for (bool again = true; again;) {
-      again = false;
-      double left = 1;
-      double whole = 0;
-      for (size_t i = 0; i < count; ++i)
-        (settled[i] ? left : whole) += settled[i] ? -framing.shares[i] : framing.shares[i];
-      std::vector<double> given = framing.shares;
-      for (size_t i = 0; i < count && !again; ++i) {
-        if (settled[i]) continue;
-        given[i] = framing.shares[i] / whole * left;
-        if (given[i] >= kLeastShare) continue;
-        framing.shares[i] = kLeastShare;
-        settled[i] = again = true;
-      }
-      if (!again) framing.shares = given;
-    }
+    framing.shares = sharesWith(framing.shares, size_t(window), m_shares[window]->value() / 100);
   });
 }
 
 void LayoutPanel::refreshGround(const Framing& framing) {
   const Document& document = m_bench.document();
-  m_still->clear();
+  std::vector<std::pair<std::string, std::string>> stills; // id and name
   for (const Source& source : document.project().sources) {
     const Result<MediaInfo>* media = document.media(source.id);
     const bool still = media && *media && (*media)->kind == MediaKind::Still;
-    if (still || source.id == framing.still)
-      m_still->addItem(QString::fromStdString(sourceName(source)), QString::fromStdString(source.id));
+    if (still || source.id == framing.still) stills.emplace_back(source.id, sourceName(source));
+  }
+  if (stills != m_stills) { // seldom: this runs at every step of a drag
+    m_stills = stills;
+    m_still->clear();
+    for (const auto& [id, name] : stills) m_still->addItem(QString::fromStdString(name), QString::fromStdString(id));
   }
   // Without a still there is none to choose.
   const int last = int(Ground::Still);

@@ -34,6 +34,7 @@ private:
   QDoubleSpinBox* m_shares[3];
   QToolButton* m_colour;
   QWidget *m_several, *m_under;
+  std::vector<std::pair<std::string, std::string>> m_stills; ///< what the list shows: ids and names
   bool m_showing = false;
 };
 

@@ -38,7 +38,7 @@ QString nameOf(const WayToFill& way) {
 }
 
 /// What is given up for it.
-QString costOf(const WayToFill& way, const Cell& cell) {
+QString costOf(const WayToFill& way, const std::vector<Placement>& placements, Size canvas) {
   const auto pixels = [](Size size) { return double(size.width) * size.height; };
   switch (way.kind) {
   case WayToFill::Kind::Fill:
@@ -53,12 +53,12 @@ QString costOf(const WayToFill& way, const Cell& cell) {
     return WaysPanel::tr("in 3 parts");
   case WayToFill::Kind::Backdrop: {
     double covered = 0;
-    for (const Placement& placed : cell.placements)
+    for (const Placement& placed : placements)
       if (!placed.isGround()) covered += pixels({placed.canvas.width, placed.canvas.height});
     return WaysPanel::tr("on %1 % of it").arg(qRound(100 * covered / pixels(way.canvas)));
   }
   case WayToFill::Kind::Canvas:
-    return WaysPanel::tr("%1 % of the pixels").arg(qRound(100 * pixels(way.canvas) / pixels(cell.canvas)));
+    return WaysPanel::tr("%1 % of the pixels").arg(qRound(100 * pixels(way.canvas) / pixels(canvas)));
   }
   return {};
 }
@@ -83,31 +83,21 @@ void WaysPanel::setPoster(const Poster* poster) {
   m_rest.start();
 }
 
-void WaysPanel::applyToColumn(const WayToFill& way, bool softOnly) {
-  Document& document = m_bench.document();
-  std::vector<std::pair<CellPlace, Framing>> framings;
-  for (int row = 0; row < int(document.project().shots.size()); ++row) {
-    const CellPlace place{row, m_bench.column()};
-    const Cell cell = document.cell(place);
-    if (cell.placements.empty() || (softOnly && cell.state != Cell::State::Soft)) continue;
-    framings.emplace_back(place, way.framing);
-  }
-  document.setFramings(framings, tr("Another way to fill"));
-}
-
-void WaysPanel::applyEverywhere(const WayToFill& way) {
+void WaysPanel::applyTo(int first, int end, const WayToFill& way, bool softOnly) {
   Document& document = m_bench.document();
   const Project& project = document.project();
   std::vector<std::pair<CellPlace, Framing>> framings;
-  for (int column = 0; column < int(project.deliverables.size()); ++column)
+  for (int column = first; column < end; ++column)
     for (int row = 0; row < int(project.shots.size()); ++row) {
       const Cell cell = document.cell({row, column});
-      if (cell.state != Cell::State::Soft) continue;
-      const Shot& shot = project.shots[size_t(row)];
-      const Shortfall least =
-          worst(cell.shape, cell.canvas, way.framing, cell.subjects, shot.in.toDouble(), shot.out.toDouble());
-      if (least.uncoveredPercent <= 0 && least.detail > cell.detail)
-        framings.emplace_back(CellPlace{row, column}, way.framing);
+      if (cell.placements.empty()) continue;
+      if (softOnly) {
+        const Shot& shot = project.shots[size_t(row)];
+        const Shortfall least =
+            worst(cell.shape, cell.canvas, way.framing, cell.subjects, shot.in.toDouble(), shot.out.toDouble());
+        if (cell.state != Cell::State::Soft || least.uncoveredPercent > 0 || least.detail <= cell.detail) continue;
+      }
+      framings.emplace_back(CellPlace{row, column}, way.framing);
     }
   document.setFramings(framings, tr("Another way to fill"));
 }
@@ -131,7 +121,7 @@ void WaysPanel::refresh() {
   flow->setContentsMargins(0, 0, 0, 0);
   for (const WayToFill& way : ways) {
     Cell cell = m_bench.cell(m_bench.column());
-    const Size before = cell.canvas;
+    const Size canvas = cell.canvas;
     cell.framing = way.framing;
     cell.canvas = way.canvas;
     turnTo(cell, m_bench.time().toDouble());
@@ -145,8 +135,7 @@ void WaysPanel::refresh() {
     button->setIconSize(picture.size().scaled(110, kPictureHeight, Qt::KeepAspectRatio));
     button->setToolButtonStyle(Qt::ToolButtonTextUnderIcon);
     const QString detail = QString::fromStdString(detailText(way.detail));
-    cell.canvas = before;
-    const QString cost = costOf(way, cell);
+    const QString cost = costOf(way, cell.placements, canvas);
     button->setText(QStringLiteral("%1 · %2\n%3").arg(nameOf(way), detail, cost));
     button->setAccessibleName(tr("%1, detail %2, %3").arg(nameOf(way), detail, cost));
     button->setToolTip(way.kind == WayToFill::Kind::Canvas ? tr("Makes the deliverable as large as stays sharp")
@@ -159,15 +148,19 @@ void WaysPanel::refresh() {
       button->setPopupMode(QToolButton::MenuButtonPopup);
       auto* menu = new QMenu(button);
       button->setMenu(menu);
-      connect(
-          menu->addAction(tr("For every soft cell of this deliverable")), &QAction::triggered, this,
-          [this, way] { applyToColumn(way, true); }, Qt::QueuedConnection);
-      connect(
-          menu->addAction(tr("For every soft cell that it helps, in all deliverables")), &QAction::triggered, this,
-          [this, way] { applyEverywhere(way); }, Qt::QueuedConnection);
-      connect(
-          menu->addAction(tr("For all cells of this deliverable")), &QAction::triggered, this,
-          [this, way] { applyToColumn(way, false); }, Qt::QueuedConnection);
+      const auto offer = [&](const QString& text, bool everywhere, bool softOnly) {
+        connect(
+            menu->addAction(text), &QAction::triggered, this,
+            [this, way, everywhere, softOnly] {
+              const int columns = int(m_bench.document().project().deliverables.size());
+              const int first = everywhere ? 0 : m_bench.column();
+              applyTo(first, everywhere ? columns : first + 1, way, softOnly);
+            },
+            Qt::QueuedConnection);
+      };
+      offer(tr("For every soft cell of this deliverable that it helps"), false, true);
+      offer(tr("For every soft cell of all deliverables that it helps"), true, true);
+      offer(tr("For all cells of this deliverable"), false, false);
     }
     flow->addWidget(button);
   }

@@ -24,8 +24,8 @@ signals:
 
 private:
   void refresh();
-  void applyToColumn(const WayToFill& way, bool softOnly);
-  void applyEverywhere(const WayToFill& way); ///< where it gives a soft cell more detail
+  /// To the cells of these columns, as one step; or only to soft ones, where it fills with more detail.
+  void applyTo(int first, int end, const WayToFill& way, bool softOnly);
   Bench& m_bench;
   const Poster* m_poster = nullptr;
   PosterService& m_posters;
