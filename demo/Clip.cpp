@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "Clip.h"
 
-#include "media/AudioReader.h"
 #include "media/OutputFile.h"
+#include "media/read/AudioReader.h"
 #include "picture/PlanarFrame.h"
 #include "picture/Scaler.h"
 

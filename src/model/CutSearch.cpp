@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/CutSearch.h"
 
-#include "media/VideoReader.h"
+#include "media/read/VideoReader.h"
 #include "model/Background.h"
 #include "render/Pictures.h"
 

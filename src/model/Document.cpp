@@ -235,8 +235,7 @@ void Document::carryOver(const Source& changed, const QString& text) {
   if (!source || !known || !*known || !(*known)->video) return;
   const PictureShape before = shapeOf(*source, *(*known)->video);
   const PictureShape after = shapeOf(changed, *(*known)->video);
-  if (before.bars() == after.bars() && before.rotation() == after.rotation() &&
-      before.orientation().mirrored == after.orientation().mirrored)
+  if (before.bars() == after.bars() && before.rotation() == after.rotation() && before.mirrored() == after.mirrored())
     return;
   // Bars that leave no picture, typed by mistake: there is no place in it.
   for (const SizeF& picture : {before.picture(), after.picture()})

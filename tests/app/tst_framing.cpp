@@ -5,7 +5,7 @@
 #include "app/sheet/SheetView.h"
 #include "app/shell/MainWindow.h"
 #include "export/Exporter.h"
-#include "media/VideoReader.h"
+#include "media/read/VideoReader.h"
 #include "render/Pictures.h"
 #include "support/TestMedia.h"
 

@@ -10,7 +10,7 @@
 #include "app/shell/MainWindow.h"
 #include "app/shell/RecoveryDialog.h"
 #include "app/spec/DeliverableDialog.h"
-#include "media/VideoReader.h"
+#include "media/read/VideoReader.h"
 #include "render/Pictures.h"
 #include "support/TestMedia.h"
 

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "analysis/Measured.h"
 #include "export/Exporter.h"
-#include "media/VideoReader.h"
+#include "media/read/VideoReader.h"
 #include "preflight/Preflight.h"
 #include "project/ProjectFile.h"
 #include "render/Pictures.h"

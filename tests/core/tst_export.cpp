@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "export/Exporter.h"
-#include "export/PartFile.h"
-#include "media/AudioReader.h"
+#include "io/PartFile.h"
 #include "media/Straightener.h"
-#include "media/VideoReader.h"
+#include "media/read/AudioReader.h"
+#include "media/read/VideoReader.h"
 #include "preflight/Preflight.h"
 #include "project/ProjectFile.h"
 #include "render/Pictures.h"

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What lies round a project file: recovery copies, templates, collected copies, and footage that was moved.
+#include "io/AtomicFile.h"
 #include "media/Fingerprint.h"
-#include "project/AtomicFile.h"
 #include "project/Collect.h"
 #include "project/FramingStore.h"
 #include "project/ProjectFile.h"

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "analysis/Measured.h"
-#include "media/AudioReader.h"
-#include "media/VideoReader.h"
+#include "media/read/AudioReader.h"
+#include "media/read/VideoReader.h"
 #include "render/LightCopy.h"
 #include "support/TestMedia.h"
 

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "geometry/LegalSize.h"
-#include "project/AtomicFile.h"
+#include "io/AtomicFile.h"
 #include "project/FileName.h"
 #include "project/Footage.h"
 #include "project/ProjectFile.h"

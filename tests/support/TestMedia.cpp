@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "TestMedia.h"
 
-#include "media/AudioReader.h"
 #include "media/Av.h"
+#include "media/read/AudioReader.h"
 #include "picture/PlanarFrame.h"
 
 #include <QProcess>
@@ -65,9 +65,16 @@ Yuv numberStripe(int frame, int x, int width) {
 }
 
 int readNumber(const Frame& picture) {
+  // Whatever the format: as grey of 8 bit.
+  const auto grey = newFrame({picture->width, picture->height}, AV_PIX_FMT_GRAY8);
+  const av::Handle<SwsContext> sws(sws_getContext(picture->width, picture->height, AVPixelFormat(picture->format),
+                                                  picture->width, picture->height, AV_PIX_FMT_GRAY8, SWS_POINT, nullptr,
+                                                  nullptr, nullptr));
+  if (!sws) throw std::runtime_error("the picture cannot be read");
+  sws_scale(sws.get(), picture->data, picture->linesize, 0, picture->height, grey->data, grey->linesize);
   int number = 0;
   for (int stripe = 0; stripe < 16; ++stripe)
-    number = number * 2 + (lumaAt(picture, (2 * stripe + 1) * picture->width / 32, picture->height / 2) > 126);
+    number = number * 2 + (lumaAt(grey, (2 * stripe + 1) * picture->width / 32, picture->height / 2) > 126);
   return number;
 }
 

@@ -2,7 +2,7 @@
 #include "analysis/CutFinder.h"
 
 #include "media/Av.h"
-#include "media/VideoReader.h"
+#include "media/read/VideoReader.h"
 #include "picture/PlanarFrame.h"
 
 #include <algorithm>

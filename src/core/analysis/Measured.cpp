@@ -3,9 +3,9 @@
 
 #include "analysis/BarMeter.h"
 #include "analysis/ScanMeter.h"
-#include "media/VideoReader.h"
-#include "project/AtomicFile.h"
-#include "project/JsonReader.h"
+#include "io/AtomicFile.h"
+#include "io/JsonReader.h"
+#include "media/read/VideoReader.h"
 
 #include <filesystem>
 
@@ -18,17 +18,8 @@ constexpr double kPicturesShare = 0.8; ///< of the progress, where there is soun
 constexpr int kStoreVersion = 1;       ///< raised when a measure changes, so that old ones are made again
 
 /// From the stored raster to the upright one.
-Bars upright(const Bars& bars, int rotation) {
-  switch (rotation) {
-  case 90:
-    return {bars.bottom, bars.left, bars.top, bars.right};
-  case 180:
-    return {bars.right, bars.bottom, bars.left, bars.top};
-  case 270:
-    return {bars.top, bars.right, bars.bottom, bars.left};
-  default:
-    return bars;
-  }
+Bars upright(const Bars& bars, const VideoInfo& video) {
+  return shownAs(bars, {video.rotation, video.mirrored, 0});
 }
 
 } // namespace
@@ -59,7 +50,7 @@ Result<Measured> measurePictures(const MediaInfo& media, std::stop_token stop,
     scan.endStretch();
     if (onFraction) onFraction(double(i + 1) / kStretches);
   }
-  measured.bars = upright(withMargin(bars.bars()), media.video->rotation);
+  measured.bars = upright(withMargin(bars.bars()), *media.video);
   measured.scan = scan.scan();
   return measured;
 }

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "analysis/Waveform.h"
 
-#include "media/AudioReader.h"
+#include "media/read/AudioReader.h"
 
 #include <algorithm>
 #include <cmath>

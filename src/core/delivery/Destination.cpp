@@ -3,8 +3,8 @@
 
 #include "data/DataFolder.h"
 #include "geometry/LegalSize.h"
-#include "project/AtomicFile.h"
-#include "project/JsonReader.h"
+#include "io/AtomicFile.h"
+#include "io/JsonReader.h"
 
 namespace tromb {
 namespace {

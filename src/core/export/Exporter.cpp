@@ -2,9 +2,9 @@
 #include "export/Exporter.h"
 
 #include "export/BoundedQueue.h"
-#include "export/PartFile.h"
+#include "io/PartFile.h"
 #include "media/OutputFile.h"
-#include "media/VideoReader.h"
+#include "media/read/VideoReader.h"
 #include "render/Pictures.h"
 #include "render/SoundMix.h"
 #include "render/SoundTarget.h"
@@ -245,36 +245,25 @@ Status decodePiece(const ExportRequest& request, size_t index, std::vector<std::
   const auto done = [&](size_t lane) { return next[lane] >= piece(lane).frameCount; };
 
   std::optional<VideoReader> reader;
-  Frame last;
   for (;;) {
     int64_t target = INT64_MAX;
     for (size_t lane = 0; lane < lanes.size(); ++lane)
       if (!done(lane)) target = std::min(target, wanted(lane));
     if (target == INT64_MAX || stop.stop_requested()) return {};
     if (!reader) {
-      auto opened = VideoReader::open(piece(0).media);
+      auto opened = VideoReader::open(piece(0).media, 0, stop);
       if (!opened) return tl::unexpected(opened.error());
       reader = std::move(*opened);
     }
-    if (const Status there = reader->goTo(target); !there) return there;
-    auto got = reader->read();
+    const auto got = reader->shown(target);
     if (!got) return tl::unexpected(got.error());
-    if (!got->frame && !last) {
-      // Nothing from here on: the nearest picture that the file holds stands in.
-      const auto nearest = reader->frameAt(target);
-      if (!nearest) return tl::unexpected(nearest.error());
-      got->frame = *nearest;
-    }
-    const bool ended = !got->frame || piece(0).media.kind == MediaKind::Still;
-    if (got->frame) last = got->frame;
-    const int64_t number = ended ? INT64_MAX : std::max(got->number, target);
     for (size_t lane = 0; lane < lanes.size(); ++lane) {
       int64_t repeat = 0;
-      while (!done(lane) && wanted(lane) <= number) {
+      while (!done(lane) && wanted(lane) <= target) {
         ++next[lane];
         ++repeat;
       }
-      if (repeat > 0 && !lanes[lane]->input().push({index, last, next[lane] - repeat, repeat}, stop)) return {};
+      if (repeat > 0 && !lanes[lane]->input().push({index, got->frame, next[lane] - repeat, repeat}, stop)) return {};
     }
   }
 }

@@ -4,17 +4,16 @@
 #include "analysis/BarMeter.h"
 #include "analysis/Loudness.h"
 #include "delivery/H264Level.h"
-#include "media/AudioReader.h"
 #include "media/PacketSizes.h"
-#include "media/VideoReader.h"
+#include "media/read/AudioReader.h"
+#include "media/read/BoxList.h"
+#include "media/read/VideoReader.h"
 
 #include <algorithm>
 #include <array>
 #include <cctype>
 #include <cmath>
 #include <cstdio>
-#include <cstring>
-#include <fstream>
 #include <nlohmann/json.hpp>
 
 namespace tromb {
@@ -168,25 +167,8 @@ bool ProofReport::passed() const {
 }
 
 bool indexBeforeMedia(const std::string& path) {
-  std::ifstream file(path, std::ios::binary);
-  std::array<unsigned char, 16> head{};
-  uint64_t at = 0;
-  while (file.seekg(std::streamoff(at)) && file.read(reinterpret_cast<char*>(head.data()), 8)) {
-    const auto big = [&](size_t from, size_t bytes) {
-      uint64_t value = 0;
-      for (size_t i = 0; i < bytes; ++i) value = value << 8 | head[from + i];
-      return value;
-    };
-    if (std::memcmp(head.data() + 4, "moov", 4) == 0) return true;
-    if (std::memcmp(head.data() + 4, "mdat", 4) == 0) return false;
-    uint64_t size = big(0, 4);
-    if (size == 1) { // 64-bit size follows
-      if (!file.read(reinterpret_cast<char*>(head.data()) + 8, 8)) return false;
-      size = big(8, 8);
-    }
-    if (size < 8) return false;
-    at += size;
-  }
+  for (const Box& box : topBoxes(path))
+    if (box.is("moov") || box.is("mdat")) return box.is("moov");
   return false;
 }
 

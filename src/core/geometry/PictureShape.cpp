@@ -26,9 +26,11 @@ double straightenZoom(SizeF picture, double degrees) {
 }
 
 PictureShape::PictureShape(Size stored, const Rational& pixelAspect, int rotation, Bars bars,
-                           const Orientation& orientation)
-    : m_stored(stored), m_aspect(pixelAspect.toDouble()), m_rotation((rotation + orientation.turn) % 360),
-      m_bars(shownAs(bars, orientation)), m_orientation(orientation) {}
+                           const Orientation& orientation, bool mirrored)
+    // A turn after mirroring is the opposite turn before it.
+    : m_stored(stored), m_aspect(pixelAspect.toDouble()),
+      m_rotation((rotation + (mirrored ? 360 - orientation.turn : orientation.turn)) % 360),
+      m_mirrored(mirrored != orientation.mirrored), m_bars(shownAs(bars, orientation)), m_orientation(orientation) {}
 
 SizeF PictureShape::density() const {
   const bool turned = m_rotation == 90 || m_rotation == 270;
@@ -66,7 +68,7 @@ RectF PictureShape::toStored(const RectF& window) const {
           window.height * d.height};
   const double w = m_stored.width;
   const double h = m_stored.height;
-  if (m_orientation.mirrored) u.x = (m_rotation == 90 || m_rotation == 270 ? h : w) - u.right();
+  if (m_mirrored) u.x = (m_rotation == 90 || m_rotation == 270 ? h : w) - u.right();
   switch (m_rotation) {
   case 90:
     return {u.y, h - u.right(), u.height, u.width};
@@ -92,9 +94,9 @@ std::pair<double, double> samePlace(const PictureShape& from, const PictureShape
   };
   double u = across(from).first + x * across(from).second;
   double v = down(from).first + y * down(from).second;
-  if (from.orientation().mirrored) u = 1 - u;
+  if (from.mirrored()) u = 1 - u;
   for (int turn = from.rotation(); turn % 360 != to.rotation(); turn += 90) u = 1 - std::exchange(v, u);
-  if (to.orientation().mirrored) u = 1 - u;
+  if (to.mirrored()) u = 1 - u;
   return {std::clamp((u - across(to).first) / across(to).second, 0.0, 1.0),
           std::clamp((v - down(to).first) / down(to).second, 0.0, 1.0)};
 }

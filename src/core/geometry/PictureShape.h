@@ -37,15 +37,17 @@ struct Orientation {
 class PictureShape {
 public:
   PictureShape() = default;
-  /// `stored` in pixels, `pixelAspect` > 0, `rotation` clockwise: 0, 90, 180 or 270.
-  /// `bars` are those of the picture before it is shown in another orientation.
+  /// `stored` in pixels, `pixelAspect` > 0. The file says that its picture is turned by `rotation` clockwise (0, 90,
+  /// 180 or 270) and then, where it is `mirrored`, left for right. `bars` are those of the picture before it is shown
+  /// in another orientation.
   PictureShape(Size stored, const Rational& pixelAspect, int rotation, Bars bars = {},
-               const Orientation& orientation = {});
+               const Orientation& orientation = {}, bool mirrored = false);
 
   [[nodiscard]] Size stored() const { return m_stored; }
   [[nodiscard]] double pixelAspect() const { return m_aspect; }
-  [[nodiscard]] int rotation() const { return m_rotation; } ///< with the turn of the orientation
-  [[nodiscard]] const Bars& bars() const { return m_bars; } ///< as they lie in the orientation
+  [[nodiscard]] int rotation() const { return m_rotation; }  ///< in all, clockwise; comes before mirroring
+  [[nodiscard]] bool mirrored() const { return m_mirrored; } ///< in all
+  [[nodiscard]] const Bars& bars() const { return m_bars; }  ///< as they lie in the orientation
   [[nodiscard]] const Orientation& orientation() const { return m_orientation; }
 
   /// The upright picture with its bars, square pixels; fractional for non-square sources.
@@ -65,6 +67,7 @@ private:
   Size m_stored{1, 1};
   double m_aspect = 1;
   int m_rotation = 0;
+  bool m_mirrored = false;
   Bars m_bars;
   Orientation m_orientation;
 };

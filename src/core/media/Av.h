@@ -3,7 +3,7 @@
 #pragma once
 
 #include "Error.h"
-#include "time/Rational.h"
+#include "time/FrameRate.h"
 
 extern "C" {
 #include <libavcodec/avcodec.h>
@@ -21,12 +21,13 @@ extern "C" {
 }
 
 #include <memory>
+#include <stop_token>
 #include <string>
+#include <vector>
 
 namespace tromb::av {
 
 struct Closer {
-  void operator()(AVFormatContext* c) const { avformat_close_input(&c); }
   void operator()(AVCodecContext* c) const { avcodec_free_context(&c); }
   void operator()(AVPacket* p) const { av_packet_free(&p); }
   void operator()(AVFrame* f) const { av_frame_free(&f); }
@@ -35,7 +36,6 @@ struct Closer {
   void operator()(SwsContext* s) const { sws_freeContext(s); }
 };
 template <typename T> using Handle = std::unique_ptr<T, Closer>;
-using InputPtr = Handle<AVFormatContext>;
 using CodecPtr = Handle<AVCodecContext>;
 using PacketPtr = Handle<AVPacket>;
 using FramePtr = Handle<AVFrame>;
@@ -53,10 +53,47 @@ void quiet();
   return {int(value.num()), int(value.den())};
 }
 
-/// Opens a media file and reads its stream facts; every bad file gets its reason.
-[[nodiscard]] Result<InputPtr> openInput(const std::string& path);
+/// A media file that is open for reading, with its stream facts. Only regular files are opened, by their path and never
+/// as an address; only formats that hold pictures and sound themselves are taken, and none of them can open another
+/// file. One thread at a time; movable.
+class InputFile {
+public:
+  /// Errors: Missing, Unreadable, NotMedia, Cancelled. `stop` ends every read of the file, also later ones.
+  [[nodiscard]] static Result<InputFile> open(const std::string& path, std::stop_token stop = {});
+  InputFile(InputFile&&) noexcept;
+  InputFile& operator=(InputFile&&) noexcept;
+  ~InputFile();
+
+  [[nodiscard]] AVFormatContext& context() const;
+  [[nodiscard]] AVStream& stream(int index) const { return *context().streams[index]; }
+  [[nodiscard]] const std::string& path() const;
+  [[nodiscard]] int64_t sizeBytes() const;
+  /// A broadcast stream, of which several may stand one behind the other: its clock may jump.
+  [[nodiscard]] bool clockMayJump() const;
+  /// It can be entered anywhere by position, and by nothing else exactly.
+  [[nodiscard]] bool entersByPosition() const;
+  /// Reads packets of this stream alone from now on.
+  void keepOnly(int stream) const;
+
+  /// The next packet; false at the end. A file that breaks off ends there, and `brokenOff` is true from then on.
+  /// Errors: Unreadable (the disk fails), Cancelled.
+  [[nodiscard]] Result<bool> read(AVPacket& packet);
+  [[nodiscard]] bool brokenOff() const;
+  /// Errors: Unreadable where the disk fails; Cancelled. False where the file cannot be entered there.
+  [[nodiscard]] Result<bool> seekByte(int64_t position);
+  /// To a key packet at or before the stamp (of the stream's ticks), as far as the format knows. As seekByte.
+  [[nodiscard]] Result<bool> seekStamp(int stream, int64_t stamp);
+
+private:
+  struct State;
+  explicit InputFile(std::unique_ptr<State> state);
+  std::unique_ptr<State> m_state;
+};
 /// A decoder for one stream, opened, with frame threads (`threads` 0 = one a processor).
 [[nodiscard]] Result<CodecPtr> openDecoder(const AVStream& stream, const std::string& path, int threads);
+
+/// The frame rates that a stream gives of itself, the most trusted first.
+[[nodiscard]] std::vector<FrameRate> declaredRates(const AVStream& stream);
 
 /// One of FFmpeg's picture filters with a way in and a way out. One thread at a time.
 class FilterGraph {

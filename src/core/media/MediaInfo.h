@@ -4,12 +4,16 @@
 #include "geometry/PictureShape.h"
 #include "time/FrameClock.h"
 
+#include <memory>
 #include <nlohmann/json_fwd.hpp>
 #include <optional>
+#include <stop_token>
 #include <string>
 #include <vector>
 
 namespace tromb {
+
+struct FileIndex;
 
 enum class MediaKind { Video, Still, Audio };
 enum class Scan { Progressive, TopFieldFirst, BottomFieldFirst };
@@ -30,8 +34,10 @@ struct VideoInfo {
   int level = 0;       ///< the codec's own number, H.264: 10 × level; 0 when unknown
   Size stored;         ///< pixels as coded, before pixel aspect and rotation
   Rational pixelAspect{1, 1};
-  int rotation = 0; ///< degrees clockwise that make the picture upright: 0, 90, 180, 270
+  int rotation = 0;      ///< degrees clockwise that make the picture upright: 0, 90, 180, 270
+  bool mirrored = false; ///< and then it is to be turned left for right
   FrameClock clock;
+  int64_t firstStamp = 0; ///< of picture 0, in the stream's ticks
   Scan scan = Scan::Progressive;
   std::string pixelFormat;
   int bitDepth = 8;
@@ -45,19 +51,26 @@ struct VideoInfo {
   Bars straightenedWithin; ///< the bars between whose middle it is straightened round
 
   [[nodiscard]] PictureShape shape(const Bars& bars = {}) const {
-    return {stored, pixelAspect, rotation, bars, orientation};
+    return {stored, pixelAspect, rotation, bars, orientation, mirrored};
   }
 };
 
 struct AudioInfo {
   int stream = 0;
+  bool preferred = false; ///< the file says that it is to be heard where nobody chooses
+  std::string title;      ///< what the file calls it: a title, else a language; may be empty
   std::string codec;
   std::string profile;
   int channels = 0;
   std::string layout;
   int sampleRate = 0; ///< Hz
   int64_t bitRate = 0;
+  double downMixDb = 0; ///< how much its channels are lowered where they are mixed down to two, so that nothing clips
 };
+
+/// Which of a file's sound streams are heard where nobody has chosen, as places in `audio`: the one that the file
+/// prefers, else the first; two mono streams that belong together, as left and right. Empty without sound.
+[[nodiscard]] std::vector<int> usualSound(const std::vector<AudioInfo>& audio);
 
 /// What a media file says of itself. Value.
 struct MediaInfo {
@@ -68,11 +81,20 @@ struct MediaInfo {
   int64_t sizeBytes = 0;
   std::optional<VideoInfo> video;
   std::vector<AudioInfo> audio;
+  std::vector<int> heard; ///< places in `audio`: one stream, or two mono ones that are left and right
+  Rational begin; ///< seconds on the file's own clock that are time 0: those of its first picture, else of its sound
+  std::shared_ptr<const FileIndex> index; ///< null where the container tells all itself
 };
 
-/// Reads a file's facts without decoding pictures. Errors: Missing, Unreadable, NotMedia, Unsupported.
-/// Thread-safe.
-[[nodiscard]] Result<MediaInfo> probe(const std::string& path);
+struct ProbeOptions {
+  std::stop_token stop;
+  std::string indexFolder; ///< where indexes of files are kept, see IndexStore; empty: they are made each time
+};
+
+/// Reads a file's facts. No more pictures are decoded than it takes to count them: none or the first one, all of them
+/// in files that tell no times. Files whose container has no complete index are read whole, once; see FileIndex.
+/// Errors: Missing, Unreadable, NotMedia, Unsupported, Cancelled. Thread-safe.
+[[nodiscard]] Result<MediaInfo> probe(const std::string& path, const ProbeOptions& options = {});
 
 /// The object of `tromb-cli probe`.
 [[nodiscard]] nlohmann::ordered_json toJson(const MediaInfo& info);

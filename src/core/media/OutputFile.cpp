@@ -2,8 +2,8 @@
 #include "media/OutputFile.h"
 
 #include "delivery/H264Level.h"
-#include "media/AudioReader.h"
 #include "media/Av.h"
+#include "media/read/AudioReader.h"
 
 #include <algorithm>
 #include <cmath>
@@ -179,10 +179,11 @@ Result<OutputFile> OutputFile::create(const std::string& path, const PictureStre
     stream->avg_frame_rate = encoder->framerate;
     stream->sample_aspect_ratio = encoder->sample_aspect_ratio;
   }
-  if (picture.rotation != 0) {
+  if (picture.rotation != 0 || picture.mirrored) {
     auto* matrix = reinterpret_cast<int32_t*>(
         av_stream_new_side_data(raw->streams[0], AV_PKT_DATA_DISPLAYMATRIX, sizeof(int32_t) * 9));
     av_display_rotation_set(matrix, picture.rotation);
+    if (picture.mirrored) av_display_matrix_flip(matrix, 1, 0);
   }
   int native = avio_open(&raw->pb, path.c_str(), AVIO_FLAG_WRITE);
   if (native < 0) return s.writeError(native);

@@ -16,6 +16,7 @@ struct PictureStream {
   Encoding encoding; ///< resolved: bit rate and level filled in
   Rational pixelAspect{1};
   int rotation = 0;      ///< degrees clockwise that a player is to turn the picture
+  bool mirrored = false; ///< and then left for right
   int threads = 0;       ///< of the encoder; 0 = what suits this machine
   int keyFrameEvery = 0; ///< frames; 1 = each stands alone; 0 = two seconds
 };

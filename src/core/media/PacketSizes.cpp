@@ -5,13 +5,15 @@
 
 #include <algorithm>
 #include <deque>
+#include <new>
 
 namespace tromb {
 
 Result<BitRates> measureBitRates(const MediaInfo& media) {
-  auto input = av::openInput(media.path);
+  auto input = av::InputFile::open(media.path);
   if (!input) return tl::unexpected(input.error());
   const av::PacketPtr packet(av_packet_alloc());
+  if (!packet) throw std::bad_alloc();
   const int stream = media.video->stream;
   // A window of one second holds as many packets as the rate says.
   const auto window = size_t(std::max<int64_t>(1, media.video->clock.rate().value().nearest()));
@@ -19,7 +21,10 @@ Result<BitRates> measureBitRates(const MediaInfo& media) {
   int64_t sum = 0;
   int64_t most = 0;
   int64_t total = 0;
-  while (av_read_frame(input->get(), packet.get()) >= 0) {
+  for (;;) {
+    const auto got = input->read(*packet);
+    if (!got) return tl::unexpected(got.error());
+    if (!*got) break;
     if (packet->stream_index == stream) {
       recent.push_back(packet->size);
       sum += packet->size;

@@ -1,25 +1,45 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "geometry/LegalSize.h"
 #include "media/Av.h"
+#include "media/Fingerprint.h"
 #include "media/MediaInfo.h"
+#include "media/read/BoxList.h"
+#include "media/read/DownMix.h"
+#include "media/read/FileIndex.h"
 
 #include <algorithm>
 #include <cmath>
-#include <filesystem>
+#include <new>
 #include <nlohmann/json.hpp>
 
 namespace tromb {
 namespace {
 
-constexpr int kPacketsToJudge = 1500; ///< enough to tell a variable rate where the file has no complete index
+constexpr int kMostPacketsToFirst = 1000; ///< of all streams, until a decoder gives its first picture
 
-int rotationOf(const AVStream& stream) {
-  const auto* matrix =
-      reinterpret_cast<const int32_t*>(av_stream_get_side_data(&stream, AV_PKT_DATA_DISPLAYMATRIX, nullptr));
-  if (!matrix) return 0;
-  // FFmpeg counts counter-clockwise.
-  const double turn = -av_display_rotation_get(matrix);
-  return std::isnan(turn) ? 0 : ((int(std::lround(turn / 90)) % 4 + 4) % 4) * 90;
+/// How a display matrix (ISO/IEC 14496-12, 6.2.2) turns the stored picture, and then mirrors it.
+struct Turned {
+  int rotation = 0;
+  bool mirrored = false;
+};
+
+Turned turnedBy(const int32_t* matrix) {
+  // A point (x, y) is shown at (a·x + c·y, b·x + d·y). Mirroring comes last, so taking it back changes a and c.
+  double a = matrix[0];
+  double b = matrix[1];
+  double c = matrix[3];
+  const double d = matrix[4];
+  const bool mirrored = a * d - b * c < 0;
+  if (mirrored) a = -a;
+  if (a == 0 && b == 0) return {};
+  const int rotation = std::abs(a) >= std::abs(b) ? (a > 0 ? 0 : 180) : (b > 0 ? 90 : 270);
+  return {rotation, mirrored};
+}
+
+Turned turnedBy(const AVStream& stream) {
+  size_t bytes = 0;
+  const uint8_t* matrix = av_stream_get_side_data(&stream, AV_PKT_DATA_DISPLAYMATRIX, &bytes);
+  return matrix && bytes >= 9 * sizeof(int32_t) ? turnedBy(reinterpret_cast<const int32_t*>(matrix)) : Turned{};
 }
 
 Scan scanOf(AVFieldOrder order) {
@@ -28,86 +48,104 @@ Scan scanOf(AVFieldOrder order) {
   return Scan::Progressive;
 }
 
-/// The exact rate that a measured one means: a named rate within 0.04 %, else the fraction itself.
-Result<FrameRate> exactRate(const AVStream& stream, const std::string& path) {
-  for (const AVRational guess : {stream.avg_frame_rate, stream.r_frame_rate}) {
-    if (guess.num <= 0 || guess.den <= 0) continue;
-    const double rate = av_q2d(guess);
-    for (const FrameRate& named : FrameRate::offered())
-      if (std::abs(named.toDouble() / rate - 1) < 0.0004) return named;
-    if (rate <= 1000) return FrameRate(av::rational(guess));
-  }
-  return fail(ErrorCode::Unreadable, "the frame rate cannot be told", path, "The file may be damaged");
-}
+/// The container's own table of pictures, where it has one for all of them.
+struct Table {
+  std::vector<int64_t> times; ///< of decoding, in the stream's ticks, ascending; pictures that an edit leaves out too
+  int64_t shown = 0;          ///< pictures that no edit leaves out
+};
 
-/// True when the times keep to the rate, give or take the rounding of the file's clock.
-bool keepsRate(const std::vector<int64_t>& times, const Rational& tick, const FrameRate& rate) {
-  const double frame = rate.frameDuration().toDouble() / tick.toDouble();
-  const double slack = std::max(1.01, frame * 0.02);
-  for (size_t i = 0; i < times.size(); ++i)
-    if (std::abs(double(times[i] - times[0]) - double(i) * frame) > slack) return false;
-  return true;
-}
-
-/// The container's own table of shown frames, in decoding order; empty where it keeps none for every frame.
-Result<std::vector<int64_t>> indexedTimes(AVStream& stream, int64_t fileSize, const std::string& path) {
-  std::vector<int64_t> times;
+Result<std::optional<Table>> tableOf(const av::InputFile& file, AVStream& stream) {
+  const bool mp4 = std::string_view(file.context().iformat->name).starts_with("mov");
   const int count = avformat_index_get_entries_count(&stream);
+  if (!mp4 || count <= 0 || stream.nb_frames <= 0) return std::nullopt;
+  // Recorded in fragments: the table grows while the file is read.
+  const auto boxes = topBoxes(file.path());
+  if (std::any_of(boxes.begin(), boxes.end(), [](const Box& box) { return box.is("moof"); })) return std::nullopt;
+  Table table;
   for (int i = 0; i < count; ++i) {
     const AVIndexEntry* entry = avformat_index_get_entry(&stream, i);
-    if (entry->pos + entry->size > fileSize)
-      return fail(ErrorCode::Unreadable, "the file is cut off: its index names data beyond its end", path,
+    if (entry->pos + entry->size > file.sizeBytes())
+      return fail(ErrorCode::Unreadable, "the file is cut off: its index names data beyond its end", file.path(),
                   "Copy it again from where it was recorded");
-    if (!(entry->flags & AVINDEX_DISCARD_FRAME)) times.push_back(entry->timestamp);
+    table.times.push_back(entry->timestamp - (table.times.empty() ? 0 : table.times.front()));
+    if (!(entry->flags & AVINDEX_DISCARD_FRAME)) ++table.shown;
   }
-  return times;
+  table.times.front() = 0;
+  if (!std::is_sorted(table.times.begin(), table.times.end())) return std::nullopt;
+  return table;
 }
 
-/// Presentation times of the stream's packets from the start, ascending; at most `most` of them.
-std::vector<int64_t> scannedTimes(AVFormatContext& input, const AVStream& stream, size_t most) {
-  std::vector<int64_t> times;
+/// The stamp of the first picture that decoding gives; empty where it gives none soon, and where packets of pictures
+/// that are reordered claim to be shown when they are decoded.
+Result<std::optional<int64_t>> firstDecoded(av::InputFile& file, const AVStream& stream) {
+  auto decoder = av::openDecoder(stream, file.path(), 1);
+  if (!decoder) return tl::unexpected(decoder.error());
   const av::PacketPtr packet(av_packet_alloc());
-  avformat_seek_file(&input, stream.index, INT64_MIN, INT64_MIN, INT64_MAX, AVSEEK_FLAG_BACKWARD);
-  while (times.size() < most && av_read_frame(&input, packet.get()) >= 0) {
-    if (packet->stream_index == stream.index && packet->pts != AV_NOPTS_VALUE && !(packet->flags & AV_PKT_FLAG_DISCARD))
-      times.push_back(packet->pts);
+  const av::FramePtr frame(av_frame_alloc());
+  if (!packet || !frame) throw std::bad_alloc();
+  int packets = 0;
+  bool reordered = false;
+  for (int tries = 0; tries < kMostPacketsToFirst; ++tries) {
+    const int native = avcodec_receive_frame(decoder->get(), frame.get());
+    if (native == 0 && frame->pts != AV_NOPTS_VALUE && (reordered || packets < 2)) return std::optional(frame->pts);
+    if (native == 0) return std::nullopt;
+    if (native == AVERROR_EOF) return std::nullopt;
+    if (native != AVERROR(EAGAIN)) continue;
+    const auto got = file.read(*packet);
+    if (!got) return tl::unexpected(got.error());
+    if (!*got || packet->stream_index == stream.index) {
+      if (*got) {
+        ++packets;
+        reordered = reordered || packet->pts != packet->dts;
+      }
+      (void)avcodec_send_packet(decoder->get(), *got ? packet.get() : nullptr);
+    }
     av_packet_unref(packet.get());
   }
-  std::sort(times.begin(), times.end());
-  times.erase(std::unique(times.begin(), times.end()), times.end());
-  return times;
+  return std::nullopt;
 }
 
-Result<FrameClock> clockOf(AVFormatContext& input, AVStream& stream, int64_t fileSize, const std::string& path) {
-  const auto rate = exactRate(stream, path);
-  if (!rate) return tl::unexpected(rate.error());
-  const Rational tick = av::rational(stream.time_base);
-  const bool wholeIndex = std::string_view(input.iformat->name).starts_with("mov");
-  bool constant = false;
-  int64_t count = stream.nb_frames;
-  if (wholeIndex) {
-    const auto times = indexedTimes(stream, fileSize, path);
-    if (!times) return tl::unexpected(times.error());
-    constant = keepsRate(*times, tick, *rate);
-    count = int64_t(times->size());
-  } else {
-    auto times = scannedTimes(input, stream, kPacketsToJudge);
-    // Cut off in the middle of reordered pictures, the last few may have holes.
-    if (times.size() >= kPacketsToJudge)
-      times.resize(times.size() - 32);
-    else
-      count = int64_t(times.size());
-    constant = keepsRate(times, tick, *rate);
-  }
-  if (count <= 0 && input.duration > 0) count = (Rational(input.duration, AV_TIME_BASE) * rate->value()).nearest();
-  if (count <= 0) return fail(ErrorCode::NotMedia, "the picture stream holds no frames", path);
-  if (constant) return FrameClock(*rate, count);
+/// The file's index: kept from another time, or made now.
+Result<std::shared_ptr<const FileIndex>> indexOf(const std::string& path, int stream, const ProbeOptions& options) {
+  const IndexStore store(options.indexFolder);
+  const auto print = options.indexFolder.empty() ? Result<std::string>("") : fingerprintOf(path);
+  if (!print) return tl::unexpected(print.error());
+  if (auto kept = store.find(*print, stream)) return std::make_shared<const FileIndex>(std::move(*kept));
+  auto made = buildIndex(path, stream, options.stop);
+  if (!made) return tl::unexpected(made.error());
+  store.keep(*print, *made);
+  return std::make_shared<const FileIndex>(std::move(*made));
+}
 
-  auto ticks = scannedTimes(input, stream, SIZE_MAX);
-  if (ticks.empty()) return fail(ErrorCode::NotMedia, "the picture stream holds no frames", path);
-  const int64_t first = ticks.front();
-  for (int64_t& t : ticks) t -= first;
-  return FrameClock(std::move(ticks), tick, *rate);
+/// When the pictures are shown. Taken from the container's table where that tells it for sure, else from an index.
+Status placeInTime(av::InputFile& file, AVStream& stream, const ProbeOptions& options, MediaInfo& info) {
+  VideoInfo& video = *info.video;
+  const Rational tick = av::rational(stream.time_base);
+  auto table = tableOf(file, stream);
+  if (!table) return tl::unexpected(table.error());
+  if (*table && (*table)->shown > 0) {
+    FrameClock clock = FrameClock::fromStamps((*table)->times, tick, av::declaredRates(stream));
+    const bool reordered = stream.codecpar->video_delay > 0;
+    video.firstStamp = stream.start_time == AV_NOPTS_VALUE ? 0 : stream.start_time;
+    // Where pictures are shown in the order in which they are coded, the table is one of showing, too. Else it tells
+    // a constant rate, and whether the first picture leans on one that is not there must be seen.
+    bool certain = !clock.variable() || ((*table)->shown == clock.frameCount() && !reordered);
+    if (certain && reordered) {
+      const auto first = firstDecoded(file, stream);
+      if (!first) return tl::unexpected(first.error());
+      certain = *first == video.firstStamp;
+    }
+    if (certain) {
+      video.clock = clock.variable() ? clock : FrameClock(clock.rate(), (*table)->shown);
+      return {};
+    }
+  }
+  auto index = indexOf(info.path, stream.index, options);
+  if (!index) return tl::unexpected(index.error());
+  info.index = *index;
+  video.clock = info.index->clock;
+  video.firstStamp = info.index->firstStamp;
+  return {};
 }
 
 Result<VideoInfo> videoInfo(AVFormatContext& input, AVStream& stream, bool still, const MediaInfo& info) {
@@ -130,7 +168,9 @@ Result<VideoInfo> videoInfo(AVFormatContext& input, AVStream& stream, bool still
   const AVRational aspect = av_guess_sample_aspect_ratio(&input, &stream, nullptr);
   if (aspect.num > 0 && aspect.den > 0 && !still) video.pixelAspect = av::rational(aspect);
   if (video.pixelAspect > Rational(16) || video.pixelAspect < Rational(1, 16)) video.pixelAspect = Rational(1);
-  video.rotation = rotationOf(stream);
+  const Turned turned = turnedBy(stream);
+  video.rotation = turned.rotation;
+  video.mirrored = turned.mirrored;
   video.scan = scanOf(par.field_order);
   video.pixelFormat = pixels->name;
   video.bitDepth = pixels->comp[0].depth;
@@ -138,13 +178,6 @@ Result<VideoInfo> videoInfo(AVFormatContext& input, AVStream& stream, bool still
   video.colour = {par.color_primaries, par.color_trc, par.color_space,
                   par.color_range == AVCOL_RANGE_JPEG || std::string_view(pixels->name).starts_with("yuvj")};
   video.bitRate = par.bit_rate;
-  if (still) {
-    video.clock = FrameClock(FrameRate(), 1);
-    return video;
-  }
-  auto clock = clockOf(input, stream, info.sizeBytes, info.path);
-  if (!clock) return tl::unexpected(clock.error());
-  video.clock = *clock;
   return video;
 }
 
@@ -152,6 +185,10 @@ AudioInfo audioInfo(const AVStream& stream) {
   const AVCodecParameters& par = *stream.codecpar;
   AudioInfo audio;
   audio.stream = stream.index;
+  audio.preferred = (stream.disposition & AV_DISPOSITION_DEFAULT) != 0;
+  for (const char* key : {"title", "language"})
+    if (const AVDictionaryEntry* entry = av_dict_get(stream.metadata, key, nullptr, 0); entry && audio.title.empty())
+      if (std::string_view(entry->value) != "und") audio.title = entry->value;
   audio.codec = avcodec_get_name(par.codec_id);
   if (const char* profile = avcodec_profile_name(par.codec_id, par.profile)) audio.profile = profile;
   audio.channels = par.ch_layout.nb_channels;
@@ -160,6 +197,7 @@ AudioInfo audioInfo(const AVStream& stream) {
   audio.layout = layout.c_str();
   audio.sampleRate = par.sample_rate;
   audio.bitRate = par.bit_rate;
+  audio.downMixDb = DownMix(par.ch_layout).loweredDb();
   return audio;
 }
 
@@ -167,42 +205,85 @@ std::string wordOr(const char* name) {
   return name ? name : "unknown";
 }
 
+/// The stream whose pictures are shown: not the cover of a piece of music.
+AVStream* pictureStream(AVFormatContext& input) {
+  const auto shows = [](const AVStream& stream) {
+    return stream.codecpar->codec_type == AVMEDIA_TYPE_VIDEO && !(stream.disposition & AV_DISPOSITION_ATTACHED_PIC);
+  };
+  const int best = av_find_best_stream(&input, AVMEDIA_TYPE_VIDEO, -1, -1, nullptr, 0);
+  if (best >= 0 && shows(*input.streams[best])) return input.streams[best];
+  for (unsigned i = 0; i < input.nb_streams; ++i)
+    if (shows(*input.streams[i])) return input.streams[i];
+  return nullptr;
+}
+
 } // namespace
 
-Result<MediaInfo> probe(const std::string& path) {
-  auto opened = av::openInput(path);
+Result<MediaInfo> probe(const std::string& path, const ProbeOptions& options) {
+  auto opened = av::InputFile::open(path, options.stop);
   if (!opened) return tl::unexpected(opened.error());
-  AVFormatContext& input = **opened;
+  AVFormatContext& input = opened->context();
   MediaInfo info;
   info.path = path;
   const std::string_view names = input.iformat->name;
   info.container = names.substr(0, names.find(','));
-  std::error_code ignored;
-  info.sizeBytes = int64_t(std::filesystem::file_size(path, ignored));
-  const bool still = names.ends_with("_pipe") || names == "image2";
+  info.sizeBytes = opened->sizeBytes();
+  const bool still = names.ends_with("_pipe");
 
   for (unsigned i = 0; i < input.nb_streams; ++i) {
     AVStream& stream = *input.streams[i];
     if (stream.codecpar->codec_type == AVMEDIA_TYPE_AUDIO && stream.codecpar->sample_rate > 0)
       info.audio.push_back(audioInfo(stream));
   }
-  const int best = av_find_best_stream(&input, AVMEDIA_TYPE_VIDEO, -1, -1, nullptr, 0);
-  if (best >= 0 && !(input.streams[best]->disposition & AV_DISPOSITION_ATTACHED_PIC)) {
-    auto video = videoInfo(input, *input.streams[best], still, info);
+  info.heard = usualSound(info.audio);
+  if (AVStream* picture = pictureStream(input)) {
+    auto video = videoInfo(input, *picture, still, info);
     if (!video) return tl::unexpected(video.error());
     info.video = *video;
+    info.kind = still ? MediaKind::Still : MediaKind::Video;
+    if (still) {
+      info.video->clock = FrameClock(FrameRate(), 1);
+      return info;
+    }
+    if (const Status placed = placeInTime(*opened, *picture, options, info); !placed)
+      return tl::unexpected(placed.error());
+    info.duration = info.video->clock.duration();
+    info.begin = Rational(info.video->firstStamp) * av::rational(picture->time_base);
+    return info;
   }
-  if (!info.video && info.audio.empty())
-    return fail(ErrorCode::NotMedia, "the file holds neither picture nor sound", path);
-  info.kind = !info.video ? MediaKind::Audio : still ? MediaKind::Still : MediaKind::Video;
-  if (info.kind == MediaKind::Video) {
-    const FrameClock& clock = info.video->clock;
-    info.duration = clock.timeOf(clock.frameCount() - 1) + clock.rate().frameDuration();
-  } else if (info.kind == MediaKind::Audio) {
-    if (input.duration <= 0) return fail(ErrorCode::NotMedia, "the sound has no length", path);
-    info.duration = Rational(input.duration, AV_TIME_BASE);
+  if (info.audio.empty()) return fail(ErrorCode::NotMedia, "the file holds neither picture nor sound", path);
+  info.kind = MediaKind::Audio;
+  const AVStream& first = *input.streams[info.audio[size_t(info.heard.front())].stream];
+  const Rational tick = av::rational(first.time_base);
+  if (first.start_time != AV_NOPTS_VALUE) info.begin = Rational(first.start_time) * tick;
+  info.duration = Rational(std::max<int64_t>(0, input.duration), AV_TIME_BASE);
+  if (input.duration <= 0 || input.duration_estimation_method == AVFMT_DURATION_FROM_BITRATE ||
+      opened->clockMayJump()) {
+    auto index = indexOf(path, -1, options); // what it says of its length is a guess
+    if (!index) return tl::unexpected(index.error());
+    info.index = *index;
+    if (const FileIndex::Sound* sound = info.index->soundOf(first.index)) {
+      info.begin = Rational(sound->first) * tick;
+      info.duration = Rational(sound->end - sound->first) * tick;
+    }
   }
+  if (info.duration <= Rational(0)) return fail(ErrorCode::NotMedia, "the sound has no length", path);
   return info;
+}
+
+std::vector<int> usualSound(const std::vector<AudioInfo>& audio) {
+  if (audio.empty()) return {};
+  const auto preferred = std::find_if(audio.begin(), audio.end(), [](const AudioInfo& a) { return a.preferred; });
+  const auto place = preferred == audio.end() ? 0 : int(preferred - audio.begin());
+  const auto pairs = [&](int left, int right) {
+    if (left < 0 || right >= int(audio.size())) return false;
+    const AudioInfo& a = audio[size_t(left)];
+    const AudioInfo& b = audio[size_t(right)];
+    return a.channels == 1 && b.channels == 1 && a.sampleRate == b.sampleRate && a.codec == b.codec &&
+           a.title == b.title;
+  };
+  if (pairs(place, place + 1)) return {place, place + 1};
+  return {place};
 }
 
 const char* scanWord(Scan scan) {

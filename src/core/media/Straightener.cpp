@@ -20,7 +20,7 @@ struct Raster {
 /// The map from a plane's turned pixels to its stored ones, for warpAffine.
 cv::Mat mapOf(const PictureShape& shape, const Raster& across, const Raster& down) {
   const Orientation& seen = shape.orientation();
-  const double degrees = seen.mirrored ? -seen.straighten : seen.straighten;
+  const double degrees = shape.mirrored() ? -seen.straighten : seen.straighten;
   const double angle = degrees * std::numbers::pi / 180;
   const SizeF picture = shape.picture();
   const double zoom = shape.enlargement();

@@ -128,7 +128,7 @@ Status Composer::prepare(Layer& layer, const Frame& source) const {
                std::max(16, upright.height / kBackdropShrink / 2 * 2)};
   if (at.kind == Kind::Gradient) upright = {kEdgeSamples, kEdgeSamples};
   const Size stored = swap ? Size{upright.height, upright.width} : upright;
-  const bool direct = rotation == 0 && !m_shape.orientation().mirrored && at.kind == Kind::Picture;
+  const bool direct = rotation == 0 && !m_shape.mirrored() && at.kind == Kind::Picture;
   auto first =
       Scaler::build(source, m_shape.toStored(at.window), stored, direct ? PictureForm::Yuv420 : PictureForm::Yuv444);
   if (!first) return tl::unexpected(first.error());
@@ -152,9 +152,9 @@ Status Composer::prepare(Layer& layer, const Frame& source) const {
 Result<Frame> Composer::drawn(Layer& layer, const Frame& source) const {
   if (const Status ready = prepare(layer, source); !ready) return tl::unexpected(ready.error());
   auto picture = layer.chain.front().run(source);
-  if (picture && (m_shape.rotation() != 0 || m_shape.orientation().mirrored)) {
+  if (picture && (m_shape.rotation() != 0 || m_shape.mirrored())) {
     const auto shown = turned(*picture, m_shape.rotation());
-    if (m_shape.orientation().mirrored) mirror(*shown);
+    if (m_shape.mirrored()) mirror(*shown);
     picture = shown;
   }
   return !picture || layer.chain.size() == 1 ? picture : layer.chain.back().run(*picture);

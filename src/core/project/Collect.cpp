@@ -1,9 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "project/Collect.h"
 
+#include "io/Descriptor.h"
 #include "project/ProjectFile.h"
 
-#include <array>
+#include <algorithm>
 #include <cerrno>
 #include <fcntl.h>
 #include <filesystem>
@@ -17,34 +18,6 @@ namespace {
 namespace fs = std::filesystem;
 constexpr size_t kBlock = 1 << 20;
 
-/// A file descriptor that closes itself.
-class Descriptor {
-public:
-  explicit Descriptor(int fd) : m_fd(fd) {}
-  Descriptor(const Descriptor&) = delete;
-  Descriptor& operator=(const Descriptor&) = delete;
-  ~Descriptor() {
-    if (m_fd >= 0) ::close(m_fd);
-  }
-  [[nodiscard]] int get() const { return m_fd; }
-
-private:
-  int m_fd;
-};
-
-/// Fills `block` as far as the file goes; −1 on an error.
-ssize_t readBlock(int fd, std::vector<char>& block) {
-  size_t done = 0;
-  while (done < block.size()) {
-    const ssize_t n = ::read(fd, block.data() + done, block.size() - done);
-    if (n < 0 && errno == EINTR) continue;
-    if (n < 0) return -1;
-    if (n == 0) break;
-    done += size_t(n);
-  }
-  return ssize_t(done);
-}
-
 class Collector {
 public:
   Collector(std::stop_token stop, const std::function<void(const CollectProgress&)>& tell)
@@ -53,46 +26,39 @@ public:
   CollectProgress progress;
 
   Status copy(const std::string& from, const std::string& to) {
-    const Descriptor in(::open(from.c_str(), O_RDONLY | O_CLOEXEC));
-    if (in.get() < 0)
-      return fail(errno == ENOENT ? ErrorCode::Missing : ErrorCode::Unreadable,
-                  "the file cannot be copied (" + systemMessage(errno) + ")", from, "Find it again, then collect");
+    const auto in = openToRead(from);
+    if (!in) return tl::unexpected(in.error());
     const Descriptor out(::open(to.c_str(), O_RDWR | O_CREAT | O_EXCL | O_CLOEXEC, 0666));
-    if (out.get() < 0) return cannotWrite(to);
+    if (!out) return cannotWrite(to);
     std::vector<char> block(kBlock);
-    for (;;) {
+    for (int64_t at = 0;;) {
       if (m_stop.stop_requested()) return cancelled();
-      const ssize_t got = readBlock(in.get(), block);
+      const ptrdiff_t got = readAt(*in, at, block.data(), block.size());
       if (got < 0) return fail(ErrorCode::Unreadable, "reading failed (" + systemMessage(errno) + ")", from);
       if (got == 0) break;
-      for (ssize_t done = 0; done < got;) {
-        const ssize_t n = ::write(out.get(), block.data() + done, size_t(got - done));
-        if (n < 0 && errno == EINTR) continue;
-        if (n <= 0) return cannotWrite(to);
-        done += n;
-      }
+      if (!writeAll(out, block.data(), size_t(got))) return cannotWrite(to);
+      at += got;
       told(got);
     }
     if (::fsync(out.get()) != 0) return cannotWrite(to);
-    return compare(in.get(), out.get(), to);
+    return compare(*in, out, to);
   }
 
 private:
   /// Reads both again from the beginning; what was kept in memory is dropped first, so that the disk answers.
-  Status compare(int in, int out, const std::string& to) {
-    ::posix_fadvise(out, 0, 0, POSIX_FADV_DONTNEED);
-    ::lseek(in, 0, SEEK_SET);
-    ::lseek(out, 0, SEEK_SET);
+  Status compare(const Descriptor& in, const Descriptor& out, const std::string& to) {
+    ::posix_fadvise(out.get(), 0, 0, POSIX_FADV_DONTNEED);
     std::vector<char> a(kBlock);
     std::vector<char> b(kBlock);
-    for (;;) {
+    for (int64_t at = 0;;) {
       if (m_stop.stop_requested()) return cancelled();
-      const ssize_t gotA = readBlock(in, a);
-      const ssize_t gotB = readBlock(out, b);
+      const ptrdiff_t gotA = readAt(in, at, a.data(), a.size());
+      const ptrdiff_t gotB = readAt(out, at, b.data(), b.size());
       if (gotA < 0 || gotA != gotB || !std::equal(a.begin(), a.begin() + gotA, b.begin()))
         return fail(ErrorCode::CannotWrite, "the copy is not the same as its original", to,
                     "The disk may be failing; choose another");
       if (gotA == 0) return {};
+      at += gotA;
       told(gotA);
     }
   }
@@ -103,7 +69,7 @@ private:
     return fail(ErrorCode::CannotWrite, "the copy cannot be written (" + systemMessage(errno) + ")", path,
                 "Choose another folder or free some space; the project is unchanged");
   }
-  void told(ssize_t bytes) {
+  void told(int64_t bytes) {
     progress.bytes += bytes;
     if (m_tell) m_tell(progress);
   }

@@ -3,7 +3,7 @@
 #pragma once
 
 #include "geometry/Framing.h"
-#include "project/JsonReader.h"
+#include "io/JsonReader.h"
 
 namespace tromb {
 

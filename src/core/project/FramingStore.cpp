@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "project/FramingStore.h"
 
-#include "project/AtomicFile.h"
+#include "io/AtomicFile.h"
 #include "project/FramingJson.h"
 
 #include <filesystem>

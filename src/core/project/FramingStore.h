@@ -2,7 +2,7 @@
 #pragma once
 
 #include "geometry/Framing.h"
-#include "project/NamedFiles.h"
+#include "io/NamedFiles.h"
 
 namespace tromb {
 

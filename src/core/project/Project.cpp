@@ -65,7 +65,7 @@ MediaInfo asTaken(const Source& source, MediaInfo media) {
 }
 
 PictureShape shapeOf(const Source& source, const VideoInfo& video) {
-  return {video.stored, video.pixelAspect, video.rotation, source.bars, source.orientation};
+  return {video.stored, video.pixelAspect, video.rotation, source.bars, source.orientation, video.mirrored};
 }
 
 Framing framingIn(const Deliverable& deliverable, const Shot& shot, const PictureShape& shape) {

@@ -3,10 +3,10 @@
 
 #include "delivery/H264Level.h"
 #include "geometry/LegalSize.h"
-#include "project/AtomicFile.h"
+#include "io/AtomicFile.h"
+#include "io/JsonReader.h"
 #include "project/FileName.h"
 #include "project/FramingJson.h"
-#include "project/JsonReader.h"
 
 #include <algorithm>
 #include <array>

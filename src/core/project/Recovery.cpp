@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "project/Recovery.h"
 
-#include "project/AtomicFile.h"
-#include "project/JsonReader.h"
+#include "io/AtomicFile.h"
+#include "io/JsonReader.h"
 #include "project/ProjectFile.h"
 
 #include <algorithm>

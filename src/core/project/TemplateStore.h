@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "project/NamedFiles.h"
+#include "io/NamedFiles.h"
 #include "project/Project.h"
 
 namespace tromb {

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "media/AudioReader.h"
+#include "media/read/AudioReader.h"
 
 #include <cstddef>
 #include <deque>

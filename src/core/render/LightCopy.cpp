@@ -3,7 +3,7 @@
 
 #include "media/Av.h"
 #include "media/OutputFile.h"
-#include "media/VideoReader.h"
+#include "media/read/VideoReader.h"
 #include "picture/Scaler.h"
 
 #include <algorithm>
@@ -67,6 +67,7 @@ Status LightCopies::make(const MediaInfo& media, const std::string& fingerprint,
   stream.encoding.maxBitRate = 0;
   stream.pixelAspect = video.pixelAspect;
   stream.rotation = video.rotation;
+  stream.mirrored = video.mirrored;
   stream.keyFrameEvery = 1;
   const std::string part = m_folder + "/" + fingerprint + kPart;
   const auto dropped = [&](const Error& error) {

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "render/Pictures.h"
 
+#include "io/AtomicFile.h"
 #include "media/Av.h"
-#include "media/VideoReader.h"
+#include "media/read/VideoReader.h"
 #include "picture/PlanarFrame.h"
-#include "project/AtomicFile.h"
 
 #include <algorithm>
 #include <cmath>

@@ -1,10 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "time/Rational.h"
 
+#include <algorithm>
 #include <charconv>
 #include <limits>
 #include <numeric>
 #include <stdexcept>
+#include <utility>
 
 namespace tromb {
 namespace {
@@ -39,6 +41,16 @@ Rational reduced(Wide num, Wide den) {
   return {int64_t(num), int64_t(den)};
 }
 
+/// ⌈num/den − ½⌉ = ⌈(2·num − den) / (2·den)⌉; den > 0.
+int64_t nearestOf(Wide num, Wide den) {
+  const Wide whole = num / den;
+  const Wide rest = num % den; // of the sign of num
+  const Wide nearest = 2 * rest > den ? whole + 1 : 2 * rest <= -den ? whole - 1 : whole;
+  if (nearest > std::numeric_limits<int64_t>::max() || nearest < -std::numeric_limits<int64_t>::max())
+    throw std::overflow_error("Rational: result beyond 64 bits");
+  return int64_t(nearest);
+}
+
 bool readInteger(std::string_view text, size_t mostDigits, int64_t& value) {
   if (text.empty() || text.size() > mostDigits + (text[0] == '-' ? 1 : 0)) return false;
   const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
@@ -56,15 +68,49 @@ Rational::Rational(int64_t numerator, int64_t denominator) : m_num(numerator), m
 }
 
 int64_t Rational::floor() const {
-  return m_num >= 0 ? m_num / m_den : -((-m_num + m_den - 1) / m_den);
+  return m_num / m_den - (m_num % m_den < 0 ? 1 : 0);
 }
 
 int64_t Rational::ceil() const {
-  return -Rational(-m_num, m_den).floor();
+  return m_num / m_den + (m_num % m_den > 0 ? 1 : 0);
 }
 
 int64_t Rational::nearest() const {
-  return (*this - Rational(1, 2)).ceil();
+  return nearestOf(m_num, m_den);
+}
+
+int64_t Rational::nearestProduct(const Rational& a, const Rational& b) {
+  return nearestOf(Wide(a.m_num) * b.m_num, Wide(a.m_den) * b.m_den);
+}
+
+Rational Rational::plain(int64_t mostNumerator, int64_t mostDenominator) const {
+  const bool negative = m_num < 0;
+  int64_t num = negative ? -m_num : m_num;
+  int64_t den = m_den;
+  if (num <= mostNumerator && den <= mostDenominator) return *this;
+  // Convergents h/k of the continued fraction, up to the last that fits; then the best semiconvergent that does.
+  int64_t h0 = 0;
+  int64_t h1 = 1;
+  int64_t k0 = 1;
+  int64_t k1 = 0;
+  while (den != 0) {
+    const int64_t part = num / den;
+    Wide most = part;
+    if (h1 > 0) most = std::min<Wide>(most, (Wide(mostNumerator) - h0) / h1);
+    if (k1 > 0) most = std::min<Wide>(most, (Wide(mostDenominator) - k0) / k1);
+    if (most < part) {
+      if (2 * most >= part && k0 + most * k1 > 0) { // nearer than the last convergent, or as near
+        h1 = int64_t(h0 + most * h1);
+        k1 = int64_t(k0 + most * k1);
+      }
+      break;
+    }
+    h0 = std::exchange(h1, h0 + part * h1);
+    k0 = std::exchange(k1, k0 + part * k1);
+    num = std::exchange(den, num % den);
+  }
+  if (k1 == 0) return {negative ? -mostNumerator : mostNumerator, 1}; // beyond the largest
+  return {negative ? -h1 : h1, k1};
 }
 
 Rational operator+(const Rational& a, const Rational& b) {

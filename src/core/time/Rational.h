@@ -27,6 +27,11 @@ public:
   [[nodiscard]] int64_t ceil() const;
   /// The nearest integer; halves go down: ⌈x − ½⌉. The tie rule of the whole program.
   [[nodiscard]] int64_t nearest() const;
+  /// (a · b).nearest(), exact also where a · b is no fraction of 64 bits. Throws std::overflow_error where the result
+  /// is none.
+  [[nodiscard]] static int64_t nearestProduct(const Rational& a, const Rational& b);
+  /// The nearest fraction whose parts are at most these, by continued fractions; itself where it is one already.
+  [[nodiscard]] Rational plain(int64_t mostNumerator, int64_t mostDenominator) const;
 
   friend Rational operator+(const Rational& a, const Rational& b);
   friend Rational operator-(const Rational& a, const Rational& b);

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "project/AtomicFile.h"
+#include "io/AtomicFile.h"
 
 #include <cerrno>
 #include <cstdio>

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "media/MediaInfo.h"
-#include "media/VideoReader.h"
+#include "media/read/VideoReader.h"
 
 #include <memory>
 

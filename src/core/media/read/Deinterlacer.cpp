@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "media/Deinterlacer.h"
+#include "media/read/Deinterlacer.h"
 
 #include "media/Av.h"
 

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "project/NamedFiles.h"
+#include "io/NamedFiles.h"
 
 #include <algorithm>
 #include <filesystem>

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "export/PartFile.h"
+#include "io/PartFile.h"
 
 #include <cerrno>
 #include <cstdio>

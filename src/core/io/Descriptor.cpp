@@ -1,0 +1,66 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "io/Descriptor.h"
+
+#include <cerrno>
+#include <fcntl.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+namespace tromb {
+
+Descriptor::~Descriptor() {
+  if (m_fd >= 0) ::close(m_fd);
+}
+
+bool Descriptor::close() {
+  return ::close(std::exchange(m_fd, -1)) == 0;
+}
+
+Result<Descriptor> openToRead(const std::string& path) {
+  Descriptor file(::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK | O_NOCTTY));
+  if (!file) {
+    const int why = errno;
+    if (why == ENOENT || why == ENOTDIR)
+      return fail(ErrorCode::Missing, "the file is not there", path, "Check the path, or find the file again");
+    if (why == EACCES || why == EPERM)
+      return fail(ErrorCode::Unreadable, "you have no permission to read this file", path, "Change its permissions");
+    return fail(ErrorCode::Unreadable, "the file cannot be opened (" + systemMessage(why) + ")", path);
+  }
+  struct stat facts {};
+  if (::fstat(file.get(), &facts) != 0)
+    return fail(ErrorCode::Unreadable, "the file cannot be read (" + systemMessage(errno) + ")", path);
+  if (S_ISDIR(facts.st_mode)) return fail(ErrorCode::Unreadable, "this is a folder, not a file", path);
+  if (!S_ISREG(facts.st_mode))
+    return fail(ErrorCode::Unreadable, "this is a pipe or a device, not a file", path, "Record it into a file first");
+  return file;
+}
+
+int64_t sizeOf(const Descriptor& file) {
+  struct stat facts {};
+  return ::fstat(file.get(), &facts) == 0 ? int64_t(facts.st_size) : 0;
+}
+
+ptrdiff_t readAt(const Descriptor& file, int64_t at, void* to, size_t count) {
+  size_t done = 0;
+  while (done < count) {
+    const ssize_t got = ::pread(file.get(), static_cast<char*>(to) + done, count - done, at + int64_t(done));
+    if (got < 0 && errno == EINTR) continue;
+    if (got < 0) return -1;
+    if (got == 0) break;
+    done += size_t(got);
+  }
+  return ptrdiff_t(done);
+}
+
+bool writeAll(const Descriptor& file, const void* bytes, size_t count) {
+  size_t done = 0;
+  while (done < count) {
+    const ssize_t put = ::write(file.get(), static_cast<const char*>(bytes) + done, count - done);
+    if (put < 0 && errno == EINTR) continue;
+    if (put <= 0) return false;
+    done += size_t(put);
+  }
+  return true;
+}
+
+} // namespace tromb

@@ -1,0 +1,48 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "media/MediaInfo.h"
+
+#include <memory>
+#include <stop_token>
+#include <vector>
+
+namespace tromb {
+
+inline constexpr int kSoundRate = 48'000; ///< Hz, of everything that leaves Tromb
+inline constexpr int kSoundChannels = 2;
+
+/// Decodes the sound that is heard of a source (MediaInfo::heard) to 48 kHz stereo. Time 0 is the source's first
+/// picture. Every stretch of sound lies where its time stamps say: what is missing is silence of the right length, what
+/// overlaps is heard once, and a clock that runs a little fast or slow is followed without a click. Channels and rate
+/// may change in the middle. One thread at a time.
+class AudioReader {
+public:
+  /// `stop` ends every call, also later ones, with Cancelled. Errors: NotMedia (no sound), those of InputFile,
+  /// Unreadable where the file is another than the one described, Unsupported, Decoder.
+  [[nodiscard]] static Result<AudioReader> open(const MediaInfo& info, std::stop_token stop = {});
+  AudioReader(AudioReader&&) noexcept;
+  AudioReader& operator=(AudioReader&&) noexcept;
+  ~AudioReader();
+
+  /// Makes the next `read` begin at this sample (of 48 kHz) after time 0, exactly.
+  [[nodiscard]] Status goTo(int64_t sample);
+
+  /// Fills `count` interleaved stereo samples at `out`, with silence where the source has none. Returns how many
+  /// came before the end of the source. Errors: Unreadable, Unsupported, Cancelled.
+  [[nodiscard]] Result<int64_t> read(float* out, int64_t count);
+
+  /// What could not be decoded so far and is silent, or was guessed: how many packets, and the sample of the first.
+  struct Damage {
+    int64_t packets = 0;
+    int64_t first = 0;
+  };
+  [[nodiscard]] Damage damage() const;
+
+private:
+  struct State;
+  explicit AudioReader(std::unique_ptr<State> state);
+  std::unique_ptr<State> m_state;
+};
+
+} // namespace tromb

@@ -1,0 +1,28 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "media/read/AudioReader.h"
+
+namespace tromb {
+
+/// One sound stream of a file as samples at 48 kHz: mixed to stereo, or its first channel alone. One thread at a time;
+/// movable. For AudioReader, which says the rest.
+class SoundStream {
+public:
+  /// `place` is that of the stream in `info.audio`; `channels` 1 or 2.
+  [[nodiscard]] static Result<SoundStream> open(const MediaInfo& info, int place, int channels, std::stop_token stop);
+  SoundStream(SoundStream&&) noexcept;
+  SoundStream& operator=(SoundStream&&) noexcept;
+  ~SoundStream();
+
+  [[nodiscard]] Status goTo(int64_t sample);
+  [[nodiscard]] Result<int64_t> read(float* out, int64_t count);
+  [[nodiscard]] const AudioReader::Damage& damage() const;
+
+private:
+  struct State;
+  explicit SoundStream(std::unique_ptr<State> state);
+  std::unique_ptr<State> m_state;
+};
+
+} // namespace tromb

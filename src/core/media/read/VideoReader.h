@@ -1,0 +1,55 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "media/MediaInfo.h"
+#include "picture/Frame.h"
+
+#include <memory>
+#include <stop_token>
+
+namespace tromb {
+
+/// A decoded frame and its number, counted from the source's first frame.
+struct NumberedFrame {
+  int64_t number = 0;
+  Frame frame;
+  bool damaged = false; ///< parts of it could not be decoded and were guessed
+};
+
+/// Decodes a source's pictures. Each is placed by its own time stamp, whichever way it was reached. All have the size
+/// of the source: where a file changes its size in the middle they are brought to it. One thread at a time; cheap to
+/// move.
+class VideoReader {
+public:
+  /// Opens the picture stream that `info` describes. `threads` 0 = one a processor. `stop` ends every call, also later
+  /// ones, with Cancelled. Errors: those of InputFile; Unreadable where the file is another than the one described;
+  /// Unsupported, Decoder.
+  [[nodiscard]] static Result<VideoReader> open(const MediaInfo& info, int threads = 0, std::stop_token stop = {});
+  VideoReader(VideoReader&&) noexcept;
+  VideoReader& operator=(VideoReader&&) noexcept;
+  ~VideoReader();
+
+  /// The picture that is shown as frame `number`: that frame; where the file lacks it or it is lost, the one before it
+  /// that there is, as it would stay on screen; before the first, the first. The number that comes back tells. Beyond
+  /// the end it is the last. Quick where numbers ascend. Errors: Decoder (nothing can be decoded), Unreadable,
+  /// Cancelled.
+  [[nodiscard]] Result<NumberedFrame> shown(int64_t number);
+  /// The picture alone of `shown`.
+  [[nodiscard]] Result<Frame> frameAt(int64_t number);
+
+  /// Makes the next `read` return frame `number`, or the first after it where it is missing from the file.
+  [[nodiscard]] Status goTo(int64_t number);
+  /// Makes the next `read` return the key frame at or before `number`: quick, where any picture near it will do.
+  [[nodiscard]] Status goNear(int64_t number);
+  /// The next frame, or an empty `frame` at the end. Errors: Unreadable, Cancelled.
+  [[nodiscard]] Result<NumberedFrame> read();
+  /// True once the file has broken off in reading, where a whole one goes on.
+  [[nodiscard]] bool brokenOff() const;
+
+private:
+  struct State;
+  explicit VideoReader(std::unique_ptr<State> state);
+  std::unique_ptr<State> m_state;
+};
+
+} // namespace tromb
