@@ -3,12 +3,16 @@
 
 #include "geometry/LegalSize.h"
 
+#include <algorithm>
 #include <charconv>
 
 namespace tromb::cli {
 
 Result<std::vector<std::pair<std::string, std::string>>> parsePairs(std::string_view text) {
   std::vector<std::pair<std::string, std::string>> pairs;
+  const auto allDigits = [](std::string_view part) {
+    return !part.empty() && part.size() <= 3 && part.find_first_not_of("0123456789") == std::string_view::npos;
+  };
   while (!text.empty()) {
     const size_t end = text.find(';');
     const std::string_view part = text.substr(0, end);
@@ -20,6 +24,9 @@ Result<std::vector<std::pair<std::string, std::string>>> parsePairs(std::string_
         part.substr(0, equals).find_first_not_of("abcdefghijklmnopqrstuvwxyz0123456789-") == std::string_view::npos;
     if (pairs.empty() && !plainKey)
       pairs.emplace_back("", part);
+    else if (!pairs.empty() && allDigits(part) &&
+             std::count(pairs.back().second.begin(), pairs.back().second.end(), ':') == 2)
+      pairs.back().second += ";" + std::string(part); // drop-frame timecode, 00:01:00;02
     else if (equals == std::string_view::npos)
       return fail(ErrorCode::InvalidArgument, "'" + std::string(part) + "' has no '='", {},
                   "Write key=value;key=value");

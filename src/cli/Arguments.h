@@ -12,7 +12,8 @@
 
 namespace tromb::cli {
 
-/// "key=value;key=value" as ordered pairs. A first part without "=" gets the key "". Errors: InvalidArgument.
+/// "key=value;key=value" as ordered pairs. A first part without "=" gets the key "". A value may be drop-frame
+/// timecode, whose own semicolon parts nothing. Errors: InvalidArgument.
 [[nodiscard]] Result<std::vector<std::pair<std::string, std::string>>> parsePairs(std::string_view text);
 /// "1080x1920".
 [[nodiscard]] Result<Size> parseSize(std::string_view text);

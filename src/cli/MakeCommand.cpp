@@ -60,10 +60,15 @@ private:
     return fail(ErrorCode::InvalidArgument, "'" + key + "' is not known to " + option);
   }
 
+  static tl::unexpected<Error> tooLong(const std::string& name) {
+    return fail(ErrorCode::InvalidArgument, "the name '" + name.substr(0, 40) + " …' is too long", {},
+                "Names may have " + std::to_string(kMostNameBytes) + " bytes");
+  }
+
   Status addFootage(const std::string& text, const std::stop_token& stop) {
     const auto pairs = parsePairs(text);
     if (!pairs) return tl::unexpected(pairs.error());
-    if (pairs->empty() || !pairs->front().first.empty())
+    if (pairs->empty() || !pairs->front().first.empty() || pairs->front().second.empty())
       return fail(ErrorCode::InvalidArgument, "--footage '" + text + "' does not begin with a file");
     const std::string path = std::filesystem::absolute(pairs->front().second).lexically_normal().string();
     const auto known = std::find_if(m_project.sources.begin(), m_project.sources.end(),
@@ -89,6 +94,7 @@ private:
     for (const auto& [key, value] : *pairs) {
       if (key.empty()) continue;
       if (key == "name") {
+        if (value.size() > kMostNameBytes) return tooLong(value);
         shot.name = value;
         continue;
       }
@@ -100,13 +106,14 @@ private:
       if (!fraction) return tl::unexpected(fraction.error());
       (key == "in" ? shot.in : key == "out" ? shot.out : shot.speed) = *fraction;
     }
-    if (shot.out <= shot.in || (media.kind == MediaKind::Video && shot.out > media.duration))
+    if (shot.speed < kLeastSpeed || shot.speed > kMostSpeed)
+      return fail(ErrorCode::InvalidArgument, "the speed of '" + shot.name + "' is not between 0.01 and 100", path);
+    bringOnTicks(shot);
+    if (shot.out <= shot.in || (media.kind == MediaKind::Video && shot.out > onTick(media.duration)))
       return fail(ErrorCode::InvalidArgument,
                   "in and out of '" + shot.name + "' do not lie inside the source, which lasts " +
                       std::to_string(media.duration.toDouble()) + " s",
                   path);
-    if (shot.speed < Rational(1, 100) || shot.speed > Rational(100))
-      return fail(ErrorCode::InvalidArgument, "the speed of '" + shot.name + "' is not between 0.01 and 100", path);
     m_project.shots.push_back(std::move(shot));
     return {};
   }
@@ -146,6 +153,8 @@ private:
     }
     if (!named && to.empty())
       d.name = freeDeliverableName(m_project, std::to_string(d.canvas.width) + "×" + std::to_string(d.canvas.height));
+    if (d.name.size() > kMostNameBytes) return tooLong(d.name);
+    if (const Status holds = encodable(resolved(d.encoding, d.canvas, d.rate)); !holds) return holds;
     if (d.name.empty() || m_project.deliverableNamed(d.name))
       return fail(ErrorCode::InvalidArgument, "the name '" + d.name + "' is empty or used twice", {},
                   "Give each deliverable its own name");
@@ -198,8 +207,8 @@ private:
         return fail(ErrorCode::InvalidArgument, "'" + value + "' is no rate control", {}, "Use crf, vbr or cbr");
     } else if (key == "crf") {
       const auto crf = Rational::parseDecimal(value);
-      if (!crf || *crf < Rational(0) || *crf > Rational(51))
-        return fail(ErrorCode::InvalidArgument, "'" + value + "' is no crf", {}, "Use a number from 0 to 51");
+      if (!crf || crf->toDouble() < kLeastCrf || crf->toDouble() > kMostCrf)
+        return fail(ErrorCode::InvalidArgument, "'" + value + "' is no crf", {}, "Use a number from 1 to 51");
       e.crf = crf->toDouble();
       e.rateControl = RateControl::ConstantQuality;
     } else if (key == "bitrate")

@@ -27,7 +27,8 @@ void pushChanges(QUndoStack& stack, Document& document, const std::vector<Item>&
                  const QString& text, int gesture) {
   std::vector<Item> before;
   std::vector<Item> after;
-  for (const Item& item : changed) {
+  for (Item item : changed) {
+    if constexpr (std::is_same_v<Item, Shot>) bringOnTicks(item);
     const int at = placeOf(list, item.id);
     if (at < 0 || (gesture == 0 && list[size_t(at)] == item)) continue;
     before.push_back(list[size_t(at)]);
@@ -279,6 +280,7 @@ void Document::addShots(std::vector<Shot> shots, int at) {
   std::vector<Held<Shot>> items;
   Project ahead = m_project;
   for (Shot& shot : shots) {
+    bringOnTicks(shot);
     shot.id = freshId(ahead.shots, "h");
     ahead.shots.push_back(shot);
     items.push_back({at + int(items.size()), shot, {}});
@@ -362,6 +364,7 @@ void Document::splitShot(int row, const std::vector<Rational>& sourceTimes) {
     part.id = freshId(ahead.shots, "h");
     part.in = times[i];
     part.out = i + 1 < times.size() ? times[i + 1] : whole.out;
+    bringOnTicks(part);
     part.name = whole.name + " " + std::to_string(i + 2);
     ahead.shots.push_back(part);
     parts.push_back({row + 1 + int(i), part, framings});
@@ -376,11 +379,13 @@ void Document::setGroups(const std::vector<Group>& groups, const QString& text) 
   if (groups != m_project.groups) m_stack.push(new PartCommand(*this, text, m_project.groups, groups));
 }
 
-void Document::setRegions(const std::vector<Region>& regions, const QString& text, int gesture) {
+void Document::setRegions(std::vector<Region> regions, const QString& text, int gesture) {
+  for (Region& region : regions) bringOnTicks(region);
   if (regions != m_project.regions) m_stack.push(new PartCommand(*this, text, m_project.regions, regions, gesture));
 }
 
-void Document::setBeds(const std::vector<SoundBed>& beds, const QString& text, int gesture) {
+void Document::setBeds(std::vector<SoundBed> beds, const QString& text, int gesture) {
+  for (SoundBed& bed : beds) bringOnTicks(bed);
   if (beds != m_project.beds) m_stack.push(new PartCommand(*this, text, m_project.beds, beds, gesture));
 }
 

@@ -99,8 +99,8 @@ public:
   void setFramings(const std::vector<std::pair<CellPlace, Framing>>& framings, const QString& text, int gesture = 0);
 
   void setGroups(const std::vector<Group>& groups, const QString& text);
-  void setRegions(const std::vector<Region>& regions, const QString& text, int gesture = 0);
-  void setBeds(const std::vector<SoundBed>& beds, const QString& text, int gesture = 0);
+  void setRegions(std::vector<Region> regions, const QString& text, int gesture = 0);
+  void setBeds(std::vector<SoundBed> beds, const QString& text, int gesture = 0);
   void setOutput(const Output& output, const QString& text); ///< its naming must be good, see namingFault
   [[nodiscard]] int newGesture() { return ++m_gesture; }
 

@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/SheetModel.h"
 
-#include "time/Cadence.h"
 #include "time/Timecode.h"
 
 #include <cmath>

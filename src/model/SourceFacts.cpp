@@ -65,8 +65,7 @@ void addDeliverables(const Document& document, const Source& source, const Media
     }
     if (media.kind == MediaKind::Video) {
       const Rational speed = source.slowMotion ? frameByFrameSpeed(media, d.rate) : Rational(1);
-      c.text +=
-          QStringLiteral(" · ") + QString::fromStdString(Cadence(media.video->clock.rate(), d.rate, speed).describe());
+      c.text += QStringLiteral(" · ") + QString::fromStdString(cadenceWords(media.video->clock, d.rate, speed));
     }
     found.push_back(c);
   }

@@ -54,6 +54,20 @@ private slots:
              "@fast.mp4;speed=1/2", "--deliverable", "name=Story;canvas=202x360;preset=ultrafast", "--deliverable",
              "name=Square;canvas=360x360;rate=29.97;framing=backdrop;bitrate=1.5M;preset=ultrafast"});
     QVERIFY2(made.code == 0, made.err.c_str());
+    QCOMPARE(
+        cli({"make", "@low.tromb", "--footage", "@wide.mp4", "--deliverable", "name=A;canvas=1280x720;level=1"}).code,
+        0);
+    test::writeClip(m_folder.filePath("ntsc.mp4").toStdString(), {64, 36}, FrameRate(Rational(30000, 1001)), 60,
+                    test::texture);
+  }
+  void dropFrameTimesMayBeGiven() {
+    const Said made = cli({"make", "@drop.tromb", "--footage", "@ntsc.mp4;in=00:00:00;10;out=00:00:01;05;name=A",
+                           "--deliverable", "name=A"});
+    QVERIFY2(made.code == 0, made.err.c_str());
+    const auto project = loadProject(m_folder.filePath("drop.tromb").toStdString());
+    QCOMPARE(project->shots.front().in, Rational(10 * 1001, 30000));
+    QCOMPARE(project->shots.front().out, Rational(35 * 1001, 30000));
+    QCOMPARE(project->shots.front().name, std::string("A"));
   }
 
   void exitCodes_data() {
@@ -93,7 +107,15 @@ private slots:
                 {"make @new.tromb --footage @wide.mp4 --template moon", 2, "five-shapes"},
                 {"make @new.tromb --footage @wide.mp4 --deliverable colour=red", 2, "--deliverable"},
                 {"make @new.tromb --footage @wide.mp4 --deliverable name=", 2, "empty"},
-                {"make @new.tromb --footage @wide.mp4 --deliverable crf=52", 2, "0 to 51"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable crf=52", 2, "1 to 51"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable crf=0", 2, "1 to 51"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable bitrate=1", 2, "10 kb/s"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable rate=100000007/4000000", 2, "plain fraction"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable rate=999999999999999/999999999999998", 2, "plain"},
+                {"make @new.tromb --footage ; --deliverable name=A", 2, "does not begin with a file"},
+                {"make @new.tromb --footage @wide.mp4;in=00:00:01;02 --deliverable name=A", 2, "no drop-frame"},
+                {"export @low.tromb --out @out", 2, "Use level"},
+                {"check @low.tromb", 1, "level-too-low"},
                 {"make @new.tromb --footage @wide.mp4 --deliverable rate-control=fast", 2, "crf, vbr or cbr"},
                 {"make @new.tromb --footage @wide.mp4 --deliverable bitrate=lots", 2, "lots"},
                 {"make @new.tromb --footage @wide.mp4 --deliverable max-bitrate=-1M", 2, "-1M"},

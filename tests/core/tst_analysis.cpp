@@ -183,10 +183,16 @@ private slots:
     const auto found = store.find("3-ab");
     QVERIFY(found && found->bars == measured.bars && found->scan == measured.scan && found->loudness &&
             found->loudness->integratedLufs == -23.1);
-    QFile file(m_folder.filePath("store/3-ab.json"));
+    const QDir kept(m_folder.filePath("store"));
+    QFile file(kept.filePath(kept.entryList(QDir::Files).value(0)));
     QVERIFY(file.open(QIODevice::WriteOnly) && file.write("{\"version\":1,\"bars\":3}") > 0);
     file.close();
     QVERIFY(!store.find("3-ab")); // damaged: measured again
+    // Whatever a project names, nothing is written outside the store.
+    QDir(m_folder.path()).mkpath(QStringLiteral("x"));
+    store.keep("../x/settings", measured);
+    QVERIFY(store.find("../x/settings").has_value());
+    QVERIFY(QDir(m_folder.filePath("x")).isEmpty());
   }
 };
 

@@ -130,7 +130,7 @@ private slots:
                 {"/shots/0/in", "0.5", "/shots/0/in"},
                 {"/shots/0/in", "\"1/0\"", "/shots/0/in"},
                 {"/shots/0/out", "\"0/1\"", "/shots/0/out"},
-                {"/shots/0/out", "\"99999999/1\"", "/shots/0/out"},
+                {"/shots/0/out", "\"999999999/1\"", "/shots/0/out"},
                 {"/shots/0/speed", "\"0/1\"", "/shots/0/speed"},
                 {"/shots/0/levelDb", "40", "/shots/0/levelDb"},
                 {"/shots/0/muted", "1", "/shots/0/muted"},
@@ -176,6 +176,45 @@ private slots:
     QCOMPARE(project.error().code, ErrorCode::ProjectInvalid);
     QCOMPARE(QString::fromStdString(project.error().where), where);
     QVERIFY(sentence(project.error()).starts_with("job.tromb: ") && !project.error().hint.empty());
+  }
+  // Nothing in a file can do harm: it is refused with the byte where it breaks.
+  void harmfulFilesAreRefused_data() {
+    QTest::addColumn<QByteArray>("text");
+    const QByteArray whole = QByteArray::fromStdString(toText(sample("/j"), "/j"));
+    QTest::newRow("lists in each other without end") << QByteArray(200'000, '[');
+    QTest::newRow("objects in each other") << QByteArray("{\"a\":").repeated(100'000);
+    QTest::newRow("deep inside, unknown") << QByteArray(whole).replace(
+        "\"format\"", "\"more\": " + QByteArray(500, '[') + QByteArray(500, ']') + ", \"format\"");
+    QTest::newRow("a number that no machine holds") << QByteArray(whole).replace("\"crf\": 20.0", "\"crf\": 1e999");
+    QTest::newRow("cut off") << whole.left(whole.size() / 2);
+  }
+  void harmfulFilesAreRefused() {
+    QFETCH(QByteArray, text);
+    const auto project = fromText(text.toStdString(), "/j", "job.tromb");
+    QVERIFY(!project);
+    QCOMPARE(project.error().code, ErrorCode::ProjectInvalid);
+    QVERIFY(project.error().where.starts_with("byte "));
+  }
+  // What can be held in memory can be saved and read.
+  void limitsAreTheSameBothWays() {
+    Project p = sample("/j");
+    p.shots.resize(1);
+    for (int i = 2; i <= 10'002; ++i) {
+      Shot shot = p.shots.front();
+      shot.id = "h" + std::to_string(i);
+      p.shots.push_back(shot);
+    }
+    p.shots[1].in = Rational(2'000'000) + Rational(1, 30);
+    p.shots[1].out = Rational(2'000'009) + Rational(1, kTicksASecond);
+    p.shots[2].speed = Rational(999'983, 1'000'000);
+    for (Shot& shot : p.shots) bringOnTicks(shot);
+    p.deliverables.front().name = QStringLiteral("ຟິລ໌ມຍາວ").repeated(10).toStdString(); // 80 letters, 240 bytes
+    p.deliverables.front().rate = FrameRate(Rational(9'999'999, 10'001));
+    p.sources.front().path = "/j/b\xe4r.mp4"; // a name in an older encoding
+    for (Deliverable& d : p.deliverables) std::erase_if(d.framings, [](const auto& f) { return f.first != "h1"; });
+    const auto again = fromText(toText(p, "/j"), "/j");
+    QVERIFY2(again.has_value(), again ? "" : sentence(again.error()).c_str());
+    QVERIFY(*again == p);
   }
   void otherFilesAreRefused() {
     for (const char* text : {"", "{", "[]", "null", "plain text", "{\"format\":\"tromb-project\"}", "\xff\xfe\x00"})

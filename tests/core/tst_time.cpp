@@ -226,12 +226,111 @@ private slots:
     }
   }
 
-  void variableClockTakesTheNearestFrame() {
+  // What a file's stamps mean: by hand, from how containers round.
+  void stampsTellTheRate_data() {
+    QTest::addColumn<QList<qint64>>("stamps");
+    QTest::addColumn<Rational>("tick");
+    QTest::addColumn<QList<Rational>>("declared");
+    QTest::addColumn<bool>("variable");
+    QTest::addColumn<Rational>("rate");
+    const auto even = [](int count, const Rational& rate, const Rational& tick, const QList<int>& without = {}) {
+      QList<qint64> stamps;
+      for (int i = 0; i < count; ++i)
+        if (!without.contains(i)) stamps << Rational::nearestProduct(Rational(i) / rate, Rational(1) / tick);
+      return stamps;
+    };
+    const Rational ntsc(30000, 1001);
+    const Rational ms(1, 1000);
+    using L = QList<Rational>;
+    QTest::newRow("25 in its own ticks") << even(50, 25, {1, 12800}) << Rational(1, 12800) << L{25} << false
+                                         << Rational(25);
+    QTest::newRow("29.97 in milliseconds") << even(900, ntsc, ms) << ms << L{ntsc} << false << ntsc;
+    QTest::newRow("59.94 in milliseconds, undeclared")
+        << even(900, {60000, 1001}, ms) << ms << L{} << false << Rational(60000, 1001);
+    QTest::newRow("23.976 at 90 kHz") << even(300, {24000, 1001}, {1, 90000}) << Rational(1, 90000) << L{{24000, 1001}}
+                                      << false << Rational(24000, 1001);
+    QTest::newRow("29.97 in a phone's 600")
+        << even(600, ntsc, {1, 600}) << Rational(1, 600) << L{{599, 20}} << false << ntsc;
+    QTest::newRow("2997/100 in its own ticks")
+        << even(100, {2997, 100}, {1, 11988}) << Rational(1, 11988) << L{{2997, 100}} << false << Rational(2997, 100);
+    QTest::newRow("a mean spoiled by the last one's length")
+        << even(100, 25, {1, 12800}) << Rational(1, 12800) << L{{640'000, 25'889}} << false << Rational(25);
+    QTest::newRow("12 a second, undeclared") << even(40, 12, ms) << ms << L{} << false << Rational(12);
+    QTest::newRow("a rate without a name") << even(40, {100, 7}, ms) << ms << L{} << false << Rational(100, 7);
+    QTest::newRow("one picture is lacking") << even(1000, 25, ms, {431}) << ms << L{25} << true << Rational(25);
+    QTest::newRow("every seventh is lacking") << even(70, 30, {1, 15360}, {3, 10, 17, 24, 31, 38, 45, 52, 59, 66})
+                                              << Rational(1, 15360) << L{{180, 7}} << true << Rational(30);
+    QTest::newRow("one picture") << QList<qint64>{0} << ms << L{24} << false << Rational(24);
+  }
+  void stampsTellTheRate() {
+    QFETCH(QList<qint64>, stamps);
+    QFETCH(Rational, tick);
+    QFETCH(QList<Rational>, declared);
+    QFETCH(bool, variable);
+    QFETCH(Rational, rate);
+    std::vector<FrameRate> rates;
+    for (const Rational& each : declared) rates.emplace_back(each);
+    const auto clock = FrameClock::fromStamps({stamps.begin(), stamps.end()}, tick, rates);
+    QCOMPARE(clock.variable(), variable);
+    QCOMPARE(clock.rate().value(), rate);
+    QCOMPARE(clock.frameCount(), stamps.size());
+  }
+
+  // The rule of the house for variable rates: what is on screen, where a picture that begins less than half a
+  // deliverable frame later counts as on screen already; of equal stamps the last.
+  void variableClockShowsWhatIsOnScreen() {
+    const FrameClock clock({0, 1000, 5000, 5000, 5120}, Rational(1, 1000), FrameRate());
+    const Rational half(1, 50); // of a frame at 25
+    const std::pair<int, int> rows[] = {{0, 0},    {979, 0},  {980, 0},  {981, 1},  {3040, 1}, {4980, 1},
+                                        {4981, 3}, {5000, 3}, {5100, 3}, {5101, 4}, {9000, 4}};
+    for (const auto& [ms, frame] : rows) QCOMPARE(clock.onScreen(Rational(ms, 1000), half), frame);
+    QCOMPARE(clock.onScreen(Rational(999, 1000)), 0);
+    QCOMPARE(clock.onScreen(Rational(1)), 1);
+    QCOMPARE(clock.firstFrom(Rational(1)), 1);
+    QCOMPARE(clock.firstFrom(Rational(1001, 1000)), 2);
+    QCOMPARE(clock.frameOfStamp(5000, Rational(1, 1000)), 2);
+  }
+  void variableClockIsCutAtTheNearestFrame() {
     // Frames at 0, 40, 100, 120 ms; ties go to the earlier.
     const FrameClock clock({0, 40, 100, 120}, Rational(1, 1000), FrameRate());
     const std::pair<int, int> rows[] = {{0, 0}, {20, 0}, {21, 1}, {70, 1}, {71, 2}, {110, 2}, {111, 3}, {5000, 3}};
     for (const auto& [ms, frame] : rows) QCOMPARE(clock.nearest(Rational(ms, 1000)), frame);
     QCOMPARE(clock.cutAt(Rational(5)), 4);
+  }
+
+  // The running order counts in whole ticks: sums never run over, whatever the fractions are.
+  void runningOrdersCountInTicks() {
+    Project p;
+    Rational in(0);
+    for (int i = 0; i < 400; ++i) {
+      Shot shot;
+      shot.id = "h" + std::to_string(i);
+      in = onTick(Rational(i % 17 + 1, 1'000'003 + i));
+      shot.in = in;
+      shot.out = in + Rational(3) + onTick(Rational(i + 1, 999'983));
+      shot.speed = Rational(1'000'000 - i * 7, 1'000'000 - i * 3 - 1);
+      bringOnTicks(shot);
+      p.shots.push_back(shot);
+    }
+    const auto starts = p.shotStarts();
+    int64_t ticks = 0;
+    long double seconds = 0;
+    for (size_t i = 0; i < p.shots.size(); ++i) {
+      QCOMPARE(starts[i], Rational(ticks, kTicksASecond));
+      ticks += p.shots[i].length();
+      const Shot& s = p.shots[i];
+      seconds +=
+          (static_cast<long double>(s.out.num()) / s.out.den() - static_cast<long double>(s.in.num()) / s.in.den()) *
+          s.speed.den() / s.speed.num();
+    }
+    // Each length is rounded once, by at most half a tick.
+    QVERIFY(std::abs(double(seconds - static_cast<long double>(ticks) / kTicksASecond)) <
+            400 * 0.5 / kTicksASecond + 1e-9);
+    for (const FrameRate& rate : FrameRate::named()) {
+      QCOMPARE((Rational(kTicksASecond) / rate.value()).den(), 1); // a frame of every named rate is whole ticks
+      QVERIFY(rate.frameAt(p.duration()) > 0);
+    }
+    for (const int hertz : {44'100, 48'000, 96'000}) QCOMPARE(kTicksASecond % hertz, 0);
   }
 
   void fractionsStayExact() {
@@ -244,6 +343,12 @@ private slots:
     QVERIFY(Rational(1, 3) < Rational(34, 100));
     QVERIFY_EXCEPTION_THROWN(Rational(1, 0), std::invalid_argument);
     QVERIFY_EXCEPTION_THROWN(Rational(INT64_MAX) * Rational(2), std::overflow_error);
+    QCOMPARE(Rational::nearestProduct(Rational(INT64_MAX, 3), Rational(3, 7)), INT64_MAX / 7);
+    QCOMPARE(Rational::nearestProduct(Rational(-1, 2), Rational(1)), -1); // halves go down
+    // Continued fractions of π and of e, as every table of them has.
+    QCOMPARE(Rational(3'141'592'653'589, 1'000'000'000'000).plain(1000, 1000), Rational(355, 113));
+    QCOMPARE(Rational(2'718'281'828'459, 1'000'000'000'000).plain(1000, 100), Rational(193, 71));
+    QCOMPARE(Rational(30000, 1001).plain(30000, 1001), Rational(30000, 1001));
   }
 };
 

@@ -181,7 +181,7 @@ OrderStrip::Under OrderStrip::underPlayhead() const {
   for (size_t i = 0; i + 1 < m_starts.size(); ++i)
     if (m_playhead >= m_starts[i] && m_playhead < m_starts[i + 1]) {
       const Shot& shot = m_document.project().shots[i];
-      return {int(i), shot.in + (m_playhead - m_starts[i]) * shot.speed};
+      return {int(i), shot.sourceTime(m_playhead - m_starts[i])};
     }
   return {};
 }
@@ -349,7 +349,8 @@ void OrderStrip::mouseMoveEvent(QMouseEvent* event) {
   case Grip::In:
   case Grip::Out: {
     const bool out = m_hold.grip == Grip::Out;
-    trim(m_hold.shot, out, (out ? m_hold.shot.out : m_hold.shot.in) + moved * m_hold.shot.speed, m_hold.gesture);
+    const Shot& shot = m_hold.shot;
+    trim(shot, out, shot.sourceTime(moved) + (out ? shot.out - shot.in : Rational(0)), m_hold.gesture);
     break;
   }
   case Grip::Bed: {

@@ -192,7 +192,7 @@ void OrderView::buildShotFields(QWidget* line, QLayout* row) {
     changeShots(tr("Change the length"), [this](Shot& shot) {
       const Result<MediaInfo>* media = m_document.media(shot.source);
       if (!media || !*media) return;
-      Rational out = shot.in + std::max(m_strip->rate().frameDuration(), m_length->time()) * shot.speed;
+      Rational out = shot.sourceTime(std::max(m_strip->rate().frameDuration(), m_length->time()));
       if ((*media)->kind == MediaKind::Video) out = std::min(out, (*media)->duration);
       if (out > shot.in) shot.out = out;
     });

@@ -284,10 +284,10 @@ void DeliverableDialog::refreshShots() {
     QString second = cell.state == Cell::State::Unusable ? cell.reason : cellWords(cell);
     if (cell.state == Cell::State::Good) second = tr("detail %1").arg(second);
     if (media && *media && (*media)->video && (*media)->kind == MediaKind::Video) {
-      const FrameRate& shotAt = (*media)->video->clock.rate();
+      const FrameClock& shotAt = (*media)->video->clock;
       second += tr(" · %1: %2")
-                    .arg(QString::fromStdString(shotAt.name()),
-                         QString::fromStdString(Cadence(shotAt, m_deliverable.rate, shot.speed).describe()));
+                    .arg(QString::fromStdString(shotAt.rate().name()),
+                         QString::fromStdString(cadenceWords(shotAt, m_deliverable.rate, shot.speed)));
     }
     m_shots->addWidget(new StatusLine(cell.state, QString::fromStdString(shot.name), second, this));
   }

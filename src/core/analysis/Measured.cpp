@@ -4,6 +4,7 @@
 #include "analysis/BarMeter.h"
 #include "analysis/ScanMeter.h"
 #include "io/AtomicFile.h"
+#include "io/Digest.h"
 #include "io/JsonReader.h"
 #include "media/read/VideoReader.h"
 
@@ -82,13 +83,13 @@ bool takeIn(Source& source, const Measured& measured) {
 }
 
 std::string MeasuredStore::pathOf(const std::string& fingerprint) const {
-  return m_folder + "/" + fingerprint + ".json";
+  return m_folder + "/" + cacheName(fingerprint) + ".json";
 }
 
 std::optional<Measured> MeasuredStore::find(const std::string& fingerprint) const {
   const auto text = readWholeFile(pathOf(fingerprint), 65'536);
   if (!text) return {};
-  const Json root = Json::parse(*text, nullptr, false);
+  const Json root = parseJson(*text).value_or(Json());
   JsonFault fault;
   const JsonNode node(root, fault);
   if (node.get("version").integer(0, 1'000'000) != kStoreVersion) return {};

@@ -12,7 +12,7 @@ namespace {
 Result<DestinationData> read(const std::string& path) {
   const auto text = readWholeFile(path);
   if (!text) return tl::unexpected(text.error());
-  const Json root = Json::parse(*text, nullptr, false);
+  const Json root = parseJson(*text).value_or(Json());
   JsonFault fault;
   DestinationData data;
   const JsonNode top(root, fault);

@@ -68,6 +68,33 @@ Encoding resolved(const Encoding& encoding, Size canvas, const FrameRate& rate) 
   return e;
 }
 
+Status encodable(const Encoding& e) {
+  const bool constantQuality = e.rateControl == RateControl::ConstantQuality;
+  if (constantQuality && e.crf < kLeastCrf)
+    return fail(ErrorCode::InvalidArgument,
+                "constant quality below 1 is lossless, which profile " + e.profile + " cannot hold", {},
+                "Use a crf of 1 or more");
+  const auto possible = [](int64_t rate) { return rate >= kLeastBitRate && rate <= kMostBitRate; };
+  for (const int64_t rate :
+       {constantQuality ? kLeastBitRate : e.bitRate, e.maxBitRate > 0 ? e.maxBitRate : kLeastBitRate})
+    if (!possible(rate))
+      return fail(ErrorCode::InvalidArgument, "a bit rate of " + bitRateText(rate) + " cannot be encoded", {},
+                  "Use " + bitRateText(kLeastBitRate) + " to " + bitRateText(kMostBitRate));
+  return {};
+}
+
+Status levelCarries(const Encoding& e, Size canvas, const FrameRate& rate) {
+  const H264Level* level = levelByName(e.level);
+  if (level && carries(*level, canvas, rate, e.profile, e.maxBitRate)) return {};
+  const H264Level* fitting = lowestLevel(canvas, rate, e.profile, e.maxBitRate);
+  std::string what = "H.264 level " + e.level + " cannot carry " + std::to_string(canvas.width) + "×" +
+                     std::to_string(canvas.height) + " at " + rate.name();
+  if (e.maxBitRate > 0) what += " and " + bitRateText(e.maxBitRate);
+  return fail(ErrorCode::InvalidArgument, what, {},
+              fitting ? "Use level " + std::string(fitting->name) + " or leave the level to Tromb"
+                      : "Make the canvas, the rate or the bit rate smaller");
+}
+
 int64_t estimatedBytes(int64_t videoBitRate, int64_t audioBitRate, const Rational& seconds) {
   return (Rational(videoBitRate + audioBitRate) * seconds / Rational(8)).nearest();
 }

@@ -14,6 +14,12 @@ namespace tromb {
 /// Bits a second of AAC sound.
 inline constexpr int64_t kLeastAudioBitRate = 8'000;
 inline constexpr int64_t kMostAudioBitRate = 512'000;
+/// Bits a second of the picture: what the encoder takes.
+inline constexpr int64_t kLeastBitRate = 10'000;
+inline constexpr int64_t kMostBitRate = 1'000'000'000;
+/// Constant quality: 0 would be lossless, which none of the profiles here can hold.
+inline constexpr double kLeastCrf = 1;
+inline constexpr double kMostCrf = 51;
 
 enum class RateControl { ConstantQuality, Variable, Constant };
 
@@ -42,6 +48,12 @@ struct Encoding {
 
 /// The encoding with every "0 = usual" filled in for a canvas and rate; the level too.
 [[nodiscard]] Encoding resolved(const Encoding& encoding, Size canvas, const FrameRate& rate);
+
+/// Whether the encoder can make what a resolved encoding asks for. Errors: InvalidArgument, with what to do.
+[[nodiscard]] Status encodable(const Encoding& resolved);
+/// Whether the level of a resolved encoding carries canvas, rate and bit rate. Errors: InvalidArgument, with the level
+/// that does.
+[[nodiscard]] Status levelCarries(const Encoding& resolved, Size canvas, const FrameRate& rate);
 
 /// Bytes that a bit rate fills in a time, without the container: (video + audio) · s / 8.
 [[nodiscard]] int64_t estimatedBytes(int64_t videoBitRate, int64_t audioBitRate, const Rational& seconds);

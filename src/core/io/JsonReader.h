@@ -16,7 +16,9 @@ namespace tromb {
 
 using Json = nlohmann::ordered_json;
 
-inline const Rational kLongest{1'000'000}; ///< seconds; far beyond any footage, and safe in exact arithmetic
+/// Reads a JSON document. Nothing in it can do harm: nesting deeper than any of our formats is refused before it is
+/// read, and so are numbers that no machine holds. Errors: ProjectInvalid, with the byte where it breaks. Thread-safe.
+[[nodiscard]] Result<Json> parseJson(const std::string& text);
 
 /// The object and the members that were read with it but are not known here (see JsonNode::others).
 [[nodiscard]] inline Json withUnknown(const std::string& unknown, Json object) {
@@ -72,7 +74,8 @@ public:
     return value;
   }
   [[nodiscard]] int64_t integer(int64_t least, int64_t most) const {
-    const bool whole = m_value->is_number_integer();
+    const bool whole = m_value->is_number_integer() &&
+                       (!m_value->is_number_unsigned() || m_value->get<uint64_t>() <= uint64_t(INT64_MAX));
     const int64_t value = whole ? m_value->get<int64_t>() : 0;
     if (!whole || value < least || value > most) {
       refuse("a whole number from " + std::to_string(least) + " to " + std::to_string(most) + " is expected here");

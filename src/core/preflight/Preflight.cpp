@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "preflight/Preflight.h"
 
-#include "delivery/H264Level.h"
 #include "geometry/LegalSize.h"
 #include "time/Cadence.h"
+#include "time/Timecode.h"
 
 #include <algorithm>
 #include <array>
@@ -27,6 +27,10 @@ void checkFootage(const Project& project, const Footage& footage, std::vector<Fi
     if (media.kind == MediaKind::Video && scanOf(*project.source(shot.source), *media.video) != Scan::Progressive)
       findings.push_back({"interlaced", Severity::Note, "", shot.name,
                           "the footage is interlaced and is de-interlaced, one picture of each pair of fields", ""});
+    if (const auto beyond = secondsBeyondSource(shot, media))
+      findings.push_back({"beyond-source", Severity::Error, "", shot.name,
+                          "the shot ends " + clockText(*beyond) + " after its source does",
+                          "Set its out point anew, or find the whole file again"});
     if (media.video->hdr())
       findings.push_back({"hdr", Severity::Warning, "", shot.name,
                           "the footage is HDR: highlights above reference white are cut off in Rec. 709",
@@ -81,16 +85,13 @@ void checkCanvas(const Deliverable& d, std::vector<Finding>& findings) {
                       "Use " + sizeText({lowW, lowH}) + " or " + sizeText({highW, highH})});
 }
 
-void checkLevel(const Deliverable& d, std::vector<Finding>& findings) {
+void checkEncoding(const Deliverable& d, std::vector<Finding>& findings) {
   const Encoding e = resolved(d.encoding, d.canvas, d.rate);
-  const H264Level* level = levelByName(e.level);
-  if (level && carries(*level, d.canvas, d.rate, e.profile, e.maxBitRate)) return;
-  const H264Level* fitting = lowestLevel(d.canvas, d.rate, e.profile, e.maxBitRate);
-  findings.push_back({"level-too-low", Severity::Error, d.name, "",
-                      "H.264 level " + e.level + " cannot carry " + sizeText(d.canvas) + " at " + d.rate.name() +
-                          " and " + bitRateText(e.maxBitRate),
-                      fitting ? "Use level " + std::string(fitting->name) + " or leave the level to Tromb"
-                              : "Make the canvas, the rate or the bit rate smaller"});
+  const auto tell = [&](const char* code, const Status& holds) {
+    if (!holds) findings.push_back({code, Severity::Error, d.name, "", holds.error().message, holds.error().hint});
+  };
+  tell("settings", encodable(e));
+  tell("level-too-low", levelCarries(e, d.canvas, d.rate));
 }
 
 struct Cell {
@@ -147,7 +148,7 @@ std::vector<Finding> preflight(const Project& project, const Footage& footage,
         std::find(deliverableIds.begin(), deliverableIds.end(), d.id) == deliverableIds.end())
       continue;
     checkCanvas(d, findings);
-    checkLevel(d, findings);
+    checkEncoding(d, findings);
     std::vector<Cell> cells;
     for (const Shot& shot : project.shots) {
       const auto at = footage.find(shot.source);
@@ -163,10 +164,10 @@ std::vector<Finding> preflight(const Project& project, const Footage& footage,
       cells.push_back({&shot, shape, least.detail, least.uncoveredPercent, speed});
       const Cadence cadence(video.clock.rate(), d.rate, shot.speed);
       const bool slowMotion = project.source(shot.source)->slowMotion;
-      if (at->second->kind == MediaKind::Video && !slowMotion && !cadence.even())
+      if (at->second->kind == MediaKind::Video && !slowMotion && (video.clock.variable() || !cadence.even()))
         findings.push_back({"rate-mismatch", Severity::Note, d.name, shot.name,
-                            video.clock.rate().name() + " shown at " + d.rate.name() + ": " + cadence.describe(),
-                            "Deliver at the rate that was shot for even motion"});
+                            cadenceText(video.clock, d.rate, shot.speed),
+                            video.clock.variable() ? "" : "Deliver at the rate that was shot for even motion"});
     }
     checkCells(d, cells, findings);
   }

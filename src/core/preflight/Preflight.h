@@ -11,8 +11,9 @@ enum class Severity { Note, Warning, Error };
 
 /// One thing that a check before an export found.
 struct Finding {
-  std::string code; ///< stable word: bars, soft, soft-still, enlarged-canvas, odd-size, level-too-low, rate-mismatch,
-                    ///< interlaced, hdr, silent-speed, source-missing, source-unreadable
+  std::string code; ///< stable word: bars, soft, soft-still, enlarged-canvas, odd-size, level-too-low, settings,
+                    ///< rate-mismatch, fast-move, interlaced, hdr, transparent, down-mixed, silent-speed,
+                    ///< beyond-source, source-missing, source-unreadable
   Severity severity = Severity::Note;
   std::string deliverable; ///< name; empty when it concerns the whole project
   std::string shot;        ///< name; empty when it concerns the whole deliverable

@@ -11,13 +11,18 @@
 namespace tromb {
 namespace {
 
+constexpr double kSameRate = 0.0004; ///< of the rate itself
+
 /// The rate that footage is delivered at: its own; of a variable one, whose mean is no rate to deliver at, the usual
 /// one nearest to it.
 FrameRate deliveryRate(const FrameClock& clock) {
-  if (!clock.variable()) return clock.rate();
   const auto apart = [&](const FrameRate& each) {
     return std::abs(std::log(each.toDouble() / clock.rate().toDouble()));
   };
+  // A rate that is written a little roughly in the file means the one that has a name.
+  for (const FrameRate& named : FrameRate::named())
+    if (apart(named) < kSameRate) return named;
+  if (!clock.variable()) return clock.rate();
   const auto& usual = FrameRate::offered();
   return *std::min_element(usual.begin(), usual.end(),
                            [&](const FrameRate& a, const FrameRate& b) { return apart(a) < apart(b); });
@@ -51,7 +56,15 @@ Shot newShot(const Project& project, const Source& source, const MediaInfo& medi
   shot.out = media.kind == MediaKind::Still ? kStillLength : media.duration;
   if (source.slowMotion && media.kind == MediaKind::Video && !project.deliverables.empty())
     shot.speed = frameByFrameSpeed(media, project.deliverables.front().rate);
+  bringOnTicks(shot);
   return shot;
+}
+
+std::optional<Rational> secondsBeyondSource(const Shot& shot, const MediaInfo& media) {
+  if (media.kind != MediaKind::Video) return {};
+  const int64_t beyond = ticksOf(shot.out) - ticksOf(media.duration);
+  if (beyond <= ticksOf(media.video->clock.rate().frameDuration())) return {};
+  return secondsOf(beyond);
 }
 
 Rational frameByFrameSpeed(const MediaInfo& media, const FrameRate& rate) {

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "project/FramingJson.h"
 
+#include "time/Ticks.h"
+
 #include <array>
 #include <charconv>
 #include <cstdio>
@@ -15,7 +17,7 @@ constexpr std::array<const char*, 4> kGroundWords{"copy", "colour", "gradient", 
 Json toJson(const Move& move, bool zooms) {
   Json keys = Json::array();
   for (const MoveKey& key : move) {
-    Json object{{"time", key.time.toString()}, {"x", key.x}, {"y", key.y}};
+    Json object{{"time", onTick(key.time).toString()}, {"x", key.x}, {"y", key.y}};
     if (zooms) object["zoom"] = key.zoom;
     object["ease"] = kEaseWords[size_t(key.ease)];
     keys.push_back(withUnknown(key.unknown, std::move(object)));
@@ -33,7 +35,7 @@ Move readMove(const JsonNode& node, bool zooms) {
   Move move;
   node.elements([&](const JsonNode& each) {
     MoveKey key;
-    key.time = each.get("time").fraction(kLongest, true);
+    key.time = onTick(each.get("time").fraction(kLongest, true));
     key.x = each.get("x").number(0, 1);
     key.y = each.get("y").number(0, 1);
     if (zooms) key.zoom = each.get("zoom").number(1, kMostZoom);

@@ -15,7 +15,7 @@ constexpr int kVersion = 1;
 Result<Framing> load(const std::string& path) {
   const auto text = readWholeFile(path);
   if (!text) return tl::unexpected(text.error());
-  const Json root = Json::parse(*text, nullptr, false);
+  const Json root = parseJson(*text).value_or(Json());
   JsonFault fault;
   const JsonNode node(root, fault);
   if (root.is_discarded()) node.refuse("it is not valid JSON");

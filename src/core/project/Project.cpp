@@ -40,15 +40,47 @@ const Region* Project::regionNamed(const std::string& wanted) const {
   return find(regions, &Region::name, wanted);
 }
 
+int64_t Shot::length() const {
+  const int64_t ofSource = ticksOf(out) - ticksOf(in);
+  return std::max<int64_t>(1, Rational::nearestProduct(Rational(ofSource), Rational(1) / speed));
+}
+
+Rational Shot::sourceTime(const Rational& since) const {
+  return secondsOf(ticksOf(in) + Rational::nearestProduct(since, speed * Rational(kTicksASecond)));
+}
+
+Rational Shot::sinceBegin(const Rational& time) const {
+  return secondsOf(Rational::nearestProduct(Rational(ticksOf(time) - ticksOf(in)), Rational(1) / speed));
+}
+
+void bringOnTicks(Shot& shot) {
+  shot.in = onTick(shot.in);
+  shot.out = onTick(shot.out);
+  shot.speed = shot.speed.plain(kMostSpeedPart, kMostSpeedPart);
+}
+
+void bringOnTicks(Region& region) {
+  region.in = onTick(region.in);
+  region.out = onTick(region.out);
+}
+
+void bringOnTicks(SoundBed& bed) {
+  for (Rational* time : {&bed.start, &bed.in, &bed.out, &bed.fadeIn, &bed.fadeOut}) *time = onTick(*time);
+}
+
 Rational Project::duration() const {
-  Rational total(0);
-  for (const Shot& shot : shots) total = total + shot.duration();
-  return total;
+  return shotStarts().back();
 }
 
 std::vector<Rational> Project::shotStarts() const {
+  // Far beyond any running order; there, time stands still rather than running over.
+  constexpr int64_t kMost = INT64_MAX / 4;
   std::vector<Rational> starts{Rational(0)};
-  for (const Shot& shot : shots) starts.push_back(starts.back() + shot.duration());
+  int64_t ticks = 0;
+  for (const Shot& shot : shots) {
+    ticks = std::min(kMost, ticks + std::min(kMost, shot.length()));
+    starts.push_back(secondsOf(ticks));
+  }
   return starts;
 }
 

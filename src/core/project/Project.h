@@ -4,7 +4,7 @@
 #include "delivery/Encoding.h"
 #include "geometry/Framing.h"
 #include "media/MediaInfo.h"
-#include "time/FrameRate.h"
+#include "time/Ticks.h"
 
 #include <map>
 #include <optional>
@@ -45,6 +45,8 @@ struct Source {
   friend bool operator==(const Source&, const Source&) = default;
 };
 
+/// Times lie on ticks (see time/Ticks.h): bringOnTicks sees to it wherever one enters a project.
+
 /// A stretch of a source; its place in `Project::shots` is its place in the running order.
 struct Shot {
   std::string id;
@@ -59,7 +61,12 @@ struct Shot {
   std::string unknown;
   friend bool operator==(const Shot&, const Shot&) = default;
 
-  [[nodiscard]] Rational duration() const { return (out - in) / speed; } ///< seconds of running order
+  [[nodiscard]] int64_t length() const; ///< ticks of running order, at least 1; rounded once
+  [[nodiscard]] Rational duration() const { return secondsOf(length()); } ///< the same in seconds
+  /// The moment of the source, in seconds, that is shown so many seconds after the shot's beginning; and back. Rounded
+  /// to ticks; may lie outside the shot.
+  [[nodiscard]] Rational sourceTime(const Rational& sinceBegin) const;
+  [[nodiscard]] Rational sinceBegin(const Rational& sourceTime) const;
 };
 
 /// A named stretch of the running order, to be exported alone.
@@ -136,7 +143,7 @@ struct Project {
   [[nodiscard]] const Deliverable* deliverable(const std::string& id) const;
   [[nodiscard]] const Deliverable* deliverableNamed(const std::string& name) const;
   [[nodiscard]] const Region* regionNamed(const std::string& name) const;
-  [[nodiscard]] Rational duration() const; ///< seconds of the running order
+  [[nodiscard]] Rational duration() const; ///< seconds of the running order; sums of whole ticks
   /// Where each shot starts in the running order, and one more: its end. Seconds.
   [[nodiscard]] std::vector<Rational> shotStarts() const;
 };
@@ -154,7 +161,18 @@ struct Project {
 /// What a source is called: its own name, or its file's without the ending.
 [[nodiscard]] std::string sourceName(const Source& source);
 
-inline constexpr int kMostShots = 10'000;
+/// Rounds times to ticks and a speed to a plain fraction, as projects keep them.
+void bringOnTicks(Shot& shot);
+void bringOnTicks(Region& region);
+void bringOnTicks(SoundBed& bed);
+
+/// The limits of what a project may hold, beside kLongest and those of FrameRate. What is inside them can be saved and
+/// read again; they are told where they are met.
+inline constexpr size_t kMostNameBytes = 2000;
+inline const Rational kLeastSpeed{1, 100};
+inline const Rational kMostSpeed{100};
+inline constexpr int64_t kMostSpeedPart = 1'000'000; ///< of a speed's numerator and denominator
+
 inline const Rational kStillLength{5}; ///< seconds that a still gets when it is brought in
 
 /// The place of the item with this id, −1 when there is none.

@@ -10,6 +10,7 @@
 
 #include <algorithm>
 #include <array>
+#include <charconv>
 #include <filesystem>
 #include <set>
 
@@ -37,6 +38,39 @@ std::string relativeTo(const std::string& path, const std::string& folder) {
                                                                                            : relative.generic_string();
 }
 
+bool isUtf8(const std::string& text) {
+  try {
+    (void)Json(text).dump();
+    return true;
+  } catch (const Json::type_error&) {
+    return false;
+  }
+}
+
+std::string hexOf(const std::string& bytes) {
+  constexpr const char* kDigits = "0123456789abcdef";
+  std::string text;
+  for (const char c : bytes) {
+    text += kDigits[static_cast<unsigned char>(c) >> 4];
+    text += kDigits[static_cast<unsigned char>(c) & 15];
+  }
+  return text;
+}
+
+std::string bytesOf(const JsonNode& node) {
+  const std::string text = node.text(2 * 4096);
+  std::string bytes;
+  for (size_t i = 0; i + 1 < text.size(); i += 2) {
+    unsigned value = 0;
+    if (std::from_chars(text.data() + i, text.data() + i + 2, value, 16).ptr != text.data() + i + 2) {
+      node.refuse("pairs of hexadecimal digits are expected here");
+      return {};
+    }
+    bytes += char(value);
+  }
+  return bytes;
+}
+
 Json toJson(const Encoding& e) {
   Json object{{"codec", "h264"},     {"container", "mp4"},   {"rateControl", rateControlWord(e.rateControl)},
               {"crf", e.crf},        {"bitRate", e.bitRate}, {"maxBitRate", e.maxBitRate},
@@ -48,7 +82,9 @@ Json toJson(const Encoding& e) {
 }
 
 Json toJson(const Source& source, const std::string& folder) {
-  Json object{{"id", source.id}, {"path", relativeTo(source.path, folder)}};
+  const std::string path = relativeTo(source.path, folder);
+  Json object{{"id", source.id}, {"path", path}};
+  if (!isUtf8(path)) object["pathBytes"] = hexOf(path); // a name that text cannot hold
   if (!source.name.empty()) object["name"] = source.name;
   if (!source.group.empty()) object["group"] = source.group;
   if (!source.fingerprint.empty()) object["fingerprint"] = source.fingerprint;
@@ -69,8 +105,8 @@ Json toJson(const Shot& shot) {
   Json object{{"id", shot.id},
               {"source", shot.source},
               {"name", shot.name},
-              {"in", shot.in.toString()},
-              {"out", shot.out.toString()},
+              {"in", onTick(shot.in).toString()},
+              {"out", onTick(shot.out).toString()},
               {"speed", shot.speed.toString()}};
   if (shot.levelDb != 0) object["levelDb"] = shot.levelDb;
   if (shot.muted) object["muted"] = true;
@@ -85,20 +121,21 @@ Json toJson(const Group& group) {
 }
 
 Json toJson(const Region& region) {
-  return withUnknown(
-      region.unknown,
-      {{"id", region.id}, {"name", region.name}, {"in", region.in.toString()}, {"out", region.out.toString()}});
+  return withUnknown(region.unknown, {{"id", region.id},
+                                      {"name", region.name},
+                                      {"in", onTick(region.in).toString()},
+                                      {"out", onTick(region.out).toString()}});
 }
 
 Json toJson(const SoundBed& bed) {
   return withUnknown(bed.unknown, {{"id", bed.id},
                                    {"source", bed.source},
-                                   {"start", bed.start.toString()},
-                                   {"in", bed.in.toString()},
-                                   {"out", bed.out.toString()},
+                                   {"start", onTick(bed.start).toString()},
+                                   {"in", onTick(bed.in).toString()},
+                                   {"out", onTick(bed.out).toString()},
                                    {"levelDb", bed.levelDb},
-                                   {"fadeIn", bed.fadeIn.toString()},
-                                   {"fadeOut", bed.fadeOut.toString()},
+                                   {"fadeIn", onTick(bed.fadeIn).toString()},
+                                   {"fadeOut", onTick(bed.fadeOut).toString()},
                                    {"duck", bed.duck}});
 }
 
@@ -163,7 +200,7 @@ void readGroups(const JsonNode& root, Project& project) {
   root.get("groups").elements([&](const JsonNode& node) {
     Group group;
     group.id = readId(node, ids);
-    group.name = node.get("name").text(200);
+    group.name = node.get("name").text(kMostNameBytes);
     if (node.has("parent")) group.parent = node.get("parent").text(64);
     group.unknown = node.others({"id", "name", "parent"});
     project.groups.push_back(std::move(group));
@@ -184,6 +221,7 @@ void readGroups(const JsonNode& root, Project& project) {
 template <typename Stretch> void readStretch(const JsonNode& node, Stretch& stretch) {
   stretch.in = node.get("in").fraction(kLongest, true);
   stretch.out = node.get("out").fraction(kLongest, false);
+  bringOnTicks(stretch);
   if (stretch.out <= stretch.in) node.get("out").refuse("the out point does not lie after the in point");
 }
 
@@ -201,6 +239,7 @@ void readSoundBeds(const JsonNode& root, const std::set<std::string>& sources, P
     if (node.has("fadeIn")) bed.fadeIn = node.get("fadeIn").fraction(kLongest, true);
     if (node.has("fadeOut")) bed.fadeOut = node.get("fadeOut").fraction(kLongest, true);
     if (node.has("duck")) bed.duck = node.get("duck").truth();
+    bringOnTicks(bed);
     bed.unknown = node.others({"id", "source", "start", "in", "out", "levelDb", "fadeIn", "fadeOut", "duck"});
     project.beds.push_back(std::move(bed));
   });
@@ -213,7 +252,7 @@ void readRegions(const JsonNode& root, Project& project) {
   root.get("regions").elements([&](const JsonNode& node) {
     Region region;
     region.id = readId(node, ids);
-    region.name = node.get("name").text(200);
+    region.name = node.get("name").text(kMostNameBytes);
     if (region.name.empty() || !names.insert(region.name).second)
       node.get("name").refuse("the name '" + region.name + "' is empty or used twice");
     readStretch(node, region);
@@ -224,7 +263,7 @@ void readRegions(const JsonNode& root, Project& project) {
 
 Output readOutput(const JsonNode& node) {
   Output output;
-  if (node.has("naming")) output.naming = node.get("naming").text(200);
+  if (node.has("naming")) output.naming = node.get("naming").text(kMostNameBytes);
   if (const std::string fault = namingFault(output.naming); !fault.empty()) node.get("naming").refuse(fault);
   if (node.has("loudnessLufs"))
     output.loudnessLufs = node.get("loudnessLufs").number(kLeastTargetLufs, kMostTargetLufs);
@@ -241,8 +280,9 @@ Project readProject(const JsonNode& root, const std::string& folder) {
   root.get("sources").elements([&](const JsonNode& node) {
     Source source;
     source.id = readId(node, sources);
-    const std::string path = node.get("path").text();
-    if (path.empty()) node.get("path").refuse("the path is empty");
+    std::string path = node.get("path").text();
+    if (node.has("pathBytes")) path = bytesOf(node.get("pathBytes"));
+    if (path.empty() || path.find('\0') != std::string::npos) node.get("path").refuse("this is no path");
     source.path = fs::path(path).is_absolute() ? path : (fs::path(folder) / path).lexically_normal().string();
     if (node.has("bars")) {
       const JsonNode b = node.get("bars");
@@ -263,15 +303,15 @@ Project readProject(const JsonNode& root, const std::string& folder) {
       source.orientation.straighten = node.get("straighten").number(-kMostStraighten, kMostStraighten);
     source.scanBy = by("scanBy");
     if (node.has("scan")) source.scan = Scan(node.get("scan").word(std::array{"progressive", "tff", "bff"}));
-    if (node.has("name")) source.name = node.get("name").text(200);
+    if (node.has("name")) source.name = node.get("name").text(kMostNameBytes);
     if (node.has("group")) source.group = node.get("group").text(64);
     if (!source.group.empty() && std::none_of(project.groups.begin(), project.groups.end(),
                                               [&](const Group& group) { return group.id == source.group; }))
       node.get("group").refuse("there is no group '" + source.group + "'");
-    if (node.has("fingerprint")) source.fingerprint = node.get("fingerprint").text(200);
+    if (node.has("fingerprint")) source.fingerprint = node.get("fingerprint").text(kMostNameBytes);
     if (node.has("slowMotion")) source.slowMotion = node.get("slowMotion").truth();
-    source.unknown = node.others({"id", "path", "name", "group", "fingerprint", "slowMotion", "bars", "barsBy", "scan",
-                                  "scanBy", "turn", "mirrored", "straighten"});
+    source.unknown = node.others({"id", "path", "pathBytes", "name", "group", "fingerprint", "slowMotion", "bars",
+                                  "barsBy", "scan", "scanBy", "turn", "mirrored", "straighten"});
     project.sources.push_back(std::move(source));
   });
   std::set<std::string> shots;
@@ -282,8 +322,9 @@ Project readProject(const JsonNode& root, const std::string& folder) {
     if (!sources.contains(shot.source)) node.get("source").refuse("there is no source '" + shot.source + "'");
     shot.name = node.has("name") ? node.get("name").text() : "";
     readStretch(node, shot);
-    if (node.has("speed")) shot.speed = node.get("speed").fraction(Rational(100), false);
-    if (shot.speed < Rational(1, 100)) node.get("speed").refuse("the speed is below 1/100");
+    if (node.has("speed")) shot.speed = node.get("speed").fraction(kMostSpeed, false);
+    if (shot.speed < kLeastSpeed) node.get("speed").refuse("the speed is below 1/100");
+    bringOnTicks(shot); // the speed is known now
     if (node.has("levelDb")) shot.levelDb = node.get("levelDb").number(kLeastLevelDb, kMostLevelDb);
     if (node.has("muted")) shot.muted = node.get("muted").truth();
     if (node.has("subjects"))
@@ -292,13 +333,12 @@ Project readProject(const JsonNode& root, const std::string& folder) {
     shot.unknown = node.others({"id", "source", "name", "in", "out", "speed", "levelDb", "muted", "subjects"});
     project.shots.push_back(std::move(shot));
   });
-  if (project.shots.size() > size_t(kMostShots)) root.get("shots").refuse("there are more than 10000 shots");
   std::set<std::string> deliverables;
   std::set<std::string> names;
   root.get("deliverables").elements([&](const JsonNode& node) {
     Deliverable d;
     d.id = readId(node, deliverables);
-    d.name = node.get("name").text(200);
+    d.name = node.get("name").text(kMostNameBytes);
     if (d.name.empty() || !names.insert(d.name).second)
       node.get("name").refuse("the name '" + d.name + "' is empty or used twice");
     const JsonNode canvas = node.get("canvas");
@@ -306,7 +346,7 @@ Project readProject(const JsonNode& root, const std::string& folder) {
                 int(canvas.get("height").integer(kSmallestSide, kLargestSide))};
     const Rational rate = node.get("rate").fraction(Rational(1000), false);
     d.rate = FrameRate(rate);
-    if (rate.den() > 100'000 || rate.num() > 10'000'000) node.get("rate").refuse("the rate is no plain fraction");
+    if (!d.rate.plain()) node.get("rate").refuse("the rate is no plain fraction");
     if (node.has("destination")) d.destination = node.get("destination").text();
     if (node.has("encoding")) d.encoding = readEncoding(node.get("encoding"));
     if (node.has("sharpOnly")) d.sharpOnly = node.get("sharpOnly").truth();
@@ -346,18 +386,13 @@ std::string toText(const Project& project, const std::string& folder) {
 
 Result<Project> fromText(const std::string& text, const std::string& folder, const std::string& path) {
   constexpr const char* kHint = "Open an older copy, or mend the file in a text editor";
-  Json root = Json::parse(text, nullptr, false);
-  if (root.is_discarded()) {
-    // Parsed again only to learn where it breaks.
-    std::string where;
-    try {
-      const Json again = Json::parse(text);
-    } catch (const Json::parse_error& broken) {
-      where = "byte " + std::to_string(broken.byte);
-    }
-    return fail(ErrorCode::ProjectInvalid, "this is not a project file, or it is cut off: it is not valid JSON", path,
-                kHint, where);
+  auto parsed = parseJson(text);
+  if (!parsed) {
+    parsed.error().path = path;
+    parsed.error().hint = kHint;
+    return tl::unexpected(parsed.error());
   }
+  Json& root = *parsed;
   JsonFault fault;
   const JsonNode node(root, fault);
   if (node.get("format").text() != kFormat) node.refuse("this is not a Tromb project file");

@@ -125,7 +125,7 @@ std::vector<RecoveryCopy> abandonedCopies(const std::string& folder) {
     }
     const auto text = readWholeFile(file);
     if (!text) continue;
-    const Json root = Json::parse(*text, nullptr, false);
+    const Json root = parseJson(*text).value_or(Json());
     JsonFault fault;
     const JsonNode node(root, fault);
     RecoveryCopy copy;

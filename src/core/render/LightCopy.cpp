@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "render/LightCopy.h"
 
+#include "io/Digest.h"
 #include "media/Av.h"
 #include "media/OutputFile.h"
 #include "media/read/VideoReader.h"
@@ -31,7 +32,7 @@ bool LightCopies::heavy(const MediaInfo& media) {
 }
 
 std::string LightCopies::pathOf(const std::string& fingerprint) const {
-  return m_folder + "/" + fingerprint + kEnding;
+  return m_folder + "/" + cacheName(fingerprint) + kEnding;
 }
 
 bool LightCopies::has(const std::string& fingerprint) const {

@@ -2,6 +2,7 @@
 #include "render/Plan.h"
 
 #include "geometry/LegalSize.h"
+#include "time/Timecode.h"
 
 #include <algorithm>
 
@@ -11,14 +12,17 @@ int64_t PlanPiece::sourceFrame(int64_t n, const FrameRate& rate) const {
   const FrameClock& clock = media.video->clock;
   if (media.kind == MediaKind::Still) return 0;
   const int64_t offset = n + skipped;
-  const int64_t frame = clock.variable() ? clock.nearest(clock.timeOf(sourceFirst) + rate.timeOf(offset) * shot.speed)
+  const int64_t frame = clock.variable() ? clock.onScreen(shot.sourceTime(rate.timeOf(offset)), halfFrame(rate))
                                          : sourceFirst + Cadence(clock.rate(), rate, shot.speed).sourceFrame(offset);
   return std::clamp(frame, sourceFirst, sourceEnd - 1);
 }
 
+Rational PlanPiece::halfFrame(const FrameRate& rate) const {
+  return secondsOf(Rational::nearestProduct(rate.frameDuration(), shot.speed * Rational(kTicksASecond, 2)));
+}
+
 std::vector<Placement> PlanPiece::placements(int64_t n, const FrameRate& rate) const {
-  const Rational time = shot.in + rate.timeOf(n + skipped) * shot.speed;
-  return place(shape, canvas, framing, shot.subjects, time.toDouble());
+  return place(shape, canvas, framing, shot.subjects, shot.sourceTime(rate.timeOf(n + skipped)).toDouble());
 }
 
 namespace {
@@ -55,9 +59,16 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
   plan.m_deliverable = *deliverable;
   plan.m_output = project.output;
   plan.m_encoding = resolved(deliverable->encoding, deliverable->canvas, deliverable->rate);
+  for (Status holds :
+       {encodable(plan.m_encoding), levelCarries(plan.m_encoding, deliverable->canvas, deliverable->rate)})
+    if (!holds) {
+      holds.error().message = "'" + deliverable->name + "': " + holds.error().message;
+      return tl::unexpected(holds.error());
+    }
   const FrameRate& rate = deliverable->rate;
-  Rational start(0);
-  for (const Shot& shot : project.shots) {
+  const std::vector<Rational> starts = project.shotStarts();
+  for (size_t place = 0; place < project.shots.size(); ++place) {
+    const Shot& shot = project.shots[place];
     const auto facts = footage.find(shot.source);
     if (facts == footage.end())
       return fail(ErrorCode::Missing, "the source of shot '" + shot.name + "' was not looked at");
@@ -87,17 +98,23 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
     piece.detail = least.detail;
     piece.uncoveredPercent = least.uncoveredPercent;
     const FrameClock& clock = media.video->clock;
-    piece.start = start;
+    piece.start = starts[place];
+    if (const auto beyond = secondsBeyondSource(shot, media))
+      return fail(ErrorCode::InvalidArgument,
+                  "shot '" + shot.name + "' ends " + clockText(*beyond) + " after its source does", media.path,
+                  "Set its out point anew, or find the whole file again");
     if (media.kind == MediaKind::Video) {
-      piece.sourceFirst = clock.nearest(shot.in);
-      piece.sourceEnd = std::max(piece.sourceFirst + 1, clock.cutAt(shot.out));
+      // A picture that begins where the shot does, give or take the rounding of its times, is its first.
+      const Rational tick(1, kTicksASecond);
+      piece.sourceFirst = clock.variable() ? clock.onScreen(shot.in + tick) : clock.nearest(shot.in);
+      piece.sourceEnd =
+          std::max(piece.sourceFirst + 1, clock.variable() ? clock.firstFrom(shot.out - tick) : clock.cutAt(shot.out));
     }
-    piece.firstFrame = rate.frameAt(start);
-    start = start + shot.duration();
-    piece.frameCount = rate.frameAt(start) - piece.firstFrame;
+    piece.firstFrame = rate.frameAt(starts[place]);
+    piece.frameCount = rate.frameAt(starts[place + 1]) - piece.firstFrame;
     plan.m_pieces.push_back(std::move(piece));
   }
-  plan.m_frameCount = rate.frameAt(start);
+  plan.m_frameCount = rate.frameAt(starts.back());
   if (plan.m_frameCount <= 0) return fail(ErrorCode::InvalidArgument, "the shots are shorter than one frame");
   for (const SoundBed& bed : project.beds) {
     const auto facts = footage.find(bed.source);

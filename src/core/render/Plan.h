@@ -31,11 +31,16 @@ struct PlanPiece {
   Shot shot;                      ///< with its in, out, speed and sound level
   std::optional<PlanStill> still; ///< where its ground is one
 
-  /// The source frame shown as frame n of the piece, n in [0, frameCount).
+  /// The source frame shown as frame n of the piece, n in [0, frameCount): of a constant rate the nearest in time
+  /// (Cadence); of a variable one that which is on screen at the frame's time, where a picture that begins less than
+  /// half a frame later counts as on screen already. Never outside the shot.
   [[nodiscard]] int64_t sourceFrame(int64_t n, const FrameRate& rate) const;
   /// How it is laid on the canvas in frame n of the piece: at the frame's own time, so that a move goes on evenly
   /// where a source frame is shown twice.
   [[nodiscard]] std::vector<Placement> placements(int64_t n, const FrameRate& rate) const;
+
+private:
+  [[nodiscard]] Rational halfFrame(const FrameRate& rate) const; ///< of the deliverable, in seconds of the source
 };
 
 /// A sound bed and its file's facts.

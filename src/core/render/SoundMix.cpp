@@ -8,7 +8,7 @@ namespace tromb {
 namespace {
 
 int64_t samplesOf(const Rational& seconds) {
-  return (seconds * Rational(kSoundRate)).nearest();
+  return Rational::nearestProduct(seconds, Rational(kSoundRate));
 }
 
 float linear(double decibels) {

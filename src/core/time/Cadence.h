@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "time/FrameRate.h"
+#include "time/FrameClock.h"
 
 namespace tromb {
 
@@ -31,5 +31,12 @@ public:
 private:
   Rational m_ratio;
 };
+
+/// "1 in 6 dropped"; of a variable rate, which has no cadence, "each until the next is due".
+[[nodiscard]] std::string cadenceWords(const FrameClock& source, const FrameRate& deliverable,
+                                       const Rational& speed = Rational(1));
+/// The same with both rates: "29.97 shown at 25: 1 in 6 dropped".
+[[nodiscard]] std::string cadenceText(const FrameClock& source, const FrameRate& deliverable,
+                                      const Rational& speed = Rational(1));
 
 } // namespace tromb

@@ -128,19 +128,23 @@ int64_t FrameClock::onScreen(const Rational& seconds, const Rational& early) con
   return std::clamp<int64_t>(later - m_ticks->begin() - 1, 0, last);
 }
 
-int64_t FrameClock::cutAt(const Rational& seconds) const {
-  if (!m_ticks) return std::clamp<int64_t>(m_rate.frameAt(seconds), 0, m_count);
+int64_t FrameClock::firstFrom(const Rational& seconds) const {
+  if (!m_ticks) return std::clamp<int64_t>((seconds * m_rate.value()).ceil(), 0, m_count);
   return std::partition_point(m_ticks->begin(), m_ticks->end(),
                               [&](int64_t ticks) { return Rational(ticks) * m_tick < seconds; }) -
          m_ticks->begin();
 }
 
+int64_t FrameClock::cutAt(const Rational& seconds) const {
+  if (!m_ticks) return std::clamp<int64_t>(m_rate.frameAt(seconds), 0, m_count);
+  const int64_t later = firstFrom(seconds);
+  if (later == 0) return 0;
+  const Rational end = later == m_count ? duration() : timeOf(later);
+  return seconds - timeOf(later - 1) <= end - seconds ? later - 1 : later;
+}
+
 int64_t FrameClock::nearest(const Rational& seconds) const {
-  const int64_t last = std::max<int64_t>(0, m_count - 1);
-  if (!m_ticks) return std::clamp<int64_t>(m_rate.frameAt(seconds), 0, last);
-  const int64_t later = std::clamp<int64_t>(cutAt(seconds), 0, last);
-  if (later == 0 || timeOf(later) <= seconds) return later;
-  return seconds - timeOf(later - 1) <= timeOf(later) - seconds ? later - 1 : later;
+  return std::clamp<int64_t>(cutAt(seconds), 0, std::max<int64_t>(0, m_count - 1));
 }
 
 int64_t FrameClock::frameOfStamp(int64_t ticks, const Rational& tick) const {

@@ -38,9 +38,10 @@ public:
   /// The frame that is on screen at `seconds`, within [0, frameCount − 1]: the last that begins at it or before it, or
   /// less than `early` seconds after it. Of frames with equal times it is the last.
   [[nodiscard]] int64_t onScreen(const Rational& seconds, const Rational& early = Rational(0)) const;
-  /// The first frame that begins at `seconds` or later, in [0, frameCount]. Of a constant rate, whose times are known
-  /// better than any clock that tells them, it is the frame that begins nearest to `seconds`.
+  /// As `nearest` but one past the end is allowed: where a cut at `seconds` falls, in [0, frameCount].
   [[nodiscard]] int64_t cutAt(const Rational& seconds) const;
+  /// The first frame that begins at `seconds` or later, in [0, frameCount].
+  [[nodiscard]] int64_t firstFrom(const Rational& seconds) const;
   /// The frame whose time stamp is `ticks` of `tick` seconds, and the nearest where none is; may be negative or beyond
   /// the last for a constant rate. Of frames with equal times it is the first.
   [[nodiscard]] int64_t frameOfStamp(int64_t ticks, const Rational& tick) const;

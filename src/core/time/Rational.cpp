@@ -145,8 +145,8 @@ Result<Rational> Rational::parse(std::string_view text) {
   const size_t slash = text.find('/');
   int64_t num = 0;
   int64_t den = 1;
-  const bool good = readInteger(text.substr(0, slash), 15, num) &&
-                    (slash == std::string_view::npos || readInteger(text.substr(slash + 1), 15, den)) && den != 0;
+  const bool good = readInteger(text.substr(0, slash), 18, num) &&
+                    (slash == std::string_view::npos || readInteger(text.substr(slash + 1), 18, den)) && den != 0;
   if (!good)
     return fail(ErrorCode::InvalidArgument, "'" + std::string(text) + "' is not a fraction", {},
                 "Write it as numerator/denominator, for example 30000/1001");

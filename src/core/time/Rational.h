@@ -43,7 +43,7 @@ public:
 
   /// "30000/1001", "25/1".
   [[nodiscard]] std::string toString() const;
-  /// Reads "n/d" or an integer; both parts at most 15 digits.
+  /// Reads "n/d" or an integer; both parts at most 18 digits.
   [[nodiscard]] static Result<Rational> parse(std::string_view text);
   /// Reads a decimal ("12.5", "-3") exactly; at most 9 digits before and 6 after the point.
   [[nodiscard]] static Result<Rational> parseDecimal(std::string_view text);

@@ -15,6 +15,9 @@ inline constexpr int64_t kTicksASecond = 705'600'000;
   return Rational::nearestProduct(seconds, Rational(kTicksASecond));
 }
 
+/// The longest of all times in a project, in seconds: three years.
+inline const Rational kLongest{100'000'000};
+
 [[nodiscard]] inline Rational secondsOf(int64_t ticks) {
   return {ticks, kTicksASecond};
 }
