@@ -73,4 +73,12 @@ Result<std::vector<std::string>> deliverableIds(const Project& project, const st
   return ids;
 }
 
+Result<Region> regionNamed(const Project& project, const std::string& name) {
+  if (const Region* region = project.regionNamed(name)) return *region;
+  std::string names;
+  for (const Region& region : project.regions) names += (names.empty() ? "" : ", ") + region.name;
+  return fail(ErrorCode::InvalidArgument,
+              "there is no region '" + name + "'; " + (names.empty() ? "the project has none" : "there are " + names));
+}
+
 } // namespace tromb::cli

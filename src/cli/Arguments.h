@@ -23,4 +23,7 @@ namespace tromb::cli {
 [[nodiscard]] Result<std::vector<std::string>> deliverableIds(const Project& project,
                                                               const std::vector<std::string>& names);
 
+/// Errors: InvalidArgument names the ones there are.
+[[nodiscard]] Result<Region> regionNamed(const Project& project, const std::string& name);
+
 } // namespace tromb::cli

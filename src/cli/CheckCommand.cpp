@@ -23,7 +23,7 @@ public:
     if (!project) return failed(context, project.error(), m_json);
     const auto ids = deliverableIds(*project, m_deliverables);
     if (!ids) return failed(context, ids.error(), m_json);
-    const auto findings = preflight(*project, probeFootage(*project), *ids);
+    const auto findings = preflight(*project, probeFootage(*project, probing(context)), *ids);
     bool short_ = false;
     for (const Finding& f : findings) {
       short_ = short_ || f.severity != Severity::Note;

@@ -2,6 +2,7 @@
 #include "Command.h"
 
 #include <algorithm>
+#include <cstdlib>
 #include <nlohmann/json.hpp>
 #include <ostream>
 #include <utility>
@@ -29,6 +30,17 @@ int exitCode(ErrorCode code) {
     return kInterrupted;
   }
   return kFailedInside;
+}
+
+ProbeOptions probing(const Context& context) {
+  const auto set = [](const char* name) {
+    const char* value = std::getenv(name);
+    return value ? std::string(value) : std::string();
+  };
+  // https://specifications.freedesktop.org/basedir-spec
+  std::string cache = set("XDG_CACHE_HOME");
+  if (!cache.starts_with('/')) cache = set("HOME").empty() ? std::string() : set("HOME") + "/.cache";
+  return {context.stop, cache.empty() ? cache : cache + "/tromb/indexes"};
 }
 
 int Command::failed(Context& context, const Error& error, bool json) {

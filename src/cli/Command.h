@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "Error.h"
+#include "media/MediaInfo.h"
 
 #include <CLI/CLI.hpp>
 #include <iosfwd>
@@ -42,6 +42,9 @@ protected:
 };
 
 [[nodiscard]] int exitCode(ErrorCode code);
+
+/// How files are looked at: stopped with the verb, and with indexes kept in the user's cache, as the window does.
+[[nodiscard]] ProbeOptions probing(const Context& context);
 
 std::unique_ptr<Command> makeProbe(CLI::App& app);
 std::unique_ptr<Command> makeMake(CLI::App& app);

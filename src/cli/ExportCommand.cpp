@@ -4,6 +4,7 @@
 #include "export/Exporter.h"
 #include "project/ProjectFile.h"
 
+#include <algorithm>
 #include <chrono>
 #include <mutex>
 #include <nlohmann/json.hpp>
@@ -37,42 +38,56 @@ public:
     m_last.resize(request->plans.size());
     const auto files = exportPlans(*request, context.stop);
     if (!files) return failed(context, files.error(), json);
-    bool good = true;
+    int code = kDone;
     for (size_t i = 0; i < files->size(); ++i) {
-      const ExportedFile& file = (*files)[i];
-      const std::string& name = request->plans[i].deliverable().name;
-      good = good && (!file.proof || file.proof->passed());
-      if (json) {
-        Json line{{"deliverable", name}, {"state", "done"}, {"path", file.path}};
-        line["proof"] = file.proof ? toJson(*file.proof) : Json(nullptr);
-        context.out << line.dump(-1, ' ', false, Json::error_handler_t::replace) << std::endl;
-        continue;
-      }
-      context.err << name << ": " << file.path
-                  << (!file.proof            ? ""
-                      : file.proof->passed() ? ", proofed"
-                                             : ", falls short:")
-                  << "\n";
-      if (!file.proof) continue;
-      for (const ProofCheck& check : file.proof->checks)
-        if (!check.pass)
-          context.err << "  " << check.code << ": expected " << check.expected << ", found " << check.found << "\n";
+      const int each = tell(context, request->plans[i].deliverable().name, (*files)[i], json);
+      code = std::max(code, each);
     }
-    return good ? kDone : kFallsShort;
+    return code;
   }
 
 private:
+  /// Says what became of one deliverable, and gives the exit code that it alone would have.
+  static int tell(Context& context, const std::string& name, const ExportedFile& file, bool json) {
+    if (json) {
+      Json line{{"deliverable", name}};
+      if (file.error) {
+        line["state"] = "failed";
+        line["error"] = {
+            {"code", codeWord(file.error->code)}, {"message", sentence(*file.error)}, {"path", file.error->path}};
+      } else {
+        line["state"] = "done";
+        line["path"] = file.path;
+        line["proof"] = file.proof ? toJson(*file.proof) : Json(nullptr);
+      }
+      for (const SourceLoss& loss : file.losses) line["losses"].push_back(lossText(loss));
+      context.out << line.dump(-1, ' ', false, Json::error_handler_t::replace) << std::endl;
+    } else if (file.error) {
+      context.err << name << ": failed. " << sentence(*file.error) << "\n";
+    } else {
+      const char* verdict = !file.proof ? "" : file.proof->passed() ? ", proofed" : ", falls short:";
+      context.err << name << ": " << file.path << verdict << "\n";
+    }
+    if (!json && file.proof)
+      for (const ProofCheck& check : file.proof->checks)
+        if (!check.pass)
+          context.err << "  " << check.code << ": expected " << check.expected << ", found " << check.found << "\n";
+    if (!json && !file.proof)
+      for (const SourceLoss& loss : file.losses) context.err << "  " << lossText(loss) << "\n";
+    return file.error ? exitCode(file.error->code) : file.good() ? kDone : kFallsShort;
+  }
+
   Result<ExportRequest> plans() const {
     const auto project = loadProject(m_path);
     if (!project) return tl::unexpected(project.error());
     const auto ids = deliverableIds(*project, m_deliverables);
     if (!ids) return tl::unexpected(ids.error());
-    const Region* region = m_region.empty() ? nullptr : project->regionNamed(m_region);
-    if (!m_region.empty() && !region) return fail(ErrorCode::InvalidArgument, noRegion(*project), m_path);
-    const Footage footage = probeFootage(*project);
+    const auto region = m_region.empty() ? Result<Region>(Region{}) : regionNamed(*project, m_region);
+    if (!region) return tl::unexpected(region.error());
+    const Footage footage = probeFootage(*project, probing(*m_context));
     ExportRequest request;
     for (const std::string& id : *ids) {
-      auto plan = region ? Plan::build(*project, footage, id, *region) : Plan::build(*project, footage, id);
+      auto plan = m_region.empty() ? Plan::build(*project, footage, id) : Plan::build(*project, footage, id, *region);
       if (!plan) return tl::unexpected(plan.error());
       request.plans.push_back(std::move(*plan));
     }
@@ -81,12 +96,6 @@ private:
     request.overwrite = m_overwrite;
     request.proof = !m_noProof;
     return request;
-  }
-
-  [[nodiscard]] std::string noRegion(const Project& project) const {
-    std::string names;
-    for (const Region& region : project.regions) names += (names.empty() ? "" : ", ") + region.name;
-    return "there is no region '" + m_region + "'; " + (names.empty() ? "the project has none" : "there are " + names);
   }
 
   void report(const ExportRequest& request, const ExportProgress& p) {

@@ -21,17 +21,17 @@ public:
   }
 
   int run(Context& context) override {
-    const Status done = write();
+    const Status done = write(context);
     return done ? int(kDone) : failed(context, done.error(), false);
   }
 
 private:
-  Status write() const {
+  Status write(const Context& context) const {
     const auto project = loadProject(m_path);
     if (!project) return tl::unexpected(project.error());
     const auto ids = deliverableIds(*project, {m_deliverable});
     if (!ids) return tl::unexpected(ids.error());
-    const auto plan = Plan::build(*project, probeFootage(*project), ids->front());
+    const auto plan = Plan::build(*project, probeFootage(*project, probing(context)), ids->front());
     if (!plan) return tl::unexpected(plan.error());
     int64_t number = 0;
     if (!m_at.empty()) {

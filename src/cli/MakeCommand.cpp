@@ -41,7 +41,7 @@ public:
                     false);
     Status done;
     for (const std::string& text : m_footage)
-      if (done = addFootage(text, context.stop); !done) return failed(context, done.error(), false);
+      if (done = addFootage(text, context); !done) return failed(context, done.error(), false);
     if (done = addTemplate(); !done) return failed(context, done.error(), false);
     for (const std::string& text : m_deliverables)
       if (done = addDeliverable(text, context); !done) return failed(context, done.error(), false);
@@ -65,7 +65,7 @@ private:
                 "Names may have " + std::to_string(kMostNameBytes) + " bytes");
   }
 
-  Status addFootage(const std::string& text, const std::stop_token& stop) {
+  Status addFootage(const std::string& text, const Context& context) {
     const auto pairs = parsePairs(text);
     if (!pairs) return tl::unexpected(pairs.error());
     if (pairs->empty() || !pairs->front().first.empty() || pairs->front().second.empty())
@@ -79,10 +79,10 @@ private:
       media = m_media.at(known->id);
       shot = newShot(m_project, *known, media);
     } else {
-      auto info = probe(path);
+      auto info = probe(path, probing(context));
       if (!info) return tl::unexpected(info.error());
       if (!info->video) return fail(ErrorCode::NotMedia, "the file has no picture", path, "Give a video or a still");
-      const auto measured = measurePictures(*info, stop);
+      const auto measured = measurePictures(*info, context.stop);
       if (!measured) return tl::unexpected(measured.error());
       media = *info;
       m_project.sources.push_back(newSource(m_project, media));

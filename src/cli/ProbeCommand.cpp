@@ -23,7 +23,7 @@ public:
     Json list = Json::array();
     int code = kDone;
     for (const std::string& file : m_files) {
-      const auto object = look(file, context.stop);
+      const auto object = look(file, context);
       if (!object) {
         if (!m_json || m_files.size() == 1)
           code = failed(context, object.error(), m_json);
@@ -45,12 +45,12 @@ public:
   }
 
 private:
-  Result<Json> look(const std::string& file, const std::stop_token& stop) const {
-    const auto info = probe(file);
+  Result<Json> look(const std::string& file, const Context& context) const {
+    const auto info = probe(file, probing(context));
     if (!info) return tl::unexpected(info.error());
     Json object = toJson(*info);
     if (!m_measure) return object;
-    const auto found = measure(*info, stop);
+    const auto found = measure(*info, context.stop);
     if (!found) return tl::unexpected(found.error());
     Json measured = Json::object();
     if (info->video) {

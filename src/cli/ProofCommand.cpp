@@ -4,6 +4,7 @@
 #include "export/Proof.h"
 #include "project/ProjectFile.h"
 
+#include <filesystem>
 #include <nlohmann/json.hpp>
 #include <optional>
 #include <ostream>
@@ -19,39 +20,58 @@ public:
     auto* deliverable = app.add_option("--deliverable", m_deliverable, "Deliverable it is");
     project->needs(deliverable);
     deliverable->needs(project);
+    app.add_option("--region", m_region, "Region it is of; the whole by default")->needs(project);
     app.add_flag("--json", m_json, "Write JSON to standard output");
   }
 
   int run(Context& context) override {
     std::optional<Plan> plan;
     if (!m_project.empty()) {
-      auto built = planned();
+      auto built = planned(context);
       if (!built) return failed(context, built.error(), m_json);
       plan = std::move(*built);
     }
-    const auto report = proofFile(m_file, plan ? &*plan : nullptr, context.stop);
+    ProofSubject subject{m_file, plan ? &*plan : nullptr, nullptr, {}};
+    std::optional<TraceFile> traces;
+    if (plan) { // composed and mixed once more, to hold the file against
+      std::error_code ignored;
+      auto made =
+          composeTraces(*plan, std::filesystem::temp_directory_path(ignored).string(), subject.losses, context.stop);
+      if (!made) return failed(context, made.error(), m_json);
+      traces.emplace(std::move(*made));
+      subject.traces = &*traces;
+    }
+    const auto report = proofFile(subject, context.stop);
     if (!report) return failed(context, report.error(), m_json);
     if (m_json)
       context.out << toJson(*report).dump(2, ' ', false, nlohmann::json::error_handler_t::replace) << "\n";
     else
       for (const ProofCheck& c : report->checks)
-        context.err << (c.pass ? "  ok    " : "  SHORT ") << c.code << ": " << c.found
+        context.err << (!c.made  ? "  -     "
+                        : c.pass ? "  ok    "
+                                 : "  SHORT ")
+                    << c.code << ": " << c.found
                     << (c.expected.empty() || c.expected == c.found ? "" : " (expected " + c.expected + ")") << "\n";
     return report->passed() ? kDone : kFallsShort;
   }
 
 private:
-  Result<Plan> planned() const {
+  Result<Plan> planned(const Context& context) const {
     const auto project = loadProject(m_project);
     if (!project) return tl::unexpected(project.error());
     const auto ids = deliverableIds(*project, {m_deliverable});
     if (!ids) return tl::unexpected(ids.error());
-    return Plan::build(*project, probeFootage(*project), ids->front());
+    const Footage footage = probeFootage(*project, probing(context));
+    if (m_region.empty()) return Plan::build(*project, footage, ids->front());
+    const auto region = regionNamed(*project, m_region);
+    if (!region) return tl::unexpected(region.error());
+    return Plan::build(*project, footage, ids->front(), *region);
   }
 
   std::string m_file;
   std::string m_project;
   std::string m_deliverable;
+  std::string m_region;
   bool m_json = false;
 };
 

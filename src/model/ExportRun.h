@@ -33,10 +33,10 @@ signals:
 private:
   void pass(const ExportProgress& progress);
   ExportRequest m_request;
-  std::jthread m_thread;
   bool m_running = false;
   std::mutex m_mutex;
   std::vector<double> m_lastTold; ///< elapsed seconds, by deliverable
+  std::jthread m_thread;          ///< the last member: joined before what it uses goes
 };
 
 } // namespace tromb

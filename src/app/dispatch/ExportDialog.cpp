@@ -380,23 +380,31 @@ void ExportDialog::succeeded(const std::vector<ExportedFile>& files) {
   setBusy(false);
   bool good = true;
   for (size_t i = 0; i < files.size(); ++i) {
+    const ExportedFile& file = files[i];
     Row& row = m_rows[m_exporting[i]];
-    row.path = QString::fromStdString(files[i].path);
-    row.open->setVisible(true);
+    good = good && file.good();
     row.bar->setVisible(false);
+    row.path = QString::fromStdString(file.path);
+    row.open->setVisible(!row.path.isEmpty());
+    if (file.error) {
+      say(row.verdict, tr("▮ Not exported. ") + QString::fromStdString(sentence(*file.error)), Theme::current().broken);
+      continue;
+    }
     QStringList short_;
-    for (const ProofCheck& check : files[i].proof->checks)
+    int made = 0;
+    for (const ProofCheck& check : file.proof->checks) {
+      made += check.made ? 1 : 0;
       if (!check.pass)
         short_ << tr("%1: expected %2, found %3")
                       .arg(QString::fromStdString(check.code), QString::fromStdString(check.expected),
                            QString::fromStdString(check.found));
-    good = good && short_.isEmpty();
+    }
     const QString size = QString::fromStdString(bytesText(QFileInfo(row.path).size()));
     if (short_.isEmpty())
-      say(row.verdict, tr("● Proofed: all %1 checks hold · %2").arg(files[i].proof->checks.size()).arg(size),
-          Theme::current().good);
+      say(row.verdict, tr("● Proofed: all %1 checks hold · %2").arg(made).arg(size), Theme::current().good);
     else
-      say(row.verdict, tr("▲ The proof falls short. ") + short_.join(QStringLiteral(" · ")), Theme::current().bars);
+      say(row.verdict, tr("▲ The proof falls short; the file is named so. ") + short_.join(QStringLiteral(" · ")),
+          Theme::current().bars);
   }
   m_openFolder->setVisible(true);
   m_start->setText(tr("Export again"));

@@ -7,6 +7,7 @@
 #include "render/Plan.h"
 
 #include <functional>
+#include <optional>
 #include <stop_token>
 
 namespace tromb {
@@ -35,17 +36,26 @@ struct ExportRequest {
   std::function<void(size_t index, const Frame& picture)> onPicture; ///< about four times a second
 };
 
+/// What became of one deliverable.
 struct ExportedFile {
-  std::string path;
+  std::string path;                 ///< of the file; where it fell short in the proof, under a name that says so
   std::optional<ProofReport> proof; ///< empty when none was asked for
+  std::vector<SourceLoss> losses;   ///< pictures and sound of its sources that were damaged or missing
+  std::optional<Error> error;       ///< why there is no file; the others may still be whole
+
+  /// As it was asked for: proofed without a fault where a proof was asked for, and nothing lost of its sources.
+  [[nodiscard]] bool good() const { return !error && losses.empty() && (!proof || proof->passed()); }
 };
 
 /// The path that a deliverable is exported to: its name after a pattern, and the ending of its container.
 [[nodiscard]] std::string exportPath(const std::string& folder, const std::string& naming, const FileSubject& of);
+/// The name, in the same folder, of a file that fell short in its proof.
+[[nodiscard]] std::string shortName(const std::string& path);
 
 /// Decodes every source once and encodes all plans side by side. Each file is written under a temporary name,
-/// proofed, then renamed. On an error or a stop nothing half-made stays. One file a plan, in the same order.
-/// Errors: Exists, CannotWrite, Decoder, Encoder, Cancelled, InvalidArgument and those of the sources.
+/// proofed, then renamed: to its final name where the proof is passed, else to its shortName. Where one deliverable
+/// fails the others go on. Nothing half-made stays. One file a plan, in the same order. Errors, where none could be
+/// begun or all had to end: Exists, CannotWrite, Decoder, Cancelled, InvalidArgument and those of the sources.
 [[nodiscard]] Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std::stop_token stop);
 
 } // namespace tromb

@@ -4,17 +4,25 @@
 #include "analysis/BarMeter.h"
 #include "analysis/Loudness.h"
 #include "delivery/H264Level.h"
+#include "export/Judge.h"
 #include "media/PacketSizes.h"
 #include "media/read/AudioReader.h"
 #include "media/read/BoxList.h"
 #include "media/read/VideoReader.h"
+#include "render/Pictures.h"
+#include "render/SoundMix.h"
+#include "render/SoundTarget.h"
+#include "time/Timecode.h"
 
 #include <algorithm>
 #include <array>
 #include <cctype>
 #include <cmath>
 #include <cstdio>
+#include <map>
 #include <nlohmann/json.hpp>
+#include <optional>
+#include <vector>
 
 namespace tromb {
 namespace {
@@ -42,16 +50,22 @@ std::string lower(std::string text) {
   return text;
 }
 
+std::string at(double seconds) {
+  return clockText(Rational(std::llround(seconds * 1000), 1000));
+}
+
 /// What decoding every picture showed.
 struct Pictures {
   int64_t frames = 0;
   int64_t outOfStep = 0; ///< pictures whose time stamp is not that of their place
-  Bars bars;             ///< the worst of all shots
+  int64_t damaged = 0;
+  double firstDamaged = 0; ///< seconds
+  Bars bars;               ///< the worst of all shots
 };
 
-Result<Pictures> decodeAll(const MediaInfo& media, const Plan* plan, const std::stop_token& stop,
+Result<Pictures> decodeAll(const MediaInfo& media, const Plan* plan, PictureJudge* judge, const std::stop_token& stop,
                            const std::function<void(int64_t)>& onFrame) {
-  auto reader = VideoReader::open(media);
+  auto reader = VideoReader::open(media, {.quantisers = judge != nullptr, .stop = stop});
   if (!reader) return tl::unexpected(reader.error());
   Pictures seen;
   BarMeter meter;
@@ -61,9 +75,9 @@ Result<Pictures> decodeAll(const MediaInfo& media, const Plan* plan, const std::
                  std::max(seen.bars.bottom, b.bottom)};
     meter = {};
   };
+  const bool comparable = media.video->pixelFormat == "yuv420p" && plan && media.video->stored == plan->canvas();
   size_t piece = 0;
   for (;;) {
-    if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "the proof was stopped", media.path);
     const auto got = reader->read();
     if (!got) return tl::unexpected(got.error());
     if (!got->frame) break;
@@ -72,11 +86,18 @@ Result<Pictures> decodeAll(const MediaInfo& media, const Plan* plan, const std::
       ++piece;
     }
     meter.add(got->frame);
+    if (judge && comparable)
+      if (const Status judged = judge->add(got->frame, meanQuantiser(got->frame), false); !judged)
+        return tl::unexpected(judged.error());
+    if (got->damaged && seen.damaged++ == 0)
+      seen.firstDamaged =
+          media.video->clock.timeOf(std::min(got->number, media.video->clock.frameCount() - 1)).toDouble();
     if (got->number != seen.frames) ++seen.outOfStep;
     ++seen.frames;
     if (onFrame) onFrame(seen.frames);
   }
   take();
+  if (reader->brokenOff()) ++seen.damaged;
   return seen;
 }
 
@@ -114,6 +135,10 @@ void checkPicture(const MediaInfo& media, const Plan* plan, const Pictures& seen
   const bool index = indexBeforeMedia(media.path);
   add("index-first", "before the media", index ? "before the media" : "behind the media", index);
 
+  add("decoding", "every picture whole",
+      seen.damaged == 0 ? "every picture whole"
+                        : std::to_string(seen.damaged) + " damaged, the first at " + at(seen.firstDamaged),
+      seen.damaged == 0);
   const bool askedBars = plan && std::any_of(plan->pieces().begin(), plan->pieces().end(),
                                              [](const PlanPiece& p) { return p.uncoveredPercent > 0; });
   add("bars", askedBars ? "as framed" : "0,0,0,0", barsText(seen.bars), askedBars || seen.bars.none());
@@ -134,7 +159,40 @@ Status checkBitRates(const MediaInfo& media, const Plan* plan, ProofReport& repo
   return {};
 }
 
-Status checkSound(const MediaInfo& media, const Plan* plan, const std::stop_token& stop, ProofReport& report) {
+/// What comparing the contents has found, a line for each kind.
+void checkContents(const std::vector<std::pair<const char*, const char*>>& kinds,
+                   const std::map<std::string, Fault>& faults, const char* unit, ProofReport& report) {
+  for (const auto& [code, expected] : kinds) {
+    const auto at_ = faults.find(code);
+    if (at_ == faults.end()) {
+      report.checks.push_back({code, expected, expected});
+      continue;
+    }
+    const Fault& f = at_->second;
+    report.checks.push_back({code, expected,
+                             std::to_string(f.count) + " " + unit + ", the first at " + at(f.first) + ": " + f.what,
+                             false});
+  }
+}
+
+const std::vector<std::pair<const char*, const char*>> kPictureKinds{
+    {"order", "each picture in its place"}, {"content", "as composed"}, {"position", "as composed"},
+    {"sharpness", "as composed"},           {"edges", "as composed"},
+};
+const std::vector<std::pair<const char*, const char*>> kSoundKinds{
+    {"sound-lateness", "in step"},
+    {"sound-content", "as mixed"},
+    {"sound-level", "as mixed"},
+};
+
+/// The checks that cannot be made, and why.
+void leftOut(const std::vector<std::pair<const char*, const char*>>& kinds, const char* why, ProofReport& report) {
+  for (const auto& [code, expected] : kinds) report.checks.push_back({code, expected, why, true, false});
+}
+
+Status checkSound(const MediaInfo& media, const ProofSubject& subject, const std::stop_token& stop,
+                  ProofReport& report) {
+  const Plan* plan = subject.plan;
   const bool expected = plan ? plan->hasSound() : !media.audio.empty();
   const std::string format = media.audio.empty() ? "none"
                                                  : media.audio.front().codec + " " + media.audio.front().layout + " " +
@@ -142,22 +200,54 @@ Status checkSound(const MediaInfo& media, const Plan* plan, const std::stop_toke
   const std::string wanted = expected ? "aac stereo 48000" : "none";
   report.checks.push_back({"sound", wanted, format, format == wanted});
   if (media.audio.empty()) return {};
-  const auto loudness = measureLoudness(media, stop);
-  if (!loudness) return tl::unexpected(loudness.error());
+  auto reader = AudioReader::open(media, stop);
+  if (!reader) return tl::unexpected(reader.error());
+  LoudnessMeter meter;
+  std::optional<SoundJudge> judge;
+  if (subject.traces && expected) judge.emplace(*subject.traces, plan ? plan->encoding().audioBitRate : 0);
+  std::vector<float> buffer(size_t(kSoundRate) * kSoundChannels);
+  for (int64_t got = kSoundRate; got == kSoundRate;) {
+    const auto read = reader->read(buffer.data(), kSoundRate);
+    if (!read) return tl::unexpected(read.error());
+    got = *read;
+    meter.add(buffer.data(), got);
+    if (judge) judge->add({buffer.data(), size_t(got * kSoundChannels)});
+  }
+  const AudioReader::Damage damage = reader->damage();
+  report.checks.push_back({"sound-decoding", "all of it whole",
+                           damage.packets == 0 ? "all of it whole"
+                                               : std::to_string(damage.packets) + " packets damaged, the first at " +
+                                                     at(double(damage.first) / kSoundRate),
+                           damage.packets == 0});
+  const Loudness loudness = meter.loudness();
   // The decoder hands out the padding of the last AAC frame too: one frame of 1024 samples is the measure.
-  const double difference = double(loudness->samples) / kSoundRate - media.duration.toDouble();
+  const double difference = double(loudness.samples) / kSoundRate - media.duration.toDouble();
   report.checks.push_back({"sound-length", "within 0.0214 s of the picture", printed("%+.4f s", difference),
                            std::abs(difference) <= 1024.5 / kSoundRate});
-  ProofCheck check{"loudness", "", printed("%.1f LUFS, %.1f dBTP", loudness->integratedLufs, loudness->truePeakDbtp)};
+  ProofCheck check{"loudness", "", printed("%.1f LUFS, %.1f dBTP", loudness.integratedLufs, loudness.truePeakDbtp)};
   // A region alone is as loud as it happens to be in the whole.
   if (plan && plan->output().loudnessLufs && plan->regionName().empty()) {
     const double target = *plan->output().loudnessLufs;
     const double peak = plan->output().mostPeakDbtp;
     check.expected = printed("%.1f LUFS within %.1f, at most %.1f dBTP", target, kLoudnessTolerance, peak);
-    check.pass = std::abs(loudness->integratedLufs - target) <= kLoudnessTolerance && loudness->truePeakDbtp <= peak;
+    check.pass = std::abs(loudness.integratedLufs - target) <= kLoudnessTolerance && loudness.truePeakDbtp <= peak;
   }
   report.checks.push_back(check);
+  if (!judge) {
+    leftOut(kSoundKinds, "not compared: the project it was made from is not given", report);
+    return {};
+  }
+  const auto faults = judge->faults();
+  if (!faults) return tl::unexpected(faults.error());
+  checkContents(kSoundKinds, *faults, "half seconds", report);
   return {};
+}
+
+/// What was damaged or missing in the sources themselves.
+void checkLosses(const std::vector<SourceLoss>& losses, ProofReport& report) {
+  for (const SourceLoss& loss : losses)
+    report.checks.push_back({loss.kind == SourceLoss::Kind::Pictures ? "source-pictures" : "source-sound", "all there",
+                             lossText(loss), false});
 }
 
 } // namespace
@@ -172,24 +262,90 @@ bool indexBeforeMedia(const std::string& path) {
   return false;
 }
 
-Result<ProofReport> proofFile(const std::string& path, const Plan* plan, std::stop_token stop,
+std::string lossText(const SourceLoss& loss) {
+  const bool pictures = loss.kind == SourceLoss::Kind::Pictures;
+  return std::to_string(loss.count) + (pictures ? " frames from " : " packets of sound from ") + clockText(loss.first) +
+         " on " + (loss.shot.empty() ? "" : "in '" + loss.shot + "' ") + "are damaged or missing in " + loss.path;
+}
+
+Result<ProofReport> proofFile(const ProofSubject& subject, std::stop_token stop,
                               const std::function<void(int64_t)>& onFrame) {
-  const auto media = probe(path);
+  const Plan* plan = subject.plan;
+  const auto media = probe(subject.path, {.stop = stop, .indexFolder = {}});
   if (!media) return tl::unexpected(media.error());
-  if (media->kind != MediaKind::Video) return fail(ErrorCode::NotMedia, "the file holds no moving picture", path);
-  const auto seen = decodeAll(*media, plan, stop, onFrame);
+  if (media->kind != MediaKind::Video)
+    return fail(ErrorCode::NotMedia, "the file holds no moving picture", subject.path);
+  std::optional<PictureJudge> judge;
+  if (plan && subject.traces) judge.emplace(*subject.traces, plan->canvas(), plan->rate().toDouble());
+  const auto seen = decodeAll(*media, plan, judge ? &*judge : nullptr, stop, onFrame);
   if (!seen) return tl::unexpected(seen.error());
   ProofReport report;
   checkPicture(*media, plan, *seen, report);
+  if (!judge)
+    leftOut(kPictureKinds, "not compared: the project it was made from is not given", report);
+  else if (judge->count() == 0)
+    leftOut(kPictureKinds, "not compared: the canvas is another", report);
+  else if (judge->judged() == 0)
+    leftOut(kPictureKinds, "cannot be told: the bit rate is too low for any picture to be judged", report);
+  else
+    checkContents(kPictureKinds, judge->faults(), "pictures", report);
   if (const Status done = checkBitRates(*media, plan, report); !done) return tl::unexpected(done.error());
-  if (const Status done = checkSound(*media, plan, stop, report); !done) return tl::unexpected(done.error());
+  if (const Status done = checkSound(*media, subject, stop, report); !done) return tl::unexpected(done.error());
+  checkLosses(subject.losses, report);
   return report;
+}
+
+Result<TraceFile> composeTraces(const Plan& plan, const std::string& folder, std::vector<SourceLoss>& losses,
+                                std::stop_token stop) {
+  auto traces = TraceFile::create(folder, plan.canvas());
+  if (!traces) return traces;
+  for (const PlanPiece& piece : plan.pieces()) {
+    if (piece.frameCount == 0) continue;
+    auto reader = VideoReader::open(piece.media, {.stop = stop});
+    if (!reader) return tl::unexpected(reader.error());
+    auto composer = composerFor(piece);
+    if (!composer) return tl::unexpected(composer.error());
+    SourceLoss loss{piece.media.path, piece.shot.name, SourceLoss::Kind::Pictures, 0, {}};
+    for (int64_t n = 0; n < piece.frameCount; ++n) {
+      const int64_t wanted = piece.sourceFrame(n, plan.rate());
+      const auto picture = reader->shown(wanted);
+      if (!picture) return tl::unexpected(picture.error());
+      const bool lost = picture->damaged || (picture->number != wanted && piece.media.kind == MediaKind::Video);
+      if (lost && loss.count++ == 0) loss.first = plan.rate().timeOf(piece.firstFrame + n);
+      const auto canvas = composer->compose(picture->frame, piece.placements(n, plan.rate()));
+      if (!canvas) return tl::unexpected(canvas.error());
+      if (const Status kept = traces->addPicture(PictureTrace::of(*canvas, traces->shape()), 1); !kept)
+        return tl::unexpected(kept.error());
+    }
+    if (loss.count > 0) losses.push_back(loss);
+  }
+  if (!plan.hasSound()) return traces;
+  const auto gain = soundGainDb(plan, stop);
+  if (!gain) return tl::unexpected(gain.error());
+  SoundMix mix({plan}, *gain, stop);
+  int64_t skip = mix.leadIn(0);
+  const int64_t end = Rational::nearestProduct(plan.duration(), Rational(kSoundRate));
+  for (int64_t done = 0; done < end;) {
+    if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "the proof was stopped");
+    const auto chunk = mix.next(0);
+    if (!chunk) return tl::unexpected(chunk.error());
+    const int64_t from = std::min(skip, SoundMix::kChunkSamples);
+    skip -= from;
+    const int64_t count = std::min(end - done, SoundMix::kChunkSamples - from);
+    const Status kept = traces->addSound({(*chunk)->data() + from * kSoundChannels, size_t(count * kSoundChannels)});
+    if (!kept) return tl::unexpected(kept.error());
+    done += count;
+  }
+  for (const SoundMix::Loss& loss : mix.losses())
+    losses.push_back({loss.path, {}, SourceLoss::Kind::Sound, loss.packets, loss.first});
+  return traces;
 }
 
 nlohmann::ordered_json toJson(const ProofReport& report) {
   auto list = nlohmann::ordered_json::array();
   for (const ProofCheck& c : report.checks)
-    list.push_back({{"code", c.code}, {"expected", c.expected}, {"found", c.found}, {"pass", c.pass}});
+    list.push_back(
+        {{"code", c.code}, {"expected", c.expected}, {"found", c.found}, {"pass", c.pass}, {"made", c.made}});
   return {{"pass", report.passed()}, {"checks", list}};
 }
 

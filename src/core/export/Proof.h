@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "export/Trace.h"
 #include "render/Plan.h"
 
 #include <functional>
@@ -9,12 +10,24 @@
 
 namespace tromb {
 
+/// Pictures or sound of a source that are damaged or missing, and what a deliverable shows in their place.
+struct SourceLoss {
+  enum class Kind { Pictures, Sound };
+  std::string path;
+  std::string shot; ///< name; empty for sound, of which more than one shot may be made
+  Kind kind = Kind::Pictures;
+  int64_t count = 0; ///< frames of the deliverable, or packets of sound
+  Rational first;    ///< seconds into the deliverable (of the running order, for sound)
+};
+[[nodiscard]] std::string lossText(const SourceLoss& loss); ///< "12 frames from 0:03 on are damaged or missing in …"
+
 /// One line of a proof.
 struct ProofCheck {
   std::string code;     ///< stable word: canvas, rate, frames, duration, …
   std::string expected; ///< empty when nothing particular was asked for
   std::string found;
   bool pass = true;
+  bool made = true; ///< false: it could not be made, and `found` says why
 };
 
 struct ProofReport {
@@ -22,11 +35,24 @@ struct ProofReport {
   [[nodiscard]] bool passed() const;
 };
 
-/// Reads a finished file back, decoding every frame and all sound, and compares it with the plan (or, without
-/// one, with what any delivered file should be). `onFrame` is told how many frames are done.
-/// Errors: those of probe, Decoder, Cancelled. Thread-safe.
-[[nodiscard]] Result<ProofReport> proofFile(const std::string& path, const Plan* plan, std::stop_token stop = {},
+/// What is proofed, and what it is held against.
+struct ProofSubject {
+  std::string path;
+  const Plan* plan = nullptr;        ///< null: the file is held against what any delivered file should be
+  const TraceFile* traces = nullptr; ///< of what was composed and mixed; null: contents are not compared
+  std::vector<SourceLoss> losses;    ///< that are known of already
+};
+
+/// Reads a finished file back, decoding every frame and all sound, and compares it with what was asked: its labels with
+/// the plan, and its pictures and sound, one by one, with what was composed. `onFrame` is told how many frames are
+/// done. Errors: those of probe, Decoder, Cancelled. Thread-safe.
+[[nodiscard]] Result<ProofReport> proofFile(const ProofSubject& subject, std::stop_token stop = {},
                                             const std::function<void(int64_t)>& onFrame = {});
+
+/// Composes and mixes a whole plan once more without encoding it, so that a file can be held against it; the traces are
+/// kept in `folder`. Also tells what was lost of the sources. Errors: those of the sources, CannotWrite, Cancelled.
+[[nodiscard]] Result<TraceFile> composeTraces(const Plan& plan, const std::string& folder,
+                                              std::vector<SourceLoss>& losses, std::stop_token stop = {});
 
 [[nodiscard]] nlohmann::ordered_json toJson(const ProofReport& report);
 

@@ -8,65 +8,101 @@
 #include <sys/file.h>
 #include <sys/stat.h>
 #include <unistd.h>
-#include <utility>
 
 namespace tromb {
 namespace {
 
 namespace fs = std::filesystem;
 constexpr const char* kEnding = ".tromb-part";
+constexpr int kMostTries = 8;
 
 tl::unexpected<Error> cannotWrite(const std::string& path, int code) {
-  return fail(ErrorCode::CannotWrite, "the file cannot be written (" + systemMessage(code) + ")", path,
-              "Choose another folder, or change its permissions");
+  const bool full = code == ENOSPC || code == EDQUOT;
+  const std::string why = full            ? "the disk is full"
+                          : code == EFBIG ? "files may not become that large here"
+                                          : "the file cannot be written (" + systemMessage(code) + ")";
+  return fail(ErrorCode::CannotWrite, why, path,
+              full ? "Free some space and try again" : "Choose another folder, or change its permissions");
+}
+
+/// True while the open file is still the one that has this name.
+bool stillNamed(const Descriptor& file, const Descriptor& folder, const std::string& name) {
+  struct stat here {};
+  struct stat there {};
+  return ::fstat(file.get(), &here) == 0 && ::fstatat(folder.get(), name.c_str(), &there, AT_SYMLINK_NOFOLLOW) == 0 &&
+         here.st_ino == there.st_ino && here.st_dev == there.st_dev;
+}
+
+/// Gives a file another name where nothing has it yet; 0, or the code of what kept it from it.
+int nameFreshly(int folder, const std::string& from, const std::string& to) {
+  if (::renameat2(folder, from.c_str(), folder, to.c_str(), RENAME_NOREPLACE) == 0) return 0;
+  if (errno != EINVAL && errno != ENOSYS && errno != ENOTSUP) return errno;
+  // File systems without that call: a second name, where they can; else the name is taken first, by an empty file.
+  if (::linkat(folder, from.c_str(), folder, to.c_str(), 0) == 0) {
+    ::unlinkat(folder, from.c_str(), 0);
+    return 0;
+  }
+  if (errno == EEXIST) return EEXIST;
+  const Descriptor placeholder(::openat(folder, to.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0666));
+  if (!placeholder) return errno;
+  return ::renameat(folder, from.c_str(), folder, to.c_str()) == 0 ? 0 : errno;
 }
 
 } // namespace
 
-Result<PartFile> PartFile::create(const std::string& target) {
+Result<PartFile> PartFile::create(const std::string& target, Busy busy) {
   PartFile part;
   part.m_target = target;
-  const std::string path =
-      (fs::path(target).parent_path() / ("." + fs::path(target).filename().string() + kEnding)).string();
-  // A sweep may take the file away between making and locking it: then make it again.
-  for (int tries = 0; tries < 5; ++tries) {
-    const int fd = ::open(path.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0666);
-    if (fd < 0) return cannotWrite(target, errno);
-    if (::flock(fd, LOCK_EX | LOCK_NB) != 0) {
-      ::close(fd);
-      return fail(ErrorCode::CannotWrite, "another export is writing this file", target, "Wait for it to end");
+  const fs::path path(target);
+  const std::string folder = path.parent_path().string();
+  part.m_folder = Descriptor(::open(folder.empty() ? "." : folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC));
+  if (!part.m_folder) return cannotWrite(target, errno);
+  const std::string name = "." + path.filename().string() + kEnding;
+  for (int tries = 0; tries < kMostTries; ++tries) {
+    Descriptor file(
+        ::openat(part.m_folder.get(), name.c_str(), O_RDWR | O_CREAT | O_CLOEXEC | O_NOFOLLOW | O_NONBLOCK, 0666));
+    if (!file && errno == ELOOP && ::unlinkat(part.m_folder.get(), name.c_str(), 0) == 0) continue; // a planted link
+    if (!file) return cannotWrite(target, errno);
+    struct stat facts {};
+    if (::fstat(file.get(), &facts) != 0 || !S_ISREG(facts.st_mode)) return cannotWrite(target, EEXIST);
+    while (::flock(file.get(), busy == Busy::Wait ? LOCK_EX : LOCK_EX | LOCK_NB) != 0) {
+      if (errno == EINTR) continue;
+      if (errno != EWOULDBLOCK) break; // a file system that knows no locks
+      return fail(ErrorCode::CannotWrite, "another run is writing this file", target, "Wait for it to end");
     }
-    struct stat here {};
-    if (::fstat(fd, &here) == 0 && here.st_nlink > 0) {
-      part.m_fd = fd;
-      part.m_path = path;
-      return part;
-    }
-    ::close(fd);
+    // Between making and locking it, a sweep may have taken it away.
+    if (!stillNamed(file, part.m_folder, name)) continue;
+    if (::ftruncate(file.get(), 0) != 0) return cannotWrite(target, errno);
+    part.m_file = std::move(file);
+    part.m_name = name;
+    return part;
   }
   return cannotWrite(target, EBUSY);
 }
 
 PartFile::PartFile(PartFile&& other) noexcept
-    : m_path(std::exchange(other.m_path, {})), m_target(std::move(other.m_target)),
-      m_fd(std::exchange(other.m_fd, -1)) {}
+    : m_target(std::move(other.m_target)), m_name(std::exchange(other.m_name, {})), m_folder(std::move(other.m_folder)),
+      m_file(std::move(other.m_file)) {}
 
 PartFile::~PartFile() {
-  if (!m_path.empty()) ::unlink(m_path.c_str());
-  if (m_fd >= 0) ::close(m_fd);
+  if (!m_name.empty()) ::unlinkat(m_folder.get(), m_name.c_str(), 0);
 }
 
-Status PartFile::takeFinalName(bool overwrite) {
-  if (::fsync(m_fd) != 0) return cannotWrite(m_target, errno);
-  const unsigned flags = overwrite ? 0 : RENAME_NOREPLACE;
-  if (::renameat2(AT_FDCWD, m_path.c_str(), AT_FDCWD, m_target.c_str(), flags) != 0) {
-    if (errno == EEXIST)
-      return fail(ErrorCode::Exists, "the file is there already", m_target, "Remove it or overwrite it");
-    // File systems without that call get the plain one.
-    if (errno != EINVAL && errno != ENOSYS) return cannotWrite(m_target, errno);
-    if (::rename(m_path.c_str(), m_target.c_str()) != 0) return cannotWrite(m_target, errno);
-  }
-  m_path.clear();
+std::string PartFile::path() const {
+  return "/proc/self/fd/" + std::to_string(m_folder.get()) + "/" + m_name;
+}
+
+Status PartFile::takeFinalName(bool overwrite, const std::string& otherName) {
+  if (::fsync(m_file.get()) != 0) return cannotWrite(m_target, errno);
+  const std::string name = otherName.empty() ? fs::path(m_target).filename().string() : otherName;
+  const int code = !overwrite ? nameFreshly(m_folder.get(), m_name, name)
+                   : ::renameat(m_folder.get(), m_name.c_str(), m_folder.get(), name.c_str()) == 0 ? 0
+                                                                                                   : errno;
+  if (code == EEXIST)
+    return fail(ErrorCode::Exists, "the file is there already", m_target, "Remove it or overwrite it");
+  if (code != 0) return cannotWrite(m_target, code);
+  m_name.clear();
+  (void)::fsync(m_folder.get());
   return {};
 }
 
@@ -75,10 +111,8 @@ void PartFile::sweep(const std::string& folder) {
   for (const auto& entry : fs::directory_iterator(folder, status)) {
     const std::string name = entry.path().filename().string();
     if (!name.starts_with('.') || !name.ends_with(kEnding)) continue;
-    const int fd = ::open(entry.path().c_str(), O_RDWR | O_CLOEXEC | O_NOFOLLOW);
-    if (fd < 0) continue;
-    if (::flock(fd, LOCK_EX | LOCK_NB) == 0) ::unlink(entry.path().c_str());
-    ::close(fd);
+    const Descriptor file(::open(entry.path().c_str(), O_RDWR | O_CLOEXEC | O_NOFOLLOW | O_NONBLOCK));
+    if (file && ::flock(file.get(), LOCK_EX | LOCK_NB) == 0) ::unlink(entry.path().c_str());
   }
 }
 

@@ -2,34 +2,44 @@
 #pragma once
 
 #include "Error.h"
+#include "io/Descriptor.h"
 
 #include <string>
 
 namespace tromb {
 
-/// The temporary file that an export writes beside its target. It is locked while this object lives, so that
-/// another run can tell a live one from the remains of one that was killed. Movable; removed on destruction
-/// unless it took its final name.
+/// A file that is written beside its target and takes its name once it is whole. It is locked while this object lives,
+/// so that another run can tell a live one from the remains of one that was killed; its folder is held open, so that
+/// it is found even when the folder is renamed meanwhile. A link that lies in its place is never followed. Movable;
+/// removed on destruction unless it took its final name. One thread at a time.
 class PartFile {
 public:
-  /// Makes ".NAME.tromb-part" beside `target`. Errors: CannotWrite.
-  [[nodiscard]] static Result<PartFile> create(const std::string& target);
+  enum class Busy {
+    Refuse, ///< where somebody else is writing the same file
+    Wait,   ///< until they are done
+  };
+  /// Makes ".NAME.tromb-part" beside `target`, empty. Errors: CannotWrite.
+  [[nodiscard]] static Result<PartFile> create(const std::string& target, Busy busy = Busy::Refuse);
   PartFile(PartFile&& other) noexcept;
   PartFile& operator=(PartFile&&) = delete;
   ~PartFile();
 
-  [[nodiscard]] const std::string& path() const { return m_path; }
-  /// Syncs and renames to the target. Errors: CannotWrite, Exists (it appeared meanwhile; not with `overwrite`).
-  [[nodiscard]] Status takeFinalName(bool overwrite);
+  /// By which it can be opened, in this process alone.
+  [[nodiscard]] std::string path() const;
+  [[nodiscard]] const Descriptor& file() const { return m_file; }
+  /// Syncs it, and gives it its target's name, or `otherName` in the same folder. Errors: CannotWrite, Exists
+  /// (something has that name; not with `overwrite`).
+  [[nodiscard]] Status takeFinalName(bool overwrite, const std::string& otherName = {});
 
-  /// Removes the remains of killed exports from a folder; live ones are left alone.
+  /// Removes the remains of killed runs from a folder; live ones are left alone.
   static void sweep(const std::string& folder);
 
 private:
   PartFile() = default;
-  std::string m_path;
-  std::string m_target;
-  int m_fd = -1;
+  std::string m_target; ///< as it was named, for messages
+  std::string m_name;   ///< of the temporary file in its folder; empty once it has its final name
+  Descriptor m_folder;
+  Descriptor m_file;
 };
 
 } // namespace tromb

@@ -19,7 +19,7 @@ void quiet() {
   (void)once;
 }
 
-Result<CodecPtr> openDecoder(const AVStream& stream, const std::string& path, int threads) {
+Result<CodecPtr> openDecoder(const AVStream& stream, const std::string& path, int threads, int sideData) {
   const AVCodec* codec = avcodec_find_decoder(stream.codecpar->codec_id);
   if (!codec)
     return fail(ErrorCode::Unsupported,
@@ -30,6 +30,7 @@ Result<CodecPtr> openDecoder(const AVStream& stream, const std::string& path, in
   context->pkt_timebase = stream.time_base;
   context->thread_count = threads;
   context->thread_type = FF_THREAD_FRAME | FF_THREAD_SLICE;
+  context->export_side_data |= sideData;
   context->err_recognition |= AV_EF_CRCCHECK; // damage is to be noticed
   if (native >= 0) native = avcodec_open2(context.get(), codec, nullptr);
   if (native < 0) return fail(ErrorCode::Decoder, "the decoder does not start (" + text(native) + ")", path);

@@ -16,6 +16,7 @@ extern "C" {
 #include <libavutil/imgutils.h>
 #include <libavutil/opt.h>
 #include <libavutil/pixdesc.h>
+#include <libavutil/video_enc_params.h>
 #include <libswresample/swresample.h>
 #include <libswscale/swscale.h>
 }
@@ -89,8 +90,10 @@ private:
   explicit InputFile(std::unique_ptr<State> state);
   std::unique_ptr<State> m_state;
 };
-/// A decoder for one stream, opened, with frame threads (`threads` 0 = one a processor).
-[[nodiscard]] Result<CodecPtr> openDecoder(const AVStream& stream, const std::string& path, int threads);
+/// A decoder for one stream, opened, with frame threads (`threads` 0 = one a processor). `sideData`: what is to be told
+/// beside the pictures, as FFmpeg's export_side_data.
+[[nodiscard]] Result<CodecPtr> openDecoder(const AVStream& stream, const std::string& path, int threads,
+                                           int sideData = 0);
 
 /// The frame rates that a stream gives of itself, the most trusted first.
 [[nodiscard]] std::vector<FrameRate> declaredRates(const AVStream& stream);

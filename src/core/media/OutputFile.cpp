@@ -6,8 +6,13 @@
 #include "media/read/AudioReader.h"
 
 #include <algorithm>
+#include <cerrno>
 #include <cmath>
 #include <cstring>
+#include <fcntl.h>
+#include <new>
+#include <sys/stat.h>
+#include <unistd.h>
 #include <vector>
 
 namespace tromb {
@@ -23,17 +28,100 @@ int presetReferences(const std::string& speed) {
   return speed == "slow" ? 5 : speed == "slower" ? 8 : 16;
 }
 
-struct OutputCloser {
-  void operator()(AVFormatContext* c) const {
-    if (c->pb) avio_closep(&c->pb);
-    avformat_free_context(c);
+constexpr int kBufferBytes = 256 * 1024;
+
+/// An open file as FFmpeg writes to it, and reads what it has written to put the index first. What the system says of
+/// an error is kept.
+class OutputBytes {
+public:
+  explicit OutputBytes(int fd, bool writes = true) : m_fd(fd) {
+    auto* buffer = static_cast<unsigned char*>(av_malloc(kBufferBytes));
+    if (buffer) m_io = avio_alloc_context(buffer, kBufferBytes, writes ? 1 : 0, this, &read, &write, &seek);
+    if (m_io) return;
+    av_free(buffer);
+    throw std::bad_alloc();
   }
+  OutputBytes(const OutputBytes&) = delete;
+  OutputBytes& operator=(const OutputBytes&) = delete;
+  ~OutputBytes() {
+    av_freep(&m_io->buffer);
+    avio_context_free(&m_io);
+  }
+  [[nodiscard]] AVIOContext* io() const { return m_io; }
+  [[nodiscard]] int fd() const { return m_fd; }
+  [[nodiscard]] int trouble() const { return m_trouble; } ///< errno of the first write that failed; 0 where none did
+
+private:
+  static int read(void* self, uint8_t* to, int count) {
+    auto& s = *static_cast<OutputBytes*>(self);
+    ssize_t got = 0;
+    do got = ::pread(s.m_fd, to, size_t(count), s.m_at);
+    while (got < 0 && errno == EINTR);
+    if (got < 0) return AVERROR(errno);
+    s.m_at += got;
+    return got == 0 ? AVERROR_EOF : int(got);
+  }
+  static int write(void* self, uint8_t* from, int count) {
+    auto& s = *static_cast<OutputBytes*>(self);
+    for (int done = 0; done < count;) {
+      const ssize_t put = ::pwrite(s.m_fd, from + done, size_t(count - done), s.m_at);
+      if (put < 0 && errno == EINTR) continue;
+      if (put <= 0) {
+        if (s.m_trouble == 0) s.m_trouble = put < 0 ? errno : ENOSPC;
+        return AVERROR(s.m_trouble);
+      }
+      done += int(put);
+      s.m_at += put;
+    }
+    return count;
+  }
+  static int64_t seek(void* self, int64_t offset, int whence) {
+    auto& s = *static_cast<OutputBytes*>(self);
+    struct stat facts {};
+    const int64_t size = ::fstat(s.m_fd, &facts) == 0 ? int64_t(facts.st_size) : -1;
+    switch (whence & ~AVSEEK_FORCE) {
+    case AVSEEK_SIZE:
+      return size;
+    case SEEK_CUR:
+      offset += s.m_at;
+      break;
+    case SEEK_END:
+      offset += size;
+      break;
+    default:
+      break;
+    }
+    return offset < 0 ? int64_t(AVERROR(EINVAL)) : s.m_at = offset;
+  }
+
+  int m_fd;
+  int64_t m_at = 0;
+  int m_trouble = 0;
+  AVIOContext* m_io = nullptr;
+};
+
+/// The muxer opens the file again, to move what stands in it.
+int openAgain(AVFormatContext* format, AVIOContext** io, const char* /*url*/, int flags, AVDictionary** /*options*/) {
+  if (flags & AVIO_FLAG_WRITE) return AVERROR(EPERM);
+  *io = (new OutputBytes(static_cast<OutputBytes*>(format->opaque)->fd(), false))->io(); // closeAgain deletes it
+  return 0;
+}
+int closeAgain(AVFormatContext* /*format*/, AVIOContext* io) {
+  delete static_cast<OutputBytes*>(io->opaque);
+  return 0;
+}
+
+struct OutputCloser {
+  void operator()(AVFormatContext* c) const { avformat_free_context(c); }
 };
 
 } // namespace
 
 struct OutputFile::State {
+  State(int fd, std::string name) : path(std::move(name)), bytes(fd) {}
   std::string path;
+  Descriptor own; ///< where the file was opened here
+  OutputBytes bytes;
   std::unique_ptr<AVFormatContext, OutputCloser> format;
   av::CodecPtr video;
   av::CodecPtr audio;
@@ -44,8 +132,13 @@ struct OutputFile::State {
   int64_t nextSample = 0;
 
   [[nodiscard]] tl::unexpected<Error> writeError(int native) const {
-    const bool full = native == AVERROR(ENOSPC) || native == AVERROR(EDQUOT);
-    return fail(ErrorCode::CannotWrite, full ? "the disk is full" : "writing failed (" + av::text(native) + ")", path,
+    const int code = bytes.trouble();
+    const bool full = code == ENOSPC || code == EDQUOT;
+    const std::string why = full ? "the disk is full"
+                            : code == EFBIG
+                                ? "files may not become that large here"
+                                : "writing failed (" + (code ? systemMessage(code) : av::text(native)) + ")";
+    return fail(ErrorCode::CannotWrite, why, path,
                 full ? "Free some space and export again" : "Check that the folder is there and can be written to");
   }
   [[nodiscard]] tl::unexpected<Error> encodeError(const char* what, int native) const {
@@ -159,13 +252,29 @@ OutputFile& OutputFile::operator=(OutputFile&&) noexcept = default;
 OutputFile::~OutputFile() = default;
 
 Result<OutputFile> OutputFile::create(const std::string& path, const PictureStream& picture, bool sound) {
+  Descriptor file(::open(path.c_str(), O_RDWR | O_CREAT | O_TRUNC | O_CLOEXEC, 0666));
+  if (!file)
+    return fail(ErrorCode::CannotWrite, "the file cannot be written (" + systemMessage(errno) + ")", path,
+                "Check that the folder is there and can be written to");
+  auto made = create(file, path, picture, sound);
+  if (made) made->m_state->own = std::move(file);
+  return made;
+}
+
+Result<OutputFile> OutputFile::create(const Descriptor& file, const std::string& name, const PictureStream& picture,
+                                      bool sound) {
   av::quiet();
-  auto state = std::make_unique<State>();
+  auto state = std::make_unique<State>(file.get(), name);
   State& s = *state;
-  s.path = path;
   AVFormatContext* raw = nullptr;
-  avformat_alloc_output_context2(&raw, nullptr, "mp4", path.c_str());
+  avformat_alloc_output_context2(&raw, nullptr, "mp4", nullptr);
+  if (!raw) throw std::bad_alloc();
   s.format.reset(raw);
+  raw->pb = s.bytes.io();
+  raw->flags |= AVFMT_FLAG_CUSTOM_IO;
+  raw->opaque = &s.bytes;
+  raw->io_open = &openAgain;
+  raw->io_close2 = &closeAgain;
   if (const Status opened = s.openVideo(picture); !opened) return tl::unexpected(opened.error());
   if (sound)
     if (const Status opened = s.openAudio(picture.encoding.audioBitRate); !opened)
@@ -185,11 +294,9 @@ Result<OutputFile> OutputFile::create(const std::string& path, const PictureStre
     av_display_rotation_set(matrix, picture.rotation);
     if (picture.mirrored) av_display_matrix_flip(matrix, 1, 0);
   }
-  int native = avio_open(&raw->pb, path.c_str(), AVIO_FLAG_WRITE);
-  if (native < 0) return s.writeError(native);
   AVDictionary* options = nullptr;
   av_dict_set(&options, "movflags", "+faststart", 0);
-  native = avformat_write_header(raw, &options);
+  const int native = avformat_write_header(raw, &options);
   av_dict_free(&options);
   if (native < 0) return s.writeError(native);
   return OutputFile(std::move(state));
@@ -224,9 +331,9 @@ Status OutputFile::finish() {
   }
   avcodec_send_frame(s.video.get(), nullptr);
   if (const Status done = s.drain(*s.video, 0); !done) return done;
-  int native = av_write_trailer(s.format.get());
-  if (native >= 0) native = avio_closep(&s.format->pb);
-  if (native < 0) return s.writeError(native);
+  const int native = av_write_trailer(s.format.get());
+  avio_flush(s.bytes.io());
+  if (native < 0 || s.bytes.trouble() != 0) return s.writeError(native);
   return {};
 }
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "delivery/Encoding.h"
+#include "io/Descriptor.h"
 #include "picture/Frame.h"
 
 #include <memory>
@@ -27,6 +28,9 @@ class OutputFile {
 public:
   /// Creates or empties `path`. Errors: CannotWrite, Encoder, InvalidArgument.
   [[nodiscard]] static Result<OutputFile> create(const std::string& path, const PictureStream& picture, bool sound);
+  /// Writes to an open, empty file, which must outlive this; `name` is for messages.
+  [[nodiscard]] static Result<OutputFile> create(const Descriptor& file, const std::string& name,
+                                                 const PictureStream& picture, bool sound);
   OutputFile(OutputFile&&) noexcept;
   OutputFile& operator=(OutputFile&&) noexcept;
   ~OutputFile();

@@ -32,9 +32,9 @@ constexpr int kLeastCompanion = 240; ///< pixels a side; nothing smaller is wort
 
 } // namespace
 
-Footage probeFootage(const Project& project) {
+Footage probeFootage(const Project& project, const ProbeOptions& options) {
   Footage footage;
-  for (const Source& source : project.sources) footage.emplace(source.id, probe(source.path));
+  for (const Source& source : project.sources) footage.emplace(source.id, probe(source.path, options));
   return footage;
 }
 

@@ -13,8 +13,8 @@ namespace tromb {
 /// What is known of each source's file, by Source::id: its facts, or why it cannot be used.
 using Footage = std::map<std::string, Result<MediaInfo>>;
 
-/// Looks at every source's file.
-[[nodiscard]] Footage probeFootage(const Project& project);
+/// Looks at every source's file, as the project takes it.
+[[nodiscard]] Footage probeFootage(const Project& project, const ProbeOptions& options = {});
 
 /// A new source, as it is made when a file is brought in.
 [[nodiscard]] Source newSource(const Project& project, const MediaInfo& media);

@@ -125,7 +125,7 @@ Result<ScreenPicture> sourcePicture(const MediaInfo& media, const Bars& bars, in
 
 Result<std::vector<ScreenPicture>> sourceStrip(const MediaInfo& media, const Bars& bars, int count, Size most,
                                                std::stop_token stop) {
-  auto reader = VideoReader::open(media, 1);
+  auto reader = VideoReader::open(media, {.threads = 1, .stop = stop});
   if (!reader) return tl::unexpected(reader.error());
   ScreenComposer composer(media.video->shape(bars), most);
   std::vector<ScreenPicture> strip;

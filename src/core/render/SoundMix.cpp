@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace tromb {
 namespace {
@@ -33,12 +34,13 @@ bool runsOn(const PlanPiece& a, const PlanPiece& b) {
 
 } // namespace
 
-SoundMix::SoundMix(const std::vector<Plan>& plans, double gainDb) : SoundMix(plans.front(), beginsOf(plans), gainDb) {}
+SoundMix::SoundMix(const std::vector<Plan>& plans, double gainDb, std::stop_token stop)
+    : SoundMix(plans.front(), beginsOf(plans), gainDb, std::move(stop)) {}
 
-SoundMix::SoundMix(const Plan& plan) : SoundMix(plan, {0}, 0) {}
+SoundMix::SoundMix(const Plan& plan, std::stop_token stop) : SoundMix(plan, {0}, 0, std::move(stop)) {}
 
-SoundMix::SoundMix(const Plan& plan, const std::vector<int64_t>& begins, double gainDb)
-    : m_gain(linear(gainDb)), m_positions(begins.size(), 0) {
+SoundMix::SoundMix(const Plan& plan, const std::vector<int64_t>& begins, double gainDb, std::stop_token stop)
+    : m_gain(linear(gainDb)), m_stop(std::move(stop)), m_positions(begins.size(), 0) {
   const auto& pieces = plan.pieces();
   for (size_t i = 0; i < pieces.size(); ++i) {
     const PlanPiece& piece = pieces[i];
@@ -77,15 +79,25 @@ SoundMix::SoundMix(const Plan& plan, const std::vector<int64_t>& begins, double 
   m_shotsSample = m_sample;
 }
 
+/// Notes what was lost in a file that has been played.
+void SoundMix::close(Part& part) {
+  if (!part.reader) return;
+  const AudioReader::Damage damage = part.reader->damage();
+  if (damage.packets > 0)
+    m_losses.push_back(
+        {part.media.path, damage.packets, Rational(damage.first - part.sourceSample + part.from, kSoundRate)});
+  part.reader.reset();
+}
+
 Status SoundMix::add(Part& part, int64_t begin, Buffer& chunk, const Ducking::Gains* duck) {
   const int64_t from = std::max(begin, part.from);
   const int64_t to = std::min(begin + kChunkSamples, part.to);
   if (from >= to || part.gain == 0) {
-    if (begin >= part.to) part.reader.reset();
+    if (begin >= part.to) close(part);
     return {};
   }
   if (!part.reader) {
-    auto opened = AudioReader::open(part.media);
+    auto opened = AudioReader::open(part.media, m_stop);
     if (!opened) return tl::unexpected(opened.error());
     part.reader = std::move(*opened);
     if (const Status there = part.reader->goTo(part.sourceSample + from - part.from); !there) return there;
@@ -109,7 +121,7 @@ Status SoundMix::add(Part& part, int64_t begin, Buffer& chunk, const Ducking::Ga
     for (int c = 0; c < kSoundChannels; ++c)
       out[i * kSoundChannels + c] += gain * samples[size_t(i * kSoundChannels + c)];
   }
-  if (to == part.to) part.reader.reset();
+  if (to == part.to) close(part);
   return {};
 }
 
@@ -155,12 +167,30 @@ Result<SoundMix::Chunk> SoundMix::next(size_t reader) {
     m_chunks.push_back(*made);
   }
   const Chunk chunk = m_chunks[size_t(wanted - m_firstHeld)];
+  dropHeard();
+  return chunk;
+}
+
+void SoundMix::dropHeard() {
   const int64_t slowest = *std::min_element(m_positions.begin(), m_positions.end());
   while (m_firstHeld < slowest && !m_chunks.empty()) {
     m_chunks.pop_front();
     ++m_firstHeld;
   }
-  return chunk;
+}
+
+void SoundMix::leave(size_t reader) {
+  const std::scoped_lock lock(m_mutex);
+  m_positions[reader] = INT64_MAX;
+  dropHeard();
+}
+
+std::vector<SoundMix::Loss> SoundMix::losses() {
+  const std::scoped_lock lock(m_mutex);
+  for (std::vector<Part>* parts : {&m_shots, &m_beds})
+    for (Part& part : *parts)
+      if (part.to <= m_shotsSample) close(part);
+  return m_losses;
 }
 
 } // namespace tromb

@@ -8,6 +8,8 @@
 #include <deque>
 #include <mutex>
 #include <optional>
+#include <stop_token>
+#include <string>
 
 namespace tromb {
 
@@ -23,15 +25,25 @@ public:
 
   /// One reader for each plan of one project; they may differ in rate and so in where a region begins. All of it is
   /// raised by `gainDb`.
-  explicit SoundMix(const std::vector<Plan>& plans, double gainDb = 0);
+  explicit SoundMix(const std::vector<Plan>& plans, double gainDb = 0, std::stop_token stop = {});
   /// One reader from the start of the running order, whatever part of it the plan is of.
-  explicit SoundMix(const Plan& plan);
+  explicit SoundMix(const Plan& plan, std::stop_token stop = {});
   [[nodiscard]] int64_t samples() const { return m_end; } ///< of the whole running order
 
   /// Samples that a reader is to drop before its plan begins.
   [[nodiscard]] int64_t leadIn(size_t reader) const { return m_leadIns[reader]; }
   /// The next chunk for one reader; silence after the end of the running order.
   [[nodiscard]] Result<Chunk> next(size_t reader);
+  /// This reader wants no more: nothing is kept for it from now on.
+  void leave(size_t reader);
+
+  /// Sound that was lost in a file, since it could not be decoded: it is silent.
+  struct Loss {
+    std::string path;
+    int64_t packets = 0;
+    Rational first; ///< seconds of the running order
+  };
+  [[nodiscard]] std::vector<Loss> losses(); ///< so far
 
 private:
   using Buffer = std::vector<float>;
@@ -47,18 +59,22 @@ private:
     bool duck = false;
     std::optional<AudioReader> reader; ///< open while the part is playing
   };
-  SoundMix(const Plan& plan, const std::vector<int64_t>& begins, double gainDb);
+  SoundMix(const Plan& plan, const std::vector<int64_t>& begins, double gainDb, std::stop_token stop);
   [[nodiscard]] Result<Chunk> make();
   [[nodiscard]] Result<Buffer> shotsChunk();
   /// Adds what of `part` lies in [begin, begin + kChunkSamples) to `chunk`.
-  [[nodiscard]] static Status add(Part& part, int64_t begin, Buffer& chunk, const Ducking::Gains* duck);
+  [[nodiscard]] Status add(Part& part, int64_t begin, Buffer& chunk, const Ducking::Gains* duck);
+  void close(Part& part);
+  void dropHeard();
 
   std::vector<Part> m_shots;
   std::vector<Part> m_beds;
   int64_t m_end = 0; ///< of the running order
   float m_gain;      ///< linear, of all
+  std::stop_token m_stop;
   bool m_ducks = false;
   std::vector<int64_t> m_leadIns;
+  std::vector<Loss> m_losses;
   std::mutex m_mutex;
   std::vector<int64_t> m_positions; ///< next chunk of each reader
   std::deque<Chunk> m_chunks;

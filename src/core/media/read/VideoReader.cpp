@@ -89,10 +89,11 @@ struct VideoReader::State {
     return fail(ErrorCode::Decoder, what, info.path, "The file may be damaged", "frame " + std::to_string(next));
   }
 
-  Status start(int threads) {
+  Status start(const ReadOptions& options) {
     if (!packet) throw std::bad_alloc();
     input.keepOnly(video().stream);
-    auto opened = av::openDecoder(stream(), info.path, threads);
+    auto opened = av::openDecoder(stream(), info.path, options.threads,
+                                  options.quantisers ? AV_CODEC_EXPORT_DATA_VIDEO_ENC_PARAMS : 0);
     if (!opened) return tl::unexpected(opened.error());
     decoder = std::move(*opened);
     decoder->flags |= AV_CODEC_FLAG_OUTPUT_CORRUPT; // else the last ones of a stretch may be kept back with them
@@ -345,16 +346,25 @@ VideoReader::VideoReader(VideoReader&&) noexcept = default;
 VideoReader& VideoReader::operator=(VideoReader&&) noexcept = default;
 VideoReader::~VideoReader() = default;
 
-Result<VideoReader> VideoReader::open(const MediaInfo& info, int threads, std::stop_token stop) {
+double meanQuantiser(const Frame& picture) {
+  const AVFrameSideData* data = av_frame_get_side_data(picture.get(), AV_FRAME_DATA_VIDEO_ENC_PARAMS);
+  if (!data) return -1;
+  auto* params = reinterpret_cast<AVVideoEncParams*>(data->data);
+  double sum = 0;
+  for (unsigned i = 0; i < params->nb_blocks; ++i) sum += av_video_enc_params_block(params, i)->delta_qp;
+  return params->qp + (params->nb_blocks > 0 ? sum / params->nb_blocks : 0);
+}
+
+Result<VideoReader> VideoReader::open(const MediaInfo& info, const ReadOptions& options) {
   if (!info.video) return fail(ErrorCode::NotMedia, "the file has no picture", info.path);
-  auto input = av::InputFile::open(info.path, stop);
+  auto input = av::InputFile::open(info.path, options.stop);
   if (!input) return tl::unexpected(input.error());
   const auto stream = unsigned(info.video->stream);
   if (input->sizeBytes() != info.sizeBytes || stream >= input->context().nb_streams ||
       input->stream(int(stream)).codecpar->codec_type != AVMEDIA_TYPE_VIDEO)
     return fail(ErrorCode::Unreadable, "the file has changed since it was looked at", info.path, "Bring it in again");
-  auto state = std::make_unique<State>(info, std::move(*input), std::move(stop));
-  if (const Status started = state->start(threads); !started) return tl::unexpected(started.error());
+  auto state = std::make_unique<State>(info, std::move(*input), options.stop);
+  if (const Status started = state->start(options); !started) return tl::unexpected(started.error());
   return VideoReader(std::move(state));
 }
 

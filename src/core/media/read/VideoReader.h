@@ -16,15 +16,24 @@ struct NumberedFrame {
   bool damaged = false; ///< parts of it could not be decoded and were guessed
 };
 
+struct ReadOptions {
+  int threads = 0;         ///< of the decoder; 0 = one a processor
+  bool quantisers = false; ///< pictures tell how coarsely they are coded, see meanQuantiser
+  std::stop_token stop;    ///< ends every call, also later ones, with Cancelled
+};
+
+/// How coarsely a picture is coded: the mean quantiser of its blocks, on the codec's own scale (H.264: 0 to 51); −1
+/// where it does not tell.
+[[nodiscard]] double meanQuantiser(const Frame& picture);
+
 /// Decodes a source's pictures. Each is placed by its own time stamp, whichever way it was reached. All have the size
 /// of the source: where a file changes its size in the middle they are brought to it. One thread at a time; cheap to
 /// move.
 class VideoReader {
 public:
-  /// Opens the picture stream that `info` describes. `threads` 0 = one a processor. `stop` ends every call, also later
-  /// ones, with Cancelled. Errors: those of InputFile; Unreadable where the file is another than the one described;
-  /// Unsupported, Decoder.
-  [[nodiscard]] static Result<VideoReader> open(const MediaInfo& info, int threads = 0, std::stop_token stop = {});
+  /// Opens the picture stream that `info` describes. Errors: those of InputFile; Unreadable where the file is another
+  /// than the one described; Unsupported, Decoder.
+  [[nodiscard]] static Result<VideoReader> open(const MediaInfo& info, const ReadOptions& options = {});
   VideoReader(VideoReader&&) noexcept;
   VideoReader& operator=(VideoReader&&) noexcept;
   ~VideoReader();

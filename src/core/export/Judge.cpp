@@ -1,0 +1,407 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "export/Judge.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <cstdio>
+#include <numeric>
+
+namespace tromb {
+namespace {
+
+// ---- pictures
+
+constexpr double kUnknownQuantiser = 36;
+constexpr double kCoarsest = 47.5; ///< beyond, the encoder leaves so little that nothing can be judged
+constexpr int kFarthest = 12;      ///< pictures to both sides among which one out of order is looked for
+constexpr double kPart = 0.6;      ///< of the way to a neighbour's picture, from which on that is what is shown
+constexpr double kMostLike = 0.4;  ///< of the difference from the wanted picture, that may be left from another one
+constexpr double kShiftPixels = 1.6;
+
+/// What encoding does to the mean of a cell at a quantiser: doubles every 7.2 steps.
+double noiseAt(double quantiser) {
+  return 0.1 * std::exp2((quantiser - 10) / 7.2);
+}
+
+/// How far a picture may be off.
+struct PictureLimits {
+  double mean;  ///< of the absolute difference of cells
+  double cell;  ///< of any one
+  double level; ///< of the whole picture
+};
+
+PictureLimits limitsFor(double noise) {
+  return {0.8 + 3.2 * noise, 9 + 28 * noise, 1.8 + 1.7 * noise};
+}
+
+std::string printed(const char* format, double value) {
+  std::array<char, 96> text{};
+  std::snprintf(text.data(), text.size(), format, value);
+  return text.data();
+}
+
+struct Difference {
+  double mean = 0;     ///< of luma, signed
+  double absolute = 0; ///< mean, of luma
+  double most = 0;     ///< of any cell of luma
+  double chroma = 0;   ///< mean absolute
+};
+
+Difference between(const PictureTrace& seen, const PictureTrace& wanted, size_t lumaCells) {
+  Difference d;
+  int64_t sum = 0;
+  int64_t absolute = 0;
+  int most = 0;
+  int64_t chroma = 0;
+  for (size_t i = 0; i < wanted.cells.size(); ++i) {
+    const int off = int(seen.cells[i]) - int(wanted.cells[i]);
+    if (i >= lumaCells) {
+      chroma += std::abs(off);
+      continue;
+    }
+    sum += off;
+    absolute += std::abs(off);
+    most = std::max(most, std::abs(off));
+  }
+  d.mean = double(sum) / double(lumaCells);
+  d.absolute = double(absolute) / double(lumaCells);
+  d.most = most;
+  d.chroma = double(chroma) / double(std::max<size_t>(1, wanted.cells.size() - lumaCells));
+  return d;
+}
+
+/// How far `seen` has gone from `from` towards `to` (0 none, 1 all of the way), and how far these are apart (mean
+/// square).
+struct Way {
+  double part = 0;
+  double apart = 0;
+};
+
+Way wayBetween(const PictureTrace& seen, const PictureTrace& from, const PictureTrace& to, size_t lumaCells) {
+  int64_t along = 0;
+  int64_t square = 0;
+  for (size_t i = 0; i < lumaCells; ++i) {
+    const int step = int(to.cells[i]) - int(from.cells[i]);
+    along += int64_t(int(seen.cells[i]) - int(from.cells[i])) * step;
+    square += int64_t(step) * step;
+  }
+  if (square == 0) return {};
+  return {double(along) / double(square), double(square) / double(lumaCells)};
+}
+
+/// By how many canvas pixels the picture lies elsewhere, by least squares over the slopes of the small copy; 0 where it
+/// has too few slopes to tell.
+double shiftOf(const PictureTrace& seen, const PictureTrace& wanted, const PictureTrace::Shape& shape, Size canvas) {
+  const int w = shape.luma.width;
+  const int h = shape.luma.height;
+  double xx = 0;
+  double xy = 0;
+  double yy = 0;
+  double xd = 0;
+  double yd = 0;
+  for (int y = 1; y + 1 < h; ++y)
+    for (int x = 1; x + 1 < w; ++x) {
+      const auto at = [&](int cx, int cy) { return double(wanted.cells[size_t(cy * w + cx)]); };
+      const double gx = (at(x + 1, y) - at(x - 1, y)) / 2;
+      const double gy = (at(x, y + 1) - at(x, y - 1)) / 2;
+      const double off = double(seen.cells[size_t(y * w + x)]) - at(x, y);
+      xx += gx * gx;
+      xy += gx * gy;
+      yy += gy * gy;
+      xd -= gx * off;
+      yd -= gy * off;
+    }
+  const double det = xx * yy - xy * xy;
+  const double cells = double(w) * h;
+  if (det <= 0 || xx / cells < 4 || yy / cells < 4) return 0;
+  return std::max(std::abs(xd * yy - yd * xy) / det * canvas.width / w,
+                  std::abs(yd * xx - xd * xy) / det * canvas.height / h);
+}
+
+/// The small copy turned left for right.
+PictureTrace mirrored(PictureTrace trace, const PictureTrace::Shape& shape) {
+  auto row = trace.cells.begin();
+  for (const Size& size : {shape.luma, shape.chroma, shape.chroma})
+    for (int y = 0; y < size.height; ++y, row += size.width) std::reverse(row, row + size.width);
+  return trace;
+}
+
+// ---- sound
+
+constexpr int kWindow = SoundTrace::kRate / 2; ///< values that are judged together
+constexpr int kMostLate = SoundTrace::kRate / 2;
+constexpr double kHeard = 0.002; ///< of full scale, root mean square: below there is nothing to judge
+constexpr double kLateSeconds = 0.012;
+constexpr double kGone = 0.1;    ///< of a channel's level, 20 dB: it is silent where it should sound
+constexpr double kAlike = 0.5;   ///< correlation of a channel with itself, at least
+constexpr double kSwapped = 0.2; ///< more like the other channel than like itself by this much
+
+/// What AAC at a bit rate leaves of a waveform: measured here at 8 to 320 kb/s, doubled.
+struct SoundLimits {
+  double levelDb;
+  double crest; ///< of the ratio of peak to mean power that it had; 0: cannot be told
+};
+
+SoundLimits limitsAt(int64_t bitRate) {
+  if (bitRate <= 0 || bitRate >= 128'000) return {0.75, 0.85};
+  if (bitRate >= 64'000) return {1.5, 0.8};
+  return {5, 0.6};
+}
+
+double power(const std::vector<float>& values) {
+  double sum = 0;
+  for (const float v : values) sum += double(v) * v;
+  return values.empty() ? 0 : sum / double(values.size());
+}
+
+double product(const std::vector<float>& a, const std::vector<float>& b) {
+  double sum = 0;
+  const size_t count = std::min(a.size(), b.size());
+  for (size_t i = 0; i < count; ++i) sum += double(a[i]) * b[i];
+  return count == 0 ? 0 : sum / double(count);
+}
+
+double alike(const std::vector<float>& a, const std::vector<float>& b) {
+  const double both = power(a) * power(b);
+  return both > 0 ? product(a, b) / std::sqrt(both) : 0;
+}
+
+} // namespace
+
+PictureJudge::PictureJudge(const TraceFile& traces, Size canvas, double framesASecond)
+    : m_traces(traces), m_canvas(canvas), m_rate(framesASecond) {}
+
+void PictureJudge::fault(const char* code, const std::string& what) {
+  Fault& f = m_faults[code];
+  if (f.count++ > 0) return;
+  f.code = code;
+  f.what = what;
+  f.first = double(m_count) / m_rate;
+}
+
+Result<const PictureTrace*> PictureJudge::planned(int64_t frame) {
+  if (const auto at = m_near.find(frame); at != m_near.end()) return &at->second;
+  auto trace = m_traces.picture(frame);
+  if (!trace) return tl::unexpected(trace.error());
+  return &m_near.emplace(frame, std::move(*trace)).first->second;
+}
+
+/// True where the picture of another moment is shown.
+Result<bool> PictureJudge::outOfOrder(const PictureTrace& seen, const PictureTrace& wanted, double noise) {
+  const auto luma = size_t(m_traces.shape().luma.width) * size_t(m_traces.shape().luma.height);
+  bool elsewhere = false;
+  for (const int64_t side : {-1, 1}) {
+    const int64_t other = m_count + side;
+    if (other < 0 || other >= m_traces.frameCount()) continue;
+    const auto neighbour = planned(other);
+    if (!neighbour) return tl::unexpected(neighbour.error());
+    const Way way = wayBetween(seen, wanted, **neighbour, luma);
+    elsewhere = elsewhere || (way.part > kPart && way.apart > 0.2 + 4 * noise * noise);
+  }
+  if (!elsewhere) return false;
+  // Which one it is: the nearest of those round it.
+  int64_t best = m_count;
+  double least = between(seen, wanted, luma).absolute;
+  for (int64_t other = m_count - kFarthest; other <= m_count + kFarthest; ++other) {
+    if (other < 0 || other >= m_traces.frameCount()) continue;
+    const auto trace = planned(other);
+    if (!trace) return tl::unexpected(trace.error());
+    const double off = between(seen, **trace, luma).absolute;
+    if (off < least) {
+      least = off;
+      best = other;
+    }
+  }
+  // It must be that picture, and not only be a little more like it.
+  if (best == m_count || least > std::max(limitsFor(noise).mean, kMostLike * between(seen, wanted, luma).absolute))
+    return false;
+  const int64_t by = best - m_count;
+  fault("order", by == 1    ? "the picture after it is shown"
+                 : by == -1 ? "the picture before it is shown again"
+                            : "a picture is shown " + std::to_string(std::abs(by)) +
+                                  (by > 0 ? " frames too early" : " frames too late"));
+  return true;
+}
+
+Status PictureJudge::add(const Frame& picture, double quantiser, bool damaged) {
+  if (damaged) fault("damage", "parts of the picture cannot be decoded");
+  if (m_count >= m_traces.frameCount()) {
+    ++m_count;
+    return {};
+  }
+  const PictureTrace::Shape& shape = m_traces.shape();
+  const PictureTrace seen = PictureTrace::of(picture, shape);
+  const auto got = planned(m_count);
+  if (!got) return tl::unexpected(got.error());
+  const PictureTrace& wanted = **got;
+  const double q = quantiser < 0 ? kUnknownQuantiser : quantiser;
+  if (q <= kCoarsest) {
+    ++m_judged;
+    const double noise = noiseAt(q);
+    const PictureLimits limits = limitsFor(noise);
+    const auto luma = size_t(shape.luma.width) * size_t(shape.luma.height);
+    const Difference off = between(seen, wanted, luma);
+    const auto moved = outOfOrder(seen, wanted, noise);
+    if (!moved) return tl::unexpected(moved.error());
+    const double mirroredOff = off.absolute > 3 ? between(mirrored(seen, shape), wanted, luma).absolute : off.absolute;
+    if (*moved) {
+      // What else is off follows from that.
+    } else if (mirroredOff < off.absolute / 2) {
+      fault("position", "the picture is mirrored");
+    } else if (off.absolute > limits.mean || off.chroma > limits.mean || off.most > limits.cell) {
+      const bool colour = off.chroma > limits.mean && off.absolute <= limits.mean;
+      const double level = std::abs(off.mean);
+      if (const double shift = shiftOf(seen, wanted, shape, m_canvas);
+          shift > kShiftPixels + noise && level < 0.5 * off.absolute)
+        fault("position", printed("the picture lies about %.0f pixels off", std::ceil(shift)));
+      else
+        fault("content", colour                       ? printed("colours differ by %.1f", off.chroma)
+                         : level > 0.7 * off.absolute ? printed("it is %+.1f lighter or darker", off.mean)
+                                                      : printed("it differs by %.1f", off.absolute));
+    } else if (std::abs(off.mean) > limits.level) {
+      fault("content", printed("it is %+.1f lighter or darker", off.mean));
+    } else {
+      if (const double shift = shiftOf(seen, wanted, shape, m_canvas); shift > kShiftPixels + 2 * noise)
+        fault("position", printed("the picture lies about %.0f pixels off", std::ceil(shift)));
+      const double least = 0.84 - 0.015 * std::max(0.0, q - 20);
+      if (wanted.sharpness > 4 && seen.sharpness < least * wanted.sharpness)
+        fault("sharpness", printed("it keeps %.2f of its contours", double(seen.sharpness / wanted.sharpness)));
+    }
+    static constexpr std::array<const char*, 4> kSides{"above", "below", "on the left", "on the right"};
+    constexpr auto kParts = ptrdiff_t(PictureTrace::kEdgeParts);
+    for (size_t side = 0; side < kSides.size() && !*moved; ++side) {
+      const auto mean = [&](const PictureTrace& t) {
+        const auto from = t.edges.begin() + ptrdiff_t(side) * kParts;
+        return double(std::accumulate(from, from + kParts, 0)) / double(kParts);
+      };
+      const double left = mean(seen);
+      if (mean(wanted) - left > 6 + 5 * noise && left < 32) fault("edges", std::string("a bar ") + kSides[side]);
+    }
+  }
+  ++m_count;
+  while (!m_near.empty() && m_near.begin()->first < m_count - kFarthest - 1) m_near.erase(m_near.begin());
+  return {};
+}
+
+void SoundJudge::fault(const char* code, const std::string& what, double seconds) {
+  Fault& f = m_faults[code];
+  if (f.count++ > 0) return;
+  f.code = code;
+  f.what = what;
+  f.first = seconds;
+}
+
+void SoundJudge::add(std::span<const float> samples) {
+  m_gatherer.add(samples, m_seen);
+}
+
+/// How far the sound lies behind the mix (before it, where less than 0): most of the stretches that can tell agree.
+Status SoundJudge::findLateness() {
+  std::map<int, int> votes;
+  int voters = 0;
+  constexpr int kStretch = SoundTrace::kRate;
+  for (int64_t at = 0; at < m_traces.soundCount() && voters < 24; at += kStretch * 2) {
+    const auto wanted = m_traces.sound(at, kStretch);
+    if (!wanted) return tl::unexpected(wanted.error());
+    std::vector<float> mix;
+    for (size_t i = 0; i + 1 < wanted->size(); i += 2) mix.push_back(float((*wanted)[i]) + float((*wanted)[i + 1]));
+    if (std::sqrt(power(mix)) < 2 * kHeard * double(SoundTrace::kFull)) continue;
+    double most = 0;
+    double here = 0;
+    int best = 0;
+    for (int late = -kMostLate; late <= kMostLate; ++late) {
+      double sum = 0;
+      double square = 1;
+      for (size_t i = 0; i < mix.size(); i += 1) {
+        const int64_t place = at + int64_t(i) + late;
+        if (place < 0 || 2 * place + 1 >= int64_t(m_seen.size())) continue;
+        const double value = double(m_seen[size_t(2 * place)]) + m_seen[size_t(2 * place + 1)];
+        sum += value * double(mix[i]);
+        square += value * value;
+      }
+      const double like = sum / std::sqrt(square);
+      if (late == 0) here = like;
+      if (like > most) {
+        most = like;
+        best = late;
+      }
+    }
+    // A tone is like itself at every period: only a clear difference tells.
+    ++voters;
+    ++votes[here > 0.97 * most ? 0 : best];
+  }
+  for (const auto& [late, count] : votes)
+    if (count * 2 > voters) m_late = late;
+  return {};
+}
+
+void SoundJudge::judge(const Values (&wanted)[2], const Values (&seen)[2], double seconds, bool settled) {
+  const SoundLimits limits = limitsAt(m_bitRate);
+  for (int channel = 0; channel < 2; ++channel) {
+    const Values& mix = wanted[channel];
+    const double level = std::sqrt(power(mix)) / double(SoundTrace::kFull);
+    const double found = std::sqrt(power(seen[channel])) / double(SoundTrace::kFull);
+    const char* name = channel == 0 ? "left" : "right";
+    if (level < kHeard) {
+      if (found > 10 * kHeard && settled)
+        fault("sound-content", std::string("there is sound on the ") + name + " where none is", seconds);
+      continue;
+    }
+    if (found < kGone * level) {
+      fault("sound-content", std::string("the ") + name + " channel is silent", seconds);
+      continue;
+    }
+    const double own = alike(mix, seen[channel]);
+    const double other = alike(mix, seen[1 - channel]);
+    if (other > own + kSwapped && other > kAlike) {
+      fault("sound-content", "left and right are swapped", seconds);
+      continue;
+    }
+    if (own < -kAlike) {
+      fault("sound-content", std::string("the ") + name + " channel is turned upside down", seconds);
+      continue;
+    }
+    if (own < kAlike) {
+      fault("sound-content", std::string("the ") + name + " channel is another sound", seconds);
+      continue;
+    }
+    const double gain = 20 * std::log10(found / level);
+    if (std::abs(gain) > limits.levelDb)
+      fault("sound-level", printed("it is %+.1f dB louder or softer", gain), seconds);
+    // What is cut off at the top leaves a waveform flatter than it was.
+    const auto crest = [](const Values& values) {
+      float most = 0;
+      for (const float v : values) most = std::max(most, std::abs(v));
+      return double(most) / std::sqrt(std::max(1e-9, power(values)));
+    };
+    if (settled && crest(seen[channel]) < limits.crest * crest(mix))
+      fault("sound-content", std::string("the ") + name + " channel is clipped", seconds);
+  }
+}
+
+Result<std::map<std::string, Fault>> SoundJudge::faults() {
+  if (const Status found = findLateness(); !found) return tl::unexpected(found.error());
+  const double late = double(m_late) / SoundTrace::kRate;
+  if (std::abs(late) > kLateSeconds)
+    fault("sound-lateness", printed("it comes %.0f ms ", std::abs(late) * 1000) + (late > 0 ? "late" : "early"), 0);
+  for (int64_t at = 0; at < m_traces.soundCount(); at += kWindow) {
+    const auto mix = m_traces.sound(at, kWindow);
+    if (!mix) return tl::unexpected(mix.error());
+    Values wanted[2];
+    Values seen[2];
+    for (int64_t i = 0; i < int64_t(mix->size() / 2); ++i) {
+      const int64_t place = at + i + m_late;
+      if (place < 0 || 2 * place + 1 >= int64_t(m_seen.size())) continue;
+      for (int channel = 0; channel < 2; ++channel) {
+        wanted[channel].push_back(float((*mix)[size_t(2 * i + channel)]));
+        seen[channel].push_back(float(m_seen[size_t(2 * place + channel)]));
+      }
+    }
+    const bool settled = at >= kWindow; // the first block of a coder may ring
+    if (wanted[0].size() > size_t(kWindow / 10)) judge(wanted, seen, double(at) / SoundTrace::kRate, settled);
+  }
+  return m_faults;
+}
+
+} // namespace tromb

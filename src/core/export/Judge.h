@@ -1,0 +1,77 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "export/Trace.h"
+
+#include <deque>
+#include <functional>
+#include <map>
+#include <string>
+#include <vector>
+
+namespace tromb {
+
+/// What was found wrong in a finished file, of one kind.
+struct Fault {
+  std::string code;  ///< stable word: order, content, levels, sharpness, position, edges, damage, …
+  std::string what;  ///< "shows the picture after it", "bars above", …; of the first
+  int64_t count = 0; ///< pictures, or half seconds of sound
+  double first = 0;  ///< seconds into the file, of the first
+};
+
+/// Holds the pictures of a finished file against what was composed, one by one. How far they may be off comes from how
+/// coarsely the encoder has coded each of them: the limits are about twice what x264 did at that quantiser on footage
+/// of several kinds, with grain and without (measured here, no published source). Pictures that are coded as coarsely
+/// as the format allows cannot be told from faulty ones and are not judged. One thread at a time.
+class PictureJudge {
+public:
+  /// `traces` is whole by now and outlives this.
+  PictureJudge(const TraceFile& traces, Size canvas, double framesASecond);
+
+  /// The next picture of the file. `quantiser` is the mean of its blocks, 0 to 51; < 0 where it is not known.
+  /// `damaged`: the decoder had to guess parts of it. Errors: those of TraceFile.
+  [[nodiscard]] Status add(const Frame& picture, double quantiser, bool damaged);
+  [[nodiscard]] int64_t count() const { return m_count; }
+  [[nodiscard]] int64_t judged() const { return m_judged; } ///< of which could be told apart
+  /// By code.
+  [[nodiscard]] const std::map<std::string, Fault>& faults() const { return m_faults; }
+
+private:
+  void fault(const char* code, const std::string& what);
+  [[nodiscard]] Result<const PictureTrace*> planned(int64_t frame);
+  [[nodiscard]] Result<bool> outOfOrder(const PictureTrace& seen, const PictureTrace& wanted, double noise);
+
+  const TraceFile& m_traces;
+  Size m_canvas;
+  double m_rate;
+  std::map<int64_t, PictureTrace> m_near; ///< planned pictures round the one that is judged
+  int64_t m_count = 0;
+  int64_t m_judged = 0;
+  std::map<std::string, Fault> m_faults;
+};
+
+/// Holds the sound of a finished file against the mix, half a second at a time. One thread at a time.
+class SoundJudge {
+public:
+  /// `bitRate` is that of the encoded sound: low ones leave less of it.
+  SoundJudge(const TraceFile& traces, int64_t bitRate) : m_traces(traces), m_bitRate(bitRate) {}
+
+  void add(std::span<const float> samples); ///< interleaved stereo at 48 kHz, from the file's beginning
+  /// Once everything was added. Errors: those of TraceFile.
+  [[nodiscard]] Result<std::map<std::string, Fault>> faults();
+
+private:
+  using Values = std::vector<float>; ///< of one channel
+  void fault(const char* code, const std::string& what, double seconds);
+  void judge(const Values (&wanted)[2], const Values (&seen)[2], double seconds, bool settled);
+  [[nodiscard]] Status findLateness();
+
+  const TraceFile& m_traces;
+  int64_t m_bitRate;
+  SoundGatherer m_gatherer;
+  std::vector<SoundTrace::Value> m_seen; ///< interleaved; all of the file: 16 kB a second
+  int m_late = 0;                        ///< values by which the file's sound lies behind the mix
+  std::map<std::string, Fault> m_faults;
+};
+
+} // namespace tromb

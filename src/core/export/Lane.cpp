@@ -1,0 +1,230 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "export/Lane.h"
+
+#include "io/PartFile.h"
+#include "render/Pictures.h"
+
+#include <algorithm>
+#include <filesystem>
+#include <system_error>
+
+namespace tromb {
+namespace {
+
+namespace fs = std::filesystem;
+using Clock = std::chrono::steady_clock;
+
+constexpr double kEncodingShare = 0.9; ///< of the progress, when a proof follows
+constexpr auto kPictureEvery = std::chrono::milliseconds(250);
+
+} // namespace
+
+Lane::Lane(const ExportRequest& request, size_t index, SoundMix* sound, Clock::time_point begun, std::stop_token all)
+    : m_request(request), m_plan(request.plans[index]), m_index(index), m_sound(sound), m_begun(begun),
+      m_target(exportPath(request.folder, m_plan.output().naming,
+                          {request.projectName, m_plan.regionName(), &m_plan.deliverable()})),
+      m_fromAll(std::move(all), [this] { m_stop.request_stop(); }), m_soundSkip(sound ? sound->leadIn(index) : 0) {}
+
+Lane::~Lane() {
+  m_stop.request_stop();
+  wait();
+}
+
+void Lane::fail(Error error) {
+  {
+    const std::scoped_lock lock(m_mutex);
+    if (!m_result.error) m_result.error = std::move(error);
+  }
+  m_stop.request_stop();
+}
+
+template <typename Work> void Lane::guarded(Work work) {
+  try {
+    if (const Status done = work(); !done) fail(done.error());
+  } catch (const std::bad_alloc&) {
+    fail({ErrorCode::Encoder, "memory has run out", m_target, {}, "Close other programs, or export fewer at once"});
+  } catch (const std::exception& broken) {
+    fail({ErrorCode::Encoder, std::string("a fault inside: ") + broken.what(), m_target, {}, {}});
+  }
+}
+
+void Lane::start() {
+  guarded([this]() -> Status {
+    if (m_request.proof) {
+      auto traces = TraceFile::create(m_request.folder, m_plan.canvas());
+      if (!traces) return tl::unexpected(named(traces.error()));
+      m_traces.emplace(std::move(*traces));
+    }
+    try {
+      m_composing = std::jthread([this] {
+        guarded([this] { return composeAll(); });
+        m_composed.close();
+      });
+      m_encoding = std::jthread([this] {
+        guarded([this] { return encodeAll(); });
+        m_stop.request_stop(); // nobody takes more from now on
+        if (m_sound) m_sound->leave(m_index);
+      });
+    } catch (const std::system_error& refused) {
+      return tromb::fail(ErrorCode::Encoder, std::string("no thread can be started (") + refused.what() + ")", m_target,
+                         "Close other programs, or export fewer deliverables at once");
+    }
+    return {};
+  });
+}
+
+void Lane::wait() {
+  if (m_composing.joinable()) m_composing.join();
+  if (m_encoding.joinable()) m_encoding.join();
+}
+
+ExportedFile Lane::takeResult() {
+  for (auto& [piece, loss] : m_losses) m_result.losses.push_back(std::move(loss));
+  return std::move(m_result);
+}
+
+Status Lane::composeAll() {
+  std::optional<Composer> composer;
+  size_t piece = SIZE_MAX;
+  const std::stop_token stop = m_stop.get_token();
+  while (auto item = m_decoded.pop(stop)) {
+    const PlanPiece& p = m_plan.pieces()[item->piece];
+    if (item->piece != piece) {
+      piece = item->piece;
+      auto made = composerFor(p);
+      if (!made) return tl::unexpected(made.error());
+      composer = std::move(*made);
+    }
+    if (item->lost) {
+      SourceLoss& loss = m_losses[piece];
+      if (loss.count == 0)
+        loss = {p.media.path, p.shot.name, SourceLoss::Kind::Pictures, 0,
+                m_plan.rate().timeOf(p.firstFrame + item->first)};
+      loss.count += item->repeat;
+    }
+    // A picture that is shown again is the same canvas again, unless its framing moves.
+    const int64_t together = p.moving ? 1 : item->repeat;
+    for (int64_t i = 0; i < item->repeat; i += together) {
+      auto canvas = composer->compose(item->picture, p.placements(item->first + i, m_plan.rate()));
+      if (!canvas) {
+        canvas.error().path = p.media.path;
+        return tl::unexpected(canvas.error());
+      }
+      if (m_traces)
+        if (const Status kept = m_traces->addPicture(PictureTrace::of(*canvas, m_traces->shape()), together); !kept)
+          return tl::unexpected(named(kept.error()));
+      if (!m_composed.push({std::move(*canvas), together}, stop)) return {};
+    }
+  }
+  return {};
+}
+
+Status Lane::addSoundUpTo(OutputFile& out, int64_t samples) {
+  while (m_soundDone < samples) {
+    if (m_chunkUsed == SoundMix::kChunkSamples) {
+      auto chunk = m_sound->next(m_index);
+      if (!chunk) return tl::unexpected(chunk.error());
+      m_chunk = *chunk;
+      m_chunkUsed = std::min(m_soundSkip, SoundMix::kChunkSamples);
+      m_soundSkip -= m_chunkUsed;
+      continue;
+    }
+    const int64_t count = std::min(samples - m_soundDone, SoundMix::kChunkSamples - m_chunkUsed);
+    const std::span<const float> part{m_chunk->data() + m_chunkUsed * kSoundChannels, size_t(count * kSoundChannels)};
+    if (const Status added = out.addSound(part); !added) return tl::unexpected(named(added.error()));
+    if (m_traces)
+      if (const Status kept = m_traces->addSound(part); !kept) return tl::unexpected(named(kept.error()));
+    m_chunkUsed += count;
+    m_soundDone += count;
+  }
+  return {};
+}
+
+/// Encoders side by side keep the processors busy already, and threads inside each would only cost. But the largest
+/// canvas is done last, and then has the processors for itself.
+int Lane::encoderThreads() const {
+  const auto& plans = m_request.plans;
+  if (plans.size() < 2 || plans.size() < std::thread::hardware_concurrency()) return 0;
+  const auto pixels = [](const Plan& plan) { return int64_t(plan.canvas().width) * plan.canvas().height; };
+  const auto largest =
+      std::max_element(plans.begin(), plans.end(), [&](const Plan& a, const Plan& b) { return pixels(a) < pixels(b); });
+  return size_t(largest - plans.begin()) == m_index ? 0 : 1;
+}
+
+Status Lane::encodeAll() {
+  const std::stop_token stop = m_stop.get_token();
+  auto part = PartFile::create(m_target);
+  if (!part) return tl::unexpected(part.error());
+  PictureStream stream{m_plan.canvas(), m_plan.rate(), m_plan.encoding()};
+  stream.threads = encoderThreads();
+  auto out = OutputFile::create(part->file(), m_target, stream, m_sound != nullptr);
+  if (!out) return tl::unexpected(out.error());
+  int64_t frame = 0;
+  Clock::time_point lastPicture{};
+  while (auto item = m_composed.pop(stop)) {
+    for (int64_t i = 0; i < item->repeat && !stop.stop_requested(); ++i) {
+      Status done = out->addPicture(item->canvas);
+      ++frame;
+      if (done && m_sound)
+        done = addSoundUpTo(*out, Rational::nearestProduct(m_plan.rate().timeOf(frame), Rational(kSoundRate)));
+      if (!done) return done;
+      report(frame, ExportState::Encoding);
+      if (m_request.onPicture && Clock::now() - lastPicture >= kPictureEvery) {
+        lastPicture = Clock::now();
+        m_request.onPicture(m_index, item->canvas);
+      }
+    }
+  }
+  if (stop.stop_requested()) return {};
+  if (frame != m_plan.frameCount())
+    return tromb::fail(
+        ErrorCode::Encoder,
+        "only " + std::to_string(frame) + " of " + std::to_string(m_plan.frameCount()) + " frames were made", m_target);
+  report(frame, ExportState::Finishing);
+  if (const Status done = out->finish(); !done) return done;
+  if (m_sound)
+    for (const SoundMix::Loss& loss : m_sound->losses())
+      m_result.losses.push_back({loss.path, {}, SourceLoss::Kind::Sound, loss.packets, loss.first});
+  bool good = true;
+  if (m_request.proof) {
+    ProofSubject subject{part->path(), &m_plan, &*m_traces, {}};
+    for (const auto& [piece, loss] : m_losses) subject.losses.push_back(loss);
+    subject.losses.insert(subject.losses.end(), m_result.losses.begin(), m_result.losses.end());
+    auto proof = proofFile(subject, stop, [this](int64_t n) { report(n, ExportState::Proofing); });
+    if (!proof) return tl::unexpected(named(proof.error()));
+    good = proof->passed();
+    m_result.proof = std::move(*proof);
+  }
+  if (stop.stop_requested()) return {};
+  // A file that falls short never has the name of one that does not; an earlier attempt of it is replaced.
+  const std::string name = good ? std::string() : shortName(m_target);
+  if (const Status done = part->takeFinalName(m_request.overwrite || !good, name); !done) return done;
+  m_result.path = good ? m_target : (fs::path(m_target).parent_path() / name).string();
+  report(frame, ExportState::Done);
+  return {};
+}
+
+/// Errors speak of the file under its final name.
+Error Lane::named(Error error) const {
+  error.path = m_target;
+  return error;
+}
+
+void Lane::report(int64_t frame, ExportState state) {
+  if (!m_request.onProgress) return;
+  const double total = double(m_plan.frameCount());
+  const double share = m_request.proof ? kEncodingShare : 1;
+  ExportProgress p;
+  p.index = m_index;
+  p.frame = state == ExportState::Proofing ? m_plan.frameCount() : frame;
+  p.frames = m_plan.frameCount();
+  p.state = state;
+  p.fraction = state == ExportState::Done       ? 1
+               : state == ExportState::Proofing ? share + (1 - share) * double(frame) / total
+                                                : share * double(frame) / total;
+  p.elapsedSeconds = std::chrono::duration<double>(Clock::now() - m_begun).count();
+  p.remainingSeconds = p.fraction > 0.01 ? p.elapsedSeconds * (1 - p.fraction) / p.fraction : 0;
+  m_request.onProgress(p);
+}
+
+} // namespace tromb

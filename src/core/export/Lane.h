@@ -1,0 +1,82 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "export/BoundedQueue.h"
+#include "export/Exporter.h"
+#include "export/Trace.h"
+#include "media/OutputFile.h"
+#include "render/SoundMix.h"
+
+#include <chrono>
+#include <map>
+#include <mutex>
+#include <optional>
+#include <thread>
+
+namespace tromb {
+
+/// A source picture for one deliverable, shown for `repeat` of its frames.
+struct DecodedPicture {
+  size_t piece = 0;
+  Frame picture;
+  int64_t first = 0; ///< frame of the piece
+  int64_t repeat = 1;
+  bool lost = false; ///< damaged, or another in the place of one that is missing
+};
+
+/// One deliverable on its way: a thread that composes and one that encodes and proofs, with a queue before each. What
+/// goes wrong in it ends it alone. Made, started and waited for by one thread; pushed to by that one.
+class Lane {
+public:
+  /// `sound` may be null and is shared by all lanes; it and the request outlive this. `all` ends it from outside.
+  Lane(const ExportRequest& request, size_t index, SoundMix* sound, std::chrono::steady_clock::time_point begun,
+       std::stop_token all);
+  ~Lane();
+
+  void start();
+  /// Waits for room; false once this lane has ended and takes no more.
+  bool push(DecodedPicture picture) { return m_decoded.push(std::move(picture), m_stop.get_token()); }
+  [[nodiscard]] bool ended() const { return m_stop.stop_requested(); }
+  void closeInput() { m_decoded.close(); } ///< everything has been pushed
+  void wait();
+  [[nodiscard]] ExportedFile takeResult();
+
+private:
+  static constexpr size_t kQueuedFrames = 6;
+
+  struct Composed {
+    Frame canvas;
+    int64_t repeat = 1;
+  };
+  template <typename Work> void guarded(Work work);
+  void fail(Error error);
+  [[nodiscard]] Status composeAll();
+  [[nodiscard]] Status encodeAll();
+  [[nodiscard]] Status addSoundUpTo(OutputFile& out, int64_t samples);
+  [[nodiscard]] int encoderThreads() const;
+  [[nodiscard]] Error named(Error error) const;
+  void report(int64_t frame, ExportState state);
+
+  const ExportRequest& m_request;
+  const Plan& m_plan;
+  size_t m_index;
+  SoundMix* m_sound;
+  std::chrono::steady_clock::time_point m_begun;
+  std::string m_target;
+  std::stop_source m_stop; ///< of this lane
+  std::stop_callback<std::function<void()>> m_fromAll;
+  std::optional<TraceFile> m_traces; ///< where it is to be proofed
+  BoundedQueue<DecodedPicture> m_decoded{kQueuedFrames};
+  BoundedQueue<Composed> m_composed{kQueuedFrames};
+  SoundMix::Chunk m_chunk;
+  int64_t m_chunkUsed = SoundMix::kChunkSamples;
+  int64_t m_soundSkip = 0;
+  int64_t m_soundDone = 0;
+  std::map<size_t, SourceLoss> m_losses; ///< by piece
+  std::mutex m_mutex;
+  ExportedFile m_result; ///< its error is guarded by the mutex while threads run
+  std::jthread m_composing;
+  std::jthread m_encoding;
+};
+
+} // namespace tromb

@@ -1,0 +1,208 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "export/Trace.h"
+
+#include "media/Av.h"
+
+#include <algorithm>
+#include <cerrno>
+#include <cmath>
+#include <cstdlib>
+#include <cstring>
+#include <fcntl.h>
+#include <unistd.h>
+
+namespace tromb {
+namespace {
+
+/// Means of a plane over cells of nearly equal size; every sample counts once.
+void shrink(const uint8_t* plane, ptrdiff_t stride, Size from, Size to, uint8_t* cells) {
+  std::vector<int> ends(size_t(to.width));
+  for (int x = 0; x < to.width; ++x) ends[size_t(x)] = (x + 1) * from.width / to.width;
+  std::vector<uint32_t> sums(size_t(to.width));
+  std::vector<uint32_t> columns(size_t(from.width));
+  for (int cy = 0; cy < to.height; ++cy) {
+    const int first = cy * from.height / to.height;
+    const int end = std::max(first + 1, (cy + 1) * from.height / to.height);
+    std::fill(columns.begin(), columns.end(), 0U);
+    for (int y = first; y < end; ++y) {
+      const uint8_t* row = plane + ptrdiff_t(y) * stride;
+      for (int x = 0; x < from.width; ++x) columns[size_t(x)] += row[x];
+    }
+    int x = 0;
+    for (int cx = 0; cx < to.width; ++cx) {
+      const int begin = x;
+      uint32_t sum = 0;
+      for (; x < ends[size_t(cx)]; ++x) sum += columns[size_t(x)];
+      const auto count = uint32_t(std::max(1, (x - begin) * (end - first)));
+      cells[size_t(cy) * size_t(to.width) + size_t(cx)] = uint8_t((sum + count / 2) / count);
+    }
+  }
+}
+
+/// Means along one edge of luma.
+void edgeMeans(const AVFrame& f, bool lines, bool last, uint8_t* out) {
+  const int length = lines ? f.width : f.height;
+  const int across = lines ? f.height : f.width;
+  const int depth = std::min(PictureTrace::kEdgeLines, across);
+  for (int part = 0; part < PictureTrace::kEdgeParts; ++part) {
+    const int from = part * length / PictureTrace::kEdgeParts;
+    const int to = std::max(from + 1, (part + 1) * length / PictureTrace::kEdgeParts);
+    int sum = 0;
+    int count = 0;
+    for (int i = from; i < std::min(to, length); ++i)
+      for (int k = 0; k < depth; ++k) {
+        const int place = last ? across - 1 - k : k;
+        sum += f.data[0][ptrdiff_t(lines ? place : i) * f.linesize[0] + (lines ? i : place)];
+        ++count;
+      }
+    out[part] = uint8_t(count > 0 ? (sum + count / 2) / count : 0);
+  }
+}
+
+/// The steps between neighbours, across and down, of every second line: the mean of the largest in two hundred. Grain
+/// and flat parts, which encoding changes first, hardly count; the contours by which a picture looks sharp do.
+float sharpnessOf(const AVFrame& f) {
+  std::array<int64_t, 256> steps{};
+  for (int y = 1; y < f.height; y += 2) {
+    const uint8_t* row = f.data[0] + ptrdiff_t(y) * f.linesize[0];
+    const uint8_t* above = row - f.linesize[0];
+    for (int x = 1; x < f.width; ++x) {
+      ++steps[size_t(std::abs(row[x] - row[x - 1]))];
+      ++steps[size_t(std::abs(row[x] - above[x]))];
+    }
+  }
+  constexpr int64_t kOneIn = 200;
+  int64_t all = 0;
+  for (const int64_t count : steps) all += count;
+  const int64_t wanted = std::max<int64_t>(1, all / kOneIn);
+  int64_t taken = 0;
+  double sum = 0;
+  for (int step = 255; step >= 0 && taken < wanted; --step) {
+    const int64_t count = std::min(steps[size_t(step)], wanted - taken);
+    taken += count;
+    sum += double(step) * double(count);
+  }
+  return float(sum / double(wanted));
+}
+
+/// A file without a name, on the disk of a folder.
+Descriptor namelessFile(const std::string& folder) {
+  const char* where = folder.empty() ? "." : folder.c_str();
+  Descriptor file(::open(where, O_TMPFILE | O_RDWR | O_CLOEXEC, 0600));
+  if (file) return file;
+  std::string name = std::string(where) + "/.tromb-trace-XXXXXX"; // file systems that know no nameless ones
+  file = Descriptor(::mkostemp(name.data(), O_CLOEXEC));
+  if (file) ::unlink(name.c_str());
+  return file;
+}
+
+tl::unexpected<Error> cannotWrite(const std::string& folder) {
+  const int code = errno;
+  const bool full = code == ENOSPC || code == EDQUOT;
+  return fail(ErrorCode::CannotWrite,
+              full ? std::string("the disk is full")
+                   : "what a proof needs cannot be kept (" + systemMessage(code) + ")",
+              folder, full ? "Free some space and export again" : "Choose another folder");
+}
+
+tl::unexpected<Error> cannotRead(const std::string& folder) {
+  return fail(ErrorCode::Unreadable, "what a proof needs cannot be read back (" + systemMessage(errno) + ")", folder,
+              "The disk may be failing");
+}
+
+} // namespace
+
+PictureTrace::Shape::Shape(Size canvas) {
+  const int longSide = std::max({canvas.width, canvas.height, 1});
+  const double scale = double(std::clamp(longSide / kCellPixels, kLongSide / 6, kLongSide)) / longSide;
+  const auto side = [&](int pixels) { return std::clamp(int(std::lround(pixels * scale)), 1, std::max(1, pixels)); };
+  luma = {side(canvas.width), side(canvas.height)};
+  chroma = {std::max(1, luma.width / 4), std::max(1, luma.height / 4)};
+}
+
+PictureTrace PictureTrace::of(const Frame& picture, const Shape& shape) {
+  PictureTrace trace;
+  trace.cells.resize(shape.cells());
+  const AVFrame& f = *picture;
+  uint8_t* cells = trace.cells.data();
+  shrink(f.data[0], f.linesize[0], {f.width, f.height}, shape.luma, cells);
+  cells += size_t(shape.luma.width) * size_t(shape.luma.height);
+  for (int p = 1; p < 3; ++p) {
+    shrink(f.data[p], f.linesize[p], {(f.width + 1) / 2, (f.height + 1) / 2}, shape.chroma, cells);
+    cells += size_t(shape.chroma.width) * size_t(shape.chroma.height);
+  }
+  trace.sharpness = sharpnessOf(f);
+  for (int edge = 0; edge < 4; ++edge)
+    edgeMeans(f, edge < 2, edge % 2 == 1, trace.edges.data() + ptrdiff_t(edge) * kEdgeParts);
+  return trace;
+}
+
+void SoundGatherer::add(std::span<const float> samples, std::vector<SoundTrace::Value>& values) {
+  for (size_t i = 0; i + 1 < samples.size(); i += 2) {
+    m_sum[0] += samples[i];
+    m_sum[1] += samples[i + 1];
+    if (++m_count < SoundTrace::kEvery) continue;
+    for (float& sum : m_sum) {
+      const float value = sum / float(SoundTrace::kEvery) * SoundTrace::kFull;
+      values.push_back(SoundTrace::Value(std::clamp(std::lround(value), -32768L, 32767L)));
+      sum = 0;
+    }
+    m_count = 0;
+  }
+}
+
+Result<TraceFile> TraceFile::create(const std::string& folder, Size canvas) {
+  TraceFile file(canvas);
+  file.m_folder = folder;
+  file.m_pictures = namelessFile(folder);
+  if (file.m_pictures) file.m_sound = namelessFile(folder);
+  if (!file.m_pictures || !file.m_sound) return cannotWrite(folder);
+  return file;
+}
+
+size_t TraceFile::pictureBytes() const {
+  return m_shape.cells() + sizeof(float) + size_t(4 * PictureTrace::kEdgeParts);
+}
+
+Status TraceFile::addPicture(const PictureTrace& trace, int64_t frames) {
+  std::vector<uint8_t> bytes(pictureBytes());
+  uint8_t* at = std::copy(trace.cells.begin(), trace.cells.end(), bytes.data());
+  at = std::copy(trace.edges.begin(), trace.edges.end(), at);
+  std::memcpy(at, &trace.sharpness, sizeof trace.sharpness);
+  if (!writeAll(m_pictures, bytes.data(), bytes.size())) return cannotWrite(m_folder);
+  m_placeOfFrame.insert(m_placeOfFrame.end(), size_t(frames), m_pictureCount);
+  ++m_pictureCount;
+  return {};
+}
+
+Status TraceFile::addSound(std::span<const float> samples) {
+  std::vector<SoundTrace::Value> values;
+  m_gatherer.add(samples, values);
+  if (!writeAll(m_sound, values.data(), values.size() * sizeof values.front())) return cannotWrite(m_folder);
+  m_soundCount += int64_t(values.size() / 2);
+  return {};
+}
+
+Result<PictureTrace> TraceFile::picture(int64_t frame) const {
+  std::vector<uint8_t> bytes(pictureBytes());
+  const int64_t place = int64_t(m_placeOfFrame[size_t(frame)]) * int64_t(bytes.size());
+  if (readAt(m_pictures, place, bytes.data(), bytes.size()) != ptrdiff_t(bytes.size())) return cannotRead(m_folder);
+  PictureTrace trace;
+  const auto cells = bytes.begin() + ptrdiff_t(m_shape.cells());
+  trace.cells.assign(bytes.begin(), cells);
+  std::copy_n(cells, trace.edges.size(), trace.edges.begin());
+  std::memcpy(&trace.sharpness, bytes.data() + m_shape.cells() + trace.edges.size(), sizeof trace.sharpness);
+  return trace;
+}
+
+Result<std::vector<SoundTrace::Value>> TraceFile::sound(int64_t first, int64_t count) const {
+  std::vector<SoundTrace::Value> values;
+  count = std::clamp<int64_t>(m_soundCount - first, 0, count);
+  values.resize(size_t(2 * count));
+  const size_t bytes = values.size() * sizeof(SoundTrace::Value);
+  if (readAt(m_sound, first * 2 * int64_t(sizeof(SoundTrace::Value)), values.data(), bytes) != ptrdiff_t(bytes))
+    return cannotRead(m_folder);
+  return values;
+}
+
+} // namespace tromb

@@ -1,0 +1,91 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "geometry/Rect.h"
+#include "io/Descriptor.h"
+#include "picture/Frame.h"
+
+#include <array>
+#include <cstdint>
+#include <span>
+#include <vector>
+
+namespace tromb {
+
+/// What is kept of one picture of a deliverable, to know it again: a small copy, how sharp it is, and its edges.
+struct PictureTrace {
+  static constexpr int kLongSide = 96;  ///< most cells of the small copy of luma; chroma has a quarter of that
+  static constexpr int kCellPixels = 8; ///< least pixels along a cell, so that encoding leaves its mean
+  static constexpr int kEdgeLines = 2;  ///< outermost lines or columns that belong to an edge
+  static constexpr int kEdgeParts = 24; ///< means along each edge
+
+  /// Sizes of the small copies for a canvas.
+  struct Shape {
+    Size luma;
+    Size chroma;
+    explicit Shape(Size canvas);
+    [[nodiscard]] size_t cells() const {
+      return size_t(luma.width) * size_t(luma.height) + 2 * size_t(chroma.width) * size_t(chroma.height);
+    }
+  };
+
+  std::vector<uint8_t> cells; ///< means of 8-bit samples, row by row: Y, then U, then V
+  float sharpness = 0;        ///< mean of the largest steps between neighbouring luma samples: one in two hundred
+  std::array<uint8_t, size_t(4 * kEdgeParts)> edges{}; ///< luma: top, bottom, left, right
+
+  /// Of a canvas or of a decoded picture: 8-bit 4:2:0 of the size that `shape` was made for.
+  [[nodiscard]] static PictureTrace of(const Frame& picture, const Shape& shape);
+};
+
+/// What is kept of a deliverable's sound: both channels at 4 kHz, each value the mean of twelve samples.
+struct SoundTrace {
+  static constexpr int kEvery = 12; ///< samples at 48 kHz
+  static constexpr int kRate = 4000;
+  using Value = int16_t; ///< full scale is 16384, so that overs up to 6 dB are kept
+  static constexpr float kFull = 16384;
+};
+
+/// Gathers interleaved stereo samples at 48 kHz into values of a SoundTrace. One thread at a time.
+class SoundGatherer {
+public:
+  /// Appends the values that are complete now to `values`, interleaved.
+  void add(std::span<const float> samples, std::vector<SoundTrace::Value>& values);
+
+private:
+  std::array<float, 2> m_sum{};
+  int m_count = 0;
+};
+
+/// The traces of a whole deliverable, in a file without a name that is gone when this is; about 150 kB a second of 25
+/// pictures, so nothing piles up in memory. Pictures are added by one thread and sound by one (the same or another);
+/// what was added is read afterwards.
+class TraceFile {
+public:
+  /// In `folder`. Errors: CannotWrite.
+  [[nodiscard]] static Result<TraceFile> create(const std::string& folder, Size canvas);
+
+  [[nodiscard]] const PictureTrace::Shape& shape() const { return m_shape; }
+  /// The next picture, shown for `frames` frames. Errors: CannotWrite.
+  [[nodiscard]] Status addPicture(const PictureTrace& trace, int64_t frames);
+  [[nodiscard]] Status addSound(std::span<const float> samples); ///< interleaved stereo at 48 kHz
+
+  [[nodiscard]] int64_t frameCount() const { return int64_t(m_placeOfFrame.size()); }
+  [[nodiscard]] Result<PictureTrace> picture(int64_t frame) const;
+  [[nodiscard]] int64_t soundCount() const { return m_soundCount; } ///< values of each channel
+  /// `count` values of both channels from `first`, interleaved; fewer at the end.
+  [[nodiscard]] Result<std::vector<SoundTrace::Value>> sound(int64_t first, int64_t count) const;
+
+private:
+  explicit TraceFile(Size canvas) : m_shape(canvas) {}
+  [[nodiscard]] size_t pictureBytes() const;
+  PictureTrace::Shape m_shape;
+  std::string m_folder; ///< for messages
+  Descriptor m_pictures;
+  Descriptor m_sound;
+  std::vector<uint32_t> m_placeOfFrame; ///< of each frame: which picture of the file it shows
+  uint32_t m_pictureCount = 0;
+  int64_t m_soundCount = 0;
+  SoundGatherer m_gatherer;
+};
+
+} // namespace tromb

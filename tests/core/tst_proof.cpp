@@ -1,0 +1,248 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// A proof sees what is wrong with a file, and nothing where nothing is.
+#include "export/Exporter.h"
+#include "export/Judge.h"
+#include "media/OutputFile.h"
+#include "media/read/AudioReader.h"
+#include "media/read/VideoReader.h"
+#include "support/TestMedia.h"
+#include "support/TestProject.h"
+
+#include <QFile>
+#include <QTemporaryDir>
+#include <QTest>
+#include <cmath>
+#include <numbers>
+#include <random>
+
+using namespace tromb;
+using test::run;
+
+class TestProof : public QObject {
+  Q_OBJECT
+
+  static constexpr int kFrames = 100; ///< four seconds at 25
+  /// How FFmpeg's tool makes the same file once more, but for its pictures or its sound.
+  const QStringList kPictureCopied =
+      QString(
+          "-c:v libx264 -preset veryfast -profile:v high -level 3 -b:v 3M -maxrate 4.5M -bufsize 4.5M -color_primaries "
+          "bt709 -color_trc bt709 -colorspace bt709 -color_range tv -c:a copy -movflags +faststart")
+          .split(' ');
+  const QStringList kSoundCopied = QString("-c:v copy -c:a aac -b:a 192k -movflags +faststart").split(' ');
+  QTemporaryDir m_folder;
+  Project m_project;
+  std::optional<Plan> m_plan;
+  std::optional<TraceFile> m_traces;
+
+  [[nodiscard]] QString at(const QString& name) const { return m_folder.filePath(name); }
+  [[nodiscard]] std::string path(const QString& name) const { return at(name).toStdString(); }
+
+  /// Two shots that pan over fine texture, one of them dark, with another voice on each side.
+  void writeSource(const std::string& file) {
+    Encoding encoding;
+    encoding.rateControl = RateControl::ConstantQuality;
+    encoding.crf = 6;
+    encoding.speed = "ultrafast";
+    const Size size{640, 360};
+    auto out = OutputFile::create(file, {size, FrameRate(), resolved(encoding, size, FrameRate())}, true);
+    std::mt19937 dice(7);
+    std::normal_distribution<float> hiss(0, 0.02F);
+    const double tau = 2 * std::numbers::pi;
+    for (int n = 0; n < kFrames; ++n) {
+      QVERIFY(out->addPicture(test::painted(size, n, [](int frame, int x, int y) {
+        const bool second = frame >= 60;
+        test::Yuv c = test::texture(0, x + (second ? -3 : 5) * frame + 900, y + (second ? frame : 0) + 40);
+        const double blob = std::exp(-(std::pow(x - 320 - 2.0 * frame, 2) + std::pow(y - 180.0, 2)) / 4000);
+        c.y = std::clamp(int(c.y * (second ? 0.55 : 1) + blob * 60), 16, 235);
+        return c;
+      })));
+      std::vector<float> sound;
+      for (int i = 0; i < kSoundRate / 25; ++i) {
+        const double t = n / 25.0 + double(i) / kSoundRate;
+        sound.push_back(float((0.25 + 0.2 * std::sin(tau * 2.3 * t)) * std::sin(tau * (220 + 40 * std::sin(t)) * t)) +
+                        hiss(dice));
+        sound.push_back(float((0.22 + 0.2 * std::sin(tau * 3.1 * t + 1)) * std::sin(tau * (523 - 30 * t) * t)) +
+                        hiss(dice));
+      }
+      QVERIFY(out->addSound(sound));
+    }
+    QVERIFY(out->finish());
+  }
+
+  [[nodiscard]] static QStringList failing(const ProofReport& report) {
+    QStringList codes;
+    for (const ProofCheck& check : report.checks)
+      if (!check.pass) codes << QString::fromStdString(check.code);
+    return codes;
+  }
+
+private slots:
+  void initTestCase() {
+    writeSource(path("source.mp4"));
+    m_project = test::project({path("source.mp4")}, {{"Story", {360, 640}, Rational(25), "fill", "veryfast"}});
+    m_project.deliverables.front().encoding.bitRate = 3'000'000;
+    m_plan = *Plan::build(m_project, probeFootage(m_project), "d1");
+    const auto files = test::exported(m_project, path("out"));
+    QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
+    QCOMPARE(failing(*files->front().proof), QStringList());
+    QVERIFY(QFile::copy(QString::fromStdString(files->front().path), at("good.mp4")));
+    std::vector<SourceLoss> losses;
+    auto traces = composeTraces(*m_plan, m_folder.path().toStdString(), losses);
+    QVERIFY(traces.has_value() && losses.empty());
+    QCOMPARE(traces->frameCount(), int64_t(kFrames));
+    m_traces.emplace(std::move(*traces));
+  }
+
+  // Composed once more, it is held against the same.
+  void theSourcesGiveTheSameProof() {
+    const auto report = proofFile({path("good.mp4"), &*m_plan, &*m_traces, {}});
+    QVERIFY(report.has_value());
+    QCOMPARE(failing(*report), QStringList());
+    QVERIFY(std::all_of(report->checks.begin(), report->checks.end(), [](const ProofCheck& c) { return c.made; }));
+  }
+  // Without a project it says which checks it could not make.
+  void withoutAProjectItSaysWhatItLeavesOut() {
+    const auto report = proofFile({path("good.mp4"), nullptr, nullptr, {}});
+    QVERIFY(report && report->passed());
+    QStringList left;
+    for (const ProofCheck& check : report->checks)
+      if (!check.made) left << QString::fromStdString(check.code);
+    QCOMPARE(left, (QStringList{"order", "content", "position", "sharpness", "edges", "sound-lateness", "sound-content",
+                                "sound-level"}));
+  }
+
+  // What a careless tool, or a fault of our own, may do to a file.
+  void plantedFaultsAreSeen_data() {
+    QTest::addColumn<QStringList>("how");
+    QTest::addColumn<QString>("code");
+    const auto picture = [](const char* name, const char* filter, const char* code) {
+      QTest::newRow(name) << QStringList{"-vf", filter} << code;
+    };
+    const auto sound = [](const char* name, const char* filter, const char* code) {
+      QTest::newRow(name) << QStringList{"-af", filter} << code;
+    };
+    picture("two pictures swapped", "shuffleframes=0 1 2 3 4 5 6 7 8 9 10 11 12 13 14 15 16 17 18 19 20 22 21 23 24",
+            "order");
+    picture("one picture left out", "select=not(eq(n\\,40)),setpts=N/25/TB,tpad=stop=1:stop_mode=clone", "order");
+    picture("one picture twice", "loop=loop=1:size=1:start=30,setpts=N/25/TB,trim=end_frame=100", "order");
+    picture("all a picture late", "tpad=start=1:start_mode=clone,trim=end_frame=100", "order");
+    picture("a frozen second", "select=not(between(n\\,21\\,44)),fps=25", "order");
+    picture("run backwards", "reverse", "order");
+    picture("a black second", "drawbox=0:0:iw:ih:black:fill:enable=between(n\\,30\\,54)", "content");
+    picture("one black picture", "drawbox=0:0:iw:ih:black:fill:enable=eq(n\\,30)", "content");
+    picture("thin bars on three pictures", "drawbox=0:0:iw:2:black:fill:enable=between(n\\,30\\,32)", "edges");
+    picture("a bar at the right", "drawbox=iw-4:0:4:ih:black:fill", "edges");
+    picture("half the sharpness", "scale=iw/2:ih/2,scale=360:640", "sharpness");
+    picture("a wrong gamma", "eq=gamma=1.12", "content");
+    picture("less contrast", "eq=contrast=0.9", "content");
+    picture("mirrored", "hflip", "position");
+    picture("upside down", "vflip", "content");
+    picture("four pixels aside", "crop=356:640:0:0,pad=360:640:4:0:color=gray,fillborders=left=4:mode=smear",
+            "position");
+    picture("another matrix", "colormatrix=bt709:bt601", "content");
+    picture("full for limited", "scale=in_range=limited:out_range=full,setrange=limited", "content");
+    picture("other colours", "hue=h=20", "content");
+    picture("pale colours", "hue=s=0.7", "content");
+    picture("a patch over it", "drawbox=100:200:60:60:gray:fill:enable=between(n\\,10\\,12)", "content");
+    picture("zoomed a little", "scale=378:672,crop=360:640", "content");
+    sound("80 ms late", "adelay=80:all=1,atrim=end=4", "sound-lateness");
+    sound("40 ms early", "atrim=start=0.04,asetpts=N/SR/TB,apad=whole_dur=4", "sound-lateness");
+    sound("right is silent", "pan=stereo|c0=c0|c1=0*c0", "sound-content");
+    sound("left in both", "pan=stereo|c0=c0|c1=c0", "sound-content");
+    sound("sides swapped", "pan=stereo|c0=c1|c1=c0", "sound-content");
+    sound("one side turned over", "pan=stereo|c0=c0|c1=-1*c1", "sound-content");
+    sound("two seconds of nothing", "volume=0:enable=between(t\\,1\\,3)", "sound-content");
+    sound("clipped, and as loud as before", "volume=16dB,aformat=s16,volume=-11.4dB", "sound-content");
+    sound("3 dB softer", "volume=-3dB", "sound-level");
+    sound("another sound",
+          "aevalsrc=0.3*sin(700*t)|0.3*sin(900*t):d=4,anull[b];[in][b]amix=inputs=2:weights=0 1:normalize=0",
+          "sound-content");
+  }
+  void plantedFaultsAreSeen() {
+    QFETCH(QStringList, how);
+    QFETCH(QString, code);
+    const bool sound = how.contains(QStringLiteral("-af"));
+    (void)run(QStringLiteral("ffmpeg"), QStringList{"-v", "error", "-y", "-i", at("good.mp4")} + how +
+                                            (sound ? kSoundCopied : kPictureCopied) + QStringList{at("spoiled.mp4")});
+    const auto report = proofFile({path("spoiled.mp4"), &*m_plan, &*m_traces, {}});
+    QVERIFY2(report.has_value(), report ? "" : sentence(report.error()).c_str());
+    const QStringList codes = failing(*report);
+    QString found;
+    for (const ProofCheck& check : report->checks)
+      if (!check.pass) found += QString::fromStdString(check.code + ": " + check.found + "; ");
+    QVERIFY2(codes.contains(code), qPrintable(found));
+    qInfo("%s: %s", QTest::currentDataTag(), qPrintable(found));
+  }
+
+  // Encoded a second time and otherwise left as it is: nothing to see.
+  void encodedOnceMoreIsStillGood() {
+    (void)run(QStringLiteral("ffmpeg"),
+              QStringList{"-v", "error", "-y", "-i", at("good.mp4")} + kPictureCopied + QStringList{at("again.mp4")});
+    const auto report = proofFile({path("again.mp4"), &*m_plan, &*m_traces, {}});
+    QVERIFY(report.has_value());
+    QCOMPARE(failing(*report), QStringList());
+  }
+
+  // Bytes that are flipped in the finished file: the decoder guesses, or shows it.
+  void flippedBytesAreSeen_data() {
+    QTest::addColumn<double>("place");
+    for (const double place : {0.15, 0.3, 0.45, 0.6, 0.75, 0.9})
+      QTest::newRow(qPrintable(QString::number(place))) << place;
+  }
+  void flippedBytesAreSeen() {
+    QFETCH(double, place);
+    QFile good(at("good.mp4"));
+    QVERIFY(good.open(QIODevice::ReadOnly));
+    QByteArray bytes = good.readAll();
+    const qsizetype media = bytes.indexOf("mdat") + 8;
+    const qsizetype from = media + qsizetype(double(bytes.size() - media) * place);
+    std::mt19937 dice(unsigned(place * 100));
+    for (qsizetype i = from; i < from + 3000; i += 7) bytes[i] = char(dice());
+    QFile spoiled(at("flipped.mp4"));
+    QVERIFY(spoiled.open(QIODevice::WriteOnly) && spoiled.write(bytes) == bytes.size());
+    spoiled.close();
+    const auto report = proofFile({path("flipped.mp4"), &*m_plan, &*m_traces, {}});
+    QVERIFY(!report || !report->passed());
+  }
+
+  // Whatever the encoder is told: what it makes passes.
+  void cleanFilesPass_data() {
+    QTest::addColumn<QString>("speed");
+    QTest::addColumn<double>("crf");
+    QTest::addColumn<int>("bitRate");
+    QTest::addColumn<int>("audioBitRate");
+    const auto add = [](const char* speed, double crf, int bitRate, int audio) {
+      QTest::addRow("%s crf %g %d kb/s sound %d kb/s", speed, crf, bitRate, audio)
+          << QString(speed) << crf << bitRate * 1000 << audio * 1000;
+    };
+    const int sound[] = {192, 128, 96, 64, 48, 32, 24, 16, 320, 8};
+    int row = 0;
+    for (const std::string& speed : speeds())
+      for (const double crf : {14.0, 23.0, 32.0, 41.0}) add(speed.c_str(), crf, 0, sound[row++ % 10]);
+    for (const char* speed : {"ultrafast", "veryfast", "medium"})
+      for (const int rate : {10, 60, 200, 600, 3000}) add(speed, 0, rate, sound[row++ % 10]);
+  }
+  void cleanFilesPass() {
+    QFETCH(QString, speed);
+    QFETCH(double, crf);
+    QFETCH(int, bitRate);
+    QFETCH(int, audioBitRate);
+    Project p = m_project;
+    Encoding& e = p.deliverables.front().encoding;
+    e.speed = speed.toStdString();
+    e.rateControl = crf > 0 ? RateControl::ConstantQuality : RateControl::Variable;
+    e.crf = crf > 0 ? crf : e.crf;
+    e.bitRate = bitRate;
+    e.audioBitRate = audioBitRate;
+    const auto files = test::exported(p, path("clean"));
+    QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
+    QVERIFY(files->front().proof.has_value());
+    QString found;
+    for (const ProofCheck& check : files->front().proof->checks)
+      if (!check.pass) found += QString::fromStdString(check.code + ": " + check.found + "; ");
+    QVERIFY2(found.isEmpty(), qPrintable(found));
+  }
+};
+
+QTEST_GUILESS_MAIN(TestProof)
+#include "tst_proof.moc"
