@@ -21,7 +21,7 @@ class MakeCommand final : public Command {
 public:
   explicit MakeCommand(CLI::App& app) {
     app.add_option("project", m_path, "Project file to write")->required()->type_name("PROJECT");
-    app.add_option("--footage", m_footage, "FILE[;in=T;out=T;speed=F;name=N]; once for each shot")
+    app.add_option("--footage", m_footage, "FILE[;in=T;out=T;speed=F;name=N;sound-stream=N]; once for each shot")
         ->required()
         ->take_all();
     app.add_option("--deliverable", m_deliverables,
@@ -96,6 +96,17 @@ private:
       if (key == "name") {
         if (value.size() > kMostNameBytes) return tooLong(value);
         shot.name = value;
+        continue;
+      }
+      if (key == "sound-stream") {
+        const auto stream = parseInteger(value, 1, int64_t(media.audio.size()));
+        if (!stream)
+          return fail(ErrorCode::InvalidArgument, "there is no sound stream '" + value + "'", path,
+                      "The file has " + std::to_string(media.audio.size()) + "; they are counted from 1");
+        Source& source = *std::find_if(m_project.sources.begin(), m_project.sources.end(),
+                                       [&](const Source& s) { return s.id == shot.source; });
+        source.sound = {int(*stream) - 1};
+        source.soundBy = FactBy::Hand;
         continue;
       }
       if (key != "in" && key != "out" && key != "speed") return unknownKey(key, "--footage");

@@ -3,7 +3,7 @@
 
 #include "media/read/VideoReader.h"
 #include "model/Background.h"
-#include "render/Pictures.h"
+#include "model/ScreenImage.h"
 
 #include <chrono>
 
@@ -48,9 +48,7 @@ void CutSearch::fetch(const std::vector<FoundCut>& cuts, QSize most) {
         const auto picture = reader->frameAt(frames[side]);
         const auto drawn = picture ? composer.draw(*picture) : Result<ScreenPicture>(tl::unexpected(picture.error()));
         if (!drawn) continue;
-        sides[side] = QImage(drawn->bytes.data(), drawn->size.width, drawn->size.height, drawn->size.width * 4,
-                             QImage::Format_RGB32)
-                          .copy();
+        sides[side] = imageOf(*drawn);
       }
       if (stop.stop_requested()) return;
       QMetaObject::invokeMethod(this, [this, stop, frame = cut.frame, before = sides[0], after = sides[1]] {

@@ -2,7 +2,7 @@
 #include "model/ExportRun.h"
 
 #include "model/Background.h"
-#include "render/Pictures.h"
+#include "model/ScreenImage.h"
 
 namespace tromb {
 namespace {
@@ -12,9 +12,7 @@ constexpr double kTellEverySeconds = 0.1;
 QImage small(const Frame& picture, QSize most) {
   const auto screen = toScreen(picture, {most.width(), most.height()});
   if (!screen) return {};
-  return QImage(screen->bytes.data(), screen->size.width, screen->size.height, screen->size.width * 4,
-                QImage::Format_RGB32)
-      .copy();
+  return imageOf(*screen);
 }
 
 } // namespace

@@ -3,7 +3,7 @@
 
 #include "model/Background.h"
 #include "model/PictureKey.h"
-#include "render/Pictures.h"
+#include "model/ScreenImage.h"
 
 namespace tromb {
 namespace {
@@ -13,9 +13,7 @@ constexpr int kCacheKilobytes = 400'000;
 constexpr int kSmallest = 48;
 
 Poster* made(const ScreenPicture& picture) {
-  return new Poster(posterOf(QImage(picture.bytes.data(), picture.size.width, picture.size.height,
-                                    picture.size.width * 4, QImage::Format_RGB32)
-                                 .copy()));
+  return new Poster(posterOf(imageOf(picture)));
 }
 
 } // namespace

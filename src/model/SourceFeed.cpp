@@ -2,7 +2,7 @@
 #include "model/SourceFeed.h"
 
 #include "media/read/VideoReader.h"
-#include "render/Pictures.h"
+#include "model/ScreenImage.h"
 
 #include <chrono>
 
@@ -103,9 +103,7 @@ void SourceFeed::work(const std::stop_token& stop) {
     const auto draw = [&](const Frame& picture, int64_t frame) {
       const auto drawn = composer->draw(picture);
       if (!drawn) return;
-      const QImage image = QImage(drawn->bytes.data(), drawn->size.width, drawn->size.height, drawn->size.width * 4,
-                                  QImage::Format_RGB32)
-                               .copy();
+      const QImage image = imageOf(*drawn);
       tell([this, image, frame] { emit pictured(image, frame); });
     };
     const auto asked = [&] {

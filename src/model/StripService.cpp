@@ -3,7 +3,7 @@
 
 #include "model/Background.h"
 #include "model/PictureKey.h"
-#include "render/Pictures.h"
+#include "model/ScreenImage.h"
 
 namespace tromb {
 namespace {
@@ -38,9 +38,7 @@ const StripService::Strip* StripService::strip(const Source& source) {
     const auto pictures = sourceStrip(info, bars, kPictures, kMost, stop);
     auto* strip = pictures && !stop.stop_requested() ? new Strip : nullptr;
     if (strip)
-      for (const ScreenPicture& p : *pictures)
-        strip->push_back(
-            QImage(p.bytes.data(), p.size.width, p.size.height, p.size.width * 4, QImage::Format_RGB32).copy());
+      for (const ScreenPicture& p : *pictures) strip->push_back(imageOf(p));
     QMetaObject::invokeMethod(this, [this, key, id, strip] {
       m_underWay.remove(key);
       if (!strip)

@@ -33,6 +33,8 @@ class TestProject : public QObject {
                     FactBy::Measure,
                     Scan::BottomFieldFirst,
                     FactBy::Hand,
+                    {1, 2},
+                    FactBy::Hand,
                     {90, true, -2.5},
                     true,
                     {}};

@@ -4,22 +4,29 @@
 #include "geometry/PictureShape.h"
 #include "picture/Frame.h"
 
+#include <array>
+
 namespace tromb {
 
-/// Finds black bars that every picture of a series has: lines and columns at the edge whose mean luma never
-/// rises above black (24 of 255 in limited range, as FFmpeg's own bar detection takes it). One thread at a time.
+/// Finds bars that every picture of a series has: lines and columns at the edge that are flat and dark, all at the
+/// level of the outermost, up to a step to the picture. A dark picture is none: its edge is not flat, or rises without
+/// a step. One thread at a time.
 class BarMeter {
 public:
   void add(const Frame& frame);
 
-  /// Bars in stored pixels, unrotated. None when nothing was added, or when the pictures are black throughout, so
-  /// that bars cannot be told from a dark scene.
+  /// Bars in stored pixels, unrotated. None when nothing was added, or when the pictures are dark throughout, so that
+  /// bars cannot be told from the scene.
   [[nodiscard]] Bars bars() const;
 
 private:
+  struct Side {
+    int lines = 0;     ///< that every picture so far has
+    bool step = false; ///< some picture begins with a step behind them
+  };
   int m_width = 0;
   int m_height = 0;
-  Bars m_bars;
+  std::array<Side, 4> m_sides; ///< left, top, right, bottom
 };
 
 /// The same with two pixels more beside each bar, where encoding has smeared it into the picture.

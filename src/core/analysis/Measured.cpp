@@ -8,6 +8,7 @@
 #include "io/JsonReader.h"
 #include "media/read/VideoReader.h"
 
+#include <algorithm>
 #include <filesystem>
 
 namespace tromb {
@@ -16,7 +17,7 @@ namespace {
 constexpr int kStretches = 14;
 constexpr int kPicturesAStretch = 6;
 constexpr double kPicturesShare = 0.8; ///< of the progress, where there is sound too
-constexpr int kStoreVersion = 1;       ///< raised when a measure changes, so that old ones are made again
+constexpr int kStoreVersion = 2;       ///< raised when a measure changes, so that old ones are made again
 
 /// From the stored raster to the upright one.
 Bars upright(const Bars& bars, const VideoInfo& video) {
@@ -45,8 +46,7 @@ Result<Measured> measurePictures(const MediaInfo& media, std::stop_token stop,
       if (!picture) return tl::unexpected(picture.error());
       if (!picture->frame) break;
       if (n == 0) bars.add(picture->frame);
-      // Formats that the filter cannot read leave the scan as labelled.
-      (void)scan.add(picture->frame);
+      scan.add(picture->frame);
     }
     scan.endStretch();
     if (onFraction) onFraction(double(i + 1) / kStretches);
@@ -65,6 +65,16 @@ Result<Measured> measure(const MediaInfo& media, std::stop_token stop, const std
   const auto loudness = measureLoudness(media, stop);
   if (!loudness) return tl::unexpected(loudness.error());
   measured->loudness = *loudness;
+  for (int place = 0; place < int(media.audio.size()) && measured->loudness->integratedLufs <= kSilentLufs; ++place) {
+    if (std::find(media.heard.begin(), media.heard.end(), place) != media.heard.end()) continue;
+    MediaInfo other = media;
+    other.heard = {place};
+    const auto heard = measureLoudness(other, stop);
+    if (!heard) return tl::unexpected(heard.error());
+    if (heard->integratedLufs <= kSilentLufs) continue;
+    measured->loudness = *heard;
+    measured->heard = other.heard;
+  }
   if (onFraction) onFraction(1);
   return measured;
 }
@@ -79,7 +89,11 @@ bool takeIn(Source& source, const Measured& measured) {
     source.scanBy = FactBy::Measure;
     source.scan = measured.scan;
   }
-  return source.bars != before.bars || source.scan != before.scan;
+  if (source.soundBy == FactBy::Nobody && !measured.heard.empty()) {
+    source.soundBy = FactBy::Measure;
+    source.sound = measured.heard;
+  }
+  return source.bars != before.bars || source.scan != before.scan || source.sound != before.sound;
 }
 
 std::string MeasuredStore::pathOf(const std::string& fingerprint) const {
@@ -104,6 +118,8 @@ std::optional<Measured> MeasuredStore::find(const std::string& fingerprint) cons
         Loudness{loudness.get("integratedLufs").number(-200, 100), loudness.get("truePeakDbtp").number(-200, 100),
                  loudness.get("samples").integer(0, INT64_MAX)};
   }
+  if (node.has("heard"))
+    node.get("heard").elements([&](const JsonNode& each) { measured.heard.push_back(int(each.integer(0, 1000))); });
   if (fault.error) return {};
   return measured;
 }
@@ -119,6 +135,7 @@ void MeasuredStore::keep(const std::string& fingerprint, const Measured& measure
     root["loudness"] = {{"integratedLufs", loudness->integratedLufs},
                         {"truePeakDbtp", loudness->truePeakDbtp},
                         {"samples", loudness->samples}};
+  for (const int place : measured.heard) root["heard"].push_back(place);
   (void)writeFileAtomically(pathOf(fingerprint), root.dump());
 }
 

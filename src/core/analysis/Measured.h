@@ -17,7 +17,8 @@ namespace tromb {
 struct Measured {
   Bars bars;                        ///< burned in; see measureBars
   std::optional<Scan> scan;         ///< empty: stills, sound, and too little motion to tell
-  std::optional<Loudness> loudness; ///< empty without sound
+  std::optional<Loudness> loudness; ///< of what is heard; empty without sound
+  std::vector<int> heard;           ///< as MediaInfo::heard, where the usual streams are silent and others are not
 };
 
 /// Measures bars and scan in one pass over a source's pictures: stretches spread over its length. Nothing is
@@ -26,7 +27,8 @@ struct Measured {
 [[nodiscard]] Result<Measured> measurePictures(const MediaInfo& media, std::stop_token stop = {},
                                                const std::function<void(double)>& onFraction = {});
 
-/// `measurePictures`, and the loudness of the sound.
+/// `measurePictures`, and the loudness of the sound. Where the streams that are usually heard are silent, the others
+/// are listened to.
 [[nodiscard]] Result<Measured> measure(const MediaInfo& media, std::stop_token stop = {},
                                        const std::function<void(double)>& onFraction = {});
 

@@ -4,30 +4,25 @@
 #include "media/MediaInfo.h"
 #include "picture/Frame.h"
 
-#include <memory>
 #include <optional>
 
 namespace tromb {
 
-/// Tells interlaced from progressive pictures by their content, with FFmpeg's idet filter at full height. Whatever
-/// a file is labelled as, progressive pictures must not be de-interlaced. One thread at a time.
+/// Tells interlaced from progressive pictures by their content (fieldEvidence). Whatever a file is labelled as,
+/// progressive pictures must not be de-interlaced, so nothing is said on doubt. One thread at a time.
 class ScanMeter {
 public:
-  ScanMeter();
-  ~ScanMeter();
-
   /// The next picture of a stretch of neighbours.
-  [[nodiscard]] Status add(const Frame& frame);
+  void add(const Frame& frame);
   /// What comes next does not follow what came before.
-  void endStretch();
-  /// Empty where too few pictures moved enough to tell.
+  void endStretch() { m_last = {}; }
+  /// Interlaced where at least a tenth of what could be told apart is, with one order of fields; empty where too few
+  /// pictures moved enough to tell.
   [[nodiscard]] std::optional<Scan> scan() const;
 
 private:
-  struct Graph;
-  std::unique_ptr<Graph> m_graph; ///< of the running stretch
-  double m_seen[3] = {};          ///< top first, bottom first, progressive: in all stretches
-  double m_now[3] = {};           ///< in the running one
+  Frame m_last;
+  int m_seen[4] = {}; ///< by FieldEvidence
 };
 
 } // namespace tromb

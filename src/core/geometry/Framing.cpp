@@ -198,9 +198,12 @@ std::vector<Placement> place(const PictureShape& shape, Size canvas, const Frami
   for (size_t i = 0; i < shares.size(); ++i) {
     const Window window = i < framing.windows.size() ? framing.windows[i] : Window{};
     const SizeF share = sizeOf(shares[i]);
-    placements.push_back(clipped(
+    const Placement shown = clipped(
         picture, shares[i], resolveWindow(picture, share, windowAtTime(picture, share, window, subject(i), seconds)),
-        Placement::Kind::Picture));
+        Placement::Kind::Picture);
+    if (shape.transparent() && framing.layout != Layout::Backdrop)
+      placements.push_back({shown.window, shown.canvas, Placement::Kind::Colour, framing.colour, true});
+    placements.push_back(shown);
   }
   return placements;
 }
@@ -238,8 +241,8 @@ double detail(const PictureShape& shape, const std::vector<Placement>& placement
 double uncoveredPercent(Size canvas, const std::vector<Placement>& placements) {
   double covered = 0;
   for (const Placement& p : placements) {
-    if (p.isGround()) return 0; // a ground covers the whole canvas by its making
-    covered += p.canvas.area();
+    if (p.isGround() && p.canvas == PixelRect{0, 0, canvas.width, canvas.height}) return 0;
+    if (!p.isGround()) covered += p.canvas.area(); // what lies under a transparent picture alone covers no more
   }
   const double open = 1 - covered / (double(canvas.width) * canvas.height);
   return open < 1e-9 ? 0 : open * 100;

@@ -81,7 +81,7 @@ struct Framing {
   double gap = 0;             ///< between windows, of the canvas's length along them
   Ground ground = Ground::Copy;
   std::string still;   ///< Source::id of the ground's picture, where it is one
-  Colour colour;       ///< of gaps and of a ground of one colour
+  Colour colour;       ///< of gaps, of a ground of one colour, and of what shows through a transparent picture
   std::string unknown; ///< see Project.h
   friend bool operator==(const Framing&, const Framing&) = default;
 

@@ -26,11 +26,18 @@ double straightenZoom(SizeF picture, double degrees) {
 }
 
 PictureShape::PictureShape(Size stored, const Rational& pixelAspect, int rotation, Bars bars,
-                           const Orientation& orientation, bool mirrored)
+                           const Orientation& orientation, bool mirrored, bool transparent)
     // A turn after mirroring is the opposite turn before it.
     : m_stored(stored), m_aspect(pixelAspect.toDouble()),
       m_rotation((rotation + (mirrored ? 360 - orientation.turn : orientation.turn)) % 360),
-      m_mirrored(mirrored != orientation.mirrored), m_bars(shownAs(bars, orientation)), m_orientation(orientation) {}
+      m_mirrored(mirrored != orientation.mirrored), m_transparent(transparent), m_bars(shownAs(bars, orientation)),
+      m_orientation(orientation) {}
+
+PictureShape PictureShape::opaque() const {
+  PictureShape shape = *this;
+  shape.m_transparent = false;
+  return shape;
+}
 
 SizeF PictureShape::density() const {
   const bool turned = m_rotation == 90 || m_rotation == 270;

@@ -41,13 +41,15 @@ public:
   /// 180 or 270) and then, where it is `mirrored`, left for right. `bars` are those of the picture before it is shown
   /// in another orientation.
   PictureShape(Size stored, const Rational& pixelAspect, int rotation, Bars bars = {},
-               const Orientation& orientation = {}, bool mirrored = false);
+               const Orientation& orientation = {}, bool mirrored = false, bool transparent = false);
 
   [[nodiscard]] Size stored() const { return m_stored; }
   [[nodiscard]] double pixelAspect() const { return m_aspect; }
-  [[nodiscard]] int rotation() const { return m_rotation; }  ///< in all, clockwise; comes before mirroring
-  [[nodiscard]] bool mirrored() const { return m_mirrored; } ///< in all
-  [[nodiscard]] const Bars& bars() const { return m_bars; }  ///< as they lie in the orientation
+  [[nodiscard]] int rotation() const { return m_rotation; }        ///< in all, clockwise; comes before mirroring
+  [[nodiscard]] bool mirrored() const { return m_mirrored; }       ///< in all
+  [[nodiscard]] bool transparent() const { return m_transparent; } ///< something may show through it
+  [[nodiscard]] PictureShape opaque() const;                       ///< the same, and nothing shows through it
+  [[nodiscard]] const Bars& bars() const { return m_bars; }        ///< as they lie in the orientation
   [[nodiscard]] const Orientation& orientation() const { return m_orientation; }
 
   /// The upright picture with its bars, square pixels; fractional for non-square sources.
@@ -68,6 +70,7 @@ private:
   double m_aspect = 1;
   int m_rotation = 0;
   bool m_mirrored = false;
+  bool m_transparent = false;
   Bars m_bars;
   Orientation m_orientation;
 };

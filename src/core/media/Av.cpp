@@ -2,6 +2,7 @@
 #include "media/Av.h"
 
 #include <array>
+#include <string_view>
 
 namespace tromb::av {
 
@@ -19,8 +20,20 @@ void quiet() {
   (void)once;
 }
 
+bool saysTransparent(const AVStream& stream) {
+  const AVCodecID codec = stream.codecpar->codec_id;
+  if (codec != AV_CODEC_ID_VP8 && codec != AV_CODEC_ID_VP9) return false;
+  const AVDictionaryEntry* mode = av_dict_get(stream.metadata, "alpha_mode", nullptr, 0);
+  return mode && std::string_view(mode->value) == "1";
+}
+
 Result<CodecPtr> openDecoder(const AVStream& stream, const std::string& path, int threads, int sideData) {
   const AVCodec* codec = avcodec_find_decoder(stream.codecpar->codec_id);
+  // The usual decoders of these leave transparency out.
+  const AVCodec* whole = !saysTransparent(stream)                       ? nullptr
+                         : stream.codecpar->codec_id == AV_CODEC_ID_VP9 ? avcodec_find_decoder_by_name("libvpx-vp9")
+                                                                        : avcodec_find_decoder_by_name("libvpx");
+  if (whole) codec = whole;
   if (!codec)
     return fail(ErrorCode::Unsupported,
                 std::string("there is no decoder for ") + avcodec_get_name(stream.codecpar->codec_id), path,

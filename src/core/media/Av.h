@@ -90,6 +90,9 @@ private:
   explicit InputFile(std::unique_ptr<State> state);
   std::unique_ptr<State> m_state;
 };
+/// True where the container says that a stream of a codec without transparency carries some beside it (WebM).
+[[nodiscard]] bool saysTransparent(const AVStream& stream);
+
 /// A decoder for one stream, opened, with frame threads (`threads` 0 = one a processor). `sideData`: what is to be told
 /// beside the pictures, as FFmpeg's export_side_data.
 [[nodiscard]] Result<CodecPtr> openDecoder(const AVStream& stream, const std::string& path, int threads,

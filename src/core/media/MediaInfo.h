@@ -39,9 +39,11 @@ struct VideoInfo {
   FrameClock clock;
   int64_t firstStamp = 0; ///< of picture 0, in the stream's ticks
   Scan scan = Scan::Progressive;
+  bool scanCertain = false; ///< every picture is scanned so: somebody says it; else each is looked at before it is
+                            ///< de-interlaced
   std::string pixelFormat;
   int bitDepth = 8;
-  bool alpha = false;
+  bool alpha = false; ///< some of it may be transparent
   ColourTags colour;
   int64_t bitRate = 0; ///< bits per second; 0 when unknown
 
@@ -51,7 +53,7 @@ struct VideoInfo {
   Bars straightenedWithin; ///< the bars between whose middle it is straightened round
 
   [[nodiscard]] PictureShape shape(const Bars& bars = {}) const {
-    return {stored, pixelAspect, rotation, bars, orientation, mirrored};
+    return {stored, pixelAspect, rotation, bars, orientation, mirrored, alpha};
   }
 };
 

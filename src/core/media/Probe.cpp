@@ -5,6 +5,7 @@
 #include "media/MediaInfo.h"
 #include "media/read/BoxList.h"
 #include "media/read/DownMix.h"
+#include "media/read/ExifOrientation.h"
 #include "media/read/FileIndex.h"
 
 #include <algorithm>
@@ -174,7 +175,7 @@ Result<VideoInfo> videoInfo(AVFormatContext& input, AVStream& stream, bool still
   video.scan = scanOf(par.field_order);
   video.pixelFormat = pixels->name;
   video.bitDepth = pixels->comp[0].depth;
-  video.alpha = (pixels->flags & AV_PIX_FMT_FLAG_ALPHA) != 0;
+  video.alpha = (pixels->flags & AV_PIX_FMT_FLAG_ALPHA) != 0 || av::saysTransparent(stream);
   video.colour = {par.color_primaries, par.color_trc, par.color_space,
                   par.color_range == AVCOL_RANGE_JPEG || std::string_view(pixels->name).starts_with("yuvj")};
   video.bitRate = par.bit_rate;
@@ -243,6 +244,9 @@ Result<MediaInfo> probe(const std::string& path, const ProbeOptions& options) {
     info.kind = still ? MediaKind::Still : MediaKind::Video;
     if (still) {
       info.video->clock = FrameClock(FrameRate(), 1);
+      const StillOrientation upright = stillOrientation(path);
+      info.video->rotation = upright.rotation;
+      info.video->mirrored = upright.mirrored;
       return info;
     }
     if (const Status placed = placeInTime(*opened, *picture, options, info); !placed)
@@ -310,6 +314,7 @@ nlohmann::ordered_json toJson(const MediaInfo& info) {
                        {"displayHeight", int(std::lround(upright.height))},
                        {"pixelAspect", v.pixelAspect.toString()},
                        {"rotation", v.rotation},
+                       {"mirrored", v.mirrored},
                        {"frameRate", v.clock.rate().value().toString()},
                        {"variableFrameRate", v.clock.variable()},
                        {"frameCount", v.clock.frameCount()},

@@ -57,6 +57,28 @@ void paste(AVFrame& canvas, const AVFrame& picture, const PixelRect& at) {
   }
 }
 
+/// Lays a picture that is times its own opacity already on the canvas. `mask` tells that opacity by its luma.
+void layOver(AVFrame& canvas, const AVFrame& picture, const AVFrame& mask, const PixelRect& at) {
+  for (int p = 0; p < 3; ++p) {
+    const int shift = p > 0 ? 1 : 0;
+    const int none = p > 0 ? 128 : 16;
+    for (int y = 0; y < at.height >> shift; ++y) {
+      const uint8_t* in = picture.data[p] + ptrdiff_t(y) * picture.linesize[p];
+      uint8_t* out = canvas.data[p] + ptrdiff_t(y + (at.y >> shift)) * canvas.linesize[p] + (at.x >> shift);
+      const uint8_t* opaque = mask.data[0] + (ptrdiff_t(y) << shift) * mask.linesize[0];
+      for (int x = 0; x < at.width >> shift; ++x) {
+        double share = opaque[x << shift];
+        if (shift > 0) { // chroma lies between two lines, on the left of two columns
+          const uint8_t* below = opaque + mask.linesize[0];
+          share = (share + below[x << 1]) / 2;
+        }
+        share = std::clamp((share - 16) / 219, 0.0, 1.0);
+        out[x] = uint8_t(std::clamp(std::lround(in[x] + (double(out[x]) - none) * (1 - share)), 0L, 255L));
+      }
+    }
+  }
+}
+
 /// Y′CbCr of 8 bits.
 using Triple = std::array<double, 3>;
 
@@ -66,16 +88,17 @@ Triple fromRgb(const Colour& c) {
   return {16 + 219 * y, 128 + 224 * (c.blue / 255.0 - y) / 1.8556, 128 + 224 * (c.red / 255.0 - y) / 1.5748};
 }
 
-/// Fills the canvas from one colour to another, along its height or its width.
-void fill(AVFrame& canvas, const Triple& from, const Triple& to, bool upright) {
+/// Fills part of the canvas from one colour to another, along its height or its width.
+void fill(AVFrame& canvas, const PixelRect& part, const Triple& from, const Triple& to, bool upright) {
   for (size_t p = 0; p < 3; ++p) {
-    const int width = p == 0 ? canvas.width : canvas.width / 2;
-    const int height = p == 0 ? canvas.height : canvas.height / 2;
+    const int shift = p == 0 ? 0 : 1;
+    const int width = part.width >> shift;
+    const int height = part.height >> shift;
     const auto at = [&](int i, int count) {
       return uint8_t(std::lround(from[p] + (to[p] - from[p]) * (i + 0.5) / count));
     };
     for (int y = 0; y < height; ++y) {
-      uint8_t* row = canvas.data[p] + ptrdiff_t(y) * canvas.linesize[p];
+      uint8_t* row = canvas.data[p] + ptrdiff_t(y + (part.y >> shift)) * canvas.linesize[p] + (part.x >> shift);
       if (upright)
         std::memset(row, at(y, height), size_t(width));
       else
@@ -115,11 +138,10 @@ void pasteDimmed(AVFrame& canvas, const AVFrame& picture, const PixelRect& at) {
 
 } // namespace
 
-Status Composer::prepare(Layer& layer, const Frame& source) const {
-  if (!layer.chain.empty() && layer.chain.front().fits(source)) return {};
-  layer.chain.clear();
+Status Composer::prepare(Chain& chain, const Placement& at, const Frame& source) const {
+  if (!chain.empty() && chain.front().fits(source)) return {};
+  chain.clear();
   using Kind = Placement::Kind;
-  const Placement& at = layer.placement;
   const int rotation = m_shape.rotation();
   const bool swap = rotation == 90 || rotation == 270;
   Size upright{at.canvas.width, at.canvas.height};
@@ -132,7 +154,7 @@ Status Composer::prepare(Layer& layer, const Frame& source) const {
   auto first =
       Scaler::build(source, m_shape.toStored(at.window), stored, direct ? PictureForm::Yuv420 : PictureForm::Yuv444);
   if (!first) return tl::unexpected(first.error());
-  layer.chain.push_back(std::move(*first));
+  chain.push_back(std::move(*first));
   if (direct || at.kind == Kind::Gradient) return {};
   // Turned and blurred pictures pass through 4:4:4, so that chroma stays in its place.
   const Frame like = [&] {
@@ -145,45 +167,51 @@ Status Composer::prepare(Layer& layer, const Frame& source) const {
       Scaler::build(like, {0, 0, double(upright.width), double(upright.height)}, {at.canvas.width, at.canvas.height},
                     PictureForm::Yuv420, at.kind == Kind::Copy ? Kernel::Smooth : Kernel::Sharp);
   if (!second) return tl::unexpected(second.error());
-  layer.chain.push_back(std::move(*second));
+  chain.push_back(std::move(*second));
   return {};
 }
 
-Result<Frame> Composer::drawn(Layer& layer, const Frame& source) const {
-  if (const Status ready = prepare(layer, source); !ready) return tl::unexpected(ready.error());
-  auto picture = layer.chain.front().run(source);
+Result<Frame> Composer::drawn(Chain& chain, const Placement& at, const Frame& source) const {
+  if (const Status ready = prepare(chain, at, source); !ready) return tl::unexpected(ready.error());
+  auto picture = chain.front().run(source);
   if (picture && (m_shape.rotation() != 0 || m_shape.mirrored())) {
     const auto shown = turned(*picture, m_shape.rotation());
     if (m_shape.mirrored()) mirror(*shown);
     picture = shown;
   }
-  return !picture || layer.chain.size() == 1 ? picture : layer.chain.back().run(*picture);
+  return !picture || chain.size() == 1 ? picture : chain.back().run(*picture);
 }
 
-Status Composer::drawInto(AVFrame& canvas, Layer& layer, const Frame& source) const {
+Status Composer::drawInto(AVFrame& canvas, Layer& layer, const Frame& source, const Frame& mask) const {
   const Placement& at = layer.placement;
   if (at.kind == Placement::Kind::Colour) {
-    fill(canvas, fromRgb(at.colour), fromRgb(at.colour), true);
+    fill(canvas, at.canvas, fromRgb(at.colour), fromRgb(at.colour), true);
     return {};
   }
   if (at.kind == Placement::Kind::Still) {
     if (m_still)
       paste(canvas, *m_still, at.canvas);
     else
-      fill(canvas, fromRgb({}), fromRgb({}), true);
+      fill(canvas, at.canvas, fromRgb({}), fromRgb({}), true);
     return {};
   }
-  const auto picture = drawn(layer, source);
+  const auto picture = drawn(layer.chain, at, source);
   if (!picture) return tl::unexpected(picture.error());
   switch (at.kind) {
   case Placement::Kind::Gradient:
-    fill(canvas, edgeMean(**picture, at.upright, false), edgeMean(**picture, at.upright, true), at.upright);
+    fill(canvas, at.canvas, edgeMean(**picture, at.upright, false), edgeMean(**picture, at.upright, true), at.upright);
     break;
   case Placement::Kind::Copy:
     pasteDimmed(canvas, **picture, at.canvas);
     break;
   default:
-    paste(canvas, **picture, at.canvas);
+    if (!mask) {
+      paste(canvas, **picture, at.canvas);
+      break;
+    }
+    const auto opaque = drawn(layer.mask, at, mask);
+    if (!opaque) return tl::unexpected(opaque.error());
+    layOver(canvas, **picture, **opaque, at.canvas);
   }
   return {};
 }
@@ -198,14 +226,22 @@ Status Composer::setStill(const Frame& picture, const PictureShape& shape) {
 Result<Frame> Composer::compose(const Frame& source, const std::vector<Placement>& placements) {
   m_layers.resize(placements.size());
   for (size_t i = 0; i < placements.size(); ++i)
-    if (m_layers[i].placement != placements[i]) m_layers[i] = {placements[i], {}};
+    if (m_layers[i].placement != placements[i]) m_layers[i] = {placements[i], {}, {}};
   const PixelRect whole{0, 0, m_canvas.width, m_canvas.height};
-  if (m_layers.size() == 1 && m_layers.front().placement.canvas == whole) return drawn(m_layers.front(), source);
+  Frame mask;
+  if (m_shape.transparent()) {
+    auto found = opacity(source);
+    if (!found) return found;
+    mask = std::move(*found);
+  }
+  if (!mask && !m_layers.empty() && m_layers.back().placement.canvas == whole && !m_layers.back().placement.isGround())
+    return drawn(m_layers.back().chain, m_layers.back().placement, source); // nothing under it is seen
 
   const auto canvas = newCanvas(m_canvas);
-  if (m_layers.empty() || !m_layers.front().placement.isGround()) fill(*canvas, fromRgb({}), fromRgb({}), true);
+  if (m_layers.empty() || !m_layers.front().placement.isGround() || m_layers.front().placement.canvas != whole)
+    fill(*canvas, whole, fromRgb({}), fromRgb({}), true);
   for (Layer& layer : m_layers)
-    if (const Status done = drawInto(*canvas, layer, source); !done) return tl::unexpected(done.error());
+    if (const Status done = drawInto(*canvas, layer, source, mask); !done) return tl::unexpected(done.error());
   return Frame(canvas);
 }
 

@@ -10,8 +10,9 @@
 namespace tromb {
 
 /// Lays the windows of one shot on one canvas: decoded source picture in, finished canvas out (8-bit 4:2:0,
-/// BT.709 limited, labelled). Uncovered canvas is black. One thread at a time; scalers are built on the first
-/// frame and again where a placement or the source's format is another than before.
+/// BT.709 limited, labelled). What lies under a transparent picture shows through it. Uncovered canvas is black. One
+/// thread at a time; scalers are built on the first frame and again where a placement or the source's format is another
+/// than before.
 class Composer {
 public:
   Composer(const PictureShape& shape, Size canvas) : m_shape(shape), m_canvas(canvas) {}
@@ -24,13 +25,16 @@ public:
   [[nodiscard]] Result<Frame> compose(const Frame& source, const std::vector<Placement>& placements);
 
 private:
+  using Chain = std::vector<Scaler>; ///< one scaler, or two where the picture is turned or blurred in between
   struct Layer {
     Placement placement;
-    std::vector<Scaler> chain; ///< one scaler, or two where the picture is turned or blurred in between
+    Chain chain;
+    Chain mask; ///< the same for how opaque the picture is, where something shows through it
   };
-  [[nodiscard]] Status prepare(Layer& layer, const Frame& source) const;
-  [[nodiscard]] Result<Frame> drawn(Layer& layer, const Frame& source) const;
-  [[nodiscard]] Status drawInto(AVFrame& canvas, Layer& layer, const Frame& source) const;
+  [[nodiscard]] Status prepare(Chain& chain, const Placement& at, const Frame& source) const;
+  [[nodiscard]] Result<Frame> drawn(Chain& chain, const Placement& at, const Frame& source) const;
+  /// `mask` may be empty: all of the picture is opaque.
+  [[nodiscard]] Status drawInto(AVFrame& canvas, Layer& layer, const Frame& source, const Frame& mask) const;
 
   PictureShape m_shape;
   Size m_canvas;

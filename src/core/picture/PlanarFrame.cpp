@@ -3,6 +3,8 @@
 
 #include "media/Av.h"
 
+#include <algorithm>
+#include <cmath>
 #include <new>
 
 namespace tromb {
@@ -38,6 +40,32 @@ Result<Frame> converted(const Frame& source, AVPixelFormat format) {
   return Frame(target);
 }
 
+/// A grey picture as Y'CbCr of its own depth, without colour. Without a label it has full range, as FFmpeg takes it.
+Frame coloured(const Frame& grey, const AVPixFmtDescriptor& d) {
+  const int depth = d.comp[0].depth;
+  const AVPixelFormat format = depth <= 8    ? AV_PIX_FMT_YUV444P
+                               : depth <= 9  ? AV_PIX_FMT_YUV444P9
+                               : depth <= 10 ? AV_PIX_FMT_YUV444P10
+                               : depth <= 12 ? AV_PIX_FMT_YUV444P12
+                               : depth <= 14 ? AV_PIX_FMT_YUV444P14
+                                             : AV_PIX_FMT_YUV444P16;
+  const auto target = newFrame({grey->width, grey->height}, format);
+  const int bytes = depth > 8 ? 2 : 1;
+  av_image_copy_plane(target->data[0], target->linesize[0], grey->data[0], grey->linesize[0], grey->width * bytes,
+                      grey->height);
+  for (int p = 1; p < 3; ++p)
+    for (int y = 0; y < grey->height; ++y) {
+      uint8_t* row = target->data[p] + ptrdiff_t(y) * target->linesize[p];
+      if (bytes == 1)
+        std::fill_n(row, grey->width, uint8_t(128));
+      else
+        std::fill_n(reinterpret_cast<uint16_t*>(row), grey->width, uint16_t(1 << (depth - 1)));
+    }
+  av_frame_copy_props(target.get(), grey.get());
+  if (grey->color_range == AVCOL_RANGE_UNSPECIFIED) target->color_range = AVCOL_RANGE_JPEG;
+  return target;
+}
+
 /// Packed RGBA to planar G, B, R over black.
 Frame flattened(const Frame& rgba) {
   const auto target = newFrame({rgba->width, rgba->height}, AV_PIX_FMT_GBRP);
@@ -55,7 +83,84 @@ Frame flattened(const Frame& rgba) {
   return target;
 }
 
+/// True for planar Y'CbCr with a plane of opacity, in a form that can be read sample by sample.
+bool planarWithOpacity(const AVPixFmtDescriptor& d) {
+  constexpr uint64_t kUnwanted =
+      AV_PIX_FMT_FLAG_BE | AV_PIX_FMT_FLAG_PAL | AV_PIX_FMT_FLAG_HWACCEL | AV_PIX_FMT_FLAG_FLOAT | AV_PIX_FMT_FLAG_RGB;
+  return (d.flags & AV_PIX_FMT_FLAG_ALPHA) && (d.flags & AV_PIX_FMT_FLAG_PLANAR) && !(d.flags & kUnwanted) &&
+         d.nb_components == 4 && d.comp[0].shift == 0;
+}
+
+/// A sample times an opacity from 0 to 1, where `none` is black or no colour.
+template <typename Sample> void fade(uint8_t* plane, ptrdiff_t stride, Size size, int none, auto&& opacityAt) {
+  for (int y = 0; y < size.height; ++y) {
+    auto* row = reinterpret_cast<Sample*>(plane + ptrdiff_t(y) * stride);
+    for (int x = 0; x < size.width; ++x) row[x] = Sample(std::lround(none + (double(row[x]) - none) * opacityAt(x, y)));
+  }
+}
+
+/// Planar Y'CbCr with a plane of opacity, laid over black.
+Result<Frame> flattenedYuv(const Frame& frame, const AVPixFmtDescriptor& d) {
+  const bool deep = d.comp[0].depth > 8;
+  const AVPixelFormat opaque = d.log2_chroma_w == 0   ? (deep ? AV_PIX_FMT_YUV444P16 : AV_PIX_FMT_YUV444P)
+                               : d.log2_chroma_h == 0 ? (deep ? AV_PIX_FMT_YUV422P16 : AV_PIX_FMT_YUV422P)
+                                                      : (deep ? AV_PIX_FMT_YUV420P16 : AV_PIX_FMT_YUV420P);
+  const auto whole = converted(frame, opaque);
+  const auto mask = whole ? opacity(frame) : whole;
+  if (!mask || !*mask) return mask ? whole : mask;
+  const auto target = newFrame({frame->width, frame->height}, opaque);
+  av_frame_copy(target.get(), whole->get());
+  av_frame_copy_props(target.get(), whole->get());
+  const AVFrame& m = **mask;
+  for (int p = 0; p < 3; ++p) {
+    const int shiftX = p > 0 ? d.log2_chroma_w : 0;
+    const int shiftY = p > 0 ? d.log2_chroma_h : 0;
+    const auto opacityAt = [&](int x, int y) { // the mean over what a chroma sample covers
+      int sum = 0;
+      int count = 0;
+      for (int ay = y << shiftY; ay < std::min(m.height, (y + 1) << shiftY); ++ay)
+        for (int ax = x << shiftX; ax < std::min(m.width, (x + 1) << shiftX); ++ax, ++count)
+          sum += m.data[0][ptrdiff_t(ay) * m.linesize[0] + ax];
+      return sum / (255.0 * std::max(1, count));
+    };
+    const Size size{AV_CEIL_RSHIFT(m.width, shiftX), AV_CEIL_RSHIFT(m.height, shiftY)};
+    const int black = frame->color_range == AVCOL_RANGE_JPEG ? 0 : 16;
+    const int none = (p > 0 ? 128 : black) << (deep ? 8 : 0);
+    if (deep)
+      fade<uint16_t>(target->data[p], target->linesize[p], size, none, opacityAt);
+    else
+      fade<uint8_t>(target->data[p], target->linesize[p], size, none, opacityAt);
+  }
+  return Frame(target);
+}
+
 } // namespace
+
+Result<Frame> opacity(const Frame& frame) {
+  const AVPixFmtDescriptor* d = av_pix_fmt_desc_get(AVPixelFormat(frame->format));
+  if (!d || !(d->flags & AV_PIX_FMT_FLAG_ALPHA)) return Frame();
+  const auto rgba = converted(frame, AV_PIX_FMT_RGBA);
+  if (!rgba) return rgba;
+  const auto grey = newFrame({frame->width, frame->height}, AV_PIX_FMT_GRAY8);
+  bool any = false;
+  for (int y = 0; y < frame->height; ++y) {
+    const uint8_t* in = (*rgba)->data[0] + ptrdiff_t(y) * (*rgba)->linesize[0];
+    uint8_t* out = grey->data[0] + ptrdiff_t(y) * grey->linesize[0];
+    for (int x = 0; x < frame->width; ++x) {
+      out[x] = in[4 * x + 3];
+      any = any || out[x] != 255;
+    }
+  }
+  if (!any) return Frame();
+  grey->format = AV_PIX_FMT_GBRP; // one plane three times
+  for (int p = 1; p < 3; ++p) {
+    grey->data[p] = grey->data[0];
+    grey->linesize[p] = grey->linesize[0];
+  }
+  grey->color_range = AVCOL_RANGE_JPEG;
+  grey->colorspace = AVCOL_SPC_RGB;
+  return Frame(grey);
+}
 
 std::shared_ptr<AVFrame> newFrame(Size size, int pixelFormat) {
   std::shared_ptr<AVFrame> frame(av_frame_alloc(), av::Closer{});
@@ -88,13 +193,17 @@ Result<Frame> planarFrame(const Frame& frame) {
     av_frame_copy_props(copy.get(), frame.get());
     return Frame(copy);
   }
+  const bool little =
+      !(d->flags & (AV_PIX_FMT_FLAG_BE | AV_PIX_FMT_FLAG_FLOAT | AV_PIX_FMT_FLAG_BITSTREAM | AV_PIX_FMT_FLAG_PAL));
+  if (d->nb_components == 1 && little && d->comp[0].depth >= 8 && d->comp[0].shift == 0) return coloured(frame, *d);
   const bool grey = d->nb_components <= 2;
   if ((d->flags & (AV_PIX_FMT_FLAG_RGB | AV_PIX_FMT_FLAG_PAL)) || grey) {
     const auto rgba = converted(frame, AV_PIX_FMT_RGBA);
     if (!rgba) return rgba;
     return flattened(*rgba);
   }
-  // Packed, half-planar or transparent Y'CbCr: the planar format of the same subsampling and depth.
+  if (planarWithOpacity(*d)) return flattenedYuv(frame, *d);
+  // Packed or half-planar Y'CbCr: the planar format of the same subsampling and depth.
   const bool deep = d->comp[0].depth > 8;
   AVPixelFormat target = deep ? AV_PIX_FMT_YUV444P16 : AV_PIX_FMT_YUV444P;
   if (d->log2_chroma_w == 1)

@@ -10,9 +10,14 @@ struct AVFrame;
 namespace tromb {
 
 /// The same picture in a planar format that zimg reads (Y'CbCr or G, B, R; 8 to 16 bit), planes 64-byte
-/// aligned. Returns `frame` itself where it is so already. Transparency is laid over black.
+/// aligned. Returns `frame` itself where it is so already. Transparency is laid over black: colours
+/// are those of the picture times its opacity.
 /// Errors: Unsupported (the pixel format cannot be converted). Thread-safe.
 [[nodiscard]] Result<Frame> planarFrame(const Frame& frame);
+
+/// How opaque a picture is: a grey picture of its size, planar G, B, R of 8 bits, full range; empty where all of it is
+/// opaque. Errors: Unsupported. Thread-safe.
+[[nodiscard]] Result<Frame> opacity(const Frame& frame);
 
 /// A new frame with 64-byte aligned planes; contents undefined. `pixelFormat` is an AVPixelFormat.
 [[nodiscard]] std::shared_ptr<AVFrame> newFrame(Size size, int pixelFormat);

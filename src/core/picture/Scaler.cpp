@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cmath>
 #include <cstdlib>
+#include <cstring>
 #include <string>
 #include <zimg.h>
 
@@ -77,6 +78,35 @@ int planeOf(bool rgb, int p) {
   return rgb ? kGbr[p] : p;
 }
 
+/// A picture as zimg reads it. One of odd size has its last column and line of luma once more, so that all chroma
+/// samples are whole; the region that is read ends where the picture does.
+Result<Frame> evenFrame(const Frame& frame) {
+  auto planar = planarFrame(frame);
+  if (!planar) return planar;
+  const AVFrame& f = **planar;
+  const AVPixFmtDescriptor& d = *av_pix_fmt_desc_get(AVPixelFormat(f.format));
+  const int overX = (AV_CEIL_RSHIFT(f.width, d.log2_chroma_w) << d.log2_chroma_w) - f.width;
+  const int overY = (AV_CEIL_RSHIFT(f.height, d.log2_chroma_h) << d.log2_chroma_h) - f.height;
+  if (overX == 0 && overY == 0) return planar;
+  const auto whole = newFrame({f.width + overX, f.height + overY}, f.format);
+  const int bytes = d.comp[0].depth > 8 ? 2 : 1;
+  for (int p = 0; p < 3; ++p) {
+    const bool chroma = p > 0 && !isRgb(f);
+    const int width = chroma ? AV_CEIL_RSHIFT(f.width, d.log2_chroma_w) : f.width;
+    const int height = chroma ? AV_CEIL_RSHIFT(f.height, d.log2_chroma_h) : f.height;
+    const int wholeWidth = chroma ? whole->width >> d.log2_chroma_w : whole->width;
+    const int wholeHeight = chroma ? whole->height >> d.log2_chroma_h : whole->height;
+    for (int y = 0; y < wholeHeight; ++y) {
+      const uint8_t* in = f.data[p] + ptrdiff_t(std::min(y, height - 1)) * f.linesize[p];
+      uint8_t* out = whole->data[p] + ptrdiff_t(y) * whole->linesize[p];
+      std::memcpy(out, in, size_t(width * bytes));
+      for (int x = width; x < wholeWidth; ++x) std::memcpy(out + x * bytes, in + (width - 1) * bytes, size_t(bytes));
+    }
+  }
+  av_frame_copy_props(whole.get(), &f);
+  return Frame(whole);
+}
+
 } // namespace
 
 struct Scaler::State {
@@ -97,12 +127,13 @@ Scaler& Scaler::operator=(Scaler&&) noexcept = default;
 Scaler::~Scaler() = default;
 
 Result<Scaler> Scaler::build(const Frame& like, const RectF& region, Size size, PictureForm form, Kernel kernel) {
-  const auto planar = planarFrame(like);
+  const auto planar = evenFrame(like);
   if (!planar) return tl::unexpected(planar.error());
   const AVFrame& f = **planar;
   constexpr double kSlack = 1e-6;
   if (region.width <= 0 || region.height <= 0 || region.x < -kSlack || region.y < -kSlack ||
-      region.right() > f.width + kSlack || region.bottom() > f.height + kSlack || size.width < 1 || size.height < 1)
+      region.right() > like->width + kSlack || region.bottom() > like->height + kSlack || size.width < 1 ||
+      size.height < 1)
     return fail(ErrorCode::InvalidArgument, "the window lies outside the picture");
 
   auto state = std::make_unique<State>();
@@ -142,14 +173,6 @@ Result<Scaler> Scaler::build(const Frame& like, const RectF& region, Size size, 
   in.active_region.top = region.y - cut.y;
   in.active_region.width = region.width;
   in.active_region.height = region.height;
-  if (f.width % (1 << d.log2_chroma_w) != 0 || f.height % (1 << d.log2_chroma_h) != 0) {
-    // Odd subsampled pictures: zimg wants whole chroma samples; leave the last column or line out.
-    in.width -= in.width % (1U << d.log2_chroma_w);
-    in.height -= in.height % (1U << d.log2_chroma_h);
-    in.active_region.width = std::min(region.width, in.width - in.active_region.left);
-    in.active_region.height = std::min(region.height, in.height - in.active_region.top);
-  }
-
   out.width = unsigned(size.width);
   out.height = unsigned(size.height);
   out.pixel_type = ZIMG_PIXEL_BYTE;
@@ -181,7 +204,8 @@ Result<Scaler> Scaler::build(const Frame& like, const RectF& region, Size size, 
   }
   params.cpu_type = ZIMG_CPU_AUTO_64B;
   params.nominal_peak_luminance = 203; // reference white of HDR in SDR terms (ITU-R BT.2408)
-  params.allow_approximate_gamma = 1;
+  // Tables of one channel cannot hold HLG's system gamma, which goes by luminance (Rec. ITU-R BT.2100, Table 5).
+  params.allow_approximate_gamma = f.color_trc != AVCOL_TRC_ARIB_STD_B67;
 
   state->graph.reset(zimg_filter_graph_build(&in, &out, &params));
   size_t bytes = 0;
@@ -204,7 +228,7 @@ bool Scaler::fits(const Frame& frame) const {
 
 Result<Frame> Scaler::run(const Frame& source) {
   State& s = *m_state;
-  const auto planar = planarFrame(source);
+  const auto planar = evenFrame(source);
   if (!planar) return planar;
   const AVFrame& f = **planar;
   const AVPixFmtDescriptor& d = *av_pix_fmt_desc_get(AVPixelFormat(f.format));

@@ -18,6 +18,12 @@ namespace {
 /// published source).
 constexpr double kSecondsAWidth = 7;
 
+std::string decibels(double value) {
+  std::array<char, 32> text{};
+  std::snprintf(text.data(), text.size(), "%.1f dB", value);
+  return text.data();
+}
+
 /// What this version does not do with a source: said before the export, not found after it.
 void checkFootage(const Project& project, const Footage& footage, std::vector<Finding>& findings) {
   for (const Shot& shot : project.shots) {
@@ -31,6 +37,16 @@ void checkFootage(const Project& project, const Footage& footage, std::vector<Fi
       findings.push_back({"beyond-source", Severity::Error, "", shot.name,
                           "the shot ends " + clockText(*beyond) + " after its source does",
                           "Set its out point anew, or find the whole file again"});
+    if (media.video->alpha)
+      findings.push_back({"transparent", Severity::Note, "", shot.name,
+                          "the picture may be transparent: what lies under it shows through, else black", ""});
+    for (const int place : asTaken(*project.source(shot.source), media).heard)
+      if (const double down = media.audio[size_t(place)].downMixDb; down > 0 && !shot.muted)
+        findings.push_back({"down-mixed", Severity::Note, "", shot.name,
+                            std::to_string(media.audio[size_t(place)].channels) +
+                                " channels are mixed down to stereo, " + decibels(down) +
+                                " lower so that nothing clips",
+                            ""});
     if (media.video->hdr())
       findings.push_back({"hdr", Severity::Warning, "", shot.name,
                           "the footage is HDR: highlights above reference white are cut off in Rec. 709",

@@ -89,15 +89,19 @@ Scan scanOf(const Source& source, const VideoInfo& video) {
 }
 
 MediaInfo asTaken(const Source& source, MediaInfo media) {
+  const auto there = [&](int place) { return place >= 0 && place < int(media.audio.size()); };
+  if (!source.sound.empty() && std::all_of(source.sound.begin(), source.sound.end(), there)) media.heard = source.sound;
   if (!media.video) return media;
   media.video->scan = scanOf(source, *media.video);
+  media.video->scanCertain = source.scan && source.scanBy == FactBy::Hand;
   media.video->orientation = source.orientation;
   media.video->straightenedWithin = source.bars;
   return media;
 }
 
 PictureShape shapeOf(const Source& source, const VideoInfo& video) {
-  return {video.stored, video.pixelAspect, video.rotation, source.bars, source.orientation, video.mirrored};
+  return {video.stored,       video.pixelAspect, video.rotation, source.bars,
+          source.orientation, video.mirrored,    video.alpha};
 }
 
 Framing framingIn(const Deliverable& deliverable, const Shot& shot, const PictureShape& shape) {

@@ -39,6 +39,8 @@ struct Source {
   FactBy barsBy = FactBy::Nobody;
   std::optional<Scan> scan; ///< of the pictures, whatever the file says; interlaced ones are de-interlaced
   FactBy scanBy = FactBy::Nobody;
+  std::vector<int> sound; ///< which of the file's sound streams are heard, as MediaInfo::heard; empty: the usual
+  FactBy soundBy = FactBy::Nobody;
   Orientation orientation; ///< turned, mirrored and straightened everywhere
   bool slowMotion = false; ///< shot fast to be shown slowly: never matched, never said to differ
   std::string unknown;
@@ -150,7 +152,7 @@ struct Project {
 
 /// How a source's pictures are scanned: what was measured or set, else what its file says.
 [[nodiscard]] Scan scanOf(const Source& source, const VideoInfo& video);
-/// A file's facts with the scan and the orientation that the project gives it: what readers of its pictures are given.
+/// A file's facts with the scan, the sound and the orientation that the project gives it: what its readers are given.
 [[nodiscard]] MediaInfo asTaken(const Source& source, MediaInfo media);
 /// The shape of a source's picture as the project shows it.
 [[nodiscard]] PictureShape shapeOf(const Source& source, const VideoInfo& video);

@@ -91,6 +91,8 @@ Json toJson(const Source& source, const std::string& folder) {
   if (source.slowMotion) object["slowMotion"] = true;
   if (source.barsBy != FactBy::Nobody) object["barsBy"] = kFactByWords[size_t(source.barsBy)];
   if (source.scanBy != FactBy::Nobody) object["scanBy"] = kFactByWords[size_t(source.scanBy)];
+  if (source.soundBy != FactBy::Nobody) object["soundBy"] = kFactByWords[size_t(source.soundBy)];
+  for (const int place : source.sound) object["sound"].push_back(place);
   const Orientation& shown = source.orientation;
   if (shown.turn != 0) object["turn"] = shown.turn;
   if (shown.mirrored) object["mirrored"] = true;
@@ -302,6 +304,10 @@ Project readProject(const JsonNode& root, const std::string& folder) {
     if (node.has("straighten"))
       source.orientation.straighten = node.get("straighten").number(-kMostStraighten, kMostStraighten);
     source.scanBy = by("scanBy");
+    source.soundBy = by("soundBy");
+    if (node.has("sound"))
+      node.get("sound").elements([&](const JsonNode& each) { source.sound.push_back(int(each.integer(0, 1000))); });
+    if (source.sound.size() > 2) node.get("sound").refuse("one stream is expected here, or two");
     if (node.has("scan")) source.scan = Scan(node.get("scan").word(std::array{"progressive", "tff", "bff"}));
     if (node.has("name")) source.name = node.get("name").text(kMostNameBytes);
     if (node.has("group")) source.group = node.get("group").text(64);
@@ -311,7 +317,7 @@ Project readProject(const JsonNode& root, const std::string& folder) {
     if (node.has("fingerprint")) source.fingerprint = node.get("fingerprint").text(kMostNameBytes);
     if (node.has("slowMotion")) source.slowMotion = node.get("slowMotion").truth();
     source.unknown = node.others({"id", "path", "pathBytes", "name", "group", "fingerprint", "slowMotion", "bars",
-                                  "barsBy", "scan", "scanBy", "turn", "mirrored", "straighten"});
+                                  "barsBy", "scan", "scanBy", "sound", "soundBy", "turn", "mirrored", "straighten"});
     project.sources.push_back(std::move(source));
   });
   std::set<std::string> shots;

@@ -83,7 +83,7 @@ Result<ScreenPicture> toScreen(const Frame& picture, Size most) {
   const Size size{side(picture->width), side(picture->height)};
   const auto rgb = scaled(picture, {0, 0, double(picture->width), double(picture->height)}, size, PictureForm::Rgb);
   if (!rgb) return tl::unexpected(rgb.error());
-  return ScreenPicture{size, interleaved(**rgb, {2, 1, 0, -1})};
+  return ScreenPicture{size, interleaved(**rgb, {2, 1, 0, -1}), false};
 }
 
 Result<ScreenPicture> resampled(const uint8_t* bytes, ptrdiff_t stride, Size size, const RectF& part, Size to,
@@ -98,21 +98,35 @@ Result<ScreenPicture> resampled(const uint8_t* bytes, ptrdiff_t stride, Size siz
     }
   const auto rgb = scaled(planar, part, to, PictureForm::Rgb, kernel);
   if (!rgb) return tl::unexpected(rgb.error());
-  return ScreenPicture{to, interleaved(**rgb, {2, 1, 0, -1})};
+  return ScreenPicture{to, interleaved(**rgb, {2, 1, 0, -1}), false};
 }
 
 ScreenComposer::ScreenComposer(const PictureShape& shape, Size most)
-    : m_size(screenSize(shape, most)),
-      m_composer(shape, m_size), m_whole{{{0, 0, shape.picture().width, shape.picture().height},
-                                          {0, 0, m_size.width, m_size.height},
-                                          Placement::Kind::Picture,
-                                          {},
-                                          true}} {}
+    : m_size(screenSize(shape, most)), m_transparent(shape.transparent()), m_composer(shape, m_size),
+      m_opacity(shape.opaque(), m_size), m_whole{{{0, 0, shape.picture().width, shape.picture().height},
+                                                  {0, 0, m_size.width, m_size.height},
+                                                  Placement::Kind::Picture,
+                                                  {},
+                                                  true}} {}
 
 Result<ScreenPicture> ScreenComposer::draw(const Frame& picture) {
   const auto canvas = m_composer.compose(picture, m_whole);
   if (!canvas) return tl::unexpected(canvas.error());
-  return toScreen(*canvas, m_size);
+  auto drawn = toScreen(*canvas, m_size);
+  const auto mask = m_transparent ? opacity(picture) : Result<Frame>(Frame());
+  if (!drawn || !mask || !*mask) return mask ? drawn : tl::unexpected(mask.error());
+  const auto opaque = m_opacity.compose(*mask, m_whole);
+  if (!opaque) return tl::unexpected(opaque.error());
+  drawn->transparent = true;
+  const Size size{std::min(drawn->size.width, (*opaque)->width), std::min(drawn->size.height, (*opaque)->height)};
+  for (int y = 0; y < size.height; ++y)
+    for (int x = 0; x < size.width; ++x) {
+      uint8_t* pixel = drawn->bytes.data() + 4 * (size_t(y) * size_t(drawn->size.width) + size_t(x));
+      const int luma = (*opaque)->data[0][ptrdiff_t(y) * (*opaque)->linesize[0] + x];
+      pixel[3] = uint8_t(std::clamp((luma - 16) * 255 / 219, 0, 255));
+      for (int c = 0; c < 3; ++c) pixel[c] = std::min(pixel[c], pixel[3]);
+    }
+  return drawn;
 }
 
 Result<ScreenPicture> sourcePicture(const MediaInfo& media, const Bars& bars, int64_t frame, Size most, bool near) {

@@ -17,11 +17,12 @@ namespace tromb {
 /// The picture that an export encodes as frame `n` of the plan, before the encoder. Opens the source anew.
 [[nodiscard]] Result<Frame> renderFrame(const Plan& plan, int64_t n);
 
-/// A picture in memory for screens: `width` × `height`, four bytes a pixel (blue, green, red, 255), rows without
-/// padding.
+/// A picture in memory for screens: `width` × `height`, four bytes a pixel (blue, green, red, and 255 or, in a
+/// transparent one, how opaque it is; colours are times that already), rows without padding.
 struct ScreenPicture {
   Size size;
   std::vector<uint8_t> bytes;
+  bool transparent = false;
 };
 
 /// A canvas or any decoded picture as the screen shows it, scaled to the largest size of its shape within `most`.
@@ -51,7 +52,9 @@ public:
 
 private:
   Size m_size;
+  bool m_transparent;
   Composer m_composer; ///< knows how to turn and widen: the whole picture laid on a canvas of its own shape
+  Composer m_opacity;  ///< the same for how opaque it is
   std::vector<Placement> m_whole;
 };
 

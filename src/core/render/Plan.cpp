@@ -122,7 +122,7 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
     if (!facts->second) return tl::unexpected(facts->second.error());
     if (facts->second->audio.empty())
       return fail(ErrorCode::NotMedia, "a sound bed's file has no sound", facts->second->path, "Remove the bed");
-    plan.m_beds.push_back({bed, *facts->second});
+    plan.m_beds.push_back({bed, asTaken(*project.source(bed.source), *facts->second)});
   }
   return plan;
 }

@@ -2,45 +2,104 @@
 #include "media/read/Deinterlacer.h"
 
 #include "media/Av.h"
+#include "media/read/Fields.h"
+
+#include <deque>
+#include <new>
+#include <optional>
+#include <set>
+#include <utility>
 
 namespace tromb {
 
-struct Deinterlacer::Graph {
-  av::FilterGraph filter;
+struct Deinterlacer::State {
+  std::optional<av::FilterGraph> filter;
   bool ended = false;
+  std::set<int64_t> damaged; ///< numbers, of pictures that are in the filter
+  // Where it is not certain:
+  std::deque<NumberedFrame> waiting;  ///< pictures that have not gone into the filter
+  std::deque<FieldEvidence> evidence; ///< of each picture with the next; the last waiting one has none yet
+  size_t before = 0;                  ///< how many of it are of pictures before the first waiting one
 };
 
-Deinterlacer::Deinterlacer(Scan scan) : m_scan(scan) {}
+Deinterlacer::Deinterlacer(Scan scan, bool certain)
+    : m_scan(scan), m_certain(certain), m_state(std::make_unique<State>()) {}
 Deinterlacer::~Deinterlacer() = default;
 
-Status Deinterlacer::push(const NumberedFrame& picture) {
-  if (!m_graph) {
-    // Every picture, whatever its own flags say: the source was found to be interlaced, or said to be.
-    const char* arguments =
-        m_scan == Scan::TopFieldFirst ? "mode=send_frame:parity=tff:deint=all" : "mode=send_frame:parity=bff:deint=all";
-    auto filter = av::FilterGraph::build(*picture.frame, "bwdif", arguments);
-    if (!filter) return tl::unexpected(filter.error());
-    m_graph = std::make_unique<Graph>(Graph{std::move(*filter)});
+Status Deinterlacer::filter(const NumberedFrame& picture, bool interlaced) {
+  State& s = *m_state;
+  const bool top = m_scan == Scan::TopFieldFirst;
+  const av::FramePtr marked(av_frame_clone(picture.frame.get()));
+  if (!marked) throw std::bad_alloc();
+  // Whatever its own flags say: the source was found to be interlaced, or said to be.
+  marked->interlaced_frame = interlaced ? 1 : 0;
+  marked->top_field_first = top ? 1 : 0;
+  if (!s.filter) {
+    auto built = av::FilterGraph::build(*marked, "bwdif",
+                                        top ? "mode=send_frame:parity=tff:deint=interlaced"
+                                            : "mode=send_frame:parity=bff:deint=interlaced");
+    if (!built) return tl::unexpected(built.error());
+    s.filter.emplace(std::move(*built));
   }
-  return m_graph->filter.push(picture.frame.get(), picture.number);
+  if (picture.damaged) s.damaged.insert(picture.number);
+  return s.filter->push(marked.get(), picture.number);
+}
+
+/// Lets the first waiting picture go into the filter.
+Status Deinterlacer::release() {
+  State& s = *m_state;
+  // Its own evidence first, then that of those near it; where none tells, it stays as it is.
+  bool interlaced = false;
+  const auto count = int64_t(s.evidence.size());
+  const auto own = int64_t(s.before);
+  for (int64_t away = 0; away <= kNear; ++away) {
+    bool told = false;
+    for (const int64_t place : {own - 1 - away, own + away}) {
+      if (place < 0 || place >= count) continue;
+      const FieldEvidence each = s.evidence[size_t(place)];
+      interlaced = interlaced || each == FieldEvidence::TopFirst || each == FieldEvidence::BottomFirst;
+      told = told || each != FieldEvidence::None;
+    }
+    if (told) break;
+  }
+  const NumberedFrame picture = std::move(s.waiting.front());
+  s.waiting.pop_front();
+  if (s.before < size_t(kNear))
+    ++s.before;
+  else
+    s.evidence.pop_front();
+  return filter(picture, interlaced);
+}
+
+Status Deinterlacer::push(NumberedFrame picture) {
+  State& s = *m_state;
+  if (m_certain) return filter(picture, true);
+  if (!s.waiting.empty()) s.evidence.push_back(fieldEvidence(s.waiting.back().frame, picture.frame));
+  s.waiting.push_back(std::move(picture));
+  if (s.waiting.size() <= size_t(kNear) + 1) return {};
+  return release();
 }
 
 Status Deinterlacer::end() {
-  if (!m_graph || m_graph->ended) return {};
-  m_graph->ended = true;
-  return m_graph->filter.push(nullptr, 0);
+  State& s = *m_state;
+  if (s.ended) return {};
+  s.ended = true;
+  while (!s.waiting.empty())
+    if (const Status done = release(); !done) return done;
+  return s.filter ? s.filter->push(nullptr, 0) : Status();
 }
 
 NumberedFrame Deinterlacer::pull() {
-  if (!m_graph) return {};
-  av::FramePtr whole = m_graph->filter.pull();
+  State& s = *m_state;
+  if (!s.filter) return {};
+  av::FramePtr whole = s.filter->pull();
   if (!whole) return {};
   const int64_t number = whole->pts / 2; // the filter counts in fields
-  return {number, Frame(whole.release(), av::Closer{})};
+  return {number, Frame(whole.release(), av::Closer{}), s.damaged.erase(number) > 0};
 }
 
 void Deinterlacer::restart() {
-  m_graph.reset();
+  m_state = std::make_unique<State>();
 }
 
 } // namespace tromb

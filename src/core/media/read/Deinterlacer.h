@@ -8,18 +8,23 @@
 
 namespace tromb {
 
-/// Makes whole pictures of interlaced ones, one of each, with FFmpeg's bwdif filter: each shows the moment of its
-/// first field. A picture needs its neighbours on both sides, so it comes out after the next has gone in, and the
-/// first after a beginning is without the one before it. One thread at a time.
+/// Makes whole pictures of interlaced ones, one of each, with FFmpeg's bwdif filter: each shows the moment of its first
+/// field. A picture needs its neighbours on both sides, so it comes out after the next has gone in, and the first after
+/// a beginning is without the one before it. Where it is not certain that every picture is interlaced, each is looked
+/// at together with those near it (fieldEvidence), and only those that show it are filtered; the others come out as
+/// they are. One thread at a time.
 class Deinterlacer {
 public:
   /// `scan` tells which field is first; Progressive is not taken.
-  explicit Deinterlacer(Scan scan);
+  Deinterlacer(Scan scan, bool certain);
   ~Deinterlacer();
 
+  /// Pictures that must be pushed before a wanted one, so that it comes out the same as in a run from the beginning.
+  [[nodiscard]] int64_t lead() const { return m_certain ? 1 : kNear + 1; }
+
   /// Errors: Unsupported, for formats that cannot be de-interlaced.
-  [[nodiscard]] Status push(const NumberedFrame& picture);
-  /// There is no next picture: the last comes out.
+  [[nodiscard]] Status push(NumberedFrame picture);
+  /// There is no next picture: the last ones come out.
   [[nodiscard]] Status end();
   /// The next whole picture; without a frame when one must be pushed first.
   [[nodiscard]] NumberedFrame pull();
@@ -27,9 +32,14 @@ public:
   void restart();
 
 private:
-  struct Graph;
+  static constexpr int kNear = 3; ///< pictures to each side that are asked where one does not tell by itself
+
+  struct State;
+  [[nodiscard]] Status release();
+  [[nodiscard]] Status filter(const NumberedFrame& picture, bool interlaced);
   Scan m_scan;
-  std::unique_ptr<Graph> m_graph; ///< of the running stretch
+  bool m_certain;
+  std::unique_ptr<State> m_state; ///< of the running stretch
 };
 
 } // namespace tromb

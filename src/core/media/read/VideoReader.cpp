@@ -82,7 +82,7 @@ struct VideoReader::State {
   [[nodiscard]] AVStream& stream() const { return input.stream(video().stream); }
   [[nodiscard]] const FileIndex* index() const { return info.index.get(); }
   /// Pictures that must be read before a wanted one, to make it.
-  [[nodiscard]] int64_t lead() const { return fields ? 1 : 0; }
+  [[nodiscard]] int64_t lead() const { return fields ? fields->lead() : 0; }
   [[nodiscard]] int64_t lastNumber() const { return std::max<int64_t>(0, video().clock.frameCount() - 1); }
 
   [[nodiscard]] tl::unexpected<Error> decodeError(const std::string& what) const {
@@ -97,7 +97,8 @@ struct VideoReader::State {
     if (!opened) return tl::unexpected(opened.error());
     decoder = std::move(*opened);
     decoder->flags |= AV_CODEC_FLAG_OUTPUT_CORRUPT; // else the last ones of a stretch may be kept back with them
-    if (info.kind == MediaKind::Video && video().scan != Scan::Progressive) fields.emplace(video().scan);
+    if (info.kind == MediaKind::Video && video().scan != Scan::Progressive)
+      fields.emplace(video().scan, video().scanCertain);
     if (video().orientation.straighten != 0) level.emplace(video().shape(video().straightenedWithin));
     return {};
   }
@@ -198,10 +199,10 @@ struct VideoReader::State {
       if (NumberedFrame whole = fields->pull(); whole.frame) return whole;
       auto got = decode();
       if (!got) return got;
-      const Status taken = got->frame ? fields->push(*got) : fields->end();
+      const bool over = !got->frame;
+      const Status taken = over ? fields->end() : fields->push(std::move(*got));
       if (!taken) return fail(taken.error().code, taken.error().message, info.path, "Set its scan to progressive");
-      if (got->frame) continue;
-      return fields->pull();
+      if (over) return fields->pull();
     }
   }
 
