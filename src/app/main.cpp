@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/shell/MainWindow.h"
+#include "io/Process.h"
+#include "model/Worker.h"
 
 #include <QApplication>
 #include <QCommandLineParser>
@@ -12,6 +14,7 @@
 int main(int argc, char** argv) {
   QElapsedTimer since;
   since.start();
+  tromb::prepareProcess();
   QApplication application(argc, argv);
   QApplication::setApplicationName(QStringLiteral("tromb"));
   QApplication::setApplicationVersion(QStringLiteral(TROMB_VERSION));
@@ -40,30 +43,34 @@ int main(int argc, char** argv) {
   if (parser.isSet(theme))
     choice = parser.value(theme) == QStringLiteral("dusk") ? ThemeChoice::Dusk : ThemeChoice::Day;
   Theme::apply(application, choice);
-  tromb::MainWindow window;
-  window.show();
-  const QStringList files = parser.positionalArguments();
-  if (files.size() == 1 && files.first().endsWith(QStringLiteral(".tromb")))
-    window.openProject(files.first());
-  else
-    window.bringIn(files);
+  const int status = [&] {
+    tromb::MainWindow window;
+    window.show();
+    const QStringList files = parser.positionalArguments();
+    if (files.size() == 1 && files.first().endsWith(QStringLiteral(".tromb")))
+      window.openProject(files.first());
+    else
+      window.bringIn(files);
 
-  if (!parser.isSet(picture) && !parser.isSet(time)) window.offerRecovery();
+    if (!parser.isSet(picture) && !parser.isSet(time)) window.offerRecovery();
 
-  QTimer settling;
-  if (parser.isSet(picture) || parser.isSet(time)) {
-    QObject::connect(&settling, &QTimer::timeout, &window, [&] {
-      if (!window.settled()) return;
-      window.repaint();
-      if (parser.isSet(time)) std::printf("%lld\n", static_cast<long long>(since.elapsed()));
-      if (parser.isSet(picture) && !window.grab().save(parser.value(picture))) {
-        std::fprintf(stderr, "tromb: %s cannot be written\n", qPrintable(parser.value(picture)));
-        QApplication::exit(1);
-        return;
-      }
-      QApplication::quit();
-    });
-    settling.start(parser.isSet(time) ? 1 : 100);
-  }
-  return QApplication::exec();
+    QTimer settling;
+    if (parser.isSet(picture) || parser.isSet(time)) {
+      QObject::connect(&settling, &QTimer::timeout, &window, [&] {
+        if (!window.settled()) return;
+        window.repaint();
+        if (parser.isSet(time)) std::printf("%lld\n", static_cast<long long>(since.elapsed()));
+        if (parser.isSet(picture) && !window.grab().save(parser.value(picture))) {
+          std::fprintf(stderr, "tromb: %s cannot be written\n", qPrintable(parser.value(picture)));
+          QApplication::exit(1);
+          return;
+        }
+        QApplication::quit();
+      });
+      settling.start(parser.isSet(time) ? 1 : 100);
+    }
+    return QApplication::exec();
+  }();
+  tromb::joinWorkers();
+  return status;
 }

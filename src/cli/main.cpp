@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "Command.h"
+#include "io/Process.h"
 
 #include <csignal>
 #include <ctime>
@@ -14,7 +15,7 @@ int main(int argc, char** argv) {
   sigaddset(&signals, SIGINT);
   sigaddset(&signals, SIGTERM);
   pthread_sigmask(SIG_BLOCK, &signals, nullptr);
-  std::signal(SIGPIPE, SIG_IGN);
+  tromb::prepareProcess();
   std::stop_source stop;
   const std::jthread listener([&](const std::stop_token& end) {
     const timespec slice{0, 50'000'000};

@@ -2,27 +2,24 @@
 #include "model/CutSearch.h"
 
 #include "media/read/VideoReader.h"
-#include "model/Background.h"
 #include "model/ScreenImage.h"
-
-#include <chrono>
 
 namespace tromb {
 
-void CutSearch::start(const MediaInfo& media, const Bars& bars, int64_t first, int64_t end) {
-  m_media = media;
-  m_bars = bars;
-  m_thread = std::jthread([this, media, first, end](const std::stop_token& stop) {
-    giveWay();
-    auto told = std::chrono::steady_clock::now();
-    auto samples = readCutSamples(media, first, end, stop, [&](double fraction) {
-      const auto now = std::chrono::steady_clock::now();
-      if (now - told < std::chrono::milliseconds(100)) return;
-      told = now;
-      QMetaObject::invokeMethod(this, [this, fraction] { emit progress(fraction); });
+void CutSearch::run(Worker::Work work) {
+  m_worker.stop();
+  m_worker.add(std::move(work), [this](const Error& error) { emit failed(QString::fromStdString(sentence(error))); });
+}
+
+void CutSearch::start(const Source& source, const MediaInfo& media, int64_t first, int64_t end) {
+  m_media = asTaken(source, media);
+  m_bars = source.bars;
+  run([this, info = m_media, first, end](const Job& job) {
+    Throttle seldom;
+    const auto samples = readCutSamples(info, first, end, job.stop(), [&](double fraction) {
+      if (seldom.due()) job.tell([this, fraction] { emit progress(fraction); });
     });
-    QMetaObject::invokeMethod(this, [this, stop, samples = std::move(samples)] {
-      if (stop.stop_requested()) return;
+    job.tell([this, samples] {
       if (!samples) {
         emit failed(QString::fromStdString(sentence(samples.error())));
         return;
@@ -34,26 +31,20 @@ void CutSearch::start(const MediaInfo& media, const Bars& bars, int64_t first, i
 }
 
 void CutSearch::fetch(const std::vector<FoundCut>& cuts, QSize most) {
-  m_thread.request_stop();
-  m_ending.push_back(std::move(m_thread));
-  m_thread = std::jthread([this, cuts, most, media = m_media, bars = m_bars](const std::stop_token& stop) {
-    giveWay();
+  run([this, cuts, most, media = m_media, bars = m_bars](const Job& job) {
     auto reader = VideoReader::open(media);
-    if (!reader) return;
+    if (!reader) return; // said when it was looked through
     ScreenComposer composer(media.video->shape(bars), {most.width(), most.height()});
     for (const FoundCut& cut : cuts) {
       QImage sides[2];
       const int64_t frames[2] = {cut.from, cut.to};
-      for (int side = 0; side < 2 && !stop.stop_requested(); ++side) {
+      for (int side = 0; side < 2 && !job.stopped(); ++side) {
         const auto picture = reader->frameAt(frames[side]);
         const auto drawn = picture ? composer.draw(*picture) : Result<ScreenPicture>(tl::unexpected(picture.error()));
-        if (!drawn) continue;
-        sides[side] = imageOf(*drawn);
+        if (drawn) sides[side] = imageOf(*drawn);
       }
-      if (stop.stop_requested()) return;
-      QMetaObject::invokeMethod(this, [this, stop, frame = cut.frame, before = sides[0], after = sides[1]] {
-        if (!stop.stop_requested()) emit pictured(frame, before, after);
-      });
+      if (job.stopped()) return;
+      job.tell([this, frame = cut.frame, before = sides[0], after = sides[1]] { emit pictured(frame, before, after); });
     }
   });
 }

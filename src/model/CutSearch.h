@@ -2,22 +2,24 @@
 #pragma once
 
 #include "analysis/CutFinder.h"
+#include "model/Worker.h"
+#include "project/Project.h"
 
 #include <QImage>
 #include <QObject>
-#include <thread>
 
 namespace tromb {
 
 /// Looks for the cuts in a stretch of a source beside the window's thread, then fetches the pictures on both sides of
-/// each. Signals arrive in the window's thread.
+/// each, as the project shows them. Signals arrive in the window's thread.
 class CutSearch : public QObject {
   Q_OBJECT
 
 public:
   explicit CutSearch(QObject* parent = nullptr) : QObject(parent) {}
 
-  void start(const MediaInfo& media, const Bars& bars, int64_t first, int64_t end);
+  /// `media`: of a source with pictures, as the file has it.
+  void start(const Source& source, const MediaInfo& media, int64_t first, int64_t end);
   [[nodiscard]] const std::vector<CutSample>& samples() const { return m_samples; }
   /// Fetches the pictures of these cuts, in order; ends an earlier fetch.
   void fetch(const std::vector<FoundCut>& cuts, QSize most);
@@ -29,11 +31,11 @@ signals:
   void pictured(qint64 frame, const QImage& before, const QImage& after);
 
 private:
-  MediaInfo m_media;
+  void run(Worker::Work work);
+  MediaInfo m_media; ///< as it is taken
   Bars m_bars;
   std::vector<CutSample> m_samples;
-  std::jthread m_thread;
-  std::vector<std::jthread> m_ending; ///< asked to stop and not waited for
+  Worker m_worker;
 };
 
 } // namespace tromb

@@ -4,9 +4,11 @@
 #include "model/DocumentCommands.h"
 #include "project/ProjectFile.h"
 
+#include <QFile>
 #include <QFileInfo>
 #include <algorithm>
 #include <set>
+#include <sys/stat.h>
 #include <tuple>
 
 namespace tromb {
@@ -37,6 +39,14 @@ void pushChanges(QUndoStack& stack, Document& document, const std::vector<Item>&
   if (before != after) stack.push(new ChangeCommand<Item>(document, text, before, after, gesture));
 }
 
+/// Tells one writing of a file from another; empty where it is not there.
+std::string stampOf(const QString& path) {
+  struct stat file {};
+  if (path.isEmpty() || ::stat(QFile::encodeName(path).constData(), &file) != 0) return {};
+  return std::to_string(file.st_ino) + "/" + std::to_string(file.st_size) + "/" + std::to_string(file.st_mtim.tv_sec) +
+         "." + std::to_string(file.st_mtim.tv_nsec);
+}
+
 } // namespace
 
 Document::Document(QObject* parent) : QObject(parent) {
@@ -46,6 +56,11 @@ Document::Document(QObject* parent) : QObject(parent) {
   for (const auto signal : {&Document::shotsInserted, &Document::shotsRemoved, &Document::reset})
     connect(this, signal, this, [this] { m_duration.reset(); });
   connect(this, &Document::shotChanged, this, [this] { m_duration.reset(); });
+}
+
+Document::~Document() {
+  m_stack.blockSignals(true);
+  blockSignals(true);
 }
 
 QString Document::title() const {
@@ -106,10 +121,15 @@ void Document::replace(Project project, const QString& path) {
   m_footage.clear();
   m_measured.clear();
   m_path = path;
+  m_stamp = stampOf(path);
   m_stack.clear();
   m_touched = false;
   emit reset();
   emit identityChanged();
+}
+
+bool Document::changedOutside() const {
+  return !m_path.isEmpty() && !m_stamp.empty() && m_stamp != stampOf(m_path);
 }
 
 void Document::startNew(const Project& from) {
@@ -136,6 +156,7 @@ Status Document::save(const QString& path) {
   if (const Status saved = saveProject(named, path.toStdString()); !saved) return saved;
   m_project.name = named.name;
   m_path = QFileInfo(path).absoluteFilePath();
+  m_stamp = stampOf(m_path);
   m_touched = false;
   m_stack.setClean();
   emit identityChanged();
@@ -145,10 +166,31 @@ Status Document::save(const QString& path) {
 void Document::setMedia(const std::vector<Learned>& learned) {
   QStringList ids;
   for (const Learned& each : learned) {
+    const int row = rowOfSource(each.sourceId);
+    if (row >= 0) {
+      Source& source = m_project.sources[size_t(row)];
+      if (!each.path.empty() && each.path != source.path) continue;
+      if (!each.fingerprint.empty() && each.fingerprint != source.fingerprint) {
+        if (!source.fingerprint.empty()) { // other contents under the same name
+          m_measured.erase(each.sourceId);
+          m_touched = true;
+        }
+        source.fingerprint = each.fingerprint;
+      }
+    }
     m_footage.insert_or_assign(each.sourceId, each.media);
     ids << QString::fromStdString(each.sourceId);
   }
-  if (!ids.isEmpty()) emit mediaChanged(ids);
+  if (ids.isEmpty()) return;
+  emit mediaChanged(ids);
+  emit identityChanged();
+}
+
+void Document::forgetFacts(const std::string& sourceId) {
+  m_footage.erase(sourceId);
+  m_measured.erase(sourceId);
+  emit mediaChanged({QString::fromStdString(sourceId)});
+  emit factsWanted();
 }
 
 bool Document::takeIn(Source& source) const {
@@ -271,7 +313,6 @@ void Document::relink(const std::vector<std::pair<std::string, std::string>>& pa
     if (const Source* source = m_project.source(id)) {
       changed.push_back(*source);
       changed.back().path = path;
-      m_footage.erase(id);
     }
   changeSources(changed, counted(int(changed.size()), tr("Find a file"), tr("Find %1 files")));
 }
@@ -285,9 +326,8 @@ void Document::addShots(std::vector<Shot> shots, int at) {
     ahead.shots.push_back(shot);
     items.push_back({at + int(items.size()), shot, {}});
   }
-  if (!items.empty())
-    m_stack.push(new ItemsCommand<Shot>(*this, counted(int(items.size()), tr("Add a shot"), tr("Add %1 shots")),
-                                        std::move(items), false));
+  const QString text = counted(int(items.size()), tr("Add a shot"), tr("Add %1 shots"));
+  if (!items.empty()) m_stack.push(new ItemsCommand<Shot>(*this, text, std::move(items), false));
 }
 
 void Document::removeShots(std::vector<int> rows) {

@@ -29,12 +29,15 @@ class Document : public QObject {
 
 public:
   explicit Document(QObject* parent = nullptr);
+  ~Document() override; ///< nothing is told any more
 
   [[nodiscard]] const Project& project() const { return m_project; }
   [[nodiscard]] const Footage& footage() const { return m_footage; }
   [[nodiscard]] QUndoStack& undoStack() { return m_stack; }
   [[nodiscard]] QString path() const { return m_path; } ///< empty until it was saved once
   [[nodiscard]] QString title() const;                  ///< the project's name for people
+  /// True when the project's file is another than the one that was last read or written here.
+  [[nodiscard]] bool changedOutside() const;
   [[nodiscard]] bool modified() const { return m_touched || !m_stack.isClean(); }
 
   [[nodiscard]] Cell cell(CellPlace place) const;
@@ -59,7 +62,10 @@ public:
   struct Learned {
     std::string sourceId;
     Result<MediaInfo> media;
+    std::string path{};        ///< of the file that was looked at; empty: the source's
+    std::string fingerprint{}; ///< empty: not taken
   };
+  /// What was learned of a file that is not the source's any more is dropped.
   void setMedia(const std::vector<Learned>& learned);
   void setMeasured(const std::string& sourceId, const std::string& fingerprint, const Measured& measured);
 
@@ -128,6 +134,7 @@ signals:
   void deliverableChanged(int column);
   void framingsChanged(const std::vector<tromb::CellPlace>& places);
   void mediaChanged(const QStringList& sourceIds); ///< facts or measures
+  void factsWanted();                              ///< some sources have become other files
   void groupsChanged();
   void regionsChanged();
   void bedsChanged();
@@ -140,6 +147,7 @@ private:
   [[nodiscard]] bool takeIn(Source& source) const;
   [[nodiscard]] std::vector<std::pair<std::string, Framing>> framingsOf(const std::string& shotId) const;
   void replace(Project project, const QString& path);
+  void forgetFacts(const std::string& sourceId);
   /// The framing as a deliverable takes it: held sharp where it is never to be enlarged.
   void carryOver(const Source& changed, const QString& text);
 
@@ -148,10 +156,11 @@ private:
   std::map<std::string, Measured> m_measured;                ///< by Source::id
   mutable std::unordered_map<std::string, int> m_sourceRows; ///< empty: to be made again
   mutable std::optional<Rational> m_duration;                ///< the same
-  QUndoStack m_stack;
   QString m_path;
+  std::string m_stamp; ///< of the file at that path when it was last read or written
   int m_gesture = 0;
   bool m_touched = false; ///< changed outside the stack since the last save
+  QUndoStack m_stack;     ///< goes first: its commands reach into all the others
 };
 
 } // namespace tromb

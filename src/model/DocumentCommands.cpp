@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <type_traits>
+#include <utility>
 
 namespace tromb {
 namespace {
@@ -132,8 +133,17 @@ template <typename Item> void ChangeCommand<Item>::put(const std::vector<Item>& 
   for (const Item& item : items) {
     const int at = placeOf(Listed<Item>::of(project()), item.id);
     Item& place = Listed<Item>::of(project())[size_t(at)];
-    place = item;
-    if constexpr (std::is_same_v<Item, Source>) (void)takeIn(place);
+    if constexpr (std::is_same_v<Item, Source>) {
+      const Source before = std::exchange(place, item);
+      if (before.path == item.path) {
+        place.fingerprint = before.fingerprint; // a fact, which may have been learned since
+        (void)takeIn(place);
+      } else {
+        forgetFacts(item.id);
+      }
+    } else {
+      place = item;
+    }
     Listed<Item>::changed(document(), at);
   }
 }

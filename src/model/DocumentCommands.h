@@ -17,6 +17,7 @@ protected:
   [[nodiscard]] int columnOf(const std::string& deliverableId) const;
   [[nodiscard]] int rowOf(const std::string& shotId) const;
   [[nodiscard]] bool takeIn(Source& source) const { return m_document.takeIn(source); }
+  void forgetFacts(const std::string& sourceId) const { m_document.forgetFacts(sourceId); }
 
 private:
   Document& m_document;

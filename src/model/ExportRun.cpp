@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/ExportRun.h"
 
-#include "model/Background.h"
 #include "model/ScreenImage.h"
+
+#include <mutex>
 
 namespace tromb {
 namespace {
@@ -17,45 +18,38 @@ QImage small(const Frame& picture, QSize most) {
 
 } // namespace
 
-ExportRun::ExportRun(QObject* parent) : QObject(parent) {}
-
-ExportRun::~ExportRun() = default;
-
 void ExportRun::start(ExportRequest request, QSize mostPicture) {
-  m_thread = {};
-  m_request = std::move(request);
-  m_lastTold.assign(m_request.plans.size(), -1);
-  m_request.onProgress = [this](const ExportProgress& p) { pass(p); };
-  m_request.onPicture = [this, mostPicture](size_t index, const Frame& picture) {
-    QMetaObject::invokeMethod(this,
-                              [this, index, image = small(picture, mostPicture)] { emit pictured(int(index), image); });
-  };
+  m_worker.stop();
   m_running = true;
-  m_thread = std::jthread([this](const std::stop_token& stop) {
-    giveWay();
-    auto files = exportPlans(m_request, stop);
-    QMetaObject::invokeMethod(this, [this, files = std::move(files)] {
-      m_running = false;
-      if (files)
-        emit succeeded(*files);
-      else
-        emit failed(files.error());
-    });
-  });
+  m_worker.add(
+      [this, request = std::move(request), mostPicture](const Job& job) {
+        ExportRequest mine = request;
+        std::mutex mutex;
+        std::vector<double> told(mine.plans.size(), -1); // elapsed seconds, by deliverable
+        mine.onProgress = [this, &job, &mutex, &told](const ExportProgress& progress) {
+          {
+            const std::scoped_lock lock(mutex);
+            double& last = told[progress.index];
+            const bool early = last >= 0 && progress.elapsedSeconds - last < kTellEverySeconds;
+            if (progress.state != ExportState::Done && early) return;
+            last = progress.elapsedSeconds;
+          }
+          job.tell([this, progress] { emit progressed(progress); });
+        };
+        mine.onPicture = [this, &job, mostPicture](size_t index, const Frame& picture) {
+          job.tell([this, index, image = small(picture, mostPicture)] { emit pictured(int(index), image); });
+        };
+        job.tell([this, files = exportPlans(mine, job.stop())] { end(files); });
+      },
+      [this](const Error& error) { end(tl::unexpected(error)); });
 }
 
-void ExportRun::cancel() {
-  m_thread.request_stop();
-}
-
-void ExportRun::pass(const ExportProgress& progress) {
-  {
-    const std::scoped_lock lock(m_mutex);
-    double& last = m_lastTold[progress.index];
-    if (progress.state != ExportState::Done && last >= 0 && progress.elapsedSeconds - last < kTellEverySeconds) return;
-    last = progress.elapsedSeconds;
-  }
-  QMetaObject::invokeMethod(this, [this, progress] { emit progressed(progress); });
+void ExportRun::end(const Result<std::vector<ExportedFile>>& files) {
+  m_running = false;
+  if (files)
+    emit succeeded(*files);
+  else
+    emit failed(files.error());
 }
 
 } // namespace tromb

@@ -2,26 +2,25 @@
 #pragma once
 
 #include "export/Exporter.h"
+#include "model/Worker.h"
 
 #include <QImage>
 #include <QObject>
 #include <QSize>
-#include <mutex>
-#include <thread>
 
 namespace tromb {
 
 /// One export beside the window's thread. Signals arrive in the window's thread, progress at most ten times a
-/// second for each deliverable.
+/// second for each deliverable. Destroying it stops the export without waiting; nothing half-made stays.
 class ExportRun : public QObject {
   Q_OBJECT
 
 public:
-  explicit ExportRun(QObject* parent = nullptr);
-  ~ExportRun() override; ///< cancels and waits
+  explicit ExportRun(QObject* parent = nullptr) : QObject(parent) {}
 
   void start(ExportRequest request, QSize mostPicture);
-  void cancel();
+  /// Ends with `failed` (Cancelled), or with `succeeded` where all was done already.
+  void cancel() { m_worker.interrupt(); }
   [[nodiscard]] bool running() const { return m_running; }
 
 signals:
@@ -31,12 +30,9 @@ signals:
   void failed(const tromb::Error& error);
 
 private:
-  void pass(const ExportProgress& progress);
-  ExportRequest m_request;
+  void end(const Result<std::vector<ExportedFile>>& files);
   bool m_running = false;
-  std::mutex m_mutex;
-  std::vector<double> m_lastTold; ///< elapsed seconds, by deliverable
-  std::jthread m_thread;          ///< the last member: joined before what it uses goes
+  Worker m_worker;
 };
 
 } // namespace tromb

@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "model/Worker.h"
 #include "project/Collect.h"
 #include "project/Relink.h"
 
 #include <QObject>
-#include <thread>
 
 namespace tromb {
 
@@ -19,16 +19,18 @@ public:
 
   void collect(const Project& project, const QString& folder);
   void lookFor(const std::vector<Source>& missing, const QString& folder);
-  void cancel() { m_thread.request_stop(); }
+  /// Stops early: what was found until then is told, a copy that is not whole is taken away and told as `failed`.
+  void cancel() { m_worker.interrupt(); }
 
 signals:
   void progress(double fraction, const QString& what); ///< fraction < 0: cannot be told
   void collected(const QString& projectPath);
   void found(const std::vector<tromb::FoundFile>& files);
-  void failed(const QString& reason);
+  void failed(const tromb::Error& error);
 
 private:
-  std::jthread m_thread;
+  void run(Worker::Work work);
+  Worker m_worker;
 };
 
 } // namespace tromb

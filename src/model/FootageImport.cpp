@@ -2,21 +2,17 @@
 #include "model/FootageImport.h"
 
 #include "media/Fingerprint.h"
-#include "model/Background.h"
 
 #include <QDirIterator>
 #include <QFileInfo>
 #include <QHash>
-#include <atomic>
-#include <chrono>
 #include <mutex>
+#include <utility>
 
 namespace tromb {
 namespace {
 
-constexpr auto kTellEvery = std::chrono::milliseconds(80);
-
-QStringList filesOf(const QStringList& paths) {
+QStringList filesOf(const QStringList& paths, const std::stop_token& stop) {
   QStringList files;
   for (const QString& path : paths) {
     const QFileInfo info(path);
@@ -26,132 +22,159 @@ QStringList filesOf(const QStringList& paths) {
     }
     QStringList inside;
     QDirIterator walk(path, QDir::Files, QDirIterator::Subdirectories);
-    while (walk.hasNext()) inside << QFileInfo(walk.next()).absoluteFilePath();
+    while (walk.hasNext() && !stop.stop_requested()) inside << QFileInfo(walk.next()).absoluteFilePath();
     inside.sort(Qt::CaseInsensitive);
     files << inside;
   }
   return files;
 }
 
+/// The names of the footage that is there, by path and by fingerprint.
+class Known {
+public:
+  explicit Known(const Project& project) {
+    for (const Source& source : project.sources)
+      add(source.path, source.fingerprint, QString::fromStdString(sourceName(source)));
+  }
+  void add(const std::string& path, const std::string& fingerprint, const QString& name) {
+    m_names.insert(QString::fromStdString(path), name);
+    if (!fingerprint.empty()) m_names.insert(QString::fromStdString(fingerprint), name);
+  }
+  /// Why a file is not brought in again; empty where it is new. `fingerprint` may be empty.
+  [[nodiscard]] QString refusal(const std::string& path, const std::string& fingerprint) const {
+    const QString name = QFileInfo(QString::fromStdString(path)).fileName();
+    if (const auto at = m_names.constFind(QString::fromStdString(path)); at != m_names.constEnd())
+      return FootageImport::tr("%1: is in the project already, as '%2'.").arg(name, *at);
+    if (const auto at = m_names.constFind(QString::fromStdString(fingerprint));
+        !fingerprint.empty() && at != m_names.constEnd())
+      return FootageImport::tr("%1: is a copy of '%2', which is in the project already.").arg(name, *at);
+    return {};
+  }
+
+private:
+  QHash<QString, QString> m_names;
+};
+
 } // namespace
 
-FootageImport::FootageImport(Document& document, QObject* parent) : QObject(parent), m_document(document) {}
+struct FootageImport::Seen {
+  std::mutex mutex;
+  std::vector<Document::Learned> learned;
+};
 
-FootageImport::~FootageImport() {
-  cancel();
-}
-
-void FootageImport::cancel() {
-  m_thread = {}; // asks it to stop and waits; it looks after every file
-}
-
-template <typename Work> void FootageImport::run(Work work) {
-  cancel();
-  m_thread = std::jthread([this, work = std::move(work)](const std::stop_token& stop) {
-    giveWay();
-    work(stop);
-    QMetaObject::invokeMethod(this, [this, stop] {
-      if (stop.stop_requested()) return; // another run has taken its place
-      if (m_thread.joinable()) m_thread.join();
-      m_thread = {};
-      emit finished();
-    });
+FootageImport::FootageImport(Document& document, const QString& indexFolder, QObject* parent)
+    : QObject(parent), m_document(document), m_indexFolder(indexFolder.toStdString()),
+      m_seen(std::make_shared<Seen>()) {
+  connect(&document, &Document::aboutToReset, this, [this] {
+    m_bringing.stop();
+    m_looking.stop();
+    m_underWay.clear();
+    m_seen = std::make_shared<Seen>();
+    m_sources = 0;
   });
+  connect(&document, &Document::factsWanted, this, &FootageImport::lookAtSources, Qt::QueuedConnection);
+  connect(&m_looking, &Worker::idle, this, &FootageImport::end);
+  connect(&m_bringing, &Worker::idle, this, &FootageImport::end);
+}
+
+void FootageImport::end() {
+  if (!m_looking.busy()) m_sources = 0;
+  if (!busy()) emit finished();
+}
+
+void FootageImport::stopBringingIn() {
+  m_bringing.stop();
+  end();
 }
 
 void FootageImport::bringIn(const QStringList& paths, Document::AsShots asShots, const std::string& group) {
-  QHash<QString, QString> there; // by path and by fingerprint: the name it has here
-  for (const Source& source : m_document.project().sources) {
-    const QString name = QString::fromStdString(sourceName(source));
-    there.insert(QString::fromStdString(source.path), name);
-    if (!source.fingerprint.empty()) there.insert(QString::fromStdString(source.fingerprint), name);
-  }
-  run([this, paths, there, asShots, group](const std::stop_token& stop) {
-    QHash<QString, QString> known = there;
-    const QStringList files = filesOf(paths);
-    std::vector<Document::NewFootage> good;
-    QStringList reasons;
-    auto told = std::chrono::steady_clock::time_point{};
-    for (int i = 0; i < files.size() && !stop.stop_requested(); ++i) {
-      if (const auto now = std::chrono::steady_clock::now(); now - told >= kTellEvery) {
-        told = now;
-        QMetaObject::invokeMethod(this,
-                                  [this, i, all = int(files.size()), file = files[i]] { emit progress(i, all, file); });
-      }
-      const QString name = QFileInfo(files[i]).fileName();
-      const auto refuse = [&](Error error) {
-        error.path = name.toStdString();
-        reasons << QString::fromStdString(sentence(error));
-      };
-      if (const auto at = known.constFind(files[i]); at != known.constEnd()) {
-        reasons << tr("%1: is in the project already, as '%2'.").arg(name, *at);
-        continue;
-      }
-      auto media = probe(files[i].toStdString());
-      const auto fingerprint = media ? fingerprintOf(files[i].toStdString()) : Result<std::string>("");
-      if (!media || !fingerprint) {
-        refuse(media ? fingerprint.error() : media.error());
-        continue;
-      }
-      const QString print = QString::fromStdString(*fingerprint);
-      if (const auto at = known.constFind(print); at != known.constEnd()) {
-        reasons << tr("%1: is a copy of '%2', which is in the project already.").arg(name, *at);
-        continue;
-      }
-      known.insert(files[i], QFileInfo(files[i]).completeBaseName());
-      known.insert(print, QFileInfo(files[i]).completeBaseName());
-      good.push_back({std::move(*media), *fingerprint});
+  m_bringing.add(
+      [this, paths, asShots, group, known = Known(m_document.project()), indexes = m_indexFolder](const Job& job) {
+        const QStringList files = filesOf(paths, job.stop());
+        std::vector<Document::NewFootage> good;
+        QStringList reasons;
+        Throttle seldom(std::chrono::milliseconds(80));
+        for (int i = 0; i < files.size() && !job.stopped(); ++i) {
+          if (seldom.due())
+            job.tell([this, i, all = int(files.size()), file = files[i]] { emit progress(i, all, file); });
+          const std::string path = files[i].toStdString();
+          if (const QString there = known.refusal(path, {}); !there.isEmpty()) {
+            reasons << there;
+            continue;
+          }
+          auto media = probe(path, {.stop = job.stop(), .indexFolder = indexes});
+          const auto print = media ? fingerprintOf(path) : Result<std::string>(tl::unexpected(media.error()));
+          if (print) {
+            good.push_back({std::move(*media), *print});
+            continue;
+          }
+          Error error = print.error();
+          error.path = QFileInfo(files[i]).fileName().toStdString();
+          reasons << QString::fromStdString(sentence(error));
+        }
+        job.tell([this, good, reasons, asShots, group] { take(good, reasons, asShots, group); });
+      },
+      [this](const Error& error) { emit refused({QString::fromStdString(sentence(error))}); });
+}
+
+void FootageImport::take(const std::vector<Document::NewFootage>& good, QStringList reasons, Document::AsShots asShots,
+                         const std::string& group) {
+  // Only now is it certain what is there: other files may have come in meanwhile.
+  Known known(m_document.project());
+  std::vector<Document::NewFootage> taken;
+  for (const Document::NewFootage& each : good) {
+    if (const QString there = known.refusal(each.media.path, each.fingerprint); !there.isEmpty()) {
+      reasons << there;
+      continue;
     }
-    QMetaObject::invokeMethod(this, [this, stop, good = std::move(good), reasons, asShots, group] {
-      if (stop.stop_requested()) return;
-      m_document.addFootage(good, asShots, group);
-      emit broughtIn(int(good.size()));
-      if (!reasons.isEmpty()) emit refused(reasons);
-    });
-  });
+    known.add(each.media.path, each.fingerprint, QFileInfo(QString::fromStdString(each.media.path)).completeBaseName());
+    taken.push_back(each);
+  }
+  m_document.addFootage(taken, asShots, group);
+  emit broughtIn(int(taken.size()));
+  if (!reasons.isEmpty()) emit refused(reasons);
 }
 
 void FootageImport::lookAtSources() {
-  std::vector<std::pair<std::string, std::string>> sources; // id and path
-  for (const Source& source : m_document.project().sources)
-    if (!m_document.media(source.id)) sources.emplace_back(source.id, source.path);
-  run([this, sources = std::move(sources)](const std::stop_token& stop) {
-    std::mutex mutex;
-    std::vector<Document::Learned> learned;
-    std::atomic<size_t> next{0};
-    std::atomic<size_t> done{0};
-    const auto work = [&] {
-      for (size_t i = next++; i < sources.size() && !stop.stop_requested(); i = next++) {
-        auto media = probe(sources[i].second);
-        const std::scoped_lock lock(mutex);
-        learned.push_back({sources[i].first, std::move(media)});
-        ++done;
-      }
-    };
-    // Told in batches: each one makes the views look at their rows again.
-    const auto tell = [&] {
-      std::vector<Document::Learned> batch;
-      {
-        const std::scoped_lock lock(mutex);
-        batch.swap(learned);
-      }
-      if (batch.empty()) return;
-      QMetaObject::invokeMethod(this, [this, stop, batch = std::move(batch), n = int(done), all = int(sources.size())] {
-        if (stop.stop_requested()) return;
-        m_document.setMedia(batch);
-        emit progress(n, all, {});
-      });
-    };
-    {
-      const std::jthread first(work);
-      const std::jthread second(work);
-      while (done < sources.size() && !stop.stop_requested()) {
-        std::this_thread::sleep_for(kTellEvery / 4);
-        tell();
-      }
-    }
-    tell();
-  });
+  for (const Source& source : m_document.project().sources) {
+    const auto under = m_underWay.find(source.id);
+    if (m_document.media(source.id) || (under != m_underWay.end() && under->second == source.path)) continue;
+    m_underWay[source.id] = source.path;
+    ++m_sources;
+    m_looking.add(
+        [this, id = source.id, path = source.path, seen = m_seen, indexes = m_indexFolder](const Job& job) {
+          auto media = probe(path, {.stop = job.stop(), .indexFolder = indexes});
+          const auto print = media ? fingerprintOf(path) : Result<std::string>("");
+          bool first = false;
+          {
+            const std::scoped_lock lock(seen->mutex);
+            first = seen->learned.empty();
+            seen->learned.push_back({id, std::move(media), path, print.value_or("")});
+          }
+          // Those that come until the window has time are taken together: each time the views look at their rows again.
+          if (first) job.tell([this] { takeSeen(); });
+        },
+        [this, id = source.id, path = source.path](const Error& error) {
+          Error named = error;
+          named.path = path;
+          m_underWay.erase(id);
+          m_document.setMedia({{id, tl::unexpected(named), path, {}}});
+        });
+  }
+  if (!m_looking.busy()) emit finished();
+}
+
+void FootageImport::takeSeen() {
+  std::vector<Document::Learned> learned;
+  {
+    const std::scoped_lock lock(m_seen->mutex);
+    learned.swap(m_seen->learned);
+  }
+  for (const Document::Learned& each : learned)
+    if (const auto at = m_underWay.find(each.sourceId); at != m_underWay.end() && at->second == each.path)
+      m_underWay.erase(at);
+  m_document.setMedia(learned);
+  emit progress(m_sources - int(m_underWay.size()), m_sources, {});
 }
 
 } // namespace tromb

@@ -2,42 +2,55 @@
 #pragma once
 
 #include "model/Document.h"
+#include "model/Worker.h"
 
 #include <QObject>
 #include <QStringList>
-#include <thread>
+#include <map>
+#include <memory>
 
 namespace tromb {
 
-/// Looks at files beside the window's thread: new footage to bring in, and the sources of a project that was
-/// opened. One job at a time; lives as long as the document's window.
+/// Looks at files beside the window's thread: new footage to bring in, and sources of the document that nothing is
+/// known of. Lives as long as the document's window.
 class FootageImport : public QObject {
   Q_OBJECT
 
 public:
-  explicit FootageImport(Document& document, QObject* parent = nullptr);
-  ~FootageImport() override;
+  /// `indexFolder`: see IndexStore; may be empty.
+  explicit FootageImport(Document& document, const QString& indexFolder = {}, QObject* parent = nullptr);
 
   /// Brings in files; folders stand for all files in them and below. What works becomes one undoable step, what does
   /// not is told with `refused`. A file already there is told, too: by its path, or by its fingerprint when it is a
-  /// copy under another name.
+  /// copy under another name. Several calls are done one after the other.
   void bringIn(const QStringList& paths, Document::AsShots asShots, const std::string& group = {});
-  /// Looks at every source of the document that nothing is known of yet.
+  /// Drops what is being brought in; sources of the document are looked at all the same.
+  void stopBringingIn();
+  /// Looks at every source of the document that nothing is known of and that is not being looked at.
   void lookAtSources();
-  /// Forgets what is not yet looked at.
-  void cancel();
-  [[nodiscard]] bool busy() const { return m_thread.joinable(); }
+  [[nodiscard]] bool bringing() const { return m_bringing.busy(); }
+  [[nodiscard]] bool busy() const { return m_bringing.busy() || m_looking.busy(); }
 
 signals:
   void progress(int done, int all, const QString& file);
   void refused(const QStringList& reasons);
   void broughtIn(int files);
-  void finished();
+  void finished(); ///< nothing is left to look at
 
 private:
-  template <typename Work> void run(Work work);
+  struct Seen; ///< what was learned and is not told yet
+  void take(const std::vector<Document::NewFootage>& good, QStringList reasons, Document::AsShots asShots,
+            const std::string& group);
+  void takeSeen();
+  void end();
+
   Document& m_document;
-  std::jthread m_thread;
+  std::string m_indexFolder;
+  std::map<std::string, std::string> m_underWay; ///< paths that are being looked at, by source
+  std::shared_ptr<Seen> m_seen;
+  int m_sources = 0; ///< looked at or to be looked at, since nothing was
+  Worker m_looking{2};
+  Worker m_bringing;
 };
 
 } // namespace tromb

@@ -1,9 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/LightService.h"
 
-#include "model/Background.h"
 #include <algorithm>
-#include <chrono>
 
 namespace tromb {
 namespace {
@@ -18,7 +16,7 @@ MediaInfo asStored(const Source& source, const MediaInfo& media) {
 } // namespace
 
 LightService::LightService(Document& document, const QString& folder, qint64 limitBytes, QObject* parent)
-    : QObject(parent), m_document(document), m_copies(folder.toStdString(), limitBytes) {
+    : QObject(parent), m_document(document), m_copies(std::make_shared<LightCopies>(folder.toStdString(), limitBytes)) {
   connect(&document, &Document::aboutToReset, this, &LightService::cancel);
 }
 
@@ -30,12 +28,12 @@ std::string LightService::keyOf(const Source& source) const {
 
 std::optional<MediaInfo> LightService::find(const std::string& sourceId) const {
   const Source* source = m_document.project().source(sourceId);
-  return source ? m_copies.find(keyOf(*source)) : std::nullopt;
+  return source ? m_copies->find(keyOf(*source)) : std::nullopt;
 }
 
 bool LightService::has(const std::string& sourceId) const {
   const Source* source = m_document.project().source(sourceId);
-  return source && m_copies.has(keyOf(*source));
+  return source && m_copies->has(keyOf(*source));
 }
 
 bool LightService::underWay(const std::string& sourceId) const {
@@ -54,7 +52,7 @@ void LightService::ask(const std::string& sourceId) {
 }
 
 void LightService::cancel() {
-  m_thread.request_stop();
+  m_worker.stop();
   m_queue.clear();
   emit progress();
 }
@@ -69,30 +67,29 @@ void LightService::next() {
     m_queue.pop_front();
     return next();
   }
-  m_thread =
-      std::jthread([this, id, info = asStored(*source, **media), print = keyOf(*source)](const std::stop_token& stop) {
-        giveWay();
-        auto told = std::chrono::steady_clock::time_point{};
-        const Status done = m_copies.make(info, print, stop, [&](double fraction) {
-          const auto now = std::chrono::steady_clock::now();
-          if (now - told < std::chrono::milliseconds(150)) return;
-          told = now;
-          QMetaObject::invokeMethod(this, [this, fraction] {
+  m_worker.add(
+      [this, id, copies = m_copies, info = asStored(*source, **media), print = keyOf(*source)](const Job& job) {
+        Throttle seldom(std::chrono::milliseconds(150));
+        const Status done = copies->make(info, print, job.stop(), [&](double fraction) {
+          if (!seldom.due()) return;
+          job.tell([this, fraction] {
             m_fraction = fraction;
             emit progress();
           });
         });
-        QMetaObject::invokeMethod(this, [this, id, done, stop] {
-          if (stop.stop_requested()) return;
-          m_queue.pop_front();
-          if (done)
-            emit ready(QString::fromStdString(id));
-          else
-            emit failed(QString::fromStdString(sentence(done.error())));
-          next();
-          emit progress();
-        });
-      });
+        job.tell([this, id, done] { end(id, done); });
+      },
+      [this, id](const Error& error) { end(id, tl::unexpected(error)); });
+}
+
+void LightService::end(const std::string& id, const Status& done) {
+  m_queue.pop_front();
+  if (done)
+    emit ready(QString::fromStdString(id));
+  else
+    emit failed(QString::fromStdString(sentence(done.error())));
+  next();
+  emit progress();
 }
 
 } // namespace tromb

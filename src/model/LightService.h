@@ -2,11 +2,11 @@
 #pragma once
 
 #include "model/Document.h"
+#include "model/Worker.h"
 #include "render/LightCopy.h"
 
 #include <QObject>
 #include <deque>
-#include <thread>
 
 namespace tromb {
 
@@ -25,7 +25,7 @@ public:
   [[nodiscard]] bool underWay(const std::string& sourceId) const;
   [[nodiscard]] bool busy() const { return !m_queue.empty(); }
   [[nodiscard]] double fraction() const { return m_fraction; } ///< of the one that is made now
-  [[nodiscard]] LightCopies& copies() { return m_copies; }
+  [[nodiscard]] LightCopies& copies() { return *m_copies; }
 
 signals:
   void progress();
@@ -34,13 +34,14 @@ signals:
 
 private:
   void next();
+  void end(const std::string& id, const Status& done);
   /// A copy is of the pictures as the source's scan makes them.
   [[nodiscard]] std::string keyOf(const Source& source) const;
   Document& m_document;
-  LightCopies m_copies;
-  std::deque<std::string> m_queue; ///< the first is under way
+  std::shared_ptr<LightCopies> m_copies; ///< shared with the work under way
+  std::deque<std::string> m_queue;       ///< the first is under way
   double m_fraction = 0;
-  std::jthread m_thread;
+  Worker m_worker;
 };
 
 } // namespace tromb

@@ -2,13 +2,11 @@
 #include "model/MeasureService.h"
 
 #include "media/Fingerprint.h"
-#include "model/Background.h"
 
 namespace tromb {
 
 MeasureService::MeasureService(Document& document, const QString& folder, QObject* parent)
-    : QObject(parent), m_document(document), m_store(folder.toStdString()),
-      m_thread([this](const std::stop_token& stop) { work(stop); }) {
+    : QObject(parent), m_document(document), m_store(folder.toStdString()) {
   connect(&document, &Document::mediaChanged, this, &MeasureService::take);
   connect(&document, &Document::sourcesInserted, this, [this] {
     QStringList ids;
@@ -16,68 +14,43 @@ MeasureService::MeasureService(Document& document, const QString& folder, QObjec
     take(ids);
   });
   connect(&document, &Document::aboutToReset, this, [this] {
-    const std::scoped_lock lock(m_mutex);
-    ++m_round;
-    m_jobs.clear();
+    m_worker.stop();
     m_pending.clear();
-    m_left = 0;
-    m_current.request_stop();
   });
 }
 
-MeasureService::~MeasureService() {
-  m_thread.request_stop();
-  const std::scoped_lock lock(m_mutex);
-  m_current.request_stop();
-}
-
 void MeasureService::take(const QStringList& ids) {
-  {
-    const std::scoped_lock lock(m_mutex);
-    for (const QString& each : ids) {
-      const std::string id = each.toStdString();
-      const Source* source = m_document.project().source(id);
-      const Result<MediaInfo>* media = m_document.media(id);
-      if (!source || !media || !*media || m_document.measured(id) || m_pending.contains(id)) continue;
-      m_pending.insert(id);
-      m_jobs.push_back({id, **media, source->fingerprint, m_round});
-      ++m_left;
-    }
+  for (const QString& each : ids) {
+    const std::string id = each.toStdString();
+    const Source* source = m_document.project().source(id);
+    const Result<MediaInfo>* media = m_document.media(id);
+    if (!source || !media || !*media || m_document.measured(id) || m_pending.contains(id)) continue;
+    m_pending.emplace(id, source->fingerprint);
+    m_worker.add(
+        [this, id, info = **media, known = source->fingerprint, store = m_store](const Job& job) {
+          job.tell([this, name = QString::fromStdString(info.path)] { emit progress(left(), name); });
+          const auto print = known.empty() ? fingerprintOf(info.path) : Result<std::string>(known);
+          if (!print) return job.tell([this, id, error = print.error()] { end(id, {}, tl::unexpected(error)); });
+          const std::optional<Measured> kept = store.find(*print);
+          const auto found = kept ? Result<Measured>(*kept) : measure(info, job.stop());
+          if (found && !kept) store.keep(*print, *found);
+          job.tell([this, id, found, print = *print] { end(id, print, found); });
+        },
+        [this, id](const Error& error) { end(id, {}, tl::unexpected(error)); });
   }
-  m_changed.notify_all();
 }
 
-void MeasureService::work(const std::stop_token& stop) {
-  giveWay();
-  for (;;) {
-    Job job;
-    std::stop_token current;
-    {
-      std::unique_lock lock(m_mutex);
-      // Closing a window does not wait for what is still to be measured.
-      if (!m_changed.wait(lock, stop, [this] { return !m_jobs.empty(); }) || stop.stop_requested()) return;
-      job = std::move(m_jobs.front());
-      m_jobs.pop_front();
-      m_current = {};
-      current = m_current.get_token();
-    }
-    const QString name = QString::fromStdString(job.media.path);
-    QMetaObject::invokeMethod(this, [this, name] { emit progress(m_left, name); });
-    const auto print = job.fingerprint.empty() ? fingerprintOf(job.media.path) : Result<std::string>(job.fingerprint);
-    std::optional<Measured> known = print ? m_store.find(*print) : std::nullopt;
-    auto found = known ? Result<Measured>(*known) : measure(job.media, current);
-    if (found && print && !known) m_store.keep(*print, *found);
-    QMetaObject::invokeMethod(this, [this, job = std::move(job), found = std::move(found), print] {
-      if (job.round != m_round) return;
-      m_pending.erase(job.sourceId);
-      --m_left;
-      if (found)
-        m_document.setMeasured(job.sourceId, print.value_or(""), *found);
-      else if (found.error().code != ErrorCode::Cancelled)
-        emit failed(QString::fromStdString(sentence(found.error())));
-      emit progress(m_left, {});
-    });
-  }
+void MeasureService::end(const std::string& id, const std::string& fingerprint, const Result<Measured>& found) {
+  const std::string asked = m_pending[id];
+  m_pending.erase(id);
+  const Source* source = m_document.project().source(id);
+  if (source && source->fingerprint != asked)
+    take({QString::fromStdString(id)}); // it is another file by now
+  else if (found)
+    m_document.setMeasured(id, fingerprint, *found);
+  else if (found.error().code != ErrorCode::Cancelled)
+    emit failed(QString::fromStdString(sentence(found.error())));
+  emit progress(left(), {});
 }
 
 } // namespace tromb

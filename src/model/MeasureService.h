@@ -2,13 +2,10 @@
 #pragma once
 
 #include "model/Document.h"
+#include "model/Worker.h"
 
 #include <QObject>
-#include <condition_variable>
-#include <deque>
-#include <mutex>
-#include <set>
-#include <thread>
+#include <map>
 
 namespace tromb {
 
@@ -21,35 +18,22 @@ class MeasureService : public QObject {
 public:
   /// `folder` holds the store; see MeasuredStore.
   MeasureService(Document& document, const QString& folder, QObject* parent = nullptr);
-  ~MeasureService() override;
 
-  [[nodiscard]] bool busy() const { return m_left > 0; }
-  [[nodiscard]] int left() const { return m_left; }
+  [[nodiscard]] bool busy() const { return !m_pending.empty(); }
+  [[nodiscard]] int left() const { return int(m_pending.size()); }
 
 signals:
   void progress(int left, const QString& name); ///< sources still to measure; the one under way
   void failed(const QString& reason);
 
 private:
-  struct Job {
-    std::string sourceId;
-    MediaInfo media;
-    std::string fingerprint; ///< empty: not taken yet
-    int round = 0;
-  };
   void take(const QStringList& ids);
-  void work(const std::stop_token& stop);
+  void end(const std::string& id, const std::string& fingerprint, const Result<Measured>& found);
 
   Document& m_document;
   MeasuredStore m_store;
-  int m_left = 0;
-  int m_round = 0;                 ///< raised when the document is replaced: results of older rounds are not taken
-  std::set<std::string> m_pending; ///< sources that are waiting or under way
-  std::mutex m_mutex;
-  std::condition_variable_any m_changed;
-  std::deque<Job> m_jobs;
-  std::stop_source m_current; ///< stops the running measure alone
-  std::jthread m_thread;
+  std::map<std::string, std::string> m_pending; ///< the fingerprints of sources that are waiting or under way, by id
+  Worker m_worker;
 };
 
 } // namespace tromb

@@ -7,20 +7,34 @@
 
 namespace tromb {
 
+/// What a file is known by in a cache: its fingerprint, or where there is none yet its path, and its size.
+[[nodiscard]] inline QString fileKey(const Source& source, const MediaInfo& media) {
+  return QStringLiteral("%1|%2")
+      .arg(QString::fromStdString(source.fingerprint.empty() ? media.path : source.fingerprint))
+      .arg(media.sizeBytes);
+}
+
 /// What a source's pictures are known by in a cache: the file, and everything that changes how they look.
-[[nodiscard]] inline QString pictureKey(const Source& source, const VideoInfo& video) {
+[[nodiscard]] inline QString pictureKey(const Source& source, const MediaInfo& media) {
   const Bars& b = source.bars;
   const Orientation& o = source.orientation;
   return QStringLiteral("%1|%2,%3,%4,%5|%6|%7,%8,%9")
-      .arg(QString::fromStdString(source.path))
+      .arg(fileKey(source, media))
       .arg(b.left)
       .arg(b.top)
       .arg(b.right)
       .arg(b.bottom)
-      .arg(int(scanOf(source, video)))
+      .arg(int(scanOf(source, *media.video)))
       .arg(o.turn)
       .arg(o.mirrored)
       .arg(o.straighten);
+}
+
+/// What a source's sound is known by in a cache: the file, and the streams that are heard. `taken`: see asTaken.
+[[nodiscard]] inline QString soundKey(const Source& source, const MediaInfo& taken) {
+  QString key = fileKey(source, taken);
+  for (const int stream : taken.heard) key += QStringLiteral("|%1").arg(stream);
+  return key;
 }
 
 } // namespace tromb

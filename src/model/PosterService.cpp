@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/PosterService.h"
 
-#include "model/Background.h"
 #include "model/PictureKey.h"
 #include "model/ScreenImage.h"
 
@@ -11,10 +10,7 @@ namespace {
 constexpr Size kMost{1024, 1024};
 constexpr int kCacheKilobytes = 400'000;
 constexpr int kSmallest = 48;
-
-Poster* made(const ScreenPicture& picture) {
-  return new Poster(posterOf(imageOf(picture)));
-}
+constexpr int kThreads = 2;
 
 } // namespace
 
@@ -36,15 +32,7 @@ const QImage& Poster::atLeast(double width) const {
 }
 
 PosterService::PosterService(const Document& document, QObject* parent)
-    : QObject(parent), m_document(document), m_cache(kCacheKilobytes) {
-  m_pool.setMaxThreadCount(2);
-}
-
-PosterService::~PosterService() {
-  m_stop.request_stop();
-  m_pool.clear();
-  m_pool.waitForDone();
-}
+    : QObject(parent), m_document(document), m_posters(kCacheKilobytes, kThreads) {}
 
 const Poster* PosterService::poster(int row) {
   const Shot& shot = m_document.project().shots[size_t(row)];
@@ -62,25 +50,17 @@ const Poster* PosterService::under(const Cell& cell) {
 }
 
 const Poster* PosterService::picture(const Source& source, const MediaInfo& media, int64_t frame) {
-  const QString key = QStringLiteral("%1|%2").arg(pictureKey(source, *media.video)).arg(frame);
-  if (const Poster* there = m_cache.object(key)) return there;
-  if (m_underWay.contains(key) || m_failed.contains(key)) return nullptr;
-  m_underWay.insert(key);
-  m_pool.start([this, key, frame, info = asTaken(source, media), bars = source.bars, stop = m_stop.get_token()] {
-    giveWay();
-    if (stop.stop_requested()) return;
+  const auto make = [frame, info = asTaken(source, media),
+                     bars = source.bars](const std::stop_token& stop) -> std::optional<Kept<Poster>::Made> {
+    if (stop.stop_requested()) return {};
     const auto picture = sourcePicture(info, bars, frame, kMost, false);
-    Poster* poster = picture ? made(*picture) : nullptr;
-    QMetaObject::invokeMethod(this, [this, key, poster] {
-      m_underWay.remove(key);
-      if (!poster)
-        m_failed.insert(key);
-      else
-        m_cache.insert(key, poster, int(poster->levels.front().sizeInBytes() / 768) + 1);
-      emit ready();
-    });
-  });
-  return nullptr;
+    if (!picture) return {};
+    Poster poster = posterOf(imageOf(*picture));
+    const qint64 bytes = poster.levels.front().sizeInBytes() * 4 / 3; // of all levels
+    return Kept<Poster>::Made{std::move(poster), bytes};
+  };
+  const QString key = QStringLiteral("%1|%2").arg(pictureKey(source, media)).arg(frame);
+  return m_posters.find(key, make, [this] { emit ready(); });
 }
 
 } // namespace tromb

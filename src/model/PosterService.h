@@ -2,13 +2,10 @@
 #pragma once
 
 #include "model/Document.h"
+#include "model/Kept.h"
 
-#include <QCache>
 #include <QImage>
 #include <QObject>
-#include <QSet>
-#include <QThreadPool>
-#include <stop_token>
 
 namespace tromb {
 
@@ -29,13 +26,12 @@ class PosterService : public QObject {
 
 public:
   explicit PosterService(const Document& document, QObject* parent = nullptr);
-  ~PosterService() override;
 
   /// The shot's picture from the middle of its length, upright, without bars; null while it is not there yet.
   [[nodiscard]] const Poster* poster(int row);
   /// The first picture of the source that lies under a cell's; null while it is not there yet, and where none does.
   [[nodiscard]] const Poster* under(const Cell& cell);
-  [[nodiscard]] bool idle() const { return m_underWay.isEmpty(); }
+  [[nodiscard]] bool idle() const { return m_posters.idle(); }
 
 signals:
   void ready();
@@ -44,11 +40,7 @@ private:
   [[nodiscard]] const Poster* picture(const Source& source, const MediaInfo& media, int64_t frame);
 
   const Document& m_document;
-  QCache<QString, Poster> m_cache;
-  QSet<QString> m_underWay;
-  QSet<QString> m_failed;
-  QThreadPool m_pool;
-  std::stop_source m_stop;
+  Kept<Poster> m_posters;
 };
 
 } // namespace tromb

@@ -4,6 +4,7 @@
 #include <QFileInfo>
 #include <fcntl.h>
 #include <sys/file.h>
+#include <sys/stat.h>
 #include <unistd.h>
 #include <utility>
 
@@ -11,6 +12,14 @@ namespace tromb {
 namespace {
 
 constexpr int kAfterMilliseconds = 10'000;
+
+/// True where an open file is the one that lies at a path.
+bool isAt(int descriptor, const std::string& path) {
+  struct stat open {};
+  struct stat there {};
+  return ::fstat(descriptor, &open) == 0 && ::stat(path.c_str(), &there) == 0 && open.st_dev == there.st_dev &&
+         open.st_ino == there.st_ino;
+}
 
 } // namespace
 
@@ -30,9 +39,9 @@ void RecoveryKeeper::refresh() {
     m_timer.start();
 }
 
-void RecoveryKeeper::write() {
+bool RecoveryKeeper::write() {
   m_timer.stop();
-  if (!m_document.modified()) return;
+  if (!m_document.modified()) return true;
   Status done;
   if (!m_file) {
     auto made = RecoveryFile::create(m_folder.toStdString());
@@ -44,6 +53,7 @@ void RecoveryKeeper::write() {
   if (m_file) done = m_file->write(m_document.project(), m_document.path().toStdString());
   if (!done && !m_complained) emit failed(QString::fromStdString(sentence(done.error())));
   m_complained = !done;
+  return bool(done);
 }
 
 void RecoveryKeeper::clear() {
@@ -59,13 +69,15 @@ ProjectLock ProjectLock::take(const QString& projectPath, bool& taken) {
   const QString canonical = info.exists() ? info.canonicalFilePath() : info.absoluteFilePath();
   const QFileInfo file(canonical);
   lock.m_path = (file.path() + QStringLiteral("/.") + file.fileName() + QStringLiteral(".lock")).toStdString();
-  lock.m_fd = ::open(lock.m_path.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0666);
-  if (lock.m_fd < 0) return lock;
-  if (::flock(lock.m_fd, LOCK_EX | LOCK_NB) != 0) {
-    taken = true;
+  for (;;) {
+    lock.m_fd = ::open(lock.m_path.c_str(), O_RDWR | O_CREAT | O_CLOEXEC | O_NOFOLLOW, 0666);
+    if (lock.m_fd < 0) return lock;
+    taken = ::flock(lock.m_fd, LOCK_EX | LOCK_NB) != 0;
+    if (!taken && isAt(lock.m_fd, lock.m_path)) return lock;
     ::close(std::exchange(lock.m_fd, -1));
+    if (taken) return lock;
+    // Its last holder has just taken the file away: what was locked is no longer what others find.
   }
-  return lock;
 }
 
 ProjectLock::ProjectLock(ProjectLock&& other) noexcept

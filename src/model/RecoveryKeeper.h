@@ -17,8 +17,8 @@ class RecoveryKeeper : public QObject {
 public:
   RecoveryKeeper(Document& document, const QString& folder, QObject* parent = nullptr);
 
-  /// Writes now what is due.
-  void write();
+  /// Writes now what is due. False where that failed, which is told.
+  bool write();
   /// The document is closed on purpose.
   void clear();
 

@@ -5,6 +5,8 @@
 #include "model/ScreenImage.h"
 
 #include <chrono>
+#include <condition_variable>
+#include <mutex>
 
 namespace tromb {
 namespace {
@@ -15,150 +17,142 @@ std::chrono::nanoseconds nanoseconds(const Rational& seconds) {
   return std::chrono::nanoseconds(int64_t(seconds.toDouble() * 1e9));
 }
 
-} // namespace
-
-SourceFeed::SourceFeed(QObject* parent)
-    : QObject(parent), m_thread([this](const std::stop_token& stop) { work(stop); }) {}
-
-SourceFeed::~SourceFeed() {
-  m_thread.request_stop();
+/// False when it was stopped before.
+bool waitUntil(Clock::time_point time, const std::stop_token& stop) {
+  std::mutex mutex;
+  std::unique_lock lock(mutex);
+  std::condition_variable_any never;
+  (void)never.wait_until(lock, stop, time, [] { return false; });
+  return !stop.stop_requested();
 }
 
-void SourceFeed::ask(const std::function<void(Request&)>& change) {
-  {
-    const std::scoped_lock lock(m_mutex);
-    if (!m_request) m_request.emplace();
-    change(*m_request);
-    m_request->serial = ++m_serial;
+} // namespace
+
+/// A source that is open, as far as it is.
+struct SourceFeed::Reel {
+  MediaInfo media;
+  Bars bars;
+  Size most;
+  std::optional<VideoReader> reader;
+  std::optional<ScreenComposer> composer;
+
+  std::stop_source closing; ///< nobody wants any of it
+
+  Status open() {
+    if (reader) return {};
+    auto opened = VideoReader::open(media, {.stop = closing.get_token()});
+    if (!opened) return tl::unexpected(opened.error());
+    reader = std::move(*opened);
+    composer.emplace(media.video->shape(bars), most);
+    return {};
   }
-  m_changed.notify_all();
+  Result<QImage> draw(const Frame& picture) {
+    const auto drawn = composer->draw(picture);
+    if (!drawn) return tl::unexpected(drawn.error());
+    return imageOf(*drawn);
+  }
+};
+
+SourceFeed::SourceFeed(QObject* parent) : QObject(parent), m_worker(1, Worker::Pace::WithWindow) {}
+
+void SourceFeed::ask(std::function<Status(Reel&, const Job&)> work) {
+  m_worker.stop();
+  if (!m_reel || !m_reel->media.video) return;
+  m_worker.add(
+      [this, reel = m_reel, work = std::move(work)](const Job& job) {
+        Status done = reel->open();
+        if (done) done = work(*reel, job);
+        if (!done) job.tell([this, error = done.error()] { stopWith(error); });
+      },
+      [this](const Error& error) { stopWith(error); });
+}
+
+void SourceFeed::stopWith(const Error& error) {
+  m_playing = false;
+  emit failed(QString::fromStdString(sentence(error)));
+}
+
+void SourceFeed::close() {
+  m_worker.stop();
+  if (m_reel) m_reel->closing.request_stop();
+}
+
+SourceFeed::~SourceFeed() {
+  close();
 }
 
 void SourceFeed::open(const MediaInfo& media, const Bars& bars, QSize most) {
   m_playing = false;
-  ask([&](Request& r) {
-    r = {};
-    r.media = media;
-    r.bars = bars;
-    r.most = {most.width(), most.height()};
-  });
+  close();
+  m_reel = std::make_shared<Reel>();
+  m_reel->media = media;
+  m_reel->bars = bars;
+  m_reel->most = {most.width(), most.height()};
+  ask([](Reel&, const Job&) { return Status(); });
 }
 
 void SourceFeed::show(int64_t frame) {
   m_playing = false;
-  ask([&](Request& r) {
-    r.frame = frame;
-    r.end = 0;
-  });
-}
-
-void SourceFeed::play(int64_t frame, int64_t end) {
-  m_playing = end > frame;
-  ask([&](Request& r) {
-    r.frame = frame;
-    r.end = end;
+  ask([this, frame](Reel& reel, const Job& job) -> Status {
+    const auto picture = reel.reader->frameAt(frame);
+    if (!picture) return tl::unexpected(picture.error());
+    const auto image = reel.draw(*picture);
+    if (!image) return tl::unexpected(image.error());
+    job.tell([this, image = *image, frame] { emit pictured(image, frame); });
+    return {};
   });
 }
 
 void SourceFeed::pause() {
   m_playing = false;
-  ask([](Request& r) {
-    r.frame.reset();
-    r.end = 0;
-  });
+  m_worker.stop();
 }
 
-void SourceFeed::work(const std::stop_token& stop) {
-  std::optional<MediaInfo> media;
-  std::optional<VideoReader> reader;
-  std::optional<ScreenComposer> composer;
-  for (;;) {
-    Request request;
-    {
-      std::unique_lock lock(m_mutex);
-      if (!m_changed.wait(lock, stop, [this] { return m_request.has_value(); })) return;
-      request = std::move(*m_request);
-      m_request.reset();
-    }
-    const auto tell = [&](auto say) {
-      QMetaObject::invokeMethod(this, [this, say, serial = request.serial] {
-        if (serial == m_serial) say();
-      });
-    };
-    if (request.media) {
-      media = request.media;
-      reader.reset();
-      composer.reset();
-      if (media->video) {
-        auto opened = VideoReader::open(*media);
-        if (opened)
-          reader = std::move(*opened);
-        else
-          tell([this, why = QString::fromStdString(sentence(opened.error()))] { emit failed(why); });
-        composer.emplace(media->video->shape(request.bars), request.most);
-      }
-    }
-    if (!request.frame || !reader) continue;
+void SourceFeed::play(int64_t frame, int64_t end) {
+  m_playing = end > frame;
+  if (!m_playing) return show(frame);
+  ask([this, frame, end](Reel& reel, const Job& job) { return run(reel, frame, end, job); });
+}
 
-    const auto draw = [&](const Frame& picture, int64_t frame) {
-      const auto drawn = composer->draw(picture);
-      if (!drawn) return;
-      const QImage image = imageOf(*drawn);
-      tell([this, image, frame] { emit pictured(image, frame); });
-    };
-    const auto asked = [&] {
-      const std::scoped_lock lock(m_mutex);
-      return m_request.has_value() || stop.stop_requested();
-    };
-    if (request.end <= *request.frame) {
-      const auto picture = reader->frameAt(*request.frame);
-      if (picture)
-        draw(*picture, *request.frame);
-      else
-        tell([this, why = QString::fromStdString(sentence(picture.error()))] { emit failed(why); });
-      continue;
+Status SourceFeed::run(Reel& reel, int64_t frame, int64_t end, const Job& job) {
+  // The frame that is due, or the first that can be had after it.
+  const FrameClock& clock = reel.media.video->clock;
+  const Rational start = clock.timeOf(frame);
+  const auto begun = Clock::now();
+  int64_t next = frame;
+  int64_t shown = 0;
+  auto told = begun;
+  int64_t firstSinceTold = next;
+  while (next < end) {
+    if (const Status there = reel.reader->goTo(next); !there) return there;
+    const auto got = reel.reader->read();
+    if (!got) return tl::unexpected(got.error());
+    if (!got->frame && reel.reader->brokenOff())
+      return fail(ErrorCode::Unreadable, "the file breaks off here", reel.media.path,
+                  "Copy it again from where it was recorded", "frame " + std::to_string(next));
+    if (!got->frame || got->number >= end) break;
+    if (!waitUntil(begun + nanoseconds(clock.timeOf(got->number) - start), job.stop())) return {};
+    const auto image = reel.draw(got->frame);
+    if (!image) return tl::unexpected(image.error());
+    job.tell([this, image = *image, number = got->number] { emit pictured(image, number); });
+    ++shown;
+    const auto now = Clock::now();
+    const double gone = std::chrono::duration<double>(now - begun).count();
+    const int64_t timely = clock.onScreen(start + Rational(int64_t(gone * 1000), 1000));
+    next = std::max(got->number + 1, timely);
+    if (now - told > std::chrono::seconds(1)) {
+      const double share = double(shown) / double(std::max<int64_t>(1, next - firstSinceTold));
+      job.tell([this, share] { emit keptUp(share); });
+      told = now;
+      firstSinceTold = next;
+      shown = 0;
     }
-    // Running: the frame that is due, or the first that can be had after it.
-    const FrameClock& clock = media->video->clock;
-    const Rational start = clock.timeOf(*request.frame);
-    const auto begun = Clock::now();
-    int64_t next = *request.frame;
-    int64_t shown = 0;
-    auto told = begun;
-    int64_t firstSinceTold = next;
-    bool ended = false;
-    while (!asked() && !ended) {
-      if (const Status there = reader->goTo(next); !there) break;
-      const auto got = reader->read();
-      ended = !got || !got->frame || got->number >= request.end;
-      if (ended) break;
-      const auto due = begun + nanoseconds(clock.timeOf(got->number) - start);
-      {
-        std::unique_lock lock(m_mutex);
-        (void)m_changed.wait_until(lock, stop, due, [this] { return m_request.has_value(); });
-      }
-      if (asked()) break;
-      draw(got->frame, got->number);
-      ++shown;
-      const auto now = Clock::now();
-      const double gone = std::chrono::duration<double>(now - begun).count();
-      const int64_t timely = clock.nearest(start + Rational(int64_t(gone * 1000), 1000));
-      next = std::max(got->number + 1, timely);
-      if (now - told > std::chrono::seconds(1)) {
-        const double share = double(shown) / double(std::max<int64_t>(1, next - firstSinceTold));
-        tell([this, share] { emit keptUp(share); });
-        told = now;
-        firstSinceTold = next;
-        shown = 0;
-      }
-      ended = next >= request.end;
-    }
-    if (ended)
-      tell([this] {
-        m_playing = false;
-        emit this->ended();
-      });
   }
+  job.tell([this] {
+    m_playing = false;
+    emit ended();
+  });
+  return {};
 }
 
 } // namespace tromb

@@ -2,13 +2,11 @@
 #pragma once
 
 #include "media/MediaInfo.h"
+#include "model/Worker.h"
 
 #include <QImage>
 #include <QObject>
-#include <condition_variable>
-#include <mutex>
-#include <optional>
-#include <thread>
+#include <memory>
 
 namespace tromb {
 
@@ -32,29 +30,21 @@ public:
 
 signals:
   void pictured(const QImage& picture, qint64 frame);
-  void ended(); ///< ran to its end
-  void failed(const QString& reason);
+  void ended();                       ///< ran to its end
+  void failed(const QString& reason); ///< what was asked for cannot be shown; it does not run any more
   /// While running: the share of frames that came in time, 0 to 1, about once a second.
   void keptUp(double share);
 
 private:
-  struct Request {
-    std::optional<MediaInfo> media; ///< set when the source changes
-    Bars bars;
-    Size most;
-    std::optional<int64_t> frame;
-    int64_t end = 0; ///< > frame: run
-    int serial = 0;
-  };
-  void ask(const std::function<void(Request&)>& change);
-  void work(const std::stop_token& stop);
+  struct Reel;
+  void ask(std::function<Status(Reel&, const Job&)> work);
+  Status run(Reel& reel, int64_t frame, int64_t end, const Job& job);
+  void close();
+  void stopWith(const Error& error);
 
   bool m_playing = false;
-  int m_serial = 0; ///< answers to older requests are dropped
-  std::mutex m_mutex;
-  std::condition_variable_any m_changed;
-  std::optional<Request> m_request;
-  std::jthread m_thread;
+  std::shared_ptr<Reel> m_reel; ///< shared with the work under way, which alone looks inside
+  Worker m_worker;
 };
 
 } // namespace tromb

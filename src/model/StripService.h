@@ -2,13 +2,10 @@
 #pragma once
 
 #include "model/Document.h"
+#include "model/Kept.h"
 
-#include <QCache>
 #include <QImage>
 #include <QObject>
-#include <QSet>
-#include <QThreadPool>
-#include <stop_token>
 
 namespace tromb {
 
@@ -22,22 +19,17 @@ public:
   using Strip = std::vector<QImage>;
 
   explicit StripService(const Document& document, QObject* parent = nullptr);
-  ~StripService() override;
 
   /// The source's pictures in order of time; null while they are not there yet, and for sound.
   [[nodiscard]] const Strip* strip(const Source& source);
-  [[nodiscard]] bool idle() const { return m_underWay.isEmpty(); }
+  [[nodiscard]] bool idle() const { return m_strips.idle(); }
 
 signals:
   void ready(const QString& sourceId);
 
 private:
   const Document& m_document;
-  QCache<QString, Strip> m_cache;
-  QSet<QString> m_underWay;
-  QSet<QString> m_failed;
-  QThreadPool m_pool;
-  std::stop_source m_stop;
+  Kept<Strip> m_strips;
 };
 
 } // namespace tromb

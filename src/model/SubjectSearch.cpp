@@ -1,55 +1,42 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/SubjectSearch.h"
 
-#include "model/Background.h"
-
-#include <chrono>
-
 namespace tromb {
-namespace {
 
-constexpr std::chrono::milliseconds kTellEvery{80};
-
-} // namespace
-
-template <typename Then> void SubjectSearch::tell(const std::stop_token& stop, Then then) {
-  QMetaObject::invokeMethod(this, [stop, then = std::move(then)] {
-    if (!stop.stop_requested()) then();
-  });
-}
-
-template <typename Work> void SubjectSearch::run(Work work) {
-  m_thread = {}; // it looks for a stop at every frame
+void SubjectSearch::run(Worker::Work work) {
+  m_worker.stop();
   m_running = true;
-  m_thread = std::jthread([this, work = std::move(work)](const std::stop_token& stop) {
-    giveWay();
-    work(stop);
-    tell(stop, [this] {
-      m_running = false;
-      emit finished();
-    });
-  });
+  m_worker.add(
+      [this, work = std::move(work)](const Job& job) {
+        work(job);
+        job.tell([this] { end(); });
+      },
+      [this](const Error& error) {
+        emit failed(QString::fromStdString(sentence(error)));
+        end();
+      });
   emit progress(0);
 }
 
-void SubjectSearch::cancel() {
-  if (!m_running) return;
-  m_thread = {};
+void SubjectSearch::end() {
   m_running = false;
   emit finished();
 }
 
+void SubjectSearch::cancel() {
+  if (!m_running) return;
+  m_worker.stop();
+  end();
+}
+
 void SubjectSearch::follow(const Stretch& stretch, int64_t at, const RectF& box) {
-  run([this, stretch, at, box](const std::stop_token& stop) {
-    auto told = std::chrono::steady_clock::now();
-    const auto track =
-        followSubject(stretch.media, stretch.bars, stretch.first, stretch.end, at, box, stop, [&](double fraction) {
-          const auto now = std::chrono::steady_clock::now();
-          if (now - told < kTellEvery) return;
-          told = now;
-          tell(stop, [this, fraction] { emit progress(fraction); });
-        });
-    tell(stop, [this, track, shot = stretch.shot] {
+  run([this, stretch, at, box](const Job& job) {
+    Throttle seldom;
+    const auto track = followSubject(stretch.media, stretch.bars, stretch.first, stretch.end, at, box, job.stop(),
+                                     [&](double fraction) {
+                                       if (seldom.due()) job.tell([this, fraction] { emit progress(fraction); });
+                                     });
+    job.tell([this, track, shot = stretch.shot] {
       if (track)
         emit followed(shot, *track);
       else
@@ -59,11 +46,11 @@ void SubjectSearch::follow(const Stretch& stretch, int64_t at, const RectF& box)
 }
 
 void SubjectSearch::find(std::vector<Stretch> stretches) {
-  run([this, stretches = std::move(stretches)](const std::stop_token& stop) {
-    for (size_t i = 0; i < stretches.size() && !stop.stop_requested(); ++i) {
+  run([this, stretches = std::move(stretches)](const Job& job) {
+    for (size_t i = 0; i < stretches.size() && !job.stopped(); ++i) {
       const Stretch& each = stretches[i];
-      const auto subject = findSubject(each.media, each.bars, each.first, each.end, stop);
-      tell(stop, [this, subject, shot = each.shot, fraction = double(i + 1) / double(stretches.size())] {
+      const auto subject = findSubject(each.media, each.bars, each.first, each.end, job.stop());
+      job.tell([this, subject, shot = each.shot, fraction = double(i + 1) / double(stretches.size())] {
         if (subject)
           emit found(shot, *subject);
         else

@@ -3,9 +3,9 @@
 
 #include "analysis/SubjectFinder.h"
 #include "analysis/SubjectTracker.h"
+#include "model/Worker.h"
 
 #include <QObject>
-#include <thread>
 
 namespace tromb {
 
@@ -38,12 +38,10 @@ signals:
   void finished();                    ///< or cancelled
 
 private:
-  template <typename Work> void run(Work work);
-  /// Calls `then` in the window's thread, unless another search has begun.
-  template <typename Then> void tell(const std::stop_token& stop, Then then);
-
+  void run(Worker::Work work);
+  void end();
   bool m_running = false;
-  std::jthread m_thread;
+  Worker m_worker;
 };
 
 } // namespace tromb

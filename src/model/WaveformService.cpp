@@ -2,7 +2,7 @@
 #include "model/WaveformService.h"
 
 #include "analysis/Waveform.h"
-#include "model/Background.h"
+#include "model/PictureKey.h"
 
 namespace tromb {
 namespace {
@@ -12,35 +12,20 @@ constexpr int kCacheKilobytes = 100'000;
 } // namespace
 
 WaveformService::WaveformService(const Document& document, QObject* parent)
-    : QObject(parent), m_document(document), m_cache(kCacheKilobytes) {
-  m_pool.setMaxThreadCount(1);
-}
-
-WaveformService::~WaveformService() {
-  m_stop.request_stop();
-  m_pool.clear();
-  m_pool.waitForDone();
-}
+    : QObject(parent), m_document(document), m_peaks(kCacheKilobytes, 1) {}
 
 const WaveformService::Peaks* WaveformService::peaks(const std::string& sourceId) {
+  const Source* source = m_document.project().source(sourceId);
   const Result<MediaInfo>* media = m_document.media(sourceId);
-  if (!media || !*media || (*media)->audio.empty()) return nullptr;
-  const QString key = QString::fromStdString((*media)->path);
-  if (const Peaks* there = m_cache.object(key)) return there;
-  if (m_underWay.contains(key)) return nullptr;
-  m_underWay.insert(key);
-  m_pool.start([this, key, info = **media, id = QString::fromStdString(sourceId), stop = m_stop.get_token()] {
-    giveWay();
+  if (!source || !media || !*media || (*media)->audio.empty()) return nullptr;
+  const MediaInfo info = asTaken(*source, **media);
+  const auto make = [info](const std::stop_token& stop) -> std::optional<Kept<Peaks>::Made> {
     auto read = readPeaks(info, stop);
-    // What cannot be read is drawn as silence, and said elsewhere.
-    auto* peaks = new Peaks(read ? std::move(*read) : Peaks{});
-    QMetaObject::invokeMethod(this, [this, key, id, peaks] {
-      m_underWay.remove(key);
-      m_cache.insert(key, peaks, int(peaks->size() * sizeof(float) / 1024) + 1);
-      emit ready(id);
-    });
-  });
-  return nullptr;
+    if (!read) return {}; // drawn as silence, and said elsewhere
+    const auto bytes = qint64(read->size() * sizeof(float));
+    return Kept<Peaks>::Made{std::move(*read), bytes};
+  };
+  return m_peaks.find(soundKey(*source, info), make, [this, id = QString::fromStdString(sourceId)] { emit ready(id); });
 }
 
 } // namespace tromb

@@ -2,12 +2,9 @@
 #pragma once
 
 #include "model/Document.h"
+#include "model/Kept.h"
 
-#include <QCache>
 #include <QObject>
-#include <QSet>
-#include <QThreadPool>
-#include <stop_token>
 
 namespace tromb {
 
@@ -20,20 +17,16 @@ public:
   using Peaks = std::vector<float>; ///< see analysis/Waveform.h
 
   explicit WaveformService(const Document& document, QObject* parent = nullptr);
-  ~WaveformService() override;
 
   [[nodiscard]] const Peaks* peaks(const std::string& sourceId);
-  [[nodiscard]] bool idle() const { return m_underWay.isEmpty(); }
+  [[nodiscard]] bool idle() const { return m_peaks.idle(); }
 
 signals:
   void ready(const QString& sourceId);
 
 private:
   const Document& m_document;
-  QCache<QString, Peaks> m_cache;
-  QSet<QString> m_underWay;
-  QThreadPool m_pool;
-  std::stop_source m_stop;
+  Kept<Peaks> m_peaks;
 };
 
 } // namespace tromb

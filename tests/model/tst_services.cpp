@@ -19,6 +19,7 @@
 #include <QSignalSpy>
 #include <QTemporaryDir>
 #include <QTest>
+#include <set>
 
 using namespace tromb;
 
@@ -149,7 +150,7 @@ private slots:
     CutSearch search;
     QSignalSpy finished(&search, &CutSearch::finished);
     QSignalSpy pictured(&search, &CutSearch::pictured);
-    search.start(*media, {}, 0, 50);
+    search.start({}, *media, 0, 50);
     QVERIFY(finished.wait(10000));
     const auto cuts = findCuts(search.samples());
     QVERIFY(cuts.size() == 1 && cuts[0].frame == 20 && cuts[0].from == 19);
@@ -162,8 +163,20 @@ private slots:
     QSignalSpy failed(&search, &CutSearch::failed);
     MediaInfo gone = *media;
     gone.path += ".gone";
-    search.start(gone, {}, 0, 50);
+    search.start({}, gone, 0, 50);
     QVERIFY(failed.wait(5000));
+
+    // As the project shows them: turned to the right.
+    Source turned;
+    turned.orientation.turn = 90;
+    search.start(turned, *media, 0, 50);
+    QVERIFY(finished.wait(10000));
+    pictured.clear();
+    search.fetch(cuts, {160, 160});
+    QVERIFY(pictured.wait(10000));
+    const auto upright = pictured[0][2].value<QImage>();
+    QCOMPARE(upright.size(), QSize(90, 160));
+    QVERIFY(std::abs(qGray(upright.pixel(85, 80)) - qGray(upright.pixel(4, 80))) > 60); // the slope lies on its side
   }
 
   void lighterCopiesAreMadeOnDemand() {
@@ -282,7 +295,7 @@ private slots:
     const auto copy = loadProject(collected[0][0].toString().toStdString());
     QVERIFY(copy && *fingerprintOf(copy->sources[0].path) == project.sources[0].fingerprint);
     run.collect(project, at("collected"));
-    QVERIFY(failed.wait(20000) && failed[0][0].toString().contains(QLatin1String("there already")));
+    QVERIFY(failed.wait(20000) && sentence(failed[0][0].value<Error>()).find("there already") != std::string::npos);
 
     // A missing file is found in the collected folder, and the document takes it up.
     QVERIFY(QDir().rename(at("numbers.mp4"), at("moved-away.mp4")));
@@ -299,11 +312,13 @@ private slots:
     const auto files = found[0][0].value<std::vector<FoundFile>>();
     QVERIFY(files.size() == 1 && files[0].certain);
     reopened.relink({{files[0].sourceId, files[0].path}});
-    import.lookAtSources();
     QVERIFY(finished.wait(20000));
     QVERIFY(*reopened.media("s1") && reopened.project().sources[0].path == files[0].path);
     reopened.undoStack().undo();
     QVERIFY(reopened.project().sources[0].path == document.project().sources[0].path);
+    QVERIFY2(!reopened.media("s1"), "the facts of the other file are forgotten");
+    QVERIFY(finished.wait(20000));
+    QVERIFY2(reopened.media("s1") && !*reopened.media("s1"), "the file that it is again is not there");
     QVERIFY(QDir().rename(at("moved-away.mp4"), at("numbers.mp4")));
   }
 
@@ -342,10 +357,26 @@ private slots:
     QSignalSpy begun(&stopped, &FootageImport::progress);
     stopped.bringIn({card}, Document::AsShots::No, {});
     QVERIFY(begun.wait(20000));
-    stopped.cancel();
+    stopped.stopBringingIn();
     QVERIFY(!stopped.busy());
     QTest::qWait(100);
     QVERIFY(other.project() == Project{});
+
+    // Files that are dropped while a project's sources are looked at, and Stop, leave none of them waiting.
+    Document opened;
+    opened.startNew(document.project());
+    FootageImport looking(opened);
+    QSignalSpy done(&looking, &FootageImport::finished);
+    looking.lookAtSources();
+    looking.bringIn({at("numbers.mp4")}, Document::AsShots::No);
+    looking.bringIn({at("cut.mp4"), at("numbers.mp4")}, Document::AsShots::No);
+    looking.bringIn({card}, Document::AsShots::No);
+    QTRY_COMPARE_WITH_TIMEOUT(opened.project().sources.size(), size_t(239), 60000);
+    looking.stopBringingIn();
+    QTRY_VERIFY_WITH_TIMEOUT(!looking.busy(), 60000);
+    const auto& sources = opened.project().sources;
+    QCOMPARE(std::count_if(sources.begin(), sources.end(), [&](const Source& s) { return !opened.media(s.id); }), 0);
+    QVERIFY(!done.isEmpty());
   }
 };
 

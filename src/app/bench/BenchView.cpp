@@ -107,6 +107,11 @@ BenchView::BenchView(Document& document, PosterService& posters, QWidget* parent
   connect(&m_bench, &Bench::moved, this, &BenchView::feed);
   connect(&document, &Document::sourceChanged, this, &BenchView::feed);
   connect(&m_feed, &SourceFeed::pictured, this, &BenchView::showPicture);
+  connect(&m_feed, &SourceFeed::failed, this, [this](const QString& reason) {
+    m_pictured = true; // as far as it can be
+    m_canvas->setPicture({});
+    say(reason);
+  });
   refresh();
 }
 
@@ -411,7 +416,8 @@ void BenchView::feed() {
     as.orientation.straighten = 0;
   }
   if (m_fed != source.id || m_fedAll != m_allPixels || m_fedWhole != whole || m_fedAs.bars != as.bars ||
-      m_fedAs.scan != as.scan || m_fedAs.orientation != as.orientation) {
+      m_fedAs.scan != as.scan || m_fedAs.path != as.path || m_fedAs.fingerprint != as.fingerprint ||
+      m_fedAs.orientation != as.orientation) {
     m_feed.open(asTaken(as, *media), as.bars, m_allPixels ? kAllPixels : kMostPicture);
     m_fed = source.id;
     m_fedAs = as;

@@ -181,7 +181,7 @@ CutReview::CutReview(Document& document, int row, QWidget* parent)
   if (media && *media && (*media)->kind == MediaKind::Video && source) {
     m_clock = (*media)->video->clock;
     const int64_t first = m_clock.nearest(m_shot.in);
-    m_search.start(**media, source->bars, first, std::max(first + 1, m_clock.cutAt(m_shot.out)));
+    m_search.start(*source, **media, first, std::max(first + 1, m_clock.cutAt(m_shot.out)));
   } else {
     m_searching = false;
     m_progress->setVisible(false);

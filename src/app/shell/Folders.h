@@ -19,6 +19,9 @@ namespace tromb {
 [[nodiscard]] inline QString measuredFolder() {
   return QStandardPaths::writableLocation(QStandardPaths::CacheLocation) + QStringLiteral("/measured");
 }
+[[nodiscard]] inline QString indexFolder() {
+  return QStandardPaths::writableLocation(QStandardPaths::CacheLocation) + QStringLiteral("/indexes");
+}
 [[nodiscard]] inline QString lightFolder() {
   return QStandardPaths::writableLocation(QStandardPaths::CacheLocation) + QStringLiteral("/lighter");
 }

@@ -54,11 +54,17 @@ const QString kThemeKey = QStringLiteral("theme");
 const QString kLightLimitKey = QStringLiteral("lighterCopiesGigabytes");
 constexpr int kLightGigabytes = 20;
 
+/// True where both name the same file, which is there.
+bool sameFile(const QString& a, const QString& b) {
+  const QString canonical = QFileInfo(a).canonicalFilePath();
+  return !canonical.isEmpty() && canonical == QFileInfo(b).canonicalFilePath();
+}
+
 } // namespace
 
 MainWindow::MainWindow(QWidget* parent)
     : QMainWindow(parent), m_model(m_document), m_posters(m_document), m_strips(m_document), m_waveforms(m_document),
-      m_import(m_document), m_measuring(m_document, measuredFolder()),
+      m_import(m_document, indexFolder()), m_measuring(m_document, measuredFolder()),
       m_lights(m_document, lightFolder(),
                QSettings().value(kLightLimitKey, kLightGigabytes).toLongLong() * 1'000'000'000),
       m_recovery(m_document, recoveryFolder()), m_templates(templateFolder().toStdString()),
@@ -103,7 +109,9 @@ MainWindow::MainWindow(QWidget* parent)
   connect(&m_measuring, &MeasureService::progress, this, &MainWindow::refreshBusy);
   connect(&m_lights, &LightService::failed, this, &MainWindow::complain);
   connect(&m_recovery, &RecoveryKeeper::failed, this, &MainWindow::complain);
-  connect(&m_files, &FileRun::failed, this, &MainWindow::complain);
+  connect(&m_files, &FileRun::failed, this, [this](const Error& error) {
+    if (error.code != ErrorCode::Cancelled) complain(QString::fromStdString(sentence(error)));
+  });
 
   connect(&m_order->strip(), &OrderStrip::selectionChanged, this, [this] {
     const auto shots = m_order->strip().selectedShots();
@@ -129,7 +137,7 @@ MainWindow::MainWindow(QWidget* parent)
     m_busy->setValue(done);
     m_busyWords->setText(tr("looking at %1 of %2").arg(done + 1).arg(every));
     m_busy->setToolTip(QFileInfo(file).fileName());
-    m_stopImport->setVisible(true);
+    m_stopImport->setVisible(m_import.bringing());
     refreshBusy();
   });
   connect(&m_import, &FootageImport::finished, this, [this] {
@@ -363,7 +371,7 @@ QWidget* MainWindow::buildTopBar() {
   m_stopImport->setFocusPolicy(Qt::TabFocus);
   m_stopImport->setVisible(false);
   connect(m_stopImport, &QToolButton::clicked, this, [this] {
-    m_import.cancel();
+    m_import.stopBringingIn();
     m_stopImport->setVisible(false);
     refreshBusy();
   });
@@ -409,7 +417,8 @@ void MainWindow::refreshIdentity() {
   const QString title = m_document.title();
   m_name->setText(title);
   m_saved->setText(m_document.modified() ? tr("not saved yet") : m_document.path().isEmpty() ? QString() : tr("saved"));
-  setWindowTitle((m_elsewhere ? tr("%1[*] (open in another window too) – Tromb") : tr("%1[*] – Tromb")).arg(title));
+  setWindowTitle(
+      (m_hold.elsewhere ? tr("%1[*] (open in another window too) – Tromb") : tr("%1[*] – Tromb")).arg(title));
   setWindowModified(m_document.modified());
 }
 
@@ -533,10 +542,8 @@ bool MainWindow::mayDiscard() {
 
 void MainWindow::startNewFrom(const Project& project) {
   if (!mayDiscard()) return;
-  m_import.cancel();
   m_recovery.clear();
-  m_lock = {};
-  m_elsewhere = false;
+  m_hold = {};
   m_document.startNew(project);
 }
 
@@ -555,31 +562,28 @@ void MainWindow::fillNewMenu() {
     m_newFrom->addAction(QString::fromStdString(each.name), this, [this, each] { startNewFrom(each.project); });
 }
 
-bool MainWindow::takeLock(const QString& path) {
-  bool taken = false;
-  ProjectLock lock = ProjectLock::take(path, taken);
-  if (taken) {
-    QMessageBox box(QMessageBox::Warning, tr("Open in another window"),
-                    tr("'%1' is open in another window. Changes made in both would overwrite each other.")
-                        .arg(QFileInfo(path).fileName()),
-                    QMessageBox::NoButton, this);
-    box.setObjectName(QStringLiteral("elsewhere"));
-    const auto* look = box.addButton(tr("Open it, and save under another name"), QMessageBox::AcceptRole);
-    box.addButton(tr("Do not open it"), QMessageBox::RejectRole);
-    box.exec();
-    if (box.clickedButton() != look) return false;
-  }
-  m_lock = std::move(lock);
-  m_elsewhere = taken;
-  return true;
+std::optional<MainWindow::Hold> MainWindow::askHold(const QString& path) {
+  Hold hold;
+  hold.lock = ProjectLock::take(path, hold.elsewhere);
+  if (!hold.elsewhere) return hold;
+  QMessageBox box(QMessageBox::Warning, tr("Open in another window"),
+                  tr("'%1' is open in another window. Changes made in both would overwrite each other.")
+                      .arg(QFileInfo(path).fileName()),
+                  QMessageBox::NoButton, this);
+  box.setObjectName(QStringLiteral("elsewhere"));
+  const auto* look = box.addButton(tr("Open it, and save under another name"), QMessageBox::AcceptRole);
+  box.addButton(tr("Do not open it"), QMessageBox::RejectRole);
+  box.exec();
+  return box.clickedButton() == look ? std::optional<Hold>(std::move(hold)) : std::nullopt;
 }
 
 void MainWindow::openRecovered(const RecoveryCopy& copy) {
   const QString path = QString::fromStdString(copy.projectPath);
-  if (!path.isEmpty() && !takeLock(path)) return;
+  std::optional<Hold> hold = path.isEmpty() ? Hold() : askHold(path);
+  if (!hold) return;
+  m_hold = std::move(*hold);
   m_document.recover(copy.project, path);
-  m_recovery.write(); // before the old copy goes
-  removeCopy(copy);
+  if (m_recovery.write()) removeCopy(copy); // only once there is another
   m_import.lookAtSources();
 }
 
@@ -596,13 +600,14 @@ void MainWindow::offerRecovery() {
 }
 
 bool MainWindow::openProject(const QString& path) {
-  const bool same = QFileInfo(path).absoluteFilePath() == m_document.path();
-  if (!same && QFileInfo::exists(path) && !takeLock(path)) return false;
-  m_import.cancel();
+  const bool same = sameFile(path, m_document.path());
+  std::optional<Hold> hold = same || !QFileInfo::exists(path) ? Hold() : askHold(path);
+  if (!hold) return false;
   if (const Status loaded = m_document.load(path); !loaded) {
     complain(QString::fromStdString(sentence(loaded.error())));
-    return false;
+    return false; // what was open stays so, and held
   }
+  if (!same) m_hold = std::move(*hold);
   m_recovery.clear();
   rememberRecent(m_document.path());
   m_import.lookAtSources();
@@ -618,24 +623,41 @@ void MainWindow::openAsked() {
 }
 
 bool MainWindow::saveTo(const QString& path) {
-  const bool moves = QFileInfo(path).absoluteFilePath() != m_document.path();
-  const Status saved = m_document.save(path);
-  if (!saved) {
+  const bool moves = m_document.path().isEmpty() || !sameFile(path, m_document.path());
+  Hold hold;
+  if (moves) hold.lock = ProjectLock::take(path, hold.elsewhere);
+  if (hold.elsewhere) {
+    complain(tr("'%1' is open in another window, where saving would overwrite this. Save under another name.")
+                 .arg(QFileInfo(path).fileName()));
+    return false;
+  }
+  if (!moves && m_document.changedOutside() && !mayOverwrite(path)) return false;
+  if (const Status saved = m_document.save(path); !saved) {
     complain(QString::fromStdString(sentence(saved.error())));
     return false;
   }
-  if (moves) {
-    bool taken = false;
-    m_lock = ProjectLock::take(path, taken);
-    m_elsewhere = taken;
-    refreshIdentity();
-  }
+  if (moves) m_hold = std::move(hold);
+  refreshIdentity();
   rememberRecent(m_document.path());
   return true;
 }
 
+bool MainWindow::mayOverwrite(const QString& path) {
+  QMessageBox box(QMessageBox::Warning, tr("Changed by another program"),
+                  tr("'%1' has been changed since it was opened here. Saving replaces those changes.")
+                      .arg(QFileInfo(path).fileName()),
+                  QMessageBox::NoButton, this);
+  box.setObjectName(QStringLiteral("changedOutside"));
+  const auto* replace = box.addButton(tr("Replace them"), QMessageBox::DestructiveRole);
+  const auto* other = box.addButton(tr("Save under another name …"), QMessageBox::AcceptRole);
+  box.addButton(tr("Go back"), QMessageBox::RejectRole);
+  box.exec();
+  if (box.clickedButton() == other) saveAs();
+  return box.clickedButton() == replace;
+}
+
 bool MainWindow::save() {
-  return m_document.path().isEmpty() || m_elsewhere ? saveAs() : saveTo(m_document.path());
+  return m_document.path().isEmpty() || m_hold.elsewhere ? saveAs() : saveTo(m_document.path());
 }
 
 bool MainWindow::saveAs() {
@@ -732,7 +754,6 @@ void MainWindow::relink(const std::vector<FoundFile>& files) {
     byName += file.certain ? 0 : 1;
   }
   m_document.relink(paths);
-  m_import.lookAtSources();
   int left = -int(files.size());
   for (const Source& source : m_document.project().sources)
     if (const auto* media = m_document.media(source.id); media && !*media) ++left;
@@ -913,7 +934,7 @@ void MainWindow::closeEvent(QCloseEvent* event) {
     return;
   }
   m_recovery.clear();
-  m_lock = {};
+  m_hold = {};
   event->accept();
 }
 

@@ -101,7 +101,14 @@ private:
   void splitAtCuts(int row);
   void removeFocused();
   void showLightCopies();
-  bool takeLock(const QString& path);
+  /// A project that is held, or is to be.
+  struct Hold {
+    ProjectLock lock;
+    bool elsewhere = false; ///< it is open in another window too: it is saved under another name
+  };
+  /// Asks where it is open in another window; empty when it is not to be opened.
+  std::optional<Hold> askHold(const QString& path);
+  bool mayOverwrite(const QString& path); ///< what another program wrote
 
   Document m_document;
   SheetModel m_model;
@@ -112,12 +119,11 @@ private:
   MeasureService m_measuring;
   LightService m_lights;
   RecoveryKeeper m_recovery;
-  ProjectLock m_lock;
+  Hold m_hold;
   TemplateStore m_templates;
   FramingStore m_savedFramings;
   FileRun m_files;
   bool m_refreshing = false;
-  bool m_elsewhere = false; ///< the project is open in another window too: it is saved under another name
   View m_view = View::Sheet;
   SheetView* m_sheet = nullptr;
   FootageView* m_footage = nullptr;

@@ -144,8 +144,14 @@ std::vector<RecoveryCopy> abandonedCopies(const std::string& folder) {
 }
 
 void removeCopy(const RecoveryCopy& copy) {
-  ::unlink(copy.file.c_str());
-  ::unlink(lockOf(copy.file).c_str());
+  const std::string lock = lockOf(copy.file);
+  // Held while it goes, so that nobody takes the name meanwhile.
+  const int held = ::open(lock.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0600);
+  if (held >= 0 && ::flock(held, LOCK_EX | LOCK_NB) == 0) {
+    ::unlink(copy.file.c_str());
+    ::unlink(lock.c_str());
+  }
+  if (held >= 0) ::close(held);
 }
 
 std::string differences(const Project& before, const Project& after) {

@@ -1,0 +1,203 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "model/Worker.h"
+
+#include <atomic>
+#include <deque>
+#include <mutex>
+#include <new>
+#include <optional>
+#include <sys/resource.h>
+#include <system_error>
+#include <thread>
+#include <unistd.h>
+#include <utility>
+#include <vector>
+
+namespace tromb {
+namespace {
+
+constexpr int kNiceness = 10;
+
+/// The threads of all workers, until they are joined.
+class Threads {
+public:
+  ~Threads() { joinAll(); }
+
+  static Threads& all() {
+    static Threads threads;
+    return threads;
+  }
+
+  /// Errors: std::system_error, as std::thread has it.
+  void start(const std::shared_ptr<WorkerCore>& core);
+  void joinAll();
+
+private:
+  struct Running {
+    std::shared_ptr<WorkerCore> core;
+    std::shared_ptr<std::atomic<bool>> ended;
+    std::thread thread;
+  };
+  std::mutex m_mutex;
+  std::vector<Running> m_running;
+};
+
+} // namespace
+
+bool Throttle::due() {
+  const auto now = std::chrono::steady_clock::now();
+  if (now - m_last < m_every) return false;
+  m_last = now;
+  return true;
+}
+
+/// What a worker shares with its threads; outlives it until the last of them has ended.
+struct WorkerCore {
+  struct Queued {
+    Worker::Work work;
+    Job job;
+  };
+
+  const Worker::Pace pace;
+  const int mostThreads;
+  std::mutex mutex; ///< of the queue and the stop sources
+  std::deque<Queued> queue;
+  int threads = 0;
+  std::stop_source stopping;  ///< of everything since the last stop or interruption
+  std::stop_source unhearing; ///< of everything since the last stop
+  std::mutex ownerMutex;      ///< held while telling, so that the owner cannot go meanwhile
+  QObject* owner = nullptr;
+
+  WorkerCore(QObject* tellTo, Worker::Pace pacing, int most) : pace(pacing), mostThreads(most), owner(tellTo) {}
+
+  void tell(std::function<void()> say) {
+    const std::scoped_lock lock(ownerMutex);
+    if (owner) QMetaObject::invokeMethod(owner, std::move(say), Qt::QueuedConnection);
+  }
+  /// How many pieces of work were dropped.
+  int interrupt() {
+    const std::scoped_lock lock(mutex);
+    const int dropped = int(queue.size());
+    queue.clear();
+    stopping.request_stop();
+    stopping = {};
+    return dropped;
+  }
+  /// One thread: takes work until there is none.
+  void run();
+};
+
+void WorkerCore::run() {
+  // Of this thread and those that it starts, on Linux; work goes on where it is refused.
+  if (pace == Worker::Pace::GivesWay) setpriority(PRIO_PROCESS, id_t(gettid()), kNiceness);
+  for (;;) {
+    std::optional<Queued> next;
+    {
+      const std::scoped_lock lock(mutex);
+      if (queue.empty()) {
+        --threads;
+        return;
+      }
+      next.emplace(std::move(queue.front()));
+      queue.pop_front();
+    }
+    next->work(next->job);
+  }
+}
+
+namespace {
+
+void Threads::start(const std::shared_ptr<WorkerCore>& core) {
+  const std::scoped_lock lock(m_mutex);
+  std::erase_if(m_running, [](Running& each) {
+    if (!*each.ended) return false;
+    each.thread.join();
+    return true;
+  });
+  auto ended = std::make_shared<std::atomic<bool>>(false);
+  m_running.reserve(m_running.size() + 1);
+  m_running.push_back({core, ended, std::thread([core, ended] {
+                         core->run();
+                         *ended = true;
+                       })});
+}
+
+void Threads::joinAll() {
+  std::vector<Running> all;
+  {
+    const std::scoped_lock lock(m_mutex);
+    all.swap(m_running);
+  }
+  for (Running& each : all) each.core->interrupt();
+  for (Running& each : all) each.thread.join();
+}
+
+} // namespace
+
+void Job::tell(std::function<void()> say) const {
+  m_core->tell([unheard = m_unheard, say = std::move(say)] {
+    if (!unheard.stop_requested()) say();
+  });
+}
+
+Worker::Worker(int threads, Pace pace) : m_core(std::make_shared<WorkerCore>(this, pace, threads)) {}
+
+Worker::~Worker() {
+  stop();
+  const std::scoped_lock lock(m_core->ownerMutex);
+  m_core->owner = nullptr;
+}
+
+void Worker::stop() {
+  m_core->interrupt();
+  m_left = 0;
+  const std::scoped_lock lock(m_core->mutex);
+  m_core->unhearing.request_stop();
+  m_core->unhearing = {};
+}
+
+void Worker::interrupt() {
+  m_left -= m_core->interrupt();
+}
+
+void Worker::add(Work work, Failed failed) {
+  ++m_left;
+  const auto ended = [this, failed = std::move(failed)](const std::optional<Error>& error) {
+    if (error) failed(*error);
+    if (--m_left == 0) emit idle();
+  };
+  auto guarded = [work = std::move(work), ended](const Job& job) {
+    std::optional<Error> error;
+    try {
+      work(job);
+    } catch (const std::bad_alloc&) {
+      error = {ErrorCode::Decoder, "memory has run out", {}, {}, "Close other programs, and try again"};
+    } catch (const std::exception& broken) {
+      error = {ErrorCode::Decoder, std::string("a fault inside: ") + broken.what(), {}, {}, {}};
+    }
+    job.tell([ended, error] { ended(error); });
+  };
+  const Job job(m_core, m_core->stopping.get_token(), m_core->unhearing.get_token());
+  {
+    const std::scoped_lock lock(m_core->mutex);
+    m_core->queue.push_back({std::move(guarded), job});
+    if (m_core->threads == m_core->mostThreads) return;
+    ++m_core->threads;
+  }
+  try {
+    Threads::all().start(m_core);
+  } catch (const std::system_error& refused) {
+    const std::scoped_lock lock(m_core->mutex);
+    if (--m_core->threads > 0) return; // the others take it
+    m_core->queue.pop_back();
+    job.tell([ended, why = std::string(refused.what())] {
+      ended(Error{ErrorCode::Decoder, "no thread can be started (" + why + ")", {}, {}, "Close other programs"});
+    });
+  }
+}
+
+void joinWorkers() {
+  Threads::all().joinAll();
+}
+
+} // namespace tromb
