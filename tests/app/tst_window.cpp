@@ -10,7 +10,9 @@
 #include "app/shell/MainWindow.h"
 #include "app/shell/RecoveryDialog.h"
 #include "app/spec/DeliverableDialog.h"
+#include "delivery/Destination.h"
 #include "media/read/VideoReader.h"
+#include "project/ProjectFile.h"
 #include "render/Pictures.h"
 #include "support/TestMedia.h"
 
@@ -32,6 +34,8 @@
 #include <QTimer>
 #include <QToolButton>
 #include <QWheelEvent>
+#include <csignal>
+#include <sys/resource.h>
 
 using namespace tromb;
 
@@ -425,6 +429,86 @@ private slots:
     });
     QVERIFY(window.close());
     QVERIFY(QDir(recoveryFolder()).entryList({"*.tromb-recovery"}, QDir::Files).isEmpty());
+  }
+
+  // A copy that could not be written anew is the only one: it stays.
+  void recoveredWorkIsNotLostOnAFullDisk() {
+    QDir(recoveryFolder()).removeRecursively();
+    Project lost;
+    lost.name = "Lost";
+    lost.deliverables = {newDeliverable({}, "vertical-story", nullptr)};
+    {
+      auto file = RecoveryFile::create(recoveryFolder().toStdString());
+      QVERIFY(file && file->write(lost, ""));
+    }
+    rlimit limit{};
+    getrlimit(RLIMIT_FSIZE, &limit);
+    const rlimit small{100, limit.rlim_max};
+    std::signal(SIGXFSZ, SIG_IGN);
+    {
+      MainWindow window;
+      setrlimit(RLIMIT_FSIZE, &small);
+      window.openRecovered(abandonedCopies(recoveryFolder().toStdString()).at(0));
+      setrlimit(RLIMIT_FSIZE, &limit);
+    } // ended without closing
+    const auto copies = abandonedCopies(recoveryFolder().toStdString());
+    QCOMPARE(copies.size(), size_t(1));
+    QVERIFY(copies[0].project == lost);
+    QDir(recoveryFolder()).removeRecursively();
+  }
+
+  // What is open stays open and held until another project is; nobody writes over what another window holds.
+  void aProjectIsHeldUntilAnotherIsOpen() {
+    MainWindow first;
+    MainWindow second;
+    QVERIFY(first.saveTo(at("first.tromb")));
+    QVERIFY(second.saveTo(at("second.tromb")));
+    QFile bad(at("bad.tromb"));
+    QVERIFY(bad.open(QIODevice::WriteOnly));
+    bad.write("{}");
+    bad.close();
+    QVERIFY(!first.openProject(at("bad.tromb")));
+    QCOMPARE(first.document().path(), at("first.tromb"));
+    first.findChild<QMessageBox*>(QStringLiteral("complaint"))->reject();
+    bool told = false;
+    inNextDialog<QMessageBox>([&told](QMessageBox& question) {
+      told = question.objectName() == QLatin1String("elsewhere");
+      question.reject();
+    });
+    QVERIFY2(!second.openProject(at("first.tromb")) && told, "the first project is still held");
+
+    const auto contents = [this] { return loadProject(at("first.tromb").toStdString()); };
+    const auto before = contents();
+    second.document().addDeliverable(newDeliverable({}, "vertical-story", nullptr));
+    QVERIFY2(!second.saveTo(at("first.tromb")), "it is open in the first window");
+    QVERIFY(*contents() == *before);
+    QCOMPARE(second.document().path(), at("second.tromb"));
+
+    // Another program writes the file: saving asks first.
+    QVERIFY(saveProject(second.document().project(), at("first.tromb").toStdString()));
+    first.document().addDeliverable(newDeliverable({}, destinationData()->destinations[0].id, nullptr));
+    const auto outside = contents();
+    inNextDialog<QMessageBox>([&told](QMessageBox& question) {
+      told = question.objectName() == QLatin1String("changedOutside");
+      question.reject();
+    });
+    told = false;
+    QVERIFY2(!first.saveTo(at("first.tromb")) && told, "asked, and gone back");
+    QVERIFY(*contents() == *outside);
+    for (MainWindow* window : {&first, &second}) window->document().undoStack().clear();
+  }
+
+  // Closed with changes thrown away: nothing that is gone is told of it.
+  void changesThrownAwayTellNobody() {
+    auto document = std::make_unique<Document>();
+    document->startNew();
+    int told = 0;
+    connect(document.get(), &Document::identityChanged, this, [&told] { ++told; });
+    document->addDeliverable(newDeliverable({}, "vertical-story", nullptr));
+    QVERIFY(document->modified());
+    told = 0;
+    document.reset();
+    QCOMPARE(told, 0);
   }
 
   void everyControlHasANameAndTheKeyboard() {

@@ -262,6 +262,9 @@ private slots:
     document.placeShots({3, 4}, 1);
     QVERIFY(shots[1].in == Rational(0) && shots[2].in == Rational(5));
     QCOMPARE(document.cell({2, 0}).framing, framing);
+    document.addShots({document.project().shots[0], document.project().shots[1]}, 0);
+    QCOMPARE(document.undoStack().undoText(), QStringLiteral("Add 2 shots"));
+    document.undoStack().undo();
     document.duplicateShots({2});
     QCOMPARE(document.cell({3, 0}).framing, framing);
     // Removing a source takes its shots and beds with it, and one undo brings all back.
