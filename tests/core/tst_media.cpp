@@ -4,6 +4,7 @@
 #include "media/read/VideoReader.h"
 #include "render/LightCopy.h"
 #include "support/TestMedia.h"
+#include "time/Ticks.h"
 
 #include <QDir>
 #include <QFile>
@@ -131,6 +132,39 @@ private slots:
     else
       QCOMPARE(info.error().code, code);
     QVERIFY(sentence(info.error()).find(file.toStdString()) != std::string::npos);
+  }
+
+  // A cluster's time (RFC 9559, 11) that nothing can be reckoned with: refused, or its pictures are placed otherwise.
+  void clocksNearTheEndOfTheirNumbers_data() {
+    QTest::addColumn<quint64>("time");
+    for (const quint64 time : {0x7fffffffffffffffULL, 0x7ffffffffffffc18ULL, 0x8000000000000000ULL,
+                               0xffffffffffffffffULL, 0x4000000000000000ULL, 0x0020000000000000ULL, 9'000'000'000'000ULL})
+      QTest::addRow("%llx", static_cast<unsigned long long>(time)) << quint64(time);
+  }
+  void clocksNearTheEndOfTheirNumbers() {
+    QFETCH(const quint64, time);
+    if (!QFile::exists(at("live.mkv")))
+      ffmpeg(QStringLiteral("-i %1 -c copy -live 1 -cluster_time_limit 900 %2").arg(at("x.mkv"), at("live.mkv")));
+    QFile live(at("live.mkv"));
+    QVERIFY(live.open(QIODevice::ReadOnly));
+    QByteArray bytes = live.readAll();
+    const QByteArray cluster = QByteArray::fromHex("1f43b675");
+    const auto at2 = bytes.indexOf(cluster, bytes.indexOf(cluster) + 4); // the second, so that the first is sound
+    const auto stamp = bytes.indexOf('\xe7', at2);
+    QVERIFY(at2 > 0 && stamp > 0 && stamp < at2 + 16);
+    QByteArray patched = QByteArray::fromHex("e788");
+    for (int shift = 56; shift >= 0; shift -= 8) patched.append(char(time >> shift));
+    bytes.replace(stamp, 2 + (bytes[stamp + 1] & 0x0f), patched);
+    write("clock.mkv", bytes);
+    const auto info = probe(path("clock.mkv"));
+    if (!info) {
+      QCOMPARE(info.error().code, ErrorCode::Unreadable);
+      return;
+    }
+    QVERIFY(info->duration <= kLongest);
+    auto reader = VideoReader::open(*info);
+    QVERIFY(reader.has_value());
+    QVERIFY(reader->frameAt(info->video->clock.frameCount() - 1).has_value());
   }
 
   void everyFrameIsFoundByItsNumber() {

@@ -54,6 +54,9 @@ void quiet();
   return {int(value.num()), int(value.den())};
 }
 
+/// False for a stamp that is none, or beyond what times can be reckoned with: damage.
+[[nodiscard]] bool sensible(int64_t stamp, const AVStream& stream);
+
 /// A media file that is open for reading, with its stream facts. Only regular files are opened, by their path and never
 /// as an address; only formats that hold pictures and sound themselves are taken, and none of them can open another
 /// file. One thread at a time; movable.
@@ -77,6 +80,7 @@ public:
   void keepOnly(int stream) const;
 
   /// The next packet; false at the end. A file that breaks off ends there, and `brokenOff` is true from then on.
+  /// Stamps that are not `sensible` are taken away.
   /// Errors: Unreadable (the disk fails), Cancelled.
   [[nodiscard]] Result<bool> read(AVPacket& packet);
   [[nodiscard]] bool brokenOff() const;

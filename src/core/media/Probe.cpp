@@ -7,11 +7,13 @@
 #include "media/read/DownMix.h"
 #include "media/read/ExifOrientation.h"
 #include "media/read/FileIndex.h"
+#include "time/Ticks.h"
 
 #include <algorithm>
 #include <cmath>
 #include <new>
 #include <nlohmann/json.hpp>
+#include <stdexcept>
 
 namespace tromb {
 namespace {
@@ -127,7 +129,7 @@ Status placeInTime(av::InputFile& file, AVStream& stream, const ProbeOptions& op
   if (*table && (*table)->shown > 0) {
     FrameClock clock = FrameClock::fromStamps((*table)->times, tick, av::declaredRates(stream));
     const bool reordered = stream.codecpar->video_delay > 0;
-    video.firstStamp = stream.start_time == AV_NOPTS_VALUE ? 0 : stream.start_time;
+    video.firstStamp = av::sensible(stream.start_time, stream) ? stream.start_time : 0;
     // Where pictures are shown in the order in which they are coded, the table is one of showing, too. Else it tells
     // a constant rate, and whether the first picture leans on one that is not there must be seen.
     bool certain = !clock.variable() || ((*table)->shown == clock.frameCount() && !reordered);
@@ -218,9 +220,13 @@ AVStream* pictureStream(AVFormatContext& input) {
   return nullptr;
 }
 
-} // namespace
+Result<MediaInfo> senseless(const std::string& path) {
+  return fail(ErrorCode::Unreadable, "its time stamps make no sense", path,
+              "The file may be damaged: copy it again from where it was recorded");
+}
 
-Result<MediaInfo> probe(const std::string& path, const ProbeOptions& options) {
+/// `probe`, but for times that are too large to reckon with.
+Result<MediaInfo> factsOf(const std::string& path, const ProbeOptions& options) {
   auto opened = av::InputFile::open(path, options.stop);
   if (!opened) return tl::unexpected(opened.error());
   AVFormatContext& input = opened->context();
@@ -259,7 +265,7 @@ Result<MediaInfo> probe(const std::string& path, const ProbeOptions& options) {
   info.kind = MediaKind::Audio;
   const AVStream& first = *input.streams[info.audio[size_t(info.heard.front())].stream];
   const Rational tick = av::rational(first.time_base);
-  if (first.start_time != AV_NOPTS_VALUE) info.begin = Rational(first.start_time) * tick;
+  if (av::sensible(first.start_time, first)) info.begin = Rational(first.start_time) * tick;
   info.duration = Rational(std::max<int64_t>(0, input.duration), AV_TIME_BASE);
   if (input.duration <= 0 || input.duration_estimation_method == AVFMT_DURATION_FROM_BITRATE ||
       opened->clockMayJump()) {
@@ -273,6 +279,17 @@ Result<MediaInfo> probe(const std::string& path, const ProbeOptions& options) {
   }
   if (info.duration <= Rational(0)) return fail(ErrorCode::NotMedia, "the sound has no length", path);
   return info;
+}
+
+} // namespace
+
+Result<MediaInfo> probe(const std::string& path, const ProbeOptions& options) {
+  try {
+    auto info = factsOf(path, options);
+    return info && info->duration > kLongest ? senseless(path) : info;
+  } catch (const std::overflow_error&) {
+    return senseless(path);
+  }
 }
 
 std::vector<int> usualSound(const std::vector<AudioInfo>& audio) {

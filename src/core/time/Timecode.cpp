@@ -26,7 +26,9 @@ bool hasDropFrame(const FrameRate& rate) {
 }
 
 std::string timecode(int64_t frame, const FrameRate& rate, bool dropFrame) {
-  const int64_t nominal = rate.nominal();
+  const bool slow = rate.value() < Rational(1); // labels count seconds, and leave out those in which no frame begins
+  if (slow) frame = rate.timeOf(frame).floor();
+  const int64_t nominal = slow ? 1 : rate.nominal();
   if (dropFrame) {
     if (!hasDropFrame(rate)) throw std::invalid_argument("timecode: no drop-frame at this rate");
     const int64_t drop = droppedPerMinute(rate);
@@ -55,7 +57,8 @@ Result<int64_t> frameOfTimecode(std::string_view label, const FrameRate& rate) {
   if (text.size() > 15 || std::sscanf(text.c_str(), "%d:%2d:%2d%c%d%n", &h, &m, &s, &mark, &f, &used) != 5 ||
       size_t(used) != text.size() || (mark != ':' && mark != ';') || h < 0 || m < 0 || s < 0 || f < 0)
     return notATime(label, "not timecode");
-  const int64_t nominal = rate.nominal();
+  const bool slow = rate.value() < Rational(1);
+  const int64_t nominal = slow ? 1 : rate.nominal();
   if (m > 59 || s > 59 || f >= nominal)
     return notATime(label, "minutes and seconds go to 59, frames to " + std::to_string(nominal - 1));
   const int64_t minutes = int64_t(h) * 60 + m;
@@ -66,7 +69,7 @@ Result<int64_t> frameOfTimecode(std::string_view label, const FrameRate& rate) {
     if (m % 10 != 0 && s == 0 && f < drop) return notATime(label, "drop-frame timecode leaves this label out");
     frame -= drop * (minutes - minutes / 10);
   }
-  return frame;
+  return slow ? (Rational(frame) * rate.value()).ceil() : frame;
 }
 
 Result<Rational> parseTime(std::string_view text, const FrameRate& rate) {

@@ -11,7 +11,7 @@ namespace tromb {
 [[nodiscard]] bool hasDropFrame(const FrameRate& rate);
 
 /// The label of frame `frame` (≥ 0): "HH:MM:SS:FF", or "HH:MM:SS;FF" when `dropFrame` (needs hasDropFrame).
-/// Hours run on past 24.
+/// Hours run on past 24. Below one frame a second labels are whole seconds, those in which a frame begins.
 [[nodiscard]] std::string timecode(int64_t frame, const FrameRate& rate, bool dropFrame = false);
 
 /// The frame a label names. Refuses labels that do not exist, such as 00:01:00;00.

@@ -39,6 +39,17 @@ int refuseToOpen(AVFormatContext* /*context*/, AVIOContext** /*io*/, const char*
   return AVERROR(EPERM);
 }
 
+/// Beyond these a stamp is damage: sums of several stay within 64 bits, and a clock that counts from 1970 is in.
+constexpr int64_t kMostStamp = INT64_MAX / 16;
+constexpr double kMostSeconds = 1e10;
+
+/// Stamps and lengths that nothing can be reckoned with are none.
+void dropSenseless(AVPacket& packet, const AVStream& stream) {
+  if (!sensible(packet.pts, stream)) packet.pts = AV_NOPTS_VALUE;
+  if (!sensible(packet.dts, stream)) packet.dts = AV_NOPTS_VALUE;
+  if (packet.duration < 0 || !sensible(packet.duration, stream)) packet.duration = 0;
+}
+
 } // namespace
 
 struct InputFile::State {
@@ -181,10 +192,18 @@ void InputFile::keepOnly(int stream) const {
     context().streams[i]->discard = int(i) == stream ? AVDISCARD_DEFAULT : AVDISCARD_ALL;
 }
 
+bool sensible(int64_t stamp, const AVStream& stream) {
+  return stamp != AV_NOPTS_VALUE && stamp <= kMostStamp && stamp >= -kMostStamp &&
+         std::abs(double(stamp) * av_q2d(stream.time_base)) <= kMostSeconds;
+}
+
 Result<bool> InputFile::read(AVPacket& packet) {
   for (int tries = 0;; ++tries) {
     const int native = av_read_frame(m_state->format, &packet);
-    if (native >= 0) return true;
+    if (native >= 0) {
+      dropSenseless(packet, stream(packet.stream_index));
+      return true;
+    }
     if (const auto failure = m_state->failure()) return tl::unexpected(*failure);
     if (native == AVERROR(ENOMEM)) throw std::bad_alloc();
     if (native == AVERROR(EAGAIN) && tries < kMostEmptyReads) continue;
