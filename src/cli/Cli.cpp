@@ -84,6 +84,8 @@ int runCli(const std::vector<std::string>& arguments, std::ostream& out, std::os
   try {
     for (const auto& [sub, command] : verbs)
       if (sub->parsed()) return command->run(context);
+  } catch (const std::bad_alloc&) {
+    err << "tromb-cli: memory has run out. Close other programs, and try again.\n";
   } catch (const std::exception& broken) {
     err << "tromb-cli: a fault inside: " << broken.what() << "\n";
   }

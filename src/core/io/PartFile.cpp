@@ -2,11 +2,13 @@
 #include "io/PartFile.h"
 
 #include <cerrno>
+#include <chrono>
 #include <cstdio>
 #include <fcntl.h>
 #include <filesystem>
 #include <sys/file.h>
 #include <sys/stat.h>
+#include <thread>
 #include <unistd.h>
 
 namespace tromb {
@@ -14,6 +16,7 @@ namespace {
 
 namespace fs = std::filesystem;
 constexpr const char* kEnding = ".tromb-part";
+constexpr std::chrono::milliseconds kLookAgain{10};
 constexpr int kMostTries = 8;
 
 tl::unexpected<Error> cannotWrite(const std::string& path, int code) {
@@ -50,7 +53,7 @@ int nameFreshly(int folder, const std::string& from, const std::string& to) {
 
 } // namespace
 
-Result<PartFile> PartFile::create(const std::string& target, Busy busy) {
+Result<PartFile> PartFile::create(const std::string& target, Busy busy, const std::stop_token& stop) {
   PartFile part;
   part.m_target = target;
   const fs::path path(target);
@@ -65,10 +68,13 @@ Result<PartFile> PartFile::create(const std::string& target, Busy busy) {
     if (!file) return cannotWrite(target, errno);
     struct stat facts {};
     if (::fstat(file.get(), &facts) != 0 || !S_ISREG(facts.st_mode)) return cannotWrite(target, EEXIST);
-    while (::flock(file.get(), busy == Busy::Wait ? LOCK_EX : LOCK_EX | LOCK_NB) != 0) {
+    while (::flock(file.get(), LOCK_EX | LOCK_NB) != 0) {
       if (errno == EINTR) continue;
       if (errno != EWOULDBLOCK) break; // a file system that knows no locks
-      return fail(ErrorCode::CannotWrite, "another run is writing this file", target, "Wait for it to end");
+      if (busy == Busy::Refuse)
+        return fail(ErrorCode::CannotWrite, "another run is writing this file", target, "Wait for it to end");
+      if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "waiting for another run was stopped", target);
+      std::this_thread::sleep_for(kLookAgain);
     }
     // Between making and locking it, a sweep may have taken it away.
     if (!stillNamed(file, part.m_folder, name)) continue;

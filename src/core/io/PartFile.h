@@ -4,6 +4,7 @@
 #include "Error.h"
 #include "io/Descriptor.h"
 
+#include <stop_token>
 #include <string>
 
 namespace tromb {
@@ -16,10 +17,11 @@ class PartFile {
 public:
   enum class Busy {
     Refuse, ///< where somebody else is writing the same file
-    Wait,   ///< until they are done
+    Wait,   ///< until they are done, or until it is stopped
   };
-  /// Makes ".NAME.tromb-part" beside `target`, empty. Errors: CannotWrite.
-  [[nodiscard]] static Result<PartFile> create(const std::string& target, Busy busy = Busy::Refuse);
+  /// Makes ".NAME.tromb-part" beside `target`, empty. Errors: CannotWrite, Cancelled.
+  [[nodiscard]] static Result<PartFile> create(const std::string& target, Busy busy = Busy::Refuse,
+                                               const std::stop_token& stop = {});
   PartFile(PartFile&& other) noexcept;
   PartFile& operator=(PartFile&&) = delete;
   ~PartFile();

@@ -2,6 +2,7 @@
 #include "render/LightCopy.h"
 
 #include "io/Digest.h"
+#include "io/PartFile.h"
 #include "media/Av.h"
 #include "media/OutputFile.h"
 #include "media/read/VideoReader.h"
@@ -18,7 +19,6 @@ namespace {
 
 namespace fs = std::filesystem;
 constexpr const char* kEnding = ".mp4";
-constexpr const char* kPart = ".part.mp4";
 constexpr double kCrf = 24;
 
 } // namespace
@@ -54,7 +54,7 @@ Status LightCopies::make(const MediaInfo& media, const std::string& fingerprint,
                          const std::function<void(double)>& onFraction) const {
   std::error_code status;
   fs::create_directories(m_folder, status);
-  auto reader = VideoReader::open(media);
+  auto reader = VideoReader::open(media, {.stop = stop});
   if (!reader) return tl::unexpected(reader.error());
   const VideoInfo& video = *media.video;
   const int divisor = divisorFor(media);
@@ -70,50 +70,44 @@ Status LightCopies::make(const MediaInfo& media, const std::string& fingerprint,
   stream.rotation = video.rotation;
   stream.mirrored = video.mirrored;
   stream.keyFrameEvery = 1;
-  const std::string part = m_folder + "/" + fingerprint + kPart;
-  const auto dropped = [&](const Error& error) {
-    fs::remove(part, status);
-    return tl::unexpected(error);
-  };
-  {
-    auto out = OutputFile::create(part, stream, false);
-    if (!out) return dropped(out.error());
-    std::optional<Scaler> scaler;
-    int64_t made = 0;
-    Frame last;
-    for (;;) {
-      if (stop.stop_requested())
-        return dropped({ErrorCode::Cancelled, "making the lighter copy was stopped", media.path, {}, {}});
-      const auto got = reader->read();
-      if (!got) return dropped(got.error());
-      if (!got->frame && !last) return dropped({ErrorCode::Decoder, "no picture could be decoded", media.path, {}, {}});
-      if (got->frame) {
-        if (!scaler || !scaler->fits(got->frame)) {
-          auto built = Scaler::build(got->frame, {0, 0, double(got->frame->width), double(got->frame->height)}, size,
-                                     PictureForm::Yuv420);
-          if (!built) return dropped(built.error());
-          scaler = std::move(*built);
-        }
-        const auto scaled = scaler->run(got->frame);
-        if (!scaled) return dropped(scaled.error());
-        if (!last) last = *scaled;
-        // Frames that the file lacks are filled in, so that numbers stay the same.
-        for (; made < got->number; ++made)
-          if (const Status done = out->addPicture(last); !done) return dropped(done.error());
-        last = *scaled;
+  PartFile::sweep(m_folder);
+  // Two that make the same copy wait for each other; the second finds it there.
+  auto part = PartFile::create(pathOf(fingerprint), PartFile::Busy::Wait, stop);
+  if (!part) return tl::unexpected(part.error());
+  if (has(fingerprint)) return {};
+  auto out = OutputFile::create(part->file(), pathOf(fingerprint), stream, false);
+  if (!out) return tl::unexpected(out.error());
+  std::optional<Scaler> scaler;
+  int64_t made = 0;
+  Frame last;
+  for (;;) {
+    if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "making the lighter copy was stopped", media.path);
+    const auto got = reader->read();
+    if (!got) return tl::unexpected(got.error());
+    if (!got->frame && !last) return fail(ErrorCode::Decoder, "no picture could be decoded", media.path);
+    if (got->frame) {
+      if (!scaler || !scaler->fits(got->frame)) {
+        auto built = Scaler::build(got->frame, {0, 0, double(got->frame->width), double(got->frame->height)}, size,
+                                   PictureForm::Yuv420);
+        if (!built) return tl::unexpected(built.error());
+        scaler = std::move(*built);
       }
-      const int64_t upTo = got->frame ? got->number + 1 : video.clock.frameCount();
-      for (; made < upTo; ++made)
-        if (const Status done = out->addPicture(last); !done) return dropped(done.error());
-      if (!got->frame) break;
-      if (onFraction) onFraction(double(made) / double(std::max<int64_t>(1, video.clock.frameCount())));
+      const auto scaled = scaler->run(got->frame);
+      if (!scaled) return tl::unexpected(scaled.error());
+      if (!last) last = *scaled;
+      // Frames that the file lacks are filled in, so that numbers stay the same.
+      for (; made < got->number; ++made)
+        if (const Status done = out->addPicture(last); !done) return done;
+      last = *scaled;
     }
-    if (const Status done = out->finish(); !done) return dropped(done.error());
+    const int64_t upTo = got->frame ? got->number + 1 : video.clock.frameCount();
+    for (; made < upTo; ++made)
+      if (const Status done = out->addPicture(last); !done) return done;
+    if (!got->frame) break;
+    if (onFraction) onFraction(double(made) / double(std::max<int64_t>(1, video.clock.frameCount())));
   }
-  fs::rename(part, pathOf(fingerprint), status);
-  if (status)
-    return dropped(
-        {ErrorCode::CannotWrite, "the lighter copy cannot be kept (" + status.message() + ")", part, {}, {}});
+  if (const Status done = out->finish(); !done) return done;
+  if (const Status kept = part->takeFinalName(true); !kept) return kept;
   keepWithinLimit(pathOf(fingerprint));
   return {};
 }
