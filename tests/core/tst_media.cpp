@@ -10,6 +10,7 @@
 #include <QFile>
 #include <QTemporaryDir>
 #include <QTest>
+#include <thread>
 #include <nlohmann/json.hpp>
 
 using namespace tromb;
@@ -291,6 +292,28 @@ private slots:
     QVERIFY(copies.make(*media, "3-c").has_value() && copies.has("3-c") && !copies.has("1-a"));
     copies.empty();
     QVERIFY(copies.totalBytes() == 0 && !copies.has("3-c"));
+  }
+
+  // Two windows that make the same copy at once: one whole file. A link that lies in its place is not followed.
+  void aLighterCopyIsMadeOnce() {
+    const auto media = probe(path("numbers.mp4"));
+    LightCopies copies(path("shared"), 1'000'000'000);
+    Status done[2];
+    {
+      const std::jthread one([&] { done[0] = copies.make(*media, "1-x"); });
+      const std::jthread two([&] { done[1] = copies.make(*media, "1-x"); });
+    }
+    for (const Status& each : done) QVERIFY2(each.has_value(), each ? "" : sentence(each.error()).c_str());
+    const auto light = copies.find("1-x");
+    QVERIFY(light.has_value());
+    QCOMPARE(light->video->clock.frameCount(), 120);
+    const QStringList files = QDir(at("shared")).entryList(QDir::Files | QDir::Hidden);
+    QCOMPARE(files.size(), 1);
+    write("precious", "precious");
+    copies.empty();
+    QVERIFY(QFile::link(at("precious"), at("shared/." + files[0] + ".tromb-part")));
+    QVERIFY(copies.make(*media, "1-x").has_value());
+    QCOMPARE(QFile(at("precious")).size(), 8);
   }
 
   // FFmpeg's cropdetect is the outside measure; ours then leaves two pixels more beside each bar.

@@ -155,6 +155,45 @@ private slots:
     QVERIFY(shown(1).y >= 235 && shown(white * 0.7).y < 200 && shown(0).y <= 17);
   }
 
+  // HLG's system gamma goes by luminance, so that colours keep their hue (Rec. ITU-R BT.2100-2, Tables 5 and 4: OETF, OOTF
+  // with gamma 1.2 at 1000 cd/m2; BT.2087: to BT.709 primaries; BT.1886: a display's gamma; 203 cd/m2 is white, BT.2408).
+  void hlgColoursKeepTheirHue_data() {
+    QTest::addColumn<QList<double>>("signal"); // R', G', B'
+    QTest::newRow("grey") << QList<double>{0.5, 0.5, 0.5};
+    QTest::newRow("skin") << QList<double>{0.6, 0.5, 0.44};
+    QTest::newRow("leaf") << QList<double>{0.42, 0.55, 0.36};
+    QTest::newRow("sky") << QList<double>{0.45, 0.55, 0.66};
+  }
+  void hlgColoursKeepTheirHue() {
+    QFETCH(const QList<double>, signal);
+    const auto frame = newFrame({64, 64}, AV_PIX_FMT_YUV420P10LE);
+    frame->colorspace = AVCOL_SPC_BT2020_NCL;
+    frame->color_primaries = AVCOL_PRI_BT2020;
+    frame->color_trc = AVCOL_TRC_ARIB_STD_B67;
+    frame->color_range = AVCOL_RANGE_MPEG;
+    const double luma = 0.2627 * signal[0] + 0.6780 * signal[1] + 0.0593 * signal[2];
+    const double coded[] = {64 + 876 * luma, 512 + 896 * (signal[2] - luma) / 1.8814, 512 + 896 * (signal[0] - luma) / 1.4746};
+    for (int p = 0; p < 3; ++p)
+      for (int y = 0; y < (p ? 32 : 64); ++y)
+        for (int x = 0; x < (p ? 32 : 64); ++x)
+          reinterpret_cast<uint16_t*>(frame->data[p] + ptrdiff_t(y) * frame->linesize[p])[x] = uint16_t(std::lround(coded[p]));
+    const auto screen = toScreen(frame, {32, 32});
+    QVERIFY(screen.has_value());
+    double scene[3];
+    for (int c = 0; c < 3; ++c)
+      scene[c] = signal[c] <= 0.5 ? signal[c] * signal[c] / 3
+                                  : (std::exp((signal[c] - 0.55991073) / 0.17883277) + 0.28466892) / 12;
+    const double gain = 1000 / 203.0 * std::pow(0.2627 * scene[0] + 0.6780 * scene[1] + 0.0593 * scene[2], 0.2);
+    const double to709[3][3] = {{1.6605, -0.5876, -0.0728}, {-0.1246, 1.1329, -0.0083}, {-0.0182, -0.1006, 1.1187}};
+    const uint8_t* seen = screen->bytes.data() + size_t(screen->size.width) * 4 * 16 + 64;
+    for (int c = 0; c < 3; ++c) {
+      double light = 0;
+      for (int from = 0; from < 3; ++from) light += to709[c][from] * scene[from] * gain;
+      const double wanted = 255 * std::pow(std::clamp(light, 0.0, 1.0), 1 / 2.4);
+      QVERIFY2(std::abs(seen[2 - c] - wanted) < 4, qPrintable(QStringLiteral("%1: %2, not %3").arg(c).arg(seen[2 - c]).arg(wanted)));
+    }
+  }
+
   // Pictures of odd sizes: what is cut off is a line at most.
   void oddSizesAreRead() {
     for (const Size size : {Size{321, 181}, Size{319, 180}, Size{17, 33}}) {
