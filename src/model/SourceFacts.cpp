@@ -4,6 +4,7 @@
 #include "time/Cadence.h"
 
 #include <QCoreApplication>
+#include <algorithm>
 #include <cmath>
 
 namespace tromb {
@@ -41,13 +42,35 @@ QString rateWords(const VideoInfo& video) {
   return QString::fromStdString(video.clock.rate().name()) + (video.clock.variable() ? text(" variable") : QString());
 }
 
+/// The stream that is heard, or the first of two that are.
+const AudioInfo& heardOf(const MediaInfo& media) {
+  const size_t place = media.heard.empty() ? 0 : size_t(media.heard.front());
+  return media.audio[std::min(place, media.audio.size() - 1)];
+}
+
 QString soundWords(const MediaInfo& media) {
   if (media.audio.empty()) return text("no sound");
-  const AudioInfo& sound = media.audio.front();
-  const QString channels = sound.channels == 1   ? text("mono")
-                           : sound.channels == 2 ? text("stereo")
-                                                 : text("%1 channels").arg(sound.channels);
-  return text("%1 %2 kHz").arg(channels).arg(sound.sampleRate / 1000.0);
+  if (media.heard.size() == 2) return text("two mono streams %1 kHz").arg(heardOf(media).sampleRate / 1000.0);
+  return streamWords(heardOf(media));
+}
+
+void addSound(const MediaInfo& media, const Source& source, std::vector<Consequence>& found) {
+  using Kind = Consequence::Kind;
+  const AudioInfo& sound = heardOf(media);
+  if (media.heard.size() == 2)
+    found.push_back({Kind::Sound, Cell::State::Good, text("Sound"),
+                     text("two mono streams: %1 is left, %2 is right").arg(media.heard[0] + 1).arg(media.heard[1] + 1),
+                     source.soundBy == FactBy::Measure});
+  else if (media.audio.size() > 1)
+    found.push_back({Kind::Sound, Cell::State::Good, text("Sound"),
+                     text("%1 of its %2 streams is heard").arg(media.heard.front() + 1).arg(media.audio.size()),
+                     source.soundBy == FactBy::Measure});
+  if (sound.downMixDb > 0)
+    found.push_back({Kind::Sound, Cell::State::Good, text("Sound"),
+                     text("%1 channels mixed down to two, %2 dB lower so that nothing clips")
+                         .arg(sound.channels)
+                         .arg(sound.downMixDb, 0, 'f', 1),
+                     false});
 }
 
 void addDeliverables(const Document& document, const Source& source, const MediaInfo& media,
@@ -73,6 +96,13 @@ void addDeliverables(const Document& document, const Source& source, const Media
 
 } // namespace
 
+QString streamWords(const AudioInfo& sound) {
+  const QString channels = sound.channels == 1   ? text("mono")
+                           : sound.channels == 2 ? text("stereo")
+                                                 : text("%1 channels").arg(sound.channels);
+  return text("%1 %2 kHz").arg(channels).arg(sound.sampleRate / 1000.0);
+}
+
 QString shortFacts(const MediaInfo& media) {
   if (!media.video) return soundWords(media);
   if (media.kind == MediaKind::Still) return text("%1 · still").arg(pixels(*media.video));
@@ -97,12 +127,12 @@ std::vector<Consequence> consequencesOf(const Document& document, const Source& 
   std::vector<Consequence> found;
   const Result<MediaInfo>* known = document.media(source.id);
   if (!known || !*known) return found;
-  const MediaInfo& media = **known;
+  const MediaInfo media = asTaken(source, **known);
   const Measured* measured = document.measured(source.id);
   using Kind = Consequence::Kind;
   using State = Cell::State;
   if (media.video) {
-    const VideoInfo& video = *media.video;
+    const VideoInfo& video = *(*known)->video; // as the file has it
     if (!source.bars.none()) {
       const std::pair<int, const char*> sides[] = {{source.bars.left, "%1 left"},
                                                    {source.bars.top, "%1 top"},
@@ -137,13 +167,19 @@ std::vector<Consequence> consequencesOf(const Document& document, const Source& 
                        false});
     if (video.clock.variable())
       found.push_back({Kind::Variable, State::Good, text("Rate"),
-                       text("variable: each frame of a deliverable shows the nearest in time"), false});
+                       text("variable: each picture stays until the next is due"), false});
     if (video.hdr())
       found.push_back({Kind::Hdr, State::Soft, text("Colour"),
                        text("HDR: what is brighter than reference white is cut off in Rec. 709"), false});
-    if (video.rotation != 0)
-      found.push_back(
-          {Kind::Turned, State::Good, text("Turned"), text("stood upright by %1°").arg(video.rotation), false});
+    if (video.rotation != 0 || video.mirrored)
+      found.push_back({Kind::Turned, State::Good, text("Turned"),
+                       video.rotation == 0 ? text("turned left for right, as its file asks")
+                       : video.mirrored    ? text("stood upright by %1° and turned left for right").arg(video.rotation)
+                                           : text("stood upright by %1°").arg(video.rotation),
+                       false});
+    if (video.alpha)
+      found.push_back({Kind::Transparent, State::Good, text("Ground"),
+                       text("shows through where it is transparent: what lies under it, else a colour"), false});
     if (media.kind == MediaKind::Video && media.audio.empty())
       found.push_back({Kind::Silent, State::Good, text("Sound"), text("none: its shots are silent"), false});
     if (source.slowMotion)
@@ -151,6 +187,7 @@ std::vector<Consequence> consequencesOf(const Document& document, const Source& 
                        text("slow motion material: new shots show every frame once, without sound"), false});
     addDeliverables(document, source, media, found);
   }
+  if (!media.audio.empty()) addSound(media, source, found);
   if (measured && measured->loudness)
     found.push_back({Kind::Loudness, State::Good, text("Loudness"),
                      text("%1 LUFS, peak %2 dBTP")

@@ -14,9 +14,25 @@ namespace tromb {
 /// "1920×1080 · 25": the two that matter most.
 [[nodiscard]] QString shortFacts(const MediaInfo& media);
 
+/// "stereo 48 kHz"
+[[nodiscard]] QString streamWords(const AudioInfo& sound);
+
 /// One thing that follows from what a source is, and what will be done about it.
 struct Consequence {
-  enum class Kind { Deliverable, Bars, Interlaced, NotSquare, Variable, Hdr, Turned, Silent, SlowMotion, Loudness };
+  enum class Kind {
+    Deliverable,
+    Bars,
+    Interlaced,
+    NotSquare,
+    Variable,
+    Hdr,
+    Turned,
+    Transparent,
+    Silent,
+    Sound,
+    SlowMotion,
+    Loudness
+  };
   Kind kind;
   Cell::State state; ///< Good where nothing falls short
   QString about;     ///< "Story", "Bars"

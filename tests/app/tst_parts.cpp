@@ -357,6 +357,43 @@ private slots:
     QCOMPARE(document.project().regions.size(), size_t(1));
   }
 
+  // Which of several sound streams is heard is told, chosen in the source's own panel, and undone.
+  void theHeardSoundIsChosen() {
+    const QString file = m_folder.filePath("three.mkv");
+    (void)test::run("ffmpeg", QStringLiteral("-v error -y -f lavfi -i color=s=64x64:r=25:d=1 -f lavfi -i sine=d=1 -f lavfi -i "
+                                             "anullsrc=cl=5.1:d=1 -map 0 -map 1 -map 1 -map 2 -c:v ffv1 -c:a pcm_s16le "
+                                             "-metadata:s:a:2 title=ambience -t 1 %1")
+                                  .arg(file)
+                                  .split(' '));
+    Document document;
+    LightService lights(document, m_folder.filePath("lighter4"), 1'000'000);
+    document.addFootage({{*probe(file.toStdString()), {}}}, Document::AsShots::No);
+    SourcePanel panel(document, lights);
+    panel.show();
+    panel.setSources({0});
+    const auto said = [&panel] {
+      QString all;
+      for (const QWidget* each : panel.findChildren<QWidget*>()) all += each->accessibleName() + QLatin1Char('\n');
+      return all;
+    };
+    QVERIFY2(said().contains("1 is left, 2 is right"), qPrintable(said()));
+    QToolButton* choice = nullptr;
+    for (QToolButton* each : panel.findChildren<QToolButton*>())
+      if (each->text() == "Sound") choice = each;
+    QVERIFY(choice && choice->isVisible());
+    emit choice->menu()->aboutToShow();
+    QStringList offered;
+    for (QAction* each : choice->menu()->actions()) offered << each->text();
+    QVERIFY2(offered.contains("3: 6 channels 44.1 kHz · ambience") && offered.contains("1 and 2 as left and right"),
+             qPrintable(offered.join('|')));
+    choice->menu()->actions().last()->trigger();
+    QCOMPARE(document.project().sources[0].sound, (std::vector<int>{2}));
+    QCoreApplication::processEvents();
+    QVERIFY2(said().contains("3 of its 3 streams is heard") && said().contains("mixed down to two"), qPrintable(said()));
+    document.undoStack().undo();
+    QVERIFY(document.project().sources[0].sound.empty());
+  }
+
   // The length of a source is dragged: playhead, in and out point; keys do the same, and a shot begins with them.
   void theViewersStretchIsDragged() {
     const QString file = m_folder.filePath("look.mp4");

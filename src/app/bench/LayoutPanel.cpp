@@ -114,7 +114,7 @@ LayoutPanel::LayoutPanel(Bench& bench, QWidget* parent) : QWidget(parent), m_ben
   m_colour = new QToolButton(first);
   m_colour->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
   m_colour->setText(tr("Colour …"));
-  m_colour->setToolTip(tr("Colour of the gap, or of the ground"));
+  m_colour->setToolTip(tr("Colour of the gap, of the ground, and of what shows through a transparent picture"));
   m_colour->setFocusPolicy(Qt::TabFocus);
   connect(m_colour, &QToolButton::clicked, this, &LayoutPanel::chooseColour);
   rows->addWidget(first);
@@ -231,7 +231,9 @@ void LayoutPanel::refresh() {
     m_layout->setCurrentIndex(indexOf(framing));
     m_several->setVisible(count > 1);
     m_under->setVisible(framing.layout == Layout::Backdrop);
-    m_colour->setVisible(framing.layout == Layout::Backdrop ? framing.ground == Ground::Colour : count > 1);
+    const bool shows = framing.layout == Layout::Backdrop ? framing.ground == Ground::Colour : count > 1;
+    const MediaInfo* media = m_bench.media();
+    m_colour->setVisible(shows || (media->video && media->video->alpha));
     QPixmap swatch(12, 12);
     swatch.fill(QColor(framing.colour.red, framing.colour.green, framing.colour.blue));
     m_colour->setIcon(swatch);

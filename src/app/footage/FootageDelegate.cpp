@@ -34,11 +34,12 @@ std::vector<Mark> marksOf(const Document& document, const Source& source) {
       sharp += c.state == Cell::State::Good ? 1 : 0;
       if (c.state != Cell::State::Good)
         marks.push_back({c.state, QStringLiteral("%1 %2").arg(c.about, c.text.section(QStringLiteral(" · "), 0, 0))});
-    } else if (c.kind != Consequence::Kind::Loudness) {
+    } else if (c.kind != Consequence::Kind::Loudness && c.kind != Consequence::Kind::Sound) {
       marks.push_back({c.state, c.kind == Consequence::Kind::Bars && c.state == Cell::State::Good
                                     ? FootageDelegate::tr("bars cut away")
                                 : c.kind == Consequence::Kind::Silent     ? FootageDelegate::tr("silent")
                                 : c.kind == Consequence::Kind::SlowMotion ? FootageDelegate::tr("slow motion")
+                                : c.kind == Consequence::Kind::Transparent ? FootageDelegate::tr("transparency")
                                 : c.kind == Consequence::Kind::Variable   ? FootageDelegate::tr("variable rate")
                                                                           : c.text.section(QLatin1Char(':'), 0, 0)});
     }

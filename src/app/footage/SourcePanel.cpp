@@ -13,12 +13,13 @@
 #include <QSpinBox>
 #include <QToolButton>
 #include <QVBoxLayout>
+#include <algorithm>
 
 namespace tromb {
 
 SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* parent)
     : QWidget(parent), m_document(document), m_lights(lights), m_name(new QLabel(this)), m_facts(new QLabel(this)),
-      m_slow(new QToolButton(this)), m_scan(new QToolButton(this)),
+      m_slow(new QToolButton(this)), m_scan(new QToolButton(this)), m_sound(new QToolButton(this)),
       m_under(new QPushButton(icon(QStringLiteral("music")), tr("Lay under"), this)), m_light(new QPushButton(this)),
       m_match(new QPushButton(this)) {
   setAccessibleName(tr("What the source is and what follows"));
@@ -35,6 +36,7 @@ SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* pare
   m_slow->setCheckable(true);
   m_slow->setToolTip(tr("Shot fast to be shown slowly: it is never matched, and new shots show every frame once"));
   buildScan();
+  buildSound();
   m_under->setAccessibleName(tr("Lay its sound under the running order"));
   m_light->setToolTip(tr("A smaller copy for looking through it smoothly; exports never use it"));
   m_under->setToolTip(tr("Its sound becomes a sound bed that starts at the playhead"));
@@ -61,6 +63,7 @@ SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* pare
   answers->setContentsMargins(0, 0, 0, 0);
   answers->addWidget(m_setBars);
   answers->addWidget(m_scan);
+  answers->addWidget(m_sound);
   answers->addWidget(m_slow);
   answers->addWidget(m_match);
   answers->addWidget(m_under);
@@ -169,6 +172,48 @@ void SourcePanel::buildScan() {
   add(tr("Interlaced, bottom field first"), set(Scan::BottomFieldFirst));
 }
 
+void SourcePanel::buildSound() {
+  m_sound->setText(tr("Sound"));
+  m_sound->setAccessibleName(tr("Which of its sound streams is heard"));
+  m_sound->setToolTip(m_sound->accessibleName());
+  m_sound->setPopupMode(QToolButton::InstantPopup);
+  auto* menu = new QMenu(m_sound);
+  m_sound->setMenu(menu);
+  connect(menu, &QMenu::aboutToShow, this, [this, menu] {
+    menu->clear();
+    const Result<MediaInfo>* media = m_ids.empty() ? nullptr : m_document.media(m_ids.front());
+    if (!media || !*media) return;
+    const MediaInfo taken = asTaken(*m_document.project().source(m_ids.front()), **media);
+    const auto add = [this, menu, &taken](const QString& text, const std::vector<int>& places, FactBy by) {
+      QAction* action = menu->addAction(text);
+      action->setCheckable(true);
+      action->setChecked(by == FactBy::Hand && taken.heard == places);
+      connect(action, &QAction::triggered, this, [this, places, by] {
+        change(tr("Change what is heard"), [this, places, by](Source& source) {
+          const Result<MediaInfo>* its = m_document.media(source.id);
+          const auto there = [&](int place) { return its && *its && place < int((*its)->audio.size()); };
+          if (!std::all_of(places.begin(), places.end(), there)) return; // one with fewer streams
+          source.sound = places;
+          source.soundBy = by;
+        });
+      });
+    };
+    const Measured* measured = m_document.measured(m_ids.front());
+    add(tr("As usual: what the file prefers, unless that is silent"), measured ? measured->heard : std::vector<int>(),
+        measured && !measured->heard.empty() ? FactBy::Measure : FactBy::Nobody);
+    menu->addSeparator();
+    const auto& streams = (*media)->audio;
+    for (int place = 0; place < int(streams.size()); ++place) {
+      const AudioInfo& stream = streams[size_t(place)];
+      QString words = tr("%1: %2").arg(place + 1).arg(streamWords(stream));
+      if (!stream.title.empty()) words += QStringLiteral(" · ") + QString::fromStdString(stream.title);
+      add(words, {place}, FactBy::Hand);
+      if (place + 1 < int(streams.size()) && stream.channels == 1 && streams[size_t(place) + 1].channels == 1)
+        add(tr("%1 and %2 as left and right").arg(place + 1).arg(place + 2), {place, place + 1}, FactBy::Hand);
+    }
+  });
+}
+
 void SourcePanel::change(const QString& text, const std::function<void(Source&)>& change) {
   if (m_showing) return;
   std::vector<Source> changed;
@@ -225,6 +270,7 @@ void SourcePanel::refresh() {
   if (picture && !m_barsAsked) m_setBars->setChecked(!source->bars.none() || (measured && !measured->bars.none()));
   m_bars->setVisible(picture && m_setBars->isChecked());
   m_scan->setVisible(picture && media->kind == MediaKind::Video);
+  m_sound->setVisible(media && media->audio.size() > 1);
   m_slow->setVisible(picture && media->kind == MediaKind::Video);
   m_under->setVisible(media && !media->audio.empty());
   // One action makes the cadence even, where it is not; slow motion material is never matched.

@@ -32,6 +32,7 @@ private:
   void change(const QString& text, const std::function<void(Source&)>& change);
   QWidget* buildBars();
   void buildScan();
+  void buildSound();
 
   void refreshLight();
   Document& m_document;
@@ -45,6 +46,7 @@ private:
   QSpinBox* m_sides[4] = {};
   QToolButton* m_slow;
   QToolButton* m_scan;
+  QToolButton* m_sound;
   QPushButton* m_under;
   QPushButton* m_light;
   QPushButton* m_match;
