@@ -7,9 +7,9 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <dlib/image_processing/frontal_face_detector.h>
+#include <dlib/opencv/cv_image.h>
 #include <opencv2/imgproc.hpp>
-#include <opencv2/objdetect.hpp>
-#include <opencv2/saliency.hpp>
 
 namespace tromb {
 namespace {
@@ -32,44 +32,56 @@ cv::Mat greyOf(const ScreenPicture& drawn) {
   return grey;
 }
 
-/// Faces in front and from the side. Cascades keep state while they look, so that each search has its own.
+/// Faces in front and half from the side. The detector keeps state while it looks, so that each search has its own.
 class Faces {
 public:
-  [[nodiscard]] static Result<Faces> load() {
-    static constexpr const char* kFolder = TROMB_CASCADES "/";
-    Faces faces;
-    for (const auto& [cascade, name] : {std::pair(&faces.m_front, "haarcascade_frontalface_alt2.xml"),
-                                        std::pair(&faces.m_side, "haarcascade_profileface.xml")}) {
-      bool there = false;
-      try {
-        there = cascade->load(std::string(kFolder) + name);
-      } catch (const cv::Exception&) {
-      }
-      if (!there)
-        return fail(ErrorCode::Missing, "what faces are recognised by is not installed", std::string(kFolder) + name,
-                    "Install the package opencv-data.");
-    }
-    return faces;
-  }
-
   /// The centre of the largest, in shares of the picture.
   [[nodiscard]] bool largest(const cv::Mat& grey, cv::Point2d& centre) {
-    cv::Mat even;
-    cv::equalizeHist(grey, even);
-    const int least = std::max(20, std::min(grey.cols, grey.rows) / 10);
-    std::vector<cv::Rect> found;
-    m_front.detectMultiScale(even, found, 1.15, 4, 0, {least, least});
-    if (found.empty()) m_side.detectMultiScale(even, found, 1.15, 5, 0, {least, least});
-    if (found.empty()) return false;
-    const auto face = std::max_element(found.begin(), found.end(),
-                                       [](const cv::Rect& a, const cv::Rect& b) { return a.area() < b.area(); });
-    centre = {(face->x + face->width / 2.0) / grey.cols, (face->y + face->height / 2.0) / grey.rows};
+    cv::Mat twice; // it knows faces from 80 pixels on
+    cv::resize(grey, twice, {}, 2, 2, cv::INTER_LINEAR);
+    const auto found = m_detector(dlib::cv_image<unsigned char>(twice));
+    const auto face = std::max_element(found.begin(), found.end(), [](const auto& a, const auto& b) {
+      return a.area() < b.area();
+    });
+    if (face == found.end()) return false;
+    const auto middle = dlib::dcenter(*face);
+    centre = {(middle.x() + 0.5) / twice.cols, (middle.y() + 0.5) / twice.rows};
     return true;
   }
 
 private:
-  cv::CascadeClassifier m_front, m_side;
+  dlib::frontal_face_detector m_detector = dlib::get_frontal_face_detector();
 };
+
+/// What stands out of a picture: what its spectrum has more of than its surroundings. After X. Hou and L. Zhang, Saliency
+/// Detection: A Spectral Residual Approach (2007), with the sizes given there.
+cv::Mat whatStandsOut(const cv::Mat& grey) {
+  cv::Mat small;
+  cv::resize(grey, small, {64, 64}, 0, 0, cv::INTER_AREA);
+  small.convertTo(small, CV_32F, 1 / 255.0);
+  cv::Mat spectrum;
+  cv::dft(small, spectrum, cv::DFT_COMPLEX_OUTPUT);
+  cv::Mat parts[2];
+  cv::split(spectrum, parts);
+  cv::Mat size;
+  cv::Mat phase;
+  cv::cartToPolar(parts[0], parts[1], size, phase);
+  cv::Mat logarithm;
+  cv::log(size + 1e-9, logarithm);
+  cv::Mat usual;
+  cv::blur(logarithm, usual, {3, 3}, {-1, -1}, cv::BORDER_REPLICATE);
+  cv::exp(logarithm - usual, size);
+  cv::polarToCart(size, phase, parts[0], parts[1]);
+  cv::merge(parts, 2, spectrum);
+  cv::dft(spectrum, spectrum, cv::DFT_INVERSE | cv::DFT_SCALE);
+  cv::split(spectrum, parts);
+  cv::Mat map = parts[0].mul(parts[0]) + parts[1].mul(parts[1]);
+  cv::GaussianBlur(map, map, {}, 2.5);
+  double most = 0;
+  cv::minMaxLoc(map, nullptr, &most);
+  if (most > 0) map /= most;
+  return map;
+}
 
 double middleOf(std::vector<double> values) {
   std::sort(values.begin(), values.end());
@@ -120,8 +132,7 @@ Result<FoundSubject> findSubject(const MediaInfo& media, const Bars& bars, int64
                                  std::stop_token stop) try {
   auto reader = VideoReader::open(media);
   if (!reader) return tl::unexpected(reader.error());
-  auto faces = Faces::load();
-  if (!faces) return tl::unexpected(faces.error());
+  Faces faces;
   ScreenComposer composer(media.video->shape(bars), {kFaceSide, kFaceSide});
   const auto read = [&](int64_t frame) -> Result<cv::Mat> {
     if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "looking for subjects was stopped", media.path);
@@ -137,21 +148,17 @@ Result<FoundSubject> findSubject(const MediaInfo& media, const Bars& bars, int64
   cv::Mat motion = cv::Mat::zeros(kMap, CV_32F);
   cv::Mat still = cv::Mat::zeros(kMap, CV_32F);
   std::array<std::vector<double>, 2> faceAt;
-  const auto saliency = cv::saliency::StaticSaliencySpectralResidual::create();
   for (int n = 0; n < samples; ++n) {
     const int64_t frame = first + (2 * n + 1) * length / (2 * samples);
     const auto picture = read(frame);
     if (!picture) return tl::unexpected(picture.error());
-    if (cv::Point2d centre; faces->largest(*picture, centre)) {
+    if (cv::Point2d centre; faces.largest(*picture, centre)) {
       faceAt[0].push_back(centre.x);
       faceAt[1].push_back(centre.y);
     }
-    cv::Mat stands;
-    if (saliency->computeSaliency(*picture, stands)) {
-      cv::Mat map;
-      cv::resize(stands, map, kMap, 0, 0, cv::INTER_AREA);
-      still += map;
-    }
+    cv::Mat map;
+    cv::resize(whatStandsOut(*picture), map, kMap, 0, 0, cv::INTER_AREA);
+    still += map;
     if (frame + kApart < end) {
       const auto later = read(frame + kApart);
       if (!later) return tl::unexpected(later.error());

@@ -29,8 +29,8 @@ struct Track {
 inline constexpr double kLeastBox = 0.008;
 
 /// Follows what is in `box` (shares of the picture) of frame `at` through [first, end), on from there and back from
-/// there; `onFraction` is told how far it is, 0 to 1. A discriminative correlation filter does it: A. Lukežič et al.,
-/// "Discriminative Correlation Filter with Channel and Spatial Reliability", CVPR 2017. Errors: InvalidArgument for a
+/// there; `onFraction` is told how far it is, 0 to 1. A discriminative correlation filter does it: M. Danelljan et al.,
+/// "Accurate Scale Estimation for Robust Visual Tracking", BMVC 2014. Errors: InvalidArgument for a
 /// box that is too small or outside, those of VideoReader, Cancelled. Thread-safe.
 [[nodiscard]] Result<Track> followSubject(const MediaInfo& media, const Bars& bars, int64_t first, int64_t end,
                                           int64_t at, const RectF& box, std::stop_token stop = {},
