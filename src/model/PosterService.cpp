@@ -4,6 +4,8 @@
 #include "model/PictureKey.h"
 #include "model/ScreenImage.h"
 
+#include <QBuffer>
+
 namespace tromb {
 namespace {
 
@@ -11,6 +13,23 @@ constexpr Size kMost{1024, 1024};
 constexpr int kCacheKilobytes = 400'000;
 constexpr int kSmallest = 48;
 constexpr int kThreads = 2;
+constexpr int64_t kFolderBytes = 500'000'000;
+constexpr int kQuality = 92; ///< of pictures that are kept; those that are transparent are kept without loss
+
+std::optional<Kept<Poster>::Made> made(const QImage& picture) {
+  if (picture.isNull()) return {};
+  Poster poster = posterOf(picture);
+  const qint64 bytes = poster.levels.front().sizeInBytes() * 4 / 3; // of all levels
+  return Kept<Poster>::Made{std::move(poster), bytes};
+}
+
+std::string fileOf(const QImage& picture) {
+  QByteArray bytes;
+  QBuffer buffer(&bytes);
+  const bool clear = picture.hasAlphaChannel();
+  picture.save(&buffer, clear ? "PNG" : "JPEG", clear ? -1 : kQuality);
+  return bytes.toStdString();
+}
 
 } // namespace
 
@@ -31,8 +50,9 @@ const QImage& Poster::atLeast(double width) const {
   return levels[level];
 }
 
-PosterService::PosterService(const Document& document, QObject* parent)
-    : QObject(parent), m_document(document), m_posters(kCacheKilobytes, kThreads) {}
+PosterService::PosterService(const Document& document, const QString& folder, QObject* parent)
+    : QObject(parent), m_document(document), m_folder(folder.toStdString(), kFolderBytes),
+      m_posters(kCacheKilobytes, kThreads) {}
 
 const Poster* PosterService::poster(int row) {
   const Shot& shot = m_document.project().shots[size_t(row)];
@@ -50,16 +70,20 @@ const Poster* PosterService::under(const Cell& cell) {
 }
 
 const Poster* PosterService::picture(const Source& source, const MediaInfo& media, int64_t frame) {
-  const auto make = [frame, info = asTaken(source, media),
-                     bars = source.bars](const std::stop_token& stop) -> std::optional<Kept<Poster>::Made> {
-    if (stop.stop_requested()) return {};
-    const auto picture = sourcePicture(info, bars, frame, kMost, false);
-    if (!picture) return {};
-    Poster poster = posterOf(imageOf(*picture));
-    const qint64 bytes = poster.levels.front().sizeInBytes() * 4 / 3; // of all levels
-    return Kept<Poster>::Made{std::move(poster), bytes};
-  };
   const QString key = QStringLiteral("%1|%2").arg(pictureKey(source, media)).arg(frame);
+  const auto make = [frame, info = asTaken(source, media), bars = source.bars, folder = m_folder,
+                     key = key.toStdString(), lasting = !source.fingerprint.empty()](const std::stop_token& stop) {
+    if (stop.stop_requested()) return std::optional<Kept<Poster>::Made>();
+    if (lasting)
+      if (const auto kept = folder.find(key))
+        if (const QImage there = QImage::fromData(QByteArray::fromStdString(*kept)); !there.isNull())
+          return made(there);
+    const auto picture = sourcePicture(info, bars, frame, kMost, false);
+    if (!picture) return std::optional<Kept<Poster>::Made>();
+    const QImage image = imageOf(*picture);
+    if (lasting) folder.keep(key, fileOf(image));
+    return made(image);
+  };
   return m_posters.find(key, make, [this] { emit ready(); });
 }
 

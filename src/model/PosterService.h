@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "io/CacheFolder.h"
 #include "model/Document.h"
 #include "model/Kept.h"
 
@@ -25,7 +26,8 @@ class PosterService : public QObject {
   Q_OBJECT
 
 public:
-  explicit PosterService(const Document& document, QObject* parent = nullptr);
+  /// `folder`: where they are kept for later; empty: nowhere.
+  explicit PosterService(const Document& document, const QString& folder = {}, QObject* parent = nullptr);
 
   /// The shot's picture from the middle of its length, upright, without bars; null while it is not there yet.
   [[nodiscard]] const Poster* poster(int row);
@@ -40,6 +42,7 @@ private:
   [[nodiscard]] const Poster* picture(const Source& source, const MediaInfo& media, int64_t frame);
 
   const Document& m_document;
+  CacheFolder m_folder;
   Kept<Poster> m_posters;
 };
 

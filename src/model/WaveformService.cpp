@@ -4,28 +4,46 @@
 #include "analysis/Waveform.h"
 #include "model/PictureKey.h"
 
+#include <cstring>
+
 namespace tromb {
 namespace {
 
 constexpr int kCacheKilobytes = 100'000;
+constexpr int64_t kFolderBytes = 100'000'000;
+
+std::string bytesOf(const std::vector<float>& peaks) {
+  return {reinterpret_cast<const char*>(peaks.data()), peaks.size() * sizeof(float)};
+}
+
+std::vector<float> peaksIn(const std::string& bytes) {
+  std::vector<float> peaks(bytes.size() / sizeof(float));
+  if (!peaks.empty()) std::memcpy(peaks.data(), bytes.data(), peaks.size() * sizeof(float));
+  return peaks;
+}
 
 } // namespace
 
-WaveformService::WaveformService(const Document& document, QObject* parent)
-    : QObject(parent), m_document(document), m_peaks(kCacheKilobytes, 1) {}
+WaveformService::WaveformService(const Document& document, const QString& folder, QObject* parent)
+    : QObject(parent), m_document(document), m_folder(folder.toStdString(), kFolderBytes), m_peaks(kCacheKilobytes, 1) {
+}
 
 const WaveformService::Peaks* WaveformService::peaks(const std::string& sourceId) {
   const Source* source = m_document.project().source(sourceId);
   const Result<MediaInfo>* media = m_document.media(sourceId);
   if (!source || !media || !*media || (*media)->audio.empty()) return nullptr;
   const MediaInfo info = asTaken(*source, **media);
-  const auto make = [info](const std::stop_token& stop) -> std::optional<Kept<Peaks>::Made> {
-    auto read = readPeaks(info, stop);
+  const QString key = soundKey(*source, info);
+  const auto make = [info, folder = m_folder, key = key.toStdString(), lasting = !source->fingerprint.empty()](
+                        const std::stop_token& stop) -> std::optional<Kept<Peaks>::Made> {
+    const auto kept = lasting ? folder.find(key) : std::nullopt;
+    auto read = kept ? Result<Peaks>(peaksIn(*kept)) : readPeaks(info, stop);
     if (!read) return {}; // drawn as silence, and said elsewhere
+    if (lasting && !kept) folder.keep(key, bytesOf(*read));
     const auto bytes = qint64(read->size() * sizeof(float));
     return Kept<Peaks>::Made{std::move(*read), bytes};
   };
-  return m_peaks.find(soundKey(*source, info), make, [this, id = QString::fromStdString(sourceId)] { emit ready(id); });
+  return m_peaks.find(key, make, [this, id = QString::fromStdString(sourceId)] { emit ready(id); });
 }
 
 } // namespace tromb

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "io/CacheFolder.h"
 #include "model/Document.h"
 #include "model/Kept.h"
 
@@ -16,7 +17,8 @@ class WaveformService : public QObject {
 public:
   using Peaks = std::vector<float>; ///< see analysis/Waveform.h
 
-  explicit WaveformService(const Document& document, QObject* parent = nullptr);
+  /// `folder`: where they are kept for later; empty: nowhere.
+  explicit WaveformService(const Document& document, const QString& folder = {}, QObject* parent = nullptr);
 
   [[nodiscard]] const Peaks* peaks(const std::string& sourceId);
   [[nodiscard]] bool idle() const { return m_peaks.idle(); }
@@ -26,6 +28,7 @@ signals:
 
 private:
   const Document& m_document;
+  CacheFolder m_folder;
   Kept<Peaks> m_peaks;
 };
 

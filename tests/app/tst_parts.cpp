@@ -360,11 +360,12 @@ private slots:
   // Which of several sound streams is heard is told, chosen in the source's own panel, and undone.
   void theHeardSoundIsChosen() {
     const QString file = m_folder.filePath("three.mkv");
-    (void)test::run("ffmpeg", QStringLiteral("-v error -y -f lavfi -i color=s=64x64:r=25:d=1 -f lavfi -i sine=d=1 -f lavfi -i "
-                                             "anullsrc=cl=5.1:d=1 -map 0 -map 1 -map 1 -map 2 -c:v ffv1 -c:a pcm_s16le "
-                                             "-metadata:s:a:2 title=ambience -t 1 %1")
-                                  .arg(file)
-                                  .split(' '));
+    (void)test::run("ffmpeg",
+                    QStringLiteral("-v error -y -f lavfi -i color=s=64x64:r=25:d=1 -f lavfi -i sine=d=1 -f lavfi -i "
+                                   "anullsrc=cl=5.1:d=1 -map 0 -map 1 -map 1 -map 2 -c:v ffv1 -c:a pcm_s16le "
+                                   "-metadata:s:a:2 title=ambience -t 1 %1")
+                        .arg(file)
+                        .split(' '));
     Document document;
     LightService lights(document, m_folder.filePath("lighter4"), 1'000'000);
     document.addFootage({{*probe(file.toStdString()), {}}}, Document::AsShots::No);
@@ -389,7 +390,8 @@ private slots:
     choice->menu()->actions().last()->trigger();
     QCOMPARE(document.project().sources[0].sound, (std::vector<int>{2}));
     QCoreApplication::processEvents();
-    QVERIFY2(said().contains("3 of its 3 streams is heard") && said().contains("mixed down to two"), qPrintable(said()));
+    QVERIFY2(said().contains("3 of its 3 streams is heard") && said().contains("mixed down to two"),
+             qPrintable(said()));
     document.undoStack().undo();
     QVERIFY(document.project().sources[0].sound.empty());
   }

@@ -191,7 +191,7 @@ private slots:
     qInfo("%d keys; jerk %.1f millionths of the picture, from %.1f", int(move.size()), meanJerk(calmed) * 1e6,
           meanJerk(raw) * 1e6);
     QVERIFY(meanJerk(calmed) < 0.1 * meanJerk(raw));
-    QVERIFY(meanJerk(calmed) < 300e-6); // half a pixel in 1080p
+    QVERIFY(meanJerk(calmed) < 300e-6);                        // half a pixel in 1080p
     if (way == Way(resting)) QCOMPARE(move.size(), size_t(1)); // no needless motion
   }
 

@@ -10,8 +10,8 @@
 #include <QFile>
 #include <QTemporaryDir>
 #include <QTest>
-#include <thread>
 #include <nlohmann/json.hpp>
+#include <thread>
 
 using namespace tromb;
 using test::run;
@@ -138,8 +138,9 @@ private slots:
   // A cluster's time (RFC 9559, 11) that nothing can be reckoned with: refused, or its pictures are placed otherwise.
   void clocksNearTheEndOfTheirNumbers_data() {
     QTest::addColumn<quint64>("time");
-    for (const quint64 time : {0x7fffffffffffffffULL, 0x7ffffffffffffc18ULL, 0x8000000000000000ULL,
-                               0xffffffffffffffffULL, 0x4000000000000000ULL, 0x0020000000000000ULL, 9'000'000'000'000ULL})
+    for (const quint64 time :
+         {0x7fffffffffffffffULL, 0x7ffffffffffffc18ULL, 0x8000000000000000ULL, 0xffffffffffffffffULL,
+          0x4000000000000000ULL, 0x0020000000000000ULL, 9'000'000'000'000ULL})
       QTest::addRow("%llx", static_cast<unsigned long long>(time)) << quint64(time);
   }
   void clocksNearTheEndOfTheirNumbers() {

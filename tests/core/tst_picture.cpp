@@ -155,8 +155,9 @@ private slots:
     QVERIFY(shown(1).y >= 235 && shown(white * 0.7).y < 200 && shown(0).y <= 17);
   }
 
-  // HLG's system gamma goes by luminance, so that colours keep their hue (Rec. ITU-R BT.2100-2, Tables 5 and 4: OETF, OOTF
-  // with gamma 1.2 at 1000 cd/m2; BT.2087: to BT.709 primaries; BT.1886: a display's gamma; 203 cd/m2 is white, BT.2408).
+  // HLG's system gamma goes by luminance, so that colours keep their hue (Rec. ITU-R BT.2100-2, Tables 5 and 4: OETF,
+  // OOTF with gamma 1.2 at 1000 cd/m2; BT.2087: to BT.709 primaries; BT.1886: a display's gamma; 203 cd/m2 is white,
+  // BT.2408).
   void hlgColoursKeepTheirHue_data() {
     QTest::addColumn<QList<double>>("signal"); // R', G', B'
     QTest::newRow("grey") << QList<double>{0.5, 0.5, 0.5};
@@ -172,11 +173,13 @@ private slots:
     frame->color_trc = AVCOL_TRC_ARIB_STD_B67;
     frame->color_range = AVCOL_RANGE_MPEG;
     const double luma = 0.2627 * signal[0] + 0.6780 * signal[1] + 0.0593 * signal[2];
-    const double coded[] = {64 + 876 * luma, 512 + 896 * (signal[2] - luma) / 1.8814, 512 + 896 * (signal[0] - luma) / 1.4746};
+    const double coded[] = {64 + 876 * luma, 512 + 896 * (signal[2] - luma) / 1.8814,
+                            512 + 896 * (signal[0] - luma) / 1.4746};
     for (int p = 0; p < 3; ++p)
       for (int y = 0; y < (p ? 32 : 64); ++y)
         for (int x = 0; x < (p ? 32 : 64); ++x)
-          reinterpret_cast<uint16_t*>(frame->data[p] + ptrdiff_t(y) * frame->linesize[p])[x] = uint16_t(std::lround(coded[p]));
+          reinterpret_cast<uint16_t*>(frame->data[p] + ptrdiff_t(y) * frame->linesize[p])[x] =
+              uint16_t(std::lround(coded[p]));
     const auto screen = toScreen(frame, {32, 32});
     QVERIFY(screen.has_value());
     double scene[3];
@@ -190,7 +193,8 @@ private slots:
       double light = 0;
       for (int from = 0; from < 3; ++from) light += to709[c][from] * scene[from] * gain;
       const double wanted = 255 * std::pow(std::clamp(light, 0.0, 1.0), 1 / 2.4);
-      QVERIFY2(std::abs(seen[2 - c] - wanted) < 4, qPrintable(QStringLiteral("%1: %2, not %3").arg(c).arg(seen[2 - c]).arg(wanted)));
+      QVERIFY2(std::abs(seen[2 - c] - wanted) < 4,
+               qPrintable(QStringLiteral("%1: %2, not %3").arg(c).arg(seen[2 - c]).arg(wanted)));
     }
   }
 

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What a source shows and lets hear, held against standards and other programs: orientation, transparency, fields, sizes
-// that change, which sound is heard and how loud, and what is told of files that are damaged or cut short.
+// What a source shows and lets hear, held against standards and other programs: orientation, transparency, fields,
+// sizes that change, which sound is heard and how loud, and what is told of files that are damaged or cut short.
 #include "analysis/Loudness.h"
 #include "analysis/Measured.h"
 #include "media/read/AudioReader.h"
@@ -80,10 +80,11 @@ class TestReading : public QObject {
   }
   /// Red, green, white, blue clockwise from the top left; `more` of FFmpeg's options behind it.
   void quarters(const QString& name, const QString& size, const QString& more) const {
-    ffmpeg(QStringLiteral("-f lavfi -i color=red:s=%1:r=25:d=1 -vf "
-                          "drawbox=x=iw/2:w=iw/2:h=ih/2:c=lime:t=fill,drawbox=x=iw/2:y=ih/2:w=iw/2:h=ih/2:c=white:t=fill,"
-                          "drawbox=y=ih/2:w=iw/2:h=ih/2:c=blue:t=fill %2 %3")
-               .arg(size, more, at(name)));
+    ffmpeg(
+        QStringLiteral("-f lavfi -i color=red:s=%1:r=25:d=1 -vf "
+                       "drawbox=x=iw/2:w=iw/2:h=ih/2:c=lime:t=fill,drawbox=x=iw/2:y=ih/2:w=iw/2:h=ih/2:c=white:t=fill,"
+                       "drawbox=y=ih/2:w=iw/2:h=ih/2:c=blue:t=fill %2 %3")
+            .arg(size, more, at(name)));
   }
   /// Both channels of all that is heard.
   static std::vector<float> heard(const MediaInfo& media) {
@@ -117,7 +118,7 @@ private slots:
     QTest::addColumn<int>("tag");
     QTest::addColumn<QString>("row0"); // where the stored first row and column are seen
     QTest::addColumn<QString>("column0");
-    const char* const places[][2] = {{"top", "left"},  {"top", "right"}, {"bottom", "right"}, {"bottom", "left"},
+    const char* const places[][2] = {{"top", "left"}, {"top", "right"}, {"bottom", "right"}, {"bottom", "left"},
                                      {"left", "top"}, {"right", "top"}, {"right", "bottom"}, {"left", "bottom"}};
     for (int tag = 1; tag <= 8; ++tag)
       QTest::addRow("%d", tag) << tag << QString(places[tag - 1][0]) << QString(places[tag - 1][1]);
@@ -175,8 +176,8 @@ private slots:
     };
     const QByteArray unity = fixed(1) + fixed(0) + fixed(0) + fixed(0) + fixed(1) + fixed(0) + fixed(0) + fixed(0) +
                              QByteArray::fromHex("40000000");
-    QByteArray wanted = fixed(matrix[0]) + fixed(matrix[1]) + fixed(0) + fixed(matrix[2]) + fixed(matrix[3]) + fixed(0) +
-                        fixed(0) + fixed(0) + QByteArray::fromHex("40000000");
+    QByteArray wanted = fixed(matrix[0]) + fixed(matrix[1]) + fixed(0) + fixed(matrix[2]) + fixed(matrix[3]) +
+                        fixed(0) + fixed(0) + fixed(0) + QByteArray::fromHex("40000000");
     const auto track = mp4.indexOf(unity, mp4.indexOf("tkhd"));
     QVERIFY(track > 0);
     mp4.replace(track, unity.size(), wanted);
@@ -204,8 +205,10 @@ private slots:
   void sizesThatChange_data() {
     QTest::addColumn<QString>("first");
     QTest::addColumn<QString>("then");
-    QTest::newRow("larger") << "320x180" << "640x360";
-    QTest::newRow("smaller") << "640x360" << "320x180";
+    QTest::newRow("larger") << "320x180"
+                            << "640x360";
+    QTest::newRow("smaller") << "640x360"
+                             << "320x180";
   }
   void sizesThatChange() {
     QFETCH(const QString, first);
@@ -231,22 +234,31 @@ private slots:
   void transparencyLiesOverTheGround_data() {
     QTest::addColumn<QString>("file");
     QTest::addColumn<QString>("how");
-    QTest::newRow("PNG") << "see.png" << "-frames:v 1";
-    QTest::newRow("WebP with losses") << "see.webp" << "-frames:v 1 -c:v libwebp -pix_fmt yuva420p -lossless 0";
-    QTest::newRow("WebP without") << "see2.webp" << "-frames:v 1 -c:v libwebp -pix_fmt bgra -lossless 1";
-    QTest::newRow("VP9") << "see.webm" << "-c:v libvpx-vp9 -pix_fmt yuva420p -auto-alt-ref 0";
-    QTest::newRow("VP8") << "see8.webm" << "-c:v libvpx -pix_fmt yuva420p -auto-alt-ref 0";
-    QTest::newRow("animation codec") << "see.mov" << "-c:v qtrle -pix_fmt argb";
-    QTest::newRow("FFV1") << "see.mkv" << "-c:v ffv1 -pix_fmt yuva420p";
-    QTest::newRow("4444") << "see4.mov" << "-c:v prores_ks -pix_fmt yuva444p10le";
+    QTest::newRow("PNG") << "see.png"
+                         << "-frames:v 1";
+    QTest::newRow("WebP with losses") << "see.webp"
+                                      << "-frames:v 1 -c:v libwebp -pix_fmt yuva420p -lossless 0";
+    QTest::newRow("WebP without") << "see2.webp"
+                                  << "-frames:v 1 -c:v libwebp -pix_fmt bgra -lossless 1";
+    QTest::newRow("VP9") << "see.webm"
+                         << "-c:v libvpx-vp9 -pix_fmt yuva420p -auto-alt-ref 0";
+    QTest::newRow("VP8") << "see8.webm"
+                         << "-c:v libvpx -pix_fmt yuva420p -auto-alt-ref 0";
+    QTest::newRow("animation codec") << "see.mov"
+                                     << "-c:v qtrle -pix_fmt argb";
+    QTest::newRow("FFV1") << "see.mkv"
+                          << "-c:v ffv1 -pix_fmt yuva420p";
+    QTest::newRow("4444") << "see4.mov"
+                          << "-c:v prores_ks -pix_fmt yuva444p10le";
   }
   void transparencyLiesOverTheGround() {
     QFETCH(const QString, file);
     QFETCH(const QString, how);
     // Left half opaque red, right half clear.
-    ffmpeg(QStringLiteral("-f lavfi -i color=red:s=128x64:r=25:d=0.4,format=rgba,geq=r='255':g='0':b='0':a='255*lt(X,64)' "
-                          "%1 %2")
-               .arg(how, at(file)));
+    ffmpeg(
+        QStringLiteral("-f lavfi -i color=red:s=128x64:r=25:d=0.4,format=rgba,geq=r='255':g='0':b='0':a='255*lt(X,64)' "
+                       "%1 %2")
+            .arg(how, at(file)));
     Project project = test::project({path(file)}, {{"a", {128, 64}}});
     project.deliverables[0].framings[project.shots[0].id].colour = {0, 0, 255};
     const auto plan = Plan::build(project, probeFootage(project), project.deliverables[0].id);
@@ -312,9 +324,10 @@ private slots:
   void greyKeepsItsRange() {
     QFETCH(const int, code);
     QFETCH(const int, wanted);
-    ffmpeg(QStringLiteral("-f lavfi -i color=s=64x64:r=25:d=0.2,format=gray10le,geq=lum=%1 -color_range tv -c:v ffv1 %2")
-               .arg(code)
-               .arg(at("grey.mkv")));
+    ffmpeg(
+        QStringLiteral("-f lavfi -i color=s=64x64:r=25:d=0.2,format=gray10le,geq=lum=%1 -color_range tv -c:v ffv1 %2")
+            .arg(code)
+            .arg(at("grey.mkv")));
     const auto picture = shown("grey.mkv");
     QVERIFY2(picture.has_value(), picture ? "" : sentence(picture.error()).c_str());
     const int seen = picture->bytes[size_t(picture->size.width) * 4 * 20 + 80];
@@ -331,7 +344,8 @@ private slots:
     const auto lettering = [step](int n, int x, int y) {
       const int line = y + step * n;
       const int letter = (x / 10) * 31 + (line / 22) * 17;
-      const bool ink = x % 10 < 8 && line % 22 < 14 && (((letter * 2654435761U) >> (x % 10 / 2 + line % 22 / 3 * 4)) & 1);
+      const bool ink =
+          x % 10 < 8 && line % 22 < 14 && (((letter * 2654435761U) >> (x % 10 / 2 + line % 22 / 3 * 4)) & 1);
       return test::Yuv{ink ? 225 : 18, 128, 128};
     };
     test::writeClip(path("roll.mp4"), {640, 360}, FrameRate(), 60, lettering);
@@ -355,7 +369,8 @@ private slots:
 
   // Half of it progressive, half interlaced: each picture is looked at.
   void halfInterlacedIsFilteredByHalf() {
-    for (const auto& [name, filter] : {std::pair("whole.mkv", "select='not(mod(n,2))'"), std::pair("woven.mkv", "tinterlace=4")})
+    for (const auto& [name, filter] :
+         {std::pair("whole.mkv", "select='not(mod(n,2))'"), std::pair("woven.mkv", "tinterlace=4")})
       ffmpeg(QStringLiteral("-f lavfi -i testsrc2=s=720x576:r=50:d=2,scroll=h=0.013 -vf %1,setpts=N/25/TB -r 25 "
                             "-c:v mpeg2video -flags +ildct+ilme -top 1 -q:v 2 -bf 0 -f mpegts %2")
                  .arg(filter, at(name)));
@@ -394,8 +409,9 @@ private slots:
     QTest::addColumn<QString>("streams");
     QTest::addColumn<double>("left"); // amplitudes
     QTest::addColumn<double>("right");
-    const QString loud = "-filter_complex aevalsrc='0.5*sin(880*PI*t)':s=48000:d=2[a];aevalsrc='0.25*sin(2000*PI*t)':s=48000:"
-                         "d=2[b];%1 -map 0:v %2";
+    const QString loud =
+        "-filter_complex aevalsrc='0.5*sin(880*PI*t)':s=48000:d=2[a];aevalsrc='0.25*sin(2000*PI*t)':s=48000:"
+        "d=2[b];%1 -map 0:v %2";
     QTest::newRow("two mono streams are left and right")
         << loud.arg("[a]anull[x];[b]anull[y]", "-map [x] -map [y]") << 0.5 << 0.25;
     QTest::newRow("one mono stream is in the middle") << loud.arg("[b]anullsink;[a]anull[x]", "-map [x]") << 0.5 << 0.5;
@@ -415,7 +431,8 @@ private slots:
     QFETCH(const QString, streams);
     QFETCH(const double, left);
     QFETCH(const double, right);
-    ffmpeg(QStringLiteral("-f lavfi -i color=s=64x64:r=25:d=2 %1 -c:v ffv1 -c:a pcm_s16le %2").arg(streams, at("sound.mkv")));
+    ffmpeg(QStringLiteral("-f lavfi -i color=s=64x64:r=25:d=2 %1 -c:v ffv1 -c:a pcm_s16le %2")
+               .arg(streams, at("sound.mkv")));
     auto media = *probe(path("sound.mkv"));
     const auto measured = measure(media);
     QVERIFY(measured.has_value());
@@ -438,7 +455,8 @@ private slots:
     QFETCH(const int, channels);
     QStringList each;
     for (int i = 0; i < channels; ++i) each << "0.98*sin(880*PI*t)";
-    ffmpeg(QStringLiteral("-f lavfi -i aevalsrc='%1':c=%2:s=48000:d=2 -c:a pcm_s24le %3").arg(each.join('|'), layout, at("wide.wav")));
+    ffmpeg(QStringLiteral("-f lavfi -i aevalsrc='%1':c=%2:s=48000:d=2 -c:a pcm_s24le %3")
+               .arg(each.join('|'), layout, at("wide.wav")));
     const auto media = *probe(path("wide.wav"));
     const double most = peak(heard(media));
     QVERIFY2(most <= 1 && most > 0.8, qPrintable(QString::number(most)));
@@ -454,7 +472,8 @@ private slots:
   void truePeaksAgree() {
     QFETCH(const QString, source);
     ffmpeg(QStringLiteral("-f lavfi -i %1 -c:a pcm_s24le %2").arg(source, at("peak.wav")));
-    const QString said = test::run("ffmpeg", {"-nostats", "-i", at("peak.wav"), "-af", "ebur128=peak=true", "-f", "null", "-"});
+    const QString said =
+        test::run("ffmpeg", {"-nostats", "-i", at("peak.wav"), "-af", "ebur128=peak=true", "-f", "null", "-"});
     const double theirs = said.mid(said.lastIndexOf("Peak:") + 5).trimmed().section(' ', 0, 0).toDouble();
     const auto ours = measureLoudness(*probe(path("peak.wav")));
     QVERIFY(ours.has_value());
@@ -466,9 +485,12 @@ private slots:
   void missingSoundIsSilence_data() {
     QTest::addColumn<QString>("file");
     QTest::addColumn<QString>("codec");
-    QTest::newRow("MP2 in TS") << "gap.ts" << "mp2";
-    QTest::newRow("PCM in Matroska") << "gap.mkv" << "pcm_s16le";
-    QTest::newRow("AC-3 in Matroska") << "gap3.mkv" << "ac3";
+    QTest::newRow("MP2 in TS") << "gap.ts"
+                               << "mp2";
+    QTest::newRow("PCM in Matroska") << "gap.mkv"
+                                     << "pcm_s16le";
+    QTest::newRow("AC-3 in Matroska") << "gap3.mkv"
+                                      << "ac3";
   }
   void missingSoundIsSilence() {
     QFETCH(const QString, file);
@@ -493,8 +515,9 @@ private slots:
   void damageIsTold_data() {
     QTest::addColumn<QString>("file");
     QTest::addColumn<QString>("how");
-    for (const auto& [file, codec] : {std::pair("d.mp4", "-c:v libx264 -g 25 -c:a aac"), std::pair("d.ts", "-c:v mpeg2video -g 12 -c:a mp2"),
-                                      std::pair("d.mkv", "-c:v libx264 -g 25 -c:a ac3"), std::pair("d.mov", "-c:v prores_ks -c:a pcm_s16le")})
+    for (const auto& [file, codec] :
+         {std::pair("d.mp4", "-c:v libx264 -g 25 -c:a aac"), std::pair("d.ts", "-c:v mpeg2video -g 12 -c:a mp2"),
+          std::pair("d.mkv", "-c:v libx264 -g 25 -c:a ac3"), std::pair("d.mov", "-c:v prores_ks -c:a pcm_s16le")})
       for (const char* const damage : {"half of the bytes", "cut short", "a hole"})
         QTest::addRow("%s, %s", file, damage) << QString(file) << QString("%1|%2").arg(codec, damage);
   }
@@ -504,8 +527,9 @@ private slots:
     const QString codec = how.section('|', 0, 0);
     const QString damage = how.section('|', 1);
     if (!QFile::exists(at("whole " + file)))
-      (void)test::run("ffmpeg", QStringList{"-v", "error", "-y", "-f", "lavfi", "-i", "testsrc2=s=320x180:r=25:d=6", "-f",
-                                            "lavfi", "-i", "sine=d=6", "-pix_fmt", file.endsWith("mov") ? "yuv422p10le" : "yuv420p"} +
+      (void)test::run("ffmpeg", QStringList{"-v", "error", "-y", "-f", "lavfi", "-i", "testsrc2=s=320x180:r=25:d=6",
+                                            "-f", "lavfi", "-i", "sine=d=6", "-pix_fmt",
+                                            file.endsWith("mov") ? "yuv422p10le" : "yuv420p"} +
                                     codec.split(' ') + QStringList{at("whole " + file)});
     QVERIFY(QFile::copy(at("whole " + file), at(file)));
     Project project = test::project({path(file)}, {{"a", {180, 320}}});

@@ -36,9 +36,7 @@ private slots:
     const auto* window = QThread::currentThread();
     for (int i = 0; i < 20; ++i)
       worker.add(
-          [&, i](const Job& job) {
-            job.tell([&, i] { told.push_back(QThread::currentThread() == window ? i : -1); });
-          },
+          [&, i](const Job& job) { job.tell([&, i] { told.push_back(QThread::currentThread() == window ? i : -1); }); },
           never);
     QVERIFY(worker.busy());
     QVERIFY(idle.wait());

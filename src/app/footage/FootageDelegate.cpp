@@ -37,11 +37,11 @@ std::vector<Mark> marksOf(const Document& document, const Source& source) {
     } else if (c.kind != Consequence::Kind::Loudness && c.kind != Consequence::Kind::Sound) {
       marks.push_back({c.state, c.kind == Consequence::Kind::Bars && c.state == Cell::State::Good
                                     ? FootageDelegate::tr("bars cut away")
-                                : c.kind == Consequence::Kind::Silent     ? FootageDelegate::tr("silent")
-                                : c.kind == Consequence::Kind::SlowMotion ? FootageDelegate::tr("slow motion")
+                                : c.kind == Consequence::Kind::Silent      ? FootageDelegate::tr("silent")
+                                : c.kind == Consequence::Kind::SlowMotion  ? FootageDelegate::tr("slow motion")
                                 : c.kind == Consequence::Kind::Transparent ? FootageDelegate::tr("transparency")
-                                : c.kind == Consequence::Kind::Variable   ? FootageDelegate::tr("variable rate")
-                                                                          : c.text.section(QLatin1Char(':'), 0, 0)});
+                                : c.kind == Consequence::Kind::Variable    ? FootageDelegate::tr("variable rate")
+                                                                           : c.text.section(QLatin1Char(':'), 0, 0)});
     }
   }
   if (all > 0 && sharp == all)

@@ -19,6 +19,12 @@ namespace tromb {
 [[nodiscard]] inline QString measuredFolder() {
   return QStandardPaths::writableLocation(QStandardPaths::CacheLocation) + QStringLiteral("/measured");
 }
+[[nodiscard]] inline QString posterFolder() {
+  return QStandardPaths::writableLocation(QStandardPaths::CacheLocation) + QStringLiteral("/posters");
+}
+[[nodiscard]] inline QString waveformFolder() {
+  return QStandardPaths::writableLocation(QStandardPaths::CacheLocation) + QStringLiteral("/waveforms");
+}
 [[nodiscard]] inline QString indexFolder() {
   return QStandardPaths::writableLocation(QStandardPaths::CacheLocation) + QStringLiteral("/indexes");
 }

@@ -63,8 +63,9 @@ bool sameFile(const QString& a, const QString& b) {
 } // namespace
 
 MainWindow::MainWindow(QWidget* parent)
-    : QMainWindow(parent), m_model(m_document), m_posters(m_document), m_strips(m_document), m_waveforms(m_document),
-      m_import(m_document, indexFolder()), m_measuring(m_document, measuredFolder()),
+    : QMainWindow(parent), m_model(m_document), m_posters(m_document, posterFolder()), m_strips(m_document),
+      m_waveforms(m_document, waveformFolder()), m_import(m_document, indexFolder()),
+      m_measuring(m_document, measuredFolder()),
       m_lights(m_document, lightFolder(),
                QSettings().value(kLightLimitKey, kLightGigabytes).toLongLong() * 1'000'000'000),
       m_recovery(m_document, recoveryFolder()), m_templates(templateFolder().toStdString()),

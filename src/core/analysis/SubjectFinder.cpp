@@ -40,9 +40,8 @@ public:
     cv::Mat twice; // it knows faces from 80 pixels on
     cv::resize(grey, twice, {}, 2, 2, cv::INTER_LINEAR);
     const auto found = m_detector(dlib::cv_image<unsigned char>(twice));
-    const auto face = std::max_element(found.begin(), found.end(), [](const auto& a, const auto& b) {
-      return a.area() < b.area();
-    });
+    const auto face =
+        std::max_element(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.area() < b.area(); });
     if (face == found.end()) return false;
     const auto middle = dlib::dcenter(*face);
     centre = {(middle.x() + 0.5) / twice.cols, (middle.y() + 0.5) / twice.rows};
@@ -53,8 +52,8 @@ private:
   dlib::frontal_face_detector m_detector = dlib::get_frontal_face_detector();
 };
 
-/// What stands out of a picture: what its spectrum has more of than its surroundings. After X. Hou and L. Zhang, Saliency
-/// Detection: A Spectral Residual Approach (2007), with the sizes given there.
+/// What stands out of a picture: what its spectrum has more of than its surroundings. After X. Hou and L. Zhang,
+/// Saliency Detection: A Spectral Residual Approach (2007), with the sizes given there.
 cv::Mat whatStandsOut(const cv::Mat& grey) {
   cv::Mat small;
   cv::resize(grey, small, {64, 64}, 0, 0, cv::INTER_AREA);

@@ -17,9 +17,9 @@ struct FoundSubject {
 };
 
 /// Looks at a few frames of [first, end) for a subject: faces in front and half from the side, by
-/// their edges (N. Dalal, B. Triggs, "Histograms of Oriented Gradients for Human Detection", CVPR 2005); where there are
-/// none, what moves against the scene; and what stands out in it (X. Hou, L. Zhang, "Saliency Detection: A Spectral Residual Approach", CVPR 2007).
-/// Errors: those of VideoReader, Cancelled. Thread-safe.
+/// their edges (N. Dalal, B. Triggs, "Histograms of Oriented Gradients for Human Detection", CVPR 2005); where there
+/// are none, what moves against the scene; and what stands out in it (X. Hou, L. Zhang, "Saliency Detection: A Spectral
+/// Residual Approach", CVPR 2007). Errors: those of VideoReader, Cancelled. Thread-safe.
 [[nodiscard]] Result<FoundSubject> findSubject(const MediaInfo& media, const Bars& bars, int64_t first, int64_t end,
                                                std::stop_token stop = {});
 

@@ -27,9 +27,8 @@ constexpr double kFoundAgain = 0.62;  ///< correlation of the picture with that 
 constexpr int kHiddenFrames = 40;     ///< so many after another, and it is lost
 constexpr int kSteady = 10;           ///< frames by which its speed is taken
 
-
-// Of the correlation filters (M. Danelljan and others, Accurate Scale Estimation for Robust Visual Tracking, 2014), tried
-// on the ways of the tests and on people walking.
+// Of the correlation filters (M. Danelljan and others, Accurate Scale Estimation for Robust Visual Tracking, 2014),
+// tried on the ways of the tests and on people walking.
 constexpr unsigned long kFilter = 7; ///< power of two of its side
 constexpr unsigned long kScales = 4; ///< power of two of how many are compared
 constexpr unsigned long kScaleSide = 23;
@@ -77,7 +76,8 @@ public:
     const cv::Rect whole(0, 0, picture.cols, picture.rows);
     bool seen = false;
     if (m_tracker) {
-      // Looked for where it would be at the speed it has: far from there the tracker overshoots a little, at each frame.
+      // Looked for where it would be at the speed it has: far from there the tracker overshoots a little, at each
+      // frame.
       const dlib::drectangle before = m_tracker->get_position();
       m_tracker->update(dlib::cv_image<dlib::bgr_pixel>(picture), dlib::translate_rect(before, m_speed));
       const dlib::drectangle there = m_tracker->get_position();

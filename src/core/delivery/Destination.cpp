@@ -7,9 +7,8 @@
 #include "io/JsonReader.h"
 
 namespace tromb {
-namespace {
 
-Result<DestinationData> read(const std::string& path) {
+Result<DestinationData> readDestinations(const std::string& path) {
   const auto text = readWholeFile(path);
   if (!text) return tl::unexpected(text.error());
   const Json root = parseJson(*text).value_or(Json());
@@ -46,10 +45,8 @@ Result<DestinationData> read(const std::string& path) {
   return data;
 }
 
-} // namespace
-
 const Result<DestinationData>& destinationData() {
-  static const Result<DestinationData> data = read(dataFolder() + "/destinations/destinations.json");
+  static const Result<DestinationData> data = readDestinations(dataFolder() + "/destinations/destinations.json");
   return data;
 }
 

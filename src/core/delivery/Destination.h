@@ -41,6 +41,8 @@ struct DestinationData {
   std::vector<ProjectTemplate> templates;
 };
 
+/// Reads a file of destinations and templates. Errors: Missing, Unreadable, ProjectInvalid.
+[[nodiscard]] Result<DestinationData> readDestinations(const std::string& path);
 /// All destinations and templates, from destinations.json in the data folder, read once. Errors: Missing,
 /// ProjectInvalid. Thread-safe.
 [[nodiscard]] const Result<DestinationData>& destinationData();

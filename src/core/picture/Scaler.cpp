@@ -211,7 +211,8 @@ Result<Scaler> Scaler::build(const Frame& like, const RectF& region, Size size, 
   size_t bytes = 0;
   if (!state->graph || zimg_filter_graph_get_tmp_size(state->graph.get(), &bytes) != ZIMG_ERROR_SUCCESS) {
     char reason[256] = {};
-    if (zimg_get_last_error(reason, sizeof reason) == ZIMG_ERROR_OUT_OF_MEMORY || reason[0] == 0) throw std::bad_alloc();
+    if (zimg_get_last_error(reason, sizeof reason) == ZIMG_ERROR_OUT_OF_MEMORY || reason[0] == 0)
+      throw std::bad_alloc();
     return fail(ErrorCode::Unsupported, std::string("the picture cannot be scaled (") + reason + ")");
   }
   state->scratch.reset(std::aligned_alloc(64, (bytes + 63) / 64 * 64 + 64));

@@ -39,7 +39,8 @@ void checkFootage(const Project& project, const Footage& footage, std::vector<Fi
                           "Set its out point anew, or find the whole file again"});
     if (media.video->alpha)
       findings.push_back({"transparent", Severity::Note, "", shot.name,
-                          "the picture may be transparent: what lies under it shows through, else the framing's colour", ""});
+                          "the picture may be transparent: what lies under it shows through, else the framing's colour",
+                          ""});
     for (const int place : asTaken(*project.source(shot.source), media).heard)
       if (const double down = media.audio[size_t(place)].downMixDb; down > 0 && !shot.muted)
         findings.push_back({"down-mixed", Severity::Note, "", shot.name,
