@@ -81,15 +81,21 @@ int runCli(const std::vector<std::string>& arguments, std::ostream& out, std::os
     return code == 0 ? kDone : kUsage;
   }
   Context context{out, err, stop};
+  int code = kFailedInside;
   try {
     for (const auto& [sub, command] : verbs)
-      if (sub->parsed()) return command->run(context);
+      if (sub->parsed()) code = command->run(context);
   } catch (const std::bad_alloc&) {
     err << "tromb-cli: memory has run out. Close other programs, and try again.\n";
   } catch (const std::exception& broken) {
     err << "tromb-cli: a fault inside: " << broken.what() << "\n";
   }
-  return kFailedInside;
+  out.flush();
+  if (!out && (code == kDone || code == kFallsShort)) {
+    err << "tromb-cli: what was to be printed cannot be written. Free some space, or print it elsewhere.\n";
+    return kBadOutput;
+  }
+  return code;
 }
 
 } // namespace tromb::cli

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What lies round a project file: recovery copies, templates, collected copies, and footage that was moved.
 #include "io/AtomicFile.h"
+#include "io/CacheFolder.h"
 #include "media/Fingerprint.h"
 #include "project/Collect.h"
 #include "project/FramingStore.h"
@@ -50,6 +51,24 @@ class TestFiles : public QObject {
   }
 
 private slots:
+  // What was made once is found again until there is too much; keys of any kind stay inside the folder.
+  void aCacheKeepsWhatIsUsed() {
+    const CacheFolder cache(path("cache"), 10'000);
+    const std::string big(3000, 'x');
+    QVERIFY(!cache.find("../../a"));
+    cache.keep("../../a", big);
+    QVERIFY(cache.find("../../a") == big);
+    QVERIFY(!QFile::exists(QString::fromStdString(path("../a.kept"))));
+    for (const char* key : {"b", "c", "d", "e"}) {
+      QTest::qWait(15);
+      cache.keep(key, key + big);
+      QVERIFY2(cache.find("../../a").has_value(), "what was just used does not go");
+    }
+    QVERIFY(!cache.find("b") && cache.find("e") == "e" + big);
+    QVERIFY(!CacheFolder("", 10).find("a"));
+    CacheFolder("/proc/none", 10).keep("a", "b"); // cannot be kept: not an error
+  }
+
   // Length and SHA-256; the digest of small files was checked against sha256sum, which sees the same bytes thrice.
   void fingerprints() {
     write(path("a"), "abc");
