@@ -239,7 +239,7 @@ private slots:
   void subjectsAreSearchedBeside() {
     test::writeClip(at("moving.mp4").toStdString(), {320, 180}, FrameRate(), 60, [](int n, int x, int y) {
       const bool ball = std::hypot(x - 60 - 3 * n, y - 90) < 20;
-      return ball ? test::Yuv{(x + y) % 10 < 5 ? 220 : 60, 90, 190} : test::texture(0, x, y);
+      return ball ? test::Yuv{(x - 3 * n + y + 600) % 10 < 5 ? 220 : 60, 90, 190} : test::texture(0, x, y);
     });
     const auto media = probe(at("moving.mp4").toStdString());
     SubjectSearch search;
