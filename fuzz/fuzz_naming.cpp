@@ -22,6 +22,7 @@ extern "C" int LLVMFuzzerTestOneInput(const uint8_t* data, size_t size) {
   of.project = next();
   of.region = next();
   deliverable.name = next();
+  if (deliverable.name.empty()) return 0; // no deliverable is without
   of.deliverable = &deliverable;
   const std::string name = fileName(pattern, of);
   fuzz::hold(!name.empty() && name.size() <= 220 && name != "." && name != "..");

@@ -647,7 +647,9 @@ private slots:
       dialog->setCurrentColor(QColor(10, 200, 30));
       dialog->accept();
     });
-    named<QToolButton>(QStringLiteral("Colour of the gap, of the ground, and of what shows through a transparent picture"))->click();
+    named<QToolButton>(
+        QStringLiteral("Colour of the gap, of the ground, and of what shows through a transparent picture"))
+        ->click();
     QCOMPARE(cell(0, 0).placements.front().colour, (Colour{10, 200, 30}));
     QCOMPARE(cell(0, 0).placements.front().kind, Placement::Kind::Colour);
   }

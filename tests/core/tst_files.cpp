@@ -4,7 +4,9 @@
 #include "io/CacheFolder.h"
 #include "media/Fingerprint.h"
 #include "project/Collect.h"
+#include "project/FileName.h"
 #include "project/FramingStore.h"
+#include "project/Project.h"
 #include "project/ProjectFile.h"
 #include "project/Recovery.h"
 #include "project/Relink.h"
@@ -51,6 +53,26 @@ class TestFiles : public QObject {
   }
 
 private slots:
+  // A deliverable whose name is blank still makes a file with a name.
+  void namesAreNeverEmpty_data() {
+    QTest::addColumn<QString>("name");
+    QTest::addColumn<QString>("file");
+    QTest::newRow("blank") << " "
+                           << "untitled";
+    QTest::newRow("a dot") << "."
+                           << "-";
+    QTest::newRow("ends blank where it is cut") << QString(219, 'x') + "  y" << QString(219, 'x');
+  }
+  void namesAreNeverEmpty() {
+    QFETCH(const QString, name);
+    QFETCH(const QString, file);
+    Deliverable deliverable;
+    deliverable.name = name.toStdString();
+    FileSubject of;
+    of.deliverable = &deliverable;
+    QCOMPARE(QString::fromStdString(fileName("{deliverable}", of)), file);
+  }
+
   // What was made once is found again until there is too much; keys of any kind stay inside the folder.
   void aCacheKeepsWhatIsUsed() {
     const CacheFolder cache(path("cache"), 10'000);

@@ -47,7 +47,8 @@ private slots:
                                           << "";
     for (const char* folder : {"/src/model", "/src/app"})
       QTest::addRow("%s starts threads by the worker alone", folder)
-          << folder << "<(thread|future)>|std::(jthread|thread|async)\\b|QThread" << "/Worker.cpp";
+          << folder << "<(thread|future)>|std::(jthread|thread|async)\\b|QThread"
+          << "/Worker.cpp";
     QTest::newRow("cli has no Qt") << "/src/cli"
                                    << "#include\\s*.(Q[A-Z]|Qt|app/|model/)"
                                    << "";
@@ -68,19 +69,22 @@ private slots:
       const QByteArray text = file.readAll();
       QVERIFY2(text.contains("SPDX-License-Identifier"), qPrintable(file.fileName()));
       if (file.fileName().endsWith(QLatin1String("/Av.h"))) continue;
-      for (const char* header : {"<libav", "<libsw", "<zimg.h>", "<ebur128.h>", "<opencv2", "<dlib", "<glpk.h>", "/Av.h"})
+      for (const char* header :
+           {"<libav", "<libsw", "<zimg.h>", "<ebur128.h>", "<opencv2", "<dlib", "<glpk.h>", "/Av.h"})
         QVERIFY2(!text.contains(header),
                  qPrintable(file.fileName() + QLatin1String(" shows ") + QLatin1String(header)));
     }
   }
   void libraryHasNoForeignSymbols() {
-    const QString symbols =
-        tromb::test::run(QStringLiteral("nm"), {QStringLiteral("-A"), QStringLiteral("-C"), QStringLiteral("--undefined-only"),
-                                                QStringLiteral(TROMB_BINARY_DIR "/src/core/libtromb_core.a")});
+    const QString symbols = tromb::test::run(
+        QStringLiteral("nm"), {QStringLiteral("-A"), QStringLiteral("-C"), QStringLiteral("--undefined-only"),
+                               QStringLiteral(TROMB_BINARY_DIR "/src/core/libtromb_core.a")});
     QVERIFY(symbols.contains(QLatin1String("avcodec_open2"))); // the listing is the right one
     // dlib, which these two use, brings words of its own for faults inside it.
-    const QRegularExpression wrong(QStringLiteral("^(?!.*Subject(Tracker|Finder)).* U (Q[A-Z]\\w*::|printf$|puts$|exit$|abort$|std::cout|std::cerr)"),
-                                   QRegularExpression::MultilineOption);
+    const QRegularExpression wrong(
+        QStringLiteral(
+            "^(?!.*Subject(Tracker|Finder)).* U (Q[A-Z]\\w*::|printf$|puts$|exit$|abort$|std::cout|std::cerr)"),
+        QRegularExpression::MultilineOption);
     const auto found = wrong.match(symbols);
     QVERIFY2(!found.hasMatch(), qPrintable(found.captured()));
   }

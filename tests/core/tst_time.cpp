@@ -110,8 +110,8 @@ private slots:
   void wrongTimesAreRefused_data() {
     QTest::addColumn<QString>("text");
     // 00:01:00;00 does not exist in drop-frame; there is no drop-frame at 25.
-    for (const char* bad :
-         {"00:01:00;00", "00:00:60:00", "00:00:00:30", "1:2:3:4:5", "", "abc", "12.5.1", "-1", "00:61:00"})
+    for (const char* bad : {"00:01:00;00", "00:00:60:00", "00:00:00:30", "1:2:3:4:5", "", "abc", "12.5.1", "-1",
+                            "00:61:00", "330010000:0:0:0"})
       QTest::newRow(bad) << bad;
   }
   void wrongTimesAreRefused() {

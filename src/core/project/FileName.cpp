@@ -70,14 +70,14 @@ std::string fileName(const std::string& pattern, const FileSubject& of) {
     if (c == ' ' && (name.empty() || name.back() == ' ')) continue; // where a word had nothing to say
     name += c;
   }
-  while (!name.empty() && name.back() == ' ') name.pop_back();
   if (name.starts_with('.')) name[0] = '-';
   if (name.size() > kMostBytes) { // cut between characters
     size_t cut = kMostBytes;
     while (cut > 0 && (static_cast<unsigned char>(name[cut]) & 0xC0) == 0x80) --cut;
     name.resize(cut);
   }
-  return name;
+  while (!name.empty() && name.back() == ' ') name.pop_back();
+  return name.empty() ? "untitled" : name; // all of its words are blank
 }
 
 } // namespace tromb

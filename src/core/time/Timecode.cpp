@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "time/Timecode.h"
 
+#include "time/Ticks.h"
+
 #include <algorithm>
 #include <array>
 #include <cstdio>
@@ -8,6 +10,8 @@
 
 namespace tromb {
 namespace {
+
+constexpr int64_t kMostHours = 27'776; ///< of kLongest
 
 /// Labels left out at the start of most minutes: 2 for 29.97, 4 for 59.94.
 int64_t droppedPerMinute(const FrameRate& rate) {
@@ -57,6 +61,7 @@ Result<int64_t> frameOfTimecode(std::string_view label, const FrameRate& rate) {
   if (text.size() > 15 || std::sscanf(text.c_str(), "%d:%2d:%2d%c%d%n", &h, &m, &s, &mark, &f, &used) != 5 ||
       size_t(used) != text.size() || (mark != ':' && mark != ';') || h < 0 || m < 0 || s < 0 || f < 0)
     return notATime(label, "not timecode");
+  if (h > kMostHours) return notATime(label, "hours go to " + std::to_string(kMostHours));
   const bool slow = rate.value() < Rational(1);
   const int64_t nominal = slow ? 1 : rate.nominal();
   if (m > 59 || s > 59 || f >= nominal)
