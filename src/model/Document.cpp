@@ -165,6 +165,7 @@ Status Document::save(const QString& path) {
 
 void Document::setMedia(const std::vector<Learned>& learned) {
   QStringList ids;
+  const bool touched = m_touched;
   for (const Learned& each : learned) {
     const int row = rowOfSource(each.sourceId);
     if (row >= 0) {
@@ -183,7 +184,7 @@ void Document::setMedia(const std::vector<Learned>& learned) {
   }
   if (ids.isEmpty()) return;
   emit mediaChanged(ids);
-  emit identityChanged();
+  if (m_touched != touched) emit identityChanged();
 }
 
 void Document::forgetFacts(const std::string& sourceId) {

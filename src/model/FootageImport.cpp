@@ -161,7 +161,7 @@ void FootageImport::lookAtSources() {
           m_document.setMedia({{id, tl::unexpected(named), path, {}}});
         });
   }
-  if (!m_looking.busy()) emit finished();
+  end(); // where there was nothing to look at
 }
 
 void FootageImport::takeSeen() {

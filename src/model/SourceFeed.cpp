@@ -111,10 +111,10 @@ void SourceFeed::pause() {
 void SourceFeed::play(int64_t frame, int64_t end) {
   m_playing = end > frame;
   if (!m_playing) return show(frame);
-  ask([this, frame, end](Reel& reel, const Job& job) { return run(reel, frame, end, job); });
+  ask([this, frame, end](Reel& reel, const Job& job) { return run(this, reel, frame, end, job); });
 }
 
-Status SourceFeed::run(Reel& reel, int64_t frame, int64_t end, const Job& job) {
+Status SourceFeed::run(SourceFeed* feed, Reel& reel, int64_t frame, int64_t end, const Job& job) {
   // The frame that is due, or the first that can be had after it.
   const FrameClock& clock = reel.media.video->clock;
   const Rational start = clock.timeOf(frame);
@@ -134,7 +134,7 @@ Status SourceFeed::run(Reel& reel, int64_t frame, int64_t end, const Job& job) {
     if (!waitUntil(begun + nanoseconds(clock.timeOf(got->number) - start), job.stop())) return {};
     const auto image = reel.draw(got->frame);
     if (!image) return tl::unexpected(image.error());
-    job.tell([this, image = *image, number = got->number] { emit pictured(image, number); });
+    job.tell([feed, image = *image, number = got->number] { emit feed->pictured(image, number); });
     ++shown;
     const auto now = Clock::now();
     const double gone = std::chrono::duration<double>(now - begun).count();
@@ -142,15 +142,15 @@ Status SourceFeed::run(Reel& reel, int64_t frame, int64_t end, const Job& job) {
     next = std::max(got->number + 1, timely);
     if (now - told > std::chrono::seconds(1)) {
       const double share = double(shown) / double(std::max<int64_t>(1, next - firstSinceTold));
-      job.tell([this, share] { emit keptUp(share); });
+      job.tell([feed, share] { emit feed->keptUp(share); });
       told = now;
       firstSinceTold = next;
       shown = 0;
     }
   }
-  job.tell([this] {
-    m_playing = false;
-    emit ended();
+  job.tell([feed] {
+    feed->m_playing = false;
+    emit feed->ended();
   });
   return {};
 }

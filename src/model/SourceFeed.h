@@ -38,7 +38,8 @@ signals:
 private:
   struct Reel;
   void ask(std::function<Status(Reel&, const Job&)> work);
-  Status run(Reel& reel, int64_t frame, int64_t end, const Job& job);
+  /// Beside the window: `feed` is only told.
+  static Status run(SourceFeed* feed, Reel& reel, int64_t frame, int64_t end, const Job& job);
   void close();
   void stopWith(const Error& error);
 

@@ -66,6 +66,17 @@ class TestWindow : public QObject {
     return sheet.visualRect(sheet.model()->index(row, column)).center() - QPoint(0, 12);
   }
 
+  /// A recovery copy, the only one, as a window leaves it that ended without closing.
+  static Project leaveACopy() {
+    QDir(recoveryFolder()).removeRecursively();
+    Project lost;
+    lost.name = "Lost";
+    lost.deliverables = {newDeliverable({}, "vertical-story", nullptr)};
+    auto file = RecoveryFile::create(recoveryFolder().toStdString());
+    if (!file || !file->write(lost, "")) qFatal("no recovery copy can be written");
+    return lost;
+  }
+
 private slots:
   void initTestCase() {
     QStandardPaths::setTestModeEnabled(true);
@@ -404,14 +415,7 @@ private slots:
 
   // What a window that ended without closing left is offered, and is unsaved when it is opened.
   void unsavedWorkIsOffered() {
-    QDir(recoveryFolder()).removeRecursively();
-    Project lost;
-    lost.name = "Lost";
-    lost.deliverables = {newDeliverable({}, "vertical-story", nullptr)};
-    {
-      auto file = RecoveryFile::create(recoveryFolder().toStdString());
-      QVERIFY(file && file->write(lost, ""));
-    }
+    const Project lost = leaveACopy();
     MainWindow window;
     window.show();
     window.offerRecovery();
@@ -433,14 +437,7 @@ private slots:
 
   // A copy that could not be written anew is the only one: it stays.
   void recoveredWorkIsNotLostOnAFullDisk() {
-    QDir(recoveryFolder()).removeRecursively();
-    Project lost;
-    lost.name = "Lost";
-    lost.deliverables = {newDeliverable({}, "vertical-story", nullptr)};
-    {
-      auto file = RecoveryFile::create(recoveryFolder().toStdString());
-      QVERIFY(file && file->write(lost, ""));
-    }
+    const Project lost = leaveACopy();
     rlimit limit{};
     getrlimit(RLIMIT_FSIZE, &limit);
     const rlimit small{100, limit.rlim_max};

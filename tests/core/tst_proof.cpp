@@ -211,14 +211,14 @@ private slots:
     QTest::addColumn<double>("crf");
     QTest::addColumn<int>("bitRate");
     QTest::addColumn<int>("audioBitRate");
-    const auto add = [](const char* speed, double crf, int bitRate, int audio) {
-      QTest::addRow("%s crf %g %d kb/s sound %d kb/s", speed, crf, bitRate, audio)
-          << QString(speed) << crf << bitRate * 1000 << audio * 1000;
+    const auto add = [](const std::string& speed, double crf, int bitRate, int audio) {
+      QTest::addRow("%s crf %g %d kb/s sound %d kb/s", speed.c_str(), crf, bitRate, audio)
+          << QString::fromStdString(speed) << crf << bitRate * 1000 << audio * 1000;
     };
     const int sound[] = {192, 128, 96, 64, 48, 32, 24, 16, 320, 8};
     int row = 0;
     for (const std::string& speed : speeds())
-      for (const double crf : {14.0, 23.0, 32.0, 41.0}) add(speed.c_str(), crf, 0, sound[row++ % 10]);
+      for (const double crf : {14.0, 23.0, 32.0, 41.0}) add(speed, crf, 0, sound[row++ % 10]);
     for (const char* speed : {"ultrafast", "veryfast", "medium"})
       for (const int rate : {10, 60, 200, 600, 3000}) add(speed, 0, rate, sound[row++ % 10]);
   }

@@ -110,13 +110,6 @@ int open(const char* path, int flags, ...) {
   va_end(more);
   return fails("open", inside(path)) ? -1 : real<int (*)(const char*, int, ...)>("open")(path, flags, mode);
 }
-int open64(const char* path, int flags, ...) {
-  va_list more;
-  va_start(more, flags);
-  const mode_t mode = flags & (O_CREAT | __O_TMPFILE) ? va_arg(more, mode_t) : 0;
-  va_end(more);
-  return fails("open", inside(path)) ? -1 : real<int (*)(const char*, int, ...)>("open64")(path, flags, mode);
-}
 int openat(int folder, const char* path, int flags, ...) {
   va_list more;
   va_start(more, flags);
@@ -134,10 +127,6 @@ ssize_t pread(int file, void* bytes, size_t count, off_t at) {
   const ssize_t most = fault().calls == "read" ? allowed("read", inside(file), count) : ssize_t(count);
   return most < 0 ? -1 : real<ssize_t (*)(int, void*, size_t, off_t)>("pread")(file, bytes, size_t(most), at);
 }
-ssize_t pread64(int file, void* bytes, size_t count, off64_t at) {
-  const ssize_t most = fault().calls == "read" ? allowed("read", inside(file), count) : ssize_t(count);
-  return most < 0 ? -1 : real<ssize_t (*)(int, void*, size_t, off64_t)>("pread64")(file, bytes, size_t(most), at);
-}
 ssize_t write(int file, const void* bytes, size_t count) {
   const ssize_t most = fault().calls == "write" ? allowed("write", inside(file), count) : ssize_t(count);
   return most < 0 ? -1 : real<ssize_t (*)(int, const void*, size_t)>("write")(file, bytes, size_t(most));
@@ -145,11 +134,6 @@ ssize_t write(int file, const void* bytes, size_t count) {
 ssize_t pwrite(int file, const void* bytes, size_t count, off_t at) {
   const ssize_t most = fault().calls == "write" ? allowed("write", inside(file), count) : ssize_t(count);
   return most < 0 ? -1 : real<ssize_t (*)(int, const void*, size_t, off_t)>("pwrite")(file, bytes, size_t(most), at);
-}
-ssize_t pwrite64(int file, const void* bytes, size_t count, off64_t at) {
-  const ssize_t most = fault().calls == "write" ? allowed("write", inside(file), count) : ssize_t(count);
-  return most < 0 ? -1
-                  : real<ssize_t (*)(int, const void*, size_t, off64_t)>("pwrite64")(file, bytes, size_t(most), at);
 }
 int fsync(int file) {
   return fails("sync", inside(file)) ? -1 : real<int (*)(int)>("fsync")(file);
@@ -172,4 +156,8 @@ int linkat(int folder, const char* from, int other, const char* to, int flags) {
              ? -1
              : real<int (*)(int, const char*, int, const char*, int)>("linkat")(folder, from, other, to, flags);
 }
+// Here a file's offset always has 64 bits: the same under their other names.
+int open64(const char* path, int flags, ...) __attribute__((alias("open")));
+ssize_t pread64(int file, void* bytes, size_t count, off_t at) __attribute__((alias("pread")));
+ssize_t pwrite64(int file, const void* bytes, size_t count, off_t at) __attribute__((alias("pwrite")));
 }

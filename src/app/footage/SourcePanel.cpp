@@ -184,32 +184,36 @@ void SourcePanel::buildSound() {
     const Result<MediaInfo>* media = m_ids.empty() ? nullptr : m_document.media(m_ids.front());
     if (!media || !*media) return;
     const MediaInfo taken = asTaken(*m_document.project().source(m_ids.front()), **media);
-    const auto add = [this, menu, &taken](const QString& text, const std::vector<int>& places, FactBy by) {
+    const auto add = [this, menu](const QString& text, bool now, const std::function<void(Source&)>& answer) {
       QAction* action = menu->addAction(text);
       action->setCheckable(true);
-      action->setChecked(by == FactBy::Hand && taken.heard == places);
-      connect(action, &QAction::triggered, this, [this, places, by] {
-        change(tr("Change what is heard"), [this, places, by](Source& source) {
-          const Result<MediaInfo>* its = m_document.media(source.id);
-          const auto there = [&](int place) { return its && *its && place < int((*its)->audio.size()); };
-          if (!std::all_of(places.begin(), places.end(), there)) return; // one with fewer streams
-          source.sound = places;
-          source.soundBy = by;
-        });
+      action->setChecked(now);
+      connect(action, &QAction::triggered, this, [this, answer] { change(tr("Change what is heard"), answer); });
+    };
+    const bool chosen = m_document.project().source(m_ids.front())->soundBy == FactBy::Hand;
+    add(tr("As usual: what the file prefers, unless that is silent"), !chosen, [this](Source& source) {
+      const Measured* measured = m_document.measured(source.id);
+      source.sound = measured ? measured->heard : std::vector<int>();
+      source.soundBy = source.sound.empty() ? FactBy::Nobody : FactBy::Measure;
+    });
+    menu->addSeparator();
+    const auto streams = [&](const QString& text, const std::vector<int>& places) {
+      add(text, chosen && taken.heard == places, [this, places](Source& source) {
+        const Result<MediaInfo>* its = m_document.media(source.id);
+        const auto there = [&](int place) { return its && *its && place < int((*its)->audio.size()); };
+        if (!std::all_of(places.begin(), places.end(), there)) return; // one with fewer streams
+        source.sound = places;
+        source.soundBy = FactBy::Hand;
       });
     };
-    const Measured* measured = m_document.measured(m_ids.front());
-    add(tr("As usual: what the file prefers, unless that is silent"), measured ? measured->heard : std::vector<int>(),
-        measured && !measured->heard.empty() ? FactBy::Measure : FactBy::Nobody);
-    menu->addSeparator();
-    const auto& streams = (*media)->audio;
-    for (int place = 0; place < int(streams.size()); ++place) {
-      const AudioInfo& stream = streams[size_t(place)];
+    const auto& audio = (*media)->audio;
+    for (int place = 0; place < int(audio.size()); ++place) {
+      const AudioInfo& stream = audio[size_t(place)];
       QString words = tr("%1: %2").arg(place + 1).arg(streamWords(stream));
       if (!stream.title.empty()) words += QStringLiteral(" · ") + QString::fromStdString(stream.title);
-      add(words, {place}, FactBy::Hand);
-      if (place + 1 < int(streams.size()) && stream.channels == 1 && streams[size_t(place) + 1].channels == 1)
-        add(tr("%1 and %2 as left and right").arg(place + 1).arg(place + 2), {place, place + 1}, FactBy::Hand);
+      streams(words, {place});
+      if (place + 1 < int(audio.size()) && stream.channels == 1 && audio[size_t(place) + 1].channels == 1)
+        streams(tr("%1 and %2 as left and right").arg(place + 1).arg(place + 2), {place, place + 1});
     }
   });
 }

@@ -7,29 +7,22 @@
 
 namespace tromb {
 
+/// A folder of ours in one of the system's places.
+[[nodiscard]] inline QString folderIn(QStandardPaths::StandardLocation place, const char* name) {
+  return QStandardPaths::writableLocation(place) + QLatin1Char('/') + QLatin1String(name);
+}
 [[nodiscard]] inline QString templateFolder() {
-  return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + QStringLiteral("/templates");
+  return folderIn(QStandardPaths::AppDataLocation, "templates");
 }
 [[nodiscard]] inline QString framingFolder() {
-  return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + QStringLiteral("/framings");
+  return folderIn(QStandardPaths::AppDataLocation, "framings");
 }
 [[nodiscard]] inline QString recoveryFolder() {
-  return QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + QStringLiteral("/recovery");
+  return folderIn(QStandardPaths::AppLocalDataLocation, "recovery");
 }
-[[nodiscard]] inline QString measuredFolder() {
-  return QStandardPaths::writableLocation(QStandardPaths::CacheLocation) + QStringLiteral("/measured");
-}
-[[nodiscard]] inline QString posterFolder() {
-  return QStandardPaths::writableLocation(QStandardPaths::CacheLocation) + QStringLiteral("/posters");
-}
-[[nodiscard]] inline QString waveformFolder() {
-  return QStandardPaths::writableLocation(QStandardPaths::CacheLocation) + QStringLiteral("/waveforms");
-}
-[[nodiscard]] inline QString indexFolder() {
-  return QStandardPaths::writableLocation(QStandardPaths::CacheLocation) + QStringLiteral("/indexes");
-}
-[[nodiscard]] inline QString lightFolder() {
-  return QStandardPaths::writableLocation(QStandardPaths::CacheLocation) + QStringLiteral("/lighter");
+/// What can be made again: "indexes", "lighter", "measured", "posters" and "waveforms" of sources.
+[[nodiscard]] inline QString cacheFolder(const char* name) {
+  return folderIn(QStandardPaths::CacheLocation, name);
 }
 
 } // namespace tromb

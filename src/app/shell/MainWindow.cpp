@@ -63,10 +63,10 @@ bool sameFile(const QString& a, const QString& b) {
 } // namespace
 
 MainWindow::MainWindow(QWidget* parent)
-    : QMainWindow(parent), m_model(m_document), m_posters(m_document, posterFolder()), m_strips(m_document),
-      m_waveforms(m_document, waveformFolder()), m_import(m_document, indexFolder()),
-      m_measuring(m_document, measuredFolder()),
-      m_lights(m_document, lightFolder(),
+    : QMainWindow(parent), m_model(m_document), m_posters(m_document, cacheFolder("posters")), m_strips(m_document),
+      m_waveforms(m_document, cacheFolder("waveforms")), m_import(m_document, cacheFolder("indexes")),
+      m_measuring(m_document, cacheFolder("measured")),
+      m_lights(m_document, cacheFolder("lighter"),
                QSettings().value(kLightLimitKey, kLightGigabytes).toLongLong() * 1'000'000'000),
       m_recovery(m_document, recoveryFolder()), m_templates(templateFolder().toStdString()),
       m_savedFramings(framingFolder().toStdString()) {
@@ -136,7 +136,7 @@ MainWindow::MainWindow(QWidget* parent)
   connect(&m_import, &FootageImport::progress, this, [this](int done, int every, const QString& file) {
     m_busy->setRange(0, every);
     m_busy->setValue(done);
-    m_busyWords->setText(tr("looking at %1 of %2").arg(done + 1).arg(every));
+    m_busyWords->setText(tr("looking at %1 of %2").arg(std::min(done + 1, every)).arg(every));
     m_busy->setToolTip(QFileInfo(file).fileName());
     m_stopImport->setVisible(m_import.bringing());
     refreshBusy();
