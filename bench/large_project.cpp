@@ -140,8 +140,8 @@ int main(int argc, char** argv) {
     for (const auto& [name, edit] : edits) {
       std::vector<double> times;
       for (int i = 0; i < 25; ++i)
-        times.push_back(elapsed([&] {
-          edit();
+        times.push_back(elapsed([&, &change = edit] {
+          change();
           painted();
         }));
       std::sort(times.begin(), times.end());

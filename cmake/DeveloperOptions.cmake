@@ -13,6 +13,10 @@ target_compile_options(tromb_options INTERFACE
   -Wall -Wextra -Wpedantic -Wshadow -Wconversion $<$<BOOL:${TROMB_WERROR}>:-Werror>
   # GCC 12 sees an overlap inside its own std::string where there is none (its bug 105651, mended in 13).
   $<$<AND:$<CXX_COMPILER_ID:GNU>,$<VERSION_LESS:$<CXX_COMPILER_VERSION>,13>>:-Wno-restrict>)
+if(CMAKE_UNITY_BUILD AND CMAKE_CXX_COMPILER_ID STREQUAL GNU)
+  # It takes a file that is joined with others for a header, whose types others would see.
+  target_compile_options(tromb_options INTERFACE -Wno-subobject-linkage)
+endif()
 if(TROMB_SANITIZE)
   target_compile_options(tromb_options INTERFACE -fsanitize=${TROMB_SANITIZE} -fno-omit-frame-pointer -fno-sanitize-recover=all)
   target_link_options(tromb_options INTERFACE -fsanitize=${TROMB_SANITIZE})

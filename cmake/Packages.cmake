@@ -5,7 +5,8 @@ find_package(nlohmann_json 3.11 REQUIRED)
 find_package(tl-expected REQUIRED)
 find_package(CLI11 REQUIRED)
 pkg_check_modules(FFMPEG REQUIRED IMPORTED_TARGET
-  libavformat>=59 libavcodec>=59 libavfilter>=8 libavutil>=57 libswscale>=6 libswresample>=4)
+  libavformat>=59 libavcodec>=59 libavutil>=57 libswscale>=6 libswresample>=4)
+pkg_check_modules(AVFILTER REQUIRED libavfilter>=8) # for its headers; loaded when it is needed, see FilterGraph
 pkg_check_modules(ZIMG REQUIRED IMPORTED_TARGET zimg>=3.0)
 pkg_check_modules(EBUR128 REQUIRED IMPORTED_TARGET libebur128)
 # By hand: the package's own list would bring every module in, windows of another toolkit among them.
@@ -25,9 +26,7 @@ add_library(tromb_dlib INTERFACE)
 target_include_directories(tromb_dlib SYSTEM INTERFACE ${DLIB_INCLUDE})
 target_link_libraries(tromb_dlib INTERFACE ${DLIB_LIBRARIES})
 find_library(GLPK_LIBRARY glpk REQUIRED)
-find_package(Qt6 6.4 REQUIRED COMPONENTS Core Test)
-if(NOT TROMB_CORE_ONLY)
-  find_package(Qt6 6.4 REQUIRED COMPONENTS Gui Widgets Svg)
-  pkg_check_modules(PANGOCAIRO REQUIRED IMPORTED_TARGET pangocairo pangoft2 fontconfig)
-  qt_standard_project_setup()
-endif()
+find_package(Qt6 6.4 REQUIRED COMPONENTS Core Gui Widgets Svg Test)
+pkg_check_modules(PANGOCAIRO REQUIRED IMPORTED_TARGET pangocairo pangoft2 fontconfig)
+qt_standard_project_setup()
+set(CMAKE_AUTOMOC OFF) # those that need it say so

@@ -2,6 +2,7 @@
 #include "app/shell/MainWindow.h"
 #include "io/Process.h"
 #include "model/Worker.h"
+#include "project/ProjectFile.h"
 
 #include <QApplication>
 #include <QCommandLineParser>
@@ -10,7 +11,9 @@
 #include <QTimer>
 #include <cstdio>
 #include <ctime>
+#include <optional>
 #include <unistd.h>
+#include <utility>
 
 namespace {
 
@@ -68,15 +71,19 @@ int main(int argc, char** argv) {
   Theme::apply(application, choice);
   step("style and fonts");
   const int status = [&] {
-    tromb::MainWindow window;
-    step("window built");
     const QStringList files = parser.positionalArguments();
-    if (files.size() == 1 && files.first().endsWith(QStringLiteral(".tromb")))
-      window.openProject(files.first());
+    const bool project = files.size() == 1 && files.first().endsWith(QStringLiteral(".tromb"));
+    std::optional<tromb::Project> read;
+    if (project)
+      if (auto loaded = tromb::loadProject(files.first().toStdString())) read = std::move(*loaded);
+    step("project read");
+    tromb::MainWindow window(read ? &*read : nullptr);
+    step("window built");
+    if (project)
+      window.openProject(files.first(), std::move(read));
     else
       window.bringIn(files);
-
-    step("project read");
+    step("project opened");
     window.show(); // while its sources are being looked at
     if (parser.isSet(time)) {
       QApplication::processEvents();

@@ -110,10 +110,9 @@ private:
         continue;
       }
       if (key != "in" && key != "out" && key != "speed") return unknownKey(key, "--footage");
-      const auto fraction = [&]() -> Result<Rational> {
-        if (key != "speed") return parseTime(value, media.video->clock.rate());
-        return value.find('/') == std::string::npos ? Rational::parseDecimal(value) : Rational::parse(value);
-      }();
+      const auto fraction = key != "speed"                         ? parseTime(value, media.video->clock.rate())
+                            : value.find('/') == std::string::npos ? Rational::parseDecimal(value)
+                                                                   : Rational::parse(value);
       if (!fraction) return tl::unexpected(fraction.error());
       (key == "in" ? shot.in : key == "out" ? shot.out : shot.speed) = *fraction;
     }

@@ -6,7 +6,7 @@
 namespace tromb {
 namespace {
 
-QString text(const char* source) {
+QString cellText(const char* source) {
   return QCoreApplication::translate("Cell", source);
 }
 
@@ -29,7 +29,7 @@ Cell cellOf(const Deliverable& deliverable, const Shot& shot, const Source& sour
   if (!media) return cell;
   if (!*media || !(*media)->video) {
     cell.state = Cell::State::Unusable;
-    cell.reason = *media ? text("the file has no picture") : QString::fromStdString(sentence(media->error()));
+    cell.reason = *media ? cellText("the file has no picture") : QString::fromStdString(sentence(media->error()));
     return cell;
   }
   cell.shape = shapeOf(source, *(*media)->video);
@@ -53,13 +53,13 @@ QString cellWords(const Cell& cell) {
   const QString detailWords = QString::fromStdString(detailText(cell.detail));
   switch (cell.state) {
   case Cell::State::Waiting:
-    return text("looking …");
+    return cellText("looking …");
   case Cell::State::Unusable:
-    return text("no picture");
+    return cellText("no picture");
   case Cell::State::Bars:
-    return text("bars %1 %").arg(std::max(1, qRound(cell.uncoveredPercent)));
+    return cellText("bars %1 %").arg(std::max(1, qRound(cell.uncoveredPercent)));
   case Cell::State::Soft:
-    return (cell.sharpOnly ? text("cannot fill, %1") : text("soft %1")).arg(detailWords);
+    return (cell.sharpOnly ? cellText("cannot fill, %1") : cellText("soft %1")).arg(detailWords);
   case Cell::State::Good:
     return detailWords;
   }
@@ -69,19 +69,19 @@ QString cellWords(const Cell& cell) {
 QString layoutWords(const Framing& framing) {
   switch (framing.layout) {
   case Layout::Stack2:
-    return text("two stacked");
+    return cellText("two stacked");
   case Layout::Stack3:
-    return text("three stacked");
+    return cellText("three stacked");
   case Layout::Side2:
-    return text("two side by side");
+    return cellText("two side by side");
   case Layout::Side3:
-    return text("three side by side");
+    return cellText("three side by side");
   case Layout::Backdrop:
-    return text("over a backdrop");
+    return cellText("over a backdrop");
   case Layout::Single:
     break;
   }
-  return framing.windows.front().base == WindowBase::Fill ? text("fill") : text("whole picture");
+  return framing.windows.front().base == WindowBase::Fill ? cellText("fill") : cellText("whole picture");
 }
 
 void turnTo(Cell& cell, double seconds) {

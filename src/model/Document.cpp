@@ -139,8 +139,12 @@ void Document::startNew(const Project& from) {
 Status Document::load(const QString& path) {
   auto project = loadProject(path.toStdString());
   if (!project) return tl::unexpected(project.error());
-  replace(std::move(*project), QFileInfo(path).absoluteFilePath());
+  open(std::move(*project), path);
   return {};
+}
+
+void Document::open(Project project, const QString& path) {
+  replace(std::move(project), QFileInfo(path).absoluteFilePath());
 }
 
 void Document::recover(const Project& project, const QString& path) {

@@ -53,6 +53,7 @@ public:
   // Files. Loading replaces everything and clears the undo stack.
   void startNew(const Project& from = {});
   [[nodiscard]] Status load(const QString& path);
+  void open(Project project, const QString& path); ///< as load, of what was read from the file
   [[nodiscard]] Status save(const QString& path);
   /// Takes over what a recovery copy holds; it counts as unsaved. `path` may be empty.
   void recover(const Project& project, const QString& path);

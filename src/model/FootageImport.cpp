@@ -67,10 +67,7 @@ FootageImport::FootageImport(Document& document, const QString& indexFolder, QOb
       m_seen(std::make_shared<Seen>()) {
   connect(&document, &Document::aboutToReset, this, [this] {
     m_bringing.stop();
-    m_looking.stop();
-    m_underWay.clear();
-    m_seen = std::make_shared<Seen>();
-    m_sources = 0;
+    if (!std::exchange(m_ahead, false)) stopLooking();
   });
   connect(&document, &Document::factsWanted, this, &FootageImport::lookAtSources, Qt::QueuedConnection);
   connect(&m_looking, &Worker::idle, this, &FootageImport::end);
@@ -135,41 +132,63 @@ void FootageImport::take(const std::vector<Document::NewFootage>& good, QStringL
   if (!reasons.isEmpty()) emit refused(reasons);
 }
 
+void FootageImport::lookAhead(const Project& project) {
+  stopLooking();
+  m_ahead = true;
+  for (const Source& source : project.sources) look(source);
+}
+
+void FootageImport::stopLooking() {
+  m_ahead = false;
+  m_looking.stop();
+  m_underWay.clear();
+  m_seen = std::make_shared<Seen>();
+  m_sources = 0;
+}
+
 void FootageImport::lookAtSources() {
-  for (const Source& source : m_document.project().sources) {
-    const auto under = m_underWay.find(source.id);
-    if (m_document.media(source.id) || (under != m_underWay.end() && under->second == source.path)) continue;
-    m_underWay[source.id] = source.path;
-    ++m_sources;
-    m_looking.add(
-        [this, id = source.id, path = source.path, seen = m_seen, indexes = m_indexFolder](const Job& job) {
-          auto media = probe(path, {.stop = job.stop(), .indexFolder = indexes});
-          const auto print = media ? fingerprintOf(path) : Result<std::string>("");
-          bool first = false;
-          {
-            const std::scoped_lock lock(seen->mutex);
-            first = seen->learned.empty();
-            seen->learned.push_back({id, std::move(media), path, print.value_or("")});
-          }
-          // Those that come until the window has time are taken together: each time the views look at their rows again.
-          if (first) job.tell([this] { takeSeen(); });
-        },
-        [this, id = source.id, path = source.path](const Error& error) {
-          Error named = error;
-          named.path = path;
-          m_underWay.erase(id);
-          m_document.setMedia({{id, tl::unexpected(named), path, {}}});
-        });
-  }
+  takeSeen(); // what was looked at ahead
+  for (const Source& source : m_document.project().sources)
+    if (!m_document.media(source.id)) look(source);
   end(); // where there was nothing to look at
 }
 
+void FootageImport::look(const Source& source) {
+  if (const auto under = m_underWay.find(source.id); under != m_underWay.end() && under->second == source.path) return;
+  m_underWay[source.id] = source.path;
+  ++m_sources;
+  m_looking.add(
+      [this, id = source.id, path = source.path, seen = m_seen, indexes = m_indexFolder](const Job& job) {
+        auto media = probe(path, {.stop = job.stop(), .indexFolder = indexes});
+        const auto print = media ? fingerprintOf(path) : Result<std::string>("");
+        bool first = false;
+        {
+          const std::scoped_lock lock(seen->mutex);
+          first = seen->learned.empty();
+          seen->learned.push_back({id, std::move(media), path, print.value_or("")});
+        }
+        // Those that come until the window has time are taken together: each time the views look at their rows again.
+        if (first) job.tell([this] { takeSeen(); });
+      },
+      [this, id = source.id, path = source.path](const Error& error) {
+        Error named = error;
+        named.path = path;
+        {
+          const std::scoped_lock lock(m_seen->mutex);
+          m_seen->learned.push_back({id, tl::unexpected(named), path, {}});
+        }
+        takeSeen();
+      });
+}
+
 void FootageImport::takeSeen() {
+  if (m_ahead) return; // the document holds another project still
   std::vector<Document::Learned> learned;
   {
     const std::scoped_lock lock(m_seen->mutex);
     learned.swap(m_seen->learned);
   }
+  if (learned.empty()) return;
   for (const Document::Learned& each : learned)
     if (const auto at = m_underWay.find(each.sourceId); at != m_underWay.end() && at->second == each.path)
       m_underWay.erase(at);

@@ -26,6 +26,10 @@ public:
   void bringIn(const QStringList& paths, Document::AsShots asShots, const std::string& group = {});
   /// Drops what is being brought in; sources of the document are looked at all the same.
   void stopBringingIn();
+  /// Begins with the sources of a project that is about to be opened in the document, before it is.
+  void lookAhead(const Project& project);
+  /// Drops what was looked at ahead, of a project that cannot be opened.
+  void stopLooking();
   /// Looks at every source of the document that nothing is known of and that is not being looked at.
   void lookAtSources();
   [[nodiscard]] bool bringing() const { return m_bringing.busy(); }
@@ -41,6 +45,7 @@ private:
   struct Seen; ///< what was learned and is not told yet
   void take(const std::vector<Document::NewFootage>& good, QStringList reasons, Document::AsShots asShots,
             const std::string& group);
+  void look(const Source& source);
   void takeSeen();
   void end();
 
@@ -48,7 +53,8 @@ private:
   std::string m_indexFolder;
   std::map<std::string, std::string> m_underWay; ///< paths that are being looked at, by source
   std::shared_ptr<Seen> m_seen;
-  int m_sources = 0; ///< looked at or to be looked at, since nothing was
+  int m_sources = 0;    ///< looked at or to be looked at, since nothing was
+  bool m_ahead = false; ///< what is looked at is of a project that is not open yet
   Worker m_looking{2};
   Worker m_bringing;
 };

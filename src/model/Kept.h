@@ -32,20 +32,25 @@ public:
     m_worker.add(
         [this, key, make = std::move(make), then](const Job& job) {
           auto made = std::make_shared<std::optional<Made>>(make(job.stop()));
-          job.tell([this, key, then, made] { take(key, std::move(*made), then); });
+          job.tell([this, key, then, made] {
+            if (*made)
+              m_cache.insert(key, new Value(std::move((*made)->value)), int((*made)->bytes / 1024) + 1);
+            else
+              m_failed.insert(key);
+            ended(key, then);
+          });
         },
-        [this, key, then](const Error&) { take(key, {}, then); });
+        [this, key, then](const Error&) {
+          m_failed.insert(key);
+          ended(key, then);
+        });
     return nullptr;
   }
   [[nodiscard]] bool idle() const { return m_underWay.isEmpty(); }
 
 private:
-  void take(const QString& key, std::optional<Made> made, const std::function<void()>& then) {
+  void ended(const QString& key, const std::function<void()>& then) {
     m_underWay.remove(key);
-    if (made)
-      m_cache.insert(key, new Value(std::move(made->value)), int(made->bytes / 1024) + 1);
-    else
-      m_failed.insert(key);
     then();
   }
 

@@ -4,17 +4,18 @@
 #include "model/PictureKey.h"
 #include "model/ScreenImage.h"
 
-#include <QBuffer>
+#include <array>
+#include <cstdint>
+#include <cstring>
 
 namespace tromb {
 namespace {
 
 constexpr Size kMost{1024, 1024};
-constexpr int kCacheKilobytes = 400'000;
+constexpr int kPosterKilobytes = 400'000;
 constexpr int kSmallest = 48;
 constexpr int kThreads = 2;
 constexpr int64_t kFolderBytes = 500'000'000;
-constexpr int kQuick = 90; ///< as Qt counts for PNG: little time for making files small
 
 std::optional<Kept<Poster>::Made> made(const QImage& picture) {
   if (picture.isNull()) return {};
@@ -23,11 +24,42 @@ std::optional<Kept<Poster>::Made> made(const QImage& picture) {
   return Kept<Poster>::Made{std::move(poster), bytes};
 }
 
+/// A picture as it is kept in a file: as it is, since undoing any compression would take longer than reading it. The
+/// sheet looks the same the next time.
+struct FileHead {
+  std::array<char, 8> mark{'p', 'o', 's', 't', 'e', 'r', ' ', '1'};
+  int32_t width = 0;
+  int32_t height = 0;
+  int32_t bytes = 0; ///< a pixel: 3 or, with transparency, 4
+};
+
 std::string fileOf(const QImage& picture) {
-  QByteArray bytes;
-  QBuffer buffer(&bytes);
-  picture.save(&buffer, "PNG", kQuick); // without loss: the sheet looks the same the next time
-  return bytes.toStdString();
+  const bool transparent = picture.hasAlphaChannel();
+  const QImage packed =
+      picture.convertToFormat(transparent ? QImage::Format_ARGB32_Premultiplied : QImage::Format_RGB888);
+  const FileHead head{.width = packed.width(), .height = packed.height(), .bytes = transparent ? 4 : 3};
+  const size_t row = size_t(head.width) * size_t(head.bytes);
+  std::string file(sizeof head + row * size_t(head.height), '\0');
+  std::memcpy(file.data(), &head, sizeof head);
+  for (int y = 0; y < head.height; ++y)
+    std::memcpy(file.data() + sizeof head + row * size_t(y), packed.constScanLine(y), row);
+  return file;
+}
+
+/// Null where the file is not whole.
+QImage pictureIn(const std::string& file) {
+  FileHead head;
+  if (file.size() < sizeof head) return {};
+  std::memcpy(&head, file.data(), sizeof head);
+  if (head.mark != FileHead().mark || (head.bytes != 3 && head.bytes != 4)) return {};
+  if (head.width <= 0 || head.height <= 0 || head.width > kMost.width || head.height > kMost.height) return {};
+  const size_t row = size_t(head.width) * size_t(head.bytes);
+  if (file.size() != sizeof head + row * size_t(head.height)) return {};
+  const bool transparent = head.bytes == 4;
+  const auto* pixels = reinterpret_cast<const uchar*>(file.data()) + sizeof head;
+  const QImage packed(pixels, head.width, head.height, qsizetype(row),
+                      transparent ? QImage::Format_ARGB32_Premultiplied : QImage::Format_RGB888);
+  return transparent ? packed.copy() : packed.convertToFormat(QImage::Format_RGB32);
 }
 
 } // namespace
@@ -51,7 +83,7 @@ const QImage& Poster::atLeast(double width) const {
 
 PosterService::PosterService(const Document& document, const QString& folder, QObject* parent)
     : QObject(parent), m_document(document), m_folder(folder.toStdString(), kFolderBytes),
-      m_posters(kCacheKilobytes, kThreads) {}
+      m_posters(kPosterKilobytes, kThreads) {}
 
 const Poster* PosterService::poster(int row) {
   const Shot& shot = m_document.project().shots[size_t(row)];
@@ -75,8 +107,7 @@ const Poster* PosterService::picture(const Source& source, const MediaInfo& medi
     if (stop.stop_requested()) return std::optional<Kept<Poster>::Made>();
     if (lasting)
       if (const auto kept = folder.find(key))
-        if (const QImage there = QImage::fromData(QByteArray::fromStdString(*kept)); !there.isNull())
-          return made(there);
+        if (const QImage there = pictureIn(*kept); !there.isNull()) return made(there);
     const auto picture = sourcePicture(info, bars, frame, kMost, false);
     if (!picture) return std::optional<Kept<Poster>::Made>();
     const QImage image = imageOf(*picture);

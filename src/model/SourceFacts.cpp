@@ -10,7 +10,7 @@
 namespace tromb {
 namespace {
 
-QString text(const char* source) {
+QString factText(const char* source) {
   return QCoreApplication::translate("SourceFacts", source);
 }
 
@@ -21,25 +21,26 @@ QString pixels(const VideoInfo& video) {
 
 /// After the code points of ITU-T H.273.
 QString colourWords(const ColourTags& colour) {
-  if (colour.transfer == 16) return text("Rec. 2100 PQ");
-  if (colour.transfer == 18) return text("Rec. 2100 HLG");
+  if (colour.transfer == 16) return factText("Rec. 2100 PQ");
+  if (colour.transfer == 18) return factText("Rec. 2100 HLG");
   switch (colour.primaries) {
   case 1:
-    return text("Rec. 709");
+    return factText("Rec. 709");
   case 5:
   case 6:
-    return text("Rec. 601");
+    return factText("Rec. 601");
   case 9:
-    return text("Rec. 2020");
+    return factText("Rec. 2020");
   case 12:
-    return text("P3-D65");
+    return factText("P3-D65");
   default:
-    return text("colour unlabelled");
+    return factText("colour unlabelled");
   }
 }
 
 QString rateWords(const VideoInfo& video) {
-  return QString::fromStdString(video.clock.rate().name()) + (video.clock.variable() ? text(" variable") : QString());
+  return QString::fromStdString(video.clock.rate().name()) +
+         (video.clock.variable() ? factText(" variable") : QString());
 }
 
 /// The stream that is heard, or the first of two that are.
@@ -49,8 +50,8 @@ const AudioInfo& heardOf(const MediaInfo& media) {
 }
 
 QString soundWords(const MediaInfo& media) {
-  if (media.audio.empty()) return text("no sound");
-  if (media.heard.size() == 2) return text("two mono streams %1 kHz").arg(heardOf(media).sampleRate / 1000.0);
+  if (media.audio.empty()) return factText("no sound");
+  if (media.heard.size() == 2) return factText("two mono streams %1 kHz").arg(heardOf(media).sampleRate / 1000.0);
   return streamWords(heardOf(media));
 }
 
@@ -58,16 +59,17 @@ void addSound(const MediaInfo& media, const Source& source, std::vector<Conseque
   using Kind = Consequence::Kind;
   const AudioInfo& sound = heardOf(media);
   if (media.heard.size() == 2)
-    found.push_back({Kind::Sound, Cell::State::Good, text("Sound"),
-                     text("two mono streams: %1 is left, %2 is right").arg(media.heard[0] + 1).arg(media.heard[1] + 1),
-                     source.soundBy == FactBy::Measure});
+    found.push_back(
+        {Kind::Sound, Cell::State::Good, factText("Sound"),
+         factText("two mono streams: %1 is left, %2 is right").arg(media.heard[0] + 1).arg(media.heard[1] + 1),
+         source.soundBy == FactBy::Measure});
   else if (media.audio.size() > 1)
-    found.push_back({Kind::Sound, Cell::State::Good, text("Sound"),
-                     text("%1 of its %2 streams is heard").arg(media.heard.front() + 1).arg(media.audio.size()),
+    found.push_back({Kind::Sound, Cell::State::Good, factText("Sound"),
+                     factText("%1 of its %2 streams is heard").arg(media.heard.front() + 1).arg(media.audio.size()),
                      source.soundBy == FactBy::Measure});
   if (sound.downMixDb > 0)
-    found.push_back({Kind::Sound, Cell::State::Good, text("Sound"),
-                     text("%1 channels mixed down to two, %2 dB lower so that nothing clips")
+    found.push_back({Kind::Sound, Cell::State::Good, factText("Sound"),
+                     factText("%1 channels mixed down to two, %2 dB lower so that nothing clips")
                          .arg(sound.channels)
                          .arg(sound.downMixDb, 0, 'f', 1),
                      false});
@@ -82,9 +84,9 @@ void addDeliverables(const Document& document, const Source& source, const Media
     Consequence c{Consequence::Kind::Deliverable, Cell::State::Good, QString::fromStdString(d.name), {}, false};
     if (sharp < kSharpDetail) {
       c.state = Cell::State::Soft;
-      c.text = text("soft %1").arg(QString::fromStdString(detailText(sharp)));
+      c.text = factText("soft %1").arg(QString::fromStdString(detailText(sharp)));
     } else {
-      c.text = text("detail %1").arg(QString::fromStdString(detailText(sharp)));
+      c.text = factText("detail %1").arg(QString::fromStdString(detailText(sharp)));
     }
     if (media.kind == MediaKind::Video) {
       const Rational speed = source.slowMotion ? frameByFrameSpeed(media, d.rate) : Rational(1);
@@ -97,16 +99,16 @@ void addDeliverables(const Document& document, const Source& source, const Media
 } // namespace
 
 QString streamWords(const AudioInfo& sound) {
-  const QString channels = sound.channels == 1   ? text("mono")
-                           : sound.channels == 2 ? text("stereo")
-                                                 : text("%1 channels").arg(sound.channels);
-  return text("%1 %2 kHz").arg(channels).arg(sound.sampleRate / 1000.0);
+  const QString channels = sound.channels == 1   ? factText("mono")
+                           : sound.channels == 2 ? factText("stereo")
+                                                 : factText("%1 channels").arg(sound.channels);
+  return factText("%1 %2 kHz").arg(channels).arg(sound.sampleRate / 1000.0);
 }
 
 QString shortFacts(const MediaInfo& media) {
   if (!media.video) return soundWords(media);
-  if (media.kind == MediaKind::Still) return text("%1 · still").arg(pixels(*media.video));
-  return text("%1 · %2").arg(pixels(*media.video), rateWords(*media.video));
+  if (media.kind == MediaKind::Still) return factText("%1 · still").arg(pixels(*media.video));
+  return factText("%1 · %2").arg(pixels(*media.video), rateWords(*media.video));
 }
 
 QString factsLine(const MediaInfo& media) {
@@ -114,11 +116,11 @@ QString factsLine(const MediaInfo& media) {
   QStringList words{shortFacts(media)};
   const VideoInfo& video = *media.video;
   if (media.kind == MediaKind::Video)
-    words << (video.scan == Scan::Progressive     ? text("progressive")
-              : video.scan == Scan::TopFieldFirst ? text("interlaced, top field first")
-                                                  : text("interlaced, bottom field first"));
-  words << text("%1 bit").arg(video.bitDepth);
-  if (video.alpha) words << text("transparency");
+    words << (video.scan == Scan::Progressive     ? factText("progressive")
+              : video.scan == Scan::TopFieldFirst ? factText("interlaced, top field first")
+                                                  : factText("interlaced, bottom field first"));
+  words << factText("%1 bit").arg(video.bitDepth);
+  if (video.alpha) words << factText("transparency");
   if (media.kind == MediaKind::Video) words << colourWords(video.colour) << soundWords(media);
   return words.join(QStringLiteral(" · "));
 }
@@ -140,57 +142,57 @@ std::vector<Consequence> consequencesOf(const Document& document, const Source& 
                                                    {source.bars.bottom, "%1 bottom"}};
       QStringList cut;
       for (const auto& [pixels_, words] : sides)
-        if (pixels_ > 0) cut << text(words).arg(pixels_);
-      found.push_back({Kind::Bars, State::Good, text("Bars"),
-                       text("burned in, cut away: %1").arg(cut.join(QStringLiteral(", "))),
+        if (pixels_ > 0) cut << factText(words).arg(pixels_);
+      found.push_back({Kind::Bars, State::Good, factText("Bars"),
+                       factText("burned in, cut away: %1").arg(cut.join(QStringLiteral(", "))),
                        source.barsBy == FactBy::Measure});
     } else if (measured && !measured->bars.none()) {
-      found.push_back({Kind::Bars, State::Bars, text("Bars"), text("burned in and kept, as you asked"), true});
+      found.push_back({Kind::Bars, State::Bars, factText("Bars"), factText("burned in and kept, as you asked"), true});
     }
     if (const Scan scan = scanOf(source, video); media.kind == MediaKind::Video) {
       const bool interlaced = scan != Scan::Progressive;
       const bool contradicts = scan != video.scan;
       if (interlaced)
-        found.push_back({Kind::Interlaced, State::Good, text("Scan"),
-                         contradicts ? text("interlaced, though the file says progressive: de-interlaced")
-                                     : text("interlaced: de-interlaced, one picture of each pair of fields"),
+        found.push_back({Kind::Interlaced, State::Good, factText("Scan"),
+                         contradicts ? factText("interlaced, though the file says progressive: de-interlaced")
+                                     : factText("interlaced: de-interlaced, one picture of each pair of fields"),
                          source.scanBy == FactBy::Measure});
       else if (contradicts)
-        found.push_back({Kind::Interlaced, State::Good, text("Scan"),
-                         text("progressive, though the file says interlaced: left as it is"),
+        found.push_back({Kind::Interlaced, State::Good, factText("Scan"),
+                         factText("progressive, though the file says interlaced: left as it is"),
                          source.scanBy == FactBy::Measure});
     }
     if (video.pixelAspect != Rational(1))
-      found.push_back({Kind::NotSquare, State::Good, text("Pixels"),
-                       text("not square (%1): widened to %2")
+      found.push_back({Kind::NotSquare, State::Good, factText("Pixels"),
+                       factText("not square (%1): widened to %2")
                            .arg(QString::fromStdString(video.pixelAspect.toString()), pixels(video)),
                        false});
     if (video.clock.variable())
-      found.push_back({Kind::Variable, State::Good, text("Rate"),
-                       text("variable: each picture stays until the next is due"), false});
+      found.push_back({Kind::Variable, State::Good, factText("Rate"),
+                       factText("variable: each picture stays until the next is due"), false});
     if (video.hdr())
-      found.push_back({Kind::Hdr, State::Soft, text("Colour"),
-                       text("HDR: what is brighter than reference white is cut off in Rec. 709"), false});
+      found.push_back({Kind::Hdr, State::Soft, factText("Colour"),
+                       factText("HDR: what is brighter than reference white is cut off in Rec. 709"), false});
     if (video.rotation != 0 || video.mirrored)
-      found.push_back({Kind::Turned, State::Good, text("Turned"),
-                       video.rotation == 0 ? text("turned left for right, as its file asks")
-                       : video.mirrored    ? text("stood upright by %1° and turned left for right").arg(video.rotation)
-                                           : text("stood upright by %1°").arg(video.rotation),
+      found.push_back({Kind::Turned, State::Good, factText("Turned"),
+                       video.rotation == 0 ? factText("turned left for right, as its file asks")
+                       : video.mirrored ? factText("stood upright by %1° and turned left for right").arg(video.rotation)
+                                        : factText("stood upright by %1°").arg(video.rotation),
                        false});
     if (video.alpha)
-      found.push_back({Kind::Transparent, State::Good, text("Ground"),
-                       text("shows through where it is transparent: what lies under it, else a colour"), false});
+      found.push_back({Kind::Transparent, State::Good, factText("Ground"),
+                       factText("shows through where it is transparent: what lies under it, else a colour"), false});
     if (media.kind == MediaKind::Video && media.audio.empty())
-      found.push_back({Kind::Silent, State::Good, text("Sound"), text("none: its shots are silent"), false});
+      found.push_back({Kind::Silent, State::Good, factText("Sound"), factText("none: its shots are silent"), false});
     if (source.slowMotion)
-      found.push_back({Kind::SlowMotion, State::Good, text("Motion"),
-                       text("slow motion material: new shots show every frame once, without sound"), false});
+      found.push_back({Kind::SlowMotion, State::Good, factText("Motion"),
+                       factText("slow motion material: new shots show every frame once, without sound"), false});
     addDeliverables(document, source, media, found);
   }
   if (!media.audio.empty()) addSound(media, source, found);
   if (measured && measured->loudness)
-    found.push_back({Kind::Loudness, State::Good, text("Loudness"),
-                     text("%1 LUFS, peak %2 dBTP")
+    found.push_back({Kind::Loudness, State::Good, factText("Loudness"),
+                     factText("%1 LUFS, peak %2 dBTP")
                          .arg(measured->loudness->integratedLufs, 0, 'f', 1)
                          .arg(measured->loudness->truePeakDbtp, 0, 'f', 1),
                      true});

@@ -94,7 +94,7 @@ void SourceFeed::open(const MediaInfo& media, const Bars& bars, QSize most) {
 void SourceFeed::show(int64_t frame) {
   m_playing = false;
   ask([this, frame](Reel& reel, const Job& job) -> Status {
-    const auto picture = reel.reader->frameAt(frame);
+    const auto picture = reel.reader->frameAt(frame, job.stop());
     if (!picture) return tl::unexpected(picture.error());
     const auto image = reel.draw(*picture);
     if (!image) return tl::unexpected(image.error());

@@ -8,13 +8,13 @@ namespace tromb {
 namespace {
 
 constexpr Size kMost{256, 144};
-constexpr int kCacheKilobytes = 200'000;
+constexpr int kStripKilobytes = 200'000;
 constexpr int kThreads = 2;
 
 } // namespace
 
 StripService::StripService(const Document& document, QObject* parent)
-    : QObject(parent), m_document(document), m_strips(kCacheKilobytes, kThreads) {}
+    : QObject(parent), m_document(document), m_strips(kStripKilobytes, kThreads) {}
 
 const StripService::Strip* StripService::strip(const Source& source) {
   const Result<MediaInfo>* media = m_document.media(source.id);

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/Worker.h"
 
+#include <QCoreApplication>
+#include <QEvent>
 #include <atomic>
 #include <deque>
 #include <mutex>
@@ -65,14 +67,23 @@ struct WorkerCore {
   int threads = 0;
   std::stop_source stopping;  ///< of everything since the last stop or interruption
   std::stop_source unhearing; ///< of everything since the last stop
-  std::mutex ownerMutex;      ///< held while telling, so that the owner cannot go meanwhile
+  std::mutex ownerMutex;      ///< of the next two; held while telling, so that the owner cannot go meanwhile
   QObject* owner = nullptr;
+  std::deque<std::function<void()>> told; ///< and not heard yet; the owner gets an event for each
 
   WorkerCore(QObject* tellTo, Worker::Pace pacing, int most) : pace(pacing), mostThreads(most), owner(tellTo) {}
 
   void tell(std::function<void()> say) {
     const std::scoped_lock lock(ownerMutex);
-    if (owner) QMetaObject::invokeMethod(owner, std::move(say), Qt::QueuedConnection);
+    if (!owner) return;
+    told.push_back(std::move(say));
+    QCoreApplication::postEvent(owner, new QEvent(QEvent::User));
+  }
+  [[nodiscard]] std::function<void()> hear() {
+    const std::scoped_lock lock(ownerMutex);
+    std::function<void()> say = std::move(told.front());
+    told.pop_front();
+    return say;
   }
   /// How many pieces of work were dropped.
   int interrupt() {
@@ -144,8 +155,17 @@ Worker::Worker(int threads, Pace pace) : m_core(std::make_shared<WorkerCore>(thi
 
 Worker::~Worker() {
   stop();
+  std::deque<std::function<void()>> unheard; // ends after the lock: what it holds may tell something as it goes
   const std::scoped_lock lock(m_core->ownerMutex);
   m_core->owner = nullptr;
+  unheard.swap(m_core->told);
+}
+
+bool Worker::event(QEvent* event) {
+  if (event->type() != QEvent::User) return QObject::event(event);
+  const auto say = m_core->hear(); // one for each event, so that their order holds in a dialog's own loop, too
+  say();
+  return true;
 }
 
 void Worker::stop() {

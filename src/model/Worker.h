@@ -73,6 +73,8 @@ public:
   void interrupt();
   [[nodiscard]] bool busy() const { return m_left > 0; }
 
+  bool event(QEvent* event) override;
+
 signals:
   void idle(); ///< everything that was added has been done, or has failed
 

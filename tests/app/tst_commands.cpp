@@ -312,8 +312,20 @@ private slots:
                        button(QStringLiteral("Remove them all"))(*box);
               }},
               [&] { command(QStringLiteral("Lighter copies …"))->trigger(); });
+    const QIcon drawn = command(QStringLiteral("Undo"))->icon(); // follows the theme by itself
+    const auto ink = [&](QIcon::Mode mode) {
+      const QImage picture = drawn.pixmap(40, mode).toImage();
+      int darkest = 255;
+      for (int i = 0; i < picture.width() * picture.height(); ++i)
+        if (const QColor c = picture.pixelColor(i % picture.width(), i / picture.width()); c.alpha() == 255)
+          darkest = std::min(darkest, c.lightness());
+      return darkest;
+    };
+    QCOMPARE(ink(QIcon::Normal), Theme::current().ink.lightness());
+    QCOMPARE(ink(QIcon::Disabled), Theme::current().faint.lightness());
     command(QStringLiteral("Dusk theme"))->trigger();
     QVERIFY(Theme::choice() == ThemeChoice::Dusk && Theme::current().paper.lightness() < 100);
+    QCOMPARE(ink(QIcon::Normal), Theme::current().ink.lightness());
     command(QStringLiteral("Day theme"))->trigger();
     QVERIFY(Theme::choice() == ThemeChoice::Day && Theme::current().paper.lightness() > 200);
   }

@@ -11,6 +11,7 @@
 #include <QTemporaryDir>
 #include <QTest>
 #include <cerrno>
+#include <sys/resource.h>
 
 using namespace tromb;
 
@@ -204,6 +205,33 @@ private slots:
       QVERIFY2(words.size() > 20, "it says why");
       QVERIFY(inside(out).isEmpty());
     }
+  }
+
+  // Numbers that damage has made huge, in the boxes of ISO/IEC 14496-12, 8.6 and 8.7: a few KB take no gigabytes.
+  void damagedCountsTakeNoMemory_data() {
+    QTest::addColumn<QByteArrayList>("boxes"); // each with the place and the value of four bytes in it, in hex
+    QTest::newRow("key frames") << QByteArrayList{"stss 8 30000000"};
+    QTest::newRow("frames") << QByteArrayList{"stsz 8 00000001", "stsz 12 04c4b400", "stsc 16 04c4b400"};
+  }
+  void damagedCountsTakeNoMemory() {
+    QFETCH(const QByteArrayList, boxes);
+    QFile whole(at("footage/a.mp4"));
+    QVERIFY(whole.open(QIODevice::ReadOnly));
+    QByteArray bytes = whole.readAll();
+    for (const QByteArray& each : boxes) {
+      const QByteArrayList words = each.split(' ');
+      QVERIFY2(bytes.contains(words[0]), words[0]);
+      bytes.replace(bytes.indexOf(words[0]) + words[1].toInt(), 4, QByteArray::fromHex(words[2]));
+    }
+    QFile damaged(at("greedy.mp4"));
+    QVERIFY(damaged.open(QIODevice::WriteOnly) && damaged.write(bytes) == bytes.size());
+    damaged.close();
+    const Ran ran = run({"probe", at("greedy.mp4"), at("footage/a.mp4")}, {}, {});
+    QVERIFY2(ran.code == 3 && ran.words.contains("greedy.mp4: "), qPrintable(ran.words));
+    QVERIFY2(ran.words.contains("a.mp4: 320"), "the file behind it is still looked at");
+    rusage used{};
+    QCOMPARE(getrusage(RUSAGE_CHILDREN, &used), 0);
+    QVERIFY2(used.ru_maxrss < 1'500'000, qPrintable(QString::number(used.ru_maxrss) + " KB"));
   }
 
   void standardStreamsThatAreClosed() {

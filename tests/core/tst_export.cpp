@@ -13,6 +13,7 @@
 #include <QDir>
 #include <QFile>
 #include <QProcess>
+#include <QRegularExpression>
 #include <QTemporaryDir>
 #include <QTest>
 #include <csignal>
@@ -253,8 +254,24 @@ private slots:
       QVERIFY2(findings.empty(), findings.empty() ? "" : findings.front().message.c_str());
     else
       QVERIFY(found);
+    for (const Finding& finding : findings) // whose hint follows
+      QVERIFY2(!QString::fromStdString(finding.message).contains(QRegularExpression("[a-z]{4}\\.( |$)")),
+               finding.message.c_str());
     if (code.startsWith(QLatin1String("source")) || code == QLatin1String("odd-size"))
       QVERIFY(!exported(p, path("out")));
+  }
+
+  // A source that is gone may be in hundreds of shots.
+  void aFindingNamesAFewShots() {
+    test::writeClip(path("small.mp4"), {320, 180}, FrameRate(), 5, test::texture);
+    Project p = project({path("small.mp4")}, {{"d", {180, 180}, Rational(25), "fill"}});
+    p.sources.front().path += ".gone";
+    for (int i = 2; i <= 8; ++i) {
+      p.shots.push_back(p.shots.front());
+      p.shots.back().id = p.shots.back().name = "h" + std::to_string(i);
+    }
+    p.shots.front().name = "h1";
+    QCOMPARE(preflight(p, probeFootage(p)).at(0).shot, std::string("h1, h2, h3, h4, h5 and 3 more"));
   }
 
   // A framing that travels faster than a picture's width in seven seconds is told, and one as slow as that is not; a
@@ -391,7 +408,7 @@ private slots:
       const auto report = proofFile({path("spoiled.mp4"), &*plan, nullptr, {}});
       QVERIFY(report.has_value());
       const bool seen = std::any_of(report->checks.begin(), report->checks.end(),
-                                    [&](const ProofCheck& c) { return c.code == code && !c.pass; });
+                                    [&, wanted = code](const ProofCheck& c) { return c.code == wanted && !c.pass; });
       QVERIFY2(seen, code);
     }
   }

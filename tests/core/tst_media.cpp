@@ -113,6 +113,10 @@ private slots:
     const QByteArray late = old.readAll();
     write("headless.mp4", late.left(late.size() / 2)); // index at the end: lost
     write("huge.png", QByteArray::fromHex("89504e470d0a1a0a0000000d49484452000f4240000f42400806000000a1b2c3d4"));
+    // The count of key frames (ISO/IEC 14496-12, 8.6.2) as damage leaves it: a list of 3 GB.
+    const auto keys = bytes.indexOf("stss");
+    QVERIFY(keys > 0);
+    write("greedy.mp4", QByteArray(bytes).replace(keys + 8, 4, QByteArray::fromHex("30000000")));
     QTest::newRow("not there") << "nowhere.mp4" << ErrorCode::Missing;
     QTest::newRow("folder") << "." << ErrorCode::Unreadable;
     QTest::newRow("empty") << "empty.mp4" << ErrorCode::Unreadable;
@@ -121,6 +125,7 @@ private slots:
     QTest::newRow("noise") << "noise.mp4" << ErrorCode::NotMedia;
     QTest::newRow("cut off") << "cut.mp4" << ErrorCode::Unreadable;
     QTest::newRow("index lost") << "headless.mp4" << ErrorCode::Unreadable;
+    QTest::newRow("asks for gigabytes") << "greedy.mp4" << ErrorCode::Unreadable;
     QTest::newRow("absurd size") << "huge.png" << ErrorCode::Unsupported;
   }
   void badFilesAreRefused() {
@@ -167,6 +172,23 @@ private slots:
     auto reader = VideoReader::open(*info);
     QVERIFY(reader.has_value());
     QVERIFY(reader->frameAt(info->video->clock.frameCount() - 1).has_value());
+  }
+
+  // Who drags over long groups asks for pictures faster than they can be had: what is not wanted any more ends early,
+  // and the reader goes on from there as if it had not been asked.
+  void aPictureThatIsNotNeededAnyMoreIsGivenUp() {
+    test::writeClip(path("group.mp4"), {320, 80}, FrameRate(), 120,
+                    [](int n, int x, int) { return test::numberStripe(n, x, 320); });
+    auto reader = VideoReader::open(*probe(path("group.mp4")));
+    QVERIFY(reader.has_value());
+    std::stop_source gone;
+    gone.request_stop();
+    QCOMPARE(reader->shown(119, gone.get_token()).error().code, ErrorCode::Cancelled);
+    QCOMPARE(reader->shown(0, gone.get_token())->number, 0); // costs nothing
+    for (const int n : {60, 3, 119}) {
+      QCOMPARE(reader->frameAt(n, gone.get_token()).error().code, ErrorCode::Cancelled);
+      QCOMPARE(test::readNumber(*reader->frameAt(n)), n);
+    }
   }
 
   void everyFrameIsFoundByItsNumber() {

@@ -218,6 +218,38 @@ private slots:
     QVERIFY2(again.has_value(), again ? "" : sentence(again.error()).c_str());
     QVERIFY(*again == p);
   }
+  // Far more of everything than anybody has: were each looked for among the others, these would go on for an hour.
+  void largeProjectsAreReadAndWritten() {
+    Project p = sample("/j");
+    const Shot shot = p.shots.front();
+    const Group group = p.groups.empty() ? Group{"g1", "Day", {}, {}} : p.groups.front();
+    p.shots.resize(1);
+    for (Deliverable& d : p.deliverables) std::erase_if(d.framings, [](const auto& f) { return f.first != "h1"; });
+    for (int i = 2; i <= 30'000; ++i) {
+      p.shots.push_back(shot);
+      p.shots.back().id = "h" + std::to_string(i);
+      p.deliverables.front().framings[p.shots.back().id] = Framing();
+      p.groups.push_back({"in" + std::to_string(i), "Day", i == 2 ? group.id : "in" + std::to_string(i - 1), {}});
+    }
+    if (p.groups.front().id != group.id) p.groups.insert(p.groups.begin(), group);
+    std::string more = "{";
+    for (int i = 0; i < 300'000; ++i) more += "\"k" + std::to_string(i) + "\":0,";
+    p.unknown = more + "\"last\":[1,2,{}]}";
+    const auto again = fromText(toText(p, "/j"), "/j");
+    QVERIFY2(again.has_value(), again ? "" : sentence(again.error()).c_str());
+    QVERIFY(*again == p);
+  }
+  void ofAMemberThatIsSaidTwiceTheLastHolds() {
+    const QByteArray text = QByteArray::fromStdString(toText(sample("/j"), "/j"));
+    QByteArray many = "{";
+    for (int i = 0; i < 50; ++i) many += "\"k" + QByteArray::number(i) + "\":0,";
+    const auto few = fromText(QByteArray(text).replace("\"name\"", "\"name\":\"first\",\"name\"").toStdString(), "/j");
+    QVERIFY2(few, "a few members");
+    const auto project = fromText(QByteArray(text).replace(0, 1, many + "\"k3\":7,").toStdString(), "/j");
+    QVERIFY2(project, "many members");
+    QVERIFY(project->unknown.find("\"k3\":7") != std::string::npos);
+    QVERIFY(project->unknown.find("\"k3\":0") == std::string::npos);
+  }
   void otherFilesAreRefused() {
     for (const char* text : {"", "{", "[]", "null", "plain text", "{\"format\":\"tromb-project\"}", "\xff\xfe\x00"})
       QVERIFY2(!fromText(text, "/"), text);

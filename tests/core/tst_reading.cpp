@@ -4,6 +4,7 @@
 #include "analysis/Loudness.h"
 #include "analysis/Measured.h"
 #include "media/read/AudioReader.h"
+#include "media/read/DownMix.h"
 #include "media/read/VideoReader.h"
 #include "project/ProjectFile.h"
 #include "render/Pictures.h"
@@ -14,9 +15,11 @@
 #include <QFile>
 #include <QTemporaryDir>
 #include <QTest>
+#include <QtEndian>
 #include <cmath>
 #include <cstring>
 extern "C" {
+#include <libavutil/channel_layout.h>
 #include <libavutil/frame.h>
 }
 
@@ -343,7 +346,7 @@ private slots:
     QFETCH(const int, step);
     const auto lettering = [step](int n, int x, int y) {
       const int line = y + step * n;
-      const int letter = (x / 10) * 31 + (line / 22) * 17;
+      const unsigned letter = unsigned((x / 10) * 31 + (line / 22) * 17);
       const bool ink =
           x % 10 < 8 && line % 22 < 14 && (((letter * 2654435761U) >> (x % 10 / 2 + line % 22 / 3 * 4)) & 1);
       return test::Yuv{ink ? 225 : 18, 128, 128};
@@ -461,6 +464,80 @@ private slots:
     const double most = peak(heard(media));
     QVERIFY2(most <= 1 && most > 0.8, qPrintable(QString::number(most)));
     QVERIFY(media.audio[0].downMixDb > 1);
+  }
+
+  // What probing found out is taken over only where the file's headers still say the same: one that was replaced by
+  // another of the same length is read as what it is now.
+  void aReplacedFileIsReadAsItIs() {
+    ffmpeg(QStringLiteral(
+               "-f lavfi -i testsrc2=s=96x54:r=25:d=1 -f lavfi -i sine=f=300:r=24000:d=1 -c:v libx264 -c:a pcm_s16le "
+               "-ac 1 %1")
+               .arg(at("first.mov")));
+    ffmpeg(QStringLiteral(
+               "-f lavfi -i testsrc2=s=64x64:r=25:d=1 -f lavfi -i sine=f=700:r=48000:d=1 -c:v libx264 -c:a pcm_s16le "
+               "-ac 2 %1")
+               .arg(at("second.mov")));
+    QByteArray one = bytesOf("first.mov");
+    QByteArray two = bytesOf("second.mov");
+    const auto length = std::max(one.size(), two.size()) + 8;
+    for (QByteArray* each : {&one, &two}) { // a box that is skipped (ISO/IEC 14496-12, 8.1.2) makes them equally long
+      QByteArray box(length - each->size(), '\0');
+      qToBigEndian(quint32(box.size()), box.data());
+      each->append(box.replace(4, 4, "free"));
+    }
+    write("replaced.mov", one);
+    const auto before = probe(path("replaced.mov"));
+    QVERIFY(before.has_value() && before->parameters);
+    write("replaced.mov", two);
+    MediaInfo anew = *before;
+    anew.parameters.reset(); // readers find out by themselves
+    const auto picture = [](const MediaInfo& info) {
+      auto reader = VideoReader::open(info);
+      const auto frame = reader ? reader->frameAt(3) : Result<Frame>(tl::unexpected(reader.error()));
+      QByteArray luma;
+      for (int y = 0; frame && y < (*frame)->height; ++y)
+        luma.append(reinterpret_cast<const char*>((*frame)->data[0] + ptrdiff_t(y) * (*frame)->linesize[0]),
+                    (*frame)->width);
+      return luma;
+    };
+    QVERIFY(!picture(anew).isEmpty() && picture(*before) == picture(anew));
+    const auto sound = [](const MediaInfo& info) {
+      std::vector<float> samples(4800);
+      auto reader = AudioReader::open(info);
+      return reader && reader->read(samples.data(), 2400) ? samples : std::vector<float>();
+    };
+    QVERIFY(!sound(anew).empty() && sound(*before) == sound(anew));
+  }
+
+  // The weights are those of Rec. ITU-R BS.775-3, Annex 4 (centre and surrounds 0.7071), in the channels' order,
+  // lowered by what one side holds in all. What lies beside them in memory stays as it was: numbers that any reckoning
+  // changes.
+  void mixesTouchNothingElse_data() {
+    QTest::addColumn<QByteArray>("layout");
+    QTest::addColumn<std::vector<double>>("left");
+    const double c = std::sqrt(0.5), all = 1 + 2 * c;
+    QTest::newRow("quad") << QByteArray("quad") << std::vector{1 / (1 + c), 0.0, c / (1 + c), 0.0};
+    QTest::newRow("5.1") << QByteArray("5.1") << std::vector{1 / all, 0.0, c / all, 0.0, c / all, 0.0};
+    QTest::newRow("40 without places") << QByteArray("40 channels") << std::vector{1.0, 0.0};
+  }
+  void mixesTouchNothingElse() {
+    QFETCH(const QByteArray, layout);
+    QFETCH(const std::vector<double>, left);
+    AVChannelLayout from{};
+    if (layout.startsWith("40"))
+      from = {.order = AV_CHANNEL_ORDER_UNSPEC, .nb_channels = 40, .u = {.mask = 0}, .opaque = nullptr};
+    else
+      QCOMPARE(av_channel_layout_from_string(&from, layout.constData()), 0);
+    constexpr quint64 kSignals = 0x7ff0000000000001; // a NaN that becomes another one in any sum or product
+    std::vector<std::vector<quint64>> beside(400, std::vector<quint64>(2 * size_t(from.nb_channels), kSignals));
+    std::vector<quint64>().swap(beside[200]); // its place is taken next
+    const DownMix mix(from);
+    const auto changed = std::count_if(beside.begin(), beside.end(), [&](const auto& block) {
+      return std::any_of(block.begin(), block.end(), [&](quint64 each) { return each != kSignals; });
+    });
+    QCOMPARE(changed, 0);
+    for (size_t i = 0; i < left.size(); ++i)
+      QVERIFY2(std::abs(mix.weights()[i] - left[i]) < 1e-9, std::to_string(i).c_str());
   }
 
   // FFmpeg's meter (EBU R 128) is the outside measure.

@@ -7,6 +7,7 @@
 #include "model/FootageImport.h"
 #include "model/LightService.h"
 #include "model/MeasureService.h"
+#include "model/PosterService.h"
 #include "model/SourceFeed.h"
 #include "model/StripService.h"
 #include "model/SubjectSearch.h"
@@ -34,7 +35,7 @@ class TestServices : public QObject {
     FootageImport import(document);
     QSignalSpy finished(&import, &FootageImport::finished);
     import.bringIn(files, Document::AsShots::No);
-    QVERIFY(finished.wait(20000));
+    QVERIFY(finished.wait(300000));
     QCOMPARE(document.project().sources.size(), size_t(files.size()));
   }
 
@@ -143,6 +144,85 @@ private slots:
       QVERIFY2((*peaks)[click] > 0.3F && (*peaks)[click + 20] < 0.05F, qPrintable(QString::number(second)));
     }
     QVERIFY(!waveforms.peaks("s2") && waveforms.idle()); // silent: nothing to read
+  }
+
+  // Pictures of shots are kept in files from one time to the next; a file that is damaged is made anew.
+  void postersAreKept_data() {
+    QTest::addColumn<QString>("file");
+    QTest::addColumn<bool>("transparent");
+    QImage still(90, 60, QImage::Format_ARGB32_Premultiplied);
+    still.fill(QColor(200, 40, 10, 100));
+    still.setPixelColor(7, 5, QColor(0, 250, 0));
+    QVERIFY(still.save(at("still.png")));
+    QTest::newRow("opaque") << at("numbers.mp4") << false;
+    QTest::newRow("transparent") << at("still.png") << true;
+  }
+  void postersAreKept() {
+    QFETCH(const QString, file);
+    QFETCH(const bool, transparent);
+    const QString folder = at(transparent ? "posters t" : "posters o");
+    Document document;
+    FootageImport import(document);
+    import.bringIn({file}, Document::AsShots::Yes);
+    QTRY_VERIFY_WITH_TIMEOUT(!document.project().shots.empty(), 60000);
+    const auto picture = [&] {
+      PosterService posters(document, folder);
+      QSignalSpy ready(&posters, &PosterService::ready);
+      const Poster* poster = posters.poster(0);
+      if (!poster && ready.wait(60000)) poster = posters.poster(0);
+      return poster ? poster->levels.front() : QImage();
+    };
+    const QImage first = picture();
+    QVERIFY(!first.isNull() && first.hasAlphaChannel() == transparent);
+    const QStringList files = QDir(folder).entryList(QDir::Files);
+    QCOMPARE(files.size(), 1);
+    // As kept, and not made again: what is read is what stands in the file.
+    QFile kept(folder + "/" + files.first());
+    QVERIFY(kept.open(QIODevice::ReadWrite));
+    const QByteArray whole = kept.readAll();
+    QByteArray other = whole;
+    other.back() = char(other.back() ^ 1);
+    const auto leave = [&](const QByteArray& bytes) {
+      return kept.seek(0) && kept.resize(0) && kept.write(bytes) == bytes.size() && kept.flush();
+    };
+    QVERIFY(leave(other));
+    QImage changed = picture();
+    QVERIFY(changed != first);
+    changed.setPixel(changed.width() - 1, changed.height() - 1, first.pixel(first.width() - 1, first.height() - 1));
+    QCOMPARE(changed, first);
+    for (const QByteArray& damaged : {whole.left(whole.size() - 1), QByteArray(whole).replace(8, 4, "\xff\xff\xff\x7f"),
+                                      QByteArray(), QByteArray(whole).replace(16, 1, "\x02")}) {
+      QVERIFY(leave(damaged));
+      QCOMPARE(picture(), first);
+    }
+  }
+
+  // The sources of a project that is opened are looked at before it is, and once; those of one that is not are dropped.
+  void sourcesAreLookedAtAhead() {
+    Document from;
+    bringIn(from, {at("numbers.mp4"), at("cut.mp4")});
+    Document document;
+    FootageImport import(document);
+    QSignalSpy media(&document, &Document::mediaChanged);
+    import.lookAhead(from.project());
+    QVERIFY(import.busy());
+    import.stopLooking();
+    QVERIFY(!import.busy());
+    import.lookAhead(from.project());
+    QTest::qWait(200); // a question may be asked before it is opened: nothing of it is in the document until then
+    QVERIFY(!document.media("s1") && media.isEmpty());
+    document.open(from.project(), at("p.tromb"));
+    import.lookAtSources();
+    QTRY_VERIFY_WITH_TIMEOUT(!import.busy() && document.media("s1") && document.media("s2"), 60000);
+    QVERIFY(document.media("s1")->has_value() && (*document.media("s2"))->video->clock.frameCount() == 50);
+    int told = 0;
+    for (const auto& each : media) told += int(each[0].toStringList().size());
+    QCOMPARE(told, 2);
+    // Another project after it is looked at as ever.
+    document.open(from.project(), at("q.tromb"));
+    QVERIFY(!document.media("s1"));
+    import.lookAtSources();
+    QTRY_VERIFY_WITH_TIMEOUT(document.media("s1") && document.media("s2"), 60000);
   }
 
   void cutsComeWithBothPictures() {
@@ -257,19 +337,19 @@ private slots:
     search.follow(stretch, 30, box);
     QVERIFY(search.running());
     search.follow(stretch, 30, box); // of two, the last is answered
-    QVERIFY(finished.wait(20000));
+    QVERIFY(finished.wait(300000));
     QVERIFY(!search.running() && tracks.size() == 1 && tracks[0].first == "h1" && progress.size() >= 2);
     QCOMPARE(tracks[0].second.points.size(), size_t(60));
     QVERIFY(std::abs(tracks[0].second.points[50].x() - (60 + 150) / 320.0) < 0.02);
     search.follow(stretch, 30, {0.5, 0.5, 0.001, 0.001});
-    QVERIFY(finished.wait(20000) && failed.size() == 1 && tracks.size() == 1);
+    QVERIFY(finished.wait(300000) && failed.size() == 1 && tracks.size() == 1);
     SubjectSearch::Stretch gone = stretch;
     gone.shot = "h2";
     gone.media.path += ".gone";
     SubjectSearch::Stretch again = stretch;
     again.shot = "h3";
     search.find({stretch, gone, again});
-    QVERIFY(finished.wait(30000));
+    QVERIFY(finished.wait(300000));
     QVERIFY(found.size() == 2 && found[0].first == "h1" && found[1].first == "h3" && failed.size() == 2);
     QVERIFY(failed.back()[0].toString().contains(QLatin1String("moving.mp4.gone")));
     QVERIFY(found[0].second.kind == FoundSubject::Kind::Motion);
@@ -304,7 +384,7 @@ private slots:
     FootageImport import(reopened);
     QSignalSpy finished(&import, &FootageImport::finished);
     import.lookAtSources();
-    QVERIFY(finished.wait(20000));
+    QVERIFY(finished.wait(300000));
     QVERIFY(reopened.media("s1") && !*reopened.media("s1"));
     QSignalSpy found(&run, &FileRun::found);
     run.lookFor(reopened.project().sources, at("collected"));
@@ -312,12 +392,12 @@ private slots:
     const auto files = found[0][0].value<std::vector<FoundFile>>();
     QVERIFY(files.size() == 1 && files[0].certain);
     reopened.relink({{files[0].sourceId, files[0].path}});
-    QVERIFY(finished.wait(20000));
+    QVERIFY(finished.wait(300000));
     QVERIFY(*reopened.media("s1") && reopened.project().sources[0].path == files[0].path);
     reopened.undoStack().undo();
     QVERIFY(reopened.project().sources[0].path == document.project().sources[0].path);
     QVERIFY2(!reopened.media("s1"), "the facts of the other file are forgotten");
-    QVERIFY(finished.wait(20000));
+    QVERIFY(finished.wait(300000));
     QVERIFY2(reopened.media("s1") && !*reopened.media("s1"), "the file that it is again is not there");
     QVERIFY(QDir().rename(at("moved-away.mp4"), at("numbers.mp4")));
   }
@@ -344,7 +424,7 @@ private slots:
     QSignalSpy progress(&import, &FootageImport::progress);
     QSignalSpy refused(&import, &FootageImport::refused);
     import.bringIn({card}, Document::AsShots::No, {});
-    QVERIFY(finished.wait(60000));
+    QVERIFY(finished.wait(300000));
     QCOMPARE(document.project().sources.size(), size_t(237));
     QVERIFY(progress.size() > 2 && refused[0][0].toStringList().size() == 3);
     QCOMPARE(document.undoStack().count(), 1);

@@ -20,7 +20,8 @@ void need(const Status& status) {
 } // namespace
 
 Frame painted(Size size, int number, const Paint& paint) {
-  const auto canvas = newCanvas(size);
+  FramePool once;
+  const auto canvas = newCanvas(size, once);
   for (int y = 0; y < size.height; ++y)
     for (int x = 0; x < size.width; ++x) {
       const Yuv c = paint(number, x, y);

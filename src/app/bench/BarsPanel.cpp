@@ -17,7 +17,7 @@
 namespace tromb {
 namespace {
 
-constexpr double kMargin = 14;
+constexpr double kAroundPicture = 14;
 constexpr double kReach = 9;
 
 } // namespace
@@ -37,7 +37,7 @@ void BarsCanvas::setPicture(const QImage& picture) {
 }
 
 QRectF BarsCanvas::pictureRect() const {
-  const QRectF room = QRectF(rect()).adjusted(kMargin, kMargin, -kMargin, -kMargin);
+  const QRectF room = QRectF(rect()).adjusted(kAroundPicture, kAroundPicture, -kAroundPicture, -kAroundPicture);
   const QSizeF size =
       QSizeF(m_picture.isNull() ? QSize(16, 9) : m_picture.size()).scaled(room.size(), Qt::KeepAspectRatio);
   return {room.center() - QPointF(size.width() / 2, size.height() / 2), size};

@@ -13,7 +13,7 @@
 namespace tromb {
 namespace {
 
-constexpr double kMargin = 14;
+constexpr double kAroundCanvas = 14;
 constexpr double kCorner = 9;
 constexpr double kSubjectReach = 13;
 constexpr double kSnapReach = 7;   ///< pixels of the screen
@@ -67,7 +67,7 @@ QRectF BenchCanvas::usualBox() const {
 
 QRectF BenchCanvas::pictureRect() const {
   const SizeF picture = m_bench.picture();
-  const QRectF room = QRectF(rect()).adjusted(kMargin, kMargin, -kMargin, -kMargin);
+  const QRectF room = QRectF(rect()).adjusted(kAroundCanvas, kAroundCanvas, -kAroundCanvas, -kAroundCanvas);
   const double scale = std::min(room.width() / picture.width, room.height() / picture.height);
   const QSizeF size(picture.width * scale, picture.height * scale);
   return {room.center() - QPointF(size.width() / 2, size.height() / 2), size};

@@ -240,12 +240,6 @@ QWidget* FootageView::buildList() {
   return page;
 }
 
-void FootageView::refreshIcons() {
-  m_down->setIcon(icon(QStringLiteral("arrow-down")));
-  m_rows->setIcon(icon(QStringLiteral("list")));
-  m_cards->setIcon(icon(QStringLiteral("layout-grid")));
-}
-
 void FootageView::setForm(FootageDelegate::Form form) {
   m_delegate->setForm(form);
   const bool cards = form == FootageDelegate::Form::Card;

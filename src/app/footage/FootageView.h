@@ -35,7 +35,6 @@ public:
   /// The group that new footage goes to: the one that is shown; empty for none.
   [[nodiscard]] std::string shownGroup() const;
   void setForm(FootageDelegate::Form form);
-  void refreshIcons();
 
   void newGroup();
   void removeSelected();

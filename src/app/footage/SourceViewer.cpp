@@ -18,7 +18,7 @@
 namespace tromb {
 namespace {
 
-constexpr int kEdge = 9;
+constexpr int kMarkRoom = 9;
 constexpr int kHandle = 9;
 constexpr QSize kMostPicture{960, 540};
 constexpr double kKeepsUp = 0.7; ///< share of frames shown in time that is good enough
@@ -54,11 +54,11 @@ void StretchBar::setStretch(int64_t in, int64_t end) {
 }
 
 double StretchBar::xOf(int64_t frame) const {
-  return kEdge + double(frame) / double(m_count) * (width() - 2 * kEdge);
+  return kMarkRoom + double(frame) / double(m_count) * (width() - 2 * kMarkRoom);
 }
 
 int64_t StretchBar::frameAt(double x) const {
-  return std::clamp<int64_t>(std::lround((x - kEdge) / (width() - 2 * kEdge) * double(m_count)), 0, m_count);
+  return std::clamp<int64_t>(std::lround((x - kMarkRoom) / (width() - 2 * kMarkRoom) * double(m_count)), 0, m_count);
 }
 
 void StretchBar::paintEvent(QPaintEvent*) {
@@ -68,7 +68,7 @@ void StretchBar::paintEvent(QPaintEvent*) {
   const double middle = height() / 2.0;
   painter.setPen(Qt::NoPen);
   painter.setBrush(theme.line);
-  painter.drawRoundedRect(QRectF(kEdge, middle - 3, width() - 2 * kEdge, 6), 3, 3);
+  painter.drawRoundedRect(QRectF(kMarkRoom, middle - 3, width() - 2 * kMarkRoom, 6), 3, 3);
   painter.setBrush(theme.accent);
   painter.drawRect(QRectF(xOf(m_in), middle - 3, xOf(m_end) - xOf(m_in), 6));
   // Handles that open towards the stretch.
@@ -123,7 +123,7 @@ SourceViewer::SourceViewer(Document& document, LightService& lights, QWidget* pa
   m_in = tool("log-in", tr("In point here"), QStringLiteral("I"), [this] { setIn(); });
   m_out = tool("log-out", tr("Out point here"), QStringLiteral("O"), [this] { setOut(); });
   m_whole = tool("arrow-left-right", tr("The whole source"), QStringLiteral("A"), [this] { wholeSource(); });
-  m_addEnd = new QPushButton(icon(QStringLiteral("plus"), Theme::current().onAccent), tr("Add as a shot"), this);
+  m_addEnd = new QPushButton(icon(QStringLiteral("plus"), Ink::OnAccent), tr("Add as a shot"), this);
   m_addEnd->setProperty("main", true);
   m_addEnd->setToolTip(tr("The stretch becomes a shot at the end of the running order (Enter)"));
   m_addHere = new QPushButton(tr("At the playhead"), this);

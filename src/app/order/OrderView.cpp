@@ -118,12 +118,7 @@ QAction* OrderView::command(const QString& text, const char* iconName, const QKe
   made->setToolTip(tip);
   connect(made, &QAction::triggered, this, std::move(run));
   m_commands << made;
-  m_icons.emplace_back(made, iconName);
   return made;
-}
-
-void OrderView::refreshIcons() {
-  for (const auto& [action, name] : m_icons) action->setIcon(icon(QLatin1String(name)));
 }
 
 QWidget* OrderView::buildLine() {

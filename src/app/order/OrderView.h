@@ -25,7 +25,6 @@ public:
   [[nodiscard]] OrderStrip& strip() { return *m_strip; }
   /// All commands, for the menus.
   [[nodiscard]] const QList<QAction*>& commands() const { return m_commands; }
-  void refreshIcons(); ///< after the theme changed
 
   void splitAtPlayhead();
   void removeSelected();                ///< shots or the sound bed; the gap closes
@@ -50,7 +49,6 @@ private:
   Document& m_document;
   OrderStrip* m_strip;
   QList<QAction*> m_commands;
-  std::vector<std::pair<QAction*, const char*>> m_icons;
   QAction *m_split = nullptr, *m_splitAtCuts = nullptr, *m_duplicate = nullptr, *m_remove = nullptr,
           *m_earlier = nullptr, *m_later = nullptr, *m_region = nullptr;
   TimecodeField* m_position = nullptr;

@@ -62,14 +62,15 @@ bool sameFile(const QString& a, const QString& b) {
 
 } // namespace
 
-MainWindow::MainWindow(QWidget* parent)
-    : QMainWindow(parent), m_model(m_document), m_posters(m_document, cacheFolder("posters")), m_strips(m_document),
+MainWindow::MainWindow(const Project* next)
+    : m_model(m_document), m_posters(m_document, cacheFolder("posters")), m_strips(m_document),
       m_waveforms(m_document, cacheFolder("waveforms")), m_import(m_document, cacheFolder("indexes")),
       m_measuring(m_document, cacheFolder("measured")),
       m_lights(m_document, cacheFolder("lighter"),
                QSettings().value(kLightLimitKey, kLightGigabytes).toLongLong() * 1'000'000'000),
       m_recovery(m_document, recoveryFolder()), m_templates(templateFolder().toStdString()),
       m_savedFramings(framingFolder().toStdString()) {
+  if (next) m_import.lookAhead(*next);
   setObjectName(QStringLiteral("mainWindow"));
   setAcceptDrops(true);
   resize(1280, 800);
@@ -406,7 +407,7 @@ QWidget* MainWindow::buildTopBar() {
     connect(button, &QPushButton::clicked, each, &QAction::trigger);
     row->addWidget(button);
   }
-  m_export = new QPushButton(icon(QStringLiteral("download"), Theme::current().onAccent), tr("Export …"), bar);
+  m_export = new QPushButton(icon(QStringLiteral("download"), Ink::OnAccent), tr("Export …"), bar);
   m_export->setProperty("main", true);
   m_export->setToolTip(m_exportAction->toolTip());
   connect(m_export, &QPushButton::clicked, m_exportAction, &QAction::trigger);
@@ -600,11 +601,16 @@ void MainWindow::offerRecovery() {
   dialog->show();
 }
 
-bool MainWindow::openProject(const QString& path) {
+bool MainWindow::openProject(const QString& path, std::optional<Project> read) {
   const bool same = sameFile(path, m_document.path());
   std::optional<Hold> hold = same || !QFileInfo::exists(path) ? Hold() : askHold(path);
-  if (!hold) return false;
-  if (const Status loaded = m_document.load(path); !loaded) {
+  if (!hold) {
+    if (read) m_import.stopLooking();
+    return false;
+  }
+  if (read) {
+    m_document.open(std::move(*read), path);
+  } else if (const Status loaded = m_document.load(path); !loaded) {
     complain(QString::fromStdString(sentence(loaded.error())));
     return false; // what was open stays so, and held
   }
@@ -888,19 +894,6 @@ ExportDialog* MainWindow::showExport(const QString& region) {
 void MainWindow::chooseTheme(ThemeChoice choice) {
   QSettings().setValue(kThemeKey, int(choice));
   Theme::apply(*qApp, choice);
-  // Icons are drawn in the theme's ink.
-  const std::pair<QAction*, const char*> icons[] = {{m_open, "folder-open"},
-                                                    {m_save, "save"},
-                                                    {m_bringIn, "film"},
-                                                    {m_addShape, "plus"},
-                                                    {m_exportAction, "download"}};
-  for (const auto& [each, name] : icons) each->setIcon(icon(QLatin1String(name)));
-  static const char* const kFramingIcons[] = {"maximize", "minimize",  "rows-2",  "rows-3",
-                                              "layers",   "crosshair", "zoom-in", "zoom-out"};
-  for (int i = 0; i < m_framing.size(); ++i) m_framing[i]->setIcon(icon(QLatin1String(kFramingIcons[i])));
-  m_export->setIcon(icon(QStringLiteral("download"), Theme::current().onAccent));
-  m_order->refreshIcons();
-  m_footage->refreshIcons();
   refreshState();
 }
 

@@ -16,6 +16,7 @@
 
 #include <QList>
 #include <QMainWindow>
+#include <optional>
 
 class QLabel;
 class QMenu;
@@ -37,7 +38,8 @@ class MainWindow : public QMainWindow {
   Q_OBJECT
 
 public:
-  explicit MainWindow(QWidget* parent = nullptr);
+  /// `next`: the project that will be opened; its sources are looked at while the window is built.
+  explicit MainWindow(const Project* next = nullptr);
   ~MainWindow() override;
 
   [[nodiscard]] Document& document() { return m_document; }
@@ -51,7 +53,8 @@ public:
   /// True when nothing is being looked at or drawn any more.
   [[nodiscard]] bool settled() const;
 
-  bool openProject(const QString& path); ///< says what is wrong when it cannot
+  /// Says what is wrong when it cannot. `read`: what was read from the file, where it was.
+  bool openProject(const QString& path, std::optional<Project> read = {});
   bool saveTo(const QString& path);
   /// Opens what a window that ended without closing left; it counts as unsaved.
   void openRecovered(const RecoveryCopy& copy);

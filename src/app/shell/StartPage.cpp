@@ -33,9 +33,8 @@ StartPage::StartPage(QAction* bringIn, QAction* open, QWidget* parent) : QWidget
   auto* buttons = new QHBoxLayout;
   buttons->addStretch();
   for (QAction* action : {bringIn, open}) {
-    auto* button =
-        new QPushButton(action == bringIn ? icon(QStringLiteral("film"), Theme::current().onAccent) : action->icon(),
-                        action->text().remove(QLatin1Char('&')), this);
+    auto* button = new QPushButton(action == bringIn ? icon(QStringLiteral("film"), Ink::OnAccent) : action->icon(),
+                                   action->text().remove(QLatin1Char('&')), this);
     button->setProperty("main", action == bringIn);
     connect(button, &QPushButton::clicked, action, &QAction::trigger);
     buttons->addWidget(button);

@@ -19,7 +19,7 @@ constexpr double kFlat = 1.5;     ///< mean deviation within a line, at most
 constexpr double kOneLevel = 0.9; ///< of a line's mean from the outermost one's
 constexpr double kStep = 5;       ///< from the bar to the picture behind its smeared edge, at least
 constexpr int kSmeared = 3;       ///< lines
-constexpr int kMargin = 2;
+constexpr int kBeyondEdge = 2;    ///< pixels cut beyond a bar, where its edge is smeared
 
 struct Line {
   double mean = 0;
@@ -96,7 +96,7 @@ Bars BarMeter::bars() const {
 
 Bars withMargin(Bars bars) {
   for (int* side : {&bars.left, &bars.top, &bars.right, &bars.bottom})
-    if (*side > 0) *side += kMargin;
+    if (*side > 0) *side += kBeyondEdge;
   return bars;
 }
 

@@ -8,9 +8,9 @@
 namespace tromb {
 namespace {
 
-constexpr int kLeastPictures = 3;   ///< that tell, before anything is said
-constexpr double kLeastShare = 0.1; ///< of them that are interlaced
-constexpr double kOneOrder = 0.8;   ///< of those, that have the same field first
+constexpr int kLeastPictures = 3;        ///< that tell, before anything is said
+constexpr double kLeastInterlaced = 0.1; ///< of them that are interlaced
+constexpr double kOneOrder = 0.8;        ///< of those, that have the same field first
 
 } // namespace
 
@@ -24,7 +24,7 @@ std::optional<Scan> ScanMeter::scan() const {
   const int bottom = m_seen[int(FieldEvidence::BottomFirst)];
   const int progressive = m_seen[int(FieldEvidence::Progressive)];
   const int interlaced = top + bottom;
-  if (interlaced >= kLeastPictures && interlaced >= kLeastShare * (interlaced + progressive) &&
+  if (interlaced >= kLeastPictures && interlaced >= kLeastInterlaced * (interlaced + progressive) &&
       std::max(top, bottom) >= kOneOrder * interlaced)
     return top >= bottom ? Scan::TopFieldFirst : Scan::BottomFieldFirst;
   if (progressive < kLeastPictures) return {};

@@ -307,20 +307,33 @@ Status SoundJudge::findLateness() {
     std::vector<float> mix;
     for (size_t i = 0; i + 1 < wanted->size(); i += 2) mix.push_back(float((*wanted)[i]) + float((*wanted)[i + 1]));
     if (std::sqrt(power(mix)) < 2 * kHeard * double(SoundTrace::kFull)) continue;
+    // What was found from the earliest place to the latest; silence where there is none.
+    std::vector<float> found(mix.size() + 2 * kMostLate, 0);
+    std::vector<double> squares(found.size() + 1, 0); // summed up to each place
+    for (size_t i = 0; i < found.size(); ++i) {
+      const int64_t place = at + int64_t(i) - kMostLate;
+      if (place >= 0 && 2 * place + 1 < int64_t(m_seen.size()))
+        found[i] = float(m_seen[size_t(2 * place)]) + float(m_seen[size_t(2 * place + 1)]);
+      squares[i + 1] = squares[i] + double(found[i]) * double(found[i]);
+    }
+    const auto likeness = [&](int late) {
+      const auto from = size_t(late + kMostLate);
+      std::array<double, 4> sums{}; // side by side, since each addition waits for the one before
+      for (size_t i = 0; i < mix.size(); ++i) sums[i % 4] += double(found[from + i]) * double(mix[i]);
+      return (sums[0] + sums[1] + sums[2] + sums[3]) / std::sqrt(1 + squares[from + mix.size()] - squares[from]);
+    };
+    // Nowhere can it be more like itself than the mix is (Cauchy and Schwarz), so that no other place need be tried.
+    constexpr double kAsGood = 0.97;
+    ++voters;
+    if (likeness(0) > kAsGood * std::sqrt(power(mix) * double(mix.size()))) {
+      ++votes[0];
+      continue;
+    }
     double most = 0;
     double here = 0;
     int best = 0;
     for (int late = -kMostLate; late <= kMostLate; ++late) {
-      double sum = 0;
-      double square = 1;
-      for (size_t i = 0; i < mix.size(); i += 1) {
-        const int64_t place = at + int64_t(i) + late;
-        if (place < 0 || 2 * place + 1 >= int64_t(m_seen.size())) continue;
-        const double value = double(m_seen[size_t(2 * place)]) + m_seen[size_t(2 * place + 1)];
-        sum += value * double(mix[i]);
-        square += value * value;
-      }
-      const double like = sum / std::sqrt(square);
+      const double like = likeness(late);
       if (late == 0) here = like;
       if (like > most) {
         most = like;
@@ -328,8 +341,7 @@ Status SoundJudge::findLateness() {
       }
     }
     // A tone is like itself at every period: only a clear difference tells.
-    ++voters;
-    ++votes[here > 0.97 * most ? 0 : best];
+    ++votes[here > kAsGood * most ? 0 : best];
   }
   for (const auto& [late, count] : votes)
     if (count * 2 > voters) m_late = late;

@@ -42,7 +42,8 @@ public:
   [[nodiscard]] ExportedFile takeResult();
 
 private:
-  static constexpr size_t kQueuedFrames = 6;
+  /// Few: coders hold pictures back themselves, and what waits longer has left the processor's cache when it is used.
+  static constexpr size_t kQueuedFrames = 2;
 
   struct Composed {
     Frame canvas;

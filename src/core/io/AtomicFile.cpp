@@ -15,10 +15,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
-tl::unexpected<Error> cannotWrite(const std::string& path, int code) {
-  return fail(ErrorCode::CannotWrite, "the file cannot be written (" + systemMessage(code) + ")", path,
-              "Choose another folder or free some space; what was there before is unchanged");
-}
+constexpr const char* kKept = "what was there before is unchanged";
 
 } // namespace
 
@@ -28,17 +25,18 @@ Status writeFileAtomically(const std::string& path, const std::string& text) {
   const std::string target = fs::is_symlink(path, ignored) ? fs::weakly_canonical(path, ignored).string() : path;
   struct stat old {};
   const bool there = ::stat(target.c_str(), &old) == 0;
-  if (there && S_ISDIR(old.st_mode)) return cannotWrite(path, EISDIR);
+  if (there && S_ISDIR(old.st_mode)) return cannotWrite(path, EISDIR, kKept);
   if (there && !S_ISREG(old.st_mode)) { // a device or a pipe is written to, not replaced
     Descriptor device(::open(target.c_str(), O_WRONLY | O_CLOEXEC | O_NOCTTY));
-    if (!device || !writeAll(device, text.data(), text.size()) || !device.close()) return cannotWrite(path, errno);
+    if (!device || !writeAll(device, text.data(), text.size()) || !device.close())
+      return cannotWrite(path, errno, kKept);
     return {};
   }
   auto part = PartFile::create(target, PartFile::Busy::Wait);
   if (!part) return tl::unexpected(part.error());
   const bool written = writeAll(part->file(), text.data(), text.size()) &&
                        (!there || ::fchmod(part->file().get(), old.st_mode & 07777) == 0);
-  if (!written) return cannotWrite(path, errno);
+  if (!written) return cannotWrite(path, errno, kKept);
   Status named = part->takeFinalName(true);
   if (!named) named.error().path = path;
   return named;

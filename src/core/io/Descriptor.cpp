@@ -63,4 +63,13 @@ bool writeAll(const Descriptor& file, const void* bytes, size_t count) {
   return true;
 }
 
+tl::unexpected<Error> cannotWrite(const std::string& path, int code, const std::string& reassurance) {
+  const bool full = code == ENOSPC || code == EDQUOT;
+  const std::string why = full            ? "the disk is full"
+                          : code == EFBIG ? "files may not become that large here"
+                                          : "the file cannot be written (" + systemMessage(code) + ")";
+  const std::string todo = full ? "Free some space and try again" : "Choose another folder, or change its permissions";
+  return fail(ErrorCode::CannotWrite, why, path, reassurance.empty() ? todo : todo + "; " + reassurance);
+}
+
 } // namespace tromb

@@ -43,4 +43,8 @@ private:
 /// Writes all of it where the file stands; false with errno set on an error.
 [[nodiscard]] bool writeAll(const Descriptor& file, const void* bytes, size_t count);
 
+/// What to tell when writing to `path` ended with the errno value `code`: a full disk, a limit on the size of files, or
+/// the system's own words. `reassurance` says what was not lost by it, and may be empty. Thread-safe.
+[[nodiscard]] tl::unexpected<Error> cannotWrite(const std::string& path, int code, const std::string& reassurance = {});
+
 } // namespace tromb

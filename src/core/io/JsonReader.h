@@ -5,11 +5,13 @@
 #include "Error.h"
 #include "time/Rational.h"
 
+#include <algorithm>
 #include <cmath>
 #include <initializer_list>
 #include <iterator>
 #include <nlohmann/json.hpp>
 #include <optional>
+#include <set>
 #include <string>
 
 namespace tromb {
@@ -20,12 +22,19 @@ using Json = nlohmann::ordered_json;
 /// read, and so are numbers that no machine holds. Errors: ProjectInvalid, with the byte where it breaks. Thread-safe.
 [[nodiscard]] Result<Json> parseJson(const std::string& text);
 
+/// Adds a member that the object does not have yet, without looking for it: objects may be large. The object must be
+/// one.
+void appendMember(Json& object, std::string key, Json value);
+
 /// The object and the members that were read with it but are not known here (see JsonNode::others).
 [[nodiscard]] inline Json withUnknown(const std::string& unknown, Json object) {
   if (unknown.empty()) return object;
-  const Json rest = Json::parse(unknown);
-  for (const auto& [key, value] : rest.items())
-    if (!object.contains(key)) object[key] = value;
+  auto rest = parseJson(unknown);
+  if (!rest) return object; // is JSON, as it was read from some
+  std::set<std::string> known;
+  for (const auto& member : object.get_ref<const Json::object_t&>()) known.insert(member.first);
+  for (auto& [key, value] : rest->get_ref<Json::object_t&>())
+    if (!known.contains(key)) appendMember(object, key, std::move(value));
   return object;
 }
 
@@ -120,8 +129,9 @@ public:
   /// JSON text of the members that are not in `known`; empty when there are none.
   [[nodiscard]] std::string others(std::initializer_list<const char*> known) const {
     Json rest = Json::object();
-    if (m_value->is_object()) rest = *m_value;
-    for (const char* key : known) rest.erase(key);
+    if (m_value->is_object())
+      for (const auto& [key, value] : m_value->get_ref<const Json::object_t&>())
+        if (std::find(known.begin(), known.end(), key) == known.end()) appendMember(rest, key, value);
     return rest.empty() ? std::string() : rest.dump();
   }
 

@@ -15,18 +15,9 @@ namespace tromb {
 namespace {
 
 namespace fs = std::filesystem;
-constexpr const char* kEnding = ".tromb-part";
+constexpr const char* kPartEnding = ".tromb-part";
 constexpr std::chrono::milliseconds kLookAgain{10};
 constexpr int kMostTries = 8;
-
-tl::unexpected<Error> cannotWrite(const std::string& path, int code) {
-  const bool full = code == ENOSPC || code == EDQUOT;
-  const std::string why = full            ? "the disk is full"
-                          : code == EFBIG ? "files may not become that large here"
-                                          : "the file cannot be written (" + systemMessage(code) + ")";
-  return fail(ErrorCode::CannotWrite, why, path,
-              full ? "Free some space and try again" : "Choose another folder, or change its permissions");
-}
 
 /// True while the open file is still the one that has this name.
 bool stillNamed(const Descriptor& file, const Descriptor& folder, const std::string& name) {
@@ -60,7 +51,7 @@ Result<PartFile> PartFile::create(const std::string& target, Busy busy, const st
   const std::string folder = path.parent_path().string();
   part.m_folder = Descriptor(::open(folder.empty() ? "." : folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC));
   if (!part.m_folder) return cannotWrite(target, errno);
-  const std::string name = "." + path.filename().string() + kEnding;
+  const std::string name = "." + path.filename().string() + kPartEnding;
   for (int tries = 0; tries < kMostTries; ++tries) {
     Descriptor file(
         ::openat(part.m_folder.get(), name.c_str(), O_RDWR | O_CREAT | O_CLOEXEC | O_NOFOLLOW | O_NONBLOCK, 0666));
@@ -116,7 +107,7 @@ void PartFile::sweep(const std::string& folder) {
   std::error_code status;
   for (const auto& entry : fs::directory_iterator(folder, status)) {
     const std::string name = entry.path().filename().string();
-    if (!name.starts_with('.') || !name.ends_with(kEnding)) continue;
+    if (!name.starts_with('.') || !name.ends_with(kPartEnding)) continue;
     const Descriptor file(::open(entry.path().c_str(), O_RDWR | O_CLOEXEC | O_NOFOLLOW | O_NONBLOCK));
     if (file && ::flock(file.get(), LOCK_EX | LOCK_NB) == 0) ::unlink(entry.path().c_str());
   }

@@ -12,9 +12,15 @@ std::string text(int native) {
   return buffer.data();
 }
 
-void quiet() {
+tl::unexpected<Error> memoryRefused(const std::string& path, std::string where) {
+  return fail(ErrorCode::Unreadable, "reading asks for more memory than there is", path,
+              "The file may be damaged; if it is not, close other programs and try again", std::move(where));
+}
+
+void tame() {
   static const bool once = [] {
     av_log_set_level(AV_LOG_QUIET);
+    av_max_alloc(size_t(1) << 30);
     return true;
   }();
   (void)once;

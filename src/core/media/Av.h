@@ -7,9 +7,6 @@
 
 extern "C" {
 #include <libavcodec/avcodec.h>
-#include <libavfilter/avfilter.h>
-#include <libavfilter/buffersink.h>
-#include <libavfilter/buffersrc.h>
 #include <libavformat/avformat.h>
 #include <libavutil/avutil.h>
 #include <libavutil/display.h>
@@ -26,26 +23,33 @@ extern "C" {
 #include <string>
 #include <vector>
 
+struct AVFilterContext;
+struct AVFilterGraph;
+
 namespace tromb::av {
 
 struct Closer {
   void operator()(AVCodecContext* c) const { avcodec_free_context(&c); }
+  void operator()(AVCodecParameters* p) const { avcodec_parameters_free(&p); }
   void operator()(AVPacket* p) const { av_packet_free(&p); }
   void operator()(AVFrame* f) const { av_frame_free(&f); }
-  void operator()(AVFilterGraph* g) const { avfilter_graph_free(&g); }
   void operator()(SwrContext* s) const { swr_free(&s); }
   void operator()(SwsContext* s) const { sws_freeContext(s); }
 };
 template <typename T> using Handle = std::unique_ptr<T, Closer>;
+using ParametersPtr = Handle<AVCodecParameters>;
 using CodecPtr = Handle<AVCodecContext>;
 using PacketPtr = Handle<AVPacket>;
 using FramePtr = Handle<AVFrame>;
-using GraphPtr = Handle<AVFilterGraph>;
 
 /// FFmpeg's own words for a native code.
 [[nodiscard]] std::string text(int native);
-/// Keeps FFmpeg from writing to standard error; called before anything else, any number of times.
-void quiet();
+/// The error of a file whose reading asks for more memory than can be had. That is more often a damaged number in the
+/// file than a machine that is short of memory, so it is told of the file and does not end what reads others.
+[[nodiscard]] tl::unexpected<Error> memoryRefused(const std::string& path, std::string where = {});
+/// Keeps FFmpeg from writing to standard error, and from taking more than 1 GiB in one piece, which no picture and no
+/// list of pictures needs that is not damaged. Called before anything else, any number of times.
+void tame();
 
 [[nodiscard]] inline Rational rational(AVRational value) {
   return value.den == 0 ? Rational(0) : Rational(value.num, value.den);
@@ -57,13 +61,25 @@ void quiet();
 /// False for a stamp that is none, or beyond what times can be reckoned with: damage.
 [[nodiscard]] bool sensible(int64_t stamp, const AVStream& stream);
 
+/// What decoders are told of a file's streams: as its headers say it, and as it was found out by decoding. Immutable.
+struct StreamParameters {
+  struct Stream {
+    ParametersPtr said;
+    ParametersPtr found;
+  };
+  std::vector<Stream> streams;
+};
+
 /// A media file that is open for reading, with its stream facts. Only regular files are opened, by their path and never
 /// as an address; only formats that hold pictures and sound themselves are taken, and none of them can open another
 /// file. One thread at a time; movable.
 class InputFile {
 public:
-  /// Errors: Missing, Unreadable, NotMedia, Cancelled. `stop` ends every read of the file, also later ones.
-  [[nodiscard]] static Result<InputFile> open(const std::string& path, std::stop_token stop = {});
+  /// Errors: Missing, Unreadable, NotMedia, Cancelled. `stop` ends every read of the file, also later ones. `known`:
+  /// what was found out of the file before; where its headers still say the same and tell all that matters (MP4, MOV,
+  /// stills), no pictures are decoded to find it out again.
+  [[nodiscard]] static Result<InputFile> open(const std::string& path, std::stop_token stop = {},
+                                              std::shared_ptr<const StreamParameters> known = nullptr);
   InputFile(InputFile&&) noexcept;
   InputFile& operator=(InputFile&&) noexcept;
   ~InputFile();
@@ -72,6 +88,7 @@ public:
   [[nodiscard]] AVStream& stream(int index) const { return *context().streams[index]; }
   [[nodiscard]] const std::string& path() const;
   [[nodiscard]] int64_t sizeBytes() const;
+  [[nodiscard]] const std::shared_ptr<const StreamParameters>& parameters() const;
   /// A broadcast stream, of which several may stand one behind the other: its clock may jump.
   [[nodiscard]] bool clockMayJump() const;
   /// It can be entered anywhere by position, and by nothing else exactly.
@@ -105,11 +122,12 @@ private:
 /// The frame rates that a stream gives of itself, the most trusted first.
 [[nodiscard]] std::vector<FrameRate> declaredRates(const AVStream& stream);
 
-/// One of FFmpeg's picture filters with a way in and a way out. One thread at a time.
+/// One of FFmpeg's picture filters with a way in and a way out. One thread at a time. Their library is loaded when the
+/// first one is built: it brings thirty others along, which would slow every start for the few sources that need it.
 class FilterGraph {
 public:
   /// For pictures of the size and format of `like`. `arguments` as the filter's documentation gives them, may be
-  /// null. Errors: Unsupported.
+  /// null. Errors: Unsupported, also where the library is not there.
   [[nodiscard]] static Result<FilterGraph> build(const AVFrame& like, const char* filter, const char* arguments);
 
   /// Adds a picture under a time stamp of one tick a unit; null ends the stream. Errors: Unsupported.
@@ -118,8 +136,11 @@ public:
   [[nodiscard]] FramePtr pull();
 
 private:
+  struct Closer {
+    void operator()(AVFilterGraph* graph) const;
+  };
   FilterGraph() = default;
-  GraphPtr m_graph{avfilter_graph_alloc()};
+  std::unique_ptr<AVFilterGraph, Closer> m_graph;
   AVFilterContext* m_in = nullptr;  ///< owned by the graph
   AVFilterContext* m_out = nullptr; ///< owned by the graph
 };

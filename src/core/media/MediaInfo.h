@@ -14,6 +14,9 @@
 namespace tromb {
 
 struct FileIndex;
+namespace av {
+struct StreamParameters;
+}
 
 enum class MediaKind { Video, Still, Audio };
 enum class Scan { Progressive, TopFieldFirst, BottomFieldFirst };
@@ -86,6 +89,8 @@ struct MediaInfo {
   std::vector<int> heard; ///< places in `audio`: one stream, or two mono ones that are left and right
   Rational begin; ///< seconds on the file's own clock that are time 0: those of its first picture, else of its sound
   std::shared_ptr<const FileIndex> index; ///< null where the container tells all itself
+  std::shared_ptr<const av::StreamParameters>
+      parameters; ///< for readers, which find it out themselves where it is null
 };
 
 struct ProbeOptions {
@@ -95,7 +100,8 @@ struct ProbeOptions {
 
 /// Reads a file's facts. No more pictures are decoded than it takes to count them: none or the first one, all of them
 /// in files that tell no times. Files whose container has no complete index are read whole, once; see FileIndex.
-/// Errors: Missing, Unreadable, NotMedia, Unsupported, Cancelled. Thread-safe.
+/// Errors: Missing, Unreadable (also where reading asks for more memory than there is), NotMedia, Unsupported,
+/// Cancelled. Thread-safe.
 [[nodiscard]] Result<MediaInfo> probe(const std::string& path, const ProbeOptions& options = {});
 
 /// The object of `tromb-cli probe`.

@@ -132,14 +132,9 @@ struct OutputFile::State {
   int64_t nextSample = 0;
 
   [[nodiscard]] tl::unexpected<Error> writeError(int native) const {
-    const int code = bytes.trouble();
-    const bool full = code == ENOSPC || code == EDQUOT;
-    const std::string why = full ? "the disk is full"
-                            : code == EFBIG
-                                ? "files may not become that large here"
-                                : "writing failed (" + (code ? systemMessage(code) : av::text(native)) + ")";
-    return fail(ErrorCode::CannotWrite, why, path,
-                full ? "Free some space and export again" : "Check that the folder is there and can be written to");
+    if (const int code = bytes.trouble()) return cannotWrite(path, code);
+    return fail(ErrorCode::CannotWrite, "writing failed (" + av::text(native) + ")", path,
+                "Check that the folder is there and can be written to");
   }
   [[nodiscard]] tl::unexpected<Error> encodeError(const char* what, int native) const {
     return fail(ErrorCode::Encoder, std::string(what) + " (" + av::text(native) + ")", path, {},
@@ -253,9 +248,7 @@ OutputFile::~OutputFile() = default;
 
 Result<OutputFile> OutputFile::create(const std::string& path, const PictureStream& picture, bool sound) {
   Descriptor file(::open(path.c_str(), O_RDWR | O_CREAT | O_TRUNC | O_CLOEXEC, 0666));
-  if (!file)
-    return fail(ErrorCode::CannotWrite, "the file cannot be written (" + systemMessage(errno) + ")", path,
-                "Check that the folder is there and can be written to");
+  if (!file) return cannotWrite(path, errno);
   auto made = create(file, path, picture, sound);
   if (made) made->m_state->own = std::move(file);
   return made;
@@ -263,7 +256,7 @@ Result<OutputFile> OutputFile::create(const std::string& path, const PictureStre
 
 Result<OutputFile> OutputFile::create(const Descriptor& file, const std::string& name, const PictureStream& picture,
                                       bool sound) {
-  av::quiet();
+  av::tame();
   auto state = std::make_unique<State>(file.get(), name);
   State& s = *state;
   AVFormatContext* raw = nullptr;

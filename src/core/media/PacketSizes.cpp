@@ -10,7 +10,7 @@
 namespace tromb {
 
 Result<BitRates> measureBitRates(const MediaInfo& media) {
-  auto input = av::InputFile::open(media.path);
+  auto input = av::InputFile::open(media.path, {}, media.parameters);
   if (!input) return tl::unexpected(input.error());
   const av::PacketPtr packet(av_packet_alloc());
   if (!packet) throw std::bad_alloc();

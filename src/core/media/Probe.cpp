@@ -235,6 +235,7 @@ Result<MediaInfo> factsOf(const std::string& path, const ProbeOptions& options) 
   const std::string_view names = input.iformat->name;
   info.container = names.substr(0, names.find(','));
   info.sizeBytes = opened->sizeBytes();
+  info.parameters = opened->parameters();
   const bool still = names.ends_with("_pipe");
 
   for (unsigned i = 0; i < input.nb_streams; ++i) {
@@ -289,6 +290,8 @@ Result<MediaInfo> probe(const std::string& path, const ProbeOptions& options) {
     return info && info->duration > kLongest ? senseless(path) : info;
   } catch (const std::overflow_error&) {
     return senseless(path);
+  } catch (const std::bad_alloc&) {
+    return av::memoryRefused(path);
   }
 }
 

@@ -237,7 +237,7 @@ Result<Frame> Composer::compose(const Frame& source, const std::vector<Placement
   if (!mask && !m_layers.empty() && m_layers.back().placement.canvas == whole && !m_layers.back().placement.isGround())
     return drawn(m_layers.back().chain, m_layers.back().placement, source); // nothing under it is seen
 
-  const auto canvas = newCanvas(m_canvas);
+  const auto canvas = newCanvas(m_canvas, m_pool);
   if (m_layers.empty() || !m_layers.front().placement.isGround() || m_layers.front().placement.canvas != whole)
     fill(*canvas, whole, fromRgb({}), fromRgb({}), true);
   for (Layer& layer : m_layers)

@@ -3,6 +3,7 @@
 
 #include "geometry/Framing.h"
 #include "picture/Frame.h"
+#include "picture/PlanarFrame.h"
 #include "picture/Scaler.h"
 
 #include <vector>
@@ -38,6 +39,7 @@ private:
 
   PictureShape m_shape;
   Size m_canvas;
+  FramePool m_pool;
   std::vector<Layer> m_layers;
   Frame m_still; ///< of the canvas's size
 };

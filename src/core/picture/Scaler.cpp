@@ -119,6 +119,7 @@ struct Scaler::State {
   PictureForm form{};
   std::unique_ptr<zimg_filter_graph, GraphCloser> graph;
   std::unique_ptr<void, AlignedCloser> scratch;
+  FramePool pool;
 };
 
 Scaler::Scaler(std::unique_ptr<State> state) : m_state(std::move(state)) {}
@@ -233,7 +234,8 @@ Result<Frame> Scaler::run(const Frame& source) {
   if (!planar) return planar;
   const AVFrame& f = **planar;
   const AVPixFmtDescriptor& d = *av_pix_fmt_desc_get(AVPixelFormat(f.format));
-  const auto target = s.form == PictureForm::Yuv420 ? newCanvas(s.size) : newFrame(s.size, formatOf(s.form));
+  const auto target =
+      s.form == PictureForm::Yuv420 ? newCanvas(s.size, s.pool) : s.pool.frame(s.size, formatOf(s.form));
   if (s.form == PictureForm::Yuv444) {
     target->colorspace = AVCOL_SPC_BT709;
     target->color_range = AVCOL_RANGE_MPEG;

@@ -17,6 +17,7 @@ namespace {
 /// The time in which something may cross the picture without judder: the trade's seven-second rule (common practice, no
 /// published source).
 constexpr double kSecondsAWidth = 7;
+constexpr int kNamedShots = 5; ///< of those that a finding is of; the rest is counted
 
 std::string decibels(double value) {
   std::array<char, 32> text{};
@@ -84,11 +85,16 @@ void checkSources(const Project& project, const Footage& footage, std::vector<Fi
     if (at == footage.end() || at->second) continue;
     const bool missing = at->second.error().code == ErrorCode::Missing;
     std::string shots;
+    int more = -kNamedShots;
     for (const Shot& shot : project.shots)
-      if (shot.source == source.id || liesOn(project, shot.id, source.id))
+      if ((shot.source == source.id || liesOn(project, shot.id, source.id)) && ++more <= 0)
         shots += (shots.empty() ? "" : ", ") + shot.name;
-    findings.push_back({missing ? "source-missing" : "source-unreadable", Severity::Error, "", shots,
-                        sentence(at->second.error()),
+    if (more > 0) shots += " and " + std::to_string(more) + " more";
+    Error error = at->second.error();
+    error.hint.clear(); // there is one for the project
+    std::string what = sentence(error);
+    what.pop_back(); // its full stop
+    findings.push_back({missing ? "source-missing" : "source-unreadable", Severity::Error, "", shots, std::move(what),
                         missing ? "Put the file back or remove the shot" : "Replace the file or remove the shot"});
   }
 }

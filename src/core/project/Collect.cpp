@@ -29,18 +29,18 @@ public:
     const auto in = openToRead(from);
     if (!in) return tl::unexpected(in.error());
     const Descriptor out(::open(to.c_str(), O_RDWR | O_CREAT | O_EXCL | O_CLOEXEC, 0666));
-    if (!out) return cannotWrite(to);
+    if (!out) return cannotWrite(to, errno, "the project is unchanged");
     std::vector<char> block(kBlock);
     for (int64_t at = 0;;) {
       if (m_stop.stop_requested()) return cancelled();
       const ptrdiff_t got = readAt(*in, at, block.data(), block.size());
       if (got < 0) return fail(ErrorCode::Unreadable, "reading failed (" + systemMessage(errno) + ")", from);
       if (got == 0) break;
-      if (!writeAll(out, block.data(), size_t(got))) return cannotWrite(to);
+      if (!writeAll(out, block.data(), size_t(got))) return cannotWrite(to, errno, "the project is unchanged");
       at += got;
       told(got);
     }
-    if (::fsync(out.get()) != 0) return cannotWrite(to);
+    if (::fsync(out.get()) != 0) return cannotWrite(to, errno, "the project is unchanged");
     return compare(*in, out, to);
   }
 
@@ -64,10 +64,6 @@ private:
   }
   static tl::unexpected<Error> cancelled() {
     return fail(ErrorCode::Cancelled, "collecting was cancelled; what was copied is removed");
-  }
-  static tl::unexpected<Error> cannotWrite(const std::string& path) {
-    return fail(ErrorCode::CannotWrite, "the copy cannot be written (" + systemMessage(errno) + ")", path,
-                "Choose another folder or free some space; the project is unchanged");
   }
   void told(int64_t bytes) {
     progress.bytes += bytes;

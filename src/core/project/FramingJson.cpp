@@ -78,7 +78,7 @@ Json toJson(const Framing& framing) {
     if (!w.move.empty()) object["move"] = toJson(w.move, true);
     windows.push_back(withUnknown(w.unknown, std::move(object)));
   }
-  Json object{{"layout", kLayoutWords[size_t(framing.layout)]}, {"windows", windows}};
+  Json object{{"layout", kLayoutWords[size_t(framing.layout)]}, {"windows", std::move(windows)}};
   if (!framing.shares.empty()) object["shares"] = framing.shares;
   if (framing.gap != 0) object["gap"] = framing.gap;
   if (framing.ground != Ground::Copy) object["ground"] = kGroundWords[size_t(framing.ground)];

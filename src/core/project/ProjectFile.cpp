@@ -12,6 +12,7 @@
 #include <array>
 #include <charconv>
 #include <filesystem>
+#include <map>
 #include <set>
 
 namespace tromb {
@@ -151,7 +152,7 @@ Json toJson(const Output& output) {
 
 Json toJson(const Deliverable& d) {
   Json framings = Json::object();
-  for (const auto& [shot, framing] : d.framings) framings[shot] = toJson(framing);
+  for (const auto& [shot, framing] : d.framings) appendMember(framings, shot, toJson(framing));
   Json object{{"id", d.id},
               {"name", d.name},
               {"canvas", {{"width", d.canvas.width}, {"height", d.canvas.height}}},
@@ -159,7 +160,7 @@ Json toJson(const Deliverable& d) {
   if (!d.destination.empty()) object["destination"] = d.destination;
   object["encoding"] = toJson(d.encoding);
   if (d.sharpOnly) object["sharpOnly"] = true;
-  object["framings"] = framings;
+  object["framings"] = std::move(framings);
   return withUnknown(d.unknown, std::move(object));
 }
 
@@ -195,28 +196,31 @@ std::string readId(const JsonNode& node, std::set<std::string>& taken) {
   return id;
 }
 
-/// Groups in any order; a parent must be there, and no group may lie in itself.
-void readGroups(const JsonNode& root, Project& project) {
-  if (!root.has("groups")) return;
+/// Groups in any order; a parent must be there, and no group may lie in itself. Their ids.
+std::set<std::string> readGroups(const JsonNode& root, Project& project) {
   std::set<std::string> ids;
+  if (!root.has("groups")) return ids;
+  std::map<std::string, std::string> parents;
   root.get("groups").elements([&](const JsonNode& node) {
     Group group;
     group.id = readId(node, ids);
     group.name = node.get("name").text(kMostNameBytes);
     if (node.has("parent")) group.parent = node.get("parent").text(64);
     group.unknown = node.others({"id", "name", "parent"});
+    parents[group.id] = group.parent;
     project.groups.push_back(std::move(group));
   });
-  for (const Group& group : project.groups) {
-    std::string up = group.parent;
-    for (size_t steps = 0; !up.empty(); ++steps) {
-      const auto at = std::find_if(project.groups.begin(), project.groups.end(),
-                                   [&](const Group& other) { return other.id == up; });
-      if (at == project.groups.end() || steps > project.groups.size())
-        return root.get("groups").refuse("the group '" + group.id + "' lies in none, or in itself");
-      up = at->parent;
+  std::set<std::string> sound{""}; // that lie in nothing, or in groups that do
+  for (const auto& [id, parent] : parents) {
+    std::set<std::string> way;
+    for (std::string at = id; !sound.contains(at); at = parents.at(at)) {
+      if (parents.contains(at) && way.insert(at).second) continue;
+      root.get("groups").refuse("the group '" + id + "' lies in none, or in itself");
+      return ids;
     }
+    sound.merge(way);
   }
+  return ids;
 }
 
 /// In and out of a stretch, exclusive.
@@ -277,7 +281,7 @@ Output readOutput(const JsonNode& node) {
 Project readProject(const JsonNode& root, const std::string& folder) {
   Project project;
   project.name = root.has("name") ? root.get("name").text() : "";
-  readGroups(root, project);
+  const std::set<std::string> groups = readGroups(root, project);
   std::set<std::string> sources;
   root.get("sources").elements([&](const JsonNode& node) {
     Source source;
@@ -311,8 +315,7 @@ Project readProject(const JsonNode& root, const std::string& folder) {
     if (node.has("scan")) source.scan = Scan(node.get("scan").word(std::array{"progressive", "tff", "bff"}));
     if (node.has("name")) source.name = node.get("name").text(kMostNameBytes);
     if (node.has("group")) source.group = node.get("group").text(64);
-    if (!source.group.empty() && std::none_of(project.groups.begin(), project.groups.end(),
-                                              [&](const Group& group) { return group.id == source.group; }))
+    if (!source.group.empty() && !groups.contains(source.group))
       node.get("group").refuse("there is no group '" + source.group + "'");
     if (node.has("fingerprint")) source.fingerprint = node.get("fingerprint").text(kMostNameBytes);
     if (node.has("slowMotion")) source.slowMotion = node.get("slowMotion").truth();
@@ -390,9 +393,10 @@ std::string toText(const Project& project, const std::string& folder) {
   return withUnknown(project.unknown, std::move(root)).dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
-Result<Project> fromText(const std::string& text, const std::string& folder, const std::string& path) {
+Result<Project> fromText(std::string text, const std::string& folder, const std::string& path) {
   constexpr const char* kHint = "Open an older copy, or mend the file in a text editor";
   auto parsed = parseJson(text);
+  text = {}; // which may be large
   if (!parsed) {
     parsed.error().path = path;
     parsed.error().hint = kHint;
@@ -420,9 +424,9 @@ Result<Project> fromText(const std::string& text, const std::string& folder, con
 }
 
 Result<Project> loadProject(const std::string& path) {
-  const auto text = readWholeFile(path);
+  auto text = readWholeFile(path);
   if (!text) return tl::unexpected(text.error());
-  return fromText(*text, fs::absolute(path).parent_path().string(), path);
+  return fromText(std::move(*text), fs::absolute(path).parent_path().string(), path);
 }
 
 Status saveProject(const Project& project, const std::string& path) {

@@ -14,8 +14,7 @@ inline constexpr int kProjectVersion = 1;
 [[nodiscard]] std::string toText(const Project& project, const std::string& folder);
 /// The project in `text`, paths made absolute from `folder`. Older versions are migrated; unknown keys are kept.
 /// Errors: ProjectInvalid with the JSON pointer of the first fault, ProjectTooNew. `path` is for messages.
-[[nodiscard]] Result<Project> fromText(const std::string& text, const std::string& folder,
-                                       const std::string& path = {});
+[[nodiscard]] Result<Project> fromText(std::string text, const std::string& folder, const std::string& path = {});
 
 /// Errors: Missing, Unreadable, and those of fromText.
 [[nodiscard]] Result<Project> loadProject(const std::string& path);

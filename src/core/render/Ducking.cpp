@@ -14,7 +14,7 @@ constexpr int64_t kHoldBlocks = 30;     ///< 0.6 s
 constexpr double kDownStep = 12.0 / 10; ///< dB a block: down in 0.2 s
 constexpr double kUpStep = 12.0 / 40;   ///< back in 0.8 s
 
-float linear(double downDb) {
+float attenuation(double downDb) {
   return float(std::pow(10, -downDb / 20));
 }
 
@@ -56,13 +56,13 @@ void Ducking::listen(const std::vector<float>& samples) {
 }
 
 Ducking::Gains Ducking::take(int64_t blocks) {
-  Gains gains{linear(m_downDb)};
+  Gains gains{attenuation(m_downDb)};
   for (int64_t i = 0; i < blocks; ++i) {
     // Soon or now; the pause is counted from the last block that was near speech.
     const auto end = m_speech.begin() + std::min<int64_t>(kAheadBlocks, int64_t(m_speech.size()));
     m_pause = std::find(m_speech.begin(), end, true) != end ? 0 : m_pause + 1;
     m_downDb = m_pause <= kHoldBlocks ? std::min(kDownDb, m_downDb + kDownStep) : std::max(0.0, m_downDb - kUpStep);
-    gains.push_back(linear(m_downDb));
+    gains.push_back(attenuation(m_downDb));
     if (!m_speech.empty()) m_speech.pop_front();
   }
   return gains;

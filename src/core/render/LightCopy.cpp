@@ -18,7 +18,7 @@ namespace tromb {
 namespace {
 
 namespace fs = std::filesystem;
-constexpr const char* kEnding = ".mp4";
+constexpr const char* kCopyEnding = ".mp4";
 constexpr double kCrf = 24;
 
 } // namespace
@@ -32,7 +32,7 @@ bool LightCopies::heavy(const MediaInfo& media) {
 }
 
 std::string LightCopies::pathOf(const std::string& fingerprint) const {
-  return m_folder + "/" + cacheName(fingerprint) + kEnding;
+  return m_folder + "/" + cacheName(fingerprint) + kCopyEnding;
 }
 
 bool LightCopies::has(const std::string& fingerprint) const {

@@ -4,6 +4,7 @@
 #include "media/Av.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <numbers>
 
@@ -18,16 +19,19 @@ DownMix::DownMix(const AVChannelLayout& from) {
     return;
   }
   constexpr double kThreeDown = std::numbers::sqrt2 / 2;
+  // The library writes a square of all channels that have names, whatever the layouts hold.
+  constexpr size_t kNamed = 64;
+  std::array<double, kNamed * kNamed> square{};
   AVChannelLayout layout = from;
   if (layout.order == AV_CHANNEL_ORDER_UNSPEC) av_channel_layout_default(&layout, from.nb_channels);
   const AVChannelLayout stereo = AV_CHANNEL_LAYOUT_STEREO;
-  if (swr_build_matrix2(&layout, &stereo, kThreeDown, kThreeDown, 0, 1e6, 1, m_weights.data(), ptrdiff_t(channels),
-                        AV_MATRIX_ENCODING_NONE, nullptr) < 0) {
+  if (channels > kNamed || swr_build_matrix2(&layout, &stereo, kThreeDown, kThreeDown, 0, 1e6, 1, square.data(),
+                                             ptrdiff_t(kNamed), AV_MATRIX_ENCODING_NONE, nullptr) < 0) {
     // Channels without a place in a room: the first two are left and right.
-    std::fill(m_weights.begin(), m_weights.end(), 0);
     m_weights[0] = m_weights[channels + 1] = 1;
     return;
   }
+  for (size_t row = 0; row < 2; ++row) std::copy_n(&square[row * kNamed], channels, &m_weights[row * channels]);
   double most = 0;
   for (size_t row = 0; row < 2; ++row) {
     double sum = 0;

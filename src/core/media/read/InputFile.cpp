@@ -55,6 +55,7 @@ void dropSenseless(AVPacket& packet, const AVStream& stream) {
 struct InputFile::State {
   std::string path;
   std::stop_token stop;
+  std::shared_ptr<const StreamParameters> parameters;
   Descriptor file;
   int64_t size = 0;
   int64_t at = 0;
@@ -130,8 +131,70 @@ bool InputFile::brokenOff() const {
   return m_state->brokenOff;
 }
 
-Result<InputFile> InputFile::open(const std::string& path, std::stop_token stop) {
-  quiet();
+const std::shared_ptr<const StreamParameters>& InputFile::parameters() const {
+  return m_state->parameters;
+}
+
+namespace {
+
+/// Finds out what the headers do not tell, by decoding as few pictures as FFmpeg needs; what they look like does not
+/// matter, so they are decoded without what takes the time.
+int findStreamInfo(AVFormatContext& format) {
+  std::vector<AVDictionary*> quick(std::max(1U, format.nb_streams));
+  for (AVDictionary*& each : quick)
+    for (const char* step : {"skip_loop_filter", "skip_idct"}) av_dict_set(&each, step, "all", 0);
+  const size_t given = quick.size();
+  const int native = avformat_find_stream_info(&format, quick.data());
+  for (size_t i = 0; i < given; ++i) av_dict_free(&quick[i]);
+  return native;
+}
+
+ParametersPtr copyOf(const AVCodecParameters& parameters) {
+  ParametersPtr copy(avcodec_parameters_alloc());
+  if (!copy || avcodec_parameters_copy(copy.get(), &parameters) < 0) throw std::bad_alloc();
+  return copy;
+}
+
+/// True where a header says the same of a stream as it did before.
+bool same(const AVCodecParameters& a, const AVCodecParameters& b) {
+  return a.codec_type == b.codec_type && a.codec_id == b.codec_id && a.codec_tag == b.codec_tag && a.width == b.width &&
+         a.height == b.height && a.format == b.format && a.sample_rate == b.sample_rate &&
+         a.ch_layout.nb_channels == b.ch_layout.nb_channels && a.bits_per_coded_sample == b.bits_per_coded_sample &&
+         a.extradata_size == b.extradata_size &&
+         (a.extradata_size == 0 || std::memcmp(a.extradata, b.extradata, size_t(a.extradata_size)) == 0);
+}
+
+/// Takes over what is known of the streams, where it is of these. Only of formats whose packets need no more than their
+/// headers to be placed in time.
+bool takeOver(AVFormatContext& format, const StreamParameters* known) {
+  const std::string_view name = format.iformat->name;
+  if (!known || known->streams.size() != format.nb_streams || !(name.starts_with("mov,") || name.ends_with("_pipe")))
+    return false;
+  for (unsigned i = 0; i < format.nb_streams; ++i)
+    if (!same(*format.streams[i]->codecpar, *known->streams[i].said)) return false;
+  for (unsigned i = 0; i < format.nb_streams; ++i)
+    if (avcodec_parameters_copy(format.streams[i]->codecpar, known->streams[i].found.get()) < 0) throw std::bad_alloc();
+  return true;
+}
+
+/// Finds out what is to be known of the streams.
+int learn(AVFormatContext& format, std::shared_ptr<const StreamParameters>& into) {
+  auto learned = std::make_shared<StreamParameters>();
+  const unsigned said = format.nb_streams;
+  for (unsigned i = 0; i < said; ++i) learned->streams.push_back({copyOf(*format.streams[i]->codecpar), {}});
+  const int native = findStreamInfo(format);
+  if (native >= 0 && format.nb_streams == said) { // else more were found: not the headers' streams alone
+    for (unsigned i = 0; i < said; ++i) learned->streams[i].found = copyOf(*format.streams[i]->codecpar);
+    into = std::move(learned);
+  }
+  return native;
+}
+
+} // namespace
+
+Result<InputFile> InputFile::open(const std::string& path, std::stop_token stop,
+                                  std::shared_ptr<const StreamParameters> known) {
+  tame();
   auto state = std::make_unique<State>();
   State& s = *state;
   s.path = path;
@@ -164,13 +227,16 @@ Result<InputFile> InputFile::open(const std::string& path, std::stop_token stop)
   av_dict_free(&options);
   if (native >= 0) {
     s.format = format;
-    native = avformat_find_stream_info(format, nullptr);
+    if (takeOver(*format, known.get()))
+      s.parameters = std::move(known);
+    else
+      native = learn(*format, s.parameters);
     if (const auto failure = s.failure()) return tl::unexpected(*failure);
     if (native < 0) return fail(ErrorCode::Unreadable, "the streams cannot be read (" + text(native) + ")", path);
     return InputFile(std::move(state));
   }
   if (const auto failure = s.failure()) return tl::unexpected(*failure);
-  if (native == AVERROR(ENOMEM)) throw std::bad_alloc();
+  if (native == AVERROR(ENOMEM)) return memoryRefused(path);
   if (beginsLikeMp4(s.file))
     return fail(ErrorCode::Unreadable, "the file is damaged or cut off (" + text(native) + ")", path,
                 "Copy it again from where it was recorded");
@@ -205,7 +271,7 @@ Result<bool> InputFile::read(AVPacket& packet) {
       return true;
     }
     if (const auto failure = m_state->failure()) return tl::unexpected(*failure);
-    if (native == AVERROR(ENOMEM)) throw std::bad_alloc();
+    if (native == AVERROR(ENOMEM)) return memoryRefused(m_state->path);
     if (native == AVERROR(EAGAIN) && tries < kMostEmptyReads) continue;
     m_state->brokenOff = m_state->brokenOff || native != AVERROR_EOF;
     return false;

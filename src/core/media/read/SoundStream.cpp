@@ -18,7 +18,7 @@ namespace {
 
 constexpr double kRunUpSeconds = 0.2;  ///< decoders whose blocks overlap, or borrow bits from earlier ones, need some
 constexpr double kEarlierSeconds = 5;  ///< where a seek has landed behind its target
-constexpr int kSeekTries = 2;          ///< before reading from the beginning
+constexpr int kSoundSeekTries = 2;     ///< before reading from the beginning
 constexpr double kGapSeconds = 0.0025; ///< stamps that lie further off than this, at once, tell of a gap
 constexpr double kGapTicks = 1.6;      ///< the same where the file's clock is coarse
 constexpr double kSlipSeconds = 0.005; ///< a drift of this much is taken back
@@ -96,7 +96,7 @@ SoundStream& SoundStream::operator=(SoundStream&&) noexcept = default;
 SoundStream::~SoundStream() = default;
 
 Result<SoundStream> SoundStream::open(const MediaInfo& info, int place, int channels, std::stop_token stop) {
-  auto input = av::InputFile::open(info.path, stop);
+  auto input = av::InputFile::open(info.path, stop, info.parameters);
   if (!input) return tl::unexpected(input.error());
   const auto stream = unsigned(info.audio[size_t(place)].stream);
   if (input->sizeBytes() != info.sizeBytes || stream >= input->context().nb_streams ||
@@ -175,10 +175,10 @@ Result<bool> SoundStream::State::decode(AVFrame& frame) {
       if (!got) return got;
       const bool empty = *got && m_packet->size <= 0;
       const int sent = empty ? 0 : avcodec_send_packet(m_decoder.get(), *got ? m_packet.get() : nullptr);
-      if (sent == AVERROR(ENOMEM)) throw std::bad_alloc();
+      if (sent == AVERROR(ENOMEM)) return av::memoryRefused(m_info.path);
       if (sent < 0 && *got) damaged();
     } else if (native == AVERROR(ENOMEM)) {
-      throw std::bad_alloc();
+      return av::memoryRefused(m_info.path);
     } else {
       damaged();
       if (++failures >= kMostFailures)
@@ -318,7 +318,7 @@ void SoundStream::State::startAnew() {
 }
 
 Status SoundStream::State::rewind() {
-  auto again = av::InputFile::open(m_info.path, m_stop);
+  auto again = av::InputFile::open(m_info.path, m_stop, m_info.parameters);
   if (!again) return tl::unexpected(again.error());
   m_input = std::move(*again);
   m_input.keepOnly(m_stream);
@@ -329,7 +329,7 @@ Status SoundStream::State::rewind() {
 }
 
 Status SoundStream::State::seek(int64_t sample, int earlier) {
-  if (earlier >= kSeekTries) return rewind();
+  if (earlier >= kSoundSeekTries) return rewind();
   const Rational seconds = m_info.begin + Rational(sample, kSoundRate) -
                            Rational(int64_t((kRunUpSeconds + earlier * kEarlierSeconds) * 1000), 1000);
   const int64_t stamp = Rational::nearestProduct(seconds, Rational(1) / m_tick);

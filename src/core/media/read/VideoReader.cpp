@@ -185,7 +185,7 @@ struct VideoReader::State {
         ended = true;
         return NumberedFrame{};
       }
-      if (native == AVERROR(ENOMEM)) throw std::bad_alloc();
+      if (native == AVERROR(ENOMEM)) return av::memoryRefused(info.path, "frame " + std::to_string(next));
       if (native != AVERROR(EAGAIN) && ++failures < kMostFailures) continue; // of a damaged packet
       if (native != AVERROR(EAGAIN)) return decodeError("decoding failed (" + av::text(native) + ")");
       if (const Status fed = feed(); !fed) return tl::unexpected(fed.error());
@@ -226,7 +226,7 @@ struct VideoReader::State {
 
   /// To the file's first packet, for certain.
   Status rewind() {
-    auto again = av::InputFile::open(info.path, stop);
+    auto again = av::InputFile::open(info.path, stop, info.parameters);
     if (!again) return tl::unexpected(again.error());
     input = std::move(*again);
     input.keepOnly(video().stream);
@@ -358,7 +358,7 @@ double meanQuantiser(const Frame& picture) {
 
 Result<VideoReader> VideoReader::open(const MediaInfo& info, const ReadOptions& options) {
   if (!info.video) return fail(ErrorCode::NotMedia, "the file has no picture", info.path);
-  auto input = av::InputFile::open(info.path, options.stop);
+  auto input = av::InputFile::open(info.path, options.stop, info.parameters);
   if (!input) return tl::unexpected(input.error());
   const auto stream = unsigned(info.video->stream);
   if (input->sizeBytes() != info.sizeBytes || stream >= input->context().nb_streams ||
@@ -398,7 +398,7 @@ Result<NumberedFrame> VideoReader::read() {
   }
 }
 
-Result<NumberedFrame> VideoReader::shown(int64_t number) {
+Result<NumberedFrame> VideoReader::shown(int64_t number, const std::stop_token& unasked) {
   State& s = *m_state;
   number = s.info.kind == MediaKind::Still ? 0 : std::clamp<int64_t>(number, 0, s.lastNumber());
   if (s.ahead.frame && s.ahead.number <= number) s.held = std::exchange(s.ahead, {});
@@ -415,6 +415,8 @@ Result<NumberedFrame> VideoReader::shown(int64_t number) {
     if (got->frame && got->number <= number) {
       s.held = std::move(*got);
       if (s.held.number == number) return s.straightened(s.held);
+      if (unasked.stop_requested())
+        return fail(ErrorCode::Cancelled, "the picture is not needed any more", s.info.path);
       continue;
     }
     if (got->frame) s.ahead = std::move(*got);
@@ -426,8 +428,8 @@ Result<NumberedFrame> VideoReader::shown(int64_t number) {
   }
 }
 
-Result<Frame> VideoReader::frameAt(int64_t number) {
-  auto got = shown(number);
+Result<Frame> VideoReader::frameAt(int64_t number, const std::stop_token& unasked) {
+  auto got = shown(number, unasked);
   if (!got) return tl::unexpected(got.error());
   return std::move(got->frame);
 }

@@ -40,11 +40,12 @@ public:
 
   /// The picture that is shown as frame `number`: that frame; where the file lacks it or it is lost, the one before it
   /// that there is, as it would stay on screen; before the first, the first. The number that comes back tells. Beyond
-  /// the end it is the last. Quick where numbers ascend. Errors: Decoder (nothing can be decoded), Unreadable,
-  /// Cancelled.
-  [[nodiscard]] Result<NumberedFrame> shown(int64_t number);
+  /// the end it is the last. Quick where numbers ascend; where it lies far behind a key frame, everything between them
+  /// is decoded, which `unasked` ends: the reader goes on from there. Errors: Decoder (nothing can be decoded),
+  /// Unreadable, Cancelled.
+  [[nodiscard]] Result<NumberedFrame> shown(int64_t number, const std::stop_token& unasked = {});
   /// The picture alone of `shown`.
-  [[nodiscard]] Result<Frame> frameAt(int64_t number);
+  [[nodiscard]] Result<Frame> frameAt(int64_t number, const std::stop_token& unasked = {});
 
   /// Makes the next `read` return frame `number`, or the first after it where it is missing from the file.
   [[nodiscard]] Status goTo(int64_t number);
