@@ -19,7 +19,7 @@ Bench::Bench(Document& document, QObject* parent) : QObject(parent), m_document(
   const auto told = [this] { emit changed(); };
   const auto fewer = [this] {
     m_column = std::clamp(m_column, 0, std::max(0, int(m_document.project().deliverables.size()) - 1));
-    if (row() < 0) m_shot.clear();
+    if (!m_document.project().shot(m_shot)) m_shot.clear();
     setWindow(m_window);
     emit changed();
   };
@@ -50,11 +50,12 @@ Bench::Bench(Document& document, QObject* parent) : QObject(parent), m_document(
 }
 
 int Bench::row() const {
-  return m_shot.empty() ? -1 : placeOf(m_document.project().shots, m_shot);
+  return shot() ? placeOf(m_document.project().shots, m_shot) : -1;
 }
 
 const Shot* Bench::shot() const {
-  return m_document.project().shot(m_shot);
+  const Project& project = m_document.project();
+  return m_shot.empty() || project.deliverables.empty() ? nullptr : project.shot(m_shot);
 }
 
 const MediaInfo* Bench::media() const {

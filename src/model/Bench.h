@@ -22,7 +22,8 @@ public:
   explicit Bench(Document& document, QObject* parent = nullptr);
 
   [[nodiscard]] Document& document() const { return m_document; }
-  [[nodiscard]] int row() const; ///< of the shot; −1 for none
+  /// Of the shot; −1 for none, also while the project has no deliverable: nothing can be placed then.
+  [[nodiscard]] int row() const;
   [[nodiscard]] int column() const { return m_column; }
   [[nodiscard]] int window() const { return m_window; } ///< of the active deliverable's layout
   [[nodiscard]] bool placesSubject() const { return m_subject; }
@@ -40,7 +41,7 @@ public:
   [[nodiscard]] int64_t frameOf(double seconds) const;
   void goTo(int64_t frame);
 
-  [[nodiscard]] const Shot* shot() const;       ///< null for none
+  [[nodiscard]] const Shot* shot() const;       ///< null where row() is −1
   [[nodiscard]] const MediaInfo* media() const; ///< with the scan that the project takes it to have; null for none
   [[nodiscard]] SizeF picture() const;
   /// A deliverable's cell at the moment.

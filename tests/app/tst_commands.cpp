@@ -9,6 +9,7 @@
 #include "app/spec/DeliverableDialog.h"
 #include "project/FramingStore.h"
 #include "project/ProjectFile.h"
+#include "support/Patience.h"
 #include "support/TestMedia.h"
 
 #include <QAction>
@@ -52,7 +53,7 @@ class TestCommands : public QObject {
     });
     timer.start(15);
     run();
-    QTRY_VERIFY_WITH_TIMEOUT(answers.isEmpty(), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(answers.isEmpty(), test::kPatience);
   }
   static std::function<bool(QWidget&)> text(const QString& text) {
     return [text](QWidget& dialog) {
@@ -86,7 +87,7 @@ class TestCommands : public QObject {
     };
   }
   /// What the window complains about, soon; empty when it does not.
-  QString complaint(int milliseconds = 10'000) {
+  QString complaint(int milliseconds = test::kPatience) {
     const auto find = [this] { return m_window->findChild<QMessageBox*>(QStringLiteral("complaint")); };
     (void)QTest::qWaitFor([&] { return find() != nullptr; }, milliseconds);
     auto* box = find();
@@ -120,7 +121,7 @@ private slots:
     m_window->show();
     activate();
     m_window->bringIn({at("a.mp4"), at("b.mp4")});
-    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled() && project().sources.size() == 2, 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled() && project().sources.size() == 2, test::kPatience);
     Deliverable story = newDeliverable({}, "vertical-story", nullptr);
     story.canvas = {100, 178};
     Deliverable square = newDeliverable(project(), "square-feed-post", nullptr);
@@ -130,7 +131,7 @@ private slots:
     for (int i = 0; i < int(project().deliverables.size()); ++i) all.push_back(i);
     document().removeDeliverables(all);
     document().addDeliverables({story, square}, {});
-    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     m_window->showView(MainWindow::View::Sheet);
     QCOMPARE(project().shots.size(), size_t(2));
     select(0, 0);
@@ -165,7 +166,7 @@ private slots:
     });
     QVERIFY(!project().deliverables.empty() && project().shots.empty());
     answering({file(at("job.tromb"))}, [&] { command(QStringLiteral("Open a project …"))->trigger(); });
-    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     QVERIFY(project() == saved);
     // Of what was open before, the last is first; dropped on the window, it opens too.
     command(QStringLiteral("New project"))->trigger();
@@ -246,7 +247,7 @@ private slots:
     m_window = std::make_unique<MainWindow>();
     m_window->show();
     QVERIFY(m_window->openProject(at("moved.tromb")));
-    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     QCOMPARE(document().cell({0, 0}).state, Cell::State::Unusable);
     m_window->showView(MainWindow::View::Sources);
     QAbstractButton* look = nullptr;
@@ -254,8 +255,9 @@ private slots:
       if (each->text() == QStringLiteral("Look in a folder …")) look = each;
     QVERIFY(look && look->isVisible());
     answering({file(at("elsewhere"))}, [&] { look->click(); });
-    QTRY_VERIFY_WITH_TIMEOUT(QString::fromStdString(project().sources[0].path).endsWith("renamed.mp4"), 20000);
-    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(QString::fromStdString(project().sources[0].path).endsWith("renamed.mp4"),
+                             test::kPatience);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     QVERIFY(document().cell({0, 0}).state != Cell::State::Unusable);
     const QString words = complaint();
     QVERIFY2(words.contains(QLatin1String("still missing")), qPrintable(words));
@@ -351,7 +353,7 @@ private slots:
     document().undoStack().undo();
     select(0, 1);
     m_window->showView(MainWindow::View::Bench);
-    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     QVERIFY(m_window->bench().bench().row() == 0 && m_window->bench().bench().column() == 1);
     answering({lay}, [&] { command(QStringLiteral("Saved framings …"))->trigger(); });
     QVERIFY(document().cell({0, 1}).framing.windows[0].move[0].time == Rational(6, 5));
@@ -371,13 +373,13 @@ private slots:
     emit sheet.doubleClicked(sheet.model()->index(1, 1));
     select(1, 1);
     m_window->showView(MainWindow::View::Bench);
-    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     QVERIFY(m_window->bench().isVisible() && m_window->bench().bench().row() == 1);
     // On the bench the running order chooses the shot.
     m_window->order().strip().selectShots({0});
     QCOMPARE(m_window->bench().bench().row(), 0);
     command(QStringLiteral("Suggest subject points"))->trigger();
-    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 30000);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     QVERIFY(project().shots[0].subjects.size() == 1 && project().shots[1].subjects[0].guess > 0);
     QCOMPARE(document().undoStack().undoText(), QStringLiteral("Suggest subject points"));
     // The sheet says so, beside the shot.

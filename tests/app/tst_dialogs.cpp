@@ -6,6 +6,7 @@
 #include "app/style/Theme.h"
 #include "delivery/Destination.h"
 #include "geometry/LegalSize.h"
+#include "support/Patience.h"
 #include "support/TestMedia.h"
 
 #include <QCheckBox>
@@ -236,7 +237,7 @@ private slots:
     dialog.setRegion(QStringLiteral("Part"));
     start->click();
     QVERIFY(dialog.running());
-    QTRY_VERIFY_WITH_TIMEOUT(!dialog.running(), 30000);
+    QTRY_VERIFY_WITH_TIMEOUT(!dialog.running(), test::kPatience);
     const auto made = probe(at("chosen/Good at 25 Part.mp4").toStdString());
     QVERIFY(made && made->video->clock.frameCount() == 25); // the part alone
     QVERIFY2(saidIn(dialog).contains(QLatin1String("proof"), Qt::CaseInsensitive), qPrintable(saidIn(dialog)));
@@ -255,7 +256,7 @@ private slots:
     for (QLineEdit* line : again.findChildren<QLineEdit*>())
       if (line->objectName() == QLatin1String("exportFolder")) line->setText(QStringLiteral("/proc/nowhere"));
     repeat->click();
-    QTRY_VERIFY_WITH_TIMEOUT(!again.running(), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(!again.running(), test::kPatience);
     QTRY_VERIFY2_WITH_TIMEOUT(saidIn(again).contains(QLatin1String("/proc/nowhere")), qPrintable(saidIn(again)), 5000);
     QVERIFY(again.isVisible() && repeat->isVisible());
   }
@@ -272,9 +273,9 @@ private slots:
     ExportDialog dialog(document, at("cancelled"));
     dialog.show();
     dialog.start();
-    QTRY_VERIFY_WITH_TIMEOUT(QDir(at("cancelled")).entryList(QDir::Files | QDir::Hidden).size() > 0, 10000);
+    QTRY_VERIFY_WITH_TIMEOUT(QDir(at("cancelled")).entryList(QDir::Files | QDir::Hidden).size() > 0, test::kPatience);
     button<QPushButton>(dialog, QStringLiteral("Cancel the export"))->click();
-    QTRY_VERIFY_WITH_TIMEOUT(!dialog.running(), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(!dialog.running(), test::kPatience);
     QTRY_VERIFY2_WITH_TIMEOUT(saidIn(dialog).contains(QLatin1String("No half-made file")), qPrintable(saidIn(dialog)),
                               5000);
     QVERIFY(dialog.isVisible() && QDir(at("cancelled")).entryList(QDir::Files | QDir::Hidden).isEmpty());

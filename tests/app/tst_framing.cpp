@@ -7,6 +7,7 @@
 #include "export/Exporter.h"
 #include "media/read/VideoReader.h"
 #include "render/Pictures.h"
+#include "support/Patience.h"
 #include "support/TestMedia.h"
 
 #include <QAction>
@@ -70,7 +71,7 @@ private slots:
     m_window->resize(1280, 800);
     m_window->show();
     m_window->bringIn({m_folder.filePath("wide.mp4")});
-    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     document().duplicateShots({0});
     Deliverable story;
     story.id = "d1";
@@ -85,7 +86,7 @@ private slots:
     m_window->sheet().selectionModel()->setCurrentIndex(m_window->sheet().model()->index(0, 0),
                                                         QItemSelectionModel::ClearAndSelect);
     m_window->showView(MainWindow::View::Bench);
-    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
   }
   void cleanup() {
     document().undoStack().setClean();
@@ -113,6 +114,19 @@ private slots:
     QVERIFY(std::abs(small.width() / small.height() - 1080.0 / 1920) < 1e-9);
   }
 
+  // Nothing can be placed without a shape: the sheet is shown, which offers one, until there is one again.
+  void theBenchNeedsAShape() {
+    document().removeDeliverables({0, 1});
+    m_window->grab(); // drawn without a fault
+    QVERIFY(!view().bench().shot());
+    QTRY_VERIFY_WITH_TIMEOUT(!view().isVisible(), test::kPatience);
+    m_window->showView(MainWindow::View::Bench);
+    for (QWidget* each : view().findChildren<QWidget*>()) each->grab();
+    document().undoStack().undo();
+    QTRY_VERIFY_WITH_TIMEOUT(view().isVisible(), test::kPatience);
+    QCOMPARE(view().bench().row(), 0);
+  }
+
   void aSubjectIsFollowedFromABox() {
     BenchCanvas& canvas = view().canvas();
     canvas.setFocus();
@@ -122,7 +136,7 @@ private slots:
     QVERIFY(!canvas.boxing());
     QTest::keyClick(&canvas, Qt::Key_T);
     drag({300, 200}, {420, 330});
-    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 30000);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     const auto& subjects = document().project().shots[0].subjects;
     QCOMPARE(subjects.size(), size_t(1));
     QVERIFY(std::abs(subjects[0].move.front().x * 1280 - 360) < 12); // nothing moves there
@@ -135,7 +149,7 @@ private slots:
     view().bench().placeSubject({300, 360}, 0);
     const Subjects placed = document().project().shots[0].subjects;
     view().suggestSubjects();
-    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 30000);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     QVERIFY(document().project().shots[0].subjects == placed);
     QCOMPARE(document().project().shots[1].subjects.size(), size_t(1));
     QVERIFY(document().project().shots[1].subjects[0].guess > 0);
@@ -188,7 +202,7 @@ private slots:
     QVERIFY(std::abs(left(0, 0) - (1280 - 300 - 202.5)) < 1e-6);
     QTest::keyClick(mirrored, Qt::Key_R);
     QCOMPARE(cell(0, 0).shape.picture(), (SizeF{720, 1280}));
-    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     document().undoStack().undo();
     document().undoStack().undo();
     QVERIFY(std::abs(left(0, 0) - (300 - 202.5)) < 1e-6 &&
@@ -205,7 +219,7 @@ private slots:
     view().bench().placeSubject({300, 360}, 0);
     QTest::keyClick(&view().canvas(), Qt::Key_X);
     QVERIFY(view().bars() && !view().canvas().isVisible());
-    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     BarsCanvas& bars = view().bars()->canvas();
     const auto pull = [&](QPointF from, QPointF to) {
       QTest::mousePress(&bars, Qt::LeftButton, Qt::NoModifier, bars.toScreen(from).toPoint());
@@ -231,13 +245,13 @@ private slots:
     document().undoStack().undo();
     document().undoStack().undo();
     view().bench().setOrientation({90, false, 0}, {});
-    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     QCOMPARE(view().bench().bars(), (Bars{90, 0, 90, 0}));
     pull({1 - 0.125, 0.5}, {0.75, 0.5});
     QVERIFY(std::abs(source.bars.top - 180) <= 1 && source.bars.bottom == 90 && source.bars.left == 0);
     named<QToolButton>(QStringLiteral("Back to the windows (Escape)"))->click();
     QVERIFY(!view().bars() && view().canvas().isVisible());
-    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
   }
 
   void keysAreDraggedOnThePath() {
@@ -284,7 +298,7 @@ private slots:
     const QString under = m_folder.filePath("under.png");
     still.save(under);
     m_window->bringIn({footage, under});
-    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled() && document().project().sources.size() == 3, 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled() && document().project().sources.size() == 3, test::kPatience);
     document().addShots({newShot(document().project(), document().project().sources[1],
                                  **document().media(document().project().sources[1].id))},
                         0);
@@ -335,7 +349,7 @@ private slots:
     turnTo(shown, double(kAt) / 25);
     QImage drawn(kDrawn.width, kDrawn.height, QImage::Format_RGB32);
     QPainter painter(&drawn);
-    QTRY_VERIFY(ground != int(Ground::Still) || m_window->posters().under(shown));
+    QTRY_VERIFY_WITH_TIMEOUT(ground != int(Ground::Still) || m_window->posters().under(shown), test::kPatience);
     paintCanvas(painter, QRectF(drawn.rect()), shown, &poster, m_window->posters().under(shown));
     painter.end();
     const QString words = test::run(QStringLiteral("ffmpeg"),
@@ -413,7 +427,7 @@ private slots:
     QVERIFY(canvas.boxing());
     QTest::keyClick(&canvas, Qt::Key_Return);
     QVERIFY(!canvas.boxing());
-    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 30000);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     QVERIFY(bench.track() && bench.track()->points.size() == 50);
     // The results beside it are chosen from by keys, too.
     auto* results = view().findChild<BenchResults*>();
@@ -455,15 +469,15 @@ private slots:
         if (each->accessibleName().startsWith(text)) return each;
       return nullptr;
     };
-    QTRY_VERIFY(way(QStringLiteral("404×720")) != nullptr);
+    QTRY_VERIFY_WITH_TIMEOUT(way(QStringLiteral("404×720")) != nullptr, test::kPatience);
     QVERIFY(way(QStringLiteral("404×720"))->text().contains(QLatin1String("14 % of the pixels")));
     QVERIFY(way(QStringLiteral("fill"))->text().contains(QStringLiteral("enlarged 2.7×")));
     QVERIFY(way(QStringLiteral("backdrop"))->text().contains(QLatin1String("on 32 % of it")));
     way(QStringLiteral("404×720"))->click();
-    QTRY_COMPARE(document().project().deliverables[0].canvas, (Size{404, 720}));
-    QTRY_VERIFY(way(QStringLiteral("fill")) == nullptr); // nothing is soft any more
+    QTRY_COMPARE_WITH_TIMEOUT(document().project().deliverables[0].canvas, (Size{404, 720}), test::kPatience);
+    QTRY_VERIFY_WITH_TIMEOUT(way(QStringLiteral("fill")) == nullptr, test::kPatience); // nothing is soft any more
     document().undoStack().undo();
-    QTRY_VERIFY(way(QStringLiteral("three stacked")) != nullptr);
+    QTRY_VERIFY_WITH_TIMEOUT(way(QStringLiteral("three stacked")) != nullptr, test::kPatience);
     // Where it helps, in all deliverables at once: the square is soft with a larger canvas, and the wide one is not.
     Deliverable square = document().project().deliverables[1];
     square.canvas = {900, 900};
@@ -474,18 +488,19 @@ private slots:
     wide.canvas = {1280, 720};
     document().addDeliverable(wide);
     QVERIFY(cell(0, 1).state == Cell::State::Soft && cell(0, 2).state == Cell::State::Good);
-    QTRY_VERIFY(way(QStringLiteral("two stacked")) != nullptr);
+    QTRY_VERIFY_WITH_TIMEOUT(way(QStringLiteral("two stacked")) != nullptr, test::kPatience);
     way(QStringLiteral("two stacked"))->menu()->actions()[1]->trigger();
-    QTRY_VERIFY(cell(1, 0).framing.layout == Layout::Stack2);
+    QTRY_VERIFY_WITH_TIMEOUT(cell(1, 0).framing.layout == Layout::Stack2, test::kPatience);
     for (int row = 0; row < 2; ++row) {
       QVERIFY(cell(row, 0).framing.layout == Layout::Stack2 && cell(row, 1).framing.layout == Layout::Stack2);
       QVERIFY(cell(row, 1).detail > 0.8 && cell(row, 2).framing.layout == Layout::Single);
     }
     for (int i = 0; i < 3; ++i) document().undoStack().undo();
     QVERIFY(cell(0, 1).framing.layout == Layout::Single && document().project().deliverables.size() == 2);
-    QTRY_VERIFY(way(QStringLiteral("three stacked")) != nullptr);
+    QTRY_VERIFY_WITH_TIMEOUT(way(QStringLiteral("three stacked")) != nullptr, test::kPatience);
     way(QStringLiteral("three stacked"))->menu()->actions().back()->trigger();
-    QTRY_VERIFY(cell(1, 0).framing.layout == Layout::Stack3 && cell(0, 0).framing.layout == Layout::Stack3);
+    QTRY_VERIFY_WITH_TIMEOUT(cell(1, 0).framing.layout == Layout::Stack3 && cell(0, 0).framing.layout == Layout::Stack3,
+                             test::kPatience);
     QVERIFY(cell(0, 1).framing.layout == Layout::Single);
   }
 
@@ -568,7 +583,7 @@ private slots:
     story.destination = "vertical-story";
     document().editDeliverable(0, story);
     document().removeDeliverables({1});
-    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     auto* results = view().findChild<BenchResults*>();
     // The frame round the active canvas tells where that is.
     const QImage before = results->grab().toImage();
@@ -608,7 +623,7 @@ private slots:
   void theLoupeShowsOwnPixels() {
     auto* show = named<QToolButton>(QStringLiteral("What is shown beside the picture"));
     show->menu()->actions()[0]->trigger();
-    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     BenchCanvas& canvas = view().canvas();
     const QPointF place(400, 60);
     const QPointF pointer = canvas.toScreen(place);
@@ -725,7 +740,7 @@ private slots:
     QCOMPARE(view().bench().move()->size(), size_t(1));
     QTest::keyClick(&canvas, Qt::Key_N);
     QCOMPARE(view().bench().column(), 1);
-    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), 20000); // drawn without a fault
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience); // drawn without a fault
     QVERIFY(!m_window->grab().isNull());
   }
 
@@ -735,14 +750,14 @@ private slots:
         if (each->accessibleName().startsWith(name)) return each;
       return nullptr;
     };
-    QTRY_VERIFY(way(QStringLiteral("two stacked")) != nullptr);
+    QTRY_VERIFY_WITH_TIMEOUT(way(QStringLiteral("two stacked")) != nullptr, test::kPatience);
     way(QStringLiteral("two stacked"))->click();
-    QTRY_COMPARE(cell(0, 0).framing.layout, Layout::Stack2);
+    QTRY_COMPARE_WITH_TIMEOUT(cell(0, 0).framing.layout, Layout::Stack2, test::kPatience);
     QVERIFY(cell(1, 0).framing.layout == Layout::Single);
     document().undoStack().undo();
-    QTRY_VERIFY(way(QStringLiteral("backdrop")) != nullptr);
+    QTRY_VERIFY_WITH_TIMEOUT(way(QStringLiteral("backdrop")) != nullptr, test::kPatience);
     way(QStringLiteral("backdrop"))->menu()->actions().front()->trigger();
-    QTRY_COMPARE(cell(1, 0).framing.layout, Layout::Backdrop);
+    QTRY_COMPARE_WITH_TIMEOUT(cell(1, 0).framing.layout, Layout::Backdrop, test::kPatience);
     QVERIFY(cell(0, 0).detail > 1 && cell(1, 1).framing.layout == Layout::Single);
   }
 

@@ -9,6 +9,7 @@
 #include "app/shell/TemplateDialog.h"
 #include "app/style/FlowLayout.h"
 #include "app/style/Theme.h"
+#include "support/Patience.h"
 #include "support/TestMedia.h"
 
 #include <QAbstractButton>
@@ -450,7 +451,7 @@ private slots:
     QCOMPARE(viewer.frame(), int64_t(1));
     // Run and stopped by the space bar; what is typed is gone to.
     QTest::keyClick(&viewer, Qt::Key_Space);
-    QTRY_VERIFY_WITH_TIMEOUT(viewer.frame() > 3, 5000);
+    QTRY_VERIFY_WITH_TIMEOUT(viewer.frame() > 3, test::kPatience);
     QTest::keyClick(&viewer, Qt::Key_Space);
     const int64_t stopped = viewer.frame();
     QTest::qWait(120);
@@ -679,7 +680,7 @@ private slots:
     document.addFootage({{*probe(file.toStdString()), {}}}, Document::AsShots::Yes);
     CutReview review(document, 0);
     review.show();
-    QTRY_VERIFY_WITH_TIMEOUT(!review.searching(), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(!review.searching(), test::kPatience);
     auto* list = review.findChild<QListWidget*>();
     auto* accept = review.findChild<QAbstractButton*>(QStringLiteral("acceptCuts"));
     const auto times = [&] {
@@ -701,7 +702,7 @@ private slots:
     QVERIFY(!accept->isEnabled());
     called<QPushButton>(review, QStringLiteral("Choose &all"))->click();
     QCOMPARE(times(), QStringLiteral("30,60"));
-    QTRY_VERIFY_WITH_TIMEOUT(!list->item(0)->data(Qt::UserRole + 1).value<QImage>().isNull(), 10000);
+    QTRY_VERIFY_WITH_TIMEOUT(!list->item(0)->data(Qt::UserRole + 1).value<QImage>().isNull(), test::kPatience);
   }
 };
 

@@ -14,6 +14,7 @@
 #include "media/read/VideoReader.h"
 #include "project/ProjectFile.h"
 #include "render/Pictures.h"
+#include "support/Patience.h"
 #include "support/TestMedia.h"
 
 #include <QAbstractButton>
@@ -98,7 +99,7 @@ private slots:
     QVERIFY(enter.isAccepted());
     QDropEvent drop(QPointF(300, 300), Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
     QApplication::sendEvent(&window, &drop);
-    QTRY_COMPARE_WITH_TIMEOUT(window.document().project().shots.size(), size_t(1), 20000);
+    QTRY_COMPARE_WITH_TIMEOUT(window.document().project().shots.size(), size_t(1), test::kPatience);
 
     inNextDialog<DeliverableDialog>([](DeliverableDialog& dialog) {
       const auto sides = dialog.findChildren<QSpinBox*>();
@@ -132,7 +133,7 @@ private slots:
     QCOMPARE(window.document().project().deliverables[0].name, std::string("Story"));
 
     SheetView& sheet = window.sheet();
-    QTRY_VERIFY_WITH_TIMEOUT(window.settled(), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(window.settled(), test::kPatience);
     const auto windowX = [&] { return window.document().cell({0, 0}).placements.front().window.x; };
     const double centre = windowX();
     // Click selects; a drag inside the selected cell slides by exactly the pixels that the pointer passed.
@@ -181,7 +182,7 @@ private slots:
     QVERIFY(!second.openProject(at("job.tromb")) && told);
     QVERIFY(window.close());
     QVERIFY(second.openProject(at("job.tromb")));
-    QTRY_VERIFY_WITH_TIMEOUT(second.settled(), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(second.settled(), test::kPatience);
     QVERIFY(second.document().project() == window.document().project());
 
     ExportDialog* dialog = second.showExport();
@@ -189,7 +190,7 @@ private slots:
     dialog->findChild<QLineEdit*>(QStringLiteral("exportFolder"))->setText(at("out"));
     QTest::mouseClick(dialog->findChild<QAbstractButton*>(QStringLiteral("startExport")), Qt::LeftButton);
     QVERIFY(dialog->running());
-    QTRY_VERIFY_WITH_TIMEOUT(!dialog->running(), 60000);
+    QTRY_VERIFY_WITH_TIMEOUT(!dialog->running(), test::kPatience);
     const auto file = probe(at("out/job Story.mp4").toStdString());
     QVERIFY2(file.has_value(), file ? "" : sentence(file.error()).c_str());
     const Frame found = *VideoReader::open(*file)->frameAt(10);
@@ -207,14 +208,14 @@ private slots:
     MainWindow window;
     window.show();
     window.bringIn({at("wide.mp4")});
-    QTRY_COMPARE_WITH_TIMEOUT(window.document().project().shots.size(), size_t(1), 20000);
+    QTRY_COMPARE_WITH_TIMEOUT(window.document().project().shots.size(), size_t(1), test::kPatience);
     for (const Size canvas : {Size{202, 360}, Size{360, 360}, Size{270, 360}}) {
       Deliverable d = newDeliverable(window.document().project(), "", nullptr);
       d.canvas = canvas;
       d.name = freeDeliverableName(window.document().project(), "shape");
       window.document().addDeliverable(d);
     }
-    QTRY_VERIFY_WITH_TIMEOUT(window.settled(), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(window.settled(), test::kPatience);
     SheetView& sheet = window.sheet();
     sheet.selectAll();
     sheet.applyLayout("stack2", QStringLiteral("stack"));
@@ -257,7 +258,7 @@ private slots:
     window.activateWindow();
     QVERIFY(QTest::qWaitForWindowActive(&window));
     window.bringIn({at("wide.mp4")});
-    QTRY_COMPARE_WITH_TIMEOUT(window.document().project().shots.size(), size_t(1), 20000);
+    QTRY_COMPARE_WITH_TIMEOUT(window.document().project().shots.size(), size_t(1), test::kPatience);
     for (const Size canvas : {Size{202, 360}, Size{360, 360}}) {
       Deliverable d = newDeliverable(window.document().project(), "", nullptr);
       d.canvas = canvas;
@@ -265,7 +266,7 @@ private slots:
       window.document().addDeliverable(d);
     }
     window.document().duplicateShots({0});
-    QTRY_VERIFY_WITH_TIMEOUT(window.settled(), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(window.settled(), test::kPatience);
     SheetView& sheet = window.sheet();
     sheet.setFocus();
     const auto zoom = [&](int row, int column) {
@@ -340,10 +341,10 @@ private slots:
     QVERIFY(QTest::qWaitForWindowExposed(&window));
     window.showView(MainWindow::View::Sources);
     window.bringIn({at("edit.mp4"), at("wide.mp4")});
-    QTRY_COMPARE_WITH_TIMEOUT(window.document().project().sources.size(), size_t(2), 20000);
+    QTRY_COMPARE_WITH_TIMEOUT(window.document().project().sources.size(), size_t(2), test::kPatience);
     QVERIFY(window.document().project().shots.empty());
     auto* offer = window.findChild<QWidget*>(QStringLiteral("offerBar"));
-    QTRY_VERIFY(offer->isVisible());
+    QTRY_VERIFY_WITH_TIMEOUT(offer->isVisible(), test::kPatience);
     QTest::mouseClick(window.findChild<QAbstractButton*>(QStringLiteral("takeOffer")), Qt::LeftButton);
     QCOMPARE(window.document().project().deliverables.size(), size_t(3)); // 360 lines: no vertical that is worth it
     QVERIFY(!offer->isVisible());
@@ -403,7 +404,7 @@ private slots:
     QTest::keyClick(&viewer, Qt::Key_Return);
     const int row = int(shots.size()) - 1;
     inNextDialog<CutReview>([](CutReview& review) {
-      QTRY_VERIFY_WITH_TIMEOUT(!review.searching(), 20000);
+      QTRY_VERIFY_WITH_TIMEOUT(!review.searching(), test::kPatience);
       QVERIFY(review.chosenTimes() == (std::vector<Rational>{Rational(25, 25), Rational(46, 25)}));
       review.findChild<QAbstractButton*>(QStringLiteral("acceptCuts"))->click();
     });

@@ -3,14 +3,10 @@
 // nothing half-made has a final name, and words say what is wrong.
 #include "export/Exporter.h"
 #include "project/ProjectFile.h"
+#include "support/FaultRig.h"
 #include "support/TestMedia.h"
 
-#include <QDir>
-#include <QFile>
-#include <QProcess>
 #include <QTemporaryDir>
-#include <QTest>
-#include <cerrno>
 #include <sys/resource.h>
 
 using namespace tromb;
@@ -21,51 +17,10 @@ class TestFaults : public QObject {
   QTemporaryDir m_folder;
   [[nodiscard]] QString at(const QString& name) const { return m_folder.filePath(name); }
 
-  struct Ran {
-    int code = 0; ///< of its end; −1: by a signal
-    QString words;
-    bool hit = false; ///< the fault was met
-  };
-  /// Runs it with a fault, see faults.cpp; none where `fault` is empty.
-  [[nodiscard]] Ran run(const QStringList& arguments, const QString& folder, const QString& fault) const {
-    QProcess process;
-    QProcessEnvironment environment = QProcessEnvironment::systemEnvironment();
-    QFile::remove(at("hit"));
-    if (!fault.isEmpty()) {
-      environment.insert("LD_PRELOAD", QStringLiteral(TROMB_BINARY_DIR "/tests/libtromb_faults.so"));
-      environment.insert("TROMB_FAULT_FOLDER", folder);
-      environment.insert("TROMB_FAULT", fault);
-      environment.insert("TROMB_FAULT_HIT", at("hit"));
-    }
-    process.setProcessEnvironment(environment);
-    process.setProcessChannelMode(QProcess::MergedChannels);
-    process.start(QStringLiteral(TROMB_BINARY_DIR "/src/cli/tromb-cli"), arguments);
-    if (!process.waitForFinished(60000)) {
-      process.kill();
-      process.waitForFinished();
-      return {-2, "it hangs", QFile::exists(at("hit"))};
-    }
-    const bool ended = process.exitStatus() == QProcess::NormalExit;
-    return {ended ? process.exitCode() : -1, QString::fromUtf8(process.readAll()), QFile::exists(at("hit"))};
-  }
-  [[nodiscard]] static QStringList inside(const QString& folder) {
-    return QDir(folder).entryList(QDir::Files | QDir::Hidden | QDir::NoDotAndDotDot);
-  }
-  /// 1, 2, 3, 5, 8, …: early calls are each another step, later ones are alike.
-  static int later(int n) { return n < 4 ? n + 1 : n * 8 / 5; }
-
-  static void writingFails() {
-    QTest::newRow("disk full") << "write" << QString::number(ENOSPC);
-    QTest::newRow("disk fails") << "write" << QString::number(EIO);
-    QTest::newRow("written by halves") << "write"
-                                       << "short";
-    QTest::newRow("syncing fails") << "sync" << QString::number(EIO);
-    QTest::newRow("no descriptors") << "open" << QString::number(EMFILE);
-    QTest::newRow("folder vanishes") << "rename" << QString::number(ENOENT);
-    QTest::newRow("killed at a write") << "write"
-                                       << "kill";
-    QTest::newRow("killed at the rename") << "rename"
-                                          << "kill";
+  [[nodiscard]] test::Ran run(const QStringList& arguments, const QString& folder = {},
+                              const QString& fault = {}) const {
+    return test::runWithFault(QStringLiteral(TROMB_BINARY_DIR "/src/cli/tromb-cli"), arguments, m_folder.path(), folder,
+                              fault);
   }
 
 private slots:
@@ -73,16 +28,15 @@ private slots:
     QVERIFY(QFile::exists(QStringLiteral(TROMB_BINARY_DIR "/tests/libtromb_faults.so")));
     QDir().mkpath(at("footage"));
     test::writeClip(at("footage/a.mp4").toStdString(), {320, 180}, FrameRate(), 30, test::texture, true);
-    const Ran made = run({"make", at("p.tromb"), "--footage", at("footage/a.mp4"), "--deliverable",
-                          "name=A;canvas=180x320;rate=25;preset=ultrafast"},
-                         {}, {});
+    const test::Ran made = run({"make", at("p.tromb"), "--footage", at("footage/a.mp4"), "--deliverable",
+                                "name=A;canvas=180x320;rate=25;preset=ultrafast"});
     QCOMPARE(made.code, 0);
   }
 
   void savingOverAProject_data() {
     QTest::addColumn<QString>("calls");
     QTest::addColumn<QString>("how");
-    writingFails();
+    test::writingFails();
     QTest::newRow("killed at the sync") << "sync"
                                         << "kill";
   }
@@ -91,13 +45,13 @@ private slots:
     QFETCH(const QString, how);
     const QString folder = at("saving");
     int hits = 0;
-    for (int n = 1; n < 40; n = later(n)) {
+    for (int n = 1; n < 40; n = test::later(n)) {
       QDir(folder).removeRecursively();
       QDir().mkpath(folder);
       QVERIFY(QFile::copy(at("p.tromb"), folder + "/p.tromb"));
-      const Ran ran = run({"make", folder + "/p.tromb", "--overwrite", "--footage", at("footage/a.mp4"),
-                           "--deliverable", "name=B;canvas=320x180;rate=25"},
-                          folder, QStringLiteral("%1:%2:%3").arg(calls).arg(n).arg(how));
+      const test::Ran ran = run({"make", folder + "/p.tromb", "--overwrite", "--footage", at("footage/a.mp4"),
+                                 "--deliverable", "name=B;canvas=320x180;rate=25"},
+                                folder, test::fault(calls, n, how));
       if (!ran.hit) break;
       ++hits;
       const auto project = loadProject((folder + "/p.tromb").toStdString());
@@ -107,7 +61,7 @@ private slots:
       QVERIFY2(ran.code == 0 || ran.code == 4, qPrintable(ran.words));
       QCOMPARE(project->deliverables.at(0).name, std::string(ran.code == 0 ? "B" : "A"));
       QVERIFY2(ran.code == 0 || ran.words.contains("p.tromb"), qPrintable(ran.words));
-      QCOMPARE(inside(folder), QStringList{"p.tromb"});
+      QCOMPARE(test::filesIn(folder), QStringList{"p.tromb"});
     }
     QVERIFY2(hits > 0, "the fault was met");
   }
@@ -115,7 +69,7 @@ private slots:
   void exporting_data() {
     QTest::addColumn<QString>("calls");
     QTest::addColumn<QString>("how");
-    writingFails();
+    test::writingFails();
     QTest::newRow("opening is refused") << "open" << QString::number(EACCES);
     QTest::newRow("no locks, no room for names") << "rename" << QString::number(ENOSPC);
   }
@@ -124,14 +78,14 @@ private slots:
     QFETCH(const QString, how);
     const QString out = at("out");
     int hits = 0;
-    for (int n = 1; n < 200; n = later(n)) {
+    for (int n = 1; n < 200; n = test::later(n)) {
       QDir(out).removeRecursively();
       QDir().mkpath(out);
       QFile before(out + "/p A.mp4");
       QVERIFY(before.open(QIODevice::WriteOnly) && before.write("what was there") > 0);
       before.close();
-      const Ran ran = run({"export", at("p.tromb"), "--out", out, "--overwrite"}, out,
-                          QStringLiteral("%1:%2:%3").arg(calls).arg(n).arg(how));
+      const test::Ran ran =
+          run({"export", at("p.tromb"), "--out", out, "--overwrite"}, out, test::fault(calls, n, how));
       if (!ran.hit) break;
       ++hits;
       const bool old = QFile(out + "/p A.mp4").size() == 14;
@@ -142,13 +96,13 @@ private slots:
       if (how == "short") QCOMPARE(ran.code, 0);
       if (how == "kill") {
         // The next run takes the remains away.
-        QCOMPARE(run({"export", at("p.tromb"), "--out", out, "--overwrite"}, {}, {}).code, 0);
+        QCOMPARE(run({"export", at("p.tromb"), "--out", out, "--overwrite"}).code, 0);
       } else {
         QVERIFY2(ran.code == 0 || ran.code == 1 || ran.code == 4 || ran.code == 5, qPrintable(ran.words));
         QCOMPARE(old, ran.code != 0);
         QVERIFY2(ran.code == 0 || ran.words.contains("A.mp4") || ran.words.contains(out), qPrintable(ran.words));
       }
-      QCOMPARE(inside(out), QStringList{"p A.mp4"});
+      QCOMPARE(test::filesIn(out), QStringList{"p A.mp4"});
     }
     QVERIFY2(hits > 0, "the fault was met");
   }
@@ -168,10 +122,9 @@ private slots:
     QFETCH(const QString, how);
     const QString out = at("read");
     int hits = 0;
-    for (int n = 1; n < 200; n = later(n)) {
+    for (int n = 1; n < 200; n = test::later(n)) {
       QDir(out).removeRecursively();
-      const Ran ran = run({"export", at("p.tromb"), "--out", out}, at("footage"),
-                          QStringLiteral("%1:%2:%3").arg(calls).arg(n).arg(how));
+      const test::Ran ran = run({"export", at("p.tromb"), "--out", out}, at("footage"), test::fault(calls, n, how));
       if (!ran.hit) break;
       ++hits;
       if (how == "short")
@@ -198,12 +151,12 @@ private slots:
     process.start("/bin/sh",
                   {"-c", QStringLiteral("ulimit -v %1; exec \"$@\"").arg(megabytes * 1024), "sh",
                    QStringLiteral(TROMB_BINARY_DIR "/src/cli/tromb-cli"), "export", at("p.tromb"), "--out", out});
-    QVERIFY2(process.waitForFinished(60000), "it hangs");
+    QVERIFY2(process.waitForFinished(test::kPatience), "it hangs");
     const QByteArray words = process.readAll();
     QVERIFY2(process.exitStatus() == QProcess::NormalExit, words);
     if (process.exitCode() != 0) {
       QVERIFY2(words.size() > 20, "it says why");
-      QVERIFY(inside(out).isEmpty());
+      QVERIFY(test::filesIn(out).isEmpty());
     }
   }
 
@@ -226,7 +179,7 @@ private slots:
     QFile damaged(at("greedy.mp4"));
     QVERIFY(damaged.open(QIODevice::WriteOnly) && damaged.write(bytes) == bytes.size());
     damaged.close();
-    const Ran ran = run({"probe", at("greedy.mp4"), at("footage/a.mp4")}, {}, {});
+    const test::Ran ran = run({"probe", at("greedy.mp4"), at("footage/a.mp4")});
     QVERIFY2(ran.code == 3 && ran.words.contains("greedy.mp4: "), qPrintable(ran.words));
     QVERIFY2(ran.words.contains("a.mp4: 320"), "the file behind it is still looked at");
     rusage used{};
@@ -242,7 +195,7 @@ private slots:
       process.start("/bin/sh",
                     {"-c", QStringLiteral("exec \"$@\" %1").arg(closing), "sh",
                      QStringLiteral(TROMB_BINARY_DIR "/src/cli/tromb-cli"), "export", at("p.tromb"), "--out", out});
-      QVERIFY(process.waitForFinished(60000));
+      QVERIFY(process.waitForFinished(test::kPatience));
       QCOMPARE(process.exitCode(), 0);
       const auto made = probe((out + "/p A.mp4").toStdString());
       QVERIFY2(made && made->video->clock.frameCount() == 30, closing);
@@ -261,7 +214,7 @@ private slots:
     process.start("/bin/sh", QStringList{"-c", "exec \"$@\" >/dev/full", "sh",
                                          QStringLiteral(TROMB_BINARY_DIR "/src/cli/tromb-cli")} +
                                  arguments);
-    QVERIFY(process.waitForFinished(60000));
+    QVERIFY(process.waitForFinished(test::kPatience));
     QCOMPARE(process.exitCode(), 4);
   }
 };

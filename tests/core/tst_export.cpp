@@ -7,6 +7,7 @@
 #include "preflight/Preflight.h"
 #include "project/ProjectFile.h"
 #include "render/Pictures.h"
+#include "support/Patience.h"
 #include "support/TestMedia.h"
 #include "support/TestProject.h"
 
@@ -380,7 +381,7 @@ private slots:
     environment.insert(QStringLiteral("TROMB_DATA_DIR"), data.path());
     process.setProcessEnvironment(environment);
     process.start(QStringLiteral(TROMB_BINARY_DIR "/src/cli/tromb-cli"), {"destinations"});
-    QVERIFY(process.waitForFinished(20000));
+    QVERIFY(process.waitForFinished(test::kPatience));
     const QString said = QString::fromUtf8(process.readAllStandardError());
     QVERIFY2(process.exitCode() != 0 && said.contains(words) && said.contains(data.path()), qPrintable(said));
     QVERIFY(process.readAllStandardOutput().isEmpty());
@@ -435,12 +436,12 @@ private slots:
     killed.start(QStringLiteral(TROMB_BINARY_DIR "/src/cli/tromb-cli"),
                  {"export", QString::fromStdString(file), "--out", QString::fromStdString(folder)});
     const auto remains = [&] { return QDir(QString::fromStdString(folder)).entryList({"*.tromb-part"}, all).size(); };
-    QTRY_COMPARE_WITH_TIMEOUT(remains(), 2, 20000);
+    QTRY_COMPARE_WITH_TIMEOUT(remains(), 2, test::kPatience);
     PartFile::sweep(folder);
     QCOMPARE(remains(), 2);
     QTest::qWait(300);
     killed.kill();
-    QVERIFY(killed.waitForFinished());
+    QVERIFY(killed.waitForFinished(test::kPatience));
     QCOMPARE(remains(), 2);
     QVERIFY(QDir(QString::fromStdString(folder)).entryList({"*.mp4"}, QDir::Files).isEmpty());
     PartFile::sweep(folder);
@@ -449,9 +450,9 @@ private slots:
     QProcess interrupted;
     interrupted.start(QStringLiteral(TROMB_BINARY_DIR "/src/cli/tromb-cli"),
                       {"export", QString::fromStdString(file), "--out", QString::fromStdString(folder)});
-    QTRY_COMPARE_WITH_TIMEOUT(remains(), 2, 20000);
+    QTRY_COMPARE_WITH_TIMEOUT(remains(), 2, test::kPatience);
     ::kill(pid_t(interrupted.processId()), SIGINT);
-    QVERIFY(interrupted.waitForFinished(20000));
+    QVERIFY(interrupted.waitForFinished(test::kPatience));
     QCOMPARE(interrupted.exitCode(), 130);
     QVERIFY(QDir(QString::fromStdString(folder)).entryList(all).isEmpty());
   }

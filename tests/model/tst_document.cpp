@@ -7,6 +7,7 @@
 #include "model/SheetModel.h"
 #include "model/SourceFacts.h"
 #include "render/Plan.h"
+#include "support/Patience.h"
 #include "support/TestMedia.h"
 
 #include <QAbstractItemModelTester>
@@ -486,18 +487,18 @@ private slots:
     QSignalSpy finished(&import, &FootageImport::finished);
     QSignalSpy refused(&import, &FootageImport::refused);
     import.bringIn({m_folder.path()}, Document::AsShots::Yes);
-    QVERIFY(finished.wait(20000));
+    QVERIFY(finished.wait(test::kPatience));
     QCOMPARE(document.project().shots.size(), size_t(1));
     QVERIFY(refused.size() == 1 && refused[0][0].toStringList().first().contains(QLatin1String("a letter.txt")));
     // Measured beside it: the bars are cut away without a step of undo, and the file counts as changed.
-    QTRY_VERIFY_WITH_TIMEOUT(!measuring.busy(), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(!measuring.busy(), test::kPatience);
     QCOMPARE(document.project().sources[0].bars, (Bars{0, 42, 0, 42}));
     QCOMPARE(document.undoStack().count(), 1);
     QVERIFY(document.modified() && !document.project().sources[0].fingerprint.empty());
     // A file already there is recognised by its path, and a copy by its contents.
     QVERIFY(QFile::copy(clip, m_folder.filePath("renamed.mp4")));
     import.bringIn({clip, m_folder.filePath("renamed.mp4")}, Document::AsShots::Yes);
-    QVERIFY(finished.wait(20000));
+    QVERIFY(finished.wait(test::kPatience));
     QCOMPARE(document.project().shots.size(), size_t(1));
     QVERIFY(refused.back()[0].toStringList().last().contains(QLatin1String("is a copy of 'clip'")));
     document.undoStack().undo();
@@ -515,7 +516,7 @@ private slots:
 
     PosterService posters(document);
     QSignalSpy ready(&posters, &PosterService::ready);
-    QVERIFY(!posters.poster(0) && ready.wait(20000));
+    QVERIFY(!posters.poster(0) && ready.wait(test::kPatience));
     const Poster* poster = posters.poster(0);
     QVERIFY(poster && poster->levels.front().size() == QSize(640, 276)); // without its bars
     QVERIFY(poster->atLeast(100).width() >= 100 && poster->atLeast(100).width() < 200);

@@ -2,6 +2,7 @@
 // Nothing is ever lost: killed at random moments, full disks, two windows.
 #include "model/RecoveryKeeper.h"
 #include "project/ProjectFile.h"
+#include "support/Patience.h"
 
 #include <QCoreApplication>
 #include <QDir>
@@ -54,10 +55,10 @@ private slots:
       QVERIFY(saveProject(sample(), path.toStdString()).has_value());
       QProcess editing;
       editing.start(QStringLiteral(TROMB_BINARY_DIR "/tests/edit_until_killed"), {path, recovery});
-      QVERIFY(editing.waitForReadyRead(20000));
+      QVERIFY(editing.waitForReadyRead(test::kPatience));
       QTest::qSleep(int(dice() % 40));
       editing.kill();
-      QVERIFY(editing.waitForFinished());
+      QVERIFY(editing.waitForFinished(test::kPatience));
       int saved = 0;
       int recovered = 0;
       const QByteArray output = editing.readAll();

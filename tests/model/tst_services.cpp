@@ -13,6 +13,7 @@
 #include "model/SubjectSearch.h"
 #include "model/WaveformService.h"
 #include "project/ProjectFile.h"
+#include "support/Patience.h"
 #include "support/TestMedia.h"
 
 #include <QDir>
@@ -35,7 +36,7 @@ class TestServices : public QObject {
     FootageImport import(document);
     QSignalSpy finished(&import, &FootageImport::finished);
     import.bringIn(files, Document::AsShots::No);
-    QVERIFY(finished.wait(300000));
+    QVERIFY(finished.wait(test::kPatience));
     QCOMPARE(document.project().sources.size(), size_t(files.size()));
   }
 
@@ -68,12 +69,12 @@ private slots:
     feed.open(*media, {}, {640, 360});
     for (const int frame : {0, 99, 42, 43}) {
       feed.show(frame);
-      QTRY_VERIFY_WITH_TIMEOUT(!pictured.isEmpty() && pictured.back()[1].toInt() == frame, 5000);
+      QTRY_VERIFY_WITH_TIMEOUT(!pictured.isEmpty() && pictured.back()[1].toInt() == frame, test::kPatience);
       QCOMPARE(numberIn(pictured.back()[0].value<QImage>()), frame);
     }
     pictured.clear();
     for (int frame = 0; frame < 90; ++frame) feed.show(frame);
-    QTRY_VERIFY_WITH_TIMEOUT(!pictured.isEmpty() && pictured.back()[1].toInt() == 89, 5000);
+    QTRY_VERIFY_WITH_TIMEOUT(!pictured.isEmpty() && pictured.back()[1].toInt() == 89, test::kPatience);
     QVERIFY(pictured.size() < 45);
 
     QSignalSpy ended(&feed, &SourceFeed::ended);
@@ -82,7 +83,7 @@ private slots:
     timer.start();
     feed.play(50, 75);
     QVERIFY(feed.playing());
-    QVERIFY(ended.wait(5000));
+    QVERIFY(ended.wait(test::kPatience));
     QVERIFY(!feed.playing());
     const auto milliseconds = timer.elapsed();
     QVERIFY2(milliseconds > 800 && milliseconds < 3000, qPrintable(QString::number(milliseconds))); // 25 frames: 1 s
@@ -94,18 +95,18 @@ private slots:
       QCOMPARE(numberIn(each[0].value<QImage>()), last);
     }
     feed.play(0, 100);
-    QTRY_VERIFY(pictured.back()[1].toInt() < 30);
+    QTRY_VERIFY_WITH_TIMEOUT(pictured.back()[1].toInt() < 30, test::kPatience);
     feed.pause();
     QVERIFY(!feed.playing());
     // Without bars, and a file that went away is said.
     feed.open(*media, {0, 20, 0, 20}, {640, 360});
     feed.show(7);
-    QTRY_COMPARE_WITH_TIMEOUT(pictured.back()[0].value<QImage>().size(), QSize(320, 140), 5000);
+    QTRY_COMPARE_WITH_TIMEOUT(pictured.back()[0].value<QImage>().size(), QSize(320, 140), test::kPatience);
     QSignalSpy failed(&feed, &SourceFeed::failed);
     MediaInfo gone = *media;
     gone.path += ".gone";
     feed.open(gone, {}, {640, 360});
-    QVERIFY(failed.wait(5000));
+    QVERIFY(failed.wait(test::kPatience));
   }
 
   void stripsFollowTheSourcesLength() {
@@ -114,7 +115,7 @@ private slots:
     StripService strips(document);
     QSignalSpy ready(&strips, &StripService::ready);
     const Source& source = document.project().sources[0];
-    QVERIFY(!strips.strip(source) && !strips.idle() && ready.wait(10000) && strips.idle());
+    QVERIFY(!strips.strip(source) && !strips.idle() && ready.wait(test::kPatience) && strips.idle());
     const StripService::Strip* strip = strips.strip(source);
     QVERIFY(strip && strip->size() == size_t(StripService::kPictures));
     // Near pictures will do: in order of time, from the key frames of the length.
@@ -127,7 +128,7 @@ private slots:
     // Without its bars it is another strip.
     Source cut = source;
     cut.bars = {0, 20, 0, 20};
-    QVERIFY(!strips.strip(cut) && ready.wait(10000));
+    QVERIFY(!strips.strip(cut) && ready.wait(test::kPatience));
     QVERIFY(strips.strip(cut)->front().height() < strip->front().height());
   }
 
@@ -136,7 +137,7 @@ private slots:
     bringIn(document, {at("numbers.mp4"), at("cut.mp4")});
     WaveformService waveforms(document);
     QSignalSpy ready(&waveforms, &WaveformService::ready);
-    QVERIFY(!waveforms.peaks("s1") && ready.wait(10000));
+    QVERIFY(!waveforms.peaks("s1") && ready.wait(test::kPatience));
     const WaveformService::Peaks* peaks = waveforms.peaks("s1");
     QVERIFY(peaks && std::abs(int(peaks->size()) - 4 * kPeaksASecond) <= 3);
     for (int second = 0; second < 4; ++second) {
@@ -164,12 +165,12 @@ private slots:
     Document document;
     FootageImport import(document);
     import.bringIn({file}, Document::AsShots::Yes);
-    QTRY_VERIFY_WITH_TIMEOUT(!document.project().shots.empty(), 60000);
+    QTRY_VERIFY_WITH_TIMEOUT(!document.project().shots.empty(), test::kPatience);
     const auto picture = [&] {
       PosterService posters(document, folder);
       QSignalSpy ready(&posters, &PosterService::ready);
       const Poster* poster = posters.poster(0);
-      if (!poster && ready.wait(60000)) poster = posters.poster(0);
+      if (!poster && ready.wait(test::kPatience)) poster = posters.poster(0);
       return poster ? poster->levels.front() : QImage();
     };
     const QImage first = picture();
@@ -213,7 +214,7 @@ private slots:
     QVERIFY(!document.media("s1") && media.isEmpty());
     document.open(from.project(), at("p.tromb"));
     import.lookAtSources();
-    QTRY_VERIFY_WITH_TIMEOUT(!import.busy() && document.media("s1") && document.media("s2"), 60000);
+    QTRY_VERIFY_WITH_TIMEOUT(!import.busy() && document.media("s1") && document.media("s2"), test::kPatience);
     QVERIFY(document.media("s1")->has_value() && (*document.media("s2"))->video->clock.frameCount() == 50);
     int told = 0;
     for (const auto& each : media) told += int(each[0].toStringList().size());
@@ -222,7 +223,7 @@ private slots:
     document.open(from.project(), at("q.tromb"));
     QVERIFY(!document.media("s1"));
     import.lookAtSources();
-    QTRY_VERIFY_WITH_TIMEOUT(document.media("s1") && document.media("s2"), 60000);
+    QTRY_VERIFY_WITH_TIMEOUT(document.media("s1") && document.media("s2"), test::kPatience);
   }
 
   void cutsComeWithBothPictures() {
@@ -231,11 +232,11 @@ private slots:
     QSignalSpy finished(&search, &CutSearch::finished);
     QSignalSpy pictured(&search, &CutSearch::pictured);
     search.start({}, *media, 0, 50);
-    QVERIFY(finished.wait(10000));
+    QVERIFY(finished.wait(test::kPatience));
     const auto cuts = findCuts(search.samples());
     QVERIFY(cuts.size() == 1 && cuts[0].frame == 20 && cuts[0].from == 19);
     search.fetch(cuts, {160, 90});
-    QVERIFY(pictured.wait(10000));
+    QVERIFY(pictured.wait(test::kPatience));
     const auto before = pictured[0][1].value<QImage>();
     const auto after = pictured[0][2].value<QImage>();
     QVERIFY(pictured[0][0].toInt() == 20 && !before.isNull() && after.size() == QSize(160, 90));
@@ -244,16 +245,16 @@ private slots:
     MediaInfo gone = *media;
     gone.path += ".gone";
     search.start({}, gone, 0, 50);
-    QVERIFY(failed.wait(5000));
+    QVERIFY(failed.wait(test::kPatience));
 
     // As the project shows them: turned to the right.
     Source turned;
     turned.orientation.turn = 90;
     search.start(turned, *media, 0, 50);
-    QVERIFY(finished.wait(10000));
+    QVERIFY(finished.wait(test::kPatience));
     pictured.clear();
     search.fetch(cuts, {160, 160});
-    QVERIFY(pictured.wait(10000));
+    QVERIFY(pictured.wait(test::kPatience));
     const auto upright = pictured[0][2].value<QImage>();
     QCOMPARE(upright.size(), QSize(90, 160));
     QVERIFY(std::abs(qGray(upright.pixel(85, 80)) - qGray(upright.pixel(4, 80))) > 60); // the slope lies on its side
@@ -267,7 +268,7 @@ private slots:
     QVERIFY(!lights.has("s1") && !lights.find("s1"));
     lights.ask("s1");
     lights.ask("s1"); // under way already
-    QVERIFY(lights.underWay("s1") && lights.busy() && ready.wait(20000));
+    QVERIFY(lights.underWay("s1") && lights.busy() && ready.wait(test::kPatience));
     QVERIFY(!lights.busy() && lights.has("s1") && lights.find("s1")->video->stored == (Size{160, 90}));
     QCOMPARE(ready.size(), 1);
     lights.ask("s1"); // there already
@@ -287,7 +288,7 @@ private slots:
       MeasureService measuring(document, store);
       QSignalSpy progress(&measuring, &MeasureService::progress);
       bringIn(document, {at("numbers.mp4"), at("cut.mp4")});
-      QTRY_VERIFY_WITH_TIMEOUT(!measuring.busy(), 20000);
+      QTRY_VERIFY_WITH_TIMEOUT(!measuring.busy(), test::kPatience);
       QVERIFY(document.measured("s1") && document.measured("s1")->loudness && !document.measured("s2")->loudness);
       QVERIFY(document.project().sources[0].barsBy == FactBy::Measure);
       QVERIFY(progress.size() >= 4);
@@ -337,19 +338,19 @@ private slots:
     search.follow(stretch, 30, box);
     QVERIFY(search.running());
     search.follow(stretch, 30, box); // of two, the last is answered
-    QVERIFY(finished.wait(300000));
+    QVERIFY(finished.wait(test::kPatience));
     QVERIFY(!search.running() && tracks.size() == 1 && tracks[0].first == "h1" && progress.size() >= 2);
     QCOMPARE(tracks[0].second.points.size(), size_t(60));
     QVERIFY(std::abs(tracks[0].second.points[50].x() - (60 + 150) / 320.0) < 0.02);
     search.follow(stretch, 30, {0.5, 0.5, 0.001, 0.001});
-    QVERIFY(finished.wait(300000) && failed.size() == 1 && tracks.size() == 1);
+    QVERIFY(finished.wait(test::kPatience) && failed.size() == 1 && tracks.size() == 1);
     SubjectSearch::Stretch gone = stretch;
     gone.shot = "h2";
     gone.media.path += ".gone";
     SubjectSearch::Stretch again = stretch;
     again.shot = "h3";
     search.find({stretch, gone, again});
-    QVERIFY(finished.wait(300000));
+    QVERIFY(finished.wait(test::kPatience));
     QVERIFY(found.size() == 2 && found[0].first == "h1" && found[1].first == "h3" && failed.size() == 2);
     QVERIFY(failed.back()[0].toString().contains(QLatin1String("moving.mp4.gone")));
     QVERIFY(found[0].second.kind == FoundSubject::Kind::Motion);
@@ -371,11 +372,12 @@ private slots:
     Project project = document.project();
     project.name = "kept";
     run.collect(project, at("collected"));
-    QVERIFY(collected.wait(20000));
+    QVERIFY(collected.wait(test::kPatience));
     const auto copy = loadProject(collected[0][0].toString().toStdString());
     QVERIFY(copy && *fingerprintOf(copy->sources[0].path) == project.sources[0].fingerprint);
     run.collect(project, at("collected"));
-    QVERIFY(failed.wait(20000) && sentence(failed[0][0].value<Error>()).find("there already") != std::string::npos);
+    QVERIFY(failed.wait(test::kPatience) &&
+            sentence(failed[0][0].value<Error>()).find("there already") != std::string::npos);
 
     // A missing file is found in the collected folder, and the document takes it up.
     QVERIFY(QDir().rename(at("numbers.mp4"), at("moved-away.mp4")));
@@ -384,20 +386,20 @@ private slots:
     FootageImport import(reopened);
     QSignalSpy finished(&import, &FootageImport::finished);
     import.lookAtSources();
-    QVERIFY(finished.wait(300000));
+    QVERIFY(finished.wait(test::kPatience));
     QVERIFY(reopened.media("s1") && !*reopened.media("s1"));
     QSignalSpy found(&run, &FileRun::found);
     run.lookFor(reopened.project().sources, at("collected"));
-    QVERIFY(found.wait(20000));
+    QVERIFY(found.wait(test::kPatience));
     const auto files = found[0][0].value<std::vector<FoundFile>>();
     QVERIFY(files.size() == 1 && files[0].certain);
     reopened.relink({{files[0].sourceId, files[0].path}});
-    QVERIFY(finished.wait(300000));
+    QVERIFY(finished.wait(test::kPatience));
     QVERIFY(*reopened.media("s1") && reopened.project().sources[0].path == files[0].path);
     reopened.undoStack().undo();
     QVERIFY(reopened.project().sources[0].path == document.project().sources[0].path);
     QVERIFY2(!reopened.media("s1"), "the facts of the other file are forgotten");
-    QVERIFY(finished.wait(300000));
+    QVERIFY(finished.wait(test::kPatience));
     QVERIFY2(reopened.media("s1") && !*reopened.media("s1"), "the file that it is again is not there");
     QVERIFY(QDir().rename(at("moved-away.mp4"), at("numbers.mp4")));
   }
@@ -424,7 +426,7 @@ private slots:
     QSignalSpy progress(&import, &FootageImport::progress);
     QSignalSpy refused(&import, &FootageImport::refused);
     import.bringIn({card}, Document::AsShots::No, {});
-    QVERIFY(finished.wait(300000));
+    QVERIFY(finished.wait(test::kPatience));
     QCOMPARE(document.project().sources.size(), size_t(237));
     QVERIFY(progress.size() > 2 && refused[0][0].toStringList().size() == 3);
     QCOMPARE(document.undoStack().count(), 1);
@@ -436,7 +438,7 @@ private slots:
     FootageImport stopped(other);
     QSignalSpy begun(&stopped, &FootageImport::progress);
     stopped.bringIn({card}, Document::AsShots::No, {});
-    QVERIFY(begun.wait(20000));
+    QVERIFY(begun.wait(test::kPatience));
     stopped.stopBringingIn();
     QVERIFY(!stopped.busy());
     QTest::qWait(100);
@@ -451,9 +453,9 @@ private slots:
     looking.bringIn({at("numbers.mp4")}, Document::AsShots::No);
     looking.bringIn({at("cut.mp4"), at("numbers.mp4")}, Document::AsShots::No);
     looking.bringIn({card}, Document::AsShots::No);
-    QTRY_COMPARE_WITH_TIMEOUT(opened.project().sources.size(), size_t(239), 60000);
+    QTRY_COMPARE_WITH_TIMEOUT(opened.project().sources.size(), size_t(239), test::kPatience);
     looking.stopBringingIn();
-    QTRY_VERIFY_WITH_TIMEOUT(!looking.busy(), 60000);
+    QTRY_VERIFY_WITH_TIMEOUT(!looking.busy(), test::kPatience);
     const auto& sources = opened.project().sources;
     QCOMPARE(std::count_if(sources.begin(), sources.end(), [&](const Source& s) { return !opened.media(s.id); }), 0);
     QVERIFY(!done.isEmpty());

@@ -4,6 +4,7 @@
 #include "model/RecoveryKeeper.h"
 #include "model/SourceFeed.h"
 #include "model/Worker.h"
+#include "support/Patience.h"
 #include "support/TestMedia.h"
 
 #include <QElapsedTimer>
@@ -39,7 +40,7 @@ private slots:
           [&, i](const Job& job) { job.tell([&, i] { told.push_back(QThread::currentThread() == window ? i : -1); }); },
           never);
     QVERIFY(worker.busy());
-    QVERIFY(idle.wait());
+    QVERIFY(idle.wait(test::kPatience));
     QVERIFY(!worker.busy());
     for (int i = 0; i < 20; ++i) QCOMPARE(told.at(size_t(i)), i);
   }
@@ -64,7 +65,7 @@ private slots:
         [&](const Error& error) { told = QString::fromStdString(sentence(error)); });
     bool next = false;
     worker.add([&](const Job& job) { job.tell([&] { next = true; }); }, never);
-    QVERIFY(idle.wait());
+    QVERIFY(idle.wait(test::kPatience));
     QVERIFY2(told.contains(words, Qt::CaseInsensitive), qPrintable(told));
     QVERIFY2(next, "the next piece of work is done all the same");
   }
@@ -85,7 +86,7 @@ private slots:
         },
         never);
     worker.add([&](const Job& job) { job.tell([&] { heard = true; }); }, never);
-    QTRY_VERIFY(inside);
+    QTRY_VERIFY_WITH_TIMEOUT(inside, test::kPatience);
     QElapsedTimer timer;
     timer.start();
     worker.stop();
@@ -98,7 +99,7 @@ private slots:
           job.tell([&] { done = true; });
         },
         never);
-    QTRY_VERIFY(done);
+    QTRY_VERIFY_WITH_TIMEOUT(done, test::kPatience);
     QVERIFY2(!overlapped, "one piece of work at a time");
     QVERIFY2(!heard, "what was stopped is not heard of");
   }
@@ -115,10 +116,10 @@ private slots:
         },
         never);
     worker.add([&](const Job& job) { job.tell([&] { heard = 2; }); }, never);
-    QTRY_VERIFY(inside);
+    QTRY_VERIFY_WITH_TIMEOUT(inside, test::kPatience);
     QSignalSpy idle(&worker, &Worker::idle);
     worker.interrupt();
-    QVERIFY(idle.wait());
+    QVERIFY(idle.wait(test::kPatience));
     QCOMPARE(heard, 1);
   }
 
@@ -136,7 +137,7 @@ private slots:
           *shared = 2;
         },
         never);
-    QTRY_COMPARE(shared->load(), 1);
+    QTRY_COMPARE_WITH_TIMEOUT(shared->load(), 1, test::kPatience);
     QElapsedTimer timer;
     timer.start();
     worker.reset();
@@ -164,7 +165,7 @@ private slots:
       QVERIFY(!lights.underWay("s1"));
     }
     lights.ask("s1");
-    QVERIFY(ready.wait(30000));
+    QVERIFY(ready.wait(test::kPatience));
     QVERIFY2(failed.isEmpty(), "nothing went wrong");
     const auto copy = lights.find("s1");
     QVERIFY(copy.has_value());
@@ -195,7 +196,7 @@ private slots:
     QSignalSpy pictured(&feed, &SourceFeed::pictured);
     feed.open(*media, {}, {320, 180});
     running ? feed.play(60, 100) : feed.show(60);
-    QVERIFY(failed.wait(10000));
+    QVERIFY(failed.wait(test::kPatience));
     QVERIFY(!feed.playing());
     QVERIFY2(failed[0][0].toString().contains(QLatin1String("going.mkv")), qPrintable(failed[0][0].toString()));
     QVERIFY(pictured.isEmpty());

@@ -399,7 +399,7 @@ void BenchCanvas::paintEvent(QPaintEvent*) {
     painter.drawLine(centre - QPointF(12, 0), centre + QPointF(12, 0));
     painter.drawLine(centre - QPointF(0, 12), centre + QPointF(0, 12));
   }
-  if (!m_bench.document().project().deliverables.empty()) paintWindows(painter);
+  paintWindows(painter);
   paintTrack(painter);
   paintPath(painter);
   paintSubject(painter);

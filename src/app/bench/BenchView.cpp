@@ -323,7 +323,7 @@ QWidget* BenchView::buildMoveBar() {
     m_bench.setColumn((m_bench.column() + 1) % std::max(1, int(m_document.project().deliverables.size())));
   });
   command(tr("The next window of a stack"), {}, QKeySequence(Qt::SHIFT | Qt::Key_N), [this] {
-    if (!m_bench.media() || m_document.project().deliverables.empty()) return;
+    if (!m_bench.media()) return;
     const int windows = int(m_bench.cell(m_bench.column()).framing.windows.size());
     m_bench.setWindow((m_bench.window() + 1) % windows);
   });
@@ -432,7 +432,7 @@ void BenchView::feed() {
 void BenchView::refresh() {
   m_showing = true;
   const Shot* shot = m_bench.shot();
-  const bool usable = m_bench.media() && !m_document.project().deliverables.empty();
+  const bool usable = m_bench.media() != nullptr;
   for (QWidget* each : std::initializer_list<QWidget*>{m_x, m_y, m_width, m_zoom, m_straighten, m_placeWindow,
                                                        m_placeSubject, m_follow})
     each->setEnabled(usable);

@@ -31,7 +31,9 @@ public:
   /// Null while windows are placed.
   [[nodiscard]] BarsPanel* bars() { return m_bars->isHidden() ? nullptr : m_bars; }
   void showCell(int row, int column);
-  [[nodiscard]] bool settled() const { return m_pictured && m_ways->settled() && !m_search.running(); }
+  [[nodiscard]] bool settled() const {
+    return (m_pictured || !isVisible() || !m_bench.media()) && m_ways->settled() && !m_search.running();
+  }
   /// Looks for subjects in all shots that have none.
   void suggestSubjects();
   [[nodiscard]] const QList<QAction*>& commands() const { return m_commands; }

@@ -223,7 +223,7 @@ void LayoutPanel::refreshGround(const Framing& framing) {
 
 void LayoutPanel::refresh() {
   m_showing = true;
-  const bool usable = m_bench.media() && !m_bench.document().project().deliverables.empty();
+  const bool usable = m_bench.media() != nullptr;
   setEnabled(usable);
   if (usable) {
     const Framing framing = m_bench.cell(m_bench.column()).framing;

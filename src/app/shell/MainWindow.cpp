@@ -491,16 +491,16 @@ void MainWindow::refreshBusy() {
 void MainWindow::refreshState() {
   const Project& project = m_document.project();
   const bool empty = project.shots.empty() && project.deliverables.empty();
+  const bool exportable = !project.shots.empty() && !project.deliverables.empty();
   m_toFootage->setChecked(m_view == View::Sources);
   m_toSheet->setChecked(m_view == View::Sheet);
   m_toBench->setChecked(m_view == View::Bench);
-  m_pages->setCurrentIndex(m_view == View::Sources                           ? 2
-                           : m_view == View::Bench && !project.shots.empty() ? 3
-                           : empty && project.sources.empty()                ? 0
-                                                                             : 1);
+  m_pages->setCurrentIndex(m_view == View::Sources               ? 2
+                           : m_view == View::Bench && exportable ? 3
+                           : empty && project.sources.empty()    ? 0
+                                                                 : 1);
   m_order->setVisible(m_showOrder->isChecked() && (!project.shots.empty() || m_view == View::Sources));
   m_collect->setEnabled(!project.sources.empty());
-  const bool exportable = !project.shots.empty() && !project.deliverables.empty();
   m_exportAction->setEnabled(exportable);
   m_export->setEnabled(exportable);
   const int complaints = m_model.complaints();
@@ -518,8 +518,8 @@ void MainWindow::refreshState() {
 }
 
 bool MainWindow::settled() const {
-  return !m_import.busy() && !m_measuring.busy() && m_posters.idle() && m_strips.idle() && m_waveforms.idle() &&
-         (m_view != View::Bench || m_bench->settled());
+  return !m_refreshing && !m_import.busy() && !m_measuring.busy() && m_posters.idle() && m_strips.idle() &&
+         m_waveforms.idle() && (m_view != View::Bench || m_bench->settled());
 }
 
 void MainWindow::complain(const QString& text) {

@@ -48,6 +48,7 @@ public:
   [[nodiscard]] FootageView& footage() { return *m_footage; }
   [[nodiscard]] OrderView& order() { return *m_order; }
   [[nodiscard]] BenchView& bench() { return *m_bench; }
+  [[nodiscard]] RecoveryKeeper& recovery() { return m_recovery; }
   enum class View { Sources, Sheet, Bench };
   void showView(View view);
   /// True when nothing is being looked at or drawn any more.

@@ -1,0 +1,95 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// drive_window PROJECT FOOTAGE FOLDER: a user's day in the real window. Opens the project, brings footage in, names the
+// first shot "edited", keeps a recovery copy, saves, exports to the folder, and says what came of it: "opened", "saved"
+// and "exported" with 1 or 0 before any words that the window used, "asked" for a question (answered by going back).
+// For tst_window_faults.
+#include "app/dispatch/ExportDialog.h"
+#include "app/shell/MainWindow.h"
+#include "io/Process.h"
+#include "model/Worker.h"
+#include "support/Patience.h"
+
+#include <QAbstractButton>
+#include <QApplication>
+#include <QCheckBox>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMessageBox>
+#include <QTest>
+#include <QTimer>
+#include <cstdio>
+
+using namespace tromb;
+
+namespace {
+
+void said(const char* what, bool done) {
+  std::printf("%s %d\n", what, int(done));
+  std::fflush(stdout);
+}
+
+void said(const QString& words) {
+  std::printf("  %s\n", qPrintable(words));
+  std::fflush(stdout);
+}
+
+/// What the window has complained about since the last time.
+void tellComplaints(QWidget& window) {
+  for (auto* box : window.findChildren<QMessageBox*>(QStringLiteral("complaint"))) {
+    said(box->text());
+    delete box;
+  }
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+  prepareProcess();
+  QApplication application(argc, argv);
+  QApplication::setApplicationName(QStringLiteral("tromb"));
+  if (argc != 4) return 2;
+  const QString project = QString::fromLocal8Bit(argv[1]);
+  Theme::apply(application, ThemeChoice::Day);
+  QTimer answering; // questions that only a person can answer
+  QObject::connect(&answering, &QTimer::timeout, [] {
+    auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
+    if (!box || box->objectName() == QLatin1String("complaint")) return;
+    said(QStringLiteral("asked ") + box->text());
+    box->reject();
+  });
+  answering.start(20);
+  {
+    MainWindow window;
+    window.show();
+    said("opened", window.openProject(project));
+    tellComplaints(window);
+    window.bringIn({QString::fromLocal8Bit(argv[2])});
+    if (!QTest::qWaitFor([&] { return window.settled(); }, test::kPatience)) return 3;
+    tellComplaints(window);
+    if (!window.document().project().shots.empty()) window.document().renameShot(0, QStringLiteral("edited"));
+    window.showView(MainWindow::View::Bench);
+    if (!QTest::qWaitFor([&] { return window.settled(); }, test::kPatience)) return 3;
+    window.recovery().write();
+    said("saved", window.saveTo(project));
+    tellComplaints(window);
+    if (ExportDialog* dialog = window.showExport()) {
+      dialog->findChild<QLineEdit*>(QStringLiteral("exportFolder"))->setText(QString::fromLocal8Bit(argv[3]));
+      for (auto* box : dialog->findChildren<QCheckBox*>()) box->setChecked(true);
+      dialog->findChild<QAbstractButton*>(QStringLiteral("startExport"))->click();
+      if (!QTest::qWaitFor([&] { return !dialog->running(); }, test::kPatience)) return 3;
+      bool exported = false;
+      for (auto* button : dialog->findChildren<QAbstractButton*>())
+        exported = exported || (button->accessibleName() == QLatin1String("Open A") && button->isVisible());
+      said("exported", exported);
+      for (auto* label : dialog->findChildren<QLabel*>())
+        if (label->isVisible() && !label->text().isEmpty()) said(label->text());
+      dialog->close();
+    } else {
+      said("exported", false);
+    }
+    tellComplaints(window);
+    window.document().undoStack().setClean();
+  }
+  joinWorkers();
+  return 0;
+}
