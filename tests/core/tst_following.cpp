@@ -2,6 +2,7 @@
 // Following a subject, calming its way, and finding subjects.
 #include "analysis/Calming.h"
 #include "analysis/SubjectFinder.h"
+#include "support/Sanitized.h"
 #include "support/TestMedia.h"
 
 #include <QTemporaryDir>
@@ -124,6 +125,7 @@ private slots:
     QTest::newRow("across") << Way(across) << false << false << 0 << false;
     QTest::newRow("crossed by another") << Way(across) << true << false << 0 << false;
     QTest::newRow("partly hidden") << Way(across) << false << true << 124 << false;
+    if (test::kSanitized) return;
     QTest::newRow("stop and go") << Way(stopAndGo) << false << false << 60 << false;
     QTest::newRow("resting") << Way(resting) << true << false << 30 << false;
     QTest::newRow("leaving") << Way(leaving) << false << false << 20 << true;
