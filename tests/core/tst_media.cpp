@@ -14,6 +14,7 @@
 #include <thread>
 
 using namespace tromb;
+using test::ffmpeg;
 using test::run;
 
 class TestMedia : public QObject {
@@ -22,9 +23,6 @@ class TestMedia : public QObject {
   QTemporaryDir m_folder;
   [[nodiscard]] QString at(const QString& name) const { return m_folder.filePath(name); }
   [[nodiscard]] std::string path(const QString& name) const { return at(name).toStdString(); }
-  void ffmpeg(const QString& arguments) {
-    (void)run(QStringLiteral("ffmpeg"), (QStringLiteral("-v error -y ") + arguments).split(' ', Qt::SkipEmptyParts));
-  }
   void write(const QString& name, const QByteArray& bytes) {
     QFile file(at(name));
     QVERIFY(file.open(QIODevice::WriteOnly));

@@ -24,6 +24,7 @@ extern "C" {
 }
 
 using namespace tromb;
+using test::ffmpeg;
 
 class TestReading : public QObject {
   Q_OBJECT
@@ -31,10 +32,6 @@ class TestReading : public QObject {
   QTemporaryDir m_folder;
   [[nodiscard]] QString at(const QString& name) const { return m_folder.filePath(name); }
   [[nodiscard]] std::string path(const QString& name) const { return at(name).toStdString(); }
-  static void ffmpeg(const QString& arguments) {
-    (void)test::run(QStringLiteral("ffmpeg"),
-                    QStringLiteral("-v error -y %1").arg(arguments).split(' ', Qt::SkipEmptyParts));
-  }
   [[nodiscard]] QByteArray bytesOf(const QString& name) const {
     QFile file(at(name));
     if (!file.open(QIODevice::ReadOnly)) qFatal("no %s", qPrintable(name));

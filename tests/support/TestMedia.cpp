@@ -98,6 +98,10 @@ QString run(const QString& program, const QStringList& arguments, bool mayFail) 
   return output;
 }
 
+void ffmpeg(const QString& arguments) {
+  (void)run(QStringLiteral("ffmpeg"), ("-v error -y " + arguments).split(' ', Qt::SkipEmptyParts));
+}
+
 int lumaAt(const Frame& picture, int x, int y) {
   return picture->data[0][ptrdiff_t(y) * picture->linesize[0] + x];
 }

@@ -38,6 +38,8 @@ void writeClip(const std::string& path, Size size, const FrameRate& rate, int fr
 
 /// Runs a program and returns what it wrote to both outputs; throws when it cannot be started or fails.
 [[nodiscard]] QString run(const QString& program, const QStringList& arguments, bool mayFail = false);
+/// Runs FFmpeg's tool, which replaces what is there; no argument may hold a blank.
+void ffmpeg(const QString& arguments);
 
 /// The luma of one pixel.
 [[nodiscard]] int lumaAt(const Frame& picture, int x, int y);

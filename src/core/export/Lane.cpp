@@ -6,7 +6,9 @@
 
 #include <algorithm>
 #include <filesystem>
+#include <sys/resource.h>
 #include <system_error>
+#include <unistd.h>
 
 namespace tromb {
 namespace {
@@ -15,6 +17,7 @@ namespace fs = std::filesystem;
 using Clock = std::chrono::steady_clock;
 
 constexpr double kEncodingShare = 0.9; ///< of the progress, when a proof follows
+constexpr int kLaterNice = 4;          ///< more than the others': about two fifths of their share of a processor
 constexpr auto kPictureEvery = std::chrono::milliseconds(250);
 
 } // namespace
@@ -140,15 +143,13 @@ Status Lane::addSoundUpTo(OutputFile& out, int64_t samples) {
   return {};
 }
 
-/// Encoders side by side keep the processors busy already, and threads inside each would only cost. But the largest
-/// canvas is done last, and then has the processors for itself.
-int Lane::encoderThreads() const {
+Lane::Turn Lane::encoderTurn() const {
   const auto& plans = m_request.plans;
-  if (plans.size() < 2 || plans.size() < std::thread::hardware_concurrency()) return 0;
+  if (plans.size() < 2 || plans.size() < std::thread::hardware_concurrency()) return Turn::Any;
   const auto pixels = [](const Plan& plan) { return int64_t(plan.canvas().width) * plan.canvas().height; };
   const auto largest =
       std::max_element(plans.begin(), plans.end(), [&](const Plan& a, const Plan& b) { return pixels(a) < pixels(b); });
-  return size_t(largest - plans.begin()) == m_index ? 0 : 1;
+  return size_t(largest - plans.begin()) == m_index ? Turn::Last : Turn::First;
 }
 
 Status Lane::encodeAll() {
@@ -156,7 +157,12 @@ Status Lane::encodeAll() {
   auto part = PartFile::create(m_target);
   if (!part) return tl::unexpected(part.error());
   PictureStream stream{m_plan.canvas(), m_plan.rate(), m_plan.encoding()};
-  stream.threads = encoderThreads();
+  const Turn turn = encoderTurn();
+  stream.threads = turn == Turn::First ? 1 : 0;
+  if (turn == Turn::Last) { // inherited by the encoder's threads
+    const auto self = id_t(gettid());
+    (void)setpriority(PRIO_PROCESS, self, getpriority(PRIO_PROCESS, self) + kLaterNice);
+  }
   auto out = OutputFile::create(part->file(), m_target, stream, m_sound != nullptr);
   if (!out) return tl::unexpected(out.error());
   int64_t frame = 0;

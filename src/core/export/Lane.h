@@ -54,7 +54,11 @@ private:
   [[nodiscard]] Status composeAll();
   [[nodiscard]] Status encodeAll();
   [[nodiscard]] Status addSoundUpTo(OutputFile& out, int64_t samples);
-  [[nodiscard]] int encoderThreads() const;
+  /// Where there are as many encoders as processors, these are busy already, and threads inside each encoder would only
+  /// cost. But the largest canvas has threads and gives way to the others, so that it ends last and then has all
+  /// processors: otherwise the last of those with one thread would leave the others idle.
+  enum class Turn { Any, First, Last };
+  [[nodiscard]] Turn encoderTurn() const;
   [[nodiscard]] Error named(Error error) const;
   void report(int64_t frame, ExportState state);
 

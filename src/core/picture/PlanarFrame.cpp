@@ -165,13 +165,7 @@ Result<Frame> opacity(const Frame& frame) {
 }
 
 std::shared_ptr<AVFrame> newFrame(Size size, int pixelFormat) {
-  std::shared_ptr<AVFrame> frame(av_frame_alloc(), av::Closer{});
-  if (!frame) throw std::bad_alloc();
-  frame->width = size.width;
-  frame->height = size.height;
-  frame->format = pixelFormat;
-  if (av_frame_get_buffer(frame.get(), kAlignment) < 0) throw std::bad_alloc();
-  return frame;
+  return FramePool().frame(size, pixelFormat);
 }
 
 void FramePool::Closer::operator()(AVBufferPool* pool) const {
