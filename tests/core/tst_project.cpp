@@ -201,7 +201,6 @@ private slots:
   // What can be held in memory can be saved and read.
   void limitsAreTheSameBothWays() {
     Project p = sample("/j");
-    const int many = test::kSanitized ? 3'000 : 30'000;
     p.shots.resize(1);
     for (int i = 2; i <= 10'002; ++i) {
       Shot shot = p.shots.front();

@@ -19,6 +19,7 @@
 #include <cctype>
 #include <cmath>
 #include <cstdio>
+#include <future>
 #include <map>
 #include <nlohmann/json.hpp>
 #include <optional>
@@ -277,8 +278,17 @@ Result<ProofReport> proofFile(const ProofSubject& subject, std::stop_token stop,
     return fail(ErrorCode::NotMedia, "the file holds no moving picture", subject.path);
   std::optional<PictureJudge> judge;
   if (plan && subject.traces) judge.emplace(*subject.traces, plan->canvas(), plan->rate().toDouble());
+  // Sound is heard beside the pictures: each reads the file by itself. Where no thread can be started, after them.
+  std::stop_source hearing;
+  const std::stop_callback passOn(stop, [&hearing] { hearing.request_stop(); });
+  ProofReport ofSound;
+  auto heard = std::async(std::launch::async | std::launch::deferred,
+                          [&] { return checkSound(*media, subject, hearing.get_token(), ofSound); });
   const auto seen = decodeAll(*media, plan, judge ? &*judge : nullptr, stop, onFrame);
-  if (!seen) return tl::unexpected(seen.error());
+  if (!seen) {
+    hearing.request_stop();
+    return tl::unexpected(seen.error());
+  }
   ProofReport report;
   checkPicture(*media, plan, *seen, report);
   if (!judge)
@@ -290,7 +300,8 @@ Result<ProofReport> proofFile(const ProofSubject& subject, std::stop_token stop,
   else
     checkContents(kPictureKinds, judge->faults(), "pictures", report);
   if (const Status done = checkBitRates(*media, plan, report); !done) return tl::unexpected(done.error());
-  if (const Status done = checkSound(*media, subject, stop, report); !done) return tl::unexpected(done.error());
+  if (const Status done = heard.get(); !done) return tl::unexpected(done.error());
+  report.checks.insert(report.checks.end(), ofSound.checks.begin(), ofSound.checks.end());
   checkLosses(subject.losses, report);
   return report;
 }
