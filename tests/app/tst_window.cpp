@@ -24,6 +24,7 @@
 #include <QComboBox>
 #include <QDir>
 #include <QHeaderView>
+#include <QLabel>
 #include <QLineEdit>
 #include <QMessageBox>
 #include <QMimeData>
@@ -191,8 +192,10 @@ private slots:
     QTest::mouseClick(dialog->findChild<QAbstractButton*>(QStringLiteral("startExport")), Qt::LeftButton);
     QVERIFY(dialog->running());
     QTRY_VERIFY_WITH_TIMEOUT(!dialog->running(), test::kPatience);
+    QString words; // where it falls short, the dialog says why
+    for (const auto* label : dialog->findChildren<QLabel*>()) words += label->text() + "; ";
     const auto file = probe(at("out/job Story.mp4").toStdString());
-    QVERIFY2(file.has_value(), file ? "" : sentence(file.error()).c_str());
+    QVERIFY2(file.has_value(), qPrintable(words));
     const Frame found = *VideoReader::open(*file)->frameAt(10);
     const auto plan = Plan::build(second.document().project(), second.document().footage(), "d1");
     const Frame wanted = *renderFrame(*plan, 10);

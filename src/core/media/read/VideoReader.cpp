@@ -92,7 +92,7 @@ struct VideoReader::State {
   Status start(const ReadOptions& options) {
     if (!packet) throw std::bad_alloc();
     input.keepOnly(video().stream);
-    auto opened = av::openDecoder(stream(), info.path, options.threads,
+    auto opened = av::openDecoder(stream(), info.path, options.quantisers ? 1 : options.threads,
                                   options.quantisers ? AV_CODEC_EXPORT_DATA_VIDEO_ENC_PARAMS : 0);
     if (!opened) return tl::unexpected(opened.error());
     decoder = std::move(*opened);

@@ -17,9 +17,11 @@ struct NumberedFrame {
 };
 
 struct ReadOptions {
-  int threads = 0;         ///< of the decoder; 0 = one a processor
-  bool quantisers = false; ///< pictures tell how coarsely they are coded, see meanQuantiser
-  std::stop_token stop;    ///< ends every call, also later ones, with Cancelled
+  int threads = 0; ///< of the decoder; 0 = one a processor
+  /// Pictures tell how coarsely they are coded, see meanQuantiser. The decoder has one thread then: with several FFmpeg
+  /// copies the quantisers of a picture that another thread may still be decoding.
+  bool quantisers = false;
+  std::stop_token stop; ///< ends every call, also later ones, with Cancelled
 };
 
 /// How coarsely a picture is coded: the mean quantiser of its blocks, on the codec's own scale (H.264: 0 to 51); −1
