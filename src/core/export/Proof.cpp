@@ -244,6 +244,11 @@ Status checkSound(const MediaInfo& media, const ProofSubject& subject, const std
   return {};
 }
 
+struct StopAtEnd {
+  std::stop_source& work;
+  ~StopAtEnd() { work.request_stop(); }
+};
+
 /// What was damaged or missing in the sources themselves.
 void checkLosses(const std::vector<SourceLoss>& losses, ProofReport& report) {
   for (const SourceLoss& loss : losses)
@@ -284,11 +289,9 @@ Result<ProofReport> proofFile(const ProofSubject& subject, std::stop_token stop,
   ProofReport ofSound;
   auto heard = std::async(std::launch::async | std::launch::deferred,
                           [&] { return checkSound(*media, subject, hearing.get_token(), ofSound); });
+  const StopAtEnd leaving{hearing}; // also by a fault: the sound is waited for, but not to its end
   const auto seen = decodeAll(*media, plan, judge ? &*judge : nullptr, stop, onFrame);
-  if (!seen) {
-    hearing.request_stop();
-    return tl::unexpected(seen.error());
-  }
+  if (!seen) return tl::unexpected(seen.error());
   ProofReport report;
   checkPicture(*media, plan, *seen, report);
   if (!judge)
