@@ -175,6 +175,38 @@ private slots:
     qInfo("%s: %s", QTest::currentDataTag(), qPrintable(found));
   }
 
+  // A file is read in stretches, from a key frame each: here every second. A fault is found in whichever it lies, at
+  // its time, and what one shot has in a part alone is no bar.
+  void stretchesAreOneFile_data() {
+    QTest::addColumn<QString>("filter");
+    QTest::addColumn<QString>("fault");
+    for (const int frame : {0, 24, 25, 49, 50, 51, 75, 99})
+      QTest::addRow("black at %d", frame) << QString("drawbox=0:0:iw:ih:black:fill:enable=eq(n\\,%1)").arg(frame)
+                                          << QString("content: 1 pictures, the first at 0:0%1").arg(frame / 25);
+    const auto bar = [](const char* when) { return QString("drawbox=0:0:iw:40:black:fill:enable=%1").arg(when); };
+    QTest::newRow("a bar all the time") << bar("1") << "bars: 0,40,0,0";
+    QTest::newRow("a bar in the first half") << bar("lt(n\\,50)") << "";
+    QTest::newRow("a bar in the second half") << bar("gte(n\\,50)") << "";
+    QTest::newRow("a bar in the last second") << bar("gte(n\\,75)") << "";
+  }
+  void stretchesAreOneFile() {
+    QFETCH(QString, filter);
+    QFETCH(QString, fault);
+    (void)run(QStringLiteral("ffmpeg"),
+              QStringList{"-v", "error", "-y", "-i", at("good.mp4"), "-vf", filter, "-g", "25"} + kPictureCopied +
+                  QStringList{at("parts.mp4")});
+    const bool compared = fault.startsWith(QLatin1String("content"));
+    const auto report = compared ? proofFile({path("parts.mp4"), &*m_plan, &*m_traces, {}})
+                                 : proofFile({path("parts.mp4"), nullptr, nullptr, {}});
+    QVERIFY2(report.has_value(), report ? "" : sentence(report.error()).c_str());
+    QString found;
+    for (const ProofCheck& check : report->checks)
+      if (!check.pass && (!compared || check.code == "content"))
+        found += QString::fromStdString(check.code + ": " + check.found);
+    if (compared) found.truncate(found.lastIndexOf(QLatin1String(": it is")));
+    QCOMPARE(found, fault);
+  }
+
   // Encoded a second time and otherwise left as it is: nothing to see.
   void encodedOnceMoreIsStillGood() {
     (void)run(QStringLiteral("ffmpeg"),

@@ -87,6 +87,19 @@ void BarMeter::add(const Frame& frame) {
   }
 }
 
+void BarMeter::add(const BarMeter& others) {
+  if (others.m_width == 0) return;
+  if (m_width == 0) *this = others;
+  for (size_t side = 0; side < m_sides.size(); ++side) {
+    Side& s = m_sides[side];
+    const Side& o = others.m_sides[side];
+    if (o.lines < s.lines)
+      s = o;
+    else if (o.lines == s.lines)
+      s.step = s.step || o.step;
+  }
+}
+
 Bars BarMeter::bars() const {
   const auto bar = [this](size_t side) { return m_sides[side].step ? m_sides[side].lines : 0; };
   const bool dark =

@@ -14,6 +14,7 @@ namespace tromb {
 class BarMeter {
 public:
   void add(const Frame& frame);
+  void add(const BarMeter& others); ///< all that was added to it, which is of the same source
 
   /// Bars in stored pixels, unrotated. None when nothing was added, or when the pictures are dark throughout, so that
   /// bars cannot be told from the scene.

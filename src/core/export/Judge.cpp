@@ -169,15 +169,15 @@ double alike(const std::vector<float>& a, const std::vector<float>& b) {
 
 } // namespace
 
-PictureJudge::PictureJudge(const TraceFile& traces, Size canvas, double framesASecond)
-    : m_traces(traces), m_canvas(canvas), m_rate(framesASecond) {}
+PictureJudge::PictureJudge(const TraceFile& traces, Size canvas, double framesASecond, int64_t first)
+    : m_traces(traces), m_canvas(canvas), m_rate(framesASecond), m_frame(first) {}
 
 void PictureJudge::fault(const char* code, const std::string& what) {
   Fault& f = m_faults[code];
   if (f.count++ > 0) return;
   f.code = code;
   f.what = what;
-  f.first = double(m_count) / m_rate;
+  f.first = double(m_frame) / m_rate;
 }
 
 Result<const PictureTrace*> PictureJudge::planned(int64_t frame) {
@@ -192,7 +192,7 @@ Result<bool> PictureJudge::outOfOrder(const PictureTrace& seen, const PictureTra
   const auto luma = size_t(m_traces.shape().luma.width) * size_t(m_traces.shape().luma.height);
   bool elsewhere = false;
   for (const int64_t side : {-1, 1}) {
-    const int64_t other = m_count + side;
+    const int64_t other = m_frame + side;
     if (other < 0 || other >= m_traces.frameCount()) continue;
     const auto neighbour = planned(other);
     if (!neighbour) return tl::unexpected(neighbour.error());
@@ -201,9 +201,9 @@ Result<bool> PictureJudge::outOfOrder(const PictureTrace& seen, const PictureTra
   }
   if (!elsewhere) return false;
   // Which one it is: the nearest of those round it.
-  int64_t best = m_count;
+  int64_t best = m_frame;
   double least = between(seen, wanted, luma).absolute;
-  for (int64_t other = m_count - kFarthest; other <= m_count + kFarthest; ++other) {
+  for (int64_t other = m_frame - kFarthest; other <= m_frame + kFarthest; ++other) {
     if (other < 0 || other >= m_traces.frameCount()) continue;
     const auto trace = planned(other);
     if (!trace) return tl::unexpected(trace.error());
@@ -214,9 +214,9 @@ Result<bool> PictureJudge::outOfOrder(const PictureTrace& seen, const PictureTra
     }
   }
   // It must be that picture, and not only be a little more like it.
-  if (best == m_count || least > std::max(limitsFor(noise).mean, kMostLike * between(seen, wanted, luma).absolute))
+  if (best == m_frame || least > std::max(limitsFor(noise).mean, kMostLike * between(seen, wanted, luma).absolute))
     return false;
-  const int64_t by = best - m_count;
+  const int64_t by = best - m_frame;
   fault("order", by == 1    ? "the picture after it is shown"
                  : by == -1 ? "the picture before it is shown again"
                             : "a picture is shown " + std::to_string(std::abs(by)) +
@@ -224,15 +224,14 @@ Result<bool> PictureJudge::outOfOrder(const PictureTrace& seen, const PictureTra
   return true;
 }
 
-Status PictureJudge::add(const Frame& picture, double quantiser, bool damaged) {
-  if (damaged) fault("damage", "parts of the picture cannot be decoded");
-  if (m_count >= m_traces.frameCount()) {
-    ++m_count;
+Status PictureJudge::add(const Frame& picture, double quantiser) {
+  if (m_frame >= m_traces.frameCount()) {
+    ++m_frame;
     return {};
   }
   const PictureTrace::Shape& shape = m_traces.shape();
   const PictureTrace seen = PictureTrace::of(picture, shape);
-  const auto got = planned(m_count);
+  const auto got = planned(m_frame);
   if (!got) return tl::unexpected(got.error());
   const PictureTrace& wanted = **got;
   const double q = quantiser < 0 ? kUnknownQuantiser : quantiser;
@@ -279,8 +278,8 @@ Status PictureJudge::add(const Frame& picture, double quantiser, bool damaged) {
       if (mean(wanted) - left > 6 + 5 * noise && left < 32) fault("edges", std::string("a bar ") + kSides[side]);
     }
   }
-  ++m_count;
-  while (!m_near.empty() && m_near.begin()->first < m_count - kFarthest - 1) m_near.erase(m_near.begin());
+  ++m_frame;
+  while (!m_near.empty() && m_near.begin()->first < m_frame - kFarthest - 1) m_near.erase(m_near.begin());
   return {};
 }
 

@@ -13,7 +13,7 @@ namespace tromb {
 
 /// What was found wrong in a finished file, of one kind.
 struct Fault {
-  std::string code;  ///< stable word: order, content, levels, sharpness, position, edges, damage, …
+  std::string code;  ///< stable word: order, content, position, sharpness, edges, sound-level, …
   std::string what;  ///< "shows the picture after it", "bars above", …; of the first
   int64_t count = 0; ///< pictures, or half seconds of sound
   double first = 0;  ///< seconds into the file, of the first
@@ -25,13 +25,12 @@ struct Fault {
 /// as the format allows cannot be told from faulty ones and are not judged. One thread at a time.
 class PictureJudge {
 public:
-  /// `traces` is whole by now and outlives this.
-  PictureJudge(const TraceFile& traces, Size canvas, double framesASecond);
+  /// Begins with frame `first`. `traces` is whole by now and outlives this.
+  PictureJudge(const TraceFile& traces, Size canvas, double framesASecond, int64_t first);
 
   /// The next picture of the file. `quantiser` is the mean of its blocks, 0 to 51; < 0 where it is not known.
-  /// `damaged`: the decoder had to guess parts of it. Errors: those of TraceFile.
-  [[nodiscard]] Status add(const Frame& picture, double quantiser, bool damaged);
-  [[nodiscard]] int64_t count() const { return m_count; }
+  /// Errors: those of TraceFile.
+  [[nodiscard]] Status add(const Frame& picture, double quantiser);
   [[nodiscard]] int64_t judged() const { return m_judged; } ///< of which could be told apart
   /// By code.
   [[nodiscard]] const std::map<std::string, Fault>& faults() const { return m_faults; }
@@ -45,7 +44,7 @@ private:
   Size m_canvas;
   double m_rate;
   std::map<int64_t, PictureTrace> m_near; ///< planned pictures round the one that is judged
-  int64_t m_count = 0;
+  int64_t m_frame;                        ///< the next one
   int64_t m_judged = 0;
   std::map<std::string, Fault> m_faults;
 };

@@ -1,10 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "export/Proof.h"
 
-#include "analysis/BarMeter.h"
 #include "analysis/Loudness.h"
 #include "delivery/H264Level.h"
+#include "export/Beside.h"
 #include "export/Judge.h"
+#include "export/PictureProof.h"
 #include "media/PacketSizes.h"
 #include "media/read/AudioReader.h"
 #include "media/read/BoxList.h"
@@ -19,7 +20,6 @@
 #include <cctype>
 #include <cmath>
 #include <cstdio>
-#include <future>
 #include <map>
 #include <nlohmann/json.hpp>
 #include <optional>
@@ -55,54 +55,7 @@ std::string at(double seconds) {
   return clockText(Rational(std::llround(seconds * 1000), 1000));
 }
 
-/// What decoding every picture showed.
-struct Pictures {
-  int64_t frames = 0;
-  int64_t outOfStep = 0; ///< pictures whose time stamp is not that of their place
-  int64_t damaged = 0;
-  double firstDamaged = 0; ///< seconds
-  Bars bars;               ///< the worst of all shots
-};
-
-Result<Pictures> decodeAll(const MediaInfo& media, const Plan* plan, PictureJudge* judge, const std::stop_token& stop,
-                           const std::function<void(int64_t)>& onFrame) {
-  auto reader = VideoReader::open(media, {.quantisers = judge != nullptr, .stop = stop});
-  if (!reader) return tl::unexpected(reader.error());
-  Pictures seen;
-  BarMeter meter;
-  const auto take = [&] {
-    const Bars b = meter.bars();
-    seen.bars = {std::max(seen.bars.left, b.left), std::max(seen.bars.top, b.top), std::max(seen.bars.right, b.right),
-                 std::max(seen.bars.bottom, b.bottom)};
-    meter = {};
-  };
-  const bool comparable = media.video->pixelFormat == "yuv420p" && plan && media.video->stored == plan->canvas();
-  size_t piece = 0;
-  for (;;) {
-    const auto got = reader->read();
-    if (!got) return tl::unexpected(got.error());
-    if (!got->frame) break;
-    while (plan && piece + 1 < plan->pieces().size() && seen.frames >= plan->pieces()[piece + 1].firstFrame) {
-      take(); // each shot is judged by itself
-      ++piece;
-    }
-    meter.add(got->frame);
-    if (judge && comparable)
-      if (const Status judged = judge->add(got->frame, meanQuantiser(got->frame), false); !judged)
-        return tl::unexpected(judged.error());
-    if (got->damaged && seen.damaged++ == 0)
-      seen.firstDamaged =
-          media.video->clock.timeOf(std::min(got->number, media.video->clock.frameCount() - 1)).toDouble();
-    if (got->number != seen.frames) ++seen.outOfStep;
-    ++seen.frames;
-    if (onFrame) onFrame(seen.frames);
-  }
-  take();
-  if (reader->brokenOff()) ++seen.damaged;
-  return seen;
-}
-
-void checkPicture(const MediaInfo& media, const Plan* plan, const Pictures& seen, ProofReport& report) {
+void checkPicture(const MediaInfo& media, const Plan* plan, const SeenPictures& seen, ProofReport& report) {
   const VideoInfo& v = *media.video;
   const auto add = [&](const char* code, const std::string& expected, const std::string& found, bool pass) {
     report.checks.push_back({code, expected, found, pass});
@@ -244,11 +197,6 @@ Status checkSound(const MediaInfo& media, const ProofSubject& subject, const std
   return {};
 }
 
-struct StopAtEnd {
-  std::stop_source& work;
-  ~StopAtEnd() { work.request_stop(); }
-};
-
 /// What was damaged or missing in the sources themselves.
 void checkLosses(const std::vector<SourceLoss>& losses, ProofReport& report) {
   for (const SourceLoss& loss : losses)
@@ -281,29 +229,24 @@ Result<ProofReport> proofFile(const ProofSubject& subject, std::stop_token stop,
   if (!media) return tl::unexpected(media.error());
   if (media->kind != MediaKind::Video)
     return fail(ErrorCode::NotMedia, "the file holds no moving picture", subject.path);
-  std::optional<PictureJudge> judge;
-  if (plan && subject.traces) judge.emplace(*subject.traces, plan->canvas(), plan->rate().toDouble());
-  // Sound is heard beside the pictures: each reads the file by itself. Where no thread can be started, after them.
-  std::stop_source hearing;
-  const std::stop_callback passOn(stop, [&hearing] { hearing.request_stop(); });
+  // Sound is heard beside the pictures: each reads the file by itself.
   ProofReport ofSound;
-  auto heard = std::async(std::launch::async | std::launch::deferred,
-                          [&] { return checkSound(*media, subject, hearing.get_token(), ofSound); });
-  const StopAtEnd leaving{hearing}; // also by a fault: the sound is waited for, but not to its end
-  const auto seen = decodeAll(*media, plan, judge ? &*judge : nullptr, stop, onFrame);
+  Beside<Status> sound(stop);
+  sound.begin([&] { return checkSound(*media, subject, sound.token(), ofSound); });
+  const auto seen = seePictures(*media, plan, subject.traces, stop, onFrame);
   if (!seen) return tl::unexpected(seen.error());
   ProofReport report;
   checkPicture(*media, plan, *seen, report);
-  if (!judge)
+  if (!plan || !subject.traces)
     leftOut(kPictureKinds, "not compared: the project it was made from is not given", report);
-  else if (judge->count() == 0)
+  else if (!seen->compared)
     leftOut(kPictureKinds, "not compared: the canvas is another", report);
-  else if (judge->judged() == 0)
+  else if (seen->judged == 0)
     leftOut(kPictureKinds, "cannot be told: the bit rate is too low for any picture to be judged", report);
   else
-    checkContents(kPictureKinds, judge->faults(), "pictures", report);
+    checkContents(kPictureKinds, seen->faults, "pictures", report);
   if (const Status done = checkBitRates(*media, plan, report); !done) return tl::unexpected(done.error());
-  if (const Status done = heard.get(); !done) return tl::unexpected(done.error());
+  if (const Status done = sound.take(); !done) return tl::unexpected(done.error());
   report.checks.insert(report.checks.end(), ofSound.checks.begin(), ofSound.checks.end());
   checkLosses(subject.losses, report);
   return report;

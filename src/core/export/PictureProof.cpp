@@ -1,0 +1,155 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "export/PictureProof.h"
+
+#include "analysis/BarMeter.h"
+#include "export/Beside.h"
+#include "media/read/VideoReader.h"
+
+#include <algorithm>
+#include <limits>
+#include <mutex>
+#include <optional>
+#include <thread>
+#include <utility>
+#include <vector>
+
+namespace tromb {
+namespace {
+
+constexpr int64_t kLeastFrames = 48;  ///< of a stretch: fewer are not worth a decoder of their own
+constexpr int64_t kMostStretches = 8; ///< each has a decoder's pictures in memory
+constexpr int64_t kToTheEnd = std::numeric_limits<int64_t>::max();
+
+/// Frames of the file that one decoder reads, and what it sees there.
+struct Stretch {
+  VideoReader reader;
+  NumberedFrame first; ///< has been read; empty: nothing has
+  int64_t begin = 0;
+  int64_t end = kToTheEnd; ///< the first frame that is another's
+  SeenPictures seen;
+  std::vector<BarMeter> bars; ///< by pieces of the plan
+};
+
+/// Parts of about equal length, each from a key frame on; one alone where there are no such frames.
+Result<std::vector<Stretch>> divided(const MediaInfo& media, const ReadOptions& options) {
+  std::vector<Stretch> stretches;
+  const int64_t frames = media.video->clock.frameCount();
+  // More than there are processors, since key frames divide the file unevenly.
+  const int64_t most = std::clamp<int64_t>(2 * std::thread::hardware_concurrency(), 2, kMostStretches);
+  const int64_t count = std::clamp<int64_t>(frames / kLeastFrames, 1, most);
+  for (int64_t i = 0; i < count; ++i) {
+    auto reader = VideoReader::open(media, options);
+    if (!reader) return tl::unexpected(reader.error());
+    if (i == 0) {
+      stretches.push_back({std::move(*reader), {}, 0, kToTheEnd, {}, {}});
+      continue;
+    }
+    // Where nothing can be read from here on, whoever comes from before will tell.
+    if (!reader->goNear(frames * i / count)) continue;
+    auto first = reader->read();
+    if (!first || !first->frame || first->number <= stretches.back().begin) continue;
+    const int64_t begin = first->number;
+    stretches.back().end = begin;
+    stretches.push_back({std::move(*reader), std::move(*first), begin, kToTheEnd, {}, {}});
+  }
+  return stretches;
+}
+
+/// Whoever is told of each picture that is done.
+class Count {
+public:
+  explicit Count(const std::function<void(int64_t)>& told) : m_told(told) {}
+  void one() {
+    if (!m_told) return;
+    const std::scoped_lock lock(m_mutex);
+    m_told(++m_done);
+  }
+
+private:
+  const std::function<void(int64_t)>& m_told;
+  std::mutex m_mutex;
+  int64_t m_done = 0;
+};
+
+Status see(Stretch& s, const MediaInfo& media, const Plan* plan, const TraceFile* traces, Count& count) {
+  SeenPictures& seen = s.seen;
+  std::optional<PictureJudge> judge;
+  if (traces) judge.emplace(*traces, plan->canvas(), plan->rate().toDouble(), s.begin);
+  s.bars.resize(plan ? std::max<size_t>(1, plan->pieces().size()) : 1);
+  size_t piece = 0;
+  int64_t place = s.begin;
+  for (;;) {
+    auto got = s.first.frame ? Result<NumberedFrame>(std::exchange(s.first, {})) : s.reader.read();
+    if (!got) return tl::unexpected(got.error());
+    const bool over = !got->frame;
+    if (over || got->number >= s.end) {
+      if (s.end != kToTheEnd && (place != s.end || over || got->number != s.end)) ++seen.outOfStep;
+      break;
+    }
+    while (plan && piece + 1 < plan->pieces().size() && place >= plan->pieces()[piece + 1].firstFrame) ++piece;
+    s.bars[piece].add(got->frame);
+    if (judge)
+      if (const Status judged = judge->add(got->frame, meanQuantiser(got->frame)); !judged) return judged;
+    if (got->damaged && seen.damaged++ == 0)
+      seen.firstDamaged =
+          media.video->clock.timeOf(std::min(got->number, media.video->clock.frameCount() - 1)).toDouble();
+    if (got->number != place) ++seen.outOfStep;
+    ++seen.frames;
+    ++place;
+    count.one();
+  }
+  if (s.reader.brokenOff()) ++seen.damaged;
+  if (judge) {
+    seen.judged = judge->judged();
+    seen.faults = judge->faults();
+  }
+  return {};
+}
+
+/// Adds what a later stretch has shown.
+void add(SeenPictures& all, const SeenPictures& later) {
+  all.frames += later.frames;
+  all.outOfStep += later.outOfStep;
+  if (all.damaged == 0) all.firstDamaged = later.firstDamaged;
+  all.damaged += later.damaged;
+  all.judged += later.judged;
+  for (const auto& [code, fault] : later.faults) {
+    const auto [known, isNew] = all.faults.emplace(code, fault);
+    if (!isNew) known->second.count += fault.count;
+  }
+}
+
+} // namespace
+
+Result<SeenPictures> seePictures(const MediaInfo& media, const Plan* plan, const TraceFile* traces,
+                                 const std::stop_token& stop, const std::function<void(int64_t)>& onFrame) {
+  if (!plan || media.video->pixelFormat != "yuv420p" || media.video->stored != plan->canvas()) traces = nullptr;
+  std::vector<Stretch> stretches;
+  Count count(onFrame);
+  Beside<Status> others(stop);
+  auto found = divided(media, {.threads = 1, .quantisers = traces != nullptr, .stop = others.token()});
+  if (!found) return tl::unexpected(found.error());
+  stretches = std::move(*found);
+  for (auto s = stretches.begin() + 1; s != stretches.end(); ++s)
+    others.begin([&, s] { return see(*s, media, plan, traces, count); });
+  if (const Status done = see(stretches.front(), media, plan, traces, count); !done)
+    return tl::unexpected(done.error());
+  while (!others.empty())
+    if (const Status done = others.take(); !done) return tl::unexpected(done.error());
+
+  SeenPictures all;
+  std::vector<BarMeter> bars(stretches.front().bars.size());
+  for (const Stretch& s : stretches) {
+    add(all, s.seen);
+    for (size_t piece = 0; piece < bars.size(); ++piece) bars[piece].add(s.bars[piece]);
+  }
+  for (const BarMeter& meter : bars) {
+    const Bars b = meter.bars();
+    all.bars = {std::max(all.bars.left, b.left), std::max(all.bars.top, b.top), std::max(all.bars.right, b.right),
+                std::max(all.bars.bottom, b.bottom)};
+  }
+  all.compared = traces != nullptr && all.frames > 0;
+  return all;
+}
+
+} // namespace tromb
