@@ -15,6 +15,7 @@
 #include <cmath>
 #include <numbers>
 #include <random>
+#include <thread>
 
 using namespace tromb;
 using test::run;
@@ -214,6 +215,34 @@ private slots:
     const auto report = proofFile({path("again.mp4"), &*m_plan, &*m_traces, {}});
     QVERIFY(report.has_value());
     QCOMPARE(failing(*report), QStringList());
+  }
+
+  // How coarsely pictures are coded is the same in whatever way a file is decoded, also where others are busy.
+  void quantisersAreThoseOfWholePictures() {
+    (void)run(QStringLiteral("ffmpeg"),
+              QString("-v error -y -f lavfi -i testsrc2=s=1280x720:r=25:d=4,noise=alls=24:allf=t -c:v libx264 -preset "
+                      "faster -x264-params keyint=60:bframes=3:b-pyramid=normal -b:v 2M -pix_fmt yuv420p")
+                      .split(' ') +
+                  QStringList{at("coarse.mp4")});
+    const auto media = probe(path("coarse.mp4"));
+    QVERIFY(media.has_value());
+    const auto quantisers = [&] {
+      std::vector<double> each;
+      auto reader = VideoReader::open(*media, {.quantisers = true});
+      for (auto got = reader->read(); got && got->frame; got = reader->read())
+        each.push_back(meanQuantiser(got->frame));
+      return each;
+    };
+    const std::vector<double> first = quantisers();
+    QCOMPARE(first.size(), size_t(kFrames));
+    std::vector<std::jthread> others;
+    for (int i = 0; i < 4; ++i)
+      others.emplace_back([](const std::stop_token& over) {
+        while (!over.stop_requested()) (void)QByteArray(4096, 'x').toBase64();
+      });
+    int different = 0;
+    for (int i = 0; i < 5; ++i) different += quantisers() == first ? 0 : 1;
+    QCOMPARE(different, 0);
   }
 
   // Bytes that are flipped in the finished file: the decoder guesses, or shows it.
