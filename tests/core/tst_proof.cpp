@@ -228,7 +228,7 @@ private slots:
     QVERIFY(media.has_value());
     const auto quantisers = [&] {
       std::vector<double> each;
-      auto reader = VideoReader::open(*media, {.quantisers = true});
+      auto reader = VideoReader::open(*media, {.threads = 0, .quantisers = true, .stop = {}});
       for (auto got = reader->read(); got && got->frame; got = reader->read())
         each.push_back(meanQuantiser(got->frame));
       return each;

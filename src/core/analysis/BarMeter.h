@@ -14,7 +14,8 @@ namespace tromb {
 class BarMeter {
 public:
   void add(const Frame& frame);
-  void add(const BarMeter& others); ///< all that was added to it, which is of the same source
+  /// Adds everything that was added to `others`, which are frames of the same source.
+  void add(const BarMeter& others);
 
   /// Bars in stored pixels, unrotated. None when nothing was added, or when the pictures are dark throughout, so that
   /// bars cannot be told from the scene.

@@ -9,8 +9,8 @@
 
 namespace tromb {
 
-/// Work that goes on beside the thread that asked for it. What nobody has taken when this goes, by a fault too, is
-/// stopped and awaited. One thread at a time.
+/// Tasks that run in threads of their own while the thread that began them does something else. Tasks whose results
+/// have not been taken when this is destroyed are told to stop, and are waited for. Used by one thread.
 template <typename T> class Beside {
 public:
   explicit Beside(const std::stop_token& all) : m_passOn(all, [this] { m_stop.request_stop(); }) {}
@@ -18,14 +18,14 @@ public:
   Beside(const Beside&) = delete;
   Beside& operator=(const Beside&) = delete;
 
-  /// By which the tasks are to end: when `all` does, and when this goes.
+  /// Tells the tasks when to stop: when `all` says so, or when this is destroyed.
   [[nodiscard]] std::stop_token token() const { return m_stop.get_token(); }
-  /// Where no thread can be started, the task is done when it is taken.
+  /// Starts a task. Where no thread can be started, `take` runs it.
   void begin(std::function<T()> task) {
     m_tasks.push_back(std::async(std::launch::async | std::launch::deferred, std::move(task)));
   }
   [[nodiscard]] bool empty() const { return m_tasks.empty(); }
-  /// Waits for the task that was begun first; throws what it threw.
+  /// The result of the earliest task that has not been taken yet; waits for it. Throws what the task threw.
   [[nodiscard]] T take() {
     auto first = std::move(m_tasks.front());
     m_tasks.pop_front();
@@ -35,7 +35,7 @@ public:
 private:
   std::stop_source m_stop;
   std::stop_callback<std::function<void()>> m_passOn;
-  std::deque<std::future<T>> m_tasks; ///< goes first, and so waits
+  std::deque<std::future<T>> m_tasks; ///< the last member: destroyed first, which waits for the threads
 };
 
 } // namespace tromb

@@ -17,35 +17,34 @@ namespace tromb {
 namespace {
 
 constexpr int64_t kLeastFrames = 48;  ///< of a stretch: fewer are not worth a decoder of their own
-constexpr int64_t kMostStretches = 8; ///< each has a decoder's pictures in memory
+constexpr int64_t kMostStretches = 8; ///< each keeps the pictures of a decoder in memory
 constexpr int64_t kToTheEnd = std::numeric_limits<int64_t>::max();
 
-/// Frames of the file that one decoder reads, and what it sees there.
+/// The frames [begin, end) of a file, which one decoder reads, and what was seen of them.
 struct Stretch {
   VideoReader reader;
-  NumberedFrame first; ///< has been read; empty: nothing has
+  NumberedFrame first; ///< has been read already; its `frame` is empty where nothing has
   int64_t begin = 0;
-  int64_t end = kToTheEnd; ///< the first frame that is another's
+  int64_t end = kToTheEnd;
   SeenPictures seen;
-  std::vector<BarMeter> bars; ///< by pieces of the plan
+  std::vector<BarMeter> bars; ///< one for each piece of the plan
 };
 
-/// Parts of about equal length, each from a key frame on; one alone where there are no such frames.
+/// Divides a file into stretches of about equal length, each of which begins with a key frame. A file that has too few
+/// key frames, or that cannot be entered at them, is one stretch.
 Result<std::vector<Stretch>> divided(const MediaInfo& media, const ReadOptions& options) {
+  auto whole = VideoReader::open(media, options);
+  if (!whole) return tl::unexpected(whole.error());
   std::vector<Stretch> stretches;
+  stretches.push_back({std::move(*whole), {}, 0, kToTheEnd, {}, {}});
   const int64_t frames = media.video->clock.frameCount();
-  // More than there are processors, since key frames divide the file unevenly.
+  // There are more stretches than processors, since key frames divide the file unevenly.
   const int64_t most = std::clamp<int64_t>(2 * std::thread::hardware_concurrency(), 2, kMostStretches);
   const int64_t count = std::clamp<int64_t>(frames / kLeastFrames, 1, most);
-  for (int64_t i = 0; i < count; ++i) {
+  for (int64_t i = 1; i < count; ++i) {
+    // Whatever hinders this reader leaves its frames to the one before, which then tells of it.
     auto reader = VideoReader::open(media, options);
-    if (!reader) return tl::unexpected(reader.error());
-    if (i == 0) {
-      stretches.push_back({std::move(*reader), {}, 0, kToTheEnd, {}, {}});
-      continue;
-    }
-    // Where nothing can be read from here on, whoever comes from before will tell.
-    if (!reader->goNear(frames * i / count)) continue;
+    if (!reader || !reader->goNear(frames * i / count)) continue;
     auto first = reader->read();
     if (!first || !first->frame || first->number <= stretches.back().begin) continue;
     const int64_t begin = first->number;
@@ -55,7 +54,7 @@ Result<std::vector<Stretch>> divided(const MediaInfo& media, const ReadOptions& 
   return stretches;
 }
 
-/// Whoever is told of each picture that is done.
+/// Counts the pictures that all threads have done, and tells the one who wants to know.
 class Count {
 public:
   explicit Count(const std::function<void(int64_t)>& told) : m_told(told) {}
@@ -71,6 +70,7 @@ private:
   int64_t m_done = 0;
 };
 
+/// Reads all frames of a stretch and notes what they show.
 Status see(Stretch& s, const MediaInfo& media, const Plan* plan, const TraceFile* traces, Count& count) {
   SeenPictures& seen = s.seen;
   std::optional<PictureJudge> judge;
@@ -106,7 +106,7 @@ Status see(Stretch& s, const MediaInfo& media, const Plan* plan, const TraceFile
   return {};
 }
 
-/// Adds what a later stretch has shown.
+/// Adds to `all` what the stretch behind it has shown.
 void add(SeenPictures& all, const SeenPictures& later) {
   all.frames += later.frames;
   all.outOfStep += later.outOfStep;

@@ -25,10 +25,10 @@ struct SeenPictures {
   std::map<std::string, Fault> faults;
 };
 
-/// Decodes every picture of `media`, several stretches of the file at once, each from a key frame on. With a `plan`
-/// each shot's bars are told apart; with its `traces` as well each picture is held against the composed one. `onFrame`
-/// is told how many are done, from any of several threads, one at a time. Errors: Unreadable, Decoder, Unsupported,
-/// those of TraceFile, Cancelled. Thread-safe.
+/// Decodes every picture of `media`. The file is divided at key frames into stretches that are read at the same time.
+/// With a `plan` the bars of each shot are measured by themselves; with its `traces` as well every picture is held
+/// against the one that was composed. `onFrame` is told how many pictures are done: by several threads, but never by
+/// two at a time. Errors: Unreadable, Decoder, Unsupported, those of TraceFile, Cancelled. Thread-safe.
 [[nodiscard]] Result<SeenPictures> seePictures(const MediaInfo& media, const Plan* plan, const TraceFile* traces,
                                                const std::stop_token& stop,
                                                const std::function<void(int64_t)>& onFrame = {});

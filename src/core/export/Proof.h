@@ -45,7 +45,7 @@ struct ProofSubject {
 
 /// Reads a finished file back, decoding every frame and all sound, and compares it with what was asked: its labels with
 /// the plan, and its pictures and sound, one by one, with what was composed. `onFrame` is told how many frames are
-/// done. Errors: those of probe, Decoder, Cancelled. Thread-safe.
+/// done: by several threads, but never by two at a time. Errors: those of probe, Decoder, Cancelled. Thread-safe.
 [[nodiscard]] Result<ProofReport> proofFile(const ProofSubject& subject, std::stop_token stop = {},
                                             const std::function<void(int64_t)>& onFrame = {});
 

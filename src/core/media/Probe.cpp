@@ -78,9 +78,27 @@ Result<std::optional<Table>> tableOf(const av::InputFile& file, AVStream& stream
   return table;
 }
 
+/// True for a packet that holds an IDR picture of H.264, as MP4 stores them: each unit behind its length, for which the
+/// codec's configuration record gives the number of bytes (ISO/IEC 14496-15). Pictures behind it in the file are shown
+/// after it, since the order of pictures is counted from it (Rec. ITU-T H.264, 8.2.1).
+bool holdsIdr(const AVPacket& packet, const AVCodecParameters& codec) {
+  constexpr int kIdrSlice = 5;
+  if (codec.codec_id != AV_CODEC_ID_H264 || codec.extradata_size < 7 || codec.extradata[0] != 1) return false;
+  const int lengthBytes = (codec.extradata[4] & 3) + 1;
+  for (int64_t at = 0; at + lengthBytes < packet.size;) {
+    int64_t length = 0;
+    for (int i = 0; i < lengthBytes; ++i) length = length << 8 | packet.data[at + i];
+    const int kind = packet.data[at + lengthBytes] & 31;
+    if (kind == kIdrSlice) return true;
+    if (kind >= 1 && kind < kIdrSlice) return false; // a slice of another picture
+    at += lengthBytes + length;
+  }
+  return false;
+}
+
 /// The stamp of the first picture that decoding gives; empty where it gives none soon, and where packets of pictures
 /// that are reordered claim to be shown when they are decoded.
-Result<std::optional<int64_t>> firstDecoded(av::InputFile& file, const AVStream& stream) {
+Result<std::optional<int64_t>> firstShown(av::InputFile& file, const AVStream& stream) {
   auto decoder = av::openDecoder(stream, file.path(), 1);
   if (!decoder) return tl::unexpected(decoder.error());
   const av::PacketPtr packet(av_packet_alloc());
@@ -100,6 +118,9 @@ Result<std::optional<int64_t>> firstDecoded(av::InputFile& file, const AVStream&
       if (*got) {
         ++packets;
         reordered = reordered || packet->pts != packet->dts;
+        const bool shown = packet->pts != AV_NOPTS_VALUE && !(packet->flags & AV_PKT_FLAG_DISCARD);
+        if (packets == 1 && reordered && shown && holdsIdr(*packet, *stream.codecpar))
+          return std::optional(packet->pts);
       }
       (void)avcodec_send_packet(decoder->get(), *got ? packet.get() : nullptr);
     }
@@ -134,7 +155,7 @@ Status placeInTime(av::InputFile& file, AVStream& stream, const ProbeOptions& op
     // a constant rate, and whether the first picture leans on one that is not there must be seen.
     bool certain = !clock.variable() || ((*table)->shown == clock.frameCount() && !reordered);
     if (certain && reordered) {
-      const auto first = firstDecoded(file, stream);
+      const auto first = firstShown(file, stream);
       if (!first) return tl::unexpected(first.error());
       certain = *first == video.firstStamp;
     }
