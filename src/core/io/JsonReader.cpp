@@ -7,7 +7,8 @@
 namespace tromb {
 namespace {
 
-constexpr int kDeepest = 64;          ///< our formats need about ten, and members that they do not know some more
+constexpr int kDeepest = 64; ///< our formats need about ten, and members that they do not know some more
+constexpr size_t kSmallList = 1024;
 constexpr size_t kLookedThrough = 32; ///< members that are quicker looked through than looked up
 
 /// The byte at which lists and objects lie in each other too deeply; npos where they do not.
@@ -72,7 +73,8 @@ public:
   bool end_array() override {
     Open open = std::move(m_open.back());
     m_open.pop_back();
-    open.elements.shrink_to_fit();
+    // Small lists are many. What a large one has too much has never been touched, and takes no memory.
+    if (open.elements.size() < kSmallList) open.elements.shrink_to_fit();
     return add(std::move(open.elements));
   }
   bool parse_error(size_t at, const std::string& /*token*/, const Json::exception& error) override {

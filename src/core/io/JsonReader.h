@@ -128,11 +128,12 @@ public:
   }
   /// JSON text of the members that are not in `known`; empty when there are none.
   [[nodiscard]] std::string others(std::initializer_list<const char*> known) const {
-    Json rest = Json::object();
+    std::string rest; // member by member, since one may be most of a large file
     if (m_value->is_object())
       for (const auto& [key, value] : m_value->get_ref<const Json::object_t&>())
-        if (std::find(known.begin(), known.end(), key) == known.end()) appendMember(rest, key, value);
-    return rest.empty() ? std::string() : rest.dump();
+        if (std::find(known.begin(), known.end(), key) == known.end())
+          rest += (rest.empty() ? "{" : ",") + Json(key).dump() + ":" + value.dump();
+    return rest.empty() ? rest : rest + "}";
   }
 
 private:
