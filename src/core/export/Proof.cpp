@@ -232,7 +232,7 @@ Result<ProofReport> proofFile(const ProofSubject& subject, std::stop_token stop,
   // Sound is heard beside the pictures: each reads the file by itself.
   ProofReport ofSound;
   Beside<Status> sound(stop);
-  sound.begin([&] { return checkSound(*media, subject, sound.token(), ofSound); });
+  sound.begin([&, over = sound.token()] { return checkSound(*media, subject, over, ofSound); });
   const auto seen = seePictures(*media, plan, subject.traces, stop, onFrame);
   if (!seen) return tl::unexpected(seen.error());
   ProofReport report;

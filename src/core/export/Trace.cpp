@@ -18,7 +18,6 @@ namespace {
 void shrink(const uint8_t* plane, ptrdiff_t stride, Size from, Size to, uint8_t* cells) {
   std::vector<int> ends(size_t(to.width));
   for (int x = 0; x < to.width; ++x) ends[size_t(x)] = (x + 1) * from.width / to.width;
-  std::vector<uint32_t> sums(size_t(to.width));
   std::vector<uint32_t> columns(size_t(from.width));
   for (int cy = 0; cy < to.height; ++cy) {
     const int first = cy * from.height / to.height;

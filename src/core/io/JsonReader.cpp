@@ -7,9 +7,9 @@
 namespace tromb {
 namespace {
 
-constexpr int kDeepest = 64; ///< our formats need about ten, and members that they do not know some more
-constexpr size_t kSmallList = 1024;
+constexpr int kDeepest = 64;          ///< our formats need about ten, and members that they do not know some more
 constexpr size_t kLookedThrough = 32; ///< members that are quicker looked through than looked up
+constexpr size_t kSmallList = 1024;   ///< elements below which a list gives back the room it does not need
 
 /// The byte at which lists and objects lie in each other too deeply; npos where they do not.
 size_t tooDeepAt(const std::string& text) {
@@ -73,7 +73,8 @@ public:
   bool end_array() override {
     Open open = std::move(m_open.back());
     m_open.pop_back();
-    // Small lists are many. What a large one has too much has never been touched, and takes no memory.
+    // Small lists are many. The spare room of a large one has never been written to, so it takes no memory, and giving
+    // it back would need a second copy for a while.
     if (open.elements.size() < kSmallList) open.elements.shrink_to_fit();
     return add(std::move(open.elements));
   }

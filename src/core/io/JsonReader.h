@@ -128,12 +128,15 @@ public:
   }
   /// JSON text of the members that are not in `known`; empty when there are none.
   [[nodiscard]] std::string others(std::initializer_list<const char*> known) const {
-    std::string rest; // member by member, since one may be most of a large file
-    if (m_value->is_object())
-      for (const auto& [key, value] : m_value->get_ref<const Json::object_t&>())
-        if (std::find(known.begin(), known.end(), key) == known.end())
-          rest += (rest.empty() ? "{" : ",") + Json(key).dump() + ":" + value.dump();
-    return rest.empty() ? rest : rest + "}";
+    std::string rest;
+    if (!m_value->is_object()) return rest;
+    for (const auto& [key, value] : m_value->get_ref<const Json::object_t&>()) {
+      if (std::find(known.begin(), known.end(), key) != known.end()) continue;
+      // Written one by one and not gathered in an object first: a member may be most of a large file.
+      rest.append(rest.empty() ? "{" : ",").append(Json(key).dump()).append(":").append(value.dump());
+    }
+    if (!rest.empty()) rest += '}';
+    return rest;
   }
 
 private:

@@ -118,6 +118,7 @@ Result<std::optional<int64_t>> firstShown(av::InputFile& file, const AVStream& s
       if (*got) {
         ++packets;
         reordered = reordered || packet->pts != packet->dts;
+        // Nothing can come before it, so nothing needs to be decoded: of some footage that takes a quarter of a second.
         const bool shown = packet->pts != AV_NOPTS_VALUE && !(packet->flags & AV_PKT_FLAG_DISCARD);
         if (packets == 1 && reordered && shown && holdsIdr(*packet, *stream.codecpar))
           return std::optional(packet->pts);
