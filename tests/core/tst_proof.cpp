@@ -2,6 +2,7 @@
 // A proof sees what is wrong with a file, and nothing where nothing is.
 #include "export/Exporter.h"
 #include "export/Judge.h"
+#include "media/Av.h"
 #include "media/OutputFile.h"
 #include "media/read/AudioReader.h"
 #include "media/read/VideoReader.h"
@@ -93,6 +94,36 @@ private slots:
     QVERIFY(traces.has_value() && losses.empty());
     QCOMPARE(traces->frameCount(), int64_t(kFrames));
     m_traces.emplace(std::move(*traces));
+  }
+
+  // A cell is the mean of its samples, however many lines it has (chroma of the largest canvas: 341).
+  void cellsAreMeans_data() {
+    QTest::addColumn<QSize>("size");
+    QTest::newRow("small") << QSize(96, 54);
+    QTest::newRow("uneven") << QSize(854, 478);
+    QTest::newRow("the tallest") << QSize(64, 16384);
+  }
+  void cellsAreMeans() {
+    QFETCH(QSize, size);
+    const Frame picture = test::painted({size.width(), size.height()}, 0, [](int, int x, int y) {
+      return test::Yuv{x % 7 ? 255 : 16, y % 3 ? 255 : 1, 240 - y % 5};
+    });
+    const PictureTrace::Shape shape({size.width(), size.height()});
+    std::vector<uint8_t> means;
+    for (int p = 0; p < 3; ++p) {
+      const Size cells = p ? shape.chroma : shape.luma;
+      const QSize from = p ? size / 2 : size;
+      for (int cy = 0; cy < cells.height; ++cy)
+        for (int cx = 0; cx < cells.width; ++cx) {
+          double sum = 0;
+          int count = 0;
+          for (int y = cy * from.height() / cells.height; y < (cy + 1) * from.height() / cells.height; ++y)
+            for (int x = cx * from.width() / cells.width; x < (cx + 1) * from.width() / cells.width; ++x, ++count)
+              sum += picture->data[p][y * picture->linesize[p] + x];
+          means.push_back(uint8_t(std::lround(sum / count)));
+        }
+    }
+    QCOMPARE(PictureTrace::of(picture, shape).cells, means);
   }
 
   // Composed once more, it is held against the same.

@@ -19,13 +19,20 @@ void shrink(const uint8_t* plane, ptrdiff_t stride, Size from, Size to, uint8_t*
   std::vector<int> ends(size_t(to.width));
   for (int x = 0; x < to.width; ++x) ends[size_t(x)] = (x + 1) * from.width / to.width;
   std::vector<uint32_t> columns(size_t(from.width));
+  // Most lines are added in 16 bits, which hold the sum of 257 of them and take half the time of 32.
+  constexpr int kLinesAtOnce = 256;
+  std::vector<uint16_t> narrow(columns.size());
   for (int cy = 0; cy < to.height; ++cy) {
     const int first = cy * from.height / to.height;
     const int end = std::max(first + 1, (cy + 1) * from.height / to.height);
     std::fill(columns.begin(), columns.end(), 0U);
-    for (int y = first; y < end; ++y) {
-      const uint8_t* row = plane + ptrdiff_t(y) * stride;
-      for (int x = 0; x < from.width; ++x) columns[size_t(x)] += row[x];
+    for (int top = first; top < end; top += kLinesAtOnce) {
+      std::fill(narrow.begin(), narrow.end(), uint16_t(0));
+      for (int y = top; y < std::min(end, top + kLinesAtOnce); ++y) {
+        const uint8_t* row = plane + ptrdiff_t(y) * stride;
+        for (size_t x = 0; x < narrow.size(); ++x) narrow[x] = uint16_t(narrow[x] + row[x]);
+      }
+      for (size_t x = 0; x < narrow.size(); ++x) columns[x] += narrow[x];
     }
     int x = 0;
     for (int cx = 0; cx < to.width; ++cx) {
