@@ -585,6 +585,47 @@ private slots:
     QVERIFY2(level(5.1, 6) > 0.35, qPrintable(QString::number(level(5.1, 6))));
   }
 
+  // Damaged sound counts where it is heard: not where only the decoder's run-up or the piece read ahead meets it.
+  void damageCountsWhereItIsHeard_data() {
+    QTest::addColumn<double>("in");
+    QTest::addColumn<double>("out");
+    QTest::addColumn<double>("least"); // seconds of damage within
+    QTest::addColumn<QString>("place");
+    QTest::newRow("all around") << 0.9 << 4.0 << 0.5 << "0:01";
+    QTest::newRow("just before") << 2.6 << 4.0 << 0.0 << "";
+    QTest::newRow("just after") << 1.0 << 1.97 << 0.0 << "";
+    QTest::newRow("in the middle of it") << 2.3 << 4.0 << 0.2 << "0:00";
+  }
+  void damageCountsWhereItIsHeard() {
+    QFETCH(const double, in);
+    QFETCH(const double, out);
+    QFETCH(const double, least);
+    QFETCH(const QString, place);
+    if (!QFile::exists(at("broken.mkv"))) { // between two and two and a half seconds every byte is another
+      ffmpeg(QStringLiteral("-f lavfi -i testsrc2=s=64x64:r=25:d=5 -f lavfi -i sine=d=5:r=48000 -c:v mpeg2video -c:a "
+                            "aac %1")
+                 .arg(at("broken_first.mkv")));
+      ffmpeg(QStringLiteral("-i %1 -map 0 -c copy -bsf:a noise=amount='between(pts*tb,2,2.5)' %2")
+                 .arg(at("broken_first.mkv"), at("broken.mkv")));
+    }
+    Project project = test::project({path("broken.mkv")}, {{"a", {64, 64}}});
+    project.shots.front().in = Rational(std::lround(in * 100), 100);
+    project.shots.front().out = Rational(std::lround(out * 100), 100);
+    ExportRequest request;
+    request.folder = path("heard");
+    request.overwrite = true;
+    request.plans.push_back(*Plan::build(project, probeFootage(project), "d1"));
+    const auto files = exportPlans(request, {});
+    QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
+    const std::vector<SourceLoss>& losses = files->front().losses;
+    QCOMPARE(losses.empty(), least == 0);
+    if (losses.empty()) return;
+    const double packets = least * 48'000 / 1024; // of AAC: ISO/IEC 14496-3, 4.5
+    QVERIFY2(std::abs(double(losses.front().count) - packets) <= 2, lossText(losses.front()).c_str());
+    QVERIFY2(QString::fromStdString(lossText(losses.front())).contains("from " + place + " on"),
+             lossText(losses.front()).c_str());
+  }
+
   // What a file loses on its way is told by the export, with the file's name: never silently frozen.
   void damageIsTold_data() {
     QTest::addColumn<QString>("file");

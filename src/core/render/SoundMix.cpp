@@ -82,10 +82,11 @@ SoundMix::SoundMix(const Plan& plan, const std::vector<int64_t>& begins, double 
 /// Notes what was lost in a file that has been played.
 void SoundMix::close(Part& part) {
   if (!part.reader) return;
-  const AudioReader::Damage damage = part.reader->damage();
+  const int64_t begin = part.sourceSample;
+  const AudioReader::Damage damage = part.reader->damage(begin, begin + part.to - part.from);
   if (damage.packets > 0)
     m_losses.push_back(
-        {part.media.path, damage.packets, Rational(damage.first - part.sourceSample + part.from, kSoundRate)});
+        {part.media.path, damage.packets, Rational(std::max(damage.first, begin) - begin + part.from, kSoundRate)});
   part.reader.reset();
 }
 

@@ -51,13 +51,14 @@ Result<int64_t> AudioReader::read(float* out, int64_t count) {
   return most;
 }
 
-AudioReader::Damage AudioReader::damage() const {
+AudioReader::Damage AudioReader::damage(int64_t from, int64_t to) const {
   Damage all;
-  for (const SoundStream& stream : m_state->streams) {
-    const Damage& each = stream.damage();
-    if (each.packets > 0 && (all.packets == 0 || each.first < all.first)) all.first = each.first;
-    all.packets += each.packets;
-  }
+  for (const SoundStream& stream : m_state->streams)
+    for (const auto& [begin, end] : stream.damaged()) {
+      if (end <= from || begin >= to) continue;
+      if (all.packets == 0 || begin < all.first) all.first = begin;
+      ++all.packets;
+    }
   return all;
 }
 

@@ -3,6 +3,7 @@
 
 #include "media/MediaInfo.h"
 
+#include <limits>
 #include <memory>
 #include <stop_token>
 #include <vector>
@@ -32,12 +33,16 @@ public:
   /// came before the end of the source. Errors: Unreadable, Unsupported, Cancelled.
   [[nodiscard]] Result<int64_t> read(float* out, int64_t count);
 
-  /// What could not be decoded so far and is silent, or was guessed: how many packets, and the sample of the first.
+  /// What could not be decoded so far and is silent, or was guessed: how many packets, and the sample that the first
+  /// of them begins at.
   struct Damage {
     int64_t packets = 0;
     int64_t first = 0;
   };
-  [[nodiscard]] Damage damage() const;
+  /// Counts packets of which something lies in the samples from `from` up to, not including, `to`: others were met
+  /// only on the way there, or read ahead.
+  [[nodiscard]] Damage damage(int64_t from = std::numeric_limits<int64_t>::min(),
+                              int64_t to = std::numeric_limits<int64_t>::max()) const;
 
 private:
   struct State;

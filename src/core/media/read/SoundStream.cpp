@@ -53,7 +53,7 @@ struct SoundStream::State {
   [[nodiscard]] Status seek(int64_t sample, int earlier);
   [[nodiscard]] Status rewind();
   void startAnew();
-  void damaged();
+  void noteDamage();
 
   MediaInfo m_info;
   int m_stream = 0;
@@ -78,12 +78,13 @@ struct SoundStream::State {
   std::deque<Stretch> m_held;
   int64_t m_position = 0;    ///< sample that the next read begins at
   int64_t m_at = 0;          ///< byte in the file, of the last packet that tells
-  int64_t m_packetPlace = 0; ///< of the packet that was decoded last
+  int64_t m_packetBegin = 0; ///< sample that the packet read last begins at
+  int64_t m_packetEnd = 0;   ///< and the one behind its last
   bool m_fromBeginning = true;
   bool m_ended = false;
   bool m_justSought = false;
   bool m_settled = true; ///< something has been decoded since the last seek
-  AudioReader::Damage m_damage;
+  std::map<int64_t, int64_t> m_damaged;
 };
 
 SoundStream::State::State(MediaInfo info, int place, int channels, av::InputFile input, std::stop_token stop)
@@ -115,8 +116,8 @@ Result<int64_t> SoundStream::read(float* out, int64_t count) {
   return m_state->read(out, count);
 }
 
-const AudioReader::Damage& SoundStream::damage() const {
-  return m_state->m_damage;
+const std::map<int64_t, int64_t>& SoundStream::damaged() const {
+  return m_state->m_damaged;
 }
 
 Status SoundStream::State::start() {
@@ -133,9 +134,8 @@ int64_t SoundStream::State::heldEnd() const {
   return m_held.empty() ? m_position : m_held.back().from + int64_t(m_held.back().samples.size()) / m_channels;
 }
 
-void SoundStream::State::damaged() {
-  if (!m_settled) return; // entered in the middle of something
-  if (m_damage.packets++ == 0) m_damage.first = m_packetPlace;
+void SoundStream::State::noteDamage() {
+  if (m_settled) m_damaged[m_packetBegin] = m_packetEnd; // else entered in the middle of something
 }
 
 // ---- from packets to samples
@@ -153,8 +153,10 @@ Result<bool> SoundStream::State::readPacket() {
         if (m_packet->pts != AV_NOPTS_VALUE) m_packet->pts += shift;
         if (m_packet->dts != AV_NOPTS_VALUE) m_packet->dts += shift;
       }
-    if (m_packet->pts != AV_NOPTS_VALUE)
-      m_packetPlace = Rational::nearestProduct(Rational(m_packet->pts) * m_tick - m_info.begin, Rational(kSoundRate));
+    const auto samples = [](const Rational& time) { return Rational::nearestProduct(time, Rational(kSoundRate)); };
+    m_packetBegin =
+        m_packet->pts == AV_NOPTS_VALUE ? m_packetEnd : samples(Rational(m_packet->pts) * m_tick - m_info.begin);
+    m_packetEnd = m_packetBegin + std::max<int64_t>(1, samples(Rational(m_packet->duration) * m_tick));
     return true;
   }
 }
@@ -164,7 +166,7 @@ Result<bool> SoundStream::State::decode(AVFrame& frame) {
   for (int failures = 0;;) {
     const int native = avcodec_receive_frame(m_decoder.get(), &frame);
     if (native == 0) {
-      if (frame.decode_error_flags != 0 || (frame.flags & AV_FRAME_FLAG_CORRUPT)) damaged();
+      if (frame.decode_error_flags != 0 || (frame.flags & AV_FRAME_FLAG_CORRUPT)) noteDamage();
       if (frame.nb_samples <= 0 || frame.sample_rate <= 0) continue;
       m_settled = true;
       return true;
@@ -176,11 +178,11 @@ Result<bool> SoundStream::State::decode(AVFrame& frame) {
       const bool empty = *got && m_packet->size <= 0;
       const int sent = empty ? 0 : avcodec_send_packet(m_decoder.get(), *got ? m_packet.get() : nullptr);
       if (sent == AVERROR(ENOMEM)) return av::memoryRefused(m_info.path);
-      if (sent < 0 && *got) damaged();
+      if (sent < 0 && *got) noteDamage();
     } else if (native == AVERROR(ENOMEM)) {
       return av::memoryRefused(m_info.path);
     } else {
-      damaged();
+      noteDamage();
       if (++failures >= kMostFailures)
         return fail(ErrorCode::Decoder, "decoding the sound failed (" + av::text(native) + ")", m_info.path,
                     "The file may be damaged");

@@ -3,6 +3,8 @@
 
 #include "media/read/AudioReader.h"
 
+#include <map>
+
 namespace tromb {
 
 /// One sound stream of a file as samples at 48 kHz: mixed to stereo, or its first channel alone. One thread at a time;
@@ -17,7 +19,8 @@ public:
 
   [[nodiscard]] Status goTo(int64_t sample);
   [[nodiscard]] Result<int64_t> read(float* out, int64_t count);
-  [[nodiscard]] const AudioReader::Damage& damage() const;
+  /// Packets that could not be decoded, or were guessed: the sample that each begins at, and that behind its last.
+  [[nodiscard]] const std::map<int64_t, int64_t>& damaged() const;
 
 private:
   struct State;
