@@ -7,6 +7,8 @@
 #include "app/order/OrderView.h"
 #include "app/sheet/SheetView.h"
 #include "app/shell/MainWindow.h"
+#include "destination/NewDeliverable.h"
+#include "media/read/Probe.h"
 #include "project/ProjectFile.h"
 
 #include <QApplication>

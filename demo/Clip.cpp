@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "Clip.h"
 
-#include "media/OutputFile.h"
+#include "media/Frame.h"
 #include "media/read/AudioReader.h"
+#include "media/write/OutputFile.h"
 #include "picture/PlanarFrame.h"
 #include "picture/Scaler.h"
 

@@ -1,10 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // tromb-demo FOLDER: draws the sample footage and writes its project; files that are there already are kept.
 #include "Scenes.h"
+#include "destination/NewDeliverable.h"
+#include "media/read/Probe.h"
 
 #include "analysis/Measured.h"
-#include "data/DataFolder.h"
-#include "media/Fingerprint.h"
+#include "io/DataFolder.h"
+#include "media/read/Fingerprint.h"
 #include "project/Footage.h"
 #include "project/ProjectFile.h"
 

@@ -4,6 +4,7 @@
 #include "analysis/Measured.h"
 #include "media/MediaInfo.h"
 #include "media/read/AudioReader.h"
+#include "media/read/Probe.h"
 #include "media/read/VideoReader.h"
 #include "time/Ticks.h"
 
@@ -25,7 +26,7 @@ void read(const tromb::MediaInfo& media) {
     }
   }
   if (media.audio.empty()) return;
-  if (auto reader = AudioReader::open(media)) {
+  if (auto reader = AudioReader::open(readAsStated(media))) {
     std::array<float, 4096> samples{};
     for (const int64_t from : {int64_t(0), int64_t(30'000)}) {
       if (!reader->goTo(from)) break;

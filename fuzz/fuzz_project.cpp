@@ -22,7 +22,7 @@ extern "C" int LLVMFuzzerTestOneInput(const uint8_t* data, size_t size) {
   media.audio.push_back({});
   media.heard = {0};
   Footage footage;
-  for (const Source& source : project->sources) footage.insert_or_assign(source.id, asTaken(source, media));
+  for (const Source& source : project->sources) footage.insert_or_assign(source.id, media);
   (void)preflight(*project, footage);
   for (const Deliverable& d : project->deliverables) {
     const auto plan = Plan::build(*project, footage, d.id);

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // A file of a saved template: what is taken can be saved under another name and read again as the same.
 #include "Input.h"
-#include "project/TemplateStore.h"
+#include "destination/TemplateStore.h"
 
 extern "C" int LLVMFuzzerTestOneInput(const uint8_t* data, size_t size) {
   using namespace tromb;

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "media/MediaInfo.h"
+#include "media/read/Probe.h"
 
 #include <CLI/CLI.hpp>
 #include <iosfwd>

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "Command.h"
-#include "delivery/Destination.h"
-#include "delivery/Encoding.h"
+#include "destination/Destination.h"
+#include "encoding/Encoding.h"
 
 #include <nlohmann/json.hpp>
 #include <ostream>

@@ -2,6 +2,7 @@
 #include "Command.h"
 #include "analysis/Measured.h"
 #include "media/MediaInfo.h"
+#include "media/read/Probe.h"
 
 #include <nlohmann/json.hpp>
 #include <ostream>

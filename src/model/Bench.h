@@ -42,7 +42,7 @@ public:
   void goTo(int64_t frame);
 
   [[nodiscard]] const Shot* shot() const;       ///< null where row() is −1
-  [[nodiscard]] const MediaInfo* media() const; ///< with the scan that the project takes it to have; null for none
+  [[nodiscard]] const MediaInfo* media() const; ///< null for none
   [[nodiscard]] SizeF picture() const;
   /// A deliverable's cell at the moment.
   [[nodiscard]] Cell cell(int column) const;

@@ -3,6 +3,7 @@
 
 #include "media/read/VideoReader.h"
 #include "model/ScreenImage.h"
+#include "picture/PictureReader.h"
 
 namespace tromb {
 
@@ -12,11 +13,10 @@ void CutSearch::run(Worker::Work work) {
 }
 
 void CutSearch::start(const Source& source, const MediaInfo& media, int64_t first, int64_t end) {
-  m_media = asTaken(source, media);
-  m_bars = source.bars;
-  run([this, info = m_media, first, end](const Job& job) {
+  m_reading = readingOf(source, media);
+  run([this, reading = m_reading, first, end](const Job& job) {
     Throttle seldom;
-    const auto samples = readCutSamples(info, first, end, job.stop(), [&](double fraction) {
+    const auto samples = readCutSamples(reading, first, end, job.stop(), [&](double fraction) {
       if (seldom.due()) job.tell([this, fraction] { emit progress(fraction); });
     });
     job.tell([this, samples] {
@@ -31,10 +31,10 @@ void CutSearch::start(const Source& source, const MediaInfo& media, int64_t firs
 }
 
 void CutSearch::fetch(const std::vector<FoundCut>& cuts, QSize most) {
-  run([this, cuts, most, media = m_media, bars = m_bars](const Job& job) {
-    auto reader = VideoReader::open(media);
+  run([this, cuts, most, reading = m_reading](const Job& job) {
+    auto reader = PictureReader::open(reading);
     if (!reader) return; // said when it was looked through
-    ScreenComposer composer(media.video->shape(bars), {most.width(), most.height()});
+    ScreenComposer composer(reading.shape(), {most.width(), most.height()});
     for (const FoundCut& cut : cuts) {
       QImage sides[2];
       const int64_t frames[2] = {cut.from, cut.to};

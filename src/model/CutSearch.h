@@ -32,8 +32,7 @@ signals:
 
 private:
   void run(Worker::Work work);
-  MediaInfo m_media; ///< as it is taken
-  Bars m_bars;
+  Reading m_reading;
   std::vector<CutSample> m_samples;
   Worker m_worker;
 };

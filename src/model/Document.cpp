@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/Document.h"
 
+#include "destination/NewDeliverable.h"
 #include "model/DocumentCommands.h"
 #include "project/ProjectFile.h"
 

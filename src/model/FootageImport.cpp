@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/FootageImport.h"
 
-#include "media/Fingerprint.h"
+#include "media/read/Fingerprint.h"
+#include "media/read/Probe.h"
 
 #include <QDirIterator>
 #include <QFileInfo>

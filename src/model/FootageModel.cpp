@@ -61,7 +61,7 @@ QVariant FootageModel::data(const QModelIndex& index, int role) const {
   case Qt::AccessibleTextRole: {
     QString said = QString::fromStdString(sourceName(s));
     if (const MediaInfo* info = media(index.row()))
-      said += QStringLiteral(", ") + factsLine(asTaken(m_document.project().sources[size_t(index.row())], *info));
+      said += QStringLiteral(", ") + factsLine(readingOf(m_document.project().sources[size_t(index.row())], *info));
     for (const Consequence& c : consequencesOf(m_document, s))
       said += QStringLiteral("; ") + c.about + QStringLiteral(": ") + c.text;
     return said;
@@ -174,7 +174,7 @@ bool FootageFilter::filterAcceptsRow(int row, const QModelIndex&) const {
   if (m_text.isEmpty()) return true;
   const MediaInfo* media = m_model.media(row);
   const QString all = QString::fromStdString(sourceName(source) + "\n" + source.path + "\n") +
-                      (media ? factsLine(asTaken(source, *media)) : QString());
+                      (media ? factsLine(readingOf(source, *media)) : QString());
   return all.contains(m_text, Qt::CaseInsensitive);
 }
 

@@ -4,16 +4,6 @@
 #include <algorithm>
 
 namespace tromb {
-namespace {
-
-/// Copies keep the orientation of the file: the project's is given to them when they are looked at.
-MediaInfo asStored(const Source& source, const MediaInfo& media) {
-  MediaInfo taken = asTaken(source, media);
-  taken.video->orientation = {};
-  return taken;
-}
-
-} // namespace
 
 LightService::LightService(Document& document, const QString& folder, qint64 limitBytes, QObject* parent)
     : QObject(parent), m_document(document), m_copies(std::make_shared<LightCopies>(folder.toStdString(), limitBytes)) {
@@ -68,9 +58,9 @@ void LightService::next() {
     return next();
   }
   m_worker.add(
-      [this, id, copies = m_copies, info = asStored(*source, **media), print = keyOf(*source)](const Job& job) {
+      [this, id, copies = m_copies, reading = readingOf(*source, **media), print = keyOf(*source)](const Job& job) {
         Throttle seldom(std::chrono::milliseconds(150));
-        const Status done = copies->make(info, print, job.stop(), [&](double fraction) {
+        const Status done = copies->make(reading, print, job.stop(), [&](double fraction) {
           if (!seldom.due()) return;
           job.tell([this, fraction] {
             m_fraction = fraction;

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/MeasureService.h"
 
-#include "media/Fingerprint.h"
+#include "media/read/Fingerprint.h"
 
 namespace tromb {
 

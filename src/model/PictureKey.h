@@ -30,10 +30,10 @@ namespace tromb {
       .arg(o.straighten);
 }
 
-/// What a source's sound is known by in a cache: the file, and the streams that are heard. `taken`: see asTaken.
-[[nodiscard]] inline QString soundKey(const Source& source, const MediaInfo& taken) {
-  QString key = fileKey(source, taken);
-  for (const int stream : taken.heard) key += QStringLiteral("|%1").arg(stream);
+/// What a source's sound is known by in a cache: the file, and the streams that are heard.
+[[nodiscard]] inline QString soundKey(const Source& source, const Reading& reading) {
+  QString key = fileKey(source, reading.file);
+  for (const int stream : reading.heard) key += QStringLiteral("|%1").arg(stream);
   return key;
 }
 

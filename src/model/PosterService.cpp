@@ -102,13 +102,13 @@ const Poster* PosterService::under(const Cell& cell) {
 
 const Poster* PosterService::picture(const Source& source, const MediaInfo& media, int64_t frame) {
   const QString key = QStringLiteral("%1|%2").arg(pictureKey(source, media)).arg(frame);
-  const auto make = [frame, info = asTaken(source, media), bars = source.bars, folder = m_folder,
-                     key = key.toStdString(), lasting = !source.fingerprint.empty()](const std::stop_token& stop) {
+  const auto make = [frame, reading = readingOf(source, media), folder = m_folder, key = key.toStdString(),
+                     lasting = !source.fingerprint.empty()](const std::stop_token& stop) {
     if (stop.stop_requested()) return std::optional<Kept<Poster>::Made>();
     if (lasting)
       if (const auto kept = folder.find(key))
         if (const QImage there = pictureIn(*kept); !there.isNull()) return made(there);
-    const auto picture = sourcePicture(info, bars, frame, kMost, false);
+    const auto picture = sourcePicture(reading, frame, kMost, false);
     if (!picture) return std::optional<Kept<Poster>::Made>();
     const QImage image = imageOf(*picture);
     if (lasting) folder.keep(key, fileOf(image));

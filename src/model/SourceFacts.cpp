@@ -44,29 +44,30 @@ QString rateWords(const VideoInfo& video) {
 }
 
 /// The stream that is heard, or the first of two that are.
-const AudioInfo& heardOf(const MediaInfo& media) {
-  const size_t place = media.heard.empty() ? 0 : size_t(media.heard.front());
-  return media.audio[std::min(place, media.audio.size() - 1)];
+const AudioInfo& heardOf(const Reading& source) {
+  const size_t place = source.heard.empty() ? 0 : size_t(source.heard.front());
+  return source.file.audio[std::min(place, source.file.audio.size() - 1)];
 }
 
-QString soundWords(const MediaInfo& media) {
-  if (media.audio.empty()) return factText("no sound");
-  if (media.heard.size() == 2) return factText("two mono streams %1 kHz").arg(heardOf(media).sampleRate / 1000.0);
-  return streamWords(heardOf(media));
+QString soundWords(const Reading& source) {
+  if (source.file.audio.empty()) return factText("no sound");
+  if (source.heard.size() == 2) return factText("two mono streams %1 kHz").arg(heardOf(source).sampleRate / 1000.0);
+  return streamWords(heardOf(source));
 }
 
-void addSound(const MediaInfo& media, const Source& source, std::vector<Consequence>& found) {
+void addSound(const Reading& reading, const Source& source, std::vector<Consequence>& found) {
   using Kind = Consequence::Kind;
-  const AudioInfo& sound = heardOf(media);
-  if (media.heard.size() == 2)
+  const AudioInfo& sound = heardOf(reading);
+  if (reading.heard.size() == 2)
     found.push_back(
         {Kind::Sound, Cell::State::Good, factText("Sound"),
-         factText("two mono streams: %1 is left, %2 is right").arg(media.heard[0] + 1).arg(media.heard[1] + 1),
+         factText("two mono streams: %1 is left, %2 is right").arg(reading.heard[0] + 1).arg(reading.heard[1] + 1),
          source.soundBy == FactBy::Measure});
-  else if (media.audio.size() > 1)
-    found.push_back({Kind::Sound, Cell::State::Good, factText("Sound"),
-                     factText("%1 of its %2 streams is heard").arg(media.heard.front() + 1).arg(media.audio.size()),
-                     source.soundBy == FactBy::Measure});
+  else if (reading.file.audio.size() > 1)
+    found.push_back(
+        {Kind::Sound, Cell::State::Good, factText("Sound"),
+         factText("%1 of its %2 streams is heard").arg(reading.heard.front() + 1).arg(reading.file.audio.size()),
+         source.soundBy == FactBy::Measure});
   if (sound.downMixDb > 0)
     found.push_back({Kind::Sound, Cell::State::Good, factText("Sound"),
                      factText("%1 channels mixed down to two, %2 dB lower so that nothing clips")
@@ -105,23 +106,25 @@ QString streamWords(const AudioInfo& sound) {
   return factText("%1 %2 kHz").arg(channels).arg(sound.sampleRate / 1000.0);
 }
 
-QString shortFacts(const MediaInfo& media) {
-  if (!media.video) return soundWords(media);
+QString shortFacts(const Reading& source) {
+  const MediaInfo& media = source.file;
+  if (!media.video) return soundWords(source);
   if (media.kind == MediaKind::Still) return factText("%1 · still").arg(pixels(*media.video));
   return factText("%1 · %2").arg(pixels(*media.video), rateWords(*media.video));
 }
 
-QString factsLine(const MediaInfo& media) {
-  if (!media.video) return soundWords(media);
-  QStringList words{shortFacts(media)};
+QString factsLine(const Reading& source) {
+  const MediaInfo& media = source.file;
+  if (!media.video) return soundWords(source);
+  QStringList words{shortFacts(source)};
   const VideoInfo& video = *media.video;
   if (media.kind == MediaKind::Video)
-    words << (video.scan == Scan::Progressive     ? factText("progressive")
-              : video.scan == Scan::TopFieldFirst ? factText("interlaced, top field first")
-                                                  : factText("interlaced, bottom field first"));
+    words << (source.scan == Scan::Progressive     ? factText("progressive")
+              : source.scan == Scan::TopFieldFirst ? factText("interlaced, top field first")
+                                                   : factText("interlaced, bottom field first"));
   words << factText("%1 bit").arg(video.bitDepth);
   if (video.alpha) words << factText("transparency");
-  if (media.kind == MediaKind::Video) words << colourWords(video.colour) << soundWords(media);
+  if (media.kind == MediaKind::Video) words << colourWords(video.colour) << soundWords(source);
   return words.join(QStringLiteral(" · "));
 }
 
@@ -129,12 +132,13 @@ std::vector<Consequence> consequencesOf(const Document& document, const Source& 
   std::vector<Consequence> found;
   const Result<MediaInfo>* known = document.media(source.id);
   if (!known || !*known) return found;
-  const MediaInfo media = asTaken(source, **known);
+  const Reading reading = readingOf(source, **known);
+  const MediaInfo& media = reading.file;
   const Measured* measured = document.measured(source.id);
   using Kind = Consequence::Kind;
   using State = Cell::State;
   if (media.video) {
-    const VideoInfo& video = *(*known)->video; // as the file has it
+    const VideoInfo& video = *media.video;
     if (!source.bars.none()) {
       const std::pair<int, const char*> sides[] = {{source.bars.left, "%1 left"},
                                                    {source.bars.top, "%1 top"},
@@ -149,9 +153,9 @@ std::vector<Consequence> consequencesOf(const Document& document, const Source& 
     } else if (measured && !measured->bars.none()) {
       found.push_back({Kind::Bars, State::Bars, factText("Bars"), factText("burned in and kept, as you asked"), true});
     }
-    if (const Scan scan = scanOf(source, video); media.kind == MediaKind::Video) {
-      const bool interlaced = scan != Scan::Progressive;
-      const bool contradicts = scan != video.scan;
+    if (media.kind == MediaKind::Video) {
+      const bool interlaced = reading.scan != Scan::Progressive;
+      const bool contradicts = reading.scan != video.scan;
       if (interlaced)
         found.push_back({Kind::Interlaced, State::Good, factText("Scan"),
                          contradicts ? factText("interlaced, though the file says progressive: de-interlaced")
@@ -189,7 +193,7 @@ std::vector<Consequence> consequencesOf(const Document& document, const Source& 
                        factText("slow motion material: new shots show every frame once, without sound"), false});
     addDeliverables(document, source, media, found);
   }
-  if (!media.audio.empty()) addSound(media, source, found);
+  if (!media.audio.empty()) addSound(reading, source, found);
   if (measured && measured->loudness)
     found.push_back({Kind::Loudness, State::Good, factText("Loudness"),
                      factText("%1 LUFS, peak %2 dBTP")

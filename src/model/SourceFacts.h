@@ -10,9 +10,9 @@ namespace tromb {
 
 /// What a source is, in the words of the trade: "3840×2160 · 25 · progressive · 8 bit · Rec. 709 · stereo 48 kHz".
 /// Its length is not part of it.
-[[nodiscard]] QString factsLine(const MediaInfo& media);
+[[nodiscard]] QString factsLine(const Reading& source);
 /// "1920×1080 · 25": the two that matter most.
-[[nodiscard]] QString shortFacts(const MediaInfo& media);
+[[nodiscard]] QString shortFacts(const Reading& source);
 
 /// "stereo 48 kHz"
 [[nodiscard]] QString streamWords(const AudioInfo& sound);

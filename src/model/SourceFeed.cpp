@@ -3,6 +3,7 @@
 
 #include "media/read/VideoReader.h"
 #include "model/ScreenImage.h"
+#include "picture/PictureReader.h"
 
 #include <chrono>
 #include <condition_variable>
@@ -30,20 +31,19 @@ bool waitUntil(Clock::time_point time, const std::stop_token& stop) {
 
 /// A source that is open, as far as it is.
 struct SourceFeed::Reel {
-  MediaInfo media;
-  Bars bars;
+  Reading source;
   Size most;
-  std::optional<VideoReader> reader;
+  std::optional<PictureReader> reader;
   std::optional<ScreenComposer> composer;
 
   std::stop_source closing; ///< nobody wants any of it
 
   Status open() {
     if (reader) return {};
-    auto opened = VideoReader::open(media, {.stop = closing.get_token()});
+    auto opened = PictureReader::open(source, {.stop = closing.get_token()});
     if (!opened) return tl::unexpected(opened.error());
     reader = std::move(*opened);
-    composer.emplace(media.video->shape(bars), most);
+    composer.emplace(source.shape(), most);
     return {};
   }
   Result<QImage> draw(const Frame& picture) {
@@ -57,7 +57,7 @@ SourceFeed::SourceFeed(QObject* parent) : QObject(parent), m_worker(1, Worker::P
 
 void SourceFeed::ask(std::function<Status(Reel&, const Job&)> work) {
   m_worker.stop();
-  if (!m_reel || !m_reel->media.video) return;
+  if (!m_reel || !m_reel->source.file.video) return;
   m_worker.add(
       [this, reel = m_reel, work = std::move(work)](const Job& job) {
         Status done = reel->open();
@@ -81,12 +81,11 @@ SourceFeed::~SourceFeed() {
   close();
 }
 
-void SourceFeed::open(const MediaInfo& media, const Bars& bars, QSize most) {
+void SourceFeed::open(const Reading& reading, QSize most) {
   m_playing = false;
   close();
   m_reel = std::make_shared<Reel>();
-  m_reel->media = media;
-  m_reel->bars = bars;
+  m_reel->source = reading;
   m_reel->most = {most.width(), most.height()};
   ask([](Reel&, const Job&) { return Status(); });
 }
@@ -116,7 +115,7 @@ void SourceFeed::play(int64_t frame, int64_t end) {
 
 Status SourceFeed::run(SourceFeed* feed, Reel& reel, int64_t frame, int64_t end, const Job& job) {
   // The frame that is due, or the first that can be had after it.
-  const FrameClock& clock = reel.media.video->clock;
+  const FrameClock& clock = reel.source.file.video->clock;
   const Rational start = clock.timeOf(frame);
   const auto begun = Clock::now();
   int64_t next = frame;
@@ -128,7 +127,7 @@ Status SourceFeed::run(SourceFeed* feed, Reel& reel, int64_t frame, int64_t end,
     const auto got = reel.reader->read();
     if (!got) return tl::unexpected(got.error());
     if (!got->frame && reel.reader->brokenOff())
-      return fail(ErrorCode::Unreadable, "the file breaks off here", reel.media.path,
+      return fail(ErrorCode::Unreadable, "the file breaks off here", reel.source.file.path,
                   "Copy it again from where it was recorded", "frame " + std::to_string(next));
     if (!got->frame || got->number >= end) break;
     if (!waitUntil(begun + nanoseconds(clock.timeOf(got->number) - start), job.stop())) return {};

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "media/MediaInfo.h"
+#include "media/Reading.h"
 #include "model/Worker.h"
 
 #include <QImage>
@@ -20,8 +20,8 @@ public:
   explicit SourceFeed(QObject* parent = nullptr);
   ~SourceFeed() override;
 
-  /// Turns to another source; nothing is shown until `show`. A medium without a picture is allowed and stays empty.
-  void open(const MediaInfo& media, const Bars& bars, QSize most);
+  /// Turns to another source; nothing is shown until `show`. A source without a picture is allowed and stays empty.
+  void open(const Reading& reading, QSize most);
   void show(int64_t frame);
   /// Runs from `frame` to before `end` at the source's own rate.
   void play(int64_t frame, int64_t end);

@@ -19,9 +19,9 @@ StripService::StripService(const Document& document, QObject* parent)
 const StripService::Strip* StripService::strip(const Source& source) {
   const Result<MediaInfo>* media = m_document.media(source.id);
   if (!media || !*media || !(*media)->video) return nullptr;
-  const auto make = [info = asTaken(source, **media),
-                     bars = source.bars](const std::stop_token& stop) -> std::optional<Kept<Strip>::Made> {
-    const auto pictures = sourceStrip(info, bars, kPictures, kMost, stop);
+  const auto make = [reading =
+                         readingOf(source, **media)](const std::stop_token& stop) -> std::optional<Kept<Strip>::Made> {
+    const auto pictures = sourceStrip(reading, kPictures, kMost, stop);
     if (!pictures || stop.stop_requested()) return {};
     Kept<Strip>::Made made;
     for (const ScreenPicture& each : *pictures) {

@@ -32,10 +32,10 @@ void SubjectSearch::cancel() {
 void SubjectSearch::follow(const Stretch& stretch, int64_t at, const RectF& box) {
   run([this, stretch, at, box](const Job& job) {
     Throttle seldom;
-    const auto track = followSubject(stretch.media, stretch.bars, stretch.first, stretch.end, at, box, job.stop(),
-                                     [&](double fraction) {
-                                       if (seldom.due()) job.tell([this, fraction] { emit progress(fraction); });
-                                     });
+    const auto track =
+        followSubject(stretch.reading, stretch.first, stretch.end, at, box, job.stop(), [&](double fraction) {
+          if (seldom.due()) job.tell([this, fraction] { emit progress(fraction); });
+        });
     job.tell([this, track, shot = stretch.shot] {
       if (track)
         emit followed(shot, *track);
@@ -49,7 +49,7 @@ void SubjectSearch::find(std::vector<Stretch> stretches) {
   run([this, stretches = std::move(stretches)](const Job& job) {
     for (size_t i = 0; i < stretches.size() && !job.stopped(); ++i) {
       const Stretch& each = stretches[i];
-      const auto subject = findSubject(each.media, each.bars, each.first, each.end, job.stop());
+      const auto subject = findSubject(each.reading, each.first, each.end, job.stop());
       job.tell([this, subject, shot = each.shot, fraction = double(i + 1) / double(stretches.size())] {
         if (subject)
           emit found(shot, *subject);

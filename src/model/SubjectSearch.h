@@ -17,8 +17,7 @@ class SubjectSearch : public QObject {
 public:
   struct Stretch {
     std::string shot; ///< Shot::id
-    MediaInfo media;  ///< as it is taken
-    Bars bars;
+    Reading reading;
     int64_t first = 0;
     int64_t end = 1;
   };

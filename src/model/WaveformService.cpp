@@ -31,12 +31,12 @@ const WaveformService::Peaks* WaveformService::peaks(const std::string& sourceId
   const Source* source = m_document.project().source(sourceId);
   const Result<MediaInfo>* media = m_document.media(sourceId);
   if (!source || !media || !*media || (*media)->audio.empty()) return nullptr;
-  const MediaInfo info = asTaken(*source, **media);
-  const QString key = soundKey(*source, info);
-  const auto make = [info, folder = m_folder, key = key.toStdString(), lasting = !source->fingerprint.empty()](
+  const Reading reading = readingOf(*source, **media);
+  const QString key = soundKey(*source, reading);
+  const auto make = [reading, folder = m_folder, key = key.toStdString(), lasting = !source->fingerprint.empty()](
                         const std::stop_token& stop) -> std::optional<Kept<Peaks>::Made> {
     const auto kept = lasting ? folder.find(key) : std::nullopt;
-    auto read = kept ? Result<Peaks>(peaksIn(*kept)) : readPeaks(info, stop);
+    auto read = kept ? Result<Peaks>(peaksIn(*kept)) : readPeaks(reading, stop);
     if (!read) return {}; // drawn as silence, and said elsewhere
     if (lasting && !kept) folder.keep(key, bytesOf(*read));
     const auto bytes = qint64(read->size() * sizeof(float));

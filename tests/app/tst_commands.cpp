@@ -7,6 +7,7 @@
 #include "app/shell/Folders.h"
 #include "app/shell/MainWindow.h"
 #include "app/spec/DeliverableDialog.h"
+#include "destination/NewDeliverable.h"
 #include "project/FramingStore.h"
 #include "project/ProjectFile.h"
 #include "support/Patience.h"

@@ -4,8 +4,10 @@
 #include "app/spec/DeliverableDialog.h"
 #include "app/spec/ShapeButton.h"
 #include "app/style/Theme.h"
-#include "delivery/Destination.h"
+#include "destination/Destination.h"
+#include "destination/NewDeliverable.h"
 #include "geometry/LegalSize.h"
+#include "media/read/Probe.h"
 #include "support/Patience.h"
 #include "support/TestMedia.h"
 

@@ -5,6 +5,7 @@
 #include "app/sheet/SheetView.h"
 #include "app/shell/MainWindow.h"
 #include "export/Exporter.h"
+#include "media/read/Probe.h"
 #include "media/read/VideoReader.h"
 #include "render/Pictures.h"
 #include "support/Patience.h"
@@ -337,8 +338,9 @@ private slots:
     const auto media = probe(files->front().path);
     const auto theirs = toScreen(*VideoReader::open(*media)->frameAt(kAt), kDrawn);
     const MediaInfo& source = **document().media(p.shots[0].source);
-    const auto whole = sourcePicture(source, {}, request.plans[0].pieces()[0].sourceFrame(kAt, p.deliverables[0].rate),
-                                     {1920, 1920}, false);
+    const auto whole =
+        sourcePicture(readAsStated(source), request.plans[0].pieces()[0].sourceFrame(kAt, p.deliverables[0].rate),
+                      {1920, 1920}, false);
     const auto imageOf = [](const ScreenPicture& picture) {
       return QImage(picture.bytes.data(), picture.size.width, picture.size.height, picture.size.width * 4,
                     QImage::Format_RGB32)
@@ -631,7 +633,7 @@ private slots:
     QApplication::sendEvent(&canvas, &move);
     const QImage drawn = canvas.grab().toImage();
     const MediaInfo& media = **document().media(document().project().sources[0].id);
-    const auto whole = sourcePicture(media, {}, view().bench().frame(), {16384, 16384}, false);
+    const auto whole = sourcePicture(readAsStated(media), view().bench().frame(), {16384, 16384}, false);
     QCOMPARE(whole->size, (Size{1280, 720}));
     const QImage source(whole->bytes.data(), 1280, 720, 1280 * 4, QImage::Format_RGB32);
     const QPoint middle = (pointer + QPointF(18 + 110, 18 + 110)).toPoint(); // of the loupe beside the pointer

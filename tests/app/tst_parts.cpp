@@ -9,6 +9,8 @@
 #include "app/shell/TemplateDialog.h"
 #include "app/style/FlowLayout.h"
 #include "app/style/Theme.h"
+#include "destination/NewDeliverable.h"
+#include "media/read/Probe.h"
 #include "support/Patience.h"
 #include "support/TestMedia.h"
 

@@ -2,6 +2,7 @@
 // The window while calls on files fail at chosen places, or it is killed there: it stays, says what is wrong, what was
 // there is whole, and nothing half-made has a final name.
 #include "media/MediaInfo.h"
+#include "media/read/Probe.h"
 #include "project/ProjectFile.h"
 #include "support/FaultRig.h"
 #include "support/TestMedia.h"

@@ -2,6 +2,7 @@
 // What is measured from pictures: cuts, real scan.
 #include "analysis/CutFinder.h"
 #include "analysis/Measured.h"
+#include "media/read/Probe.h"
 #include "support/TestMedia.h"
 
 #include <QTemporaryDir>
@@ -65,7 +66,8 @@ private slots:
                                          QString::number(crf), "-vf", "noise=alls=8:allf=t", coarse});
     const auto media = probe(coarse.toStdString());
     double last = 0;
-    const auto samples = readCutSamples(*media, 0, kFrames, {}, [&](double fraction) { last = fraction; });
+    const auto samples =
+        readCutSamples(readAsStated(*media), 0, kFrames, {}, [&](double fraction) { last = fraction; });
     QVERIFY(samples.has_value() && samples->size() == size_t(kFrames) && last == 1);
     std::vector<int> hard;
     std::vector<FoundCut> doubtful;
@@ -81,12 +83,12 @@ private slots:
     if (dissolves)
       QVERIFY2(std::abs(int(doubtful[0].frame) - (kFirst + 10)) <= 5, qPrintable(QString::number(doubtful[0].frame)));
     // A stretch alone gives the cuts inside it; a threshold beyond all changes gives none.
-    const auto part = readCutSamples(*media, 40, 160);
+    const auto part = readCutSamples(readAsStated(*media), 40, 160);
     QCOMPARE(findCuts(*part).size(), size_t(2));
     QVERIFY(findCuts(*samples, 99).empty());
     std::stop_source stopped;
     stopped.request_stop();
-    QCOMPARE(readCutSamples(*media, 0, kFrames, stopped.get_token()).error().code, ErrorCode::Cancelled);
+    QCOMPARE(readCutSamples(readAsStated(*media), 0, kFrames, stopped.get_token()).error().code, ErrorCode::Cancelled);
   }
 
   // Dissolves of the usual lengths, and fades to and from black, are doubtful and no cuts; a slow change of light and a
@@ -119,7 +121,7 @@ private slots:
       return mixed(picture(1, n, x, y), kind == QLatin1String("black") ? Yuv{16, 128, 128} : picture(5, n, x, y),
                    share);
     });
-    const auto samples = readCutSamples(*probe(path("slow.mp4")), 0, 150);
+    const auto samples = readCutSamples(readAsStated(*probe(path("slow.mp4"))), 0, 150);
     QVERIFY(samples.has_value());
     int hard = 0;
     int found = 0;

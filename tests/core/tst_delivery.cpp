@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "delivery/Destination.h"
-#include "delivery/Encoding.h"
-#include "delivery/H264Level.h"
+#include "destination/Destination.h"
+#include "encoding/Encoding.h"
+#include "encoding/H264Level.h"
 #include "geometry/LegalSize.h"
 
 #include <QTest>

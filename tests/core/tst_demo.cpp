@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "analysis/Measured.h"
 #include "export/Exporter.h"
+#include "media/read/Probe.h"
 #include "media/read/VideoReader.h"
 #include "preflight/Preflight.h"
 #include "project/ProjectFile.h"
@@ -30,8 +31,7 @@ class TestDemo : public QObject {
     auto reader = VideoReader::open(*media);
     for (const PlanPiece& piece : plan.pieces()) {
       const auto exported = toScreen(*reader->frameAt(piece.firstFrame), plan.canvas());
-      const auto source =
-          sourcePicture(piece.media, piece.shape.bars(), piece.sourceFrame(0, plan.rate()), {9999, 9999}, false);
+      const auto source = sourcePicture(piece.reading, piece.sourceFrame(0, plan.rate()), {9999, 9999}, false);
       QVERIFY(exported && source);
       const RectF w = piece.placements(0, plan.rate()).back().window;
       const SizeF picture = piece.shape.picture();

@@ -1,9 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "export/Exporter.h"
 #include "io/PartFile.h"
-#include "media/Straightener.h"
 #include "media/read/AudioReader.h"
+#include "media/read/Probe.h"
 #include "media/read/VideoReader.h"
+#include "picture/Straightener.h"
 #include "preflight/Preflight.h"
 #include "project/ProjectFile.h"
 #include "render/Pictures.h"
@@ -161,7 +162,7 @@ private slots:
         QCOMPARE(test::readNumber(*reader->frameAt(n)), int(k));
       }
     // Sound stays in step to within one AAC frame over the whole length: the last click is where the source has it.
-    auto sound = AudioReader::open(*media);
+    auto sound = AudioReader::open(readAsStated(*media));
     std::vector<float> samples(9600 * 2);
     for (const int64_t second : {int64_t(0), seconds / 2, seconds - 1}) {
       const int64_t from = std::max<int64_t>(0, second * kSoundRate - 4800);
@@ -247,9 +248,9 @@ private slots:
     if (code == QLatin1String("interlaced")) {
       // The plan's pictures are de-interlaced as the finding says, and not where the project knows better than the
       // file.
-      QCOMPARE(Plan::build(p, footage, "d1")->pieces()[0].media.video->scan, Scan::TopFieldFirst);
+      QCOMPARE(Plan::build(p, footage, "d1")->pieces()[0].reading.scan, Scan::TopFieldFirst);
       p.sources[0].scan = Scan::Progressive;
-      QCOMPARE(Plan::build(p, footage, "d1")->pieces()[0].media.video->scan, Scan::Progressive);
+      QCOMPARE(Plan::build(p, footage, "d1")->pieces()[0].reading.scan, Scan::Progressive);
     }
     const bool found =
         std::any_of(findings.begin(), findings.end(), [&](const Finding& f) { return f.code == code.toStdString(); });

@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What lies round a project file: recovery copies, templates, collected copies, and footage that was moved.
+#include "destination/TemplateStore.h"
 #include "io/AtomicFile.h"
 #include "io/CacheFolder.h"
-#include "media/Fingerprint.h"
+#include "media/read/Fingerprint.h"
 #include "project/Collect.h"
 #include "project/FileName.h"
 #include "project/FramingStore.h"
@@ -10,7 +11,6 @@
 #include "project/ProjectFile.h"
 #include "project/Recovery.h"
 #include "project/Relink.h"
-#include "project/TemplateStore.h"
 #include "support/TestMedia.h"
 
 #include <QDir>

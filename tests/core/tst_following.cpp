@@ -2,6 +2,7 @@
 // Following a subject, calming its way, and finding subjects.
 #include "analysis/Calming.h"
 #include "analysis/SubjectFinder.h"
+#include "media/read/Probe.h"
 #include "support/Sanitized.h"
 #include "support/TestMedia.h"
 
@@ -142,7 +143,7 @@ private slots:
     const SizeF box{2 * kRadius / kScene.width, 2 * kRadius / kScene.height};
     const Place start = truth(from);
     double told = 0;
-    const auto track = followSubject(*media, {}, 0, kFrames, from,
+    const auto track = followSubject(readAsStated(*media), 0, kFrames, from,
                                      {start.x - box.width / 2, start.y - box.height / 2, box.width, box.height}, {},
                                      [&](double fraction) { told = fraction; });
     QVERIFY2(track.has_value(), track ? "" : sentence(track.error()).c_str());
@@ -263,7 +264,7 @@ private slots:
     QVERIFY2(media.has_value(), "the package opencv-doc is needed");
     const std::vector<std::pair<int64_t, double>> seen{{660, 0.918}, {670, 0.757}, {680, 0.605}, {690, 0.478},
                                                        {700, 0.383}, {710, 0.283}, {720, 0.190}, {730, 0.103}};
-    const auto track = followSubject(*media, {}, 620, 790, 690, {0.455, 0.39, 0.046, 0.16});
+    const auto track = followSubject(readAsStated(*media), 620, 790, 690, {0.455, 0.39, 0.046, 0.16});
     QVERIFY2(track.has_value(), track ? "" : sentence(track.error()).c_str());
     const auto& points = track->points;
     qInfo("followed from %d to %d", int(points.front().frame), int(points.back().frame));
@@ -285,14 +286,14 @@ private slots:
   void wrongBoxesAreRefused() {
     const auto media = probe(clip("across", across, false, false));
     for (const RectF& box : {RectF{0.5, 0.5, 0.001, 0.2}, RectF{0.9, 0.5, 0.2, 0.2}, RectF{-0.1, 0, 0.2, 0.2}}) {
-      const auto track = followSubject(*media, {}, 0, kFrames, 3, box);
+      const auto track = followSubject(readAsStated(*media), 0, kFrames, 3, box);
       QVERIFY(!track && track.error().code == ErrorCode::InvalidArgument);
     }
     // A box up to the corner, whose place and size are both rounded up.
-    QVERIFY(followSubject(*media, {}, 0, 3, 1, {0.9031, 0.9019, 0.0969, 0.0981}).has_value());
+    QVERIFY(followSubject(readAsStated(*media), 0, 3, 1, {0.9031, 0.9019, 0.0969, 0.0981}).has_value());
     std::stop_source stop;
     stop.request_stop();
-    const auto track = followSubject(*media, {}, 0, kFrames, 3, {0.1, 0.4, 0.1, 0.2}, stop.get_token());
+    const auto track = followSubject(readAsStated(*media), 0, kFrames, 3, {0.1, 0.4, 0.1, 0.2}, stop.get_token());
     QVERIFY(!track && track.error().code == ErrorCode::Cancelled);
   }
 
@@ -313,7 +314,7 @@ private slots:
       colour.y = int(faceLight((px - x * kScene.width) / half, (py - 0.42 * kScene.height) / half, colour.y));
       return colour;
     });
-    const auto found = findSubject(*probe(path), {}, 0, 30);
+    const auto found = findSubject(readAsStated(*probe(path)), 0, 30);
     QVERIFY2(found.has_value(), found ? "" : sentence(found.error()).c_str());
     qInfo("kind %d at %.3f, %.3f with %.2f", int(found->kind), found->x, found->y, found->confidence);
     QCOMPARE(int(found->kind), int(FoundSubject::Kind::Face));
@@ -335,7 +336,7 @@ private slots:
       return colour;
     });
     const auto media = probe(path);
-    const auto found = findSubject(*media, {}, 0, 50);
+    const auto found = findSubject(readAsStated(*media), 0, 50);
     QVERIFY2(found.has_value(), found ? "" : sentence(found.error()).c_str());
     QCOMPARE(int(found->kind), int(FoundSubject::Kind::Motion));
     qInfo("at %.3f, %.3f with %.2f", found->x, found->y, found->confidence);

@@ -2,7 +2,9 @@
 // The house rules that a compiler does not keep.
 #include "support/TestMedia.h"
 
+#include <QDir>
 #include <QDirIterator>
+#include <QFileInfo>
 #include <QRegularExpression>
 #include <QTest>
 
@@ -59,6 +61,47 @@ private slots:
     QFETCH(QString, except);
     const QStringList found = offences(folder, QRegularExpression(wrong), except);
     QVERIFY2(found.isEmpty(), qPrintable(found.join('\n')));
+  }
+  // The house from the ground up: a folder includes what lies below it, and nothing that lies above or beside it in a
+  // circle. A folder that nobody has placed here fails, too.
+  void arrowsGoDownwards_data() {
+    QTest::addColumn<QString>("layer");
+    QTest::addColumn<QString>("prefix"); // of its folders in an include
+    QTest::addColumn<QStringList>("floors");
+    QTest::newRow("core") << "core"
+                          << "" << QStringList{"time",       "io",          "geometry",  "encoding", "media",
+                                               "media/read", "media/write", "picture",   "project",  "destination",
+                                               "render",     "analysis",    "preflight", "export"};
+    QTest::newRow("app") << "app"
+                         << "app/"
+                         << QStringList{"style", "order", "footage", "sheet", "spec", "bench", "dispatch", "shell"};
+  }
+  void arrowsGoDownwards() {
+    QFETCH(const QString, layer);
+    QFETCH(const QString, prefix);
+    QFETCH(const QStringList, floors);
+    const QDir base(QStringLiteral(TROMB_SOURCE_DIR "/src/") + layer);
+    const QRegularExpression include(QStringLiteral("^#include \"%1([^\"]+)/[^/\"]+\"").arg(prefix),
+                                     QRegularExpression::MultilineOption);
+    QDirIterator files(base.path(), {QStringLiteral("*.h"), QStringLiteral("*.cpp")}, QDir::Files,
+                       QDirIterator::Subdirectories);
+    QStringList wrong;
+    int arrows = 0;
+    while (files.hasNext()) {
+      const QFileInfo at(files.next());
+      const QString folder = base.relativeFilePath(at.path());
+      if (folder == QLatin1String(".")) continue; // errors, of which all know, and the program that ties all together
+      QFile file(at.filePath());
+      QVERIFY(file.open(QIODevice::ReadOnly));
+      const QString text = QString::fromUtf8(file.readAll());
+      for (auto found = include.globalMatch(text); found.hasNext(); ++arrows) {
+        const QString to = found.next().captured(1);
+        if (!floors.contains(folder) || !floors.contains(to) || floors.indexOf(to) > floors.indexOf(folder))
+          wrong << QStringLiteral("%1 includes %2/").arg(base.relativeFilePath(at.filePath()), to);
+      }
+    }
+    QVERIFY2(wrong.isEmpty(), qPrintable(wrong.join('\n')));
+    QVERIFY2(arrows > 20, "the arrows are read");
   }
   void headersStayInside() {
     QDirIterator files(QStringLiteral(TROMB_SOURCE_DIR "/src"), {QStringLiteral("*.h")}, QDir::Files,

@@ -1,7 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "analysis/Measured.h"
 #include "media/read/AudioReader.h"
+#include "media/read/Probe.h"
 #include "media/read/VideoReader.h"
+#include "picture/PictureReader.h"
 #include "render/LightCopy.h"
 #include "support/TestMedia.h"
 #include "time/Ticks.h"
@@ -232,12 +234,13 @@ private slots:
           if (test::lumaAt(frame, x, y) != uchar(whole[n * kBytes + y * kWidth + x])) return false;
       return true;
     };
-    auto info = probe(path("woven.mp4"));
+    const auto info = probe(path("woven.mp4"));
     QCOMPARE(info->video->scan, Scan::Progressive); // the file does not say so
     QVERIFY(!same(*VideoReader::open(*info)->frameAt(7), 7));
-    info->video->scan = scan;
-    info->video->scanCertain = true;
-    auto reader = VideoReader::open(*info);
+    Reading said = readAsStated(*info);
+    said.scan = scan;
+    said.scanCertain = true;
+    auto reader = PictureReader::open(said);
     for (const int n : {0, 1, 25, 24, 11, 12, 13, 39, 38, 0, 26, 39, 5})
       QVERIFY2(same(*reader->frameAt(n), n), qPrintable(QString::number(n)));
     QVERIFY(same(*reader->frameAt(5000), 39));
@@ -265,7 +268,7 @@ private slots:
   }
 
   void soundBeginsAtTheSampleAsked() {
-    auto reader = AudioReader::open(*probe(path("numbers.mp4")));
+    auto reader = AudioReader::open(readAsStated(*probe(path("numbers.mp4"))));
     QVERIFY(reader.has_value());
     for (const int second : {0, 3, 1}) {
       // The click's first sample is the full second; AAC smears less than a quarter of a millisecond over it.
@@ -285,7 +288,7 @@ private slots:
         QStringLiteral(
             "-f lavfi -i aevalsrc=0.0707946*sin(2*PI*1000*t)|0.0707946*sin(2*PI*1000*t):s=48000:d=20 -c:a pcm_s24le %1")
             .arg(at("tone.wav")));
-    const auto loudness = measureLoudness(*probe(path("tone.wav")));
+    const auto loudness = measureLoudness(readAsStated(*probe(path("tone.wav"))));
     QVERIFY(loudness.has_value());
     QVERIFY2(std::abs(loudness->integratedLufs + 23.0) < 0.1, qPrintable(QString::number(loudness->integratedLufs)));
     QVERIFY(std::abs(loudness->truePeakDbtp + 23.0) < 0.4);
@@ -298,19 +301,20 @@ private slots:
         [](int n, int x, int) { return test::numberStripe(n, x, 1440); }, false, Rational(4, 3), 90);
     const auto media = probe(path("heavy.mp4"));
     LightCopies copies(path("lighter"), 1'000'000'000);
-    QVERIFY(!copies.find("1-a") && copies.make(*media, "1-a").has_value());
+    QVERIFY(!copies.find("1-a") && copies.make(readAsStated(*media), "1-a").has_value());
     const auto light = copies.find("1-a");
     QVERIFY(light && light->video->stored == (Size{720, 40}) && light->video->clock.frameCount() == 90);
     QVERIFY(light->video->rotation == 90 && light->video->pixelAspect == Rational(4, 3) && light->audio.empty());
     auto reader = VideoReader::open(*light);
     for (const int n : {0, 89, 13, 55}) QCOMPARE(test::readNumber(*reader->frameAt(n)), n);
     std::stop_source stop;
-    const Status stopped = copies.make(*media, "2-b", stop.get_token(), [&](double) { stop.request_stop(); });
+    const Status stopped =
+        copies.make(readAsStated(*media), "2-b", stop.get_token(), [&](double) { stop.request_stop(); });
     QVERIFY(stopped.error().code == ErrorCode::Cancelled && !copies.has("2-b"));
     QCOMPARE(QDir(at("lighter")).entryList(QDir::Files | QDir::Hidden).size(), 1);
     copies.setLimit(copies.totalBytes() + 10);
     QTest::qWait(20);
-    QVERIFY(copies.make(*media, "3-c").has_value() && copies.has("3-c") && !copies.has("1-a"));
+    QVERIFY(copies.make(readAsStated(*media), "3-c").has_value() && copies.has("3-c") && !copies.has("1-a"));
     copies.empty();
     QVERIFY(copies.totalBytes() == 0 && !copies.has("3-c"));
   }
@@ -321,8 +325,8 @@ private slots:
     LightCopies copies(path("shared"), 1'000'000'000);
     Status done[2];
     {
-      const std::jthread one([&] { done[0] = copies.make(*media, "1-x"); });
-      const std::jthread two([&] { done[1] = copies.make(*media, "1-x"); });
+      const std::jthread one([&] { done[0] = copies.make(readAsStated(*media), "1-x"); });
+      const std::jthread two([&] { done[1] = copies.make(readAsStated(*media), "1-x"); });
     }
     for (const Status& each : done) QVERIFY2(each.has_value(), each ? "" : sentence(each.error()).c_str());
     const auto light = copies.find("1-x");
@@ -333,7 +337,7 @@ private slots:
     write("precious", "precious");
     copies.empty();
     QVERIFY(QFile::link(at("precious"), at("shared/." + files[0] + ".tromb-part")));
-    QVERIFY(copies.make(*media, "1-x").has_value());
+    QVERIFY(copies.make(readAsStated(*media), "1-x").has_value());
     QCOMPARE(QFile(at("precious")).size(), 8);
   }
 

@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "media/Av.h"
-#include "media/Straightener.h"
+#include "media/Frame.h"
 #include "picture/Composer.h"
 #include "picture/PlanarFrame.h"
+#include "picture/Straightener.h"
 #include "render/Pictures.h"
 #include "support/TestMedia.h"
 

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Exported pictures lie where the plan says, in every layout, resting and moving.
+#include "media/read/Probe.h"
 #include "media/read/VideoReader.h"
 #include "render/Pictures.h"
 #include "support/TestMedia.h"

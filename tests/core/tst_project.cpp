@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "destination/NewDeliverable.h"
 #include "geometry/LegalSize.h"
 #include "io/AtomicFile.h"
 #include "project/FileName.h"

@@ -5,6 +5,7 @@
 #include "analysis/Measured.h"
 #include "media/read/AudioReader.h"
 #include "media/read/DownMix.h"
+#include "media/read/Probe.h"
 #include "media/read/VideoReader.h"
 #include "project/ProjectFile.h"
 #include "render/Pictures.h"
@@ -76,7 +77,7 @@ class TestReading : public QObject {
   [[nodiscard]] Result<ScreenPicture> shown(const QString& name, int64_t frame = 0) const {
     const auto media = probe(path(name));
     if (!media) return tl::unexpected(media.error());
-    return sourcePicture(*media, {}, frame, {640, 640}, false);
+    return sourcePicture(readAsStated(*media), frame, {640, 640}, false);
   }
   /// Red, green, white, blue clockwise from the top left; `more` of FFmpeg's options behind it.
   void quarters(const QString& name, const QString& size, const QString& more) const {
@@ -87,8 +88,8 @@ class TestReading : public QObject {
             .arg(size, more, at(name)));
   }
   /// Both channels of all that is heard.
-  static std::vector<float> heard(const MediaInfo& media) {
-    auto reader = AudioReader::open(media);
+  static std::vector<float> heard(const Reading& source) {
+    auto reader = AudioReader::open(source);
     if (!reader) qFatal("%s", sentence(reader.error()).c_str());
     std::vector<float> all;
     std::vector<float> part(9600);
@@ -223,7 +224,7 @@ private slots:
     QVERIFY2(media.has_value(), media ? "" : sentence(media.error()).c_str());
     QCOMPARE(media->video->clock.frameCount(), 50);
     for (const int64_t frame : {10, 40}) {
-      const auto picture = sourcePicture(*media, {}, frame, {640, 640}, false);
+      const auto picture = sourcePicture(readAsStated(*media), frame, {640, 640}, false);
       QVERIFY2(picture.has_value(), picture ? "" : sentence(picture.error()).c_str());
       QCOMPARE(corners(*picture), QStringLiteral("rgwb"));
       QCOMPARE(picture->size, media->video->stored);
@@ -433,11 +434,12 @@ private slots:
     QFETCH(const double, right);
     ffmpeg(QStringLiteral("-f lavfi -i color=s=64x64:r=25:d=2 %1 -c:v ffv1 -c:a pcm_s16le %2")
                .arg(streams, at("sound.mkv")));
-    auto media = *probe(path("sound.mkv"));
+    const auto media = *probe(path("sound.mkv"));
     const auto measured = measure(media);
     QVERIFY(measured.has_value());
-    if (!measured->heard.empty()) media.heard = measured->heard;
-    const auto all = heard(media);
+    Reading source = readAsStated(media);
+    if (!measured->heard.empty()) source.heard = measured->heard;
+    const auto all = heard(source);
     QVERIFY2(std::abs(rms(all, 0) * std::sqrt(2) - left) < 0.01, qPrintable(QString::number(rms(all, 0))));
     QVERIFY2(std::abs(rms(all, 1) * std::sqrt(2) - right) < 0.01, qPrintable(QString::number(rms(all, 1))));
   }
@@ -458,7 +460,7 @@ private slots:
     ffmpeg(QStringLiteral("-f lavfi -i aevalsrc='%1':c=%2:s=48000:d=2 -c:a pcm_s24le %3")
                .arg(each.join('|'), layout, at("wide.wav")));
     const auto media = *probe(path("wide.wav"));
-    const double most = peak(heard(media));
+    const double most = peak(heard(readAsStated(media)));
     QVERIFY2(most <= 1 && most > 0.8, qPrintable(QString::number(most)));
     QVERIFY(media.audio[0].downMixDb > 1);
   }
@@ -500,7 +502,7 @@ private slots:
     QVERIFY(!picture(anew).isEmpty() && picture(*before) == picture(anew));
     const auto sound = [](const MediaInfo& info) {
       std::vector<float> samples(4800);
-      auto reader = AudioReader::open(info);
+      auto reader = AudioReader::open(readAsStated(info));
       return reader && reader->read(samples.data(), 2400) ? samples : std::vector<float>();
     };
     QVERIFY(!sound(anew).empty() && sound(*before) == sound(anew));
@@ -549,7 +551,7 @@ private slots:
     const QString said =
         test::run("ffmpeg", {"-nostats", "-i", at("peak.wav"), "-af", "ebur128=peak=true", "-f", "null", "-"});
     const double theirs = said.mid(said.lastIndexOf("Peak:") + 5).trimmed().section(' ', 0, 0).toDouble();
-    const auto ours = measureLoudness(*probe(path("peak.wav")));
+    const auto ours = measureLoudness(readAsStated(*probe(path("peak.wav"))));
     QVERIFY(ours.has_value());
     QVERIFY2(std::abs(ours->truePeakDbtp - theirs) < 0.3,
              qPrintable(QStringLiteral("%1, theirs %2").arg(ours->truePeakDbtp).arg(theirs)));
@@ -575,7 +577,7 @@ private slots:
                .arg(codec, at("sound of " + file).replace(' ', '_')));
     ffmpeg(QStringLiteral("-i %1 -map 0 -c copy -bsf:a noise=drop='between(pts*tb,2,3)' %2")
                .arg(at("sound of " + file).replace(' ', '_'), at(file)));
-    const auto all = heard(*probe(path(file)));
+    const auto all = heard(readAsStated(*probe(path(file))));
     const auto level = [&](double from, double to) {
       return rms(all, 0, size_t(from * kSoundRate), size_t(to * kSoundRate)) * std::sqrt(2);
     };

@@ -1,9 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The sound of the running order: levels, cuts, beds, ducking, and regions of it.
+#include "analysis/SoundTarget.h"
 #include "export/Exporter.h"
+#include "media/read/Probe.h"
 #include "project/Footage.h"
 #include "render/SoundMix.h"
-#include "render/SoundTarget.h"
 #include "support/TestMedia.h"
 
 #include <QTemporaryDir>

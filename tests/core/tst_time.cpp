@@ -216,7 +216,7 @@ private slots:
         start = start + piece.shot.duration();
         next += piece.frameCount;
         int64_t last = piece.sourceFirst;
-        const FrameRate& source = piece.media.video->clock.rate();
+        const FrameRate& source = piece.reading.file.video->clock.rate();
         for (int64_t n = 0; n < piece.frameCount; ++n) {
           const int64_t frame = piece.sourceFrame(n, d.rate);
           QVERIFY(frame >= last && frame < piece.sourceEnd);

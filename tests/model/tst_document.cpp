@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "destination/NewDeliverable.h"
 #include "model/Document.h"
 #include "model/FootageImport.h"
 #include "model/FootageModel.h"

@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What runs beside the window: pictures, waveforms, cuts, lighter copies, long work on files, measuring.
 #include "analysis/Waveform.h"
-#include "media/Fingerprint.h"
+#include "media/read/Fingerprint.h"
+#include "media/read/Probe.h"
 #include "model/CutSearch.h"
 #include "model/FileRun.h"
 #include "model/FootageImport.h"
@@ -66,7 +67,7 @@ private slots:
     const auto media = probe(at("numbers.mp4").toStdString());
     SourceFeed feed;
     QSignalSpy pictured(&feed, &SourceFeed::pictured);
-    feed.open(*media, {}, {640, 360});
+    feed.open(readAsStated(*media), {640, 360});
     for (const int frame : {0, 99, 42, 43}) {
       feed.show(frame);
       QTRY_VERIFY_WITH_TIMEOUT(!pictured.isEmpty() && pictured.back()[1].toInt() == frame, test::kPatience);
@@ -99,13 +100,15 @@ private slots:
     feed.pause();
     QVERIFY(!feed.playing());
     // Without bars, and a file that went away is said.
-    feed.open(*media, {0, 20, 0, 20}, {640, 360});
+    Reading cut = readAsStated(*media);
+    cut.bars = {0, 20, 0, 20};
+    feed.open(cut, {640, 360});
     feed.show(7);
     QTRY_COMPARE_WITH_TIMEOUT(pictured.back()[0].value<QImage>().size(), QSize(320, 140), test::kPatience);
     QSignalSpy failed(&feed, &SourceFeed::failed);
     MediaInfo gone = *media;
     gone.path += ".gone";
-    feed.open(gone, {}, {640, 360});
+    feed.open(readAsStated(gone), {640, 360});
     QVERIFY(failed.wait(test::kPatience));
   }
 
@@ -333,7 +336,7 @@ private slots:
             [&](const std::string& shot, const Track& track) { tracks.emplace_back(shot, track); });
     connect(&search, &SubjectSearch::found, this,
             [&](const std::string& shot, const FoundSubject& subject) { found.emplace_back(shot, subject); });
-    const SubjectSearch::Stretch stretch{"h1", *media, {}, 0, 60};
+    const SubjectSearch::Stretch stretch{"h1", readAsStated(*media), 0, 60};
     const RectF box{(60.0 + 90 - 20) / 320, 70.0 / 180, 40.0 / 320, 40.0 / 180};
     search.follow(stretch, 30, box);
     QVERIFY(search.running());
@@ -346,7 +349,7 @@ private slots:
     QVERIFY(finished.wait(test::kPatience) && failed.size() == 1 && tracks.size() == 1);
     SubjectSearch::Stretch gone = stretch;
     gone.shot = "h2";
-    gone.media.path += ".gone";
+    gone.reading.file.path += ".gone";
     SubjectSearch::Stretch again = stretch;
     again.shot = "h3";
     search.find({stretch, gone, again});

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The one worker: order, stopping, what is told and what is not, and that nothing is used after it is gone.
+#include "media/read/Probe.h"
 #include "model/LightService.h"
 #include "model/RecoveryKeeper.h"
 #include "model/SourceFeed.h"
@@ -194,7 +195,7 @@ private slots:
     SourceFeed feed;
     QSignalSpy failed(&feed, &SourceFeed::failed);
     QSignalSpy pictured(&feed, &SourceFeed::pictured);
-    feed.open(*media, {}, {320, 180});
+    feed.open(readAsStated(*media), {320, 180});
     running ? feed.play(60, 100) : feed.show(60);
     QVERIFY(failed.wait(test::kPatience));
     QVERIFY(!feed.playing());

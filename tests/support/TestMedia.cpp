@@ -2,7 +2,9 @@
 #include "TestMedia.h"
 
 #include "media/Av.h"
+#include "media/Frame.h"
 #include "media/read/AudioReader.h"
+#include "picture/Canvas.h"
 #include "picture/PlanarFrame.h"
 
 #include <QProcess>

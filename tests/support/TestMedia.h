@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "media/OutputFile.h"
-#include "picture/Frame.h"
+#include "media/Frame.h"
+#include "media/write/OutputFile.h"
 
 #include <QString>
 #include <QStringList>

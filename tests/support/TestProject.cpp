@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "support/TestProject.h"
 
+#include "media/read/Probe.h"
+
 #include <QtGlobal>
 
 namespace tromb::test {

@@ -3,7 +3,7 @@
 
 #include "app/sheet/CellDelegate.h"
 #include "app/style/Theme.h"
-#include "delivery/Destination.h"
+#include "destination/Destination.h"
 
 #include <QMouseEvent>
 #include <QPainter>

@@ -418,7 +418,7 @@ void BenchView::feed() {
   if (m_fed != source.id || m_fedAll != m_allPixels || m_fedWhole != whole || m_fedAs.bars != as.bars ||
       m_fedAs.scan != as.scan || m_fedAs.path != as.path || m_fedAs.fingerprint != as.fingerprint ||
       m_fedAs.orientation != as.orientation) {
-    m_feed.open(asTaken(as, *media), as.bars, m_allPixels ? kAllPixels : kMostPicture);
+    m_feed.open(readingOf(as, *media), m_allPixels ? kAllPixels : kMostPicture);
     m_fed = source.id;
     m_fedAs = as;
     m_fedAll = m_allPixels;
@@ -497,7 +497,7 @@ std::optional<SubjectSearch::Stretch> BenchView::stretchOf(const Shot& shot) con
   const Source* source = m_document.project().source(shot.source);
   const Result<MediaInfo>* known = m_document.media(shot.source);
   if (!source || !known || !*known || !(*known)->video || (*known)->kind == MediaKind::Audio) return {};
-  SubjectSearch::Stretch stretch{shot.id, asTaken(*source, **known), source->bars, 0, 1};
+  SubjectSearch::Stretch stretch{shot.id, readingOf(*source, **known), 0, 1};
   if ((*known)->kind == MediaKind::Video) {
     const FrameClock& clock = (*known)->video->clock;
     stretch.first = clock.nearest(shot.in);
@@ -522,7 +522,7 @@ void BenchView::takeTrack(const std::string& shot, const Track& track) {
   const Shot* at = m_document.project().shot(shot);
   const auto stretch = at ? stretchOf(*at) : std::nullopt;
   if (!stretch) return;
-  const FrameRate rate = stretch->media.video->clock.rate();
+  const FrameRate rate = stretch->reading.file.video->clock.rate();
   const auto time = [&](int64_t frame) {
     return QString::fromStdString(timecode(frame - stretch->first, rate, hasDropFrame(rate)));
   };

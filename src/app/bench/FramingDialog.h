@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "app/shell/SavedDialog.h"
+#include "app/style/SavedDialog.h"
 #include "project/FramingStore.h"
 
 #include <functional>

@@ -157,9 +157,10 @@ void FootageDelegate::paint(QPainter* painter, const QStyleOptionViewItem& optio
                                                   : QString::fromStdString(known->error().message),
         option.font, theme.broken);
   } else if (card) {
-    say(shortFacts(*media) + (length.isEmpty() ? QString() : QStringLiteral(" · ") + length), option.font, theme.faint);
+    say(shortFacts(readingOf(source, *media)) + (length.isEmpty() ? QString() : QStringLiteral(" · ") + length),
+        option.font, theme.faint);
   } else {
-    say(factsLine(asTaken(source, *media)), option.font, theme.faint);
+    say(factsLine(readingOf(source, *media)), option.font, theme.faint);
   }
   if (media) {
     // Marks one after the other, as many as fit; in a row two lines of them.

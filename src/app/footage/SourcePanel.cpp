@@ -5,6 +5,7 @@
 #include "app/style/Icons.h"
 #include "app/style/StatusLine.h"
 #include "app/style/Theme.h"
+#include "destination/NewDeliverable.h"
 #include "time/Timecode.h"
 
 #include <QLabel>
@@ -183,7 +184,7 @@ void SourcePanel::buildSound() {
     menu->clear();
     const Result<MediaInfo>* media = m_ids.empty() ? nullptr : m_document.media(m_ids.front());
     if (!media || !*media) return;
-    const MediaInfo taken = asTaken(*m_document.project().source(m_ids.front()), **media);
+    const Reading reading = readingOf(*m_document.project().source(m_ids.front()), **media);
     const auto add = [this, menu](const QString& text, bool now, const std::function<void(Source&)>& answer) {
       QAction* action = menu->addAction(text);
       action->setCheckable(true);
@@ -198,7 +199,7 @@ void SourcePanel::buildSound() {
     });
     menu->addSeparator();
     const auto streams = [&](const QString& text, const std::vector<int>& places) {
-      add(text, chosen && taken.heard == places, [this, places](Source& source) {
+      add(text, chosen && reading.heard == places, [this, places](Source& source) {
         const Result<MediaInfo>* its = m_document.media(source.id);
         const auto there = [&](int place) { return its && *its && place < int((*its)->audio.size()); };
         if (!std::all_of(places.begin(), places.end(), there)) return; // one with fewer streams
@@ -251,7 +252,7 @@ void SourcePanel::refresh() {
   m_name->setText(name);
   QString facts;
   if (media) {
-    facts = factsLine(asTaken(*source, *media));
+    facts = factsLine(readingOf(*source, *media));
     if (media->kind != MediaKind::Still)
       facts += QStringLiteral(" · ") + QString::fromStdString(clockText(media->duration));
   } else if (known) {

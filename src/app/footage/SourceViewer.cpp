@@ -239,9 +239,9 @@ void SourceViewer::reopen() {
       Source as = *source;
       as.bars = scaled(source->bars, double(light->video->stored.width) / info->video->stored.width);
       as.scan = Scan::Progressive;
-      m_feed.open(asTaken(as, *light), as.bars, kMostPicture);
+      m_feed.open(readingOf(as, *light), kMostPicture);
     } else
-      m_feed.open(asTaken(*source, *info), source->bars, kMostPicture);
+      m_feed.open(readingOf(*source, *info), kMostPicture);
     m_feed.show(m_frame);
   } else {
     m_feed.pause();

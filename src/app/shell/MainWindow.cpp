@@ -17,7 +17,8 @@
 #include "app/spec/DeliverableDialog.h"
 #include "app/style/ElidedLabel.h"
 #include "app/style/Icons.h"
-#include "delivery/Destination.h"
+#include "destination/Destination.h"
+#include "destination/NewDeliverable.h"
 
 #include <QActionGroup>
 #include <QApplication>

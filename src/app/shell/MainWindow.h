@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/style/Theme.h"
+#include "destination/TemplateStore.h"
 #include "model/FileRun.h"
 #include "model/FootageImport.h"
 #include "model/LightService.h"
@@ -12,7 +13,6 @@
 #include "model/StripService.h"
 #include "model/WaveformService.h"
 #include "project/FramingStore.h"
-#include "project/TemplateStore.h"
 
 #include <QList>
 #include <QMainWindow>

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/shell/OfferBar.h"
 
+#include "destination/NewDeliverable.h"
 #include "model/SourceFacts.h"
 
 #include <QCheckBox>
@@ -68,7 +69,7 @@ void OfferBar::refresh() {
   const MediaInfo& media = **m_document.media(first->id);
   m_words->setText(tr("<b>The footage is %1.</b> What is it to be delivered as? These stay sharp; everything can be "
                       "changed later, and nothing is tied to the first clip.")
-                       .arg(shortFacts(media)));
+                       .arg(shortFacts(readingOf(*first, media))));
   for (const Deliverable& d : suggestedDeliverables(m_document.project(), media, first->bars)) {
     auto* box = new QCheckBox(QString::fromStdString(d.name + "  " + sizeText(d.canvas) + " · " + d.rate.name()), this);
     box->setChecked(true);

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "app/shell/SavedDialog.h"
+#include "app/style/SavedDialog.h"
+#include "destination/TemplateStore.h"
 #include "model/Document.h"
-#include "project/TemplateStore.h"
 
 namespace tromb {
 

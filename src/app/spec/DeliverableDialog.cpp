@@ -5,7 +5,8 @@
 #include "app/style/Icons.h"
 #include "app/style/StatusLine.h"
 #include "app/style/Theme.h"
-#include "delivery/Destination.h"
+#include "destination/Destination.h"
+#include "destination/NewDeliverable.h"
 #include "geometry/LegalSize.h"
 #include "time/Cadence.h"
 

@@ -2,7 +2,7 @@
 #include "app/style/Icons.h"
 
 #include "app/style/Theme.h"
-#include "data/DataFolder.h"
+#include "io/DataFolder.h"
 
 #include <QFile>
 #include <QHash>

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/style/Theme.h"
 
-#include "data/DataFolder.h"
+#include "io/DataFolder.h"
 
 #include <QDir>
 #include <QFontDatabase>

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "geometry/PictureShape.h"
-#include "picture/Frame.h"
+#include "media/Frame.h"
 
 #include <array>
 

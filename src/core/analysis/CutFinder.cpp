@@ -2,7 +2,7 @@
 #include "analysis/CutFinder.h"
 
 #include "media/Av.h"
-#include "media/read/VideoReader.h"
+#include "picture/PictureReader.h"
 #include "picture/PlanarFrame.h"
 
 #include <algorithm>
@@ -205,11 +205,11 @@ double medianRound(const std::vector<CutSample>& samples, size_t at) {
 
 } // namespace
 
-Result<std::vector<CutSample>> readCutSamples(const MediaInfo& media, int64_t first, int64_t end, std::stop_token stop,
+Result<std::vector<CutSample>> readCutSamples(const Reading& reading, int64_t first, int64_t end, std::stop_token stop,
                                               const std::function<void(double)>& onFraction) {
   std::vector<CutSample> samples;
-  if (media.kind != MediaKind::Video) return samples;
-  auto reader = VideoReader::open(media);
+  if (reading.file.kind != MediaKind::Video) return samples;
+  auto reader = PictureReader::open(reading);
   if (!reader) return tl::unexpected(reader.error());
   if (const Status there = reader->goTo(first); !there) return tl::unexpected(there.error());
   Ring ring;
@@ -221,7 +221,7 @@ Result<std::vector<CutSample>> readCutSamples(const MediaInfo& media, int64_t fi
       ++ring.centre;
   };
   for (;;) {
-    if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "looking for cuts was stopped", media.path);
+    if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "looking for cuts was stopped", reading.file.path);
     const auto got = reader->read();
     if (!got) return tl::unexpected(got.error());
     if (!got->frame || got->number >= end) break;

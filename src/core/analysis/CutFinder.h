@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "media/MediaInfo.h"
+#include "media/Reading.h"
 
 #include <functional>
 #include <stop_token>
@@ -32,8 +32,8 @@ struct FoundCut {
 inline constexpr double kUsualCutThreshold = 4; ///< percent
 
 /// Reads frames [first, end) of a source and measures each; the threshold is chosen afterwards. `onFraction` is told
-/// how far it is, 0 to 1. Errors: those of VideoReader, Cancelled. Thread-safe.
-[[nodiscard]] Result<std::vector<CutSample>> readCutSamples(const MediaInfo& media, int64_t first, int64_t end,
+/// how far it is, 0 to 1. Errors: those of PictureReader, Cancelled. Thread-safe.
+[[nodiscard]] Result<std::vector<CutSample>> readCutSamples(const Reading& reading, int64_t first, int64_t end,
                                                             std::stop_token stop = {},
                                                             const std::function<void(double)>& onFraction = {});
 

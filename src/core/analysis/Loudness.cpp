@@ -51,13 +51,13 @@ Loudness LoudnessMeter::loudness() const {
   return result;
 }
 
-Result<Loudness> measureLoudness(const MediaInfo& media, std::stop_token stop) {
-  auto reader = AudioReader::open(media);
+Result<Loudness> measureLoudness(const Reading& reading, std::stop_token stop) {
+  auto reader = AudioReader::open(reading);
   if (!reader) return tl::unexpected(reader.error());
   LoudnessMeter meter;
   std::vector<float> buffer(size_t(kSoundRate) * kSoundChannels);
   for (;;) {
-    if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "measuring was stopped", media.path);
+    if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "measuring was stopped", reading.file.path);
     const auto got = reader->read(buffer.data(), kSoundRate);
     if (!got) return tl::unexpected(got.error());
     meter.add(buffer.data(), *got);

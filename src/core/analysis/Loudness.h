@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "media/MediaInfo.h"
+#include "media/Reading.h"
 
 #include <memory>
 #include <stop_token>
@@ -31,7 +31,7 @@ private:
   std::unique_ptr<State> m_state;
 };
 
-/// Decodes all of a file's sound. Errors: those of AudioReader, Cancelled.
-[[nodiscard]] Result<Loudness> measureLoudness(const MediaInfo& media, std::stop_token stop = {});
+/// Decodes all of a source's sound that is heard. Errors: those of AudioReader, Cancelled.
+[[nodiscard]] Result<Loudness> measureLoudness(const Reading& reading, std::stop_token stop = {});
 
 } // namespace tromb

@@ -30,9 +30,9 @@ Result<Measured> measurePictures(const MediaInfo& media, std::stop_token stop,
                                  const std::function<void(double)>& onFraction) {
   Measured measured;
   if (media.kind != MediaKind::Video) return measured;
-  MediaInfo asStored = media;
-  asStored.video->scan = Scan::Progressive; // fields are told apart before anything is done about them
-  auto reader = VideoReader::open(asStored);
+  ReadOptions options;
+  options.scan = Scan::Progressive; // fields are told apart before anything is done about them
+  auto reader = VideoReader::open(media, options);
   if (!reader) return tl::unexpected(reader.error());
   BarMeter bars;
   ScanMeter scan;
@@ -62,12 +62,13 @@ Result<Measured> measure(const MediaInfo& media, std::stop_token stop, const std
     if (onFraction) onFraction(fraction * share);
   });
   if (!measured || media.audio.empty()) return measured;
-  const auto loudness = measureLoudness(media, stop);
+  const Reading usual = readAsStated(media);
+  const auto loudness = measureLoudness(usual, stop);
   if (!loudness) return tl::unexpected(loudness.error());
   measured->loudness = *loudness;
   for (int place = 0; place < int(media.audio.size()) && measured->loudness->integratedLufs <= kSilentLufs; ++place) {
-    if (std::find(media.heard.begin(), media.heard.end(), place) != media.heard.end()) continue;
-    MediaInfo other = media;
+    if (std::find(usual.heard.begin(), usual.heard.end(), place) != usual.heard.end()) continue;
+    Reading other = usual;
     other.heard = {place};
     const auto heard = measureLoudness(other, stop);
     if (!heard) return tl::unexpected(heard.error());

@@ -18,7 +18,7 @@ struct Measured {
   Bars bars;                        ///< burned in; see measureBars
   std::optional<Scan> scan;         ///< empty: stills, sound, and too little motion to tell
   std::optional<Loudness> loudness; ///< of what is heard; empty without sound
-  std::vector<int> heard;           ///< as MediaInfo::heard, where the usual streams are silent and others are not
+  std::vector<int> heard;           ///< as Reading::heard, where the usual streams are silent and others are not
 };
 
 /// Measures bars and scan in one pass over a source's pictures: stretches spread over its length. Nothing is

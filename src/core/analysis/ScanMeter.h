@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "media/Frame.h"
 #include "media/MediaInfo.h"
-#include "picture/Frame.h"
 
 #include <optional>
 

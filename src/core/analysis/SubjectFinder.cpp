@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "analysis/SubjectFinder.h"
 
-#include "media/read/VideoReader.h"
+#include "picture/PictureReader.h"
 #include "render/Pictures.h"
 
 #include <algorithm>
@@ -127,14 +127,13 @@ cv::Mat motionBetween(const cv::Mat& before, const cv::Mat& after) {
 
 } // namespace
 
-Result<FoundSubject> findSubject(const MediaInfo& media, const Bars& bars, int64_t first, int64_t end,
-                                 std::stop_token stop) try {
-  auto reader = VideoReader::open(media);
+Result<FoundSubject> findSubject(const Reading& reading, int64_t first, int64_t end, std::stop_token stop) try {
+  auto reader = PictureReader::open(reading);
   if (!reader) return tl::unexpected(reader.error());
   Faces faces;
-  ScreenComposer composer(media.video->shape(bars), {kFaceSide, kFaceSide});
+  ScreenComposer composer(reading.shape(), {kFaceSide, kFaceSide});
   const auto read = [&](int64_t frame) -> Result<cv::Mat> {
-    if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "looking for subjects was stopped", media.path);
+    if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "looking for subjects was stopped", reading.file.path);
     const auto decoded = reader->frameAt(frame);
     if (!decoded) return tl::unexpected(decoded.error());
     const auto drawn = composer.draw(*decoded);
@@ -205,8 +204,8 @@ Result<FoundSubject> findSubject(const MediaInfo& media, const Bars& bars, int64
   found.confidence = std::clamp((most / even - 1) / (kSure - 1), 0.0, 1.0);
   return found;
 } catch (const cv::Exception& fault) {
-  return fail(ErrorCode::Decoder, std::string("its pictures cannot be searched (") + fault.what() + ")", media.path,
-              "Set the subject point by hand.");
+  return fail(ErrorCode::Decoder, std::string("its pictures cannot be searched (") + fault.what() + ")",
+              reading.file.path, "Set the subject point by hand.");
 }
 
 } // namespace tromb

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "media/MediaInfo.h"
+#include "media/Reading.h"
 
 #include <stop_token>
 
@@ -20,7 +20,7 @@ struct FoundSubject {
 /// their edges (N. Dalal, B. Triggs, "Histograms of Oriented Gradients for Human Detection", CVPR 2005); where there
 /// are none, what moves against the scene; and what stands out in it (X. Hou, L. Zhang, "Saliency Detection: A Spectral
 /// Residual Approach", CVPR 2007). Errors: those of VideoReader, Cancelled. Thread-safe.
-[[nodiscard]] Result<FoundSubject> findSubject(const MediaInfo& media, const Bars& bars, int64_t first, int64_t end,
+[[nodiscard]] Result<FoundSubject> findSubject(const Reading& reading, int64_t first, int64_t end,
                                                std::stop_token stop = {});
 
 } // namespace tromb

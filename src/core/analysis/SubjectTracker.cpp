@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "analysis/SubjectTracker.h"
 
-#include "media/read/VideoReader.h"
+#include "picture/PictureReader.h"
 #include "render/Pictures.h"
 
 #include <algorithm>
@@ -197,9 +197,10 @@ private:
 
 } // namespace
 
-Result<Track> followSubject(const MediaInfo& media, const Bars& bars, int64_t first, int64_t end, int64_t at,
-                            const RectF& box, std::stop_token stop, const std::function<void(double)>& onFraction) try {
-  const PictureShape shape = media.video->shape(bars);
+Result<Track> followSubject(const Reading& reading, int64_t first, int64_t end, int64_t at, const RectF& box,
+                            std::stop_token stop, const std::function<void(double)>& onFraction) try {
+  const MediaInfo& media = reading.file;
+  const PictureShape shape = reading.shape();
   const SizeF whole = shape.picture();
   const double longer = std::max(whole.width, whole.height);
   const double shorterSide = std::min(box.width * whole.width, box.height * whole.height) / longer;
@@ -207,7 +208,7 @@ Result<Track> followSubject(const MediaInfo& media, const Bars& bars, int64_t fi
       box.bottom() > 1 + 1e-9)
     return fail(ErrorCode::InvalidArgument, "the box to follow is too small or lies outside of the picture", media.path,
                 "Draw it round the whole subject.");
-  auto reader = VideoReader::open(media);
+  auto reader = PictureReader::open(reading);
   if (!reader) return tl::unexpected(reader.error());
   const int side = std::clamp(int(kLeastPixels / shorterSide), kUsualSide, kMostSide);
   ScreenComposer composer(shape, {side, side});
@@ -272,8 +273,8 @@ Result<Track> followSubject(const MediaInfo& media, const Bars& bars, int64_t fi
   tell(end - first);
   return track;
 } catch (const cv::Exception& fault) {
-  return fail(ErrorCode::Decoder, std::string("its pictures cannot be searched (") + fault.what() + ")", media.path,
-              "Set the subject point by hand.");
+  return fail(ErrorCode::Decoder, std::string("its pictures cannot be searched (") + fault.what() + ")",
+              reading.file.path, "Set the subject point by hand.");
 }
 
 } // namespace tromb

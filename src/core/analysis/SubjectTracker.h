@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "media/MediaInfo.h"
+#include "media/Reading.h"
 
 #include <functional>
 #include <stop_token>
@@ -32,8 +32,8 @@ inline constexpr double kLeastBox = 0.008;
 /// there; `onFraction` is told how far it is, 0 to 1. A discriminative correlation filter does it: M. Danelljan et al.,
 /// "Accurate Scale Estimation for Robust Visual Tracking", BMVC 2014. Errors: InvalidArgument for a
 /// box that is too small or outside, those of VideoReader, Cancelled. Thread-safe.
-[[nodiscard]] Result<Track> followSubject(const MediaInfo& media, const Bars& bars, int64_t first, int64_t end,
-                                          int64_t at, const RectF& box, std::stop_token stop = {},
+[[nodiscard]] Result<Track> followSubject(const Reading& reading, int64_t first, int64_t end, int64_t at,
+                                          const RectF& box, std::stop_token stop = {},
                                           const std::function<void(double)>& onFraction = {});
 
 } // namespace tromb

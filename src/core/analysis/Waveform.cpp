@@ -8,14 +8,14 @@
 
 namespace tromb {
 
-Result<std::vector<float>> readPeaks(const MediaInfo& media, std::stop_token stop) {
-  auto reader = AudioReader::open(media);
+Result<std::vector<float>> readPeaks(const Reading& reading, std::stop_token stop) {
+  auto reader = AudioReader::open(reading);
   if (!reader) return tl::unexpected(reader.error());
   constexpr int64_t kSamples = kSoundRate / kPeaksASecond;
   std::vector<float> peaks;
   std::vector<float> second(size_t(kSoundRate) * kSoundChannels);
   for (;;) {
-    if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "reading the sound was stopped", media.path);
+    if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "reading the sound was stopped", reading.file.path);
     const auto got = reader->read(second.data(), kSoundRate);
     if (!got) return tl::unexpected(got.error());
     for (int64_t from = 0; from < *got; from += kSamples) {

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "export/Exporter.h"
 
+#include "analysis/SoundTarget.h"
 #include "export/Lane.h"
 #include "io/PartFile.h"
-#include "media/read/VideoReader.h"
-#include "render/SoundTarget.h"
+#include "picture/PictureReader.h"
 
 #include <algorithm>
 #include <filesystem>
@@ -28,20 +28,20 @@ Status decodePiece(const ExportRequest& request, size_t index, Lanes& lanes, con
   const auto wanted = [&](size_t lane) { return piece(lane).sourceFrame(next[lane], request.plans[lane].rate()); };
   const auto done = [&](size_t lane) { return next[lane] >= piece(lane).frameCount || lanes[lane]->ended(); };
 
-  std::optional<VideoReader> reader;
+  std::optional<PictureReader> reader;
   while (!stop.stop_requested()) {
     int64_t target = INT64_MAX;
     for (size_t lane = 0; lane < lanes.size(); ++lane)
       if (!done(lane)) target = std::min(target, wanted(lane));
     if (target == INT64_MAX) return {};
     if (!reader) {
-      auto opened = VideoReader::open(piece(0).media, {.stop = stop});
+      auto opened = PictureReader::open(piece(0).reading, {.stop = stop});
       if (!opened) return tl::unexpected(opened.error());
       reader = std::move(*opened);
     }
     const auto got = reader->shown(target);
     if (!got) return tl::unexpected(got.error());
-    const bool lost = got->damaged || (got->number != target && piece(0).media.kind == MediaKind::Video);
+    const bool lost = got->damaged || (got->number != target && piece(0).reading.file.kind == MediaKind::Video);
     for (size_t lane = 0; lane < lanes.size(); ++lane) {
       int64_t repeat = 0;
       while (!done(lane) && wanted(lane) <= target) {

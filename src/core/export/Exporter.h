@@ -2,7 +2,7 @@
 #pragma once
 
 #include "export/Proof.h"
-#include "picture/Frame.h"
+#include "media/Frame.h"
 #include "project/FileName.h"
 #include "render/Plan.h"
 

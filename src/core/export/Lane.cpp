@@ -26,7 +26,12 @@ Lane::Lane(const ExportRequest& request, size_t index, SoundMix* sound, Clock::t
     : m_request(request), m_plan(request.plans[index]), m_index(index), m_sound(sound), m_begun(begun),
       m_target(exportPath(request.folder, m_plan.output().naming,
                           {request.projectName, m_plan.regionName(), &m_plan.deliverable()})),
-      m_fromAll(std::move(all), [this] { m_stop.request_stop(); }), m_soundSkip(sound ? sound->leadIn(index) : 0) {}
+      m_fromAll(std::move(all), [this] { m_stop.request_stop(); }),
+      m_soundSkip(sound ? sound->leadIn(index) : 0), m_noMemory{ErrorCode::Encoder,
+                                                                "memory has run out",
+                                                                m_target,
+                                                                {},
+                                                                "Close other programs, or export fewer at once"} {}
 
 Lane::~Lane() {
   m_stop.request_stop();
@@ -43,11 +48,19 @@ void Lane::fail(Error error) {
 
 template <typename Work> void Lane::guarded(Work work) {
   try {
-    if (const Status done = work(); !done) fail(done.error());
-  } catch (const std::bad_alloc&) {
-    fail({ErrorCode::Encoder, "memory has run out", m_target, {}, "Close other programs, or export fewer at once"});
-  } catch (const std::exception& broken) {
-    fail({ErrorCode::Encoder, std::string("a fault inside: ") + broken.what(), m_target, {}, {}});
+    try {
+      if (const Status done = work(); !done) fail(done.error());
+    } catch (const std::bad_alloc&) {
+      throw;
+    } catch (const std::exception& broken) {
+      fail({ErrorCode::Encoder, std::string("a fault inside: ") + broken.what(), m_target, {}, {}});
+    }
+  } catch (const std::bad_alloc&) { // also where telling of the fault takes more than there is
+    {
+      const std::scoped_lock lock(m_mutex);
+      if (!m_result.error) m_result.error = std::move(m_noMemory);
+    }
+    m_stop.request_stop();
   }
 }
 
@@ -101,7 +114,7 @@ Status Lane::composeAll() {
     if (item->lost) {
       SourceLoss& loss = m_losses[piece];
       if (loss.count == 0)
-        loss = {p.media.path, p.shot.name, SourceLoss::Kind::Pictures, 0,
+        loss = {p.reading.file.path, p.shot.name, SourceLoss::Kind::Pictures, 0,
                 m_plan.rate().timeOf(p.firstFrame + item->first)};
       loss.count += item->repeat;
     }
@@ -110,7 +123,7 @@ Status Lane::composeAll() {
     for (int64_t i = 0; i < item->repeat; i += together) {
       auto canvas = composer->compose(item->picture, p.placements(item->first + i, m_plan.rate()));
       if (!canvas) {
-        canvas.error().path = p.media.path;
+        canvas.error().path = p.reading.file.path;
         return tl::unexpected(canvas.error());
       }
       if (m_traces)

@@ -4,7 +4,7 @@
 #include "export/BoundedQueue.h"
 #include "export/Exporter.h"
 #include "export/Trace.h"
-#include "media/OutputFile.h"
+#include "media/write/OutputFile.h"
 #include "render/SoundMix.h"
 
 #include <chrono>
@@ -79,7 +79,8 @@ private:
   int64_t m_soundDone = 0;
   std::map<size_t, SourceLoss> m_losses; ///< by piece
   std::mutex m_mutex;
-  ExportedFile m_result; ///< its error is guarded by the mutex while threads run
+  Error m_noMemory;      ///< made ahead, since there is nothing to make it of then
+  ExportedFile m_result; ///< its error is guarded by the mutex while threads run, as the one made ahead
   std::jthread m_composing;
   std::jthread m_encoding;
 };

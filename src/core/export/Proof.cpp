@@ -2,17 +2,19 @@
 #include "export/Proof.h"
 
 #include "analysis/Loudness.h"
-#include "delivery/H264Level.h"
+#include "analysis/SoundTarget.h"
+#include "encoding/H264Level.h"
 #include "export/Beside.h"
 #include "export/Judge.h"
 #include "export/PictureProof.h"
-#include "media/PacketSizes.h"
 #include "media/read/AudioReader.h"
 #include "media/read/BoxList.h"
+#include "media/read/PacketSizes.h"
+#include "media/read/Probe.h"
 #include "media/read/VideoReader.h"
+#include "picture/PictureReader.h"
 #include "render/Pictures.h"
 #include "render/SoundMix.h"
-#include "render/SoundTarget.h"
 #include "time/Timecode.h"
 
 #include <algorithm>
@@ -154,7 +156,7 @@ Status checkSound(const MediaInfo& media, const ProofSubject& subject, const std
   const std::string wanted = expected ? "aac stereo 48000" : "none";
   report.checks.push_back({"sound", wanted, format, format == wanted});
   if (media.audio.empty()) return {};
-  auto reader = AudioReader::open(media, stop);
+  auto reader = AudioReader::open(readAsStated(media), stop);
   if (!reader) return tl::unexpected(reader.error());
   LoudnessMeter meter;
   std::optional<SoundJudge> judge;
@@ -258,16 +260,16 @@ Result<TraceFile> composeTraces(const Plan& plan, const std::string& folder, std
   if (!traces) return traces;
   for (const PlanPiece& piece : plan.pieces()) {
     if (piece.frameCount == 0) continue;
-    auto reader = VideoReader::open(piece.media, {.stop = stop});
+    auto reader = PictureReader::open(piece.reading, {.stop = stop});
     if (!reader) return tl::unexpected(reader.error());
     auto composer = composerFor(piece);
     if (!composer) return tl::unexpected(composer.error());
-    SourceLoss loss{piece.media.path, piece.shot.name, SourceLoss::Kind::Pictures, 0, {}};
+    SourceLoss loss{piece.reading.file.path, piece.shot.name, SourceLoss::Kind::Pictures, 0, {}};
     for (int64_t n = 0; n < piece.frameCount; ++n) {
       const int64_t wanted = piece.sourceFrame(n, plan.rate());
       const auto picture = reader->shown(wanted);
       if (!picture) return tl::unexpected(picture.error());
-      const bool lost = picture->damaged || (picture->number != wanted && piece.media.kind == MediaKind::Video);
+      const bool lost = picture->damaged || (picture->number != wanted && piece.reading.file.kind == MediaKind::Video);
       if (lost && loss.count++ == 0) loss.first = plan.rate().timeOf(piece.firstFrame + n);
       const auto canvas = composer->compose(picture->frame, piece.placements(n, plan.rate()));
       if (!canvas) return tl::unexpected(canvas.error());

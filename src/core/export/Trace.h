@@ -3,7 +3,7 @@
 
 #include "geometry/Rect.h"
 #include "io/Descriptor.h"
-#include "picture/Frame.h"
+#include "media/Frame.h"
 
 #include <array>
 #include <cstdint>

@@ -44,7 +44,7 @@ Result<CodecPtr> openDecoder(const AVStream& stream, const std::string& path, in
     return fail(ErrorCode::Unsupported,
                 std::string("there is no decoder for ") + avcodec_get_name(stream.codecpar->codec_id), path,
                 "Convert the file to H.264 first");
-  CodecPtr context(avcodec_alloc_context3(codec));
+  CodecPtr context(allocated(avcodec_alloc_context3(codec)));
   int native = avcodec_parameters_to_context(context.get(), stream.codecpar);
   context->pkt_timebase = stream.time_base;
   context->thread_count = threads;

@@ -19,6 +19,7 @@ extern "C" {
 }
 
 #include <memory>
+#include <new>
 #include <stop_token>
 #include <string>
 #include <vector>
@@ -41,6 +42,12 @@ using ParametersPtr = Handle<AVCodecParameters>;
 using CodecPtr = Handle<AVCodecContext>;
 using PacketPtr = Handle<AVPacket>;
 using FramePtr = Handle<AVFrame>;
+
+/// What one of FFmpeg's functions has allocated. Throws std::bad_alloc where it gave nothing.
+template <typename T> [[nodiscard]] T* allocated(T* made) {
+  if (!made) throw std::bad_alloc();
+  return made;
+}
 
 /// FFmpeg's own words for a native code.
 [[nodiscard]] std::string text(int native);

@@ -83,7 +83,7 @@ Status FilterGraph::push(const AVFrame* picture, int64_t pts) {
 }
 
 FramePtr FilterGraph::pull() {
-  FramePtr picture(av_frame_alloc());
+  FramePtr picture(allocated(av_frame_alloc()));
   if (filters().take(m_out, picture.get()) < 0) picture.reset();
   return picture;
 }

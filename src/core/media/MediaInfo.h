@@ -7,7 +7,6 @@
 #include <memory>
 #include <nlohmann/json_fwd.hpp>
 #include <optional>
-#include <stop_token>
 #include <string>
 #include <vector>
 
@@ -42,8 +41,6 @@ struct VideoInfo {
   FrameClock clock;
   int64_t firstStamp = 0; ///< of picture 0, in the stream's ticks
   Scan scan = Scan::Progressive;
-  bool scanCertain = false; ///< every picture is scanned so: somebody says it; else each is looked at before it is
-                            ///< de-interlaced
   std::string pixelFormat;
   int bitDepth = 8;
   bool alpha = false; ///< some of it may be transparent
@@ -51,11 +48,8 @@ struct VideoInfo {
   int64_t bitRate = 0; ///< bits per second; 0 when unknown
 
   [[nodiscard]] bool hdr() const { return colour.transfer == 16 || colour.transfer == 18; }
-  // How a project shows it; nothing of the file.
-  Orientation orientation;
-  Bars straightenedWithin; ///< the bars between whose middle it is straightened round
-
-  [[nodiscard]] PictureShape shape(const Bars& bars = {}) const {
+  /// The shape of its picture, upright; without bars that are cut away, turned and mirrored as somebody wants it.
+  [[nodiscard]] PictureShape shape(const Bars& bars = {}, const Orientation& orientation = {}) const {
     return {stored, pixelAspect, rotation, bars, orientation, mirrored, alpha};
   }
 };
@@ -77,7 +71,7 @@ struct AudioInfo {
 /// prefers, else the first; two mono streams that belong together, as left and right. Empty without sound.
 [[nodiscard]] std::vector<int> usualSound(const std::vector<AudioInfo>& audio);
 
-/// What a media file says of itself. Value.
+/// What a media file says of itself, and nothing that anybody thinks of it: see Reading. Value.
 struct MediaInfo {
   std::string path;
   MediaKind kind = MediaKind::Video;
@@ -86,23 +80,11 @@ struct MediaInfo {
   int64_t sizeBytes = 0;
   std::optional<VideoInfo> video;
   std::vector<AudioInfo> audio;
-  std::vector<int> heard; ///< places in `audio`: one stream, or two mono ones that are left and right
   Rational begin; ///< seconds on the file's own clock that are time 0: those of its first picture, else of its sound
   std::shared_ptr<const FileIndex> index; ///< null where the container tells all itself
   std::shared_ptr<const av::StreamParameters>
       parameters; ///< for readers, which find it out themselves where it is null
 };
-
-struct ProbeOptions {
-  std::stop_token stop;
-  std::string indexFolder; ///< where indexes of files are kept, see IndexStore; empty: they are made each time
-};
-
-/// Reads a file's facts. No more pictures are decoded than it takes to count them: none or the first one, all of them
-/// in files that tell no times. Files whose container has no complete index are read whole, once; see FileIndex.
-/// Errors: Missing, Unreadable (also where reading asks for more memory than there is), NotMedia, Unsupported,
-/// Cancelled. Thread-safe.
-[[nodiscard]] Result<MediaInfo> probe(const std::string& path, const ProbeOptions& options = {});
 
 /// The object of `tromb-cli probe`.
 [[nodiscard]] nlohmann::ordered_json toJson(const MediaInfo& info);

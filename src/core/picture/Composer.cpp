@@ -2,6 +2,7 @@
 #include "picture/Composer.h"
 
 #include "media/Av.h"
+#include "picture/Canvas.h"
 #include "picture/PlanarFrame.h"
 
 #include <algorithm>

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "geometry/Framing.h"
-#include "picture/Frame.h"
+#include "media/Frame.h"
 #include "picture/PlanarFrame.h"
 #include "picture/Scaler.h"
 

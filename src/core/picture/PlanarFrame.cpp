@@ -4,19 +4,16 @@
 #include "media/Av.h"
 
 #include <algorithm>
-#include <array>
 #include <cmath>
 #include <cstdint>
-#include <new>
 
 namespace tromb {
 namespace {
 
-constexpr int kAlignment = 64;
-
 bool aligned(const AVFrame& frame) {
   for (int p = 0; p < 4 && frame.data[p]; ++p)
-    if ((reinterpret_cast<uintptr_t>(frame.data[p]) | uintptr_t(frame.linesize[p])) % kAlignment != 0) return false;
+    if ((reinterpret_cast<uintptr_t>(frame.data[p]) | uintptr_t(frame.linesize[p])) % kFrameAlignment != 0)
+      return false;
   return true;
 }
 
@@ -162,60 +159,6 @@ Result<Frame> opacity(const Frame& frame) {
   grey->color_range = AVCOL_RANGE_JPEG;
   grey->colorspace = AVCOL_SPC_RGB;
   return Frame(grey);
-}
-
-std::shared_ptr<AVFrame> newFrame(Size size, int pixelFormat) {
-  return FramePool().frame(size, pixelFormat);
-}
-
-void FramePool::Closer::operator()(AVBufferPool* pool) const {
-  av_buffer_pool_uninit(&pool);
-}
-
-std::shared_ptr<AVFrame> FramePool::frame(Size size, int pixelFormat) {
-  std::shared_ptr<AVFrame> frame(av_frame_alloc(), av::Closer{});
-  if (!frame) throw std::bad_alloc();
-  frame->width = size.width;
-  frame->height = size.height;
-  frame->format = pixelFormat;
-  const auto format = AVPixelFormat(pixelFormat);
-  std::array<ptrdiff_t, 4> strides{};
-  std::array<size_t, 4> planes{};
-  bool fits = av_image_fill_linesizes(frame->linesize, format, size.width) >= 0;
-  for (int p = 0; p < 4; ++p) {
-    frame->linesize[p] = (frame->linesize[p] + kAlignment - 1) / kAlignment * kAlignment;
-    strides[size_t(p)] = frame->linesize[p];
-  }
-  fits = fits && av_image_fill_plane_sizes(planes.data(), format, size.height, strides.data()) >= 0;
-  if (!fits) throw std::bad_alloc();
-  constexpr size_t kSpare = 2 * kAlignment; // before and after a plane, for those that read in whole vectors
-  size_t bytes = kSpare;
-  for (const size_t plane : planes) bytes += plane + kSpare;
-  if (!m_pool || m_bytes != bytes) {
-    m_pool.reset(av_buffer_pool_init(bytes, nullptr));
-    m_bytes = bytes;
-  }
-  frame->buf[0] = m_pool ? av_buffer_pool_get(m_pool.get()) : nullptr;
-  if (!frame->buf[0]) throw std::bad_alloc();
-  auto at = reinterpret_cast<uintptr_t>(frame->buf[0]->data);
-  for (size_t p = 0; p < planes.size() && planes[p] > 0; ++p) {
-    at = (at + kAlignment - 1) / kAlignment * kAlignment;
-    frame->data[p] = reinterpret_cast<uint8_t*>(at);
-    at += planes[p] + kAlignment;
-  }
-  frame->extended_data = frame->data;
-  return frame;
-}
-
-std::shared_ptr<AVFrame> newCanvas(Size size, FramePool& pool) {
-  auto canvas = pool.frame(size, AV_PIX_FMT_YUV420P);
-  canvas->color_range = AVCOL_RANGE_MPEG;
-  canvas->colorspace = AVCOL_SPC_BT709;
-  canvas->color_primaries = AVCOL_PRI_BT709;
-  canvas->color_trc = AVCOL_TRC_BT709;
-  canvas->chroma_location = AVCHROMA_LOC_LEFT;
-  canvas->sample_aspect_ratio = {1, 1};
-  return canvas;
 }
 
 Result<Frame> planarFrame(const Frame& frame) {

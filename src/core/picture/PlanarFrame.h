@@ -2,14 +2,7 @@
 #pragma once
 
 #include "Error.h"
-#include "geometry/Rect.h"
-#include "picture/Frame.h"
-
-#include <cstddef>
-#include <memory>
-
-struct AVBufferPool;
-struct AVFrame;
+#include "media/Frame.h"
 
 namespace tromb {
 
@@ -22,26 +15,5 @@ namespace tromb {
 /// How opaque a picture is: a grey picture of its size, planar G, B, R of 8 bits, full range; empty where all of it is
 /// opaque. Errors: Unsupported. Thread-safe.
 [[nodiscard]] Result<Frame> opacity(const Frame& frame);
-
-/// A new frame with 64-byte aligned planes; contents undefined. `pixelFormat` is an AVPixelFormat.
-[[nodiscard]] std::shared_ptr<AVFrame> newFrame(Size size, int pixelFormat);
-
-/// Gives frames like newFrame, out of memory of earlier ones that nobody holds any more: fresh memory for every picture
-/// of an export costs the system thousands of pages each. One thread at a time; frames may outlive it and be let go of
-/// in any thread.
-class FramePool {
-public:
-  [[nodiscard]] std::shared_ptr<AVFrame> frame(Size size, int pixelFormat);
-
-private:
-  struct Closer {
-    void operator()(AVBufferPool* pool) const;
-  };
-  std::unique_ptr<AVBufferPool, Closer> m_pool; ///< of pieces of m_bytes
-  size_t m_bytes = 0;
-};
-
-/// A new canvas: 8-bit 4:2:0, BT.709 limited, left-sited, labelled; contents undefined.
-[[nodiscard]] std::shared_ptr<AVFrame> newCanvas(Size size, FramePool& pool);
 
 } // namespace tromb

@@ -2,6 +2,8 @@
 #include "picture/Scaler.h"
 
 #include "media/Av.h"
+#include "media/Frame.h"
+#include "picture/Canvas.h"
 #include "picture/PlanarFrame.h"
 
 #include <algorithm>

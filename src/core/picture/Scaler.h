@@ -3,7 +3,7 @@
 
 #include "Error.h"
 #include "geometry/Rect.h"
-#include "picture/Frame.h"
+#include "media/Frame.h"
 
 #include <memory>
 

@@ -31,7 +31,8 @@ void checkFootage(const Project& project, const Footage& footage, std::vector<Fi
     const auto at = footage.find(shot.source);
     if (at == footage.end() || !at->second || !at->second->video) continue;
     const MediaInfo& media = *at->second;
-    if (media.kind == MediaKind::Video && scanOf(*project.source(shot.source), *media.video) != Scan::Progressive)
+    const Reading reading = readingOf(*project.source(shot.source), media);
+    if (media.kind == MediaKind::Video && reading.scan != Scan::Progressive)
       findings.push_back({"interlaced", Severity::Note, "", shot.name,
                           "the footage is interlaced and is de-interlaced, one picture of each pair of fields", ""});
     if (const auto beyond = secondsBeyondSource(shot, media))
@@ -42,7 +43,7 @@ void checkFootage(const Project& project, const Footage& footage, std::vector<Fi
       findings.push_back({"transparent", Severity::Note, "", shot.name,
                           "the picture may be transparent: what lies under it shows through, else the framing's colour",
                           ""});
-    for (const int place : asTaken(*project.source(shot.source), media).heard)
+    for (const int place : reading.heard)
       if (const double down = media.audio[size_t(place)].downMixDb; down > 0 && !shot.muted)
         findings.push_back({"down-mixed", Severity::Note, "", shot.name,
                             std::to_string(media.audio[size_t(place)].channels) +

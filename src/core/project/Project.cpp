@@ -84,24 +84,24 @@ std::vector<Rational> Project::shotStarts() const {
   return starts;
 }
 
+Reading readingOf(const Source& source, const MediaInfo& file) {
+  Reading reading = readAsStated(file);
+  const auto there = [&](int place) { return place >= 0 && place < int(file.audio.size()); };
+  if (!source.sound.empty() && std::all_of(source.sound.begin(), source.sound.end(), there))
+    reading.heard = source.sound;
+  if (file.video) reading.scan = scanOf(source, *file.video);
+  reading.scanCertain = source.scan && source.scanBy == FactBy::Hand;
+  reading.bars = source.bars;
+  reading.orientation = source.orientation;
+  return reading;
+}
+
 Scan scanOf(const Source& source, const VideoInfo& video) {
   return source.scan.value_or(video.scan);
 }
 
-MediaInfo asTaken(const Source& source, MediaInfo media) {
-  const auto there = [&](int place) { return place >= 0 && place < int(media.audio.size()); };
-  if (!source.sound.empty() && std::all_of(source.sound.begin(), source.sound.end(), there)) media.heard = source.sound;
-  if (!media.video) return media;
-  media.video->scan = scanOf(source, *media.video);
-  media.video->scanCertain = source.scan && source.scanBy == FactBy::Hand;
-  media.video->orientation = source.orientation;
-  media.video->straightenedWithin = source.bars;
-  return media;
-}
-
 PictureShape shapeOf(const Source& source, const VideoInfo& video) {
-  return {video.stored,       video.pixelAspect, video.rotation, source.bars,
-          source.orientation, video.mirrored,    video.alpha};
+  return video.shape(source.bars, source.orientation);
 }
 
 Framing framingIn(const Deliverable& deliverable, const Shot& shot, const PictureShape& shape) {

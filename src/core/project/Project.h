@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "delivery/Encoding.h"
+#include "encoding/Encoding.h"
 #include "geometry/Framing.h"
-#include "media/MediaInfo.h"
+#include "media/Reading.h"
 #include "time/Ticks.h"
 
 #include <map>
@@ -34,7 +34,7 @@ struct Source {
   std::string path;        ///< absolute while in memory
   std::string name;        ///< for people; empty = the file's name
   std::string group;       ///< Group::id; empty = none
-  std::string fingerprint; ///< see media/Fingerprint.h; empty until it was taken
+  std::string fingerprint; ///< see media/read/Fingerprint.h; empty until it was taken
   Bars bars;               ///< burned into the picture, cut away everywhere
   FactBy barsBy = FactBy::Nobody;
   std::optional<Scan> scan; ///< of the pictures, whatever the file says; interlaced ones are de-interlaced
@@ -150,11 +150,11 @@ struct Project {
   [[nodiscard]] std::vector<Rational> shotStarts() const;
 };
 
-/// How a source's pictures are scanned: what was measured or set, else what its file says.
+/// A source as the project reads it: what was measured or set of its scan, bars, orientation and sound, else what its
+/// file says. The one place where facts and opinions meet.
+[[nodiscard]] Reading readingOf(const Source& source, const MediaInfo& file);
+/// Two things of it, for those who need no more: how its pictures are scanned, and their shape.
 [[nodiscard]] Scan scanOf(const Source& source, const VideoInfo& video);
-/// A file's facts with the scan, the sound and the orientation that the project gives it: what its readers are given.
-[[nodiscard]] MediaInfo asTaken(const Source& source, MediaInfo media);
-/// The shape of a source's picture as the project shows it.
 [[nodiscard]] PictureShape shapeOf(const Source& source, const VideoInfo& video);
 
 /// How a shot is framed in a deliverable: as it is stored, and held sharp where it is never to be enlarged.

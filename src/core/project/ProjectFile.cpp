@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "project/ProjectFile.h"
 
-#include "delivery/H264Level.h"
+#include "encoding/H264Level.h"
 #include "geometry/LegalSize.h"
 #include "io/AtomicFile.h"
 #include "io/JsonReader.h"

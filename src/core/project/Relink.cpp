@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "project/Relink.h"
 
-#include "media/Fingerprint.h"
+#include "media/read/Fingerprint.h"
 
 #include <algorithm>
 #include <filesystem>

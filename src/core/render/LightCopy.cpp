@@ -4,8 +4,9 @@
 #include "io/Digest.h"
 #include "io/PartFile.h"
 #include "media/Av.h"
-#include "media/OutputFile.h"
+#include "media/read/Probe.h"
 #include "media/read/VideoReader.h"
+#include "media/write/OutputFile.h"
 #include "picture/Scaler.h"
 
 #include <algorithm>
@@ -50,11 +51,16 @@ std::optional<MediaInfo> LightCopies::find(const std::string& fingerprint) const
   return *media;
 }
 
-Status LightCopies::make(const MediaInfo& media, const std::string& fingerprint, std::stop_token stop,
+Status LightCopies::make(const Reading& reading, const std::string& fingerprint, std::stop_token stop,
                          const std::function<void(double)>& onFraction) const {
   std::error_code status;
   fs::create_directories(m_folder, status);
-  auto reader = VideoReader::open(media, {.stop = stop});
+  const MediaInfo& media = reading.file;
+  ReadOptions options;
+  options.scan = reading.scan; // turning and the like are left to whoever shows it
+  options.scanCertain = reading.scanCertain;
+  options.stop = stop;
+  auto reader = VideoReader::open(media, options);
   if (!reader) return tl::unexpected(reader.error());
   const VideoInfo& video = *media.video;
   const int divisor = divisorFor(media);

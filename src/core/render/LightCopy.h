@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "media/MediaInfo.h"
+#include "media/Reading.h"
 
 #include <atomic>
 #include <functional>
@@ -28,7 +28,7 @@ public:
   [[nodiscard]] std::optional<MediaInfo> find(const std::string& fingerprint) const;
   /// Makes one. `onFraction` is told how far it is. Errors: those of VideoReader and OutputFile, Cancelled; nothing
   /// half-made stays.
-  [[nodiscard]] Status make(const MediaInfo& media, const std::string& fingerprint, std::stop_token stop = {},
+  [[nodiscard]] Status make(const Reading& reading, const std::string& fingerprint, std::stop_token stop = {},
                             const std::function<void(double)>& onFraction = {}) const;
   void setLimit(int64_t bytes) { m_limit = bytes; }
   [[nodiscard]] int64_t totalBytes() const;

@@ -3,7 +3,8 @@
 
 #include "io/AtomicFile.h"
 #include "media/Av.h"
-#include "media/read/VideoReader.h"
+#include "media/Frame.h"
+#include "picture/PictureReader.h"
 #include "picture/PlanarFrame.h"
 
 #include <algorithm>
@@ -33,7 +34,7 @@ Result<Frame> scaled(const Frame& picture, const RectF& region, Size size, Pictu
 }
 
 /// The picture of a key frame at or before `frame`, where there is one.
-Result<Frame> nearPicture(VideoReader& reader, const MediaInfo& media, int64_t frame) {
+Result<Frame> nearPicture(PictureReader& reader, const MediaInfo& media, int64_t frame) {
   if (media.kind == MediaKind::Video) {
     if (const Status there = reader.goNear(frame); !there) return tl::unexpected(there.error());
     auto got = reader.read();
@@ -55,12 +56,12 @@ Size screenSize(const PictureShape& shape, Size most) {
 Result<Composer> composerFor(const PlanPiece& piece) {
   Composer composer(piece.shape, piece.canvas);
   if (!piece.still) return composer;
-  auto reader = VideoReader::open(piece.still->media);
+  auto reader = PictureReader::open(piece.still->reading);
   if (!reader) return tl::unexpected(reader.error());
   const auto picture = reader->frameAt(0);
   if (!picture) return tl::unexpected(picture.error());
   if (Status given = composer.setStill(*picture, piece.still->shape); !given) {
-    given.error().path = piece.still->media.path;
+    given.error().path = piece.still->reading.file.path;
     return tl::unexpected(given.error());
   }
   return composer;
@@ -68,7 +69,7 @@ Result<Composer> composerFor(const PlanPiece& piece) {
 
 Result<Frame> renderFrame(const Plan& plan, int64_t n) {
   const Plan::At at = plan.at(n);
-  auto reader = VideoReader::open(at.piece->media);
+  auto reader = PictureReader::open(at.piece->reading);
   if (!reader) return tl::unexpected(reader.error());
   const auto picture = reader->frameAt(at.sourceFrame);
   if (!picture) return picture;
@@ -129,24 +130,23 @@ Result<ScreenPicture> ScreenComposer::draw(const Frame& picture) {
   return drawn;
 }
 
-Result<ScreenPicture> sourcePicture(const MediaInfo& media, const Bars& bars, int64_t frame, Size most, bool near) {
-  auto reader = VideoReader::open(media);
+Result<ScreenPicture> sourcePicture(const Reading& reading, int64_t frame, Size most, bool near) {
+  auto reader = PictureReader::open(reading);
   if (!reader) return tl::unexpected(reader.error());
-  const auto picture = near ? nearPicture(*reader, media, frame) : reader->frameAt(frame);
+  const auto picture = near ? nearPicture(*reader, reading.file, frame) : reader->frameAt(frame);
   if (!picture) return tl::unexpected(picture.error());
-  return ScreenComposer(media.video->shape(bars), most).draw(*picture);
+  return ScreenComposer(reading.shape(), most).draw(*picture);
 }
 
-Result<std::vector<ScreenPicture>> sourceStrip(const MediaInfo& media, const Bars& bars, int count, Size most,
-                                               std::stop_token stop) {
-  auto reader = VideoReader::open(media, {.threads = 1, .stop = stop});
+Result<std::vector<ScreenPicture>> sourceStrip(const Reading& reading, int count, Size most, std::stop_token stop) {
+  auto reader = PictureReader::open(reading, {.threads = 1, .stop = stop});
   if (!reader) return tl::unexpected(reader.error());
-  ScreenComposer composer(media.video->shape(bars), most);
+  ScreenComposer composer(reading.shape(), most);
   std::vector<ScreenPicture> strip;
-  const int pictures = media.kind == MediaKind::Still ? 1 : count;
+  const int pictures = reading.file.kind == MediaKind::Still ? 1 : count;
   for (int i = 0; i < pictures && !stop.stop_requested(); ++i) {
-    const int64_t frame = media.video->clock.frameCount() * (2 * i + 1) / (2 * pictures);
-    const auto picture = nearPicture(*reader, media, frame);
+    const int64_t frame = reading.file.video->clock.frameCount() * (2 * i + 1) / (2 * pictures);
+    const auto picture = nearPicture(*reader, reading.file, frame);
     if (!picture) return tl::unexpected(picture.error());
     auto drawn = composer.draw(*picture);
     if (!drawn) return tl::unexpected(drawn.error());
@@ -168,12 +168,12 @@ Status writePng(const Frame& canvas, const std::string& path, bool overwrite) {
     std::copy_n(rgb.data() + size_t(y) * size_t(size.width) * 3, size_t(size.width) * 3,
                 packed->data[0] + ptrdiff_t(y) * packed->linesize[0]);
 
-  const av::CodecPtr encoder(avcodec_alloc_context3(avcodec_find_encoder(AV_CODEC_ID_PNG)));
+  const av::CodecPtr encoder(av::allocated(avcodec_alloc_context3(avcodec_find_encoder(AV_CODEC_ID_PNG))));
   encoder->width = size.width;
   encoder->height = size.height;
   encoder->pix_fmt = AV_PIX_FMT_RGB24;
   encoder->time_base = {1, 1};
-  const av::PacketPtr packet(av_packet_alloc());
+  const av::PacketPtr packet(av::allocated(av_packet_alloc()));
   int native = avcodec_open2(encoder.get(), nullptr, nullptr);
   if (native >= 0) native = avcodec_send_frame(encoder.get(), packed.get());
   if (native >= 0) native = avcodec_receive_packet(encoder.get(), packet.get());

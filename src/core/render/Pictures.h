@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "media/Frame.h"
 #include "picture/Composer.h"
-#include "picture/Frame.h"
 #include "render/Plan.h"
 
 #include <cstdint>
@@ -35,13 +35,12 @@ struct ScreenPicture {
 
 /// The upright, square-pixel source picture without its bars, as large as fits `most` (never enlarged): what
 /// previews draw windows from. The frame nearest to `frame`; with `near` any key frame before it will do.
-[[nodiscard]] Result<ScreenPicture> sourcePicture(const MediaInfo& media, const Bars& bars, int64_t frame, Size most,
-                                                  bool near);
+[[nodiscard]] Result<ScreenPicture> sourcePicture(const Reading& reading, int64_t frame, Size most, bool near);
 
 /// `count` pictures spread over a source's length, as `sourcePicture` makes them from near key frames; stills give
 /// one. Fewer when stopped.
-[[nodiscard]] Result<std::vector<ScreenPicture>> sourceStrip(const MediaInfo& media, const Bars& bars, int count,
-                                                             Size most, std::stop_token stop = {});
+[[nodiscard]] Result<std::vector<ScreenPicture>> sourceStrip(const Reading& reading, int count, Size most,
+                                                             std::stop_token stop = {});
 
 /// Draws pictures of one source for a screen, again and again: `sourcePicture` for frames that are decoded already.
 /// One thread at a time.

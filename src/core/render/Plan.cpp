@@ -9,8 +9,8 @@
 namespace tromb {
 
 int64_t PlanPiece::sourceFrame(int64_t n, const FrameRate& rate) const {
-  const FrameClock& clock = media.video->clock;
-  if (media.kind == MediaKind::Still) return 0;
+  const FrameClock& clock = reading.file.video->clock;
+  if (reading.file.kind == MediaKind::Still) return 0;
   const int64_t offset = n + skipped;
   const int64_t frame = clock.variable() ? clock.onScreen(shot.sourceTime(rate.timeOf(offset)), halfFrame(rate))
                                          : sourceFirst + Cadence(clock.rate(), rate, shot.speed).sourceFrame(offset);
@@ -39,7 +39,7 @@ Result<PlanStill> stillOf(const Project& project, const Footage& footage, const 
   if (!media.video)
     return fail(ErrorCode::NotMedia, "what lies under shot '" + shot.name + "' has no picture", media.path,
                 "Choose another one, or another ground");
-  return PlanStill{asTaken(*source, media), shapeOf(*source, *media.video)};
+  return PlanStill{readingOf(*source, media), shapeOf(*source, *media.video)};
 }
 
 } // namespace
@@ -79,7 +79,7 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
     PlanPiece piece;
     piece.shot = shot;
     const Source& source = *project.source(shot.source);
-    piece.media = asTaken(source, media);
+    piece.reading = readingOf(source, media);
     piece.shape = shapeOf(source, *media.video);
     const SizeF picture = piece.shape.picture();
     if (picture.width < 2 || picture.height < 2)
@@ -122,7 +122,7 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
     if (!facts->second) return tl::unexpected(facts->second.error());
     if (facts->second->audio.empty())
       return fail(ErrorCode::NotMedia, "a sound bed's file has no sound", facts->second->path, "Remove the bed");
-    plan.m_beds.push_back({bed, asTaken(*project.source(bed.source), *facts->second)});
+    plan.m_beds.push_back({bed, readingOf(*project.source(bed.source), *facts->second)});
   }
   return plan;
 }
@@ -151,8 +151,8 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
 }
 
 bool Plan::hasSound() const {
-  return !m_beds.empty() ||
-         std::any_of(m_pieces.begin(), m_pieces.end(), [](const PlanPiece& p) { return !p.media.audio.empty(); });
+  return !m_beds.empty() || std::any_of(m_pieces.begin(), m_pieces.end(),
+                                        [](const PlanPiece& p) { return !p.reading.file.audio.empty(); });
 }
 
 Plan::At Plan::at(int64_t n) const {

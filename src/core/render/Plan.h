@@ -1,21 +1,21 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "media/MediaInfo.h"
+#include "media/Reading.h"
 #include "project/Footage.h"
 #include "time/Cadence.h"
 
 namespace tromb {
 
-/// The picture under a shot's picture.
+/// The picture under a shot's picture, and how it is read.
 struct PlanStill {
-  MediaInfo media;
+  Reading reading;
   PictureShape shape;
 };
 
 /// One shot in one deliverable.
 struct PlanPiece {
-  MediaInfo media;
+  Reading reading; ///< of the shot's source
   PictureShape shape;
   Size canvas;
   Framing framing;
@@ -43,10 +43,10 @@ private:
   [[nodiscard]] Rational halfFrame(const FrameRate& rate) const; ///< of the deliverable, in seconds of the source
 };
 
-/// A sound bed and its file's facts.
+/// A sound bed and how its file is read.
 struct PlanBed {
   SoundBed bed;
-  MediaInfo media;
+  Reading reading;
 };
 
 /// "What is on frame n of deliverable d": immutable and checked, the one source of framing and timing for

@@ -17,7 +17,7 @@ float linear(double decibels) {
 }
 
 bool sounding(const PlanPiece& piece) {
-  return !piece.media.audio.empty() && piece.shot.speed == Rational(1) && !piece.shot.muted;
+  return !piece.reading.file.audio.empty() && piece.shot.speed == Rational(1) && !piece.shot.muted;
 }
 
 std::vector<int64_t> beginsOf(const std::vector<Plan>& plans) {
@@ -45,14 +45,14 @@ SoundMix::SoundMix(const Plan& plan, const std::vector<int64_t>& begins, double 
   for (size_t i = 0; i < pieces.size(); ++i) {
     const PlanPiece& piece = pieces[i];
     Part part;
-    part.media = piece.media;
+    part.reading = piece.reading;
     part.sourceSample = samplesOf(piece.shot.in);
     part.from = samplesOf(piece.start);
     part.to = samplesOf(piece.start + piece.shot.duration());
     part.gain = sounding(piece) ? linear(piece.shot.levelDb) : 0;
     // A file's own beginning and end are not cuts.
     if (piece.shot.in > Rational(0) && !(i > 0 && runsOn(pieces[i - 1], piece))) part.fadeIn = kCutFadeSamples;
-    if (piece.shot.out < piece.media.duration && !(i + 1 < pieces.size() && runsOn(piece, pieces[i + 1])))
+    if (piece.shot.out < piece.reading.file.duration && !(i + 1 < pieces.size() && runsOn(piece, pieces[i + 1])))
       part.fadeOut = kCutFadeSamples;
     m_shots.push_back(std::move(part));
   }
@@ -60,7 +60,7 @@ SoundMix::SoundMix(const Plan& plan, const std::vector<int64_t>& begins, double 
   for (const PlanBed& planned : plan.beds()) {
     const SoundBed& bed = planned.bed;
     Part part;
-    part.media = planned.media;
+    part.reading = planned.reading;
     part.sourceSample = samplesOf(bed.in);
     part.from = samplesOf(bed.start);
     part.to = std::min(m_end, samplesOf(bed.start + bed.out - bed.in));
@@ -85,8 +85,8 @@ void SoundMix::close(Part& part) {
   const int64_t begin = part.sourceSample;
   const AudioReader::Damage damage = part.reader->damage(begin, begin + part.to - part.from);
   if (damage.packets > 0)
-    m_losses.push_back(
-        {part.media.path, damage.packets, Rational(std::max(damage.first, begin) - begin + part.from, kSoundRate)});
+    m_losses.push_back({part.reading.file.path, damage.packets,
+                        Rational(std::max(damage.first, begin) - begin + part.from, kSoundRate)});
   part.reader.reset();
 }
 
@@ -98,7 +98,7 @@ Status SoundMix::add(Part& part, int64_t begin, Buffer& chunk, const Ducking::Ga
     return {};
   }
   if (!part.reader) {
-    auto opened = AudioReader::open(part.media, m_stop);
+    auto opened = AudioReader::open(part.reading, m_stop);
     if (!opened) return tl::unexpected(opened.error());
     part.reader = std::move(*opened);
     if (const Status there = part.reader->goTo(part.sourceSample + from - part.from); !there) return there;

@@ -49,7 +49,7 @@ private:
   using Buffer = std::vector<float>;
   /// A stretch of one file's sound in the running order; times in samples.
   struct Part {
-    MediaInfo media;
+    Reading reading;
     int64_t sourceSample = 0;
     int64_t from = 0;
     int64_t to = 0;

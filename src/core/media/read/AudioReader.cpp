@@ -17,14 +17,15 @@ AudioReader::AudioReader(AudioReader&&) noexcept = default;
 AudioReader& AudioReader::operator=(AudioReader&&) noexcept = default;
 AudioReader::~AudioReader() = default;
 
-Result<AudioReader> AudioReader::open(const MediaInfo& info, std::stop_token stop) {
+Result<AudioReader> AudioReader::open(const Reading& reading, std::stop_token stop) {
+  const MediaInfo& info = reading.file;
   const auto known = [&](int place) { return place >= 0 && place < int(info.audio.size()); };
-  if (info.heard.empty() || !std::all_of(info.heard.begin(), info.heard.end(), known))
+  if (reading.heard.empty() || !std::all_of(reading.heard.begin(), reading.heard.end(), known))
     return fail(ErrorCode::NotMedia, "the file has no sound", info.path);
   auto state = std::make_unique<State>();
-  const bool pair = info.heard.size() > 1;
+  const bool pair = reading.heard.size() > 1;
   for (size_t i = 0; i < (pair ? 2 : 1); ++i) {
-    auto stream = SoundStream::open(info, info.heard[i], pair ? 1 : 2, stop);
+    auto stream = SoundStream::open(info, reading.heard[i], pair ? 1 : 2, stop);
     if (!stream) return tl::unexpected(stream.error());
     state->streams.push_back(std::move(*stream));
   }

@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "media/MediaInfo.h"
+#include "media/Reading.h"
+#include "media/SoundFormat.h"
 
 #include <limits>
 #include <memory>
@@ -9,9 +10,6 @@
 #include <vector>
 
 namespace tromb {
-
-inline constexpr int kSoundRate = 48'000; ///< Hz, of everything that leaves Tromb
-inline constexpr int kSoundChannels = 2;
 
 /// Decodes the sound that is heard of a source (MediaInfo::heard) to 48 kHz stereo. Time 0 is the source's first
 /// picture. Every stretch of sound lies where its time stamps say: what is missing is silence of the right length, what
@@ -21,7 +19,7 @@ class AudioReader {
 public:
   /// `stop` ends every call, also later ones, with Cancelled. Errors: NotMedia (no sound), those of InputFile,
   /// Unreadable where the file is another than the one described, Unsupported, Decoder.
-  [[nodiscard]] static Result<AudioReader> open(const MediaInfo& info, std::stop_token stop = {});
+  [[nodiscard]] static Result<AudioReader> open(const Reading& reading, std::stop_token stop = {});
   AudioReader(AudioReader&&) noexcept;
   AudioReader& operator=(AudioReader&&) noexcept;
   ~AudioReader();

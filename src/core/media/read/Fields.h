@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "picture/Frame.h"
+#include "media/Frame.h"
 
 namespace tromb {
 

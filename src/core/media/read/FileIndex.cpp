@@ -38,10 +38,9 @@ struct Packet {
 class PacketMeter {
 public:
   explicit PacketMeter(const AVStream& stream)
-      : m_codec(stream.codecpar->codec_id), m_context(avcodec_alloc_context3(nullptr)) {
+      : m_codec(stream.codecpar->codec_id), m_context(av::allocated(avcodec_alloc_context3(nullptr))) {
     const bool mayBeFields =
         m_codec == AV_CODEC_ID_H264 || m_codec == AV_CODEC_ID_MPEG2VIDEO || m_codec == AV_CODEC_ID_VC1;
-    if (!m_context) throw std::bad_alloc();
     avcodec_parameters_to_context(m_context.get(), stream.codecpar);
     if (mayBeFields) m_parser.reset(av_parser_init(m_codec));
     if (m_parser) m_parser->flags |= PARSER_FLAG_COMPLETE_FRAMES;
@@ -131,8 +130,7 @@ private:
       m_inOrder = codec && (codec->props & AV_CODEC_PROP_INTRA_ONLY);
       m_reordered = !m_inOrder && file->stream(pictures).codecpar->video_delay > 0;
     }
-    const av::PacketPtr packet(av_packet_alloc());
-    if (!packet) throw std::bad_alloc();
+    const av::PacketPtr packet(av::allocated(av_packet_alloc()));
     for (;;) {
       const auto got = file->read(*packet);
       if (!got) return tl::unexpected(got.error());
@@ -349,9 +347,8 @@ private:
     if (!decoder) return tl::unexpected(decoder.error());
     decoder->get()->skip_loop_filter = AVDISCARD_ALL; // only their order counts
     std::vector<int64_t> order;
-    const av::PacketPtr packet(av_packet_alloc());
-    const av::FramePtr frame(av_frame_alloc());
-    if (!packet || !frame) throw std::bad_alloc();
+    const av::PacketPtr packet(av::allocated(av_packet_alloc()));
+    const av::FramePtr frame(av::allocated(av_frame_alloc()));
     int64_t next = 0;
     for (bool ended = false; int64_t(order.size()) < most;) {
       const int native = avcodec_receive_frame(decoder->get(), frame.get());

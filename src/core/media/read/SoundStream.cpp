@@ -62,9 +62,10 @@ struct SoundStream::State {
   std::stop_token m_stop;
   av::CodecPtr m_decoder;
   av::Handle<SwrContext> m_swr;
-  av::PacketPtr m_packet{av_packet_alloc()};
-  av::FramePtr m_frame{av_frame_alloc()};
-  av::FramePtr m_after{av_frame_alloc()}; ///< decoded before its time, to see whether a stamp is to be trusted
+  av::PacketPtr m_packet{av::allocated(av_packet_alloc())};
+  av::FramePtr m_frame{av::allocated(av_frame_alloc())};
+  av::FramePtr m_after{
+      av::allocated(av_frame_alloc())}; ///< decoded before its time, to see whether a stamp is to be trusted
   bool m_afterWaits = false;
   Rational m_tick{1};
   // Of the stretch that is being converted.
@@ -121,7 +122,6 @@ const std::map<int64_t, int64_t>& SoundStream::damaged() const {
 }
 
 Status SoundStream::State::start() {
-  if (!m_packet || !m_frame || !m_after) throw std::bad_alloc();
   m_input.keepOnly(m_stream);
   m_tick = av::rational(stream().time_base);
   auto decoder = av::openDecoder(stream(), m_info.path, 1);

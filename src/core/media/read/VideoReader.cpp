@@ -2,7 +2,6 @@
 #include "media/read/VideoReader.h"
 
 #include "media/Av.h"
-#include "media/Straightener.h"
 #include "media/read/Deinterlacer.h"
 #include "media/read/FileIndex.h"
 
@@ -32,8 +31,7 @@ public:
     m_sws.reset(sws_getCachedContext(m_sws.release(), in.width, in.height, AVPixelFormat(in.format), m_size.width,
                                      m_size.height, AVPixelFormat(in.format), SWS_LANCZOS | SWS_ACCURATE_RND, nullptr,
                                      nullptr, nullptr));
-    av::FramePtr out(av_frame_alloc());
-    if (!out) throw std::bad_alloc();
+    av::FramePtr out(av::allocated(av_frame_alloc()));
     out->width = m_size.width;
     out->height = m_size.height;
     out->format = in.format;
@@ -61,7 +59,7 @@ struct VideoReader::State {
   av::InputFile input;
   std::stop_token stop;
   av::CodecPtr decoder;
-  av::PacketPtr packet{av_packet_alloc()};
+  av::PacketPtr packet{av::allocated(av_packet_alloc())};
   bool packetWaits = false; ///< `packet` has been read and not been decoded
   int64_t position = 0;     ///< in the file, of the last packet that has one
   int64_t ordinal = 0;      ///< of the next packet, in order of decoding; where the index needs it
@@ -75,7 +73,6 @@ struct VideoReader::State {
   NumberedFrame held;                 ///< what was given last
   NumberedFrame ahead;                ///< has been read before its time
   std::optional<Deinterlacer> fields; ///< where the pictures are interlaced
-  std::optional<Straightener> level;  ///< where they are to be straightened
   Conformer conform;
 
   [[nodiscard]] const VideoInfo& video() const { return *info.video; }
@@ -90,16 +87,14 @@ struct VideoReader::State {
   }
 
   Status start(const ReadOptions& options) {
-    if (!packet) throw std::bad_alloc();
     input.keepOnly(video().stream);
     auto opened = av::openDecoder(stream(), info.path, options.quantisers ? 1 : options.threads,
                                   options.quantisers ? AV_CODEC_EXPORT_DATA_VIDEO_ENC_PARAMS : 0);
     if (!opened) return tl::unexpected(opened.error());
     decoder = std::move(*opened);
     decoder->flags |= AV_CODEC_FLAG_OUTPUT_CORRUPT; // else the last ones of a stretch may be kept back with them
-    if (info.kind == MediaKind::Video && video().scan != Scan::Progressive)
-      fields.emplace(video().scan, video().scanCertain);
-    if (video().orientation.straighten != 0) level.emplace(video().shape(video().straightenedWithin));
+    const Scan scan = options.scan.value_or(video().scan);
+    if (info.kind == MediaKind::Video && scan != Scan::Progressive) fields.emplace(scan, options.scanCertain);
     return {};
   }
 
@@ -164,8 +159,7 @@ struct VideoReader::State {
   /// Decodes one picture as it is stored; empty at the end.
   Result<NumberedFrame> decode() {
     for (int failures = 0;;) {
-      av::FramePtr frame(av_frame_alloc());
-      if (!frame) throw std::bad_alloc();
+      av::FramePtr frame(av::allocated(av_frame_alloc()));
       const int native = avcodec_receive_frame(decoder.get(), frame.get());
       if (native == 0) {
         // Pictures that lean on some from before the place that was entered are not fit to be shown.
@@ -204,13 +198,6 @@ struct VideoReader::State {
       if (!taken) return fail(taken.error().code, taken.error().message, info.path, "Set its scan to progressive");
       if (over) return fields->pull();
     }
-  }
-
-  [[nodiscard]] Result<NumberedFrame> straightened(NumberedFrame picture) const {
-    if (!level || !picture.frame) return picture;
-    auto turned = level->run(picture.frame);
-    if (!turned) return tl::unexpected(turned.error());
-    return NumberedFrame{picture.number, std::move(*turned), picture.damaged};
   }
 
   // ---- finding one's way
@@ -394,7 +381,7 @@ Result<NumberedFrame> VideoReader::read() {
     if (got->number < s.wanted) continue;
     s.wanted = got->number + 1;
     s.held = {};
-    return s.straightened(std::move(*got));
+    return got;
   }
 }
 
@@ -403,7 +390,7 @@ Result<NumberedFrame> VideoReader::shown(int64_t number, const std::stop_token& 
   number = s.info.kind == MediaKind::Still ? 0 : std::clamp<int64_t>(number, 0, s.lastNumber());
   if (s.ahead.frame && s.ahead.number <= number) s.held = std::exchange(s.ahead, {});
   const bool waiting = s.ahead.frame && s.held.frame && s.held.number <= number; // what is wanted is not in the file
-  if (waiting || (s.held.frame && s.held.number == number)) return s.straightened(s.held);
+  if (waiting || (s.held.frame && s.held.number == number)) return s.held;
   if ((s.held.frame && s.held.number > number) || !s.within(number)) {
     if (const Status there = s.seek(number - s.lead()); !there) return tl::unexpected(there.error());
   }
@@ -414,14 +401,14 @@ Result<NumberedFrame> VideoReader::shown(int64_t number, const std::stop_token& 
     s.wanted = number + 1;
     if (got->frame && got->number <= number) {
       s.held = std::move(*got);
-      if (s.held.number == number) return s.straightened(s.held);
+      if (s.held.number == number) return s.held;
       if (unasked.stop_requested())
         return fail(ErrorCode::Cancelled, "the picture is not needed any more", s.info.path);
       continue;
     }
     if (got->frame) s.ahead = std::move(*got);
-    if (s.held.frame) return s.straightened(s.held);
-    if (s.ahead.frame) return s.straightened(s.held = std::exchange(s.ahead, {}));
+    if (s.held.frame) return s.held;
+    if (s.ahead.frame) return s.held = std::exchange(s.ahead, {});
     // Nothing from here to the end: it lies before.
     if (s.fromBeginning) return s.decodeError("no picture could be decoded");
     if (const Status again = s.rewind(); !again) return tl::unexpected(again.error());

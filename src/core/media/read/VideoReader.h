@@ -1,10 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "media/Frame.h"
 #include "media/MediaInfo.h"
-#include "picture/Frame.h"
 
 #include <memory>
+#include <optional>
 #include <stop_token>
 
 namespace tromb {
@@ -21,16 +22,18 @@ struct ReadOptions {
   /// Pictures tell how coarsely they are coded, see meanQuantiser. The decoder has one thread then: with several FFmpeg
   /// copies the quantisers of a picture that another thread may still be decoding.
   bool quantisers = false;
-  std::stop_token stop; ///< ends every call, also later ones, with Cancelled
+  std::optional<Scan> scan = {}; ///< how the pictures are scanned; empty: as the file says
+  bool scanCertain = false;      ///< see Reading
+  std::stop_token stop;          ///< ends every call, also later ones, with Cancelled
 };
 
 /// How coarsely a picture is coded: the mean quantiser of its blocks, on the codec's own scale (H.264: 0 to 51); −1
 /// where it does not tell.
 [[nodiscard]] double meanQuantiser(const Frame& picture);
 
-/// Decodes a source's pictures. Each is placed by its own time stamp, whichever way it was reached. All have the size
-/// of the source: where a file changes its size in the middle they are brought to it. One thread at a time; cheap to
-/// move.
+/// Decodes a file's pictures as they are stored, fields apart; what a project makes of them is PictureReader's. Each is
+/// placed by its own time stamp, whichever way it was reached. All have the size of the source: where a file changes
+/// its size in the middle they are brought to it. One thread at a time; cheap to move.
 class VideoReader {
 public:
   /// Opens the picture stream that `info` describes. Errors: those of InputFile; Unreadable where the file is another

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "project/TemplateStore.h"
+#include "destination/TemplateStore.h"
 
 #include "io/AtomicFile.h"
 #include "project/ProjectFile.h"

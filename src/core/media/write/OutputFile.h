@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "delivery/Encoding.h"
+#include "encoding/Encoding.h"
 #include "io/Descriptor.h"
-#include "picture/Frame.h"
+#include "media/Frame.h"
 
 #include <memory>
 #include <span>

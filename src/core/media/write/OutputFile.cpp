@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "media/OutputFile.h"
+#include "media/write/OutputFile.h"
 
-#include "delivery/H264Level.h"
+#include "encoding/H264Level.h"
 #include "media/Av.h"
-#include "media/read/AudioReader.h"
+#include "media/SoundFormat.h"
 
 #include <algorithm>
 #include <cerrno>
@@ -125,8 +125,8 @@ struct OutputFile::State {
   std::unique_ptr<AVFormatContext, OutputCloser> format;
   av::CodecPtr video;
   av::CodecPtr audio;
-  av::PacketPtr packet{av_packet_alloc()};
-  av::FramePtr soundFrame{av_frame_alloc()};
+  av::PacketPtr packet{av::allocated(av_packet_alloc())};
+  av::FramePtr soundFrame{av::allocated(av_frame_alloc())};
   std::vector<float> pending; ///< sound that does not fill an encoder frame yet
   int64_t nextPicture = 0;
   int64_t nextSample = 0;
@@ -145,7 +145,7 @@ struct OutputFile::State {
     const AVCodec* codec = avcodec_find_encoder_by_name("libx264");
     if (!codec) return fail(ErrorCode::Unsupported, "this system's FFmpeg has no libx264", path);
     const Encoding& e = picture.encoding;
-    video.reset(avcodec_alloc_context3(codec));
+    video.reset(av::allocated(avcodec_alloc_context3(codec)));
     AVCodecContext& c = *video;
     c.width = picture.size.width;
     c.height = picture.size.height;
@@ -190,7 +190,7 @@ struct OutputFile::State {
 
   Status openAudio(int64_t bitRate) {
     const AVCodec* codec = avcodec_find_encoder(AV_CODEC_ID_AAC);
-    audio.reset(avcodec_alloc_context3(codec));
+    audio.reset(av::allocated(avcodec_alloc_context3(codec)));
     AVCodecContext& c = *audio;
     c.sample_fmt = AV_SAMPLE_FMT_FLTP;
     c.sample_rate = kSoundRate;
@@ -261,8 +261,7 @@ Result<OutputFile> OutputFile::create(const Descriptor& file, const std::string&
   State& s = *state;
   AVFormatContext* raw = nullptr;
   avformat_alloc_output_context2(&raw, nullptr, "mp4", nullptr);
-  if (!raw) throw std::bad_alloc();
-  s.format.reset(raw);
+  s.format.reset(av::allocated(raw));
   raw->pb = s.bytes.io();
   raw->flags |= AVFMT_FLAG_CUSTOM_IO;
   raw->opaque = &s.bytes;
@@ -275,15 +274,15 @@ Result<OutputFile> OutputFile::create(const Descriptor& file, const std::string&
 
   for (AVCodecContext* encoder : {s.video.get(), s.audio.get()}) {
     if (!encoder) continue;
-    AVStream* stream = avformat_new_stream(raw, nullptr);
-    avcodec_parameters_from_context(stream->codecpar, encoder);
+    AVStream* stream = av::allocated(avformat_new_stream(raw, nullptr));
+    if (avcodec_parameters_from_context(stream->codecpar, encoder) < 0) throw std::bad_alloc();
     stream->time_base = encoder->time_base;
     stream->avg_frame_rate = encoder->framerate;
     stream->sample_aspect_ratio = encoder->sample_aspect_ratio;
   }
   if (picture.rotation != 0 || picture.mirrored) {
     auto* matrix = reinterpret_cast<int32_t*>(
-        av_stream_new_side_data(raw->streams[0], AV_PKT_DATA_DISPLAYMATRIX, sizeof(int32_t) * 9));
+        av::allocated(av_stream_new_side_data(raw->streams[0], AV_PKT_DATA_DISPLAYMATRIX, sizeof(int32_t) * 9)));
     av_display_rotation_set(matrix, picture.rotation);
     if (picture.mirrored) av_display_matrix_flip(matrix, 1, 0);
   }
@@ -297,7 +296,7 @@ Result<OutputFile> OutputFile::create(const Descriptor& file, const std::string&
 
 Status OutputFile::addPicture(const Frame& canvas, int64_t lasts) {
   State& s = *m_state;
-  const av::FramePtr frame(av_frame_clone(canvas.get()));
+  const av::FramePtr frame(av::allocated(av_frame_clone(canvas.get())));
   frame->pts = s.nextPicture;
   s.nextPicture += lasts;
   frame->pict_type = AV_PICTURE_TYPE_NONE;

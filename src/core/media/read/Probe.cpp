@@ -1,12 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "media/read/Probe.h"
+
 #include "geometry/LegalSize.h"
 #include "media/Av.h"
-#include "media/Fingerprint.h"
-#include "media/MediaInfo.h"
 #include "media/read/BoxList.h"
 #include "media/read/DownMix.h"
 #include "media/read/ExifOrientation.h"
 #include "media/read/FileIndex.h"
+#include "media/read/Fingerprint.h"
 #include "time/Ticks.h"
 
 #include <algorithm>
@@ -101,9 +102,8 @@ bool holdsIdr(const AVPacket& packet, const AVCodecParameters& codec) {
 Result<std::optional<int64_t>> firstShown(av::InputFile& file, const AVStream& stream) {
   auto decoder = av::openDecoder(stream, file.path(), 1);
   if (!decoder) return tl::unexpected(decoder.error());
-  const av::PacketPtr packet(av_packet_alloc());
-  const av::FramePtr frame(av_frame_alloc());
-  if (!packet || !frame) throw std::bad_alloc();
+  const av::PacketPtr packet(av::allocated(av_packet_alloc()));
+  const av::FramePtr frame(av::allocated(av_frame_alloc()));
   int packets = 0;
   bool reordered = false;
   for (int tries = 0; tries < kMostPacketsToFirst; ++tries) {
@@ -226,10 +226,6 @@ AudioInfo audioInfo(const AVStream& stream) {
   return audio;
 }
 
-std::string wordOr(const char* name) {
-  return name ? name : "unknown";
-}
-
 /// The stream whose pictures are shown: not the cover of a piece of music.
 AVStream* pictureStream(AVFormatContext& input) {
   const auto shows = [](const AVStream& stream) {
@@ -265,7 +261,6 @@ Result<MediaInfo> factsOf(const std::string& path, const ProbeOptions& options) 
     if (stream.codecpar->codec_type == AVMEDIA_TYPE_AUDIO && stream.codecpar->sample_rate > 0)
       info.audio.push_back(audioInfo(stream));
   }
-  info.heard = usualSound(info.audio);
   if (AVStream* picture = pictureStream(input)) {
     auto video = videoInfo(input, *picture, still, info);
     if (!video) return tl::unexpected(video.error());
@@ -286,7 +281,7 @@ Result<MediaInfo> factsOf(const std::string& path, const ProbeOptions& options) 
   }
   if (info.audio.empty()) return fail(ErrorCode::NotMedia, "the file holds neither picture nor sound", path);
   info.kind = MediaKind::Audio;
-  const AVStream& first = *input.streams[info.audio[size_t(info.heard.front())].stream];
+  const AVStream& first = *input.streams[info.audio[size_t(usualSound(info.audio).front())].stream];
   const Rational tick = av::rational(first.time_base);
   if (av::sensible(first.start_time, first)) info.begin = Rational(first.start_time) * tick;
   info.duration = Rational(std::max<int64_t>(0, input.duration), AV_TIME_BASE);
@@ -315,70 +310,6 @@ Result<MediaInfo> probe(const std::string& path, const ProbeOptions& options) {
   } catch (const std::bad_alloc&) {
     return av::memoryRefused(path);
   }
-}
-
-std::vector<int> usualSound(const std::vector<AudioInfo>& audio) {
-  if (audio.empty()) return {};
-  const auto preferred = std::find_if(audio.begin(), audio.end(), [](const AudioInfo& a) { return a.preferred; });
-  const auto place = preferred == audio.end() ? 0 : int(preferred - audio.begin());
-  const auto pairs = [&](int left, int right) {
-    if (left < 0 || right >= int(audio.size())) return false;
-    const AudioInfo& a = audio[size_t(left)];
-    const AudioInfo& b = audio[size_t(right)];
-    return a.channels == 1 && b.channels == 1 && a.sampleRate == b.sampleRate && a.codec == b.codec &&
-           a.title == b.title;
-  };
-  if (pairs(place, place + 1)) return {place, place + 1};
-  return {place};
-}
-
-const char* scanWord(Scan scan) {
-  return scan == Scan::Progressive ? "progressive" : scan == Scan::TopFieldFirst ? "tff" : "bff";
-}
-
-nlohmann::ordered_json toJson(const MediaInfo& info) {
-  using json = nlohmann::ordered_json;
-  static const char* const kKinds[] = {"video", "still", "audio"};
-  json object{{"path", info.path},
-              {"kind", kKinds[int(info.kind)]},
-              {"container", info.container},
-              {"durationSeconds", info.duration.toDouble()},
-              {"sizeBytes", info.sizeBytes}};
-  if (info.video) {
-    const VideoInfo& v = *info.video;
-    const SizeF upright = v.shape().uprightWithBars();
-    object["video"] = {{"codec", v.codec},
-                       {"profile", v.profile},
-                       {"level", v.level},
-                       {"width", v.stored.width},
-                       {"height", v.stored.height},
-                       {"displayWidth", int(std::lround(upright.width))},
-                       {"displayHeight", int(std::lround(upright.height))},
-                       {"pixelAspect", v.pixelAspect.toString()},
-                       {"rotation", v.rotation},
-                       {"mirrored", v.mirrored},
-                       {"frameRate", v.clock.rate().value().toString()},
-                       {"variableFrameRate", v.clock.variable()},
-                       {"frameCount", v.clock.frameCount()},
-                       {"scan", scanWord(v.scan)},
-                       {"pixelFormat", v.pixelFormat},
-                       {"bitDepth", v.bitDepth},
-                       {"colour",
-                        {{"primaries", wordOr(av_color_primaries_name(AVColorPrimaries(v.colour.primaries)))},
-                         {"transfer", wordOr(av_color_transfer_name(AVColorTransferCharacteristic(v.colour.transfer)))},
-                         {"matrix", wordOr(av_color_space_name(AVColorSpace(v.colour.matrix)))},
-                         {"range", v.colour.fullRange ? "full" : "limited"}}},
-                       {"hdr", v.hdr()},
-                       {"bitRate", v.bitRate}};
-  }
-  object["audio"] = json::array();
-  for (const AudioInfo& a : info.audio)
-    object["audio"].push_back({{"codec", a.codec},
-                               {"channels", a.channels},
-                               {"layout", a.layout},
-                               {"sampleRate", a.sampleRate},
-                               {"bitRate", a.bitRate}});
-  return object;
 }
 
 } // namespace tromb

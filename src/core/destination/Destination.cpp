@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "delivery/Destination.h"
+#include "destination/Destination.h"
 
-#include "data/DataFolder.h"
 #include "geometry/LegalSize.h"
 #include "io/AtomicFile.h"
+#include "io/DataFolder.h"
 #include "io/JsonReader.h"
 
 namespace tromb {

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "app/shell/SavedDialog.h"
+#include "app/style/SavedDialog.h"
 
 #include "app/style/Theme.h"
 

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "delivery/H264Level.h"
+#include "encoding/H264Level.h"
 
 #include <algorithm>
 

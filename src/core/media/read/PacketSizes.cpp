@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "media/PacketSizes.h"
+#include "media/read/PacketSizes.h"
 
 #include "media/Av.h"
 
@@ -12,8 +12,7 @@ namespace tromb {
 Result<BitRates> measureBitRates(const MediaInfo& media) {
   auto input = av::InputFile::open(media.path, {}, media.parameters);
   if (!input) return tl::unexpected(input.error());
-  const av::PacketPtr packet(av_packet_alloc());
-  if (!packet) throw std::bad_alloc();
+  const av::PacketPtr packet(av::allocated(av_packet_alloc()));
   const int stream = media.video->stream;
   // A window of one second holds as many packets as the rate says.
   const auto window = size_t(std::max<int64_t>(1, media.video->clock.rate().value().nearest()));

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "delivery/Encoding.h"
+#include "encoding/Encoding.h"
 
-#include "delivery/H264Level.h"
+#include "encoding/H264Level.h"
 
 #include <algorithm>
 #include <array>

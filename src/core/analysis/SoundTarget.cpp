@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "render/SoundTarget.h"
+#include "analysis/SoundTarget.h"
 
 #include "analysis/Loudness.h"
 #include "render/SoundMix.h"

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "media/Straightener.h"
+#include "picture/Straightener.h"
 
 #include "media/Av.h"
 #include "picture/PlanarFrame.h"

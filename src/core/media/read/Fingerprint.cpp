@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "media/Fingerprint.h"
+#include "media/read/Fingerprint.h"
 
 #include "io/Descriptor.h"
 #include "io/Digest.h"

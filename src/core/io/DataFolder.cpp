@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "data/DataFolder.h"
+#include "io/DataFolder.h"
 
 #include <cstdlib>
 #include <filesystem>

@@ -1,0 +1,85 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "destination/NewDeliverable.h"
+
+#include "destination/Destination.h"
+#include "geometry/LegalSize.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace tromb {
+namespace {
+
+constexpr double kSameRate = 0.0004; ///< of the rate itself
+
+/// The rate that footage is delivered at: its own; of a variable one, whose mean is no rate to deliver at, the usual
+/// one nearest to it.
+FrameRate deliveryRate(const FrameClock& clock) {
+  const auto apart = [&](const FrameRate& each) {
+    return std::abs(std::log(each.toDouble() / clock.rate().toDouble()));
+  };
+  // A rate that is written a little roughly in the file means the one that has a name.
+  for (const FrameRate& named : FrameRate::named())
+    if (apart(named) < kSameRate) return named;
+  if (!clock.variable()) return clock.rate();
+  const auto& usual = FrameRate::offered();
+  return *std::min_element(usual.begin(), usual.end(),
+                           [&](const FrameRate& a, const FrameRate& b) { return apart(a) < apart(b); });
+}
+
+constexpr int kLeastCompanion = 240; ///< pixels a side; nothing smaller is worth offering
+
+} // namespace
+
+FrameRate matchedRate(const std::string& destinationId, const FrameRate& shot) {
+  const Destination* to = destination(destinationId);
+  if (!to || shot.value() <= to->mostRate.value()) return shot;
+  const Rational half = shot.value() / Rational(2); // halved evenly
+  return half <= to->mostRate.value() ? FrameRate(half) : to->mostRate;
+}
+
+Deliverable newDeliverable(const Project& project, const std::string& destinationId, const MediaInfo* first) {
+  Deliverable d;
+  d.id = freshId(project.deliverables, "d");
+  if (first && first->video) {
+    const SizeF picture = first->video->shape().uprightWithBars();
+    d.canvas = {legalNeighbours(int(picture.width)).first, legalNeighbours(int(picture.height)).first};
+    d.rate = deliveryRate(first->video->clock);
+  }
+  d.name = std::to_string(d.canvas.width) + "×" + std::to_string(d.canvas.height);
+  if (const Destination* to = destination(destinationId)) {
+    d.destination = to->id;
+    d.name = to->name;
+    d.canvas = to->canvas;
+    d.encoding.bitRate = to->bitRate;
+    d.encoding.audioBitRate = to->audioBitRate;
+    d.rate = matchedRate(destinationId, d.rate);
+  }
+  d.name = freeDeliverableName(project, d.name);
+  return d;
+}
+
+std::vector<Deliverable> suggestedDeliverables(const Project& project, const MediaInfo& media, const Bars& bars) {
+  Project ahead = project; // so that ids and names differ
+  const PictureShape shape = media.video->shape(bars);
+  Deliverable own = newDeliverable(ahead, {}, &media);
+  own.name = freeDeliverableName(ahead, own.canvas.width >= own.canvas.height ? "Wide" : "As shot");
+  ahead.deliverables.push_back(own);
+  const std::pair<const char*, const char*> companions[] = {
+      {"vertical-story", "Vertical"}, {"tall-feed-post", "Tall"}, {"square-feed-post", "Square"}};
+  for (const auto& [destinationId, name] : companions) {
+    Deliverable d = newDeliverable(ahead, destinationId, &media);
+    if (detail(shape, place(shape, d.canvas, Framing{})) < 1) {
+      const Size sharp = largestSharpCanvas(shape, d.canvas.ratio());
+      if (sharp.width < kLeastCompanion || sharp.height < kLeastCompanion) continue;
+      d.canvas = sharp;
+      d.destination.clear();
+      d.encoding.bitRate = 0;
+    }
+    d.name = freeDeliverableName(ahead, name);
+    ahead.deliverables.push_back(d);
+  }
+  return {ahead.deliverables.begin() + ptrdiff_t(project.deliverables.size()), ahead.deliverables.end()};
+}
+
+} // namespace tromb

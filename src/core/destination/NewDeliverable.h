@@ -1,0 +1,27 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "media/MediaInfo.h"
+#include "project/Footage.h"
+
+#include <string>
+#include <vector>
+
+namespace tromb {
+
+/// A new deliverable with everything that is not said filled in as the window does it: canvas and bit rates from
+/// the destination, else the canvas of `first`; the rate of `first`, not above what the destination takes; a name
+/// that no other has. `first` is the first source's facts, null when there are none.
+[[nodiscard]] Deliverable newDeliverable(const Project& project, const std::string& destinationId,
+                                         const MediaInfo* first);
+
+/// The rate that a deliverable has when it is matched to footage: the footage's own, or, where the deliverable's
+/// destination does not take that, half of it, else the highest that is taken.
+[[nodiscard]] FrameRate matchedRate(const std::string& destinationId, const FrameRate& shot);
+
+/// What a piece made from this footage is usually delivered as: its own size and rate, and vertical, square and tall
+/// companions whose canvases stay sharp (detail ≥ 1), the usual ones where these do. The media must have a picture.
+[[nodiscard]] std::vector<Deliverable> suggestedDeliverables(const Project& project, const MediaInfo& media,
+                                                             const Bars& bars);
+
+} // namespace tromb

@@ -1,0 +1,40 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "picture/PictureReader.h"
+
+#include <utility>
+
+namespace tromb {
+
+Result<PictureReader> PictureReader::open(const Reading& reading, ReadOptions options) {
+  options.scan = reading.scan;
+  options.scanCertain = reading.scanCertain;
+  auto opened = VideoReader::open(reading.file, options);
+  if (!opened) return tl::unexpected(opened.error());
+  PictureReader reader(std::move(*opened));
+  if (reading.orientation.straighten != 0) reader.m_straightener.emplace(reading.shape());
+  return reader;
+}
+
+Result<NumberedFrame> PictureReader::shown(int64_t number, const std::stop_token& unasked) {
+  return straightened(m_reader.shown(number, unasked));
+}
+
+Result<Frame> PictureReader::frameAt(int64_t number, const std::stop_token& unasked) {
+  auto got = shown(number, unasked);
+  if (!got) return tl::unexpected(got.error());
+  return std::move(got->frame);
+}
+
+Result<NumberedFrame> PictureReader::read() {
+  return straightened(m_reader.read());
+}
+
+Result<NumberedFrame> PictureReader::straightened(Result<NumberedFrame> picture) const {
+  if (!picture || !picture->frame || !m_straightener) return picture;
+  auto turned = m_straightener->run(picture->frame);
+  if (!turned) return tl::unexpected(turned.error());
+  picture->frame = std::move(*turned);
+  return picture;
+}
+
+} // namespace tromb

@@ -1,0 +1,34 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "media/Reading.h"
+#include "media/read/VideoReader.h"
+#include "picture/Straightener.h"
+
+#include <optional>
+
+namespace tromb {
+
+/// Decodes a source's pictures as they are to be read: fields put together as the reading says, and straightened. Bars,
+/// turning and mirroring are left to whoever lays them out (Reading::shape). One thread at a time; cheap to move.
+class PictureReader {
+public:
+  /// What `options` say of the scan is replaced by the reading's. Errors: those of VideoReader.
+  [[nodiscard]] static Result<PictureReader> open(const Reading& reading, ReadOptions options = {});
+
+  /// These are VideoReader's. Errors: also Unsupported, where a picture cannot be straightened.
+  [[nodiscard]] Result<NumberedFrame> shown(int64_t number, const std::stop_token& unasked = {});
+  [[nodiscard]] Result<Frame> frameAt(int64_t number, const std::stop_token& unasked = {});
+  [[nodiscard]] Status goTo(int64_t number) { return m_reader.goTo(number); }
+  [[nodiscard]] Status goNear(int64_t number) { return m_reader.goNear(number); }
+  [[nodiscard]] Result<NumberedFrame> read();
+  [[nodiscard]] bool brokenOff() const { return m_reader.brokenOff(); }
+
+private:
+  explicit PictureReader(VideoReader reader) : m_reader(std::move(reader)) {}
+  [[nodiscard]] Result<NumberedFrame> straightened(Result<NumberedFrame> picture) const;
+  VideoReader m_reader;
+  std::optional<Straightener> m_straightener;
+};
+
+} // namespace tromb
