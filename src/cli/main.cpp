@@ -16,11 +16,16 @@ int main(int argc, char** argv) {
   sigaddset(&signals, SIGTERM);
   pthread_sigmask(SIG_BLOCK, &signals, nullptr);
   tromb::prepareProcess();
-  std::stop_source stop;
-  const std::jthread listener([&](const std::stop_token& end) {
-    const timespec slice{0, 50'000'000};
-    while (!end.stop_requested())
-      if (sigtimedwait(&signals, nullptr, &slice) > 0) stop.request_stop();
-  });
-  return tromb::cli::runCli({argv + 1, argv + argc}, std::cout, std::cerr, stop.get_token());
+  try {
+    std::stop_source stop;
+    const std::jthread listener([&](const std::stop_token& end) {
+      const timespec slice{0, 50'000'000};
+      while (!end.stop_requested())
+        if (sigtimedwait(&signals, nullptr, &slice) > 0) stop.request_stop();
+    });
+    return tromb::cli::runCli({argv + 1, argv + argc}, std::cout, std::cerr, stop.get_token());
+  } catch (const std::exception&) { // what a verb throws is caught where it runs: here nothing could be begun
+    std::cerr << "tromb-cli: there is no memory, or no thread, to begin with. Close other programs, and try again.\n";
+    return tromb::cli::kFailedInside;
+  }
 }

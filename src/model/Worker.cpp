@@ -4,6 +4,7 @@
 #include <QCoreApplication>
 #include <QEvent>
 #include <atomic>
+#include <chrono>
 #include <deque>
 #include <mutex>
 #include <new>
@@ -19,6 +20,7 @@ namespace tromb {
 namespace {
 
 constexpr int kNiceness = 10;
+constexpr std::chrono::milliseconds kMemoryPause(50);
 
 /// The threads of all workers, until they are joined.
 class Threads {
@@ -186,16 +188,27 @@ void Worker::add(Work work, Failed failed) {
     if (error) failed(*error);
     if (--m_left == 0) emit idle();
   };
-  auto guarded = [work = std::move(work), ended](const Job& job) {
+  // Made ahead, since there is nothing to make it of then.
+  const Error noMemory{ErrorCode::Decoder, "memory has run out", {}, {}, "Close other programs, and try again"};
+  auto guarded = [work = std::move(work), ended, noMemory](const Job& job) mutable {
     std::optional<Error> error;
     try {
-      work(job);
+      try {
+        work(job);
+      } catch (const std::bad_alloc&) {
+        throw;
+      } catch (const std::exception& broken) {
+        error = {ErrorCode::Decoder, std::string("a fault inside: ") + broken.what(), {}, {}, {}};
+      }
     } catch (const std::bad_alloc&) {
-      error = {ErrorCode::Decoder, "memory has run out", {}, {}, "Close other programs, and try again"};
-    } catch (const std::exception& broken) {
-      error = {ErrorCode::Decoder, std::string("a fault inside: ") + broken.what(), {}, {}, {}};
+      error = std::move(noMemory);
     }
-    job.tell([ended, error] { ended(error); });
+    for (;;) try {
+        job.tell([ended, error] { ended(error); });
+        return;
+      } catch (const std::bad_alloc&) { // the window waits for it; what others have will be free again
+        std::this_thread::sleep_for(kMemoryPause);
+      }
   };
   const Job job(m_core, m_core->stopping.get_token(), m_core->unhearing.get_token());
   {

@@ -2,6 +2,7 @@
 // The command line while calls on files fail at chosen places, memory is short, or it is killed: what was there stays,
 // nothing half-made has a final name, and words say what is wrong.
 #include "export/Exporter.h"
+#include "media/read/Probe.h"
 #include "project/ProjectFile.h"
 #include "support/FaultRig.h"
 #include "support/TestMedia.h"
@@ -135,6 +136,37 @@ private slots:
       QCOMPARE(QFile::exists(out + "/p A.mp4"), ran.code == 0);
     }
     QVERIFY2(hits > 0, "the fault was met");
+  }
+
+  /// FFmpeg gives no memory, from one allocation of the program's on.
+  void memoryIsRefused_data() {
+    QTest::addColumn<QString>("verb");
+    QTest::newRow("export") << "export";
+    QTest::newRow("frame") << "frame";
+    QTest::newRow("proof") << "proof";
+  }
+  void memoryIsRefused() {
+    QFETCH(const QString, verb);
+    const QString out = at("refused");
+    QDir().mkpath(at("whole"));
+    if (!QFile::exists(at("whole/p A.mp4"))) QCOMPARE(run({"export", at("p.tromb"), "--out", at("whole")}).code, 0);
+    const QStringList arguments = verb == "export"  ? QStringList{verb, at("p.tromb"), "--out", out}
+                                  : verb == "frame" ? QStringList{verb, at("p.tromb"), "--deliverable", "A", "--number",
+                                                                  "3",  "--out",       out + "/f.png"}
+                                                    : QStringList{verb, at("whole/p A.mp4")};
+    int hits = 0;
+    for (int n = 1; n < 400; n = n < 24 ? n + 1 : test::later(n)) {
+      QDir(out).removeRecursively();
+      QDir().mkpath(out);
+      const test::Ran ran = run(arguments, at("footage"), test::fault("memory", n, QString::number(ENOMEM)));
+      if (!ran.hit) break;
+      ++hits;
+      QVERIFY2(ran.code == 3 || ran.code == 5,
+               qPrintable(QStringLiteral("%1: %2 %3").arg(n).arg(ran.code).arg(ran.words)));
+      QVERIFY2(ran.words.contains("memory"), qPrintable(ran.words));
+      QCOMPARE(test::filesIn(out), QStringList());
+    }
+    QVERIFY2(hits > 5, "the fault was met");
   }
 
   void littleMemory_data() {

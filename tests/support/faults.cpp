@@ -2,7 +2,8 @@
 // A library that is loaded before all others and makes one call on a folder's files fail, or ends the process there.
 // Told by the environment: TROMB_FAULT_FOLDER, the folder; TROMB_FAULT, "CALLS:N:HOW" with calls open, read, write,
 // sync or rename, the number of the first that fails, and an errno's number, "short" (half is read or written) or
-// "kill"; TROMB_FAULT_HIT, a file that is made when it happens.
+// "kill"; TROMB_FAULT_HIT, a file that is made when it happens. With calls "memory" it is what the program itself, not
+// one of its libraries, asks FFmpeg to allocate.
 #include <atomic>
 #include <cerrno>
 #include <climits>
@@ -99,6 +100,17 @@ ssize_t allowed(const char* calls, bool there, size_t count) {
   return -1;
 }
 
+/// True where an allocation fails that was asked for from here.
+bool refused(const void* caller) {
+  Dl_info from{};
+  static const std::string program = [] {
+    char path[PATH_MAX] = {};
+    return ::readlink("/proc/self/exe", path, sizeof path - 1) > 0 ? std::string(path) : std::string();
+  }();
+  if (fault().calls != "memory" || !dladdr(caller, &from) || !from.dli_fname || program != from.dli_fname) return false;
+  return fails("memory", true);
+}
+
 } // namespace
 
 extern "C" {
@@ -156,6 +168,21 @@ int linkat(int folder, const char* from, int other, const char* to, int flags) {
              ? -1
              : real<int (*)(int, const char*, int, const char*, int)>("linkat")(folder, from, other, to, flags);
 }
+
+// What FFmpeg allocates for the program.
+#define TROMB_ALLOCATES(result, name, parameters, arguments)                                                           \
+  result* name parameters {                                                                                            \
+    return refused(__builtin_return_address(0)) ? nullptr : real<result*(*)parameters>(#name) arguments;               \
+  }
+TROMB_ALLOCATES(void, av_packet_alloc, (), ())
+TROMB_ALLOCATES(void, av_frame_alloc, (), ())
+TROMB_ALLOCATES(void, av_frame_clone, (const void* frame), (frame))
+TROMB_ALLOCATES(void, avcodec_alloc_context3, (const void* codec), (codec))
+TROMB_ALLOCATES(void, avformat_new_stream, (void* format, const void* codec), (format, codec))
+TROMB_ALLOCATES(void, avformat_alloc_context, (), ())
+TROMB_ALLOCATES(void, av_buffer_pool_init, (size_t size, void* make), (size, make))
+TROMB_ALLOCATES(void, av_buffer_pool_get, (void* pool), (pool))
+
 // Here a file's offset always has 64 bits: the same under their other names.
 int open64(const char* path, int flags, ...) __attribute__((alias("open")));
 ssize_t pread64(int file, void* bytes, size_t count, off_t at) __attribute__((alias("pread")));
