@@ -20,6 +20,7 @@
 #include <QLineEdit>
 #include <QListView>
 #include <QMenu>
+#include <QMenuBar>
 #include <QMessageBox>
 #include <QMimeData>
 #include <QPushButton>
@@ -113,8 +114,9 @@ private slots:
     QSettings().clear();
     Theme::apply(*qApp, ThemeChoice::Day);
     test::writeClip(at("a.mp4").toStdString(), {320, 180}, FrameRate(), 50, test::texture);
-    test::writeClip(at("b.mp4").toStdString(), {320, 180}, FrameRate(), 25,
-                    [](int n, int x, int y) { return test::texture(n + 40, x + 90, y); });
+    test::writeClip(
+        at("b.mp4").toStdString(), {320, 180}, FrameRate(), 25,
+        [](int n, int x, int y) { return test::texture(n + 40, x + 90, y); }, true);
   }
   void init() {
     m_window = std::make_unique<MainWindow>();
@@ -140,6 +142,106 @@ private slots:
   void cleanup() {
     document().undoStack().setClean();
     m_window.reset();
+  }
+
+  // A menu that was opened by keyboard runs nothing but what is chosen in it, whatever is behind it.
+  void lettersInAnOpenMenuRunNothingElse_data() {
+    QTest::addColumn<int>("menu");
+    QTest::addColumn<int>("view");
+    const MainWindow window;
+    const QList<QAction*> menus = window.menuBar()->actions();
+    for (int menu = 0; menu < menus.size(); ++menu)
+      for (const auto& [view, name] :
+           {std::pair(MainWindow::View::Sheet, "sheet"), std::pair(MainWindow::View::Bench, "bench")})
+        QTest::addRow("%s over the %s", qPrintable(menus[menu]->text().remove('&')), name) << menu << int(view);
+  }
+  void lettersInAnOpenMenuRunNothingElse() {
+    QFETCH(const int, menu);
+    QFETCH(const int, view);
+    m_window->showView(MainWindow::View(view));
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
+    if (MainWindow::View(view) == MainWindow::View::Sheet) select(0, 0);
+    document().renameShot(0, QStringLiteral("There is something to undo"));
+    const Project before = project();
+    const QString title = m_window->menuBar()->actions()[menu]->text();
+    const int opening = title.at(title.indexOf('&') + 1).toUpper().unicode();
+    for (const char letter : QByteArray("abcdefghijklmnopqrstuvwxyz0123456789+-,.")) {
+      QTest::keyClick(m_window.get(), Qt::Key(opening), Qt::AltModifier);
+      auto* open = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+      QVERIFY2(open, "the menu opens");
+      const auto chooses = [letter](const QAction* each) {
+        return each->text().contains('&' + QString(QLatin1Char(letter)), Qt::CaseInsensitive);
+      };
+      const auto actions = open->actions();
+      if (std::none_of(actions.begin(), actions.end(), chooses)) {
+        QTest::keyClick(open, letter);
+        QVERIFY2(project() == before, qPrintable(QStringLiteral("'%1' changes the project").arg(letter)));
+        QVERIFY2(QApplication::activePopupWidget() == open, "and the menu stays");
+      }
+      while (QWidget* popup = QApplication::activePopupWidget()) popup->close();
+      m_window->menuBar()->setActiveAction(nullptr);
+    }
+    // While the menu bar alone has the keyboard, too.
+    m_window->menuBar()->setFocus();
+    for (const char letter : QByteArray("wghkmstx23")) QTest::keyClick(m_window->menuBar(), letter);
+    QVERIFY(project() == before);
+    while (QWidget* popup = QApplication::activePopupWidget()) popup->close();
+  }
+  // Removing, renaming and adding act on what is seen: never on what another view has selected.
+  void keysActOnWhatIsSeen_data() {
+    QTest::addColumn<QString>("text");
+    QTest::addColumn<int>("view");
+    const auto row = [](const char* name, const char* text, MainWindow::View view) {
+      QTest::newRow(name) << text << int(view);
+    };
+    row("removing on the bench", "Remove what is selected", MainWindow::View::Bench);
+    row("removing deliverables on the bench", "Remove the selected deliverables", MainWindow::View::Bench);
+    row("removing deliverables among footage", "Remove the selected deliverables", MainWindow::View::Sources);
+    row("adding on the sheet", "The stretch as a shot", MainWindow::View::Sheet);
+    row("adding on the bench", "The stretch as a shot", MainWindow::View::Bench);
+    row("laying sound on the sheet", "Its sound under the running order", MainWindow::View::Sheet);
+  }
+  void keysActOnWhatIsSeen() {
+    QFETCH(const QString, text);
+    QFETCH(const int, view);
+    m_window->showView(MainWindow::View::Sources);
+    m_window->footage().findChild<QListView*>()->selectAll();
+    m_window->showView(MainWindow::View::Sheet);
+    select(0, 0);
+    m_window->showView(MainWindow::View(view));
+    if (MainWindow::View(view) == MainWindow::View::Sources)
+      m_window->footage().findChild<QListView*>()->clearSelection();
+    const Project before = project();
+    command(text)->trigger();
+    QVERIFY(project() == before);
+  }
+  void onTheBenchItsShotIsRenamed() {
+    m_window->showView(MainWindow::View::Bench);
+    m_window->bench().bench().setShot(1);
+    answering({text(QStringLiteral("Seen"))}, [&] { command(QStringLiteral("Rename …"))->trigger(); });
+    QCOMPARE(project().shots[1].name, std::string("Seen"));
+  }
+
+  // What belongs to a view that is not to be seen rests, also in the menus.
+  void commandsOfHiddenViewsRest_data() {
+    QTest::addColumn<QString>("text");
+    QTest::addColumn<bool>("sheet");
+    QTest::addColumn<bool>("bench");
+    QTest::newRow("fill") << "Fill the canvas" << true << false;
+    QTest::newRow("follow") << "Follow the subject" << true << false;
+    QTest::newRow("paste") << "Paste its place only" << true << false;
+    QTest::newRow("turn") << "A quarter to the right" << false << true;
+    QTest::newRow("key") << "Set a key here" << false << true;
+  }
+  void commandsOfHiddenViewsRest() {
+    QFETCH(const QString, text);
+    QFETCH(const bool, sheet);
+    QFETCH(const bool, bench);
+    QTRY_COMPARE(command(text)->isEnabled(), sheet);
+    m_window->showView(MainWindow::View::Bench);
+    QTRY_COMPARE(command(text)->isEnabled(), bench);
+    m_window->showView(MainWindow::View::Sources);
+    QTRY_COMPARE(command(text)->isEnabled(), false);
   }
 
   void projectsAreSavedOpenedAndBegun() {

@@ -18,6 +18,7 @@
 #include <QFileDialog>
 #include <QLabel>
 #include <QLineEdit>
+#include <QMessageBox>
 #include <QPushButton>
 #include <QSpinBox>
 #include <QTemporaryDir>
@@ -276,7 +277,23 @@ private slots:
     dialog.show();
     dialog.start();
     QTRY_VERIFY_WITH_TIMEOUT(QDir(at("cancelled")).entryList(QDir::Files | QDir::Hidden).size() > 0, test::kPatience);
-    button<QPushButton>(dialog, QStringLiteral("Cancel the export"))->click();
+    // Return, which began it, does not end it; Escape asks first, and asked by Return it goes on.
+    auto* cancel = button<QPushButton>(dialog, QStringLiteral("Cancel the export"));
+    QTest::keyClick(cancel, Qt::Key_Return);
+    QCOMPARE(cancel->text(), QStringLiteral("Cancel the export"));
+    bool asked = false;
+    QTimer answering;
+    QObject::connect(&answering, &QTimer::timeout, &answering, [&] {
+      auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
+      if (!box || asked) return;
+      asked = true;
+      QTest::keyClick(box, Qt::Key_Return);
+    });
+    answering.start(15);
+    QTest::keyClick(&dialog, Qt::Key_Escape);
+    QVERIFY(asked && dialog.running());
+    QCOMPARE(cancel->text(), QStringLiteral("Cancel the export"));
+    cancel->click();
     QTRY_VERIFY_WITH_TIMEOUT(!dialog.running(), test::kPatience);
     QTRY_VERIFY2_WITH_TIMEOUT(saidIn(dialog).contains(QLatin1String("No half-made file")), qPrintable(saidIn(dialog)),
                               5000);

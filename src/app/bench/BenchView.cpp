@@ -393,7 +393,19 @@ void BenchView::resizeEvent(QResizeEvent* event) {
 
 void BenchView::showEvent(QShowEvent* event) {
   QWidget::showEvent(event);
+  refreshCommands();
+  refreshFollow();
   feed();
+}
+
+void BenchView::hideEvent(QHideEvent* event) {
+  QWidget::hideEvent(event);
+  refreshCommands();
+}
+
+/// What nobody sees is not changed: while the bench is hidden its commands rest, also in the menus.
+void BenchView::refreshCommands() {
+  for (QAction* each : m_commands) each->setEnabled(isVisible() && m_bench.media());
 }
 
 void BenchView::feed() {
@@ -433,6 +445,7 @@ void BenchView::refresh() {
   m_showing = true;
   const Shot* shot = m_bench.shot();
   const bool usable = m_bench.media() != nullptr;
+  refreshCommands();
   for (QWidget* each : std::initializer_list<QWidget*>{m_x, m_y, m_width, m_zoom, m_straighten, m_placeWindow,
                                                        m_placeSubject, m_follow})
     each->setEnabled(usable);

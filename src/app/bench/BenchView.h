@@ -40,6 +40,7 @@ public:
 
 protected:
   void showEvent(QShowEvent* event) override;
+  void hideEvent(QHideEvent* event) override;
   void resizeEvent(QResizeEvent* event) override;
 
 private:
@@ -54,6 +55,7 @@ private:
   void takeTrack(const std::string& shot, const Track& track);
   void takeFound();
   void refreshFollow();
+  void refreshCommands();
   void say(const QString& words);
   QAction* command(const QString& text, const QString& iconName, const QKeySequence& keys,
                    const std::function<void()>& run);

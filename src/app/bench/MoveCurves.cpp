@@ -13,7 +13,7 @@ namespace tromb {
 namespace {
 
 constexpr double kRuler = 16;
-constexpr double kReach = 7;
+constexpr double kKeyReach = 7;
 
 double& member(MoveKey& key, int axis) {
   return axis == 0 ? key.x : axis == 1 ? key.y : key.zoom;
@@ -86,7 +86,7 @@ void MoveCurves::mousePressEvent(QMouseEvent* event) {
       for (int axis = 0; axis < axes(); ++axis) {
         MoveKey key = (*move)[size_t(i)];
         const QPointF at(xOf(key.time.toDouble()), yOf(axis, member(key, axis)));
-        if (QLineF(at, event->position()).length() < kReach) {
+        if (QLineF(at, event->position()).length() < kKeyReach) {
           m_key = i;
           m_axis = axis;
         }

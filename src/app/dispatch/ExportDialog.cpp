@@ -16,6 +16,7 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
+#include <QMessageBox>
 #include <QProgressBar>
 #include <QPushButton>
 #include <QScrollArea>
@@ -121,6 +122,7 @@ ExportDialog::ExportDialog(Document& document, const QString& folder, QWidget* p
   m_start->setDefault(true);
   m_start->setObjectName(QStringLiteral("startExport"));
   m_cancel = new QPushButton(tr("Close"), this);
+  m_cancel->setAutoDefault(false); // Return, which has started an export, does not stop it
   buttons->addWidget(m_openFolder);
   buttons->addStretch();
   buttons->addWidget(m_start);
@@ -135,7 +137,7 @@ ExportDialog::ExportDialog(Document& document, const QString& folder, QWidget* p
   connect(m_region, &QComboBox::currentIndexChanged, this, &ExportDialog::refresh);
   connect(m_overwrite, &QCheckBox::toggled, this, &ExportDialog::refresh);
   connect(m_start, &QPushButton::clicked, this, &ExportDialog::start);
-  connect(m_cancel, &QPushButton::clicked, this, &ExportDialog::reject);
+  connect(m_cancel, &QPushButton::clicked, this, [this] { running() ? stop() : reject(); });
   connect(m_openFolder, &QPushButton::clicked, this,
           [this] { QDesktopServices::openUrl(QUrl::fromLocalFile(m_folder->text())); });
   connect(&m_run, &ExportRun::progressed, this, &ExportDialog::progressed);
@@ -428,13 +430,23 @@ void ExportDialog::failed(const Error& error) {
     say(m_message, QString::fromStdString(sentence(error)), Theme::current().broken);
 }
 
+void ExportDialog::stop() {
+  m_cancel->setText(tr("Stopping …"));
+  m_run.cancel();
+}
+
 void ExportDialog::reject() {
-  if (running()) {
-    m_cancel->setText(tr("Stopping …"));
-    m_run.cancel();
-    return;
-  }
-  QDialog::reject();
+  if (!running()) return QDialog::reject();
+  QMessageBox box(QMessageBox::Question, tr("An export is under way"),
+                  tr("Stop it? Files that are done stay; nothing half-made is left."), QMessageBox::NoButton, this);
+  box.setObjectName(QStringLiteral("stopExport"));
+  const auto* over = box.addButton(tr("Stop it"), QMessageBox::DestructiveRole);
+  box.setDefaultButton(box.addButton(tr("Go on"), QMessageBox::RejectRole));
+  // When there is nothing to stop any more, there is nothing to ask.
+  connect(&m_run, &ExportRun::succeeded, &box, &QDialog::reject);
+  connect(&m_run, &ExportRun::failed, &box, &QDialog::reject);
+  box.exec();
+  if (box.clickedButton() == over && running()) stop();
 }
 
 } // namespace tromb

@@ -28,7 +28,7 @@ public:
 
 public slots:
   void start();
-  void reject() override;
+  void reject() override; ///< asks first while an export is under way
 
 private:
   [[nodiscard]] QString region() const;
@@ -51,6 +51,7 @@ private:
   void progressed(const ExportProgress& progress);
   void succeeded(const std::vector<ExportedFile>& files);
   void failed(const Error& error);
+  void stop();
 
   Document& m_document;
   ExportRun m_run;

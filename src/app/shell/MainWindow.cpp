@@ -72,6 +72,7 @@ MainWindow::MainWindow(const Project* next)
       m_recovery(m_document, recoveryFolder()), m_templates(templateFolder().toStdString()),
       m_savedFramings(framingFolder().toStdString()) {
   if (next) m_import.lookAhead(*next);
+  qApp->installEventFilter(&m_typedKeys);
   setObjectName(QStringLiteral("mainWindow"));
   setAcceptDrops(true);
   resize(1280, 800);
@@ -257,8 +258,9 @@ void MainWindow::buildMenus() {
   edit->addSeparator();
   edit->addAction(action(tr("Remove what is selected"), QStringLiteral("trash-2"), QKeySequence::Delete,
                          [this] { removeFocused(); }));
-  edit->addAction(action(tr("Remove the selected &deliverables"), {}, QKeySequence(Qt::CTRL | Qt::Key_Delete),
-                         [this] { removeSelected(false); }));
+  m_onSheet << action(tr("Remove the selected &deliverables"), {}, QKeySequence(Qt::CTRL | Qt::Key_Delete),
+                      [this] { removeSelected(false); });
+  edit->addAction(m_onSheet.back());
   edit->addSeparator();
   edit->addAction(action(tr("Move shot &earlier"), QStringLiteral("arrow-up"),
                          QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Up), [this] { moveSelectedShot(-1); }));
@@ -270,17 +272,18 @@ void MainWindow::buildMenus() {
       m_footage->renameSelected();
     else if (m_order->strip().hasFocus() && !rows.empty())
       renameShot(rows.front());
-    else
-      renameShot(m_sheet->currentIndex().row());
+    else if (m_view != View::Sources)
+      renameShot(m_view == View::Bench ? m_bench->bench().row() : m_sheet->currentIndex().row());
   }));
   edit->addAction(action(tr("Chan&ge deliverable …"), {}, QKeySequence(Qt::SHIFT | Qt::Key_F2),
                          [this] { editDeliverable(m_sheet->currentIndex().column()); }));
 
   QMenu* add = menuBar()->addMenu(tr("&Add"));
   add->addActions({m_bringIn, m_addShape});
-  add->addAction(action(tr("The &stretch as a shot"), {}, QKeySequence(Qt::CTRL | Qt::Key_Return),
-                        [this] { addFromFootage(false); }));
-  add->addAction(action(tr("Its sound &under the running order"), {}, {}, [this] { layUnder(); }));
+  m_onFootage = {action(tr("The &stretch as a shot"), {}, QKeySequence(Qt::CTRL | Qt::Key_Return),
+                        [this] { addFromFootage(false); }),
+                 action(tr("Its sound &under the running order"), {}, {}, [this] { layUnder(); })};
+  add->addActions(m_onFootage);
   add->addSeparator();
   add->addAction(action(tr("New &group of footage"), QStringLiteral("folder-plus"), {}, [this] {
     showView(View::Sources);
@@ -297,6 +300,7 @@ void MainWindow::buildMenus() {
     made->setShortcutContext(Qt::WidgetShortcut);
     m_sheet->addAction(made);
     framing->addAction(made);
+    m_onSheet << made;
   };
   onSheet(tr("Follow the &subject"), QKeySequence(Qt::Key_G), [this] { m_sheet->followSelected(); });
   onSheet(tr("Co&py the framing"), QKeySequence::Copy, [this] { m_sheet->copyFraming(); });
@@ -514,8 +518,9 @@ void MainWindow::refreshState() {
   colourWords(m_state, complaints > 0 ? statusColour(Cell::State::Soft)
                        : exportable   ? statusColour(Cell::State::Good)
                                       : Theme::current().faint);
-  const bool selected = !m_sheet->selectedCells().empty();
-  for (QAction* framing : m_framing) framing->setEnabled(selected);
+  const bool selected = m_view == View::Sheet && !m_sheet->selectedCells().empty();
+  for (QAction* each : m_framing + m_onSheet) each->setEnabled(selected);
+  for (QAction* each : m_onFootage) each->setEnabled(m_view == View::Sources);
 }
 
 bool MainWindow::settled() const {
@@ -809,6 +814,7 @@ void MainWindow::showLightCopies() {
                   QMessageBox::Close, this);
   const auto* clear = box.addButton(tr("Remove them all"), QMessageBox::DestructiveRole);
   const auto* change = box.addButton(tr("Change the limit …"), QMessageBox::ActionRole);
+  box.setDefaultButton(QMessageBox::Close); // Return removes nothing
   box.exec();
   if (box.clickedButton() == clear) {
     m_lights.cancel();
@@ -828,7 +834,7 @@ void MainWindow::removeFocused() {
     m_order->removeSelected();
   else if (m_view == View::Sources)
     m_footage->removeSelected();
-  else
+  else if (m_view == View::Sheet) // on the bench nothing is selected that could be removed
     removeSelected(true);
 }
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/style/Theme.h"
+#include "app/style/TypedKeys.h"
 #include "destination/TemplateStore.h"
 #include "model/FileRun.h"
 #include "model/FootageImport.h"
@@ -114,6 +115,7 @@ private:
   std::optional<Hold> askHold(const QString& path);
   bool mayOverwrite(const QString& path); ///< what another program wrote
 
+  TypedKeys m_typedKeys;
   Document m_document;
   SheetModel m_model;
   PosterService m_posters;
@@ -148,6 +150,8 @@ private:
   QAction *m_new = nullptr, *m_open = nullptr, *m_save = nullptr, *m_saveAs = nullptr, *m_bringIn = nullptr,
           *m_addShape = nullptr, *m_exportAction = nullptr, *m_collect = nullptr, *m_showOrder = nullptr;
   QList<QAction*> m_framing;
+  QList<QAction*> m_onSheet;   ///< others that act on the sheet's cells
+  QList<QAction*> m_onFootage; ///< those that act on the source that is looked at
 };
 
 } // namespace tromb

@@ -1,0 +1,24 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/style/TypedKeys.h"
+
+#include <QComboBox>
+#include <QKeyEvent>
+#include <QMenu>
+#include <QMenuBar>
+
+namespace tromb {
+
+bool TypedKeys::eventFilter(QObject* watched, QEvent* event) {
+  if (event->type() != QEvent::ShortcutOverride) return false; // the question that comes before any command
+  auto& key = static_cast<QKeyEvent&>(*event);
+  const bool plain = !(key.modifiers() & (Qt::ControlModifier | Qt::AltModifier | Qt::MetaModifier));
+  const bool letter = plain && !key.text().isEmpty() && key.text().at(0).isPrint();
+  const auto* bar = qobject_cast<const QMenuBar*>(watched);
+  if (!qobject_cast<const QMenu*>(watched) && !(bar && bar->hasFocus() && plain) &&
+      !(letter && qobject_cast<const QComboBox*>(watched)))
+    return false;
+  event->accept();
+  return true;
+}
+
+} // namespace tromb

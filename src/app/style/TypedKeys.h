@@ -1,0 +1,19 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <QObject>
+
+namespace tromb {
+
+/// Leaves keys to what is being typed to: an open menu, the menu bar while it has the keyboard, and lists that are
+/// searched by typing. Without it a key that they do not know runs a command of a view behind them, and one that they
+/// know may do so, too. An event filter for the application.
+class TypedKeys : public QObject {
+  Q_OBJECT
+
+public:
+  using QObject::QObject;
+  bool eventFilter(QObject* watched, QEvent* event) override;
+};
+
+} // namespace tromb
