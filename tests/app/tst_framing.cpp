@@ -20,7 +20,9 @@
 #include <QInputDialog>
 #include <QLabel>
 #include <QLineEdit>
+#include <QListWidget>
 #include <QMenu>
+#include <QMessageBox>
 #include <QPainter>
 #include <QPushButton>
 #include <QSpinBox>
@@ -188,8 +190,7 @@ private slots:
     FramingDialog dialog(cell(0, 1).framing, store,
                          [this](const Framing& framing) { view().bench().apply(framing, {}); });
     dialog.show();
-    for (QPushButton* button : dialog.findChildren<QPushButton*>())
-      if (button->text() == QLatin1String("&Lay it on the selected cells")) button->click();
+    QTest::keyClick(dialog.findChild<QListWidget*>(), Qt::Key_Return); // what is done with an entry, by far most often
     QVERIFY(!dialog.isVisible() && cell(0, 1).framing == saved);
   }
 
@@ -719,8 +720,22 @@ private slots:
     answer(odd.fileName());
     press("&Bring in from a file …");
     QVERIFY2(store.all().size() == 2 && said().contains(QLatin1String("odd.tromb-framing")), qPrintable(said()));
+    const auto asked = [](const char* words) { // answers the question before removing
+      QTimer::singleShot(0, qApp, [words] {
+        auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
+        QVERIFY(box);
+        if (!words) return QTest::keyClick(box, Qt::Key_Return);
+        for (QAbstractButton* each : box->buttons())
+          if (each->text() == QLatin1String(words)) each->click();
+      });
+    };
+    asked(nullptr);
     press("Re&move");
-    press("Re&move");
+    QCOMPARE(store.all().size(), size_t(2)); // Return keeps it
+    for (int n = 0; n < 2; ++n) {
+      asked("Remove it");
+      press("Re&move");
+    }
     QVERIFY(store.all().empty() && said().contains(QLatin1String("No framing was saved yet.")));
   }
 

@@ -23,6 +23,7 @@
 #include <QListView>
 #include <QListWidget>
 #include <QMenu>
+#include <QMessageBox>
 #include <QMouseEvent>
 #include <QPushButton>
 #include <QSignalSpy>
@@ -667,6 +668,12 @@ private slots:
     document.addDeliverable(newDeliverable(document.project(), "square-feed-post", nullptr));
     called<QPushButton>(dialog, QStringLiteral("&Update it from this project"))->click();
     QCOMPARE(store.all()[0].project.deliverables.size(), size_t(2));
+    QTimer::singleShot(0, qApp, [] {
+      auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
+      QVERIFY(box);
+      for (QAbstractButton* each : box->buttons())
+        if (each->text() == QLatin1String("Remove it")) each->click();
+    });
     called<QPushButton>(dialog, QStringLiteral("Re&move"))->click();
     QVERIFY(store.all().empty() && store.defaultName().empty() && list->count() == 0);
   }

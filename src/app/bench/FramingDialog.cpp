@@ -24,6 +24,7 @@ FramingDialog::FramingDialog(std::optional<Framing> current, FramingStore& store
     accept();
   });
   lay->setProperty("main", true);
+  lay->setDefault(true);
   refresh();
 }
 

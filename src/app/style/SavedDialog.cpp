@@ -8,6 +8,7 @@
 #include <QInputDialog>
 #include <QLabel>
 #include <QListWidget>
+#include <QMessageBox>
 #include <QPushButton>
 #include <QVBoxLayout>
 
@@ -31,6 +32,7 @@ SavedDialog::SavedDialog(Words words, QWidget* parent)
   columns->addWidget(m_contents, 3);
   const auto button = [this](const QString& text, auto run) {
     auto* made = new QPushButton(text, this);
+    made->setAutoDefault(false); // Return in the list does what is done with an entry, if anything, and saves nothing
     connect(made, &QPushButton::clicked, this, run);
     m_commands->addWidget(made);
     return made;
@@ -46,7 +48,7 @@ SavedDialog::SavedDialog(Words words, QWidget* parent)
     if (accepted && say(renameTo(chosen().toStdString(), name.toStdString()))) refresh(name);
   });
   m_ofChosen << button(tr("Re&move"), [this] {
-    if (say(removeNamed(chosen().toStdString()))) refresh();
+    if (mayRemove() && say(removeNamed(chosen().toStdString()))) refresh();
   });
   button(tr("&Bring in from a file …"), [this] {
     const QString path = QFileDialog::getOpenFileName(this, m_words.bringIn, {}, m_words.filesToBringIn);
@@ -71,10 +73,21 @@ SavedDialog::SavedDialog(Words words, QWidget* parent)
 
 QPushButton* SavedDialog::addButton(const QString& text, const std::function<void()>& run) {
   auto* made = new QPushButton(text, this);
+  made->setAutoDefault(false);
   connect(made, &QPushButton::clicked, this, run);
   m_commands->insertWidget(m_commands->count() - 2, made); // above the space and the last
   m_ofChosen << made;
   return made;
+}
+
+bool SavedDialog::mayRemove() {
+  QMessageBox box(QMessageBox::Question, m_words.title, tr("Remove '%1'? It cannot be brought back.").arg(chosen()),
+                  QMessageBox::NoButton, this);
+  box.setObjectName(QStringLiteral("removeSaved"));
+  const auto* remove = box.addButton(tr("Remove it"), QMessageBox::DestructiveRole);
+  box.setDefaultButton(box.addButton(tr("Keep it"), QMessageBox::RejectRole));
+  box.exec();
+  return box.clickedButton() == remove;
 }
 
 QString SavedDialog::chosen() const {

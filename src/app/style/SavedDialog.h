@@ -50,6 +50,7 @@ protected:
 private:
   void refreshChosen();
   void saveNew();
+  bool mayRemove();
 
   Words m_words;
   QListWidget* m_list;
