@@ -39,7 +39,7 @@ struct Source {
   FactBy barsBy = FactBy::Nobody;
   std::optional<Scan> scan; ///< of the pictures, whatever the file says; interlaced ones are de-interlaced
   FactBy scanBy = FactBy::Nobody;
-  std::vector<int> sound; ///< which of the file's sound streams are heard, as MediaInfo::heard; empty: the usual
+  std::vector<int> sound; ///< which of the file's sound streams are heard, as Reading::heard; empty: the usual
   FactBy soundBy = FactBy::Nobody;
   Orientation orientation; ///< turned, mirrored and straightened everywhere
   bool slowMotion = false; ///< shot fast to be shown slowly: never matched, never said to differ

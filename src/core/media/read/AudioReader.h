@@ -11,7 +11,7 @@
 
 namespace tromb {
 
-/// Decodes the sound that is heard of a source (MediaInfo::heard) to 48 kHz stereo. Time 0 is the source's first
+/// Decodes the sound that is heard of a source (Reading::heard) to 48 kHz stereo. Time 0 is the source's first
 /// picture. Every stretch of sound lies where its time stamps say: what is missing is silence of the right length, what
 /// overlaps is heard once, and a clock that runs a little fast or slow is followed without a click. Channels and rate
 /// may change in the middle. One thread at a time.
