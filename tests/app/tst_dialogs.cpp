@@ -107,6 +107,7 @@ private slots:
     QCOMPARE(d.canvas, (Size{1234, 500}));
     button<QToolButton>(dialog, QStringLiteral("Turn round"))->click();
     QCOMPARE(d.canvas, (Size{500, 1234}));
+    QCOMPARE(d.name, std::string("500×1234")); // it is no "Vertical story" any more
     auto* add = button<QPushButton>(dialog, QStringLiteral("Add it"));
     sides[0]->setValue(501);
     QVERIFY(!add->isEnabled() && saidIn(dialog).contains(QStringLiteral("Video cannot have 501×1234")));
@@ -134,6 +135,8 @@ private slots:
     QVERIFY(!add->isEnabled() && saidIn(dialog).contains(QLatin1String("It needs a name")));
     name(dialog)->insert(QStringLiteral("Mine"));
     QVERIFY(add->isEnabled() && d.name == "Mine");
+    button<QToolButton>(dialog, QStringLiteral("Turn round"))->click();
+    QCOMPARE(d.name, std::string("Mine"));
   }
 
   // What follows for each shot is said before anything is added.

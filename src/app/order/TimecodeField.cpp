@@ -41,8 +41,8 @@ void TimecodeField::read() {
   m_time = m_rate.timeOf(m_rate.frameAt(*typed));
   setModified(false);
   showTime();
-  selectAll();
   emit timeTyped();
+  selectAll(); // what is typed next replaces it, whatever was shown on being told
 }
 
 void TimecodeField::focusOutEvent(QFocusEvent* event) {

@@ -161,6 +161,7 @@ QWidget* DeliverableDialog::buildChoices() {
 
   connect(m_name, &QLineEdit::textEdited, this, [this](const QString& text) {
     m_deliverable.name = text.trimmed().toStdString();
+    m_nameTyped = true;
     refresh();
   });
   connect(m_width, &QSpinBox::valueChanged, this, [this] { sideTyped(true); });
@@ -224,14 +225,19 @@ QWidget* DeliverableDialog::buildConsequences() {
 }
 
 void DeliverableDialog::take(const Destination& to) {
-  const bool nameUntouched = m_deliverable.name.empty() || !m_deliverable.destination.empty();
   m_deliverable.destination = to.id;
   m_deliverable.canvas = to.canvas;
   m_deliverable.encoding.bitRate = to.bitRate;
   m_deliverable.encoding.audioBitRate = to.audioBitRate;
-  if (nameUntouched && m_ownName.empty()) m_deliverable.name = freeDeliverableName(m_document.project(), to.name);
   m_ratio = to.canvas.ratio();
   refresh();
+}
+
+/// A new deliverable is called after what it is, until somebody types another name.
+void DeliverableDialog::nameByItself() {
+  if (m_nameTyped || !m_ownName.empty()) return;
+  const Destination* to = destination(m_deliverable.destination);
+  m_deliverable.name = freeDeliverableName(m_document.project(), to ? to->name : sizeText(m_deliverable.canvas));
 }
 
 void DeliverableDialog::sideTyped(bool width) {
@@ -303,6 +309,7 @@ void DeliverableDialog::refreshShots() {
 
 void DeliverableDialog::refresh() {
   m_filling = true;
+  nameByItself();
   const Deliverable& d = m_deliverable;
   const Encoding e = resolved(d.encoding, d.canvas, d.rate);
   if (m_name->text().trimmed().toStdString() != d.name) m_name->setText(QString::fromStdString(d.name));

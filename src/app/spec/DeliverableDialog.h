@@ -35,6 +35,7 @@ private:
   QWidget* buildConsequences();
   void take(const Destination& destination);
   void sideTyped(bool width);
+  void nameByItself();
   void turn();
   void refresh();
   void refreshSize();
@@ -42,7 +43,8 @@ private:
 
   const Document& m_document;
   Deliverable m_deliverable;
-  std::string m_ownName; ///< the name it had on opening: not taken by another
+  std::string m_ownName;    ///< the name it had on opening: not taken by another
+  bool m_nameTyped = false; ///< and so kept, whatever it becomes
   double m_ratio = 16.0 / 9;
   bool m_filling = false;
 
