@@ -20,7 +20,6 @@ extern "C" int LLVMFuzzerTestOneInput(const uint8_t* data, size_t size) {
   media.video->stored = {1920, 1080};
   media.video->clock = FrameClock(FrameRate(Rational(30000, 1001)), 299);
   media.audio.push_back({});
-  media.heard = {0};
   Footage footage;
   for (const Source& source : project->sources) footage.insert_or_assign(source.id, media);
   (void)preflight(*project, footage);
