@@ -142,6 +142,10 @@ SizeF Bench::picture() const {
   return info ? shapeOf(*m_document.project().source(shot()->source), *info->video).picture() : SizeF{16, 9};
 }
 
+QPointF Bench::middle() const {
+  return {picture().width / 2, picture().height / 2};
+}
+
 Cell Bench::cell(int column) const {
   Cell cell = m_document.cell({row(), column});
   if (!cell.placements.empty()) turnTo(cell, time().toDouble());
@@ -338,7 +342,7 @@ void Bench::nudge(double canvasX, double canvasY, int gesture) {
   const QRectF rect = windowRect(m_column, m_window);
   const double perPixel = rect.width() / share().width;
   if (m_subject) {
-    if (const auto at = subject()) placeSubject(*at + QPointF(canvasX, canvasY) * perPixel, gesture);
+    placeSubject(subject().value_or(middle()) + QPointF(canvasX, canvasY) * perPixel, gesture);
     return;
   }
   placeWindow(rect.center() + QPointF(canvasX, canvasY) * perPixel, 0, gesture);
@@ -428,8 +432,12 @@ void Bench::setKey() {
   MoveKey key;
   key.time = time();
   Move keys;
+  int gesture = 0;
   if (m_subject) {
-    if (!subject()) placeSubject({picture().width / 2, picture().height / 2}, 0);
+    if (!subject()) {
+      gesture = m_document.newGesture(); // the subject and its key are one step
+      placeSubject(middle(), gesture);
+    }
     keys = *move();
     const MovePlace place = placeAt(keys, key.time.toDouble());
     key.x = place.x;
@@ -444,7 +452,7 @@ void Bench::setKey() {
     key.zoom = now.zoom;
   }
   tromb::setKey(keys, key);
-  setMove(keys, tr("Set a key"), 0);
+  setMove(keys, tr("Set a key"), gesture);
 }
 
 void Bench::removeKey(int key) {

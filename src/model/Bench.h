@@ -44,6 +44,7 @@ public:
   [[nodiscard]] const Shot* shot() const;       ///< null where row() is −1
   [[nodiscard]] const MediaInfo* media() const; ///< null for none
   [[nodiscard]] SizeF picture() const;
+  [[nodiscard]] QPointF middle() const; ///< of the picture: where a subject is put that nobody has placed
   /// A deliverable's cell at the moment.
   [[nodiscard]] Cell cell(int column) const;
   [[nodiscard]] QRectF windowRect(int column, int window) const;

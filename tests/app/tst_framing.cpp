@@ -744,6 +744,13 @@ private slots:
     canvas.setFocus();
     QTest::keyClick(&canvas, Qt::Key_Right, Qt::ShiftModifier); // ten canvas pixels are 3.75 of the picture
     QVERIFY(std::abs(left(0, 0) - (437.5 + 3.75)) < 1e-6);
+    // A key that is held is one step, as a drag is.
+    const int steps = document().undoStack().index();
+    for (int n = 0; n < 5; ++n) QTest::keyClick(&canvas, n % 2 ? Qt::Key_Right : Qt::Key_Left, Qt::ShiftModifier);
+    QCOMPARE(document().undoStack().index(), steps);
+    document().undoStack().undo();
+    QVERIFY(std::abs(left(0, 0) - 437.5) < 1e-6);
+    QTest::keyClick(&canvas, Qt::Key_Right, Qt::ShiftModifier);
     QTest::keyClick(&canvas, Qt::Key_K);
     QVERIFY(view().bench().move() && view().bench().move()->size() == 1);
     MoveCurves* curves = view().findChild<MoveCurves*>();
@@ -759,6 +766,30 @@ private slots:
     QCOMPARE(view().bench().column(), 1);
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience); // drawn without a fault
     QVERIFY(!m_window->grab().isNull());
+  }
+
+  // Where nobody has placed a subject, its keys place one in the middle: seen at once, and one step.
+  void keysPlaceASubject_data() {
+    QTest::addColumn<int>("key");
+    QTest::addColumn<double>("x"); // pixels of the picture from its middle
+    QTest::newRow("an arrow") << int(Qt::Key_Right) << 3.75;
+    QTest::newRow("a key of the move") << int(Qt::Key_K) << 0.0;
+  }
+  void keysPlaceASubject() {
+    QFETCH(const int, key);
+    QFETCH(const double, x);
+    BenchCanvas& canvas = view().canvas();
+    canvas.setFocus();
+    QTest::keyClick(&canvas, Qt::Key_S);
+    QVERIFY(view().bench().placesSubject() && !view().bench().subject());
+    const int steps = document().undoStack().index();
+    QTest::keyClick(&canvas, Qt::Key(key), key == Qt::Key_K ? Qt::NoModifier : Qt::ShiftModifier);
+    QVERIFY(view().bench().subject());
+    QVERIFY2(std::abs(view().bench().subject()->x() - (640 + x)) < 1e-6,
+             qPrintable(QString::number(view().bench().subject()->x())));
+    QCOMPARE(document().undoStack().index(), steps + 1);
+    document().undoStack().undo();
+    QVERIFY(!view().bench().subject());
   }
 
   void waysToFillAreAppliedToOneAndAll() {

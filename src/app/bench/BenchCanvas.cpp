@@ -20,11 +20,10 @@ constexpr double kSnapReach = 7;   ///< pixels of the screen
 constexpr double kUsualBox = 0.12; ///< of the picture's longer side
 constexpr int kLoupe = 220;
 constexpr int kPathSteps = 120;
-constexpr qint64 kOneTurn = 700; ///< milliseconds between ticks of the wheel
 
 } // namespace
 
-BenchCanvas::BenchCanvas(Bench& bench, QWidget* parent) : QWidget(parent), m_bench(bench) {
+BenchCanvas::BenchCanvas(Bench& bench, QWidget* parent) : QWidget(parent), m_bench(bench), m_held(bench.document()) {
   setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
   setMinimumSize(320, 200);
@@ -206,10 +205,7 @@ void BenchCanvas::wheelEvent(QWheelEvent* event) {
   if (!m_bench.media()) return;
   const double zoom = windowNow(m_bench.cell(m_bench.column()), size_t(m_bench.window())).zoom;
   m_bench.setPlacesSubject(false);
-  // Ticks that follow each other are one step.
-  if (!m_wheeled.isValid() || m_wheeled.elapsed() > kOneTurn) m_gesture = m_bench.document().newGesture();
-  m_wheeled.start();
-  m_bench.zoomWindow(zoom * std::pow(1.05, event->angleDelta().y() / 120.0), false, m_gesture);
+  m_bench.zoomWindow(zoom * std::pow(1.05, event->angleDelta().y() / 120.0), false, m_held.of(QStringLiteral("zoom")));
   event->accept();
 }
 
@@ -220,7 +216,7 @@ void BenchCanvas::leaveEvent(QEvent*) {
 
 void BenchCanvas::keyPressEvent(QKeyEvent* event) {
   const int step = event->modifiers() & Qt::ShiftModifier ? 10 : 1;
-  const auto nudge = [&](int x, int y) { m_bench.nudge(x * step, y * step, m_bench.document().newGesture()); };
+  const auto nudge = [&](int x, int y) { m_bench.nudge(x * step, y * step, m_held.of(QStringLiteral("slide"))); };
   if (m_boxing && (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter)) {
     const QRectF box = usualBox();
     setBoxing(false);

@@ -2,8 +2,8 @@
 #pragma once
 
 #include "model/Bench.h"
+#include "model/HeldGesture.h"
 
-#include <QElapsedTimer>
 #include <QImage>
 #include <QPixmap>
 #include <QWidget>
@@ -74,8 +74,8 @@ private:
   QRectF m_grabbedRect; ///< the window then
   double m_grabbedZoom = 1;
   int m_gesture = 0;
-  int m_key = -1;          ///< of the move, that is dragged
-  QElapsedTimer m_wheeled; ///< since the wheel was turned last
+  int m_key = -1;     ///< of the move, that is dragged
+  HeldGesture m_held; ///< by keys and the wheel
 };
 
 } // namespace tromb

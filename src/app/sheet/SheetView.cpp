@@ -5,7 +5,6 @@
 #include "app/sheet/SheetHeads.h"
 #include "time/Timecode.h"
 
-#include <QDateTime>
 #include <QLabel>
 #include <QMouseEvent>
 #include <QScrollBar>
@@ -17,13 +16,12 @@ namespace {
 
 constexpr int kLeastHeight = 72;
 constexpr int kMostHeight = 320;
-constexpr qint64 kGestureMilliseconds = 800; ///< key presses closer than this are one gesture
 
 } // namespace
 
 SheetView::SheetView(SheetModel& model, PosterService& posters, QWidget* parent)
     : QTableView(parent), m_model(model), m_columns(new SheetHead(Qt::Horizontal, model, this)),
-      m_rows(new SheetHead(Qt::Vertical, model, this)), m_corner(new QLabel(this)) {
+      m_rows(new SheetHead(Qt::Vertical, model, this)), m_corner(new QLabel(this)), m_held(model.document()) {
   setObjectName(QStringLiteral("sheet"));
   setAccessibleName(tr("Contact sheet"));
   setAccessibleDescription(
@@ -187,22 +185,14 @@ void SheetView::takeFromBefore() {
   m_model.document().setFramings(framings, tr("Frame as the shot before"));
 }
 
-int SheetView::keyGesture(const QString& kind) {
-  const qint64 now = QDateTime::currentMSecsSinceEpoch();
-  if (m_keyKind != kind || now - m_keyTime > kGestureMilliseconds) m_keyGesture = m_model.document().newGesture();
-  m_keyKind = kind;
-  m_keyTime = now;
-  return m_keyGesture;
-}
-
 void SheetView::nudge(int dx, int dy) {
   change(
-      tr("Slide"), [&](const Cell& cell) { return slid(cell, dx, dy); }, keyGesture(QStringLiteral("slide")));
+      tr("Slide"), [&](const Cell& cell) { return slid(cell, dx, dy); }, m_held.of(QStringLiteral("slide")));
 }
 
 void SheetView::zoomBy(double factor) {
   change(
-      tr("Zoom"), [&](const Cell& cell) { return zoomed(cell, factor); }, keyGesture(QStringLiteral("zoom")));
+      tr("Zoom"), [&](const Cell& cell) { return zoomed(cell, factor); }, m_held.of(QStringLiteral("zoom")));
 }
 
 void SheetView::mousePressEvent(QMouseEvent* event) {

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "model/HeldGesture.h"
 #include "model/PosterService.h"
 #include "model/SheetModel.h"
 
@@ -70,7 +71,6 @@ private:
   };
   void fitSections();
   void placeCorner();
-  [[nodiscard]] int keyGesture(const QString& kind);
 
   SheetModel& m_model;
   SheetHead* m_columns;
@@ -79,9 +79,7 @@ private:
   std::optional<Cell> m_copied;
   int m_pictureHeight = 132;
   std::optional<Drag> m_drag;
-  int m_keyGesture = 0;
-  QString m_keyKind;
-  qint64 m_keyTime = 0;
+  HeldGesture m_held;
 };
 
 } // namespace tromb
