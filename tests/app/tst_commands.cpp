@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The window's commands with the dialogs that they open, answered as a user would.
 #include "app/bench/BenchView.h"
+#include "app/dispatch/ExportDialog.h"
 #include "app/footage/FootageView.h"
 #include "app/order/OrderView.h"
 #include "app/sheet/SheetView.h"
@@ -242,6 +243,25 @@ private slots:
     QTRY_COMPARE(command(text)->isEnabled(), bench);
     m_window->showView(MainWindow::View::Sources);
     QTRY_COMPARE(command(text)->isEnabled(), false);
+  }
+
+  // A project is exported beside itself, until another folder is chosen for it; another project has its own.
+  void everyProjectHasItsExportFolder() {
+    QVERIFY(QDir().mkpath(at("one")) && m_window->saveTo(at("one/job.tromb")));
+    const auto offered = [&](const QString& chosen) {
+      ExportDialog* dialog = m_window->showExport();
+      const QString folder = dialog->folder();
+      dialog->findChild<QLineEdit*>(QStringLiteral("exportFolder"))->setText(chosen);
+      dialog->reject();
+      QApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+      return folder;
+    };
+    QCOMPARE(offered(at("elsewhere")), at("one/exports"));
+    QCOMPARE(offered(at("elsewhere")), at("elsewhere"));
+    QDir().mkpath(at("two"));
+    QVERIFY(QFile::copy(at("one/job.tromb"), at("two/job.tromb")) && m_window->openProject(at("two/job.tromb")));
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
+    QCOMPARE(offered(at("two/exports")), at("two/exports"));
   }
 
   void projectsAreSavedOpenedAndBegun() {

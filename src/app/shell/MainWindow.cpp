@@ -127,6 +127,7 @@ MainWindow::MainWindow(const Project* next)
   connect(m_sheet, &SheetView::deliverableActivated, this, &MainWindow::editDeliverable);
   connect(m_sheet, &SheetView::shotRenameRequested, this, &MainWindow::renameShot);
   connect(m_sheet, &SheetView::selectedCellsChanged, this, &MainWindow::refreshState);
+  connect(&m_document, &Document::aboutToReset, this, [this] { m_exportFolder.clear(); });
   connect(&m_document, &Document::identityChanged, this, &MainWindow::refreshIdentity);
   connect(&m_model, &QAbstractItemModel::modelReset, this, &MainWindow::refreshState);
   connect(&m_model, &QAbstractItemModel::dataChanged, this, &MainWindow::refreshSoon);
@@ -881,16 +882,19 @@ ExportDialog* MainWindow::showExport(const QString& region) {
     m_exportDialog->raise();
     return m_exportDialog;
   }
-  QString folder = QSettings().value(kFolderKey).toString();
-  if (folder.isEmpty())
-    folder = m_document.path().isEmpty() ? QStandardPaths::writableLocation(QStandardPaths::MoviesLocation)
-                                         : QFileInfo(m_document.path()).path() + QStringLiteral("/exports");
+  // The one that was chosen for this project, else the project's own; one that has none goes where the last did.
+  QString folder = m_exportFolder;
+  if (folder.isEmpty() && !m_document.path().isEmpty())
+    folder = QFileInfo(m_document.path()).path() + QStringLiteral("/exports");
+  if (folder.isEmpty()) folder = QSettings().value(kFolderKey).toString();
+  if (folder.isEmpty()) folder = QStandardPaths::writableLocation(QStandardPaths::MoviesLocation);
   m_exportDialog = new ExportDialog(m_document, folder, this);
   m_exportDialog->setRegion(region);
   m_exportDialog->setAttribute(Qt::WA_DeleteOnClose);
   // Modal: the plan that is exported is the one on the screen.
   m_exportDialog->setWindowModality(Qt::WindowModal);
-  connect(m_exportDialog, &QDialog::finished, this, [this] {
+  connect(m_exportDialog, &QDialog::finished, this, [this, folder] {
+    if (m_exportDialog->folder() != folder) m_exportFolder = m_exportDialog->folder();
     QSettings().setValue(kFolderKey, m_exportDialog->folder());
     m_exportDialog = nullptr;
   });

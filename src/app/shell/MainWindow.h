@@ -147,6 +147,7 @@ private:
   QMenu* m_newFrom = nullptr;
   QToolButton *m_toFootage = nullptr, *m_toSheet = nullptr, *m_toBench = nullptr;
   ExportDialog* m_exportDialog = nullptr;
+  QString m_exportFolder; ///< that was chosen for the project; empty where none was yet
   QAction *m_new = nullptr, *m_open = nullptr, *m_save = nullptr, *m_saveAs = nullptr, *m_bringIn = nullptr,
           *m_addShape = nullptr, *m_exportAction = nullptr, *m_collect = nullptr, *m_showOrder = nullptr;
   QList<QAction*> m_framing;
