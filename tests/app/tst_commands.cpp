@@ -145,6 +145,36 @@ private slots:
     m_window.reset();
   }
 
+  // No menu is longer than can be looked over, and each letter in it means one thing.
+  void menusAreShortAndTheirLettersDiffer() {
+    QList<QMenu*> menus;
+    for (QAction* title : m_window->menuBar()->actions()) menus << title->menu();
+    QString bar;
+    const auto letterOf = [](const QAction* each) {
+      const QString text = each->text();
+      return text.contains('&') ? text.at(text.indexOf('&') + 1).toLower() : QChar();
+    };
+    for (QAction* title : m_window->menuBar()->actions()) {
+      QVERIFY2(!letterOf(title).isNull() && !bar.contains(letterOf(title)), qPrintable(title->text()));
+      bar += letterOf(title);
+    }
+    for (int i = 0; i < menus.size(); ++i) {
+      QString letters;
+      int entries = 0;
+      for (QAction* each : menus[i]->actions()) {
+        if (each->isSeparator()) continue;
+        ++entries;
+        if (each->menu()) menus << each->menu();
+        const bool listed = menus[i]->title().contains("recent") || menus[i]->title().contains("template");
+        if (listed) continue; // names that somebody gave
+        QVERIFY2(!letterOf(each).isNull(), qPrintable("no letter: " + each->text()));
+        QVERIFY2(!letters.contains(letterOf(each)), qPrintable("twice: " + each->text()));
+        letters += letterOf(each);
+      }
+      QVERIFY2(entries < 20, qPrintable(menus[i]->title()));
+    }
+    QVERIFY(menus.size() > 9);
+  }
   // A menu that was opened by keyboard runs nothing but what is chosen in it, whatever is behind it.
   void lettersInAnOpenMenuRunNothingElse_data() {
     QTest::addColumn<int>("menu");

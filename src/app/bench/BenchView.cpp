@@ -18,6 +18,8 @@
 #include <QSlider>
 #include <QToolButton>
 #include <QVBoxLayout>
+#include <algorithm>
+#include <iterator>
 
 namespace tromb {
 namespace {
@@ -115,7 +117,7 @@ BenchView::BenchView(Document& document, PosterService& posters, QWidget* parent
   refresh();
 }
 
-QAction* BenchView::command(const QString& text, const QString& iconName, const QKeySequence& keys,
+QAction* BenchView::command(Menu menu, const QString& text, const QString& iconName, const QKeySequence& keys,
                             const std::function<void()>& run) {
   auto* made = new QAction(iconName.isEmpty() ? QIcon() : icon(iconName), text, this);
   made->setShortcut(keys);
@@ -123,7 +125,15 @@ QAction* BenchView::command(const QString& text, const QString& iconName, const 
   connect(made, &QAction::triggered, this, run);
   addAction(made);
   m_commands.append(made);
+  made->setData(int(menu));
   return made;
+}
+
+QList<QAction*> BenchView::commands(Menu menu) const {
+  QList<QAction*> found;
+  std::copy_if(m_commands.begin(), m_commands.end(), std::back_inserter(found),
+               [menu](const QAction* each) { return each->data() == int(menu); });
+  return found;
 }
 
 QWidget* BenchView::buildReadout() {
@@ -187,10 +197,11 @@ QWidget* BenchView::buildReadout() {
     to.turn = (to.turn + (to.mirrored ? 360 - by : by)) % 360; // as it is seen
     m_bench.setOrientation(to, tr("Turn the source"));
   };
-  turns->addAction(command(tr("A quarter to the &right"), {}, QKeySequence(Qt::Key_R), [turn] { turn(90); }));
   turns->addAction(
-      command(tr("A quarter to the &left"), {}, QKeySequence(Qt::SHIFT | Qt::Key_R), [turn] { turn(270); }));
-  m_mirror = command(tr("&Mirrored, left for right"), {}, QKeySequence(Qt::Key_M), [this] {
+      command(Menu::Picture, tr("A quarter to the &right"), {}, QKeySequence(Qt::Key_R), [turn] { turn(90); }));
+  turns->addAction(command(Menu::Picture, tr("A quarter to the &left"), {}, QKeySequence(Qt::SHIFT | Qt::Key_R),
+                           [turn] { turn(270); }));
+  m_mirror = command(Menu::Picture, tr("&Mirrored, left for right"), {}, QKeySequence(Qt::Key_M), [this] {
     Orientation to = m_bench.orientation();
     to.mirrored = !to.mirrored;
     to.straighten = -to.straighten;
@@ -199,7 +210,8 @@ QWidget* BenchView::buildReadout() {
   m_mirror->setCheckable(true);
   turns->addAction(m_mirror);
   turns->addSeparator();
-  turns->addAction(command(tr("Burned-in &bars …"), {}, QKeySequence(Qt::Key_X), [this] { showBars(true); }));
+  turns->addAction(
+      command(Menu::Picture, tr("Burned-in &bars …"), {}, QKeySequence(Qt::Key_X), [this] { showBars(true); }));
   picture->setMenu(turns);
   row->addWidget(picture);
   auto* look = tool(tr("Show"), tr("What is shown beside the picture"), false, bar);
@@ -226,12 +238,12 @@ QWidget* BenchView::buildReadout() {
 }
 
 void BenchView::addFollowing(QWidget* bar, QLayout& row) {
-  QAction* track =
-      command(tr("Fo&llow what a box is drawn round"), QStringLiteral("crosshair"), QKeySequence(Qt::Key_T), [this] {
-        m_canvas->setFocus();
-        m_canvas->setBoxing(m_track->isChecked());
-        refreshFollow();
-      });
+  QAction* track = command(Menu::Subject, tr("Fo&llow what a box is drawn round"), QStringLiteral("crosshair"),
+                           QKeySequence(Qt::Key_T), [this] {
+                             m_canvas->setFocus();
+                             m_canvas->setBoxing(m_track->isChecked());
+                             refreshFollow();
+                           });
   track->setCheckable(true);
   track->setIconText(tr("Follow a subject"));
   m_track = new QToolButton(bar);
@@ -282,52 +294,58 @@ QWidget* BenchView::buildMoveBar() {
     made->setAccessibleName(action->text().remove(QLatin1Char('&')));
     row->addWidget(made);
   };
-  button(command(tr("Set a &key here"), QStringLiteral("plus"), QKeySequence(Qt::Key_K), [this] { m_bench.setKey(); }),
+  button(command(Menu::Moving, tr("Set a &key here"), QStringLiteral("plus"), QKeySequence(Qt::Key_K),
+                 [this] { m_bench.setKey(); }),
          tr("Key"));
-  button(command(tr("&Remove the key here"), QStringLiteral("x"), QKeySequence(Qt::SHIFT | Qt::Key_K),
+  button(command(Menu::Moving, tr("&Remove the key here"), QStringLiteral("x"), QKeySequence(Qt::SHIFT | Qt::Key_K),
                  [this] {
                    if (const auto here = m_bench.keyAt(m_bench.time())) m_bench.removeKey(*here);
                  }),
          tr("No key"));
-  button(command(tr("Keys at &both ends"), QStringLiteral("arrow-left-right"), QKeySequence(Qt::Key_E),
+  button(command(Menu::Moving, tr("Keys a&t both ends"), QStringLiteral("arrow-left-right"), QKeySequence(Qt::Key_E),
                  [this] { m_bench.startAndEnd(); }),
          tr("Both ends"));
-  button(command(tr("The key &before"), QStringLiteral("step-back"), QKeySequence(Qt::Key_PageUp),
+  button(command(Menu::Moving, tr("The key &before"), QStringLiteral("step-back"), QKeySequence(Qt::Key_PageUp),
                  [this] { m_bench.goToKey(-1); }),
          tr("Before"));
-  button(command(tr("The &next key"), QStringLiteral("step-forward"), QKeySequence(Qt::Key_PageDown),
+  button(command(Menu::Moving, tr("The &next key"), QStringLiteral("step-forward"), QKeySequence(Qt::Key_PageDown),
                  [this] { m_bench.goToKey(1); }),
          tr("Next"));
   auto* whole = tool(tr("Move"), tr("The whole move"), false, bar);
   whole->setPopupMode(QToolButton::InstantPopup);
   auto* menu = new QMenu(whole);
   menu->addActions({
-      command(tr("A key at the cut b&efore"), {}, QKeySequence(Qt::SHIFT | Qt::Key_PageUp),
+      command(Menu::Moving, tr("A key at the cut b&efore"), {}, QKeySequence(Qt::SHIFT | Qt::Key_PageUp),
               [this] { m_bench.setKeyAtCut(-1); }),
-      command(tr("A key at the cut a&fter"), {}, QKeySequence(Qt::SHIFT | Qt::Key_PageDown),
+      command(Menu::Moving, tr("A key at the cut a&fter"), {}, QKeySequence(Qt::SHIFT | Qt::Key_PageDown),
               [this] { m_bench.setKeyAtCut(1); }),
-      command(tr("C&opy the move"), {}, QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_C), [this] { m_bench.copyMove(); }),
-      command(tr("&Paste the move"), {}, QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_V),
+      command(Menu::Moving, tr("Cop&y the move"), {}, QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_C),
+              [this] { m_bench.copyMove(); }),
+      command(Menu::Moving, tr("&Paste the move"), {}, QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_V),
               [this] { m_bench.pasteMove(); }),
-      command(tr("Re&verse it"), {}, {}, [this] { m_bench.reverse(); }),
-      command(tr("A frame &earlier"), {}, QKeySequence(Qt::ALT | Qt::Key_Comma), [this] { m_bench.shiftMove(-1); }),
-      command(tr("A frame &later"), {}, QKeySequence(Qt::ALT | Qt::Key_Period), [this] { m_bench.shiftMove(1); }),
-      command(tr("S&lower by a quarter"), {}, {}, [this] { m_bench.stretchMove(Rational(5, 4)); }),
-      command(tr("&Quicker by a fifth"), {}, {}, [this] { m_bench.stretchMove(Rational(4, 5)); }),
-      command(tr("&Clear it"), {}, {}, [this] { m_bench.clearMove(); }),
+      command(Menu::Moving, tr("Re&verse it"), {}, {}, [this] { m_bench.reverse(); }),
+      command(Menu::Moving, tr("A frame e&arlier"), {}, QKeySequence(Qt::ALT | Qt::Key_Comma),
+              [this] { m_bench.shiftMove(-1); }),
+      command(Menu::Moving, tr("A frame &later"), {}, QKeySequence(Qt::ALT | Qt::Key_Period),
+              [this] { m_bench.shiftMove(1); }),
+      command(Menu::Moving, tr("Slo&wer by a quarter"), {}, {}, [this] { m_bench.stretchMove(Rational(5, 4)); }),
+      command(Menu::Moving, tr("&Quicker by a fifth"), {}, {}, [this] { m_bench.stretchMove(Rational(4, 5)); }),
+      command(Menu::Moving, tr("&Clear it"), {}, {}, [this] { m_bench.clearMove(); }),
   });
   whole->setMenu(menu);
-  command(tr("One frame back"), {}, QKeySequence(Qt::Key_Comma), [this] { m_bench.goTo(m_bench.frame() - 1); });
-  command(tr("One frame on"), {}, QKeySequence(Qt::Key_Period), [this] { m_bench.goTo(m_bench.frame() + 1); });
-  command(tr("The next shape"), {}, QKeySequence(Qt::Key_N), [this] {
+  command(Menu::Moving, tr("One fra&me back"), {}, QKeySequence(Qt::Key_Comma),
+          [this] { m_bench.goTo(m_bench.frame() - 1); });
+  command(Menu::Moving, tr("One frame &on"), {}, QKeySequence(Qt::Key_Period),
+          [this] { m_bench.goTo(m_bench.frame() + 1); });
+  command(Menu::Framing, tr("The ne&xt shape"), {}, QKeySequence(Qt::Key_N), [this] {
     m_bench.setColumn((m_bench.column() + 1) % std::max(1, int(m_document.project().deliverables.size())));
   });
-  command(tr("The next window of a stack"), {}, QKeySequence(Qt::SHIFT | Qt::Key_N), [this] {
+  command(Menu::Framing, tr("The next win&dow of a stack"), {}, QKeySequence(Qt::SHIFT | Qt::Key_N), [this] {
     if (!m_bench.media()) return;
     const int windows = int(m_bench.cell(m_bench.column()).framing.windows.size());
     m_bench.setWindow((m_bench.window() + 1) % windows);
   });
-  command(tr("Place the subject or the window"), {}, QKeySequence(Qt::Key_S),
+  command(Menu::Subject, tr("&Place the subject or the window"), {}, QKeySequence(Qt::Key_S),
           [this] { m_bench.setPlacesSubject(!m_bench.placesSubject()); });
   m_ease = new QComboBox(bar);
   m_ease->setAccessibleName(tr("How it goes on from the key"));

@@ -37,6 +37,9 @@ public:
   /// Looks for subjects in all shots that have none.
   void suggestSubjects();
   [[nodiscard]] const QList<QAction*>& commands() const { return m_commands; }
+  /// What people think of when they look for a command.
+  enum class Menu { Framing, Subject, Moving, Picture };
+  [[nodiscard]] QList<QAction*> commands(Menu menu) const;
 
 protected:
   void showEvent(QShowEvent* event) override;
@@ -57,7 +60,7 @@ private:
   void refreshFollow();
   void refreshCommands();
   void say(const QString& words);
-  QAction* command(const QString& text, const QString& iconName, const QKeySequence& keys,
+  QAction* command(Menu menu, const QString& text, const QString& iconName, const QKeySequence& keys,
                    const std::function<void()>& run);
   void fitWays(); ///< as high as they are, as long as the results keep their room
   void feed();

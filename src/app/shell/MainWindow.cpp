@@ -257,7 +257,7 @@ void MainWindow::buildMenus() {
   redo->setIcon(icon(QStringLiteral("redo-2")));
   edit->addActions({undo, redo});
   edit->addSeparator();
-  edit->addAction(action(tr("Remove what is selected"), QStringLiteral("trash-2"), QKeySequence::Delete,
+  edit->addAction(action(tr("Re&move what is selected"), QStringLiteral("trash-2"), QKeySequence::Delete,
                          [this] { removeFocused(); }));
   m_onSheet << action(tr("Remove the selected &deliverables"), {}, QKeySequence(Qt::CTRL | Qt::Key_Delete),
                       [this] { removeSelected(false); });
@@ -292,37 +292,45 @@ void MainWindow::buildMenus() {
   }));
   QMenu* order = menuBar()->addMenu(tr("&Running order"));
   order->addActions(m_order->commands());
-  QMenu* framing = menuBar()->addMenu(tr("&Framing"));
-  framing->addActions(m_framing);
-  framing->addSeparator();
-  const auto onSheet = [this, framing](const QString& text, const QKeySequence& keys,
-                                       const std::function<void()>& run) {
+  const auto onSheet = [this](QMenu* menu, const QString& text, const QKeySequence& keys,
+                              const std::function<void()>& run) {
     QAction* made = action(text, {}, keys, run);
     made->setShortcutContext(Qt::WidgetShortcut);
     m_sheet->addAction(made);
-    framing->addAction(made);
+    menu->addAction(made);
     m_onSheet << made;
   };
-  onSheet(tr("Follow the &subject"), QKeySequence(Qt::Key_G), [this] { m_sheet->followSelected(); });
-  onSheet(tr("Co&py the framing"), QKeySequence::Copy, [this] { m_sheet->copyFraming(); });
-  onSheet(tr("P&aste all of the framing"), QKeySequence::Paste, [this] { m_sheet->pasteFraming(FramingPart::All); });
-  onSheet(tr("Paste its place only"), {}, [this] { m_sheet->pasteFraming(FramingPart::Position); });
-  onSheet(tr("Paste its zoom only"), {}, [this] { m_sheet->pasteFraming(FramingPart::Zoom); });
-  onSheet(tr("Paste its layout only"), {}, [this] { m_sheet->pasteFraming(FramingPart::Arrangement); });
-  onSheet(tr("Paste its move only"), {}, [this] { m_sheet->pasteFraming(FramingPart::Keys); });
-  onSheet(tr("To all shapes of this shot"), {}, [this] { m_sheet->spreadFraming(SheetView::Spread::Row); });
-  onSheet(tr("To all shots of this shape"), {}, [this] { m_sheet->spreadFraming(SheetView::Spread::Column); });
-  onSheet(tr("To every shot of the same source"), {},
+  QMenu* framing = menuBar()->addMenu(tr("&Framing"));
+  framing->addActions(m_framing);
+  framing->addSeparator();
+  onSheet(framing, tr("Co&py the framing"), QKeySequence::Copy, [this] { m_sheet->copyFraming(); });
+  onSheet(framing, tr("P&aste all of the framing"), QKeySequence::Paste,
+          [this] { m_sheet->pasteFraming(FramingPart::All); });
+  QMenu* part = framing->addMenu(tr("Paste o&nly"));
+  onSheet(part, tr("Paste its &place only"), {}, [this] { m_sheet->pasteFraming(FramingPart::Position); });
+  onSheet(part, tr("Paste its &zoom only"), {}, [this] { m_sheet->pasteFraming(FramingPart::Zoom); });
+  onSheet(part, tr("Paste its &layout only"), {}, [this] { m_sheet->pasteFraming(FramingPart::Arrangement); });
+  onSheet(part, tr("Paste its &move only"), {}, [this] { m_sheet->pasteFraming(FramingPart::Keys); });
+  QMenu* spread = framing->addMenu(tr("&Spread the framing"));
+  onSheet(spread, tr("To all &shapes of this shot"), {}, [this] { m_sheet->spreadFraming(SheetView::Spread::Row); });
+  onSheet(spread, tr("To all s&hots of this shape"), {}, [this] { m_sheet->spreadFraming(SheetView::Spread::Column); });
+  onSheet(spread, tr("To &every shot of the same source"), {},
           [this] { m_sheet->spreadFraming(SheetView::Spread::SameSource); });
-  onSheet(tr("As the shot before"), QKeySequence(Qt::Key_V), [this] { m_sheet->takeFromBefore(); });
+  onSheet(framing, tr("As the shot befor&e"), QKeySequence(Qt::Key_V), [this] { m_sheet->takeFromBefore(); });
   framing->addAction(
       action(tr("Sa&ved framings …"), {}, QKeySequence(Qt::CTRL | Qt::Key_G), [this] { showSavedFramings(); }));
-  framing->addAction(action(tr("Su&ggest subject points"), QStringLiteral("crosshair"), {}, [this] {
+  framing->addSeparator();
+  framing->addActions(m_bench->commands(BenchView::Menu::Framing));
+
+  QMenu* subject = menuBar()->addMenu(tr("S&ubject"));
+  subject->addActions(m_bench->commands(BenchView::Menu::Subject));
+  onSheet(subject, tr("Follow the &subject"), QKeySequence(Qt::Key_G), [this] { m_sheet->followSelected(); });
+  subject->addAction(action(tr("Su&ggest subject points"), QStringLiteral("crosshair"), {}, [this] {
     showView(View::Bench);
     m_bench->suggestSubjects();
   }));
-  framing->addSeparator()->setText(tr("On the bench"));
-  framing->addActions(m_bench->commands());
+  menuBar()->addMenu(tr("&Move"))->addActions(m_bench->commands(BenchView::Menu::Moving));
+  menuBar()->addMenu(tr("P&icture"))->addActions(m_bench->commands(BenchView::Menu::Picture));
 
   QMenu* view = menuBar()->addMenu(tr("&View"));
   view->addAction(action(tr("&Footage"), QStringLiteral("film"), QKeySequence(Qt::CTRL | Qt::Key_1),
