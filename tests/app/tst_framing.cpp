@@ -768,6 +768,19 @@ private slots:
     QVERIFY(!m_window->grab().isNull());
   }
 
+  // A combo box is searched by typing: no letter of it sets a key.
+  void lettersInACombo() {
+    int combos = 0;
+    for (QComboBox* combo : view().findChildren<QComboBox*>()) {
+      if (!combo->isVisible() || !combo->isEnabled()) continue;
+      ++combos;
+      combo->setFocus();
+      QTest::keyClick(combo, Qt::Key_K);
+      QVERIFY2(!view().bench().move(), qPrintable(combo->accessibleName()));
+    }
+    QVERIFY(combos > 0);
+  }
+
   // Where nobody has placed a subject, its keys place one in the middle: seen at once, and one step.
   void keysPlaceASubject_data() {
     QTest::addColumn<int>("key");

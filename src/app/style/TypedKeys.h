@@ -5,9 +5,9 @@
 
 namespace tromb {
 
-/// Leaves keys to what is being typed to: an open menu, the menu bar while it has the keyboard, and lists that are
-/// searched by typing. Without it a key that they do not know runs a command of a view behind them, and one that they
-/// know may do so, too. An event filter for the application.
+/// Leaves keys to what is being typed to: an open menu, the menu bar while it has the keyboard, and combo boxes, which
+/// are searched by typing. Without it such a key runs a command of a view behind them. An event filter for the
+/// application.
 class TypedKeys : public QObject {
   Q_OBJECT
 

@@ -20,18 +20,18 @@ constexpr double kEncodingShare = 0.9; ///< of the progress, when a proof follow
 constexpr int kLaterNice = 4;          ///< more than the others': about two fifths of their share of a processor
 constexpr auto kPictureEvery = std::chrono::milliseconds(250);
 
+Error noMemory(const std::string& path) {
+  return {ErrorCode::Encoder, "memory has run out", path, {}, "Close other programs, or export fewer at once"};
+}
+
 } // namespace
 
 Lane::Lane(const ExportRequest& request, size_t index, SoundMix* sound, Clock::time_point begun, std::stop_token all)
     : m_request(request), m_plan(request.plans[index]), m_index(index), m_sound(sound), m_begun(begun),
       m_target(exportPath(request.folder, m_plan.output().naming,
                           {request.projectName, m_plan.regionName(), &m_plan.deliverable()})),
-      m_fromAll(std::move(all), [this] { m_stop.request_stop(); }),
-      m_soundSkip(sound ? sound->leadIn(index) : 0), m_noMemory{ErrorCode::Encoder,
-                                                                "memory has run out",
-                                                                m_target,
-                                                                {},
-                                                                "Close other programs, or export fewer at once"} {}
+      m_fromAll(std::move(all), [this] { m_stop.request_stop(); }), m_soundSkip(sound ? sound->leadIn(index) : 0),
+      m_noMemory(noMemory(m_target)) {}
 
 Lane::~Lane() {
   m_stop.request_stop();
