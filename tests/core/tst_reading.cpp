@@ -88,6 +88,13 @@ class TestReading : public QObject {
             .arg(size, more, at(name)));
   }
   /// Both channels of all that is heard.
+  static AudioReader::Damage damageOf(const Reading& source) {
+    auto reader = AudioReader::open(source);
+    std::vector<float> chunk(size_t(2 * kSoundRate));
+    while (reader && reader->read(chunk.data(), kSoundRate).value_or(0) > 0) {
+    }
+    return reader ? reader->damage() : AudioReader::Damage{-1, -1};
+  }
   static std::vector<float> heard(const Reading& source) {
     auto reader = AudioReader::open(source);
     if (!reader) qFatal("%s", sentence(reader.error()).c_str());
@@ -561,23 +568,27 @@ private slots:
   void missingSoundIsSilence_data() {
     QTest::addColumn<QString>("file");
     QTest::addColumn<QString>("codec");
+    // Samples in a packet: ISO/IEC 11172-3, 2.4.2.1; FFmpeg's PCM; ATSC A/52, 2.1.
+    QTest::addColumn<double>("packet");
     QTest::newRow("MP2 in TS") << "gap.ts"
-                               << "mp2";
+                               << "mp2" << 1152.0;
     QTest::newRow("PCM in Matroska") << "gap.mkv"
-                                     << "pcm_s16le";
+                                     << "pcm_s16le" << 1024.0;
     QTest::newRow("AC-3 in Matroska") << "gap3.mkv"
-                                      << "ac3";
+                                      << "ac3" << 1536.0;
   }
   void missingSoundIsSilence() {
     QFETCH(const QString, file);
     QFETCH(const QString, codec);
+    QFETCH(const double, packet);
     // A steady tone, one second of it missing, and from the fifth second on twice as loud.
     ffmpeg(QStringLiteral("-f lavfi -i testsrc2=s=64x64:r=25:d=8 -f lavfi -i "
                           "aevalsrc='if(lt(t,5),0.2,0.4)*sin(880*PI*t)':s=48000:d=8 -c:v mpeg2video -c:a %1 %2")
                .arg(codec, at("sound of " + file).replace(' ', '_')));
     ffmpeg(QStringLiteral("-i %1 -map 0 -c copy -bsf:a noise=drop='between(pts*tb,2,3)' %2")
                .arg(at("sound of " + file).replace(' ', '_'), at(file)));
-    const auto all = heard(readAsStated(*probe(path(file))));
+    const Reading reading = readAsStated(*probe(path(file)));
+    const auto all = heard(reading);
     const auto level = [&](double from, double to) {
       return rms(all, 0, size_t(from * kSoundRate), size_t(to * kSoundRate)) * std::sqrt(2);
     };
@@ -585,6 +596,27 @@ private slots:
     QVERIFY2(level(2.2, 2.8) < 0.001, qPrintable(QString::number(level(2.2, 2.8))));
     QVERIFY2(level(4, 4.9) < 0.25 && level(4, 4.9) > 0.15, qPrintable(QString::number(level(4, 4.9))));
     QVERIFY2(level(5.1, 6) > 0.35, qPrintable(QString::number(level(5.1, 6))));
+    const AudioReader::Damage damage = damageOf(reading);
+    QVERIFY2(std::abs(double(damage.packets) - kSoundRate / packet) <= 2, "packets that are missing are counted");
+    QVERIFY2(std::abs(double(damage.first) - 2 * kSoundRate) < 2 * packet, "and placed");
+  }
+
+  // Silence that an encoder leaves out on purpose, all but one packet of 20 ms in 0.4 s, is no loss (discontinuous
+  // transmission: RFC 6716, 2.1.9).
+  void silenceLeftOutIsNoLoss_data() {
+    QTest::addColumn<QString>("gone");
+    QTest::addColumn<double>("packets");
+    QTest::newRow("left out") << "between(pts*tb,2.1,3.9)*gt(mod(n,20),0)" << 0.0;
+    QTest::newRow("lost") << "between(pts*tb,2.1,3.1)" << 50.0;
+  }
+  void silenceLeftOutIsNoLoss() {
+    QFETCH(const QString, gone);
+    QFETCH(const double, packets);
+    ffmpeg(QStringLiteral("-f lavfi -i aevalsrc='if(between(t,2,4),0,0.2)*sin(880*PI*t)':s=48000:d=6 -c:a libopus %1")
+               .arg(at("steady.mka")));
+    ffmpeg(QStringLiteral("-i %1 -c copy -bsf:a noise=drop='%2' %3").arg(at("steady.mka"), gone, at("quiet.mka")));
+    const AudioReader::Damage damage = damageOf(readAsStated(*probe(path("quiet.mka"))));
+    QVERIFY2(std::abs(double(damage.packets) - packets) <= packets / 20, std::to_string(damage.packets).c_str());
   }
 
   // Damaged sound counts where it is heard: not where only the decoder's run-up or the piece read ahead meets it.
@@ -593,24 +625,31 @@ private slots:
     QTest::addColumn<double>("out");
     QTest::addColumn<double>("least"); // seconds of damage within
     QTest::addColumn<QString>("place");
-    QTest::newRow("all around") << 0.9 << 4.0 << 0.5 << "0:01";
-    QTest::newRow("just before") << 2.6 << 4.0 << 0.0 << "";
-    QTest::newRow("just after") << 1.0 << 1.97 << 0.0 << "";
-    QTest::newRow("in the middle of it") << 2.3 << 4.0 << 0.2 << "0:00";
+    QTest::addColumn<QString>("damage");
+    for (const char* damage : {"amount", "drop"}) {
+      const auto row = [&](const char* where) -> QTestData& { return QTest::addRow("%s, %s", damage, where); };
+      row("all around") << 0.9 << 4.0 << 0.5 << "0:01" << damage;
+      row("just before") << 2.6 << 4.0 << 0.0 << "" << damage;
+      row("just after") << 1.0 << 1.97 << 0.0 << "" << damage;
+      row("in the middle of it") << 2.3 << 4.0 << 0.2 << "0:00" << damage;
+    }
   }
   void damageCountsWhereItIsHeard() {
     QFETCH(const double, in);
     QFETCH(const double, out);
     QFETCH(const double, least);
     QFETCH(const QString, place);
-    if (!QFile::exists(at("broken.mkv"))) { // between two and two and a half seconds every byte is another
+    QFETCH(const QString, damage);
+    const QString broken = damage + ".mkv";
+    if (!QFile::exists(
+            at(broken))) { // between two and two and a half seconds every byte is another, or nothing is there
       ffmpeg(QStringLiteral("-f lavfi -i testsrc2=s=64x64:r=25:d=5 -f lavfi -i sine=d=5:r=48000 -c:v mpeg2video -c:a "
                             "aac %1")
                  .arg(at("broken_first.mkv")));
-      ffmpeg(QStringLiteral("-i %1 -map 0 -c copy -bsf:a noise=amount='between(pts*tb,2,2.5)' %2")
-                 .arg(at("broken_first.mkv"), at("broken.mkv")));
+      ffmpeg(QStringLiteral("-i %1 -map 0 -c copy -bsf:a noise=%2='between(pts*tb,2,2.5)' %3")
+                 .arg(at("broken_first.mkv"), damage, at(broken)));
     }
-    Project project = test::project({path("broken.mkv")}, {{"a", {64, 64}}});
+    Project project = test::project({path(broken)}, {{"a", {64, 64}}});
     project.shots.front().in = Rational(std::lround(in * 100), 100);
     project.shots.front().out = Rational(std::lround(out * 100), 100);
     ExportRequest request;

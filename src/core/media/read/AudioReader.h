@@ -31,8 +31,8 @@ public:
   /// came before the end of the source. Errors: Unreadable, Unsupported, Cancelled.
   [[nodiscard]] Result<int64_t> read(float* out, int64_t count);
 
-  /// What could not be decoded so far and is silent, or was guessed: how many packets, and the sample that the first
-  /// of them begins at.
+  /// What could not be decoded so far, or is missing by its time stamps, and is silent or was guessed: how many
+  /// packets, and the sample that the first of them begins at.
   struct Damage {
     int64_t packets = 0;
     int64_t first = 0;

@@ -24,9 +24,11 @@ constexpr double kGapTicks = 1.6;      ///< the same where the file's clock is c
 constexpr double kSlipSeconds = 0.005; ///< a drift of this much is taken back
 constexpr int kSlipDistance = kSoundRate; ///< over so many samples
 constexpr double kSmoothing = 1.0 / 16;
-constexpr double kMostBackSeconds = 1;   ///< a stamp that goes back further is a mistake
-constexpr double kBeyondEndSeconds = 10; ///< so is one so far behind the source's end
-constexpr int kMostFailures = 1000;      ///< of the decoder in a row, without being fed
+constexpr int64_t kShortestLoss = kSoundRate / 50;      ///< a gap shorter than this, or than a packet, is no packet's
+constexpr int64_t kOpusSilence = kSoundRate * 42 / 100; ///< Opus may leave out silence for 0.4 s (RFC 6716, 2.1.9)
+constexpr double kMostBackSeconds = 1;                  ///< a stamp that goes back further is a mistake
+constexpr double kBeyondEndSeconds = 10;                ///< so is one so far behind the source's end
+constexpr int kMostFailures = 1000;                     ///< of the decoder in a row, without being fed
 
 } // namespace
 
@@ -54,6 +56,7 @@ struct SoundStream::State {
   [[nodiscard]] Status rewind();
   void startAnew();
   void noteDamage();
+  void noteGap(int64_t from, int64_t to, int64_t packet);
 
   MediaInfo m_info;
   int m_stream = 0;
@@ -136,6 +139,17 @@ int64_t SoundStream::State::heldEnd() const {
 
 void SoundStream::State::noteDamage() {
   if (m_settled) m_damaged[m_packetBegin] = m_packetEnd; // else entered in the middle of something
+}
+
+/// Counts the packets, `packet` samples long, that are missing between two samples.
+void SoundStream::State::noteGap(int64_t from, int64_t to, int64_t packet) {
+  packet = std::max(packet, kShortestLoss);
+  if (to - from < (m_decoder->codec_id == AV_CODEC_ID_OPUS ? kOpusSilence : packet * 9 / 10)) return;
+  for (int64_t left = std::max<int64_t>(1, (to - from + packet / 2) / packet); left > 0; --left, from += packet) {
+    const auto later = m_damaged.lower_bound(from + packet / 2);
+    if (later == m_damaged.begin() || std::prev(later)->second <= from + packet / 2) // else counted already
+      m_damaged.emplace_hint(later, from, from + packet);
+  }
 }
 
 // ---- from packets to samples
@@ -248,7 +262,11 @@ Status SoundStream::State::take(const AVFrame& frame, const AVFrame* after) {
       m_taken += frame.nb_samples;
       return convert(&frame);
     }
-    if (!jumps) place = expected + m_slip;
+    if (!jumps)
+      place = expected + m_slip;
+    else
+      noteGap(std::llround(expected + m_slip), std::llround(place),
+              std::llround(double(frame.nb_samples) * kSoundRate / frame.sample_rate));
     if (const Status ended = endStretch(); !ended) return ended;
   }
   if (const Status begun = beginStretch(frame, std::llround(place)); !begun) return begun;

@@ -19,7 +19,8 @@ public:
 
   [[nodiscard]] Status goTo(int64_t sample);
   [[nodiscard]] Result<int64_t> read(float* out, int64_t count);
-  /// Packets that could not be decoded, or were guessed: the sample that each begins at, and that behind its last.
+  /// Packets that could not be decoded, were guessed or are missing by their stamps: the sample that each begins at,
+  /// and that behind its last.
   [[nodiscard]] const std::map<int64_t, int64_t>& damaged() const;
 
 private:
