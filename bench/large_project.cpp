@@ -103,10 +103,10 @@ int main(int argc, char** argv) {
   int n = 0;
   window.sheet().selectionModel()->setCurrentIndex(window.sheet().model()->index(3, 1),
                                                    QItemSelectionModel::ClearAndSelect);
-  window.order().strip().selectShots({3});
+  window.session().selectShots({3});
   Bench& bench = window.bench().bench();
-  bench.setShot(3);
-  bench.setColumn(1);
+  window.session().lookAt(3);
+  window.session().setDeliverable(1);
   QScrollBar* rows = window.sheet().verticalScrollBar();
   const int gesture = document.newGesture();
   (void)document.newGesture();
@@ -115,11 +115,11 @@ int main(int argc, char** argv) {
       {"scroll the sheet", [&] { rows->setValue(n++ * 37 % std::max(1, rows->maximum())); }},
       {"drag on the bench",
        [&] {
-         bench.placeWindow({900.0 + n++ % 60, 540}, 5, gesture);
+         bench.placing().placeWindow({900.0 + n++ % 60, 540}, 5, gesture);
        }},
       {"drag a subject",
        [&] {
-         bench.placeSubject({900.0 + n++ % 60, 540}, gesture + 1);
+         bench.placing().placeSubject({900.0 + n++ % 60, 540}, gesture + 1);
        }},
       {"trim a shot", [&] { window.order().strip().trimSelected(true, n++ % 2 ? 1 : -1); }},
       {"rename a shot", [&] { document.renameShot(5, QString::number(n++)); }},

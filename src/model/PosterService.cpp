@@ -11,11 +11,11 @@
 namespace tromb {
 namespace {
 
-constexpr Size kMost{1024, 1024};
+constexpr Size kMostPoster{1024, 1024};
 constexpr int kPosterKilobytes = 400'000;
 constexpr int kSmallest = 48;
-constexpr int kThreads = 2;
-constexpr int64_t kFolderBytes = 500'000'000;
+constexpr int kPosterThreads = 2;
+constexpr int64_t kPosterFolderBytes = 500'000'000;
 
 std::optional<Kept<Poster>::Made> made(const QImage& picture) {
   if (picture.isNull()) return {};
@@ -52,7 +52,8 @@ QImage pictureIn(const std::string& file) {
   if (file.size() < sizeof head) return {};
   std::memcpy(&head, file.data(), sizeof head);
   if (head.mark != FileHead().mark || (head.bytes != 3 && head.bytes != 4)) return {};
-  if (head.width <= 0 || head.height <= 0 || head.width > kMost.width || head.height > kMost.height) return {};
+  if (head.width <= 0 || head.height <= 0 || head.width > kMostPoster.width || head.height > kMostPoster.height)
+    return {};
   const size_t row = size_t(head.width) * size_t(head.bytes);
   if (file.size() != sizeof head + row * size_t(head.height)) return {};
   const bool transparent = head.bytes == 4;
@@ -82,8 +83,8 @@ const QImage& Poster::atLeast(double width) const {
 }
 
 PosterService::PosterService(const Document& document, const QString& folder, QObject* parent)
-    : QObject(parent), m_document(document), m_folder(folder.toStdString(), kFolderBytes),
-      m_posters(kPosterKilobytes, kThreads) {}
+    : QObject(parent), m_document(document), m_folder(folder.toStdString(), kPosterFolderBytes),
+      m_posters(kPosterKilobytes, kPosterThreads) {}
 
 const Poster* PosterService::poster(int row) {
   const Shot& shot = m_document.project().shots[size_t(row)];
@@ -108,7 +109,7 @@ const Poster* PosterService::picture(const Source& source, const MediaInfo& medi
     if (lasting)
       if (const auto kept = folder.find(key))
         if (const QImage there = pictureIn(*kept); !there.isNull()) return made(there);
-    const auto picture = sourcePicture(reading, frame, kMost, false);
+    const auto picture = sourcePicture(reading, frame, kMostPoster, false);
     if (!picture) return std::optional<Kept<Poster>::Made>();
     const QImage image = imageOf(*picture);
     if (lasting) folder.keep(key, fileOf(image));

@@ -10,7 +10,7 @@ namespace tromb {
 namespace {
 
 constexpr int kPeakKilobytes = 100'000;
-constexpr int64_t kFolderBytes = 100'000'000;
+constexpr int64_t kWaveformFolderBytes = 100'000'000;
 
 std::string bytesOf(const std::vector<float>& peaks) {
   return {reinterpret_cast<const char*>(peaks.data()), peaks.size() * sizeof(float)};
@@ -25,7 +25,8 @@ std::vector<float> peaksIn(const std::string& bytes) {
 } // namespace
 
 WaveformService::WaveformService(const Document& document, const QString& folder, QObject* parent)
-    : QObject(parent), m_document(document), m_folder(folder.toStdString(), kFolderBytes), m_peaks(kPeakKilobytes, 1) {}
+    : QObject(parent), m_document(document), m_folder(folder.toStdString(), kWaveformFolderBytes),
+      m_peaks(kPeakKilobytes, 1) {}
 
 const WaveformService::Peaks* WaveformService::peaks(const std::string& sourceId) {
   const Source* source = m_document.project().source(sourceId);

@@ -92,15 +92,16 @@ int main(int argc, char** argv) {
       window.showView(tromb::MainWindow::View::Sources);
       settle(window);
       window.footage().selectSource(2);
-      window.order().strip().selectBed(0);
+      window.session().selectBed(0);
       settle(window);
       shoot(window, words ? "look-long-footage" : "look-large-footage");
-      window.order().strip().selectShots({3});
+      window.session().selectShots({3});
       window.showView(tromb::MainWindow::View::Sheet);
       settle(window);
       shoot(window, words ? "look-long-sheet" : "look-large-sheet");
       window.showView(tromb::MainWindow::View::Bench);
-      window.bench().showCell(1, 1);
+      window.session().lookAt(1);
+      window.session().setDeliverable(1);
       settle(window);
       shoot(window, words ? "look-long-bench" : "look-large-bench");
       tromb::ExportDialog dialog(window.document(), QDir::tempPath(), &window);
@@ -149,13 +150,14 @@ int main(int argc, char** argv) {
     shoot(window, dusk ? "sheet-dusk" : "sheet-day");
     window.showView(tromb::MainWindow::View::Sources);
     window.footage().selectSource(2);
-    window.order().strip().selectShots({3});
-    window.order().strip().setPlayhead(tromb::Rational(12));
+    window.session().selectShots({3});
+    window.session().setPlayhead(tromb::Rational(12));
     settle(window);
     shoot(window, dusk ? "footage-dusk" : "footage-day");
-    window.order().strip().selectShots({1});
+    window.session().selectShots({1});
     window.showView(tromb::MainWindow::View::Bench);
-    window.bench().showCell(1, 1);
+    window.session().lookAt(1);
+    window.session().setDeliverable(1);
     window.bench().bench().setPlacesSubject(true);
     settle(window);
     shoot(window, dusk ? "bench-dusk" : "bench-day");
@@ -171,12 +173,12 @@ int main(int argc, char** argv) {
       bench.setPlacesSubject(false);
       const auto bars = std::find_if(window.bench().commands().begin(), window.bench().commands().end(),
                                      [](QAction* each) { return each->shortcut() == QKeySequence(Qt::Key_X); });
-      window.order().strip().selectShots({2});
+      window.session().selectShots({2});
       (*bars)->trigger();
       settle(window);
       shoot(window, "bench-bars");
       emit window.bench().bars()->done();
-      window.order().strip().selectShots({1});
+      window.session().selectShots({1});
     }
     settle(window);
     if (qEnvironmentVariableIsSet("TROMB_BENCH")) {
@@ -203,7 +205,7 @@ int main(int argc, char** argv) {
     window.showView(tromb::MainWindow::View::Sources);
     window.footage().setForm(tromb::FootageDelegate::Form::Card);
     window.footage().selectSource(8);
-    window.order().strip().selectBed(0);
+    window.session().selectBed(0);
     settle(window);
     shoot(window, "footage-grid");
     {

@@ -248,7 +248,7 @@ private slots:
   }
   void onTheBenchItsShotIsRenamed() {
     m_window->showView(MainWindow::View::Bench);
-    m_window->bench().bench().setShot(1);
+    m_window->session().lookAt(1);
     answering({text(QStringLiteral("Seen"))}, [&] { command(QStringLiteral("Rename …"))->trigger(); });
     QCOMPARE(project().shots[1].name, std::string("Seen"));
   }
@@ -348,7 +348,7 @@ private slots:
     QVERIFY(project().shots[0].name == "Take two");
     activate();
     m_window->order().strip().setFocus();
-    m_window->order().strip().selectShots({1});
+    m_window->session().selectShots({1});
     answering({text(QStringLiteral("Second"))}, [&] { command(QStringLiteral("Rename …"))->trigger(); });
     QCOMPARE(project().shots[1].name, std::string("Second"));
     select(0, 1);
@@ -371,7 +371,7 @@ private slots:
     select(1, 0);
     command(QStringLiteral("Remove what is selected"))->trigger();
     QVERIFY(project().shots.size() == 1 && project().shots[0].name == "Take two");
-    m_window->order().strip().selectShots({0});
+    m_window->session().selectShots({0});
     activate();
     m_window->order().strip().setFocus();
     command(QStringLiteral("Remove what is selected"))->trigger();
@@ -529,7 +529,7 @@ private slots:
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     QVERIFY(m_window->bench().isVisible() && m_window->bench().bench().row() == 1);
     // On the bench the running order chooses the shot.
-    m_window->order().strip().selectShots({0});
+    m_window->session().selectShots({0});
     QCOMPARE(m_window->bench().bench().row(), 0);
     command(QStringLiteral("Suggest subject points"))->trigger();
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);

@@ -88,6 +88,7 @@ private slots:
     document().addDeliverables({story, square}, {});
     m_window->sheet().selectionModel()->setCurrentIndex(m_window->sheet().model()->index(0, 0),
                                                         QItemSelectionModel::ClearAndSelect);
+    m_window->session().setPlayhead(Rational(1)); // the middle of the first shot
     m_window->showView(MainWindow::View::Bench);
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
   }
@@ -144,20 +145,20 @@ private slots:
     QCOMPARE(subjects.size(), size_t(1));
     QVERIFY(std::abs(subjects[0].move.front().x * 1280 - 360) < 12); // nothing moves there
     QCOMPARE(subjects[0].move.size(), size_t(1));
-    QVERIFY(view().bench().track() && view().bench().track()->points.size() == 50);
+    QVERIFY(view().bench().following().track() && view().bench().following().track()->points.size() == 50);
     QVERIFY(std::abs(left(0, 0) - (360 - 202.5)) < 12);
   }
 
   void suggestionsLeaveWhatWasPlacedAlone() {
-    view().bench().placeSubject({300, 360}, 0);
+    view().bench().placing().placeSubject({300, 360}, 0);
     const Subjects placed = document().project().shots[0].subjects;
     view().suggestSubjects();
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     QVERIFY(document().project().shots[0].subjects == placed);
     QCOMPARE(document().project().shots[1].subjects.size(), size_t(1));
     QVERIFY(document().project().shots[1].subjects[0].guess > 0);
-    view().showCell(1, 0);
-    view().bench().placeSubject({500, 360}, 0); // and what somebody puts is no guess any more
+    m_window->session().lookAt(1);
+    view().bench().placing().placeSubject({500, 360}, 0); // and what somebody puts is no guess any more
     QVERIFY(document().project().shots[1].subjects[0].guess == 0);
   }
 
@@ -186,9 +187,9 @@ private slots:
     FramingStore store(m_folder.filePath("framings").toStdString());
     const Framing saved = cell(0, 0).framing;
     QVERIFY(store.save("Left of it", saved, true).has_value());
-    view().bench().setColumn(1);
+    m_window->session().setDeliverable(1);
     FramingDialog dialog(cell(0, 1).framing, store,
-                         [this](const Framing& framing) { view().bench().apply(framing, {}); });
+                         [this](const Framing& framing) { view().bench().placing().apply(framing, {}); });
     dialog.show();
     QTest::keyClick(dialog.findChild<QListWidget*>(), Qt::Key_Return); // what is done with an entry, by far most often
     QVERIFY(!dialog.isVisible() && cell(0, 1).framing == saved);
@@ -196,7 +197,7 @@ private slots:
 
   // A source that is turned or mirrored is so everywhere, and what was framed stays framed.
   void aTurnedSourceKeepsItsFraming() {
-    view().bench().placeSubject({300, 200}, 0);
+    view().bench().placing().placeSubject({300, 200}, 0);
     auto* mirrored = view().canvas().parentWidget();
     QTest::keyClick(mirrored, Qt::Key_M);
     QVERIFY(document().project().sources[0].orientation.mirrored);
@@ -218,7 +219,7 @@ private slots:
 
   // Bars are dragged on the whole picture or typed; they go from the source in every shot, and what was framed stays.
   void barsAreDraggedOnThePicture() {
-    view().bench().placeSubject({300, 360}, 0);
+    view().bench().placing().placeSubject({300, 360}, 0);
     QTest::keyClick(&view().canvas(), Qt::Key_X);
     QVERIFY(view().bars() && !view().canvas().isVisible());
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
@@ -240,15 +241,15 @@ private slots:
     QVERIFY(source.barsBy == FactBy::Hand && cell(1, 0).shape.picture() == (SizeF{1280, 540}));
     QVERIFY(std::abs(left(0, 0) - (300 - 540.0 * 9 / 16 / 2)) < 1e-6 && cell(0, 0).uncoveredPercent == 0);
     pull({0.5, 1 - 0.125}, {0.5, 0.01}); // as far as the other side lets it
-    QCOMPARE(source.bars.bottom, 720 - 90 - Bench::kLeastKept);
+    QCOMPARE(source.bars.bottom, 720 - 90 - BenchSource::kLeastKept);
     named<QToolButton>(QStringLiteral("Keep the whole picture"))->click();
     QVERIFY(source.bars.none());
     // What is dragged follows the picture as it is shown: the top of one that lies on its side is a side of its file.
     document().undoStack().undo();
     document().undoStack().undo();
-    view().bench().setOrientation({90, false, 0}, {});
+    view().bench().source().setOrientation({90, false, 0}, {});
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
-    QCOMPARE(view().bench().bars(), (Bars{90, 0, 90, 0}));
+    QCOMPARE(view().bench().source().bars(), (Bars{90, 0, 90, 0}));
     pull({1 - 0.125, 0.5}, {0.75, 0.5});
     QVERIFY(std::abs(source.bars.top - 180) <= 1 && source.bars.bottom == 90 && source.bars.left == 0);
     named<QToolButton>(QStringLiteral("Back to the windows (Escape)"))->click();
@@ -258,11 +259,11 @@ private slots:
 
   void keysAreDraggedOnThePath() {
     Bench& bench = view().bench();
-    bench.placeSubject({300, 300}, 0);
+    bench.placing().placeSubject({300, 300}, 0);
     bench.setPlacesSubject(true);
-    bench.startAndEnd();
+    bench.moves().startAndEnd();
     bench.goTo(bench.endFrame() - 1);
-    bench.placeSubject({900, 300}, 0);
+    bench.placing().placeSubject({900, 300}, 0);
     drag({300, 300}, {420, 500}); // the first key, seen from the last frame
     const Move& move = document().project().shots[0].subjects[0].move;
     QCOMPARE(move.size(), size_t(2));
@@ -431,7 +432,7 @@ private slots:
     QTest::keyClick(&canvas, Qt::Key_Return);
     QVERIFY(!canvas.boxing());
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
-    QVERIFY(bench.track() && bench.track()->points.size() == 50);
+    QVERIFY(bench.following().track() && bench.following().track()->points.size() == 50);
     // The results beside it are chosen from by keys, too.
     auto* results = view().findChild<BenchResults*>();
     results->setFocus();
@@ -510,14 +511,14 @@ private slots:
   // Below the picture a double click makes a key and a drag gives it another time and value, as one step.
   void curvesAreEdited() {
     Bench& bench = view().bench();
-    bench.placeWindow({640, 360}, 0, 0);
+    bench.placing().placeWindow({640, 360}, 0, 0);
     auto* curves = view().findChild<MoveCurves*>();
     // The lanes: across, down, zoom, under a ruler of 16 pixels; in the first, 0 is at its top and 1 at its bottom.
     const double lane = (curves->height() - 18) / 3.0;
     const QPoint at(curves->width() / 2, int(16 + lane / 2));
     QTest::mouseDClick(curves, Qt::LeftButton, Qt::NoModifier, at);
-    QVERIFY(bench.move() && bench.move()->size() == 1);
-    const Rational first = bench.move()->front().time;
+    QVERIFY(bench.moves().move() && bench.moves().move()->size() == 1);
+    const Rational first = bench.moves().move()->front().time;
     QVERIFY(first == bench.time() && std::abs(bench.frame() - 25) < 4);
     const int before = document().undoStack().count();
     const QPoint to = at + QPoint(curves->width() / 5, int((lane - 6) * 0.4));
@@ -529,7 +530,7 @@ private slots:
     }
     QTest::mouseRelease(curves, Qt::LeftButton, Qt::NoModifier, to);
     QCOMPARE(document().undoStack().count(), before + 1);
-    const MoveKey key = bench.move()->front();
+    const MoveKey key = bench.moves().move()->front();
     QVERIFY2(std::abs(key.x - 0.5 - int((lane - 6) * 0.4) / (lane - 6)) < 0.06 && key.y == 0.5 && key.zoom == 1,
              qPrintable(QString::number(key.x)));
     QVERIFY(first < key.time && std::abs((key.time - first).toDouble() * 25 - 50 / 5.0) < 3);
@@ -561,7 +562,8 @@ private slots:
     QCOMPARE(cell(0, 0).framing.windows[0], Framing::follower(0.25));
     QTest::keyClick(&canvas, Qt::Key_PageDown, Qt::ShiftModifier);
     QTest::keyClick(&canvas, Qt::Key_PageUp, Qt::ShiftModifier);
-    QVERIFY(bench.move() && bench.move()->size() == 2 && bench.move()->back().time == Rational(49, 25));
+    QVERIFY(bench.moves().move() && bench.moves().move()->size() == 2 &&
+            bench.moves().move()->back().time == Rational(49, 25));
     QTest::keyClick(&canvas, Qt::Key_C, Qt::ControlModifier | Qt::ShiftModifier);
     QTest::keyClick(&canvas, Qt::Key_N, Qt::ShiftModifier);
     QCOMPARE(bench.window(), 0);
@@ -752,16 +754,16 @@ private slots:
     QVERIFY(std::abs(left(0, 0) - 437.5) < 1e-6);
     QTest::keyClick(&canvas, Qt::Key_Right, Qt::ShiftModifier);
     QTest::keyClick(&canvas, Qt::Key_K);
-    QVERIFY(view().bench().move() && view().bench().move()->size() == 1);
+    QVERIFY(view().bench().moves().move() && view().bench().moves().move()->size() == 1);
     MoveCurves* curves = view().findChild<MoveCurves*>();
     QTest::keyClick(curves, Qt::Key_End);
     QCOMPARE(view().bench().frame(), int64_t(49));
     drag({640, 360}, {900, 360}, Qt::AltModifier);
-    QCOMPARE(view().bench().move()->size(), size_t(2));
+    QCOMPARE(view().bench().moves().move()->size(), size_t(2));
     QTest::keyClick(curves, Qt::Key_PageUp);
     QCOMPARE(view().bench().frame(), int64_t(25));
     QTest::keyClick(curves, Qt::Key_Backspace);
-    QCOMPARE(view().bench().move()->size(), size_t(1));
+    QCOMPARE(view().bench().moves().move()->size(), size_t(1));
     QTest::keyClick(&canvas, Qt::Key_N);
     QCOMPARE(view().bench().column(), 1);
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience); // drawn without a fault
@@ -776,7 +778,7 @@ private slots:
       ++combos;
       combo->setFocus();
       QTest::keyClick(combo, Qt::Key_K);
-      QVERIFY2(!view().bench().move(), qPrintable(combo->accessibleName()));
+      QVERIFY2(!view().bench().moves().move(), qPrintable(combo->accessibleName()));
     }
     QVERIFY(combos > 0);
   }

@@ -281,7 +281,8 @@ private slots:
     document.addFootage({{sound("/tune.wav", 12), {}}}, Document::AsShots::No);
     PosterService posters(document);
     WaveformService waveforms(document);
-    OrderView view(document, posters, waveforms);
+    Session session(document);
+    OrderView view(session, posters, waveforms);
     view.resize(1020, 200);
     view.show();
     OrderStrip& strip = view.strip();
@@ -292,7 +293,7 @@ private slots:
     // A press on an end that is not selected selects; then the same place is a handle.
     const QPoint end(int(x(10)) - 3, y);
     QTest::mouseClick(&strip, Qt::LeftButton, {}, end);
-    QVERIFY(strip.selectedShots() == std::vector<int>{0} && shots[0].out == Rational(10));
+    QVERIFY(session.shots() == std::vector<int>{0} && shots[0].out == Rational(10));
     QTest::mousePress(&strip, Qt::LeftButton, {}, end);
     for (int i = 1; i <= 10; ++i) QTest::mouseMove(&strip, end - QPoint(i * 10, 0));
     QTest::mouseRelease(&strip, Qt::LeftButton, {}, end - QPoint(100, 0));
@@ -308,24 +309,24 @@ private slots:
     called<QToolButton>(view, QStringLiteral("Mute the shot"))->click();
     QVERIFY(shots[0].levelDb == -7.5 && shots[0].muted);
     type(*called<QLineEdit>(view, QStringLiteral("Position in the running order")), QStringLiteral("00:00:02:03"));
-    QVERIFY(strip.playhead() == Rational(53, 25));
+    QVERIFY(session.playhead() == Rational(53, 25));
     strip.setFocus();
     QTest::keyClick(&strip, Qt::Key_PageDown);
-    QVERIFY(strip.playhead() == Rational(105, 25) && strip.selectedShots() == std::vector<int>{1});
+    QVERIFY(session.playhead() == Rational(105, 25) && session.shots() == std::vector<int>{1});
     QTest::keyClick(&strip, Qt::Key_End);
-    QVERIFY(strip.playhead() == document.project().duration());
+    QVERIFY(session.playhead() == document.project().duration());
     QTest::keyClick(&strip, Qt::Key_Left, Qt::ShiftModifier);
-    QVERIFY(strip.playhead() == document.project().duration() - Rational(10, 25));
+    QVERIFY(session.playhead() == document.project().duration() - Rational(10, 25));
     QTest::keyClick(&strip, Qt::Key_Home);
-    QVERIFY(strip.playhead() == Rational(0));
-    strip.setPlayhead(Rational(999));
-    QVERIFY(strip.playhead() == document.project().duration()); // stopped at the end
+    QVERIFY(session.playhead() == Rational(0));
+    session.setPlayhead(Rational(999));
+    QVERIFY(session.playhead() == document.project().duration()); // stopped at the end
 
     // Counted in another deliverable's frames.
     Deliverable d = newDeliverable({}, "vertical-story", nullptr);
     d.rate = FrameRate(Rational(30000, 1001));
     document.addDeliverable(d);
-    QVERIFY(strip.rate() == d.rate);
+    QVERIFY(session.rate() == d.rate);
     QVERIFY(
         called<QLineEdit>(view, QStringLiteral("Position in the running order"))->text().contains(QLatin1Char(';')));
 
@@ -337,7 +338,7 @@ private slots:
     for (int i = 1; i <= 8; ++i) QTest::mouseMove(&strip, bed + QPoint(i * 10, 0));
     QTest::mouseRelease(&strip, Qt::LeftButton, {}, bed + QPoint(80, 0));
     const SoundBed& moved = document.project().beds[0];
-    QVERIFY(strip.selectedBed() == 0 && moved.start > Rational(0));
+    QVERIFY(session.bed() == 0 && moved.start > Rational(0));
     QCOMPARE((moved.start * d.rate.value()).den(), int64_t(1)); // on a frame
     called<QDoubleSpinBox>(view, QStringLiteral("Length of the fade in, seconds"))->setValue(1.5);
     called<QDoubleSpinBox>(view, QStringLiteral("Level of the sound bed"))->setValue(-12);
@@ -347,15 +348,15 @@ private slots:
     QVERIFY(!strip.grab().isNull());
     // Zoomed in, the strip scrolls to the playhead; all of it again.
     strip.zoomBy(20);
-    strip.setPlayhead(Rational(0));
-    strip.setPlayhead(Rational(8));
+    session.setPlayhead(Rational(0));
+    session.setPlayhead(Rational(8));
     strip.showAll();
     view.removeSelected();
     QVERIFY(document.project().beds.empty());
     // A region of the same name moves instead of doubling.
-    strip.selectShots({0});
+    session.selectShots({0});
     view.nameRegion(QStringLiteral("Part"));
-    strip.selectShots({0, 1});
+    session.selectShots({0, 1});
     view.nameRegion(QStringLiteral("Part"));
     QVERIFY(document.project().regions.size() == 1 &&
             document.project().regions[0].out == document.project().duration());
@@ -483,7 +484,8 @@ private slots:
                         Document::AsShots::Yes);
     PosterService posters(document);
     WaveformService waveforms(document);
-    OrderView view(document, posters, waveforms);
+    Session session(document);
+    OrderView view(session, posters, waveforms);
     view.resize(1020, 200);
     view.show();
     OrderStrip& strip = view.strip();
@@ -492,7 +494,7 @@ private slots:
     const int y = strip.height() - 40;
     const auto chosen = [&] {
       QStringList rows;
-      for (const int row : strip.selectedShots()) rows << QString::number(row);
+      for (const int row : session.shots()) rows << QString::number(row);
       return rows.join(QLatin1Char(','));
     };
     QTest::mouseClick(&strip, Qt::LeftButton, {}, at(7, y));
@@ -502,7 +504,7 @@ private slots:
     QTest::mouseClick(&strip, Qt::LeftButton, Qt::ControlModifier, at(12, y));
     QCOMPARE(chosen(), QStringLiteral("1,3"));
     QTest::mouseDClick(&strip, Qt::LeftButton, {}, at(12, y));
-    QVERIFY(strip.playhead() == Rational(10)); // to its beginning
+    QVERIFY(session.playhead() == Rational(10)); // to its beginning
     QTest::mousePress(&strip, Qt::LeftButton, {}, at(2, 6));
     for (const double seconds : {4.0, 6.0, 8.0}) {
       const QPointF now = at(seconds, 6);
@@ -510,7 +512,8 @@ private slots:
       QApplication::sendEvent(&strip, &move);
     }
     QTest::mouseRelease(&strip, Qt::LeftButton, {}, at(8, 6));
-    QVERIFY2(std::abs(strip.playhead().toDouble() - 8) < 0.1, qPrintable(QString::number(strip.playhead().toDouble())));
+    QVERIFY2(std::abs(session.playhead().toDouble() - 8) < 0.1,
+             qPrintable(QString::number(session.playhead().toDouble())));
     const auto wheel = [&](int by, Qt::KeyboardModifiers keys) {
       QWheelEvent turn(at(8, y), strip.mapToGlobal(at(8, y)), {}, {0, by}, Qt::NoButton, keys, Qt::NoScrollPhase,
                        false);
@@ -523,7 +526,7 @@ private slots:
     QCOMPARE(chosen(), QStringLiteral("0"));
 
     view.nameRegion(QStringLiteral("Start"));
-    strip.selectShots({2, 3});
+    session.selectShots({2, 3});
     view.nameRegion(QStringLiteral("Close & end"));
     QCOMPARE(document.project().regions.size(), size_t(2));
     QMenu* regions = nullptr;
@@ -537,7 +540,7 @@ private slots:
       QFAIL(text);
     };
     entry(1, "Go to it");
-    QVERIFY(strip.playhead() == Rational(10));
+    QVERIFY(session.playhead() == Rational(10));
     QSignalSpy exported(&view, &OrderView::exportRegionRequested);
     entry(1, "Export it …");
     QCOMPARE(exported.front()[0].toString(), QStringLiteral("Close & end"));

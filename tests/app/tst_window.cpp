@@ -310,14 +310,14 @@ private slots:
     QCOMPARE(zoom(0, 1), 1.0); // never less than the canvas
     // Selected as in a spreadsheet: a row by its head, a rectangle with Shift, all of it; and all of them are changed.
     sheet.selectRow(1);
-    QCOMPARE(sheet.selectedCells().size(), size_t(2));
+    QCOMPARE(window.session().cells().size(), size_t(2));
     QTest::mouseClick(sheet.viewport(), Qt::LeftButton, {}, cellPoint(sheet, 0, 0));
     QTest::mouseClick(sheet.viewport(), Qt::LeftButton, Qt::ShiftModifier, cellPoint(sheet, 1, 1));
-    QCOMPARE(sheet.selectedCells().size(), size_t(4));
+    QCOMPARE(window.session().cells().size(), size_t(4));
     QTest::keyClick(&sheet, Qt::Key_Plus);
     for (int cell = 0; cell < 4; ++cell) QVERIFY(std::abs(zoom(cell / 2, cell % 2) - 1.05) < 1e-9);
     QTest::mouseClick(sheet.viewport(), Qt::LeftButton, {}, cellPoint(sheet, 1, 0));
-    QCOMPARE(sheet.selectedCells().size(), size_t(1)); // a click without a drag
+    QCOMPARE(window.session().cells().size(), size_t(1)); // a click without a drag
     // Pictures keep their shape at every size.
     for (const int height : {72, 130, 320, 9999, 1}) {
       sheet.setPictureHeight(height);
@@ -372,11 +372,11 @@ private slots:
 
     OrderStrip& strip = window.order().strip();
     strip.setFocus();
-    strip.setPlayhead(Rational(8, 25));
+    window.session().setPlayhead(Rational(8, 25));
     QTest::keyClick(&strip, Qt::Key_Right);
     window.order().splitAtPlayhead();
     QVERIFY(shots.size() == 3 && shots[1].in == Rational(19, 25));
-    strip.selectShots({1});
+    window.session().selectShots({1});
     QTest::keyClick(&strip, Qt::Key_Right, Qt::AltModifier); // the in point, a frame later
     QTest::keyClick(&strip, Qt::Key_Left, Qt::AltModifier | Qt::ShiftModifier);
     QVERIFY(shots[1].in == Rational(20, 25) && shots[1].out == Rational(49, 25));
@@ -400,7 +400,7 @@ private slots:
 
     window.footage().selectSource(0);
     actionCalled(window, QStringLiteral("Its sound under the running order"))->trigger();
-    QVERIFY(window.document().project().beds.size() == 1 && strip.selectedBed() == 0);
+    QVERIFY(window.document().project().beds.size() == 1 && window.session().bed() == 0);
     window.order().removeSelected();
     QVERIFY(window.document().project().beds.empty());
 
@@ -413,7 +413,7 @@ private slots:
       QVERIFY(review.chosenTimes() == (std::vector<Rational>{Rational(25, 25), Rational(46, 25)}));
       review.findChild<QAbstractButton*>(QStringLiteral("acceptCuts"))->click();
     });
-    strip.selectShots({row});
+    window.session().selectShots({row});
     actionCalled(window.order(), QStringLiteral("Split at cuts …"))->trigger();
     QVERIFY(shots.size() == size_t(row) + 3 && shots[size_t(row) + 1].in == Rational(1));
     window.document().undoStack().setClean();

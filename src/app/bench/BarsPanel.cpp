@@ -49,8 +49,8 @@ QPointF BarsCanvas::toScreen(QPointF place) const {
 }
 
 QRectF BarsCanvas::keptRect() const {
-  const Size raster = m_bench.raster();
-  const Bars bars = m_side == Side::None ? m_bench.bars() : m_bars;
+  const Size raster = m_bench.source().raster();
+  const Bars bars = m_side == Side::None ? m_bench.source().bars() : m_bars;
   return {toScreen({double(bars.left) / raster.width, double(bars.top) / raster.height}),
           toScreen({1 - double(bars.right) / raster.width, 1 - double(bars.bottom) / raster.height})};
 }
@@ -66,7 +66,7 @@ BarsCanvas::Side BarsCanvas::under(QPointF at) const {
 
 void BarsCanvas::mousePressEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton) return;
-  m_bars = m_bench.bars();
+  m_bars = m_bench.source().bars();
   m_side = under(event->position());
 }
 
@@ -77,21 +77,21 @@ void BarsCanvas::mouseMoveEvent(QMouseEvent* event) {
                                                         : Qt::SplitVCursor);
   if (m_side == Side::None) return;
   const QRectF shown = pictureRect();
-  const Size raster = m_bench.raster();
+  const Size raster = m_bench.source().raster();
   const int x = int(std::lround((event->position().x() - shown.left()) / shown.width() * raster.width));
   const int y = int(std::lround((event->position().y() - shown.top()) / shown.height() * raster.height));
   switch (m_side) {
   case Side::Left:
-    m_bars.left = std::clamp(x, 0, std::max(0, raster.width - m_bars.right - Bench::kLeastKept));
+    m_bars.left = std::clamp(x, 0, std::max(0, raster.width - m_bars.right - BenchSource::kLeastKept));
     break;
   case Side::Top:
-    m_bars.top = std::clamp(y, 0, std::max(0, raster.height - m_bars.bottom - Bench::kLeastKept));
+    m_bars.top = std::clamp(y, 0, std::max(0, raster.height - m_bars.bottom - BenchSource::kLeastKept));
     break;
   case Side::Right:
-    m_bars.right = std::clamp(raster.width - x, 0, std::max(0, raster.width - m_bars.left - Bench::kLeastKept));
+    m_bars.right = std::clamp(raster.width - x, 0, std::max(0, raster.width - m_bars.left - BenchSource::kLeastKept));
     break;
   case Side::Bottom:
-    m_bars.bottom = std::clamp(raster.height - y, 0, std::max(0, raster.height - m_bars.top - Bench::kLeastKept));
+    m_bars.bottom = std::clamp(raster.height - y, 0, std::max(0, raster.height - m_bars.top - BenchSource::kLeastKept));
     break;
   case Side::None:
     break;
@@ -102,7 +102,7 @@ void BarsCanvas::mouseMoveEvent(QMouseEvent* event) {
 void BarsCanvas::mouseReleaseEvent(QMouseEvent*) {
   if (m_side == Side::None) return;
   m_side = Side::None;
-  m_bench.setBars(m_bars);
+  m_bench.source().setBars(m_bars);
   update();
 }
 
@@ -166,7 +166,7 @@ BarsPanel::BarsPanel(Bench& bench, QWidget* parent)
     row->addWidget(m_sides[i]);
     connect(m_sides[i], &QSpinBox::valueChanged, this, [this] {
       if (!m_showing)
-        m_bench.setBars({m_sides[0]->value(), m_sides[1]->value(), m_sides[2]->value(), m_sides[3]->value()});
+        m_bench.source().setBars({m_sides[0]->value(), m_sides[1]->value(), m_sides[2]->value(), m_sides[3]->value()});
     });
   }
   const auto button = [&](const QString& text, const QString& tip, auto run) {
@@ -179,9 +179,9 @@ BarsPanel::BarsPanel(Bench& bench, QWidget* parent)
     return made;
   };
   m_measured = button(tr("As measured"), tr("Where the bars were found"), [this] {
-    if (const auto measured = m_bench.measuredBars()) m_bench.setBars(*measured);
+    if (const auto measured = m_bench.source().measuredBars()) m_bench.source().setBars(*measured);
   });
-  m_none = button(tr("No bars"), tr("Keep the whole picture"), [this] { m_bench.setBars({}); });
+  m_none = button(tr("No bars"), tr("Keep the whole picture"), [this] { m_bench.source().setBars({}); });
   button(tr("Done"), tr("Back to the windows (Escape)"), [this] { emit done(); })->setShortcut(Qt::Key_Escape);
   rows->addWidget(bar);
   auto* words = new QLabel(
@@ -206,16 +206,16 @@ void BarsPanel::refresh() {
                                .arg(QString::fromStdString(
                                    sourceName(*m_bench.document().project().source(m_bench.shot()->source))))
                          : tr("No picture"));
-  const Bars bars = m_bench.bars();
-  const Size raster = m_bench.raster();
+  const Bars bars = m_bench.source().bars();
+  const Size raster = m_bench.source().raster();
   const int sides[] = {bars.left, bars.top, bars.right, bars.bottom};
   for (int i = 0; i < 4; ++i) {
     m_sides[i]->setEnabled(usable);
     const int whole = i % 2 == 0 ? raster.width : raster.height;
-    m_sides[i]->setRange(0, std::max(0, whole - sides[(i + 2) % 4] - Bench::kLeastKept));
+    m_sides[i]->setRange(0, std::max(0, whole - sides[(i + 2) % 4] - BenchSource::kLeastKept));
     m_sides[i]->setValue(sides[i]);
   }
-  const auto measured = m_bench.measuredBars();
+  const auto measured = m_bench.source().measuredBars();
   m_measured->setEnabled(usable && measured && *measured != bars);
   m_none->setEnabled(usable && !bars.none());
   m_showing = false;

@@ -96,8 +96,8 @@ QRectF BenchCanvas::labelRect(int column, const QRectF& window) const {
 BenchCanvas::Under BenchCanvas::under(QPointF screen) const {
   if (!m_bench.media()) return {};
   // Keys of a path lie over all; the one of this moment is what the subject or the window shows.
-  if (const Move* move = m_bench.move(); move && move->size() > 1) {
-    const auto now = m_bench.keyAt(m_bench.time());
+  if (const Move* move = m_bench.moves().move(); move && move->size() > 1) {
+    const auto now = m_bench.moves().keyAt(m_bench.time());
     for (int key = 0; key < int(move->size()); ++key) {
       const MoveKey& each = (*move)[size_t(key)];
       const QPointF at = toScreen(QPointF(each.x * m_bench.picture().width, each.y * m_bench.picture().height));
@@ -128,7 +128,7 @@ void BenchCanvas::mousePressEvent(QMouseEvent* event) {
   if (m_boxing) return;
   const Under there = under(event->position());
   m_grip = there.grip;
-  if (there.column >= 0 && there.column != m_bench.column()) m_bench.setColumn(there.column);
+  if (there.column >= 0 && there.column != m_bench.column()) m_bench.session().setDeliverable(there.column);
   m_key = there.grip == Grip::Key ? there.window : -1;
   if (there.grip == Grip::Window && there.window != m_bench.window()) m_bench.setWindow(there.window);
   if (there.grip != Grip::None && there.grip != Grip::Key) m_bench.setPlacesSubject(there.grip == Grip::Subject);
@@ -151,27 +151,27 @@ void BenchCanvas::mouseMoveEvent(QMouseEvent* event) {
   const bool free = event->modifiers() & Qt::AltModifier; // lets go of what it would snap to
   switch (m_grip) {
   case Grip::Subject:
-    m_bench.placeSubject(at, m_gesture);
+    m_bench.placing().placeSubject(at, m_gesture);
     break;
   case Grip::Key:
-    if (const Move* move = m_bench.move(); move && m_key < int(move->size())) {
+    if (const Move* move = m_bench.moves().move(); move && m_key < int(move->size())) {
       MoveKey key = (*move)[size_t(m_key)];
       key.x = at.x() / m_bench.picture().width;
       key.y = at.y() / m_bench.picture().height;
-      m_bench.changeKey(m_key, key, m_gesture);
+      m_bench.moves().changeKey(m_key, key, m_gesture);
     }
     break;
   case Grip::Window:
     if (event->buttons() & Qt::LeftButton && (at - m_grabbed).manhattanLength() > 1e-6)
-      m_bench.placeWindow(m_grabbedRect.center() + at - m_grabbed,
-                          free ? 0 : kSnapReach * m_bench.picture().width / pictureRect().width(), m_gesture);
+      m_bench.placing().placeWindow(m_grabbedRect.center() + at - m_grabbed,
+                                    free ? 0 : kSnapReach * m_bench.picture().width / pictureRect().width(), m_gesture);
     break;
   case Grip::Corner: {
     // The shape is kept: what counts is how far the pointer is from the centre.
     const QPointF centre = m_grabbedRect.center();
     const double before = QLineF(centre, m_grabbed).length();
     const double now = std::max(1.0, QLineF(centre, at).length());
-    if (before > 1) m_bench.zoomWindow(m_grabbedZoom * before / now, !free, m_gesture);
+    if (before > 1) m_bench.placing().zoomWindow(m_grabbedZoom * before / now, !free, m_gesture);
     break;
   }
   case Grip::None: {
@@ -198,14 +198,15 @@ void BenchCanvas::mouseReleaseEvent(QMouseEvent*) {
 void BenchCanvas::mouseDoubleClickEvent(QMouseEvent* event) {
   if (!pictureRect().contains(event->position())) return;
   m_bench.setPlacesSubject(true);
-  m_bench.placeSubject(toPicture(event->position()), 0);
+  m_bench.placing().placeSubject(toPicture(event->position()), 0);
 }
 
 void BenchCanvas::wheelEvent(QWheelEvent* event) {
   if (!m_bench.media()) return;
   const double zoom = windowNow(m_bench.cell(m_bench.column()), size_t(m_bench.window())).zoom;
   m_bench.setPlacesSubject(false);
-  m_bench.zoomWindow(zoom * std::pow(1.05, event->angleDelta().y() / 120.0), false, m_held.of(QStringLiteral("zoom")));
+  m_bench.placing().zoomWindow(zoom * std::pow(1.05, event->angleDelta().y() / 120.0), false,
+                               m_held.of(QStringLiteral("zoom")));
   event->accept();
 }
 
@@ -216,7 +217,9 @@ void BenchCanvas::leaveEvent(QEvent*) {
 
 void BenchCanvas::keyPressEvent(QKeyEvent* event) {
   const int step = event->modifiers() & Qt::ShiftModifier ? 10 : 1;
-  const auto nudge = [&](int x, int y) { m_bench.nudge(x * step, y * step, m_held.of(QStringLiteral("slide"))); };
+  const auto nudge = [&](int x, int y) {
+    m_bench.placing().nudge(x * step, y * step, m_held.of(QStringLiteral("slide")));
+  };
   if (m_boxing && (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter)) {
     const QRectF box = usualBox();
     setBoxing(false);
@@ -280,7 +283,7 @@ void BenchCanvas::paintWindows(QPainter& painter) const {
 }
 
 void BenchCanvas::paintPath(QPainter& painter) const {
-  const Move* move = m_bench.move();
+  const Move* move = m_bench.moves().move();
   if (!move || move->size() < 2) return;
   const SizeF whole = m_bench.picture();
   const auto at = [&](double seconds) {
@@ -307,7 +310,7 @@ void BenchCanvas::paintPath(QPainter& painter) const {
 }
 
 void BenchCanvas::paintTrack(QPainter& painter) const {
-  const Track* track = m_bench.placesSubject() ? m_bench.track() : nullptr;
+  const Track* track = m_bench.placesSubject() ? m_bench.following().track() : nullptr;
   if (track) {
     const SizeF whole = m_bench.picture();
     QPolygonF way;

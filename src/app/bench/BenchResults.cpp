@@ -109,7 +109,7 @@ void BenchResults::mousePressEvent(QMouseEvent* event) {
   const auto rects = layOut();
   for (int column = 0; column < int(rects.size()); ++column)
     if (rects[size_t(column)].adjusted(-3, -3, 3, fontMetrics().height() + 3.0).contains(event->position()))
-      m_bench.setColumn(column);
+      m_bench.session().setDeliverable(column);
 }
 
 void BenchResults::keyPressEvent(QKeyEvent* event) {
@@ -117,7 +117,7 @@ void BenchResults::keyPressEvent(QKeyEvent* event) {
                  : event->key() == Qt::Key_Right || event->key() == Qt::Key_Down ? 1
                                                                                  : 0;
   if (by == 0) return QWidget::keyPressEvent(event);
-  m_bench.setColumn(m_bench.column() + by);
+  m_bench.session().setDeliverable(m_bench.column() + by);
 }
 
 void BenchResults::paintEvent(QPaintEvent*) {

@@ -46,9 +46,9 @@ QToolButton* tool(const QString& text, const QString& name, bool checkable, QWid
 
 } // namespace
 
-BenchView::BenchView(Document& document, PosterService& posters, QWidget* parent)
-    : QWidget(parent), m_document(document), m_bench(document), m_canvas(new BenchCanvas(m_bench, this)),
-      m_bars(new BarsPanel(m_bench, this)), m_placing(new QWidget(this)),
+BenchView::BenchView(Session& session, PosterService& posters, QWidget* parent)
+    : QWidget(parent), m_session(session), m_document(session.document()), m_bench(session),
+      m_canvas(new BenchCanvas(m_bench, this)), m_bars(new BarsPanel(m_bench, this)), m_placing(new QWidget(this)),
       m_results(new BenchResults(m_bench, posters, this)), m_ways(new WaysPanel(m_bench, posters, this)),
       m_layout(new LayoutPanel(m_bench, this)), m_curves(new MoveCurves(m_bench, this)) {
   auto* columns = new QHBoxLayout(this);
@@ -89,7 +89,7 @@ BenchView::BenchView(Document& document, PosterService& posters, QWidget* parent
   m_layout->setFixedWidth(400);
   m_waysArea->setFixedWidth(400);
 
-  connect(&document, &Document::aboutToReset, this, [this] {
+  connect(&m_document, &Document::aboutToReset, this, [this] {
     m_found.clear();
     m_search.cancel();
     m_said.clear();
@@ -105,9 +105,11 @@ BenchView::BenchView(Document& document, PosterService& posters, QWidget* parent
   connect(&m_search, &SubjectSearch::found, this,
           [this](const std::string& shot, const FoundSubject& subject) { m_found.emplace_back(shot, subject); });
   connect(&m_search, &SubjectSearch::finished, this, &BenchView::takeFound);
+  connect(&session, &Session::selectionChanged, this, &BenchView::showSelected);
+  connect(&session, &Session::playheadMoved, this, &BenchView::selectShown);
   connect(&m_bench, &Bench::changed, this, &BenchView::refresh);
   connect(&m_bench, &Bench::moved, this, &BenchView::feed);
-  connect(&document, &Document::sourceChanged, this, &BenchView::feed);
+  connect(&m_document, &Document::sourceChanged, this, &BenchView::feed);
   connect(&m_feed, &SourceFeed::pictured, this, &BenchView::showPicture);
   connect(&m_feed, &SourceFeed::failed, this, [this](const QString& reason) {
     m_pictured = true; // as far as it can be
@@ -159,11 +161,12 @@ QWidget* BenchView::buildReadout() {
   m_wanted->setAccessibleName(tr("Where the subject is wanted"));
   m_wanted->setToolTip(tr("Where in every canvas the subject is wanted, as far as the picture's edge allows"));
   for (const auto& [words, at] : kWanted) m_wanted->addItem(tr(words));
-  connect(m_wanted, &QComboBox::activated, this,
-          [this](int index) { m_bench.setWanted(kWanted[index].second.first, kWanted[index].second.second); });
+  connect(m_wanted, &QComboBox::activated, this, [this](int index) {
+    m_bench.placing().setWanted(kWanted[index].second.first, kWanted[index].second.second);
+  });
   row->addWidget(m_wanted);
   m_follow = tool(tr("Give back"), tr("Give this cell back to the subject"), false, bar);
-  connect(m_follow, &QToolButton::clicked, &m_bench, &Bench::follow);
+  connect(m_follow, &QToolButton::clicked, this, [this] { m_bench.placing().follow(); });
   row->addWidget(m_follow);
   const auto field = [&](QDoubleSpinBox*& box, const QString& sign, const QString& name, double most, int decimals) {
     box = new QDoubleSpinBox(bar);
@@ -193,19 +196,19 @@ QWidget* BenchView::buildReadout() {
   picture->setPopupMode(QToolButton::InstantPopup);
   auto* turns = new QMenu(picture);
   const auto turn = [this](int by) {
-    Orientation to = m_bench.orientation();
+    Orientation to = m_bench.source().orientation();
     to.turn = (to.turn + (to.mirrored ? 360 - by : by)) % 360; // as it is seen
-    m_bench.setOrientation(to, tr("Turn the source"));
+    m_bench.source().setOrientation(to, tr("Turn the source"));
   };
   turns->addAction(
       command(Menu::Picture, tr("A quarter to the &right"), {}, QKeySequence(Qt::Key_R), [turn] { turn(90); }));
   turns->addAction(command(Menu::Picture, tr("A quarter to the &left"), {}, QKeySequence(Qt::SHIFT | Qt::Key_R),
                            [turn] { turn(270); }));
   m_mirror = command(Menu::Picture, tr("&Mirrored, left for right"), {}, QKeySequence(Qt::Key_M), [this] {
-    Orientation to = m_bench.orientation();
+    Orientation to = m_bench.source().orientation();
     to.mirrored = !to.mirrored;
     to.straighten = -to.straighten;
-    m_bench.setOrientation(to, tr("Mirror the source"));
+    m_bench.source().setOrientation(to, tr("Mirror the source"));
   });
   m_mirror->setCheckable(true);
   turns->addAction(m_mirror);
@@ -269,8 +272,8 @@ void BenchView::addFollowing(QWidget* bar, QLayout& row) {
   m_calm->setAccessibleName(tr("How much the way is calmed"));
   m_calm->setToolTip(tr("From where the subject is to as far off as all windows allow"));
   connect(m_calm, &QSlider::valueChanged, this, [this](int value) {
-    if (m_showing || !m_bench.track()) return;
-    m_bench.setCalming(value / 100.0, m_document.newGesture());
+    if (m_showing || !m_bench.following().track()) return;
+    m_bench.following().setCalming(value / 100.0, m_document.newGesture());
   });
   row.addWidget(m_calm);
   m_searchWords = new QLabel(bar);
@@ -295,42 +298,43 @@ QWidget* BenchView::buildMoveBar() {
     row->addWidget(made);
   };
   button(command(Menu::Moving, tr("Set a &key here"), QStringLiteral("plus"), QKeySequence(Qt::Key_K),
-                 [this] { m_bench.setKey(); }),
+                 [this] { m_bench.moves().setKey(); }),
          tr("Key"));
   button(command(Menu::Moving, tr("&Remove the key here"), QStringLiteral("x"), QKeySequence(Qt::SHIFT | Qt::Key_K),
                  [this] {
-                   if (const auto here = m_bench.keyAt(m_bench.time())) m_bench.removeKey(*here);
+                   if (const auto here = m_bench.moves().keyAt(m_bench.time())) m_bench.moves().removeKey(*here);
                  }),
          tr("No key"));
   button(command(Menu::Moving, tr("Keys a&t both ends"), QStringLiteral("arrow-left-right"), QKeySequence(Qt::Key_E),
-                 [this] { m_bench.startAndEnd(); }),
+                 [this] { m_bench.moves().startAndEnd(); }),
          tr("Both ends"));
   button(command(Menu::Moving, tr("The key &before"), QStringLiteral("step-back"), QKeySequence(Qt::Key_PageUp),
-                 [this] { m_bench.goToKey(-1); }),
+                 [this] { m_bench.moves().goToKey(-1); }),
          tr("Before"));
   button(command(Menu::Moving, tr("The &next key"), QStringLiteral("step-forward"), QKeySequence(Qt::Key_PageDown),
-                 [this] { m_bench.goToKey(1); }),
+                 [this] { m_bench.moves().goToKey(1); }),
          tr("Next"));
   auto* whole = tool(tr("Move"), tr("The whole move"), false, bar);
   whole->setPopupMode(QToolButton::InstantPopup);
   auto* menu = new QMenu(whole);
   menu->addActions({
       command(Menu::Moving, tr("A key at the cut b&efore"), {}, QKeySequence(Qt::SHIFT | Qt::Key_PageUp),
-              [this] { m_bench.setKeyAtCut(-1); }),
+              [this] { m_bench.moves().setKeyAtCut(-1); }),
       command(Menu::Moving, tr("A key at the cut a&fter"), {}, QKeySequence(Qt::SHIFT | Qt::Key_PageDown),
-              [this] { m_bench.setKeyAtCut(1); }),
+              [this] { m_bench.moves().setKeyAtCut(1); }),
       command(Menu::Moving, tr("Cop&y the move"), {}, QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_C),
-              [this] { m_bench.copyMove(); }),
+              [this] { m_bench.moves().copyMove(); }),
       command(Menu::Moving, tr("&Paste the move"), {}, QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_V),
-              [this] { m_bench.pasteMove(); }),
-      command(Menu::Moving, tr("Re&verse it"), {}, {}, [this] { m_bench.reverse(); }),
+              [this] { m_bench.moves().pasteMove(); }),
+      command(Menu::Moving, tr("Re&verse it"), {}, {}, [this] { m_bench.moves().reverse(); }),
       command(Menu::Moving, tr("A frame e&arlier"), {}, QKeySequence(Qt::ALT | Qt::Key_Comma),
-              [this] { m_bench.shiftMove(-1); }),
+              [this] { m_bench.moves().shiftMove(-1); }),
       command(Menu::Moving, tr("A frame &later"), {}, QKeySequence(Qt::ALT | Qt::Key_Period),
-              [this] { m_bench.shiftMove(1); }),
-      command(Menu::Moving, tr("Slo&wer by a quarter"), {}, {}, [this] { m_bench.stretchMove(Rational(5, 4)); }),
-      command(Menu::Moving, tr("&Quicker by a fifth"), {}, {}, [this] { m_bench.stretchMove(Rational(4, 5)); }),
-      command(Menu::Moving, tr("&Clear it"), {}, {}, [this] { m_bench.clearMove(); }),
+              [this] { m_bench.moves().shiftMove(1); }),
+      command(Menu::Moving, tr("Slo&wer by a quarter"), {}, {},
+              [this] { m_bench.moves().stretchMove(Rational(5, 4)); }),
+      command(Menu::Moving, tr("&Quicker by a fifth"), {}, {}, [this] { m_bench.moves().stretchMove(Rational(4, 5)); }),
+      command(Menu::Moving, tr("&Clear it"), {}, {}, [this] { m_bench.moves().clearMove(); }),
   });
   whole->setMenu(menu);
   command(Menu::Moving, tr("One fra&me back"), {}, QKeySequence(Qt::Key_Comma),
@@ -338,7 +342,7 @@ QWidget* BenchView::buildMoveBar() {
   command(Menu::Moving, tr("One frame &on"), {}, QKeySequence(Qt::Key_Period),
           [this] { m_bench.goTo(m_bench.frame() + 1); });
   command(Menu::Framing, tr("The ne&xt shape"), {}, QKeySequence(Qt::Key_N), [this] {
-    m_bench.setColumn((m_bench.column() + 1) % std::max(1, int(m_document.project().deliverables.size())));
+    m_session.setDeliverable((m_bench.column() + 1) % std::max(1, int(m_document.project().deliverables.size())));
   });
   command(Menu::Framing, tr("The next win&dow of a stack"), {}, QKeySequence(Qt::SHIFT | Qt::Key_N), [this] {
     if (!m_bench.media()) return;
@@ -351,7 +355,7 @@ QWidget* BenchView::buildMoveBar() {
   m_ease->setAccessibleName(tr("How it goes on from the key"));
   m_ease->setToolTip(m_ease->accessibleName());
   m_ease->addItems({tr("holds"), tr("at one speed"), tr("eases"), tr("smooth through")});
-  connect(m_ease, &QComboBox::activated, this, [this](int ease) { m_bench.setEase(Ease(ease)); });
+  connect(m_ease, &QComboBox::activated, this, [this](int ease) { m_bench.moves().setEase(Ease(ease)); });
   row->addWidget(m_ease);
   row->addWidget(whole);
   addFollowing(bar, *row);
@@ -373,10 +377,10 @@ void BenchView::showPicture(const QImage& picture) {
 }
 
 void BenchView::cutWhole() {
-  const Bars bars = m_bench.bars();
+  const Bars bars = m_bench.source().bars();
   if (!m_fedWhole || m_whole.isNull() || m_cutBy == bars) return;
   m_cutBy = bars;
-  const Size raster = m_bench.raster();
+  const Size raster = m_bench.source().raster();
   const double x = double(m_whole.width()) / raster.width;
   const double y = double(m_whole.height()) / raster.height;
   const QRectF kept(QPointF(bars.left * x, bars.top * y),
@@ -394,9 +398,16 @@ void BenchView::showBars(bool shown) {
   feed();
 }
 
-void BenchView::showCell(int row, int column) {
-  m_bench.setShot(row);
-  m_bench.setColumn(column);
+/// While the bench is seen, the shot on it is one that is selected: selecting another shows that one, and moving on to
+/// another selects it.
+void BenchView::showSelected() {
+  const std::vector<int> shots = m_session.shots();
+  if (isVisible() && !shots.empty() && !m_session.isSelected(m_bench.row())) m_session.lookAt(shots.front());
+}
+
+void BenchView::selectShown() {
+  if (isVisible() && m_bench.row() >= 0 && !m_session.isSelected(m_bench.row()))
+    m_session.selectCells({{m_bench.row(), m_bench.column()}}, {m_bench.row(), m_bench.column()});
 }
 
 void BenchView::fitWays() {
@@ -411,6 +422,8 @@ void BenchView::resizeEvent(QResizeEvent* event) {
 
 void BenchView::showEvent(QShowEvent* event) {
   QWidget::showEvent(event);
+  showSelected();
+  selectShown();
   refreshCommands();
   refreshFollow();
   feed();
@@ -481,8 +494,8 @@ void BenchView::refresh() {
     m_y->setValue(centre.y());
     m_width->setValue(rect.width());
     m_zoom->setValue(windowNow(cell, size_t(m_bench.window())).zoom);
-    m_straighten->setValue(m_bench.orientation().straighten);
-    m_mirror->setChecked(m_bench.orientation().mirrored);
+    m_straighten->setValue(m_bench.source().orientation().straighten);
+    m_mirror->setChecked(m_bench.source().orientation().mirrored);
     QString text = tr("%1 · window %2×%3 · detail %4")
                        .arg(QString::fromStdString(d.name))
                        .arg(rect.width(), 0, 'f', 1)
@@ -493,7 +506,7 @@ void BenchView::refresh() {
     text += cell.framing.byHand() ? tr(" · by hand") : subject ? tr(" · follows the subject") : tr(" · centred");
     if (const double guess = shot->subjects.empty() ? 0 : shot->subjects.front().guess; guess > 0)
       text += tr(" · suggested, %1 % sure").arg(qRound(guess * 100));
-    if (const double seconds = m_bench.secondsAWidth(); seconds > 0)
+    if (const double seconds = m_bench.placing().secondsAWidth(); seconds > 0)
       text += tr(" · a width in %1 s").arg(seconds, 0, 'f', 1);
     m_read->setText(text);
     colourWords(m_read, cell.complains() ? statusColour(cell.state) : Theme::current().faint);
@@ -507,7 +520,7 @@ void BenchView::refresh() {
     const FrameRate rate = m_bench.media()->kind == MediaKind::Still ? d.rate : m_bench.media()->video->clock.rate();
     m_time->setText(
         QString::fromStdString(timecode(rate.frameAt(m_bench.time() - shot->in), rate, hasDropFrame(rate))));
-    const Move* move = m_bench.move();
+    const Move* move = m_bench.moves().move();
     m_ease->setEnabled(move && move->size() > 1);
     if (move)
       for (const MoveKey& key : *move)
@@ -549,7 +562,7 @@ void BenchView::followBox(const QRectF& box) {
 
 void BenchView::takeTrack(const std::string& shot, const Track& track) {
   if (track.points.empty()) return say(tr("There is no picture to follow it in"));
-  m_bench.takeTrack(shot, track);
+  m_bench.following().takeTrack(shot, track);
   const Shot* at = m_document.project().shot(shot);
   const auto stretch = at ? stretchOf(*at) : std::nullopt;
   if (!stretch) return;
@@ -612,11 +625,11 @@ void BenchView::refreshFollow() {
   if (!m_canvas->boxing()) m_track->setChecked(false);
   m_searched->setVisible(running);
   m_stop->setVisible(running);
-  const Track* track = running ? nullptr : m_bench.track();
+  const Track* track = running ? nullptr : m_bench.following().track();
   m_calm->setVisible(track);
   m_calmWords->setVisible(track);
   m_showing = true;
-  m_calm->setValue(int(std::lround(m_bench.calming() * 100)));
+  m_calm->setValue(int(std::lround(m_bench.following().calming() * 100)));
   m_showing = false;
   m_searchWords->setText(m_track->isChecked() ? tr("Draw a box round it, or press Return") : m_said);
   m_searchWords->setVisible(!m_searchWords->text().isEmpty()); // an empty one would take a line
@@ -626,19 +639,19 @@ void BenchView::typed(const QDoubleSpinBox* field, double) {
   if (m_showing) return;
   const QPointF at(m_x->value(), m_y->value());
   if (field == m_straighten) {
-    Orientation to = m_bench.orientation();
+    Orientation to = m_bench.source().orientation();
     to.straighten = m_straighten->value();
-    m_bench.setOrientation(to, tr("Straighten the source"));
+    m_bench.source().setOrientation(to, tr("Straighten the source"));
   } else if (field == m_zoom)
-    m_bench.zoomWindow(m_zoom->value(), false, 0);
+    m_bench.placing().zoomWindow(m_zoom->value(), false, 0);
   else if (field == m_width && m_width->value() > 0)
-    m_bench.zoomWindow(windowNow(m_bench.cell(m_bench.column()), size_t(m_bench.window())).zoom *
-                           m_bench.windowRect(m_bench.column(), m_bench.window()).width() / m_width->value(),
-                       false, 0);
+    m_bench.placing().zoomWindow(windowNow(m_bench.cell(m_bench.column()), size_t(m_bench.window())).zoom *
+                                     m_bench.windowRect(m_bench.column(), m_bench.window()).width() / m_width->value(),
+                                 false, 0);
   else if (m_bench.placesSubject())
-    m_bench.placeSubject(at, 0);
+    m_bench.placing().placeSubject(at, 0);
   else
-    m_bench.placeWindow(at, 0, 0);
+    m_bench.placing().placeWindow(at, 0, 0);
 }
 
 } // namespace tromb

@@ -25,12 +25,11 @@ class BenchView : public QWidget {
   Q_OBJECT
 
 public:
-  BenchView(Document& document, PosterService& posters, QWidget* parent = nullptr);
+  BenchView(Session& session, PosterService& posters, QWidget* parent = nullptr);
   [[nodiscard]] Bench& bench() { return m_bench; }
   [[nodiscard]] BenchCanvas& canvas() { return *m_canvas; }
   /// Null while windows are placed.
   [[nodiscard]] BarsPanel* bars() { return m_bars->isHidden() ? nullptr : m_bars; }
-  void showCell(int row, int column);
   [[nodiscard]] bool settled() const {
     return (m_pictured || !isVisible() || !m_bench.media()) && m_ways->settled() && !m_search.running();
   }
@@ -63,10 +62,13 @@ private:
   QAction* command(Menu menu, const QString& text, const QString& iconName, const QKeySequence& keys,
                    const std::function<void()>& run);
   void fitWays(); ///< as high as they are, as long as the results keep their room
+  void showSelected();
+  void selectShown();
   void feed();
   void refresh();
   void typed(const QDoubleSpinBox* field, double value);
 
+  Session& m_session;
   Document& m_document;
   Bench m_bench;
   SourceFeed m_feed;

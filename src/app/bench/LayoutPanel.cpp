@@ -164,7 +164,7 @@ void LayoutPanel::change(const QString& text, const std::function<void(Framing&)
   if (m_showing || !m_bench.media()) return;
   Framing framing = m_bench.cell(m_bench.column()).framing;
   edit(framing);
-  m_bench.apply(framing, text);
+  m_bench.placing().apply(framing, text);
 }
 
 void LayoutPanel::chooseLayout(int index) {

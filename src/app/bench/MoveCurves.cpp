@@ -58,7 +58,7 @@ double MoveCurves::secondsAt(double x) const {
 std::pair<double, double> MoveCurves::range(int axis) const {
   if (axis < 2) return {0, 1};
   double most = 2;
-  if (const Move* move = m_bench.move())
+  if (const Move* move = m_bench.moves().move())
     for (const MoveKey& key : *move) most = std::max(most, key.zoom * 1.15);
   return {1, most};
 }
@@ -81,7 +81,7 @@ double MoveCurves::valueAt(int axis, double y) const {
 void MoveCurves::mousePressEvent(QMouseEvent* event) {
   m_key = m_axis = -1;
   m_gesture = m_bench.document().newGesture();
-  if (const Move* move = m_bench.move())
+  if (const Move* move = m_bench.moves().move())
     for (int i = 0; i < int(move->size()); ++i)
       for (int axis = 0; axis < axes(); ++axis) {
         MoveKey key = (*move)[size_t(i)];
@@ -97,7 +97,7 @@ void MoveCurves::mousePressEvent(QMouseEvent* event) {
 
 void MoveCurves::mouseMoveEvent(QMouseEvent* event) {
   if (!(event->buttons() & Qt::LeftButton)) return;
-  const Move* move = m_bench.move();
+  const Move* move = m_bench.moves().move();
   if (m_key < 0 || !move || m_key >= int(move->size())) {
     m_bench.goTo(m_bench.frameOf(secondsAt(event->position().x())));
     return;
@@ -105,7 +105,7 @@ void MoveCurves::mouseMoveEvent(QMouseEvent* event) {
   MoveKey key = (*move)[size_t(m_key)];
   key.time = m_bench.timeOf(m_bench.frameOf(secondsAt(event->position().x())));
   member(key, m_axis) = valueAt(m_axis, event->position().y());
-  m_bench.changeKey(m_key, key, m_gesture);
+  m_bench.moves().changeKey(m_key, key, m_gesture);
 }
 
 void MoveCurves::mouseReleaseEvent(QMouseEvent*) {
@@ -114,7 +114,7 @@ void MoveCurves::mouseReleaseEvent(QMouseEvent*) {
 
 void MoveCurves::mouseDoubleClickEvent(QMouseEvent* event) {
   m_bench.goTo(m_bench.frameOf(secondsAt(event->position().x())));
-  m_bench.setKey();
+  m_bench.moves().setKey();
 }
 
 void MoveCurves::keyPressEvent(QKeyEvent* event) {
@@ -128,12 +128,12 @@ void MoveCurves::keyPressEvent(QKeyEvent* event) {
   case Qt::Key_End:
     return m_bench.goTo(m_bench.endFrame() - 1);
   case Qt::Key_PageUp:
-    return m_bench.goToKey(-1);
+    return m_bench.moves().goToKey(-1);
   case Qt::Key_PageDown:
-    return m_bench.goToKey(1);
+    return m_bench.moves().goToKey(1);
   case Qt::Key_Backspace: {
-    const auto here = m_key >= 0 ? std::optional(m_key) : m_bench.keyAt(m_bench.time());
-    if (here) m_bench.removeKey(*here);
+    const auto here = m_key >= 0 ? std::optional(m_key) : m_bench.moves().keyAt(m_bench.time());
+    if (here) m_bench.moves().removeKey(*here);
     m_key = -1;
     return;
   }
@@ -149,7 +149,7 @@ void MoveCurves::paintEvent(QPaintEvent*) {
   if (!m_bench.media()) return;
   painter.setRenderHint(QPainter::Antialiasing);
   const QString names[] = {tr("across"), tr("down"), tr("zoom")};
-  const Move* move = m_bench.move();
+  const Move* move = m_bench.moves().move();
   for (int axis = 0; axis < axes(); ++axis) {
     const QRectF box = lane(axis);
     painter.setPen(Qt::NoPen);
@@ -158,7 +158,7 @@ void MoveCurves::paintEvent(QPaintEvent*) {
     painter.setPen(theme.faint);
     painter.drawText(QRectF(6, box.top(), box.left() - 10, box.height()), Qt::AlignVCenter | Qt::AlignLeft,
                      names[axis]);
-    const Track* track = m_bench.placesSubject() && axis < 2 ? m_bench.track() : nullptr;
+    const Track* track = m_bench.placesSubject() && axis < 2 ? m_bench.following().track() : nullptr;
     if (track) {
       QPolygonF way;
       for (const TrackPoint& point : track->points)

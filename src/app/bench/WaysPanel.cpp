@@ -108,7 +108,7 @@ void WaysPanel::refresh() {
     delete item->widget();
     delete item;
   }
-  const auto ways = m_bench.ways();
+  const auto ways = m_bench.placing().ways();
   if (ways.empty()) {
     emit offered(false);
     return;
@@ -143,7 +143,7 @@ void WaysPanel::refresh() {
     button->setFocusPolicy(Qt::TabFocus);
     // What is applied may rebuild this panel: not before the click has ended.
     connect(
-        button, &QToolButton::clicked, this, [this, way] { m_bench.applyWay(way); }, Qt::QueuedConnection);
+        button, &QToolButton::clicked, this, [this, way] { m_bench.placing().applyWay(way); }, Qt::QueuedConnection);
     if (way.kind != WayToFill::Kind::Canvas) {
       button->setPopupMode(QToolButton::MenuButtonPopup);
       auto* menu = new QMenu(button);

@@ -28,8 +28,8 @@ constexpr double kMostMagnified = 400;
 
 } // namespace
 
-OrderStrip::OrderStrip(Document& document, PosterService& posters, WaveformService& waveforms, QWidget* parent)
-    : QWidget(parent), m_document(document), m_posters(posters), m_waveforms(waveforms),
+OrderStrip::OrderStrip(Session& session, PosterService& posters, WaveformService& waveforms, QWidget* parent)
+    : QWidget(parent), m_session(session), m_document(session.document()), m_posters(posters), m_waveforms(waveforms),
       m_scroll(new QScrollBar(Qt::Horizontal, this)) {
   setObjectName(QStringLiteral("orderStrip"));
   setAccessibleName(tr("Running order"));
@@ -38,28 +38,21 @@ OrderStrip::OrderStrip(Document& document, PosterService& posters, WaveformServi
   setMouseTracking(true);
   m_scroll->setFocusPolicy(Qt::NoFocus);
   connect(m_scroll, &QScrollBar::valueChanged, this, qOverload<>(&QWidget::update));
-  const auto changed = [this] { documentChanged(); };
-  connect(&document, &Document::reset, this, [this] {
-    m_selected.clear();
-    m_bed.clear();
+  connect(&m_document, &Document::reset, this, [this] {
     m_zoom = 1;
-    m_playhead = Rational(0);
     documentChanged();
-    emit playheadMoved();
-    emit selectionChanged();
   });
-  connect(&document, &Document::shotsInserted, this, changed);
-  connect(&document, &Document::shotsRemoved, this, [this] {
-    std::erase_if(m_selected, [this](const std::string& id) { return !m_document.project().shot(id); });
-    documentChanged();
-    emit selectionChanged();
-  });
-  connect(&document, &Document::shotMoved, this, changed);
-  connect(&document, &Document::shotChanged, this, changed);
-  connect(&document, &Document::sourceChanged, this, changed);
-  connect(&document, &Document::mediaChanged, this, changed);
-  connect(&document, &Document::regionsChanged, this, changed);
-  connect(&document, &Document::bedsChanged, this, changed);
+  const auto changed = [this] { documentChanged(); };
+  connect(&m_document, &Document::shotsInserted, this, changed);
+  connect(&m_document, &Document::shotsRemoved, this, changed);
+  connect(&m_document, &Document::shotMoved, this, changed);
+  connect(&m_document, &Document::shotChanged, this, changed);
+  connect(&m_document, &Document::sourceChanged, this, changed);
+  connect(&m_document, &Document::mediaChanged, this, changed);
+  connect(&m_document, &Document::regionsChanged, this, changed);
+  connect(&m_document, &Document::bedsChanged, this, changed);
+  connect(&session, &Session::selectionChanged, this, qOverload<>(&QWidget::update));
+  connect(&session, &Session::playheadMoved, this, &OrderStrip::showPlayhead);
   connect(&posters, &PosterService::ready, this, qOverload<>(&QWidget::update));
   connect(&waveforms, &WaveformService::ready, this, qOverload<>(&QWidget::update));
   documentChanged();
@@ -96,19 +89,13 @@ int OrderStrip::bedsTop() const {
 
 void OrderStrip::documentChanged() {
   const int before = minimumHeight();
-  m_starts = m_document.project().shotStarts();
-  if (!m_bed.empty() && selectedBed() < 0) {
-    m_bed.clear();
-    emit selectionChanged();
-  }
   if (sizeHint().height() != before) setFixedHeight(sizeHint().height());
   layOut();
-  if (m_playhead > m_starts.back()) setPlayhead(m_starts.back());
   update();
 }
 
 void OrderStrip::layOut() {
-  const double total = std::max(0.1, m_starts.back().toDouble());
+  const double total = std::max(0.1, m_session.starts().back().toDouble());
   const double room = std::max(50, width() - 2 * kEdge);
   // While an end is dragged the scale stays, or the end would run away from the pointer.
   const bool trimming = m_hold.moving && (m_hold.grip == Grip::In || m_hold.grip == Grip::Out);
@@ -135,87 +122,42 @@ double OrderStrip::xOf(const Rational& seconds) const {
 
 Rational OrderStrip::timeAt(double x) const {
   const double seconds = (x - kEdge + m_scroll->value()) / m_pixelsPerSecond;
-  const auto frame = int64_t(std::lround(std::max(0.0, seconds) * m_rate.toDouble()));
-  return std::clamp(m_rate.timeOf(frame), Rational(0), m_starts.back());
+  const auto frame = int64_t(std::lround(std::max(0.0, seconds) * m_session.rate().toDouble()));
+  return std::clamp(m_session.rate().timeOf(frame), Rational(0), m_session.starts().back());
 }
 
 int OrderStrip::shotAt(double x) const {
   const double seconds = (x - kEdge + m_scroll->value()) / m_pixelsPerSecond;
-  for (size_t i = 0; i + 1 < m_starts.size(); ++i)
-    if (seconds >= m_starts[i].toDouble() && seconds < m_starts[i + 1].toDouble()) return int(i);
+  for (size_t i = 0; i + 1 < m_session.starts().size(); ++i)
+    if (seconds >= m_session.starts()[i].toDouble() && seconds < m_session.starts()[i + 1].toDouble()) return int(i);
   return -1;
 }
 
 QRectF OrderStrip::shotRect(int row) const {
-  const double left = xOf(m_starts[size_t(row)]);
-  const double right = xOf(m_starts[size_t(row) + 1]);
+  const double left = xOf(m_session.starts()[size_t(row)]);
+  const double right = xOf(m_session.starts()[size_t(row) + 1]);
   return {left, double(shotsTop()), std::max(2.0, right - left), double(shotHeight())};
 }
 
 QRectF OrderStrip::bedRect(int place) const {
   const SoundBed& bed = m_document.project().beds[size_t(place)];
   // It ends with the running order, as an export does.
-  const Rational length = std::min(bed.out - bed.in, m_starts.back() - bed.start);
+  const Rational length = std::min(bed.out - bed.in, m_session.starts().back() - bed.start);
   return {xOf(bed.start), double(bedsTop() + place * (bedHeight() + kGap)),
           std::max(8.0, length.toDouble() * m_pixelsPerSecond), double(bedHeight())};
 }
 
-void OrderStrip::setRate(const FrameRate& rate) {
-  m_rate = rate;
-  setPlayhead(rate.timeOf(rate.frameAt(m_playhead)));
-  update();
-}
-
-void OrderStrip::setPlayhead(const Rational& seconds) {
-  const Rational stopped = std::clamp(seconds, Rational(0), m_starts.back());
-  if (stopped == m_playhead) return;
-  m_playhead = stopped;
-  const double x = xOf(m_playhead);
+/// Brings the playhead into what is seen.
+void OrderStrip::showPlayhead() {
+  const double x = xOf(m_session.playhead());
   if (x < kEdge || x > width() - kEdge)
-    m_scroll->setValue(int(m_playhead.toDouble() * m_pixelsPerSecond - width() / 2.0));
+    m_scroll->setValue(int(m_session.playhead().toDouble() * m_pixelsPerSecond - width() / 2.0));
   update();
-  emit playheadMoved();
-}
-
-OrderStrip::Under OrderStrip::underPlayhead() const {
-  for (size_t i = 0; i + 1 < m_starts.size(); ++i)
-    if (m_playhead >= m_starts[i] && m_playhead < m_starts[i + 1]) {
-      const Shot& shot = m_document.project().shots[i];
-      return {int(i), shot.sourceTime(m_playhead - m_starts[i])};
-    }
-  return {};
-}
-
-std::vector<int> OrderStrip::selectedShots() const {
-  std::vector<int> rows;
-  for (int row = 0; row < int(m_document.project().shots.size()); ++row)
-    if (m_selected.contains(m_document.project().shots[size_t(row)].id)) rows.push_back(row);
-  return rows;
-}
-
-void OrderStrip::selectShots(const std::vector<int>& rows) {
-  m_selected.clear();
-  m_bed.clear();
-  for (const int row : rows) m_selected.insert(m_document.project().shots[size_t(row)].id);
-  if (!rows.empty()) m_anchor = rows.front();
-  update();
-  emit selectionChanged();
-}
-
-int OrderStrip::selectedBed() const {
-  return placeOf(m_document.project().beds, m_bed);
-}
-
-void OrderStrip::selectBed(int bed) {
-  m_selected.clear();
-  m_bed = m_document.project().beds[size_t(bed)].id;
-  update();
-  emit selectionChanged();
 }
 
 void OrderStrip::zoomBy(double factor) {
-  const double middle = m_playhead.toDouble();
-  const double at = xOf(m_playhead);
+  const double middle = m_session.playhead().toDouble();
+  const double at = xOf(m_session.playhead());
   m_zoom = factor == 0 ? 1 : std::clamp(m_zoom * factor, 1.0, kMostMagnified);
   layOut();
   m_scroll->setValue(int(kEdge + middle * m_pixelsPerSecond - at));
@@ -230,7 +172,8 @@ void OrderStrip::trim(const Shot& was, bool out, const Rational& sourceTime, int
   if (info.kind == MediaKind::Still) {
     // A still has no frames of its own; the deliverable's will do. It always begins at 0.
     const Rational length = (out ? sourceTime : was.in + was.out - sourceTime) - was.in;
-    shot.out = shot.in + std::max(m_rate.frameDuration(), m_rate.timeOf(m_rate.frameAt(length)));
+    shot.out =
+        shot.in + std::max(m_session.rate().frameDuration(), m_session.rate().timeOf(m_session.rate().frameAt(length)));
   } else {
     const FrameClock& clock = info.video->clock;
     const auto timeOf = [&](int64_t frame) {
@@ -248,17 +191,17 @@ void OrderStrip::trim(const Shot& was, bool out, const Rational& sourceTime, int
 }
 
 void OrderStrip::trimSelected(bool out, int frames) {
-  for (const int row : selectedShots()) {
+  for (const int row : m_session.shots()) {
     const Shot& shot = m_document.project().shots[size_t(row)];
     const Result<MediaInfo>* media = m_document.media(shot.source);
     if (!media || !*media || !(*media)->video) continue;
-    const FrameRate& rate = (*media)->kind == MediaKind::Still ? m_rate : (*media)->video->clock.rate();
+    const FrameRate& rate = (*media)->kind == MediaKind::Still ? m_session.rate() : (*media)->video->clock.rate();
     trim(shot, out, (out ? shot.out : shot.in) + rate.timeOf(1) * Rational(frames), 0);
   }
 }
 
 void OrderStrip::drop(int before) {
-  const std::vector<int> rows = selectedShots();
+  const std::vector<int> rows = m_session.shots();
   if (before >= 0 && !rows.empty()) m_document.placeShots(rows, before);
 }
 
@@ -284,7 +227,7 @@ OrderStrip::Hold OrderStrip::gripAt(const QPointF& point) const {
   hold.grip = Grip::Shot;
   const QRectF rect = shotRect(row);
   // Only a selected shot is trimmed, so that a hasty press between two shots moves neither's ends.
-  if (m_selected.contains(hold.shot.id) && rect.width() > 3 * kGripWidth) {
+  if (m_session.isSelected(row) && rect.width() > 3 * kGripWidth) {
     if (point.x() < rect.left() + kGripWidth) hold.grip = Grip::In;
     if (point.x() > rect.right() - kGripWidth) hold.grip = Grip::Out;
   }
@@ -292,21 +235,19 @@ OrderStrip::Hold OrderStrip::gripAt(const QPointF& point) const {
 }
 
 void OrderStrip::clicked(int row, Qt::KeyboardModifiers modifiers) {
-  const std::string& id = m_document.project().shots[size_t(row)].id;
-  m_bed.clear();
+  std::vector<int> rows;
   if (modifiers & Qt::ControlModifier) {
-    if (!m_selected.erase(id)) m_selected.insert(id);
+    rows = m_session.shots();
+    if (std::erase(rows, row) == 0) rows.insert(std::upper_bound(rows.begin(), rows.end(), row), row);
     m_anchor = row;
   } else if (modifiers & Qt::ShiftModifier) {
-    m_selected.clear();
-    for (int r = std::min(row, m_anchor); r <= std::max(row, m_anchor); ++r)
-      if (size_t(r) < m_document.project().shots.size()) m_selected.insert(m_document.project().shots[size_t(r)].id);
+    const int last = std::min(std::max(row, m_anchor), int(m_document.project().shots.size()) - 1);
+    for (int r = std::min(row, m_anchor); r <= last; ++r) rows.push_back(r);
   } else {
-    m_selected = {id};
+    rows = {row};
     m_anchor = row;
   }
-  update();
-  emit selectionChanged();
+  m_session.selectShots(rows);
 }
 
 void OrderStrip::mousePressEvent(QMouseEvent* event) {
@@ -315,17 +256,17 @@ void OrderStrip::mousePressEvent(QMouseEvent* event) {
   m_hold.gesture = m_document.newGesture();
   switch (m_hold.grip) {
   case Grip::Playhead:
-    setPlayhead(timeAt(event->position().x()));
+    m_session.setPlayhead(timeAt(event->position().x()));
     break;
   case Grip::Bed:
-    selectBed(m_hold.place);
+    m_session.selectBed(m_hold.place);
     break;
   case Grip::Shot:
-    if (!m_selected.contains(m_hold.shot.id) || event->modifiers() != Qt::NoModifier)
+    if (!m_session.isSelected(m_hold.place) || event->modifiers() != Qt::NoModifier)
       clicked(m_hold.place, event->modifiers());
     break;
   case Grip::None:
-    selectShots({});
+    m_session.selectShots({});
     break;
   default:
     break;
@@ -344,7 +285,7 @@ void OrderStrip::mouseMoveEvent(QMouseEvent* event) {
   const Rational moved(int64_t(std::lround((point.x() - m_hold.start.x()) / m_pixelsPerSecond * 100'000)), 100'000);
   switch (m_hold.grip) {
   case Grip::Playhead:
-    setPlayhead(timeAt(point.x()));
+    m_session.setPlayhead(timeAt(point.x()));
     break;
   case Grip::In:
   case Grip::Out: {
@@ -357,7 +298,7 @@ void OrderStrip::mouseMoveEvent(QMouseEvent* event) {
     std::vector<SoundBed> beds = m_document.project().beds;
     SoundBed& bed = beds[size_t(m_hold.place)];
     const Rational start = std::max(Rational(0), m_hold.bed.start + moved);
-    bed.start = m_rate.timeOf(m_rate.frameAt(start));
+    bed.start = m_session.rate().timeOf(m_session.rate().frameAt(start));
     m_document.setBeds(beds, tr("Move sound"), m_hold.gesture);
     break;
   }
@@ -389,7 +330,7 @@ void OrderStrip::mouseReleaseEvent(QMouseEvent* event) {
 
 void OrderStrip::mouseDoubleClickEvent(QMouseEvent* event) {
   if (const int row = shotAt(event->position().x()); row >= 0 && event->position().y() < bedsTop())
-    setPlayhead(m_starts[size_t(row)]);
+    m_session.setPlayhead(m_session.starts()[size_t(row)]);
 }
 
 void OrderStrip::wheelEvent(QWheelEvent* event) {
@@ -402,8 +343,8 @@ void OrderStrip::wheelEvent(QWheelEvent* event) {
 
 void OrderStrip::keyPressEvent(QKeyEvent* event) {
   const int step = event->modifiers() & Qt::ShiftModifier ? 10 : 1;
-  const int64_t frame = m_rate.frameAt(m_playhead);
-  const Under under = underPlayhead();
+  const int64_t frame = m_session.rate().frameAt(m_session.playhead());
+  const Session::Under under = m_session.underPlayhead();
   const int count = int(m_document.project().shots.size());
   switch (event->key()) {
   case Qt::Key_Left:
@@ -412,7 +353,7 @@ void OrderStrip::keyPressEvent(QKeyEvent* event) {
     if (event->modifiers() & Qt::AltModifier)
       trimSelected(event->modifiers() & Qt::ShiftModifier, by > 0 ? 1 : -1);
     else
-      setPlayhead(m_rate.timeOf(frame + by));
+      m_session.setPlayhead(m_session.rate().timeOf(frame + by));
     return;
   }
   case Qt::Key_PageUp:
@@ -422,19 +363,19 @@ void OrderStrip::keyPressEvent(QKeyEvent* event) {
     int row = under.row < 0 ? count : under.row;
     if (event->key() == Qt::Key_PageDown)
       row = std::min(count - 1, row + 1);
-    else if (row == count || m_playhead == m_starts[size_t(row)])
+    else if (row == count || m_session.playhead() == m_session.starts()[size_t(row)])
       row = std::max(0, row - 1);
-    setPlayhead(m_starts[size_t(row)]);
-    selectShots({row});
+    m_session.setPlayhead(m_session.starts()[size_t(row)]);
+    m_session.selectShots({row});
     return;
   }
   case Qt::Key_Home:
-    return setPlayhead(Rational(0));
+    return m_session.setPlayhead(Rational(0));
   case Qt::Key_End:
-    return setPlayhead(m_starts.back());
+    return m_session.setPlayhead(m_session.starts().back());
   case Qt::Key_Return:
   case Qt::Key_Enter:
-    if (under.row >= 0) selectShots({under.row});
+    if (under.row >= 0) m_session.selectShots({under.row});
     return;
   default:
     QWidget::keyPressEvent(event);
@@ -445,9 +386,9 @@ void OrderStrip::paintRuler(QPainter& painter) const {
   const Theme& theme = Theme::current();
   // The smallest step of whole seconds (or frames) whose labels do not touch.
   const double label = fontMetrics().horizontalAdvance(QStringLiteral("00:00:00:00 "));
-  Rational step = m_rate.frameDuration();
-  for (const Rational& each : {m_rate.timeOf(5), Rational(1), Rational(2), Rational(5), Rational(10), Rational(30),
-                               Rational(60), Rational(300), Rational(600), Rational(3600)}) {
+  Rational step = m_session.rate().frameDuration();
+  for (const Rational& each : {m_session.rate().timeOf(5), Rational(1), Rational(2), Rational(5), Rational(10),
+                               Rational(30), Rational(60), Rational(300), Rational(600), Rational(3600)}) {
     if (step.toDouble() * m_pixelsPerSecond >= label) break;
     step = each;
   }
@@ -456,9 +397,10 @@ void OrderStrip::paintRuler(QPainter& painter) const {
   for (int64_t i = first;; ++i) {
     const Rational time = step * Rational(i);
     const double x = xOf(time);
-    if (x > width() || time > m_starts.back()) break;
+    if (x > width() || time > m_session.starts().back()) break;
     painter.drawLine(QPointF(x, rulerHeight() - 5), QPointF(x, rulerHeight() - 1));
-    const QString words = QString::fromStdString(timecode(m_rate.frameAt(time), m_rate, hasDropFrame(m_rate)));
+    const QString words = QString::fromStdString(
+        timecode(m_session.rate().frameAt(time), m_session.rate(), hasDropFrame(m_session.rate())));
     if (x + label < width()) painter.drawText(QPointF(x + 3, rulerHeight() - 5), words);
   }
 }
@@ -490,7 +432,7 @@ void OrderStrip::paintShot(QPainter& painter, int row) {
   const QRectF picture(inside.left(), inside.top(), inside.width(), inside.height() - words);
   const Result<MediaInfo>* media = m_document.media(shot.source);
   const bool unusable = media && !*media;
-  const bool selected = m_selected.contains(shot.id);
+  const bool selected = m_session.isSelected(row);
   if (inside.width() < kLeastDetailed) { // hundreds at once: nothing in it could be made out
     painter.fillRect(picture, selected ? theme.accent : unusable ? theme.broken : theme.surround);
     return;
@@ -561,7 +503,7 @@ void OrderStrip::paintBed(QPainter& painter, int place) {
   const Theme& theme = Theme::current();
   const SoundBed& bed = m_document.project().beds[size_t(place)];
   const QRectF rect = bedRect(place);
-  const bool selected = bed.id == m_bed;
+  const bool selected = place == m_session.bed();
   painter.save();
   painter.setClipRect(rect.adjusted(-1, -1, 1, 1));
   painter.fillRect(rect, theme.raised);
@@ -606,10 +548,10 @@ void OrderStrip::paintEvent(QPaintEvent*) {
   for (int row = 0; row < int(m_document.project().shots.size()); ++row) paintShot(painter, row);
   for (int bed = 0; bed < int(m_document.project().beds.size()); ++bed) paintBed(painter, bed);
   if (m_hold.grip == Grip::Shot && m_hold.moving && m_hold.dropBefore >= 0) {
-    const double x = xOf(m_starts[size_t(m_hold.dropBefore)]);
+    const double x = xOf(m_session.starts()[size_t(m_hold.dropBefore)]);
     painter.fillRect(QRectF(x - 2, shotsTop() - 3, 4, shotHeight() + 6), theme.accent);
   }
-  const double x = xOf(m_playhead);
+  const double x = xOf(m_session.playhead());
   painter.setRenderHint(QPainter::Antialiasing);
   painter.setPen(QPen(theme.ink, 1.5));
   painter.drawLine(QPointF(x, rulerHeight() - 6), QPointF(x, height() - (m_scroll->isVisible() ? kScroll : 0) - 2));

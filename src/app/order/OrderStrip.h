@@ -2,40 +2,25 @@
 #pragma once
 
 #include "model/PosterService.h"
+#include "model/Session.h"
 #include "model/WaveformService.h"
 
 #include <QWidget>
 #include <functional>
-#include <optional>
-#include <set>
 
 class QScrollBar;
 
 namespace tromb {
 
 /// The running order in proportion: a ruler, named regions, the shots, and the sound beds under them. Shots are
-/// selected, moved by dragging, and trimmed by dragging their ends; beds are slid. Positions are on frames of `rate`.
+/// selected, moved by dragging, and trimmed by dragging their ends; beds are slid. Positions are on frames of the
+/// session's rate.
 class OrderStrip : public QWidget {
   Q_OBJECT
 
 public:
-  OrderStrip(Document& document, PosterService& posters, WaveformService& waveforms, QWidget* parent = nullptr);
+  OrderStrip(Session& session, PosterService& posters, WaveformService& waveforms, QWidget* parent = nullptr);
 
-  void setRate(const FrameRate& rate);
-  [[nodiscard]] const FrameRate& rate() const { return m_rate; }
-  [[nodiscard]] const Rational& playhead() const { return m_playhead; }
-  void setPlayhead(const Rational& seconds); ///< stopped at the ends
-  /// The shot under the playhead and the time of its source there; row −1 when there is none.
-  struct Under {
-    int row = -1;
-    Rational sourceTime;
-  };
-  [[nodiscard]] Under underPlayhead() const;
-
-  [[nodiscard]] std::vector<int> selectedShots() const;
-  void selectShots(const std::vector<int>& rows);
-  [[nodiscard]] int selectedBed() const; ///< −1 when none is
-  void selectBed(int bed);
   void zoomBy(double factor); ///< 1 shows the whole running order
   void showAll() { zoomBy(0); }
 
@@ -44,10 +29,6 @@ public:
 
   [[nodiscard]] QSize sizeHint() const override;
   [[nodiscard]] QSize minimumSizeHint() const override { return {200, sizeHint().height()}; }
-
-signals:
-  void playheadMoved();
-  void selectionChanged();
 
 protected:
   void paintEvent(QPaintEvent* event) override;
@@ -72,6 +53,7 @@ private:
     int dropBefore = -1;
   };
   void documentChanged();
+  void showPlayhead();
   void layOut();
   [[nodiscard]] double xOf(const Rational& seconds) const;
   [[nodiscard]] double xOf(double seconds) const;
@@ -97,17 +79,13 @@ private:
                      const std::function<double(double)>& gain);
   void clicked(int row, Qt::KeyboardModifiers modifiers);
 
+  Session& m_session;
   Document& m_document;
   PosterService& m_posters;
   WaveformService& m_waveforms;
   QScrollBar* m_scroll;
-  FrameRate m_rate;
-  Rational m_playhead;
   double m_zoom = 1;
   double m_pixelsPerSecond = 1;
-  std::vector<Rational> m_starts;   ///< of the shots, and the end
-  std::set<std::string> m_selected; ///< shot ids
-  std::string m_bed;                ///< id of the selected bed
   int m_anchor = 0;
   Hold m_hold;
 };

@@ -63,25 +63,25 @@ QWidget* named(const QString& name, QWidget* field, QWidget* parent) {
 
 } // namespace
 
-OrderView::OrderView(Document& document, PosterService& posters, WaveformService& waveforms, QWidget* parent)
-    : QWidget(parent), m_document(document), m_strip(new OrderStrip(document, posters, waveforms, this)) {
+OrderView::OrderView(Session& session, PosterService& posters, WaveformService& waveforms, QWidget* parent)
+    : QWidget(parent), m_session(session), m_document(session.document()),
+      m_strip(new OrderStrip(session, posters, waveforms, this)) {
   setObjectName(QStringLiteral("orderView"));
   m_split = command(tr("&Split at the playhead"), "square-split-horizontal", QKeySequence(Qt::CTRL | Qt::Key_T),
                     [this] { splitAtPlayhead(); });
   m_splitAtCuts = command(tr("Split at &cuts …"), "scissors", QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_T), [this] {
-    if (const auto rows = m_strip->selectedShots(); rows.size() == 1) emit splitAtCutsRequested(rows.front());
+    if (const auto rows = m_session.shots(); rows.size() == 1) emit splitAtCutsRequested(rows.front());
   });
   m_duplicate = command(tr("D&uplicate"), "copy", QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_D),
-                        [this] { m_document.duplicateShots(m_strip->selectedShots()); });
+                        [this] { m_document.duplicateShots(m_session.shots()); });
   // Without a key of its own: the window's Delete takes away what is selected where the focus is.
   m_remove = command(tr("&Remove, closing the gap"), "trash-2", {}, [this] { removeSelected(); });
   m_earlier = command(tr("Move &earlier"), "arrow-left", QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Left), [this] {
-    if (const auto rows = m_strip->selectedShots(); !rows.empty() && rows.front() > 0)
+    if (const auto rows = m_session.shots(); !rows.empty() && rows.front() > 0)
       m_document.placeShots(rows, rows.front() - 1);
   });
   m_later = command(tr("Move &later"), "arrow-right", QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Right), [this] {
-    if (const auto rows = m_strip->selectedShots();
-        !rows.empty() && rows.back() + 1 < int(m_document.project().shots.size()))
+    if (const auto rows = m_session.shots(); !rows.empty() && rows.back() + 1 < int(m_document.project().shots.size()))
       m_document.placeShots(rows, rows.back() + 2);
   });
   m_region = command(tr("&Name a region …"), "flag", {}, [this] {
@@ -95,17 +95,17 @@ OrderView::OrderView(Document& document, PosterService& posters, WaveformService
   rows->setSpacing(0);
   rows->addWidget(buildLine());
   rows->addWidget(m_strip);
-  connect(m_strip, &OrderStrip::playheadMoved, this, &OrderView::refresh);
-  connect(m_strip, &OrderStrip::selectionChanged, this, &OrderView::refresh);
-  connect(&document, &Document::shotChanged, this, &OrderView::refresh);
-  connect(&document, &Document::shotsInserted, this, &OrderView::refresh);
-  connect(&document, &Document::shotsRemoved, this, &OrderView::refresh);
-  connect(&document, &Document::bedsChanged, this, &OrderView::refresh);
+  connect(&session, &Session::playheadMoved, this, &OrderView::refresh);
+  connect(&session, &Session::selectionChanged, this, &OrderView::refresh);
+  connect(&m_document, &Document::shotChanged, this, &OrderView::refresh);
+  connect(&m_document, &Document::shotsInserted, this, &OrderView::refresh);
+  connect(&m_document, &Document::shotsRemoved, this, &OrderView::refresh);
+  connect(&m_document, &Document::bedsChanged, this, &OrderView::refresh);
   for (const auto signal :
        {&Document::reset, &Document::deliverablesInserted, &Document::deliverablesRemoved, &Document::deliverableMoved})
-    connect(&document, signal, this, &OrderView::refreshRates);
-  connect(&document, &Document::deliverableChanged, this, &OrderView::refreshRates);
-  connect(&document, &Document::mediaChanged, this, &OrderView::refreshRates);
+    connect(&m_document, signal, this, &OrderView::refreshRates);
+  connect(&m_document, &Document::deliverableChanged, this, &OrderView::refreshRates);
+  connect(&m_document, &Document::mediaChanged, this, &OrderView::refreshRates);
   refreshRates();
 }
 
@@ -168,9 +168,9 @@ QWidget* OrderView::buildLine() {
   row->addWidget(m_what);
   buildShotFields(line, row);
   buildBedFields(line, row);
-  connect(m_position, &TimecodeField::timeTyped, this, [this] { m_strip->setPlayhead(m_position->time()); });
+  connect(m_position, &TimecodeField::timeTyped, this, [this] { m_session.setPlayhead(m_position->time()); });
   connect(m_rate, &QComboBox::activated, this, [this] {
-    if (const auto rate = FrameRate::parse(m_rate->currentData().toString().toStdString())) m_strip->setRate(*rate);
+    if (const auto rate = FrameRate::parse(m_rate->currentData().toString().toStdString())) m_session.setRate(*rate);
     refresh();
   });
   return line;
@@ -187,7 +187,7 @@ void OrderView::buildShotFields(QWidget* line, QLayout* row) {
     changeShots(tr("Change the length"), [this](Shot& shot) {
       const Result<MediaInfo>* media = m_document.media(shot.source);
       if (!media || !*media) return;
-      Rational out = shot.sourceTime(std::max(m_strip->rate().frameDuration(), m_length->time()));
+      Rational out = shot.sourceTime(std::max(m_session.rate().frameDuration(), m_length->time()));
       if ((*media)->kind == MediaKind::Video) out = std::min(out, (*media)->duration);
       if (out > shot.in) shot.out = out;
     });
@@ -240,25 +240,25 @@ void OrderView::refreshRates() {
   }
   m_rate->setCurrentIndex(std::max(0, m_rate->findText(before)));
   if (const auto rate = FrameRate::parse(m_rate->currentData().toString().toStdString());
-      rate && *rate != m_strip->rate())
-    m_strip->setRate(*rate);
+      rate && *rate != m_session.rate())
+    m_session.setRate(*rate);
   refresh();
 }
 
 void OrderView::refresh() {
   m_showing = true;
-  const bool bedChosen = m_strip->selectedBed() >= 0;
-  const bool shotChosen = !bedChosen && !m_strip->selectedShots().empty();
+  const bool bedChosen = m_session.bed() >= 0;
+  const bool shotChosen = !bedChosen && !m_session.shots().empty();
   for (QWidget* field : m_shotFields) field->setVisible(shotChosen);
   for (QWidget* field : m_bedFields) field->setVisible(bedChosen);
-  const FrameRate& rate = m_strip->rate();
+  const FrameRate& rate = m_session.rate();
   for (TimecodeField* field : {m_position, m_length, m_bedStart}) field->setRate(rate);
-  m_position->setTime(m_strip->playhead());
-  const std::vector<int> rows = m_strip->selectedShots();
-  const int bed = m_strip->selectedBed();
-  const auto under = m_strip->underPlayhead();
-  m_split->setEnabled(under.row >= 0 &&
-                      under.sourceTime > m_document.project().shots[size_t(std::max(0, under.row))].in);
+  m_position->setTime(m_session.playhead());
+  const std::vector<int> rows = m_session.shots();
+  const int bed = m_session.bed();
+  const auto under = m_session.underPlayhead();
+  const Shot* there = under.row < 0 ? nullptr : &m_document.project().shots[size_t(under.row)];
+  m_split->setEnabled(there && under.sourceTime > there->in && under.sourceTime < there->out);
   m_splitAtCuts->setEnabled(rows.size() == 1);
   for (QAction* action : {m_duplicate, m_earlier, m_later}) action->setEnabled(!rows.empty());
   m_remove->setEnabled(!rows.empty() || bed >= 0);
@@ -292,7 +292,7 @@ void OrderView::refresh() {
 void OrderView::changeShots(const QString& text, const std::function<void(Shot&)>& change) {
   if (m_showing) return;
   std::vector<Shot> changed;
-  for (const int row : m_strip->selectedShots()) {
+  for (const int row : m_session.shots()) {
     changed.push_back(m_document.project().shots[size_t(row)]);
     change(changed.back());
   }
@@ -300,7 +300,7 @@ void OrderView::changeShots(const QString& text, const std::function<void(Shot&)
 }
 
 void OrderView::changeBed(const QString& text, const std::function<void(SoundBed&)>& change) {
-  const int place = m_strip->selectedBed();
+  const int place = m_session.bed();
   if (m_showing || place < 0) return;
   std::vector<SoundBed> beds = m_document.project().beds;
   change(beds[size_t(place)]);
@@ -308,7 +308,7 @@ void OrderView::changeBed(const QString& text, const std::function<void(SoundBed
 }
 
 void OrderView::splitAtPlayhead() {
-  const auto under = m_strip->underPlayhead();
+  const auto under = m_session.underPlayhead();
   if (under.row < 0) return;
   Rational at = under.sourceTime;
   const Shot& shot = m_document.project().shots[size_t(under.row)];
@@ -319,19 +319,19 @@ void OrderView::splitAtPlayhead() {
 }
 
 void OrderView::removeSelected() {
-  if (const int bed = m_strip->selectedBed(); bed >= 0) {
+  if (const int bed = m_session.bed(); bed >= 0) {
     std::vector<SoundBed> beds = m_document.project().beds;
     beds.erase(beds.begin() + bed);
     m_document.setBeds(beds, tr("Remove sound"));
     return;
   }
-  m_document.removeShots(m_strip->selectedShots());
+  m_document.removeShots(m_session.shots());
 }
 
 void OrderView::nameRegion(const QString& name) {
   const std::string wanted = name.trimmed().toStdString();
   const auto starts = m_document.project().shotStarts();
-  const std::vector<int> rows = m_strip->selectedShots();
+  const std::vector<int> rows = m_session.shots();
   if (wanted.empty() || starts.size() < 2) return;
   std::vector<Region> regions = m_document.project().regions;
   Region region;
@@ -353,7 +353,7 @@ void OrderView::fillRegionMenu() {
         m_regions->addMenu(QString::fromStdString(region.name).replace(QLatin1Char('&'), QLatin1String("&&")));
     each->addAction(tr("Export it …"), this,
                     [this, name = QString::fromStdString(region.name)] { emit exportRegionRequested(name); });
-    each->addAction(tr("Go to it"), this, [this, in = region.in] { m_strip->setPlayhead(in); });
+    each->addAction(tr("Go to it"), this, [this, in = region.in] { m_session.setPlayhead(in); });
     each->addAction(tr("Rename …"), this, [this, id = region.id, old = QString::fromStdString(region.name)] {
       bool accepted = false;
       const QString name =

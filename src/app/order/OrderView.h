@@ -20,7 +20,7 @@ class OrderView : public QWidget {
   Q_OBJECT
 
 public:
-  OrderView(Document& document, PosterService& posters, WaveformService& waveforms, QWidget* parent = nullptr);
+  OrderView(Session& session, PosterService& posters, WaveformService& waveforms, QWidget* parent = nullptr);
 
   [[nodiscard]] OrderStrip& strip() { return *m_strip; }
   /// All commands, for the menus.
@@ -46,6 +46,7 @@ private:
   void changeBed(const QString& text, const std::function<void(SoundBed&)>& change);
   [[nodiscard]] QString chosenRate() const;
 
+  Session& m_session;
   Document& m_document;
   OrderStrip* m_strip;
   QList<QAction*> m_commands;

@@ -10,6 +10,7 @@
 #include <QLabel>
 #include <QSlider>
 #include <QToolButton>
+#include <algorithm>
 
 namespace tromb {
 namespace {
@@ -30,9 +31,9 @@ QDoubleSpinBox* numberField(const QString& name, const QString& suffix, double l
 
 } // namespace
 
-CellStrip::CellStrip(Document& document, SheetView& sheet, const QList<QAction*>& framingActions, QWidget* parent)
-    : QWidget(parent), m_document(document), m_sheet(sheet), m_what(new QLabel(this)), m_consequence(new QLabel(this)),
-      m_x(numberField(tr("Centre from the left"), tr(" %"), 0, 100, this)),
+CellStrip::CellStrip(Session& session, SheetView& sheet, const QList<QAction*>& framingActions, QWidget* parent)
+    : QWidget(parent), m_session(session), m_document(session.document()), m_sheet(sheet), m_what(new QLabel(this)),
+      m_consequence(new QLabel(this)), m_x(numberField(tr("Centre from the left"), tr(" %"), 0, 100, this)),
       m_y(numberField(tr("Centre from the top"), tr(" %"), 0, 100, this)),
       m_zoom(numberField(tr("Zoom"), tr(" ×"), 1, kMostZoom, this)) {
   setProperty("bar", true);
@@ -74,20 +75,17 @@ CellStrip::CellStrip(Document& document, SheetView& sheet, const QList<QAction*>
   connect(size, &QSlider::valueChanged, &sheet, &SheetView::setPictureHeight);
   row->addWidget(size);
 
-  connect(&sheet, &SheetView::selectedCellsChanged, this, &CellStrip::refresh);
-  connect(sheet.selectionModel(), &QItemSelectionModel::currentChanged, this, &CellStrip::refresh);
+  connect(&session, &Session::selectionChanged, this, &CellStrip::refresh);
   connect(sheet.model(), &QAbstractItemModel::dataChanged, this, &CellStrip::refresh);
   connect(sheet.model(), &QAbstractItemModel::modelReset, this, &CellStrip::refresh);
   refresh();
 }
 
 void CellStrip::refresh() {
-  const auto places = m_sheet.selectedCells();
+  const std::vector<CellPlace> places = m_session.cells();
   if (places.empty()) return show(nullptr, 0);
-  const QModelIndex current = m_sheet.currentIndex();
-  const CellPlace place = current.isValid() && m_sheet.selectionModel()->isSelected(current)
-                              ? CellPlace{current.row(), current.column()}
-                              : places.front();
+  const CellPlace current = m_session.current();
+  const CellPlace place = std::find(places.begin(), places.end(), current) != places.end() ? current : places.front();
   const Cell cell = m_document.cell(place);
   show(&cell, int(places.size()));
 }

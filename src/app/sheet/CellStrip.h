@@ -18,13 +18,14 @@ class CellStrip : public QWidget {
   Q_OBJECT
 
 public:
-  CellStrip(Document& document, SheetView& sheet, const QList<QAction*>& framingActions, QWidget* parent = nullptr);
+  CellStrip(Session& session, SheetView& sheet, const QList<QAction*>& framingActions, QWidget* parent = nullptr);
 
 private:
   void show(const Cell* cell, int count);
   void refresh();
   void typed(const QDoubleSpinBox* field, double value);
 
+  Session& m_session;
   Document& m_document;
   SheetView& m_sheet;
   QLabel* m_what;

@@ -19,8 +19,8 @@ constexpr int kMostHeight = 320;
 
 } // namespace
 
-SheetView::SheetView(SheetModel& model, PosterService& posters, QWidget* parent)
-    : QTableView(parent), m_model(model), m_columns(new SheetHead(Qt::Horizontal, model, this)),
+SheetView::SheetView(Session& session, SheetModel& model, PosterService& posters, QWidget* parent)
+    : QTableView(parent), m_session(session), m_model(model), m_columns(new SheetHead(Qt::Horizontal, model, this)),
       m_rows(new SheetHead(Qt::Vertical, model, this)), m_corner(new QLabel(this)), m_held(model.document()) {
   setObjectName(QStringLiteral("sheet"));
   setAccessibleName(tr("Contact sheet"));
@@ -56,6 +56,7 @@ SheetView::SheetView(SheetModel& model, PosterService& posters, QWidget* parent)
   connect(&posters, &PosterService::ready, this, [this] { viewport()->update(); });
   connect(m_columns, &QHeaderView::sectionDoubleClicked, this, &SheetView::deliverableActivated);
   connect(m_rows, &QHeaderView::sectionDoubleClicked, this, &SheetView::shotRenameRequested);
+  connect(&session, &Session::selectionChanged, this, &SheetView::showSelection);
   fitSections();
 }
 
@@ -100,15 +101,47 @@ void SheetView::changeEvent(QEvent* event) {
   }
 }
 
-std::vector<CellPlace> SheetView::selectedCells() const {
-  std::vector<CellPlace> places;
-  for (const QModelIndex& index : selectionModel()->selectedIndexes()) places.push_back({index.row(), index.column()});
-  return places;
+/// Selects what the session says, unless that is selected already.
+void SheetView::showSelection() {
+  m_columns->viewport()->update();
+  m_rows->viewport()->update();
+  if (m_telling) return;
+  const std::vector<CellPlace> cells = m_session.cells();
+  QItemSelection wanted;
+  for (size_t i = 0; i < cells.size();) { // a run in one row is one range
+    size_t end = i + 1;
+    while (end < cells.size() && cells[end].shot == cells[i].shot &&
+           cells[end].deliverable == cells[end - 1].deliverable + 1)
+      ++end;
+    wanted.select(m_model.index(cells[i].shot, cells[i].deliverable),
+                  m_model.index(cells[i].shot, cells[end - 1].deliverable));
+    i = end;
+  }
+  m_showing = true;
+  selectionModel()->select(wanted, QItemSelectionModel::ClearAndSelect);
+  const CellPlace current = m_session.current();
+  if (current.shot >= 0)
+    selectionModel()->setCurrentIndex(m_model.index(current.shot, current.deliverable), QItemSelectionModel::NoUpdate);
+  m_showing = false;
+}
+
+/// Tells the session what is selected here.
+void SheetView::tellSelection() {
+  if (m_showing) return;
+  std::vector<CellPlace> cells;
+  for (const QModelIndex& index : selectionModel()->selectedIndexes()) cells.push_back({index.row(), index.column()});
+  // A project without shapes has no cells: then the selected rows' heads count.
+  std::vector<int> rows;
+  for (const QModelIndex& index : selectionModel()->selectedRows()) rows.push_back(index.row());
+  const QModelIndex current = currentIndex();
+  m_telling = true;
+  m_session.selectCells(cells, {current.row(), current.column()}, rows);
+  m_telling = false;
 }
 
 void SheetView::change(const QString& text, const std::function<Framing(const Cell&)>& changed, int gesture) {
   std::vector<std::pair<CellPlace, Framing>> framings;
-  for (const CellPlace& place : selectedCells()) {
+  for (const CellPlace& place : m_session.cells()) {
     const Cell cell = m_model.document().cell(place);
     if (!cell.placements.empty()) framings.emplace_back(place, changed(cell));
   }
@@ -178,7 +211,7 @@ void SheetView::spreadFraming(Spread where) {
 void SheetView::takeFromBefore() {
   std::vector<std::pair<CellPlace, Framing>> framings;
   const Document& document = m_model.document();
-  for (const CellPlace& place : selectedCells())
+  for (const CellPlace& place : m_session.cells())
     if (place.shot > 0)
       framings.emplace_back(
           place, carried(document.cell(place), document.cell({place.shot - 1, place.deliverable}), FramingPart::All));
@@ -209,7 +242,7 @@ void SheetView::mousePressEvent(QMouseEvent* event) {
       const QPointF at = (event->position() - canvas.topLeft()) * drag.canvasPerPixel;
       drag.window = windowAt(cell, at.x(), at.y());
       drag.gesture = m_model.document().newGesture();
-      for (const CellPlace& place : selectedCells()) drag.cells.emplace_back(place, m_model.document().cell(place));
+      for (const CellPlace& place : m_session.cells()) drag.cells.emplace_back(place, m_model.document().cell(place));
       m_drag = std::move(drag);
       selectionModel()->setCurrentIndex(index, QItemSelectionModel::NoUpdate);
       viewport()->setCursor(Qt::ClosedHandCursor);
@@ -286,9 +319,12 @@ void SheetView::keyPressEvent(QKeyEvent* event) {
 
 void SheetView::selectionChanged(const QItemSelection& selected, const QItemSelection& deselected) {
   QTableView::selectionChanged(selected, deselected);
-  m_columns->viewport()->update();
-  m_rows->viewport()->update();
-  emit selectedCellsChanged();
+  tellSelection();
+}
+
+void SheetView::currentChanged(const QModelIndex& current, const QModelIndex& previous) {
+  QTableView::currentChanged(current, previous);
+  tellSelection();
 }
 
 } // namespace tromb

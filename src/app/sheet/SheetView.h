@@ -3,6 +3,7 @@
 
 #include "model/HeldGesture.h"
 #include "model/PosterService.h"
+#include "model/Session.h"
 #include "model/SheetModel.h"
 
 #include <QTableView>
@@ -22,9 +23,8 @@ class SheetView : public QTableView {
   Q_OBJECT
 
 public:
-  SheetView(SheetModel& model, PosterService& posters, QWidget* parent = nullptr);
+  SheetView(Session& session, SheetModel& model, PosterService& posters, QWidget* parent = nullptr);
 
-  [[nodiscard]] std::vector<CellPlace> selectedCells() const;
   [[nodiscard]] int pictureHeight() const { return m_pictureHeight; }
   void setPictureHeight(int pixels); ///< 72 to 320
 
@@ -45,7 +45,6 @@ public:
   void zoomBy(double factor);
 
 signals:
-  void selectedCellsChanged();
   void deliverableActivated(int column); ///< its head was double-clicked
   void shotRenameRequested(int row);
 
@@ -57,6 +56,7 @@ protected:
   void keyPressEvent(QKeyEvent* event) override;
   void keyboardSearch(const QString&) override {} ///< letters are framing commands
   void selectionChanged(const QItemSelection& selected, const QItemSelection& deselected) override;
+  void currentChanged(const QModelIndex& current, const QModelIndex& previous) override;
   void resizeEvent(QResizeEvent* event) override;
   void changeEvent(QEvent* event) override;
 
@@ -72,6 +72,10 @@ private:
   void fitSections();
   void placeCorner();
 
+  void showSelection();
+  void tellSelection();
+
+  Session& m_session;
   SheetModel& m_model;
   SheetHead* m_columns;
   SheetHead* m_rows;
@@ -80,6 +84,8 @@ private:
   int m_pictureHeight = 132;
   std::optional<Drag> m_drag;
   HeldGesture m_held;
+  bool m_showing = false; ///< what the session says is being shown here
+  bool m_telling = false; ///< what is selected here is being told to the session
 };
 
 } // namespace tromb

@@ -64,7 +64,7 @@ bool sameFile(const QString& a, const QString& b) {
 } // namespace
 
 MainWindow::MainWindow(const Project* next)
-    : m_model(m_document), m_posters(m_document, cacheFolder("posters")), m_strips(m_document),
+    : m_model(m_document), m_session(m_document), m_posters(m_document, cacheFolder("posters")), m_strips(m_document),
       m_waveforms(m_document, cacheFolder("waveforms")), m_import(m_document, cacheFolder("indexes")),
       m_measuring(m_document, cacheFolder("measured")),
       m_lights(m_document, cacheFolder("lighter"),
@@ -77,10 +77,10 @@ MainWindow::MainWindow(const Project* next)
   setAcceptDrops(true);
   resize(1280, 800);
   setMinimumSize(860, 520);
-  m_sheet = new SheetView(m_model, m_posters, this);
-  m_order = new OrderView(m_document, m_posters, m_waveforms, this);
+  m_sheet = new SheetView(m_session, m_model, m_posters, this);
+  m_order = new OrderView(m_session, m_posters, m_waveforms, this);
   m_footage = new FootageView(m_document, m_strips, m_lights, this);
-  m_bench = new BenchView(m_document, m_posters, this);
+  m_bench = new BenchView(m_session, m_posters, this);
   buildActions();
   buildMenus();
 
@@ -89,7 +89,7 @@ MainWindow::MainWindow(const Project* next)
   rows->setContentsMargins(0, 0, 0, 0);
   rows->setSpacing(0);
   rows->addWidget(m_sheet, 1);
-  rows->addWidget(new CellStrip(m_document, *m_sheet, m_framing, page));
+  rows->addWidget(new CellStrip(m_session, *m_sheet, m_framing, page));
   m_pages = new QStackedWidget(this);
   m_pages->addWidget(new StartPage(m_bringIn, m_open, this));
   m_pages->addWidget(page);
@@ -117,16 +117,12 @@ MainWindow::MainWindow(const Project* next)
     if (error.code != ErrorCode::Cancelled) complain(QString::fromStdString(sentence(error)));
   });
 
-  connect(&m_order->strip(), &OrderStrip::selectionChanged, this, [this] {
-    const auto shots = m_order->strip().selectedShots();
-    if (m_view == View::Bench && !shots.empty()) m_bench->bench().setShot(shots.front());
-  });
   connect(m_sheet, &QAbstractItemView::doubleClicked, this, [this](const QModelIndex& index) {
     if (index.isValid()) showView(View::Bench);
   });
   connect(m_sheet, &SheetView::deliverableActivated, this, &MainWindow::editDeliverable);
   connect(m_sheet, &SheetView::shotRenameRequested, this, &MainWindow::renameShot);
-  connect(m_sheet, &SheetView::selectedCellsChanged, this, &MainWindow::refreshState);
+  connect(&m_session, &Session::selectionChanged, this, &MainWindow::refreshState);
   connect(&m_document, &Document::aboutToReset, this, [this] { m_exportFolder.clear(); });
   connect(&m_document, &Document::identityChanged, this, &MainWindow::refreshIdentity);
   connect(&m_model, &QAbstractItemModel::modelReset, this, &MainWindow::refreshState);
@@ -268,7 +264,7 @@ void MainWindow::buildMenus() {
   edit->addAction(action(tr("Move shot &later"), QStringLiteral("arrow-down"),
                          QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Down), [this] { moveSelectedShot(1); }));
   edit->addAction(action(tr("Re&name …"), QStringLiteral("pencil"), QKeySequence(Qt::Key_F2), [this] {
-    const auto rows = m_order->strip().selectedShots();
+    const auto rows = m_session.shots();
     if (m_view == View::Sources && m_footage->hasListFocus())
       m_footage->renameSelected();
     else if (m_order->strip().hasFocus() && !rows.empty())
@@ -439,7 +435,6 @@ void MainWindow::refreshIdentity() {
 }
 
 void MainWindow::showView(View view) {
-  if (view == View::Bench) benchSelected();
   m_view = view;
   refreshState();
   if (view == View::Sheet)
@@ -460,7 +455,7 @@ void MainWindow::showSavedFramings() {
     current = m_document.cell({at.row(), at.column()});
   const auto apply = [this, bench](const Framing& framing) {
     if (bench)
-      m_bench->bench().apply(shifted(framing, m_bench->bench().shot()->in), tr("A saved framing"));
+      m_bench->bench().placing().apply(shifted(framing, m_bench->bench().shot()->in), tr("A saved framing"));
     else
       m_sheet->change(tr("A saved framing"), [&framing](const Cell& cell) { return shifted(framing, cell.in); });
   };
@@ -468,17 +463,6 @@ void MainWindow::showSavedFramings() {
   std::optional<Framing> kept;
   if (current) kept = shifted(current->framing, Rational(0) - current->in);
   FramingDialog(kept, m_savedFramings, apply, this).exec();
-}
-
-void MainWindow::benchSelected() {
-  const auto cells = m_sheet->selectedCells();
-  const auto shots = m_order->strip().selectedShots();
-  const QModelIndex current = m_sheet->currentIndex();
-  const int row = m_view == View::Sheet && !cells.empty() ? cells.front().shot
-                  : !shots.empty()                        ? shots.front()
-                  : current.isValid()                     ? current.row()
-                                                          : std::max(0, m_bench->bench().row());
-  m_bench->showCell(row, cells.empty() ? m_bench->bench().column() : cells.front().deliverable);
 }
 
 void MainWindow::refreshSoon() {
@@ -527,7 +511,7 @@ void MainWindow::refreshState() {
   colourWords(m_state, complaints > 0 ? statusColour(Cell::State::Soft)
                        : exportable   ? statusColour(Cell::State::Good)
                                       : Theme::current().faint);
-  const bool selected = m_view == View::Sheet && !m_sheet->selectedCells().empty();
+  const bool selected = m_view == View::Sheet && !m_session.cells().empty();
   for (QAction* each : m_framing + m_onSheet) each->setEnabled(selected);
   for (QAction* each : m_onFootage) each->setEnabled(m_view == View::Sources);
 }
@@ -712,7 +696,7 @@ void MainWindow::addFromFootage(bool atPlayhead) {
   }
   if (shots.empty()) return;
   int at = int(project.shots.size());
-  const auto under = m_order->strip().underPlayhead();
+  const auto under = m_session.underPlayhead();
   if (atPlayhead && under.row >= 0) {
     // At the nearer end of the shot under the playhead: nothing is cut by adding.
     const Shot& there = project.shots[size_t(under.row)];
@@ -722,7 +706,7 @@ void MainWindow::addFromFootage(bool atPlayhead) {
   m_document.addShots(std::move(shots), at);
   std::vector<int> added;
   for (int i = 0; i < count; ++i) added.push_back(at + i);
-  m_order->strip().selectShots(added);
+  m_session.selectShots(added);
 }
 
 void MainWindow::layUnder() {
@@ -734,7 +718,7 @@ void MainWindow::layUnder() {
     SoundBed bed;
     bed.id = freshId(beds, "b");
     bed.source = source.id;
-    bed.start = m_order->strip().playhead();
+    bed.start = m_session.playhead();
     bed.out = (*media)->duration;
     bed.fadeIn = std::min(Rational(1, 2), bed.out);
     bed.fadeOut = std::min(Rational(1), bed.out);
@@ -742,7 +726,7 @@ void MainWindow::layUnder() {
   }
   if (beds.size() == m_document.project().beds.size()) return;
   m_document.setBeds(beds, tr("Lay sound under the running order"));
-  m_order->strip().selectBed(int(beds.size()) - 1);
+  m_session.selectBed(int(beds.size()) - 1);
 }
 
 void MainWindow::splitAtCuts(int row) {
@@ -859,15 +843,12 @@ void MainWindow::editDeliverable(int column) {
 }
 
 void MainWindow::removeSelected(bool shots) {
-  std::vector<int> lines;
-  for (const CellPlace& place : m_sheet->selectedCells()) lines.push_back(shots ? place.shot : place.deliverable);
-  // A project without shapes has no cells to select: then the selected rows' heads count.
-  for (const QModelIndex& index : m_sheet->selectionModel()->selectedRows())
-    if (shots) lines.push_back(index.row());
+  std::vector<int> columns;
+  for (const CellPlace& place : m_session.cells()) columns.push_back(place.deliverable);
   if (shots)
-    m_document.removeShots(lines);
+    m_document.removeShots(m_session.shots());
   else
-    m_document.removeDeliverables(lines);
+    m_document.removeDeliverables(columns);
 }
 
 void MainWindow::moveSelectedShot(int by) {

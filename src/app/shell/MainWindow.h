@@ -10,6 +10,7 @@
 #include "model/MeasureService.h"
 #include "model/PosterService.h"
 #include "model/RecoveryKeeper.h"
+#include "model/Session.h"
 #include "model/SheetModel.h"
 #include "model/StripService.h"
 #include "model/WaveformService.h"
@@ -44,6 +45,7 @@ public:
   ~MainWindow() override;
 
   [[nodiscard]] Document& document() { return m_document; }
+  [[nodiscard]] Session& session() { return m_session; }
   [[nodiscard]] SheetView& sheet() { return *m_sheet; }
   [[nodiscard]] PosterService& posters() { return m_posters; }
   [[nodiscard]] FootageView& footage() { return *m_footage; }
@@ -87,7 +89,6 @@ private:
   void openAsked();
   void addDeliverable();
   void showSavedFramings();
-  void benchSelected(); ///< turns the bench to the shot and deliverable that are current
   void editDeliverable(int column);
   void removeSelected(bool shots);
   void moveSelectedShot(int by);
@@ -118,6 +119,7 @@ private:
   TypedKeys m_typedKeys;
   Document m_document;
   SheetModel m_model;
+  Session m_session; ///< hears of changes after the model does, whose rows it names
   PosterService m_posters;
   StripService m_strips;
   WaveformService m_waveforms;

@@ -1,0 +1,201 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "model/Session.h"
+
+#include <algorithm>
+#include <map>
+
+namespace tromb {
+namespace {
+
+template <typename List> std::map<std::string, int> placesOf(const List& list) {
+  std::map<std::string, int> places;
+  for (size_t i = 0; i < list.size(); ++i) places.emplace(list[i].id, int(i));
+  return places;
+}
+
+template <typename List> std::string idAt(const List& list, int place) {
+  return place >= 0 && place < int(list.size()) ? list[size_t(place)].id : std::string();
+}
+
+} // namespace
+
+Session::Session(Document& document, QObject* parent)
+    : QObject(parent), m_document(document), m_starts(document.project().shotStarts()) {
+  connect(&document, &Document::reset, this, [this] {
+    m_shots.clear();
+    m_cells.clear();
+    m_current = {};
+    m_bed.clear();
+    m_playhead = Rational(0);
+    m_starts = m_document.project().shotStarts();
+    holdPicture();
+    emit selectionChanged();
+    emit playheadMoved();
+  });
+  const auto changed = [this] { orderChanged(); };
+  connect(&document, &Document::shotsInserted, this, changed);
+  connect(&document, &Document::shotMoved, this, changed);
+  connect(&document, &Document::shotChanged, this, changed);
+  connect(&document, &Document::shotsRemoved, this, [this] {
+    dropRemoved();
+    orderChanged();
+  });
+  connect(&document, &Document::deliverablesRemoved, this, &Session::dropRemoved);
+  connect(&document, &Document::bedsChanged, this, &Session::dropRemoved);
+}
+
+std::vector<int> Session::shots() const {
+  std::vector<int> rows;
+  const auto& all = m_document.project().shots;
+  for (size_t row = 0; !m_shots.empty() && row < all.size(); ++row)
+    if (m_shots.contains(all[row].id)) rows.push_back(int(row));
+  return rows;
+}
+
+bool Session::isSelected(int row) const {
+  return m_shots.contains(idAt(m_document.project().shots, row));
+}
+
+std::vector<CellPlace> Session::cells() const {
+  if (m_cells.empty()) return {};
+  const auto rows = placesOf(m_document.project().shots);
+  const auto columns = placesOf(m_document.project().deliverables);
+  std::vector<CellPlace> places;
+  for (const auto& [shot, deliverable] : m_cells) {
+    const auto row = rows.find(shot);
+    const auto column = columns.find(deliverable);
+    // While an edit is being told, what it has removed may still be selected.
+    if (row != rows.end() && column != columns.end()) places.push_back({row->second, column->second});
+  }
+  std::sort(places.begin(), places.end(), [](const CellPlace& a, const CellPlace& b) {
+    return std::pair(a.shot, a.deliverable) < std::pair(b.shot, b.deliverable);
+  });
+  return places;
+}
+
+int Session::bed() const {
+  return placeOf(m_document.project().beds, m_bed);
+}
+
+CellPlace Session::current() const {
+  return {placeOf(m_document.project().shots, m_current.first),
+          std::max(0, placeOf(m_document.project().deliverables, m_current.second))};
+}
+
+Session::CellIds Session::idsOf(CellPlace place) const {
+  return {idAt(m_document.project().shots, place.shot), idAt(m_document.project().deliverables, place.deliverable)};
+}
+
+void Session::selectShots(const std::vector<int>& rows) {
+  std::set<std::string> deliverables;
+  for (const auto& [shot, deliverable] : m_cells) deliverables.insert(deliverable);
+  m_shots.clear();
+  m_cells.clear();
+  m_bed.clear();
+  for (const int row : rows) {
+    const std::string id = idAt(m_document.project().shots, row);
+    m_shots.insert(id);
+    for (const std::string& deliverable : deliverables) m_cells.emplace(id, deliverable);
+  }
+  m_current.first = rows.empty() ? std::string() : idAt(m_document.project().shots, rows.front());
+  emit selectionChanged();
+}
+
+void Session::selectCells(const std::vector<CellPlace>& places, CellPlace current, const std::vector<int>& rows) {
+  m_shots.clear();
+  m_cells.clear();
+  m_bed.clear();
+  for (const CellPlace& place : places) {
+    m_cells.insert(idsOf(place));
+    m_shots.insert(idsOf(place).first);
+  }
+  for (const int row : rows) m_shots.insert(idAt(m_document.project().shots, row));
+  const CellIds ids = idsOf(current);
+  m_current = {ids.first, ids.second.empty() ? m_current.second : ids.second};
+  emit selectionChanged();
+}
+
+void Session::selectBed(int place) {
+  m_shots.clear();
+  m_cells.clear();
+  m_current.first.clear();
+  m_bed = idAt(m_document.project().beds, place);
+  emit selectionChanged();
+}
+
+void Session::setDeliverable(int column) {
+  const auto& all = m_document.project().deliverables;
+  const std::string id = idAt(all, std::clamp(column, 0, std::max(0, int(all.size()) - 1)));
+  if (id == m_current.second) return;
+  m_current.second = id;
+  if (!m_cells.empty()) {
+    m_cells.clear();
+    for (const std::string& shot : m_shots) m_cells.emplace(shot, id);
+  }
+  emit selectionChanged();
+}
+
+void Session::dropRemoved() {
+  const Project& project = m_document.project();
+  const auto rows = placesOf(project.shots);
+  const auto columns = placesOf(project.deliverables);
+  std::erase_if(m_shots, [&](const std::string& id) { return !rows.contains(id); });
+  std::erase_if(m_cells,
+                [&](const CellIds& ids) { return !rows.contains(ids.first) || !columns.contains(ids.second); });
+  if (!rows.contains(m_current.first)) m_current.first.clear();
+  if (!columns.contains(m_current.second)) m_current.second.clear();
+  if (placeOf(project.beds, m_bed) < 0) m_bed.clear();
+  emit selectionChanged();
+}
+
+// ---- the playhead
+
+Session::Under Session::underPlayhead() const {
+  if (m_starts.size() < 2) return {};
+  const auto after = std::upper_bound(m_starts.begin(), m_starts.end() - 1, m_playhead);
+  const int row = int(after - m_starts.begin()) - 1;
+  return {row, m_document.project().shots[size_t(row)].sourceTime(m_playhead - m_starts[size_t(row)])};
+}
+
+void Session::holdPicture() {
+  const Under under = underPlayhead();
+  m_heldShot = idAt(m_document.project().shots, under.row);
+  m_heldTime = under.sourceTime;
+}
+
+void Session::setPlayhead(const Rational& seconds) {
+  const Rational stopped = std::clamp(seconds, Rational(0), m_starts.back());
+  if (stopped == m_playhead) return;
+  m_playhead = stopped;
+  holdPicture();
+  emit playheadMoved();
+}
+
+void Session::lookAt(int row) {
+  if (row < 0 || row + 1 >= int(m_starts.size()) || underPlayhead().row == row) return;
+  const Rational& start = m_starts[size_t(row)];
+  setPlayhead(start + (m_starts[size_t(row) + 1] - start) / Rational(2));
+}
+
+void Session::setRate(const FrameRate& rate) {
+  m_rate = rate;
+  const Rational before = m_playhead;
+  setPlayhead(rate.timeOf(rate.frameAt(m_playhead)));
+  if (m_playhead == before) emit playheadMoved();
+}
+
+void Session::orderChanged() {
+  m_starts = m_document.project().shotStarts();
+  const int row = placeOf(m_document.project().shots, m_heldShot);
+  if (row >= 0) {
+    const Shot& shot = m_document.project().shots[size_t(row)];
+    const bool last = row + 2 == int(m_starts.size());
+    if (m_heldTime >= shot.in && (m_heldTime < shot.out || (last && m_heldTime == shot.out)))
+      m_playhead = m_starts[size_t(row)] + shot.sinceBegin(m_heldTime);
+  }
+  // Where its picture is gone it stays at its time; what brings the picture back brings it back there.
+  m_playhead = std::min(m_playhead, m_starts.back());
+  emit playheadMoved();
+}
+
+} // namespace tromb

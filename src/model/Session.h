@@ -1,0 +1,78 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "model/Document.h"
+
+#include <QObject>
+#include <set>
+#include <utility>
+
+namespace tromb {
+
+/// What one person is at in the open project: the shots, cells or sound bed that are selected, the deliverable that is
+/// current, and the one playhead. Every view shows it and changes it here; none keeps a selection or a moment of its
+/// own. Nothing of it is saved or undone. Lives in the window's thread.
+class Session : public QObject {
+  Q_OBJECT
+
+public:
+  explicit Session(Document& document, QObject* parent = nullptr);
+  [[nodiscard]] Document& document() const { return m_document; }
+
+  // The selection. It is of shots, with or without cells of theirs, or of a sound bed; it follows what it is of
+  // through every edit and loses what is removed.
+  [[nodiscard]] std::vector<int> shots() const;       ///< rows, in order
+  [[nodiscard]] bool isSelected(int row) const;       ///< a shot; quick
+  [[nodiscard]] std::vector<CellPlace> cells() const; ///< by rows, then columns
+  [[nodiscard]] int bed() const;                      ///< place among the project's sound beds; −1: none
+  /// The cell that keys and fields belong to: row −1 while none is, column 0 at least.
+  [[nodiscard]] CellPlace current() const;
+  /// Their cells of those deliverables that cells were selected of are selected with them.
+  void selectShots(const std::vector<int>& rows);
+  /// Their shots are selected, and `rows` too, which may have no cell. `current` is one of them, or row −1.
+  void selectCells(const std::vector<CellPlace>& places, CellPlace current, const std::vector<int>& rows = {});
+  void selectBed(int place);
+  /// Makes a deliverable current; where cells are selected, those of the same shots in it instead.
+  void setDeliverable(int column);
+
+  // The playhead, seconds of the running order. It stays on its picture while other shots change.
+  [[nodiscard]] const Rational& playhead() const { return m_playhead; }
+  void setPlayhead(const Rational& seconds); ///< stopped at the ends
+  struct Under {
+    int row = -1;
+    Rational sourceTime; ///< seconds of the source
+  };
+  /// The shot under the playhead, at the end the last one; row −1 where there is none.
+  [[nodiscard]] Under underPlayhead() const;
+  /// Moves the playhead to the middle of a shot, unless it is in it.
+  void lookAt(int row);
+  /// Where every shot begins, and at the last place where the last one ends; seconds of the running order.
+  [[nodiscard]] const std::vector<Rational>& starts() const { return m_starts; }
+  /// What frames of the running order are counted at.
+  [[nodiscard]] const FrameRate& rate() const { return m_rate; }
+  void setRate(const FrameRate& rate); ///< the playhead is put on a frame of it
+
+signals:
+  void selectionChanged();
+  void playheadMoved(); ///< or what lies under it has changed
+
+private:
+  using CellIds = std::pair<std::string, std::string>; ///< of a shot and of a deliverable
+  void orderChanged();
+  void dropRemoved();
+  void holdPicture();
+  [[nodiscard]] CellIds idsOf(CellPlace place) const;
+
+  Document& m_document;
+  std::set<std::string> m_shots;
+  std::set<CellIds> m_cells;
+  CellIds m_current;
+  std::string m_bed;
+  std::vector<Rational> m_starts;
+  Rational m_playhead;
+  std::string m_heldShot; ///< that the playhead is in
+  Rational m_heldTime;    ///< and where in its source
+  FrameRate m_rate;
+};
+
+} // namespace tromb
