@@ -7,6 +7,7 @@
 #include "app/order/OrderView.h"
 #include "app/sheet/SheetView.h"
 #include "app/shell/MainWindow.h"
+#include "app/style/Theme.h"
 #include "destination/NewDeliverable.h"
 #include "media/read/Probe.h"
 #include "project/ProjectFile.h"
@@ -87,7 +88,7 @@ int main(int argc, char** argv) {
     }
   };
   const double open = elapsed([&] {
-    window.openProject(path);
+    window.files().open(path);
     painted();
   });
   double facts = open;

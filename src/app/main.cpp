@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/shell/MainWindow.h"
+#include "app/style/Settings.h"
 #include "io/Process.h"
 #include "model/Worker.h"
 #include "project/ProjectFile.h"
@@ -7,7 +8,6 @@
 #include <QApplication>
 #include <QCommandLineParser>
 #include <QFileInfo>
-#include <QSettings>
 #include <QTimer>
 #include <cstdio>
 #include <ctime>
@@ -65,10 +65,11 @@ int main(int argc, char** argv) {
 
   using tromb::Theme;
   using tromb::ThemeChoice;
-  auto choice = ThemeChoice(QSettings().value(QStringLiteral("theme"), 0).toInt());
+  ThemeChoice choice = tromb::Settings::theme();
   if (parser.isSet(theme))
     choice = parser.value(theme) == QStringLiteral("dusk") ? ThemeChoice::Dusk : ThemeChoice::Day;
   Theme::apply(application, choice);
+  Theme::applyType(application, tromb::Settings::typePercent());
   step("style and fonts");
   const int status = [&] {
     const QStringList files = parser.positionalArguments();
@@ -80,7 +81,7 @@ int main(int argc, char** argv) {
     tromb::MainWindow window(read ? &*read : nullptr);
     step("window built");
     if (project)
-      window.openProject(files.first(), std::move(read));
+      window.files().open(files.first(), std::move(read));
     else
       window.bringIn(files);
     step("project opened");
@@ -89,7 +90,7 @@ int main(int argc, char** argv) {
       QApplication::processEvents();
       step("first paint");
     }
-    if (!parser.isSet(picture) && !parser.isSet(time)) window.offerRecovery();
+    if (!parser.isSet(picture) && !parser.isSet(time)) window.files().offerRecovery();
 
     QTimer settling;
     if (parser.isSet(picture) || parser.isSet(time)) {

@@ -29,6 +29,7 @@ public:
   void startAndEnd();              ///< keys at both ends of the shot, where it is then
   void setKeyAtCut(int direction); ///< a key at the cut after the moment (1) or before it (−1), where it is then
   void copyMove();
+  [[nodiscard]] bool hasCopied() const { return !m_copied.empty(); }
   void pasteMove(); ///< as long after the shot's beginning as it was copied
   void reverse();
   void clearMove();

@@ -151,7 +151,8 @@ void Session::dropRemoved() {
 // ---- the playhead
 
 Session::Under Session::underPlayhead() const {
-  if (m_starts.size() < 2) return {};
+  // While an edit is being told, the shots may be others already.
+  if (m_starts.size() < 2 || m_starts.size() != m_document.project().shots.size() + 1) return {};
   const auto after = std::upper_bound(m_starts.begin(), m_starts.end() - 1, m_playhead);
   const int row = int(after - m_starts.begin()) - 1;
   return {row, m_document.project().shots[size_t(row)].sourceTime(m_playhead - m_starts[size_t(row)])};
@@ -165,9 +166,10 @@ void Session::holdPicture() {
 
 void Session::setPlayhead(const Rational& seconds) {
   const Rational stopped = std::clamp(seconds, Rational(0), m_starts.back());
-  if (stopped == m_playhead) return;
+  const bool moves = stopped != m_playhead;
   m_playhead = stopped;
   holdPicture();
+  if (!moves) return;
   emit playheadMoved();
 }
 

@@ -5,6 +5,7 @@
 // For tst_window_faults.
 #include "app/dispatch/ExportDialog.h"
 #include "app/shell/MainWindow.h"
+#include "app/style/Theme.h"
 #include "io/Process.h"
 #include "model/Worker.h"
 #include "support/Patience.h"
@@ -61,7 +62,7 @@ int main(int argc, char** argv) {
   {
     MainWindow window;
     window.show();
-    said("opened", window.openProject(project));
+    said("opened", window.files().open(project));
     tellComplaints(window);
     window.bringIn({QString::fromLocal8Bit(argv[2])});
     if (!QTest::qWaitFor([&] { return window.settled(); }, test::kPatience)) return 3;
@@ -69,8 +70,8 @@ int main(int argc, char** argv) {
     if (!window.document().project().shots.empty()) window.document().renameShot(0, QStringLiteral("edited"));
     window.showView(MainWindow::View::Bench);
     if (!QTest::qWaitFor([&] { return window.settled(); }, test::kPatience)) return 3;
-    window.recovery().write();
-    said("saved", window.saveTo(project));
+    window.files().recovery().write();
+    said("saved", window.files().saveTo(project));
     tellComplaints(window);
     if (ExportDialog* dialog = window.showExport()) {
       dialog->findChild<QLineEdit*>(QStringLiteral("exportFolder"))->setText(QString::fromLocal8Bit(argv[3]));

@@ -11,6 +11,7 @@
 #include "app/shell/RecoveryDialog.h"
 #include "app/shell/TemplateDialog.h"
 #include "app/spec/DeliverableDialog.h"
+#include "app/style/Theme.h"
 
 #include <QAction>
 #include <QApplication>
@@ -88,7 +89,7 @@ int main(int argc, char** argv) {
         QApplication::setFont(large);
       tromb::MainWindow window;
       window.show();
-      window.openProject(project);
+      window.files().open(project);
       window.showView(tromb::MainWindow::View::Sources);
       settle(window);
       window.footage().selectSource(2);
@@ -137,7 +138,7 @@ int main(int argc, char** argv) {
     Theme::apply(application, dusk ? ThemeChoice::Dusk : ThemeChoice::Day);
     tromb::MainWindow window;
     window.show();
-    window.openProject(project);
+    window.files().open(project);
     settle(window);
     for (int row = 1; row < 3; ++row)
       for (int column = 1; column < 4; ++column)
@@ -171,10 +172,8 @@ int main(int argc, char** argv) {
       shoot(window, "bench-follow");
       window.document().undoStack().undo();
       bench.setPlacesSubject(false);
-      const auto bars = std::find_if(window.bench().commands().begin(), window.bench().commands().end(),
-                                     [](QAction* each) { return each->shortcut() == QKeySequence(Qt::Key_X); });
       window.session().selectShots({2});
-      (*bars)->trigger();
+      window.actions().at(QStringLiteral("bars"))->trigger();
       settle(window);
       shoot(window, "bench-bars");
       emit window.bench().bars()->done();
@@ -195,7 +194,7 @@ int main(int argc, char** argv) {
       std::vector<tromb::Shot> shots = window.document().project().shots;
       for (tromb::Shot& shot : shots) shot.subjects.clear();
       window.document().changeShots(shots, {});
-      window.bench().suggestSubjects();
+      window.bench().tracking().suggest();
       settle(window);
       window.showView(tromb::MainWindow::View::Sheet);
       settle(window);

@@ -5,9 +5,11 @@
 #include "app/footage/FootageView.h"
 #include "app/order/OrderView.h"
 #include "app/sheet/SheetView.h"
+#include "app/shell/ActionsDialog.h"
 #include "app/shell/Folders.h"
 #include "app/shell/MainWindow.h"
 #include "app/spec/DeliverableDialog.h"
+#include "app/style/Settings.h"
 #include "destination/NewDeliverable.h"
 #include "project/FramingStore.h"
 #include "project/ProjectFile.h"
@@ -15,6 +17,7 @@
 #include "support/TestMedia.h"
 
 #include <QAction>
+#include <QComboBox>
 #include <QDir>
 #include <QFileDialog>
 #include <QInputDialog>
@@ -26,6 +29,7 @@
 #include <QMimeData>
 #include <QPushButton>
 #include <QSettings>
+#include <QSpinBox>
 #include <QStandardPaths>
 #include <QTemporaryDir>
 #include <QTest>
@@ -42,10 +46,10 @@ class TestCommands : public QObject {
   [[nodiscard]] QString at(const QString& name) const { return m_folder.filePath(name); }
   [[nodiscard]] Document& document() { return m_window->document(); }
   [[nodiscard]] const Project& project() { return m_window->document().project(); }
-  QAction* command(const QString& text) {
-    for (QAction* action : m_window->findChildren<QAction*>())
-      if (QString(action->text()).remove('&') == text) return action;
-    qFatal("no command %s", qPrintable(text));
+  QAction* command(const QString& id) {
+    QAction* action = m_window->actions().at(id);
+    m_window->actions().refresh();
+    return action;
   }
   /// Answers the dialogs that come one after another while `run` goes on; each must come.
   static void answering(QList<std::function<bool(QWidget&)>> answers, const std::function<void()>& run) {
@@ -112,7 +116,7 @@ private slots:
     QStandardPaths::setTestModeEnabled(true);
     QCoreApplication::setApplicationName(QStringLiteral("tst_commands"));
     QDir(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation)).removeRecursively();
-    QSettings().clear();
+    QSettings(QStringLiteral("tromb"), QCoreApplication::applicationName()).clear();
     Theme::apply(*qApp, ThemeChoice::Day);
     test::writeClip(at("a.mp4").toStdString(), {320, 180}, FrameRate(), 50, test::texture);
     test::writeClip(
@@ -225,12 +229,12 @@ private slots:
     const auto row = [](const char* name, const char* text, MainWindow::View view) {
       QTest::newRow(name) << text << int(view);
     };
-    row("removing on the bench", "Remove what is selected", MainWindow::View::Bench);
-    row("removing deliverables on the bench", "Remove the selected deliverables", MainWindow::View::Bench);
-    row("removing deliverables among footage", "Remove the selected deliverables", MainWindow::View::Sources);
-    row("adding on the sheet", "The stretch as a shot", MainWindow::View::Sheet);
-    row("adding on the bench", "The stretch as a shot", MainWindow::View::Bench);
-    row("laying sound on the sheet", "Its sound under the running order", MainWindow::View::Sheet);
+    row("removing on the bench", "remove", MainWindow::View::Bench);
+    row("removing deliverables on the bench", "remove-deliverables", MainWindow::View::Bench);
+    row("removing deliverables among footage", "remove-deliverables", MainWindow::View::Sources);
+    row("adding on the sheet", "add-shot", MainWindow::View::Sheet);
+    row("adding on the bench", "add-shot", MainWindow::View::Bench);
+    row("laying sound on the sheet", "add-bed", MainWindow::View::Sheet);
   }
   void keysActOnWhatIsSeen() {
     QFETCH(const QString, text);
@@ -249,7 +253,7 @@ private slots:
   void onTheBenchItsShotIsRenamed() {
     m_window->showView(MainWindow::View::Bench);
     m_window->session().lookAt(1);
-    answering({text(QStringLiteral("Seen"))}, [&] { command(QStringLiteral("Rename …"))->trigger(); });
+    answering({text(QStringLiteral("Seen"))}, [&] { command(QStringLiteral("rename"))->trigger(); });
     QCOMPARE(project().shots[1].name, std::string("Seen"));
   }
 
@@ -258,11 +262,11 @@ private slots:
     QTest::addColumn<QString>("text");
     QTest::addColumn<bool>("sheet");
     QTest::addColumn<bool>("bench");
-    QTest::newRow("fill") << "Fill the canvas" << true << false;
-    QTest::newRow("follow") << "Follow the subject" << true << false;
-    QTest::newRow("paste") << "Paste its place only" << true << false;
-    QTest::newRow("turn") << "A quarter to the right" << false << true;
-    QTest::newRow("key") << "Set a key here" << false << true;
+    QTest::newRow("fill") << "fill" << true << false;
+    QTest::newRow("follow") << "follow" << true << true;
+    QTest::newRow("copy") << "copy-framing" << true << false;
+    QTest::newRow("turn") << "turn-right" << false << true;
+    QTest::newRow("key") << "set-key" << false << true;
   }
   void commandsOfHiddenViewsRest() {
     QFETCH(const QString, text);
@@ -277,7 +281,7 @@ private slots:
 
   // A project is exported beside itself, until another folder is chosen for it; another project has its own.
   void everyProjectHasItsExportFolder() {
-    QVERIFY(QDir().mkpath(at("one")) && m_window->saveTo(at("one/job.tromb")));
+    QVERIFY(QDir().mkpath(at("one")) && m_window->files().saveTo(at("one/job.tromb")));
     const auto offered = [&](const QString& chosen) {
       ExportDialog* dialog = m_window->showExport();
       const QString folder = dialog->folder();
@@ -289,23 +293,23 @@ private slots:
     QCOMPARE(offered(at("elsewhere")), at("one/exports"));
     QCOMPARE(offered(at("elsewhere")), at("elsewhere"));
     QDir().mkpath(at("two"));
-    QVERIFY(QFile::copy(at("one/job.tromb"), at("two/job.tromb")) && m_window->openProject(at("two/job.tromb")));
+    QVERIFY(QFile::copy(at("one/job.tromb"), at("two/job.tromb")) && m_window->files().open(at("two/job.tromb")));
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     QCOMPARE(offered(at("two/exports")), at("two/exports"));
   }
 
   void projectsAreSavedOpenedAndBegun() {
-    answering({file(at("job"))}, [&] { command(QStringLiteral("Save as …"))->trigger(); });
+    answering({file(at("job"))}, [&] { command(QStringLiteral("save-as"))->trigger(); });
     QVERIFY(QFile::exists(at("job.tromb")) && !m_window->isWindowModified());
     QCOMPARE(document().title(), QStringLiteral("job"));
     document().renameShot(0, QStringLiteral("Changed"));
-    command(QStringLiteral("Save"))->trigger();
+    command(QStringLiteral("save"))->trigger();
     QVERIFY(!m_window->isWindowModified());
     const Project saved = project();
     // New ones begin like this one, when that is wanted; a template of the shipped ones brings its own shapes.
-    command(QStringLiteral("Start new projects like this one"))->trigger();
+    command(QStringLiteral("start-like-this"))->trigger();
     QVERIFY(complaint(0).isEmpty());
-    command(QStringLiteral("New project"))->trigger();
+    command(QStringLiteral("new"))->trigger();
     QVERIFY(project().sources.empty() && project().deliverables.size() == 2 &&
             project().deliverables[0].canvas == saved.deliverables[0].canvas);
     auto* from = m_window->findChildren<QMenu*>()[0];
@@ -318,11 +322,11 @@ private slots:
       from->actions().front()->trigger();
     });
     QVERIFY(!project().deliverables.empty() && project().shots.empty());
-    answering({file(at("job.tromb"))}, [&] { command(QStringLiteral("Open a project …"))->trigger(); });
+    answering({file(at("job.tromb"))}, [&] { command(QStringLiteral("open"))->trigger(); });
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     QVERIFY(project() == saved);
     // Of what was open before, the last is first; dropped on the window, it opens too.
-    command(QStringLiteral("New project"))->trigger();
+    command(QStringLiteral("new"))->trigger();
     QMimeData mime;
     mime.setUrls({QUrl::fromLocalFile(at("job.tromb"))});
     QDragEnterEvent enter(QPoint(300, 300), Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
@@ -331,7 +335,7 @@ private slots:
     QApplication::sendEvent(m_window.get(), &drop);
     QVERIFY(project() == saved);
     const auto before = QApplication::topLevelWidgets().size();
-    command(QStringLiteral("New window"))->trigger();
+    command(QStringLiteral("new-window"))->trigger();
     QVERIFY(QApplication::topLevelWidgets().size() > before);
     for (QWidget* each : QApplication::topLevelWidgets())
       if (qobject_cast<MainWindow*>(each) && each != m_window.get()) each->close();
@@ -339,17 +343,17 @@ private slots:
 
   void shotsAndDeliverablesAreChanged() {
     const Project before = project();
-    answering({text(QStringLiteral("Take two"))}, [&] { command(QStringLiteral("Rename …"))->trigger(); });
+    answering({text(QStringLiteral("Take two"))}, [&] { command(QStringLiteral("rename"))->trigger(); });
     QCOMPARE(project().shots[0].name, std::string("Take two"));
-    command(QStringLiteral("Move shot later"))->trigger();
+    command(QStringLiteral("later"))->trigger();
     QVERIFY(project().shots[1].name == "Take two");
     select(1, 1);
-    command(QStringLiteral("Move shot earlier"))->trigger();
+    command(QStringLiteral("earlier"))->trigger();
     QVERIFY(project().shots[0].name == "Take two");
     activate();
     m_window->order().strip().setFocus();
     m_window->session().selectShots({1});
-    answering({text(QStringLiteral("Second"))}, [&] { command(QStringLiteral("Rename …"))->trigger(); });
+    answering({text(QStringLiteral("Second"))}, [&] { command(QStringLiteral("rename"))->trigger(); });
     QCOMPARE(project().shots[1].name, std::string("Second"));
     select(0, 1);
     answering({[](QWidget& dialog) {
@@ -363,23 +367,23 @@ private slots:
                 change->accept();
                 return true;
               }},
-              [&] { command(QStringLiteral("Change deliverable …"))->trigger(); });
+              [&] { command(QStringLiteral("edit-deliverable"))->trigger(); });
     QCOMPARE(project().deliverables[1].name, std::string("Cube"));
-    command(QStringLiteral("Remove the selected deliverables"))->trigger();
+    command(QStringLiteral("remove-deliverables"))->trigger();
     QCOMPARE(project().deliverables.size(), size_t(1));
     m_window->sheet().setFocus();
     select(1, 0);
-    command(QStringLiteral("Remove what is selected"))->trigger();
+    command(QStringLiteral("remove"))->trigger();
     QVERIFY(project().shots.size() == 1 && project().shots[0].name == "Take two");
     m_window->session().selectShots({0});
     activate();
     m_window->order().strip().setFocus();
-    command(QStringLiteral("Remove what is selected"))->trigger();
+    command(QStringLiteral("remove"))->trigger();
     QVERIFY(project().shots.empty());
     m_window->showView(MainWindow::View::Sources);
     m_window->footage().selectSource(1);
     m_window->footage().setFocus();
-    command(QStringLiteral("Remove what is selected"))->trigger();
+    command(QStringLiteral("remove"))->trigger();
     QCOMPARE(project().sources.size(), size_t(1));
     while (document().undoStack().canUndo() && !(project() == before)) document().undoStack().undo();
     QVERIFY(project() == before);
@@ -388,7 +392,7 @@ private slots:
   // A file that was moved is known again by what is in it, whatever it is called; another one of the same name is not
   // taken for it, and what is missing still is said.
   void missingFilesAreFound() {
-    QVERIFY(m_window->saveTo(at("moved.tromb")));
+    QVERIFY(m_window->files().saveTo(at("moved.tromb")));
     const Project saved = project();
     QDir().mkpath(at("elsewhere/deep"));
     QVERIFY(QFile::rename(at("a.mp4"), at("elsewhere/deep/renamed.mp4")));
@@ -399,7 +403,7 @@ private slots:
     m_window.reset();
     m_window = std::make_unique<MainWindow>();
     m_window->show();
-    QVERIFY(m_window->openProject(at("moved.tromb")));
+    QVERIFY(m_window->files().open(at("moved.tromb")));
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     QCOMPARE(document().cell({0, 0}).state, Cell::State::Unusable);
     m_window->showView(MainWindow::View::Sources);
@@ -432,7 +436,7 @@ private slots:
                  box->accept();
                  return true;
                }},
-              [&] { command(QStringLiteral("Collect with all footage …"))->trigger(); });
+              [&] { command(QStringLiteral("collect"))->trigger(); });
     QVERIFY2(said.contains(QLatin1String("compared")), qPrintable(said));
     const QStringList projects = QDir(at("collected")).entryList({"*.tromb"}, QDir::Files);
     QCOMPARE(projects.size(), 1);
@@ -440,7 +444,7 @@ private slots:
     QVERIFY(copy && copy->sources.size() == 2 && QFile::exists(QString::fromStdString(copy->sources[1].path)));
     QVERIFY(QString::fromStdString(copy->sources[0].path).startsWith(at("collected")));
     // Where something is already, nothing is written over.
-    answering({file(at("collected"))}, [&] { command(QStringLiteral("Collect with all footage …"))->trigger(); });
+    answering({file(at("collected"))}, [&] { command(QStringLiteral("collect"))->trigger(); });
     const QString words = complaint();
     QVERIFY2(words.contains(QLatin1String("empty folder")), qPrintable(words));
   }
@@ -458,16 +462,24 @@ private slots:
     QCOMPARE(project().sources.size(), size_t(2)); // known already
   }
 
-  void lighterCopiesAndThemesAreChosen() {
-    answering({button(QStringLiteral("Change the limit …")), text(QStringLiteral("7"))},
-              [&] { command(QStringLiteral("Lighter copies …"))->trigger(); });
-    answering({[](QWidget& dialog) {
-                auto* box = qobject_cast<QMessageBox*>(&dialog);
-                return box && box->text().contains(QLatin1String("7 GB")) &&
-                       button(QStringLiteral("Remove them all"))(*box);
-              }},
-              [&] { command(QStringLiteral("Lighter copies …"))->trigger(); });
-    const QIcon drawn = command(QStringLiteral("Undo"))->icon(); // follows the theme by itself
+  // What is chosen in the settings holds at once, and is there again when they are opened again.
+  void settingsHoldAtOnce() {
+    const auto choose = [](const QString& name, int entry) {
+      return [name, entry](QWidget& dialog) {
+        for (QComboBox* box : dialog.findChildren<QComboBox*>())
+          if (box->accessibleName() == name) {
+            box->setCurrentIndex(entry);
+            emit box->activated(entry);
+            static_cast<QDialog&>(dialog).reject();
+            return true;
+          }
+        return false;
+      };
+    };
+    const auto opened = [&](const std::function<bool(QWidget&)>& answer) {
+      answering({answer}, [&] { command(QStringLiteral("settings"))->trigger(); });
+    };
+    const QIcon drawn = command(QStringLiteral("undo"))->icon(); // follows the theme by itself
     const auto ink = [&](QIcon::Mode mode) {
       const QImage picture = drawn.pixmap(40, mode).toImage();
       int darkest = 255;
@@ -478,11 +490,60 @@ private slots:
     };
     QCOMPARE(ink(QIcon::Normal), Theme::current().ink.lightness());
     QCOMPARE(ink(QIcon::Disabled), Theme::current().faint.lightness());
-    command(QStringLiteral("Dusk theme"))->trigger();
-    QVERIFY(Theme::choice() == ThemeChoice::Dusk && Theme::current().paper.lightness() < 100);
+    opened(choose(QStringLiteral("Theme"), 2));
+    QCOMPARE(Settings::theme(), ThemeChoice::Dusk);
+    QVERIFY(Theme::current().paper.lightness() < 100);
     QCOMPARE(ink(QIcon::Normal), Theme::current().ink.lightness());
-    command(QStringLiteral("Day theme"))->trigger();
-    QVERIFY(Theme::choice() == ThemeChoice::Day && Theme::current().paper.lightness() > 200);
+    opened(choose(QStringLiteral("Theme"), 1));
+    QVERIFY(Theme::current().paper.lightness() > 200);
+    const double usual = QApplication::font().pointSizeF();
+    opened(choose(QStringLiteral("Type size"), 2));
+    QVERIFY(std::abs(QApplication::font().pointSizeF() / usual - 1.5) < 0.05);
+    opened(choose(QStringLiteral("Type size"), 0));
+    QCOMPARE(QApplication::font().pointSizeF(), usual);
+    opened([](QWidget& dialog) {
+      auto* limit = dialog.findChild<QSpinBox*>();
+      if (!limit) return false;
+      limit->setValue(7);
+      static_cast<QDialog&>(dialog).reject();
+      return true;
+    });
+    QCOMPARE(Settings::lighterCopiesBytes(), int64_t(7'000'000'000));
+  }
+
+  // An action is found by letters of its words and done with Return; what cannot be done now is not.
+  void actionsAreFoundByTyping_data() {
+    QTest::addColumn<QString>("typed");
+    QTest::addColumn<QString>("done"); // id; empty: nothing
+    QTest::newRow("its words") << "dupl"
+                               << "duplicate";
+    QTest::newRow("two of them, in any order") << "canv fill"
+                                               << "fill";
+    QTest::newRow("words of its tip") << "blurred"
+                                      << "backdrop";
+    QTest::newRow("not now") << "set a key"
+                             << "";
+    QTest::newRow("nothing of that name") << "qqqq"
+                                          << "";
+  }
+  void actionsAreFoundByTyping() {
+    QFETCH(const QString, typed);
+    QFETCH(const QString, done);
+    QStringList ran;
+    for (QAction* action : m_window->actions().all())
+      connect(action, &QAction::triggered, this, [&ran, action] { ran << action->objectName(); });
+    answering({[&](QWidget& dialog) {
+                auto* find = qobject_cast<ActionsDialog*>(&dialog);
+                if (!find) return false;
+                auto* field = find->findChild<QLineEdit*>();
+                QTest::keyClicks(field, typed);
+                QTest::keyClick(field, Qt::Key_Return);
+                if (find->isVisible()) find->reject();
+                return true;
+              }},
+              [&] { QTest::keyClick(m_window.get(), Qt::Key_F1); });
+    ran.removeAll(QStringLiteral("actions"));
+    QCOMPARE(ran.join(QLatin1Char(' ')), done);
   }
 
   // A saved framing is laid on what is selected, its move as long after each shot's beginning as it was.
@@ -498,7 +559,7 @@ private slots:
     document().changeShots({late}, {});
     m_window->sheet().selectAll();
     const auto lay = button(QStringLiteral("Lay it on the selected cells"));
-    answering({lay}, [&] { command(QStringLiteral("Saved framings …"))->trigger(); });
+    answering({lay}, [&] { command(QStringLiteral("saved-framings"))->trigger(); });
     for (int column = 0; column < 2; ++column) {
       QVERIFY(document().cell({0, column}).framing.windows[0].move[0].time == Rational(6, 5));
       QVERIFY(document().cell({1, column}).framing == framing);
@@ -508,7 +569,7 @@ private slots:
     m_window->showView(MainWindow::View::Bench);
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     QVERIFY(m_window->bench().bench().row() == 0 && m_window->bench().bench().column() == 1);
-    answering({lay}, [&] { command(QStringLiteral("Saved framings …"))->trigger(); });
+    answering({lay}, [&] { command(QStringLiteral("saved-framings"))->trigger(); });
     QVERIFY(document().cell({0, 1}).framing.windows[0].move[0].time == Rational(6, 5));
     QVERIFY(document().cell({0, 0}).framing == Framing{} && document().cell({1, 1}).framing == Framing{});
     // And saved from there, it is the same one again.
@@ -517,7 +578,7 @@ private slots:
                   if (each->text().contains(QLatin1String("Update it"))) each->click();
                 return button(QStringLiteral("Close"))(dialog);
               }},
-              [&] { command(QStringLiteral("Saved framings …"))->trigger(); });
+              [&] { command(QStringLiteral("saved-framings"))->trigger(); });
     QVERIFY(store.all().size() == 1 && store.all()[0].framing == framing);
   }
 
@@ -531,16 +592,16 @@ private slots:
     // On the bench the running order chooses the shot.
     m_window->session().selectShots({0});
     QCOMPARE(m_window->bench().bench().row(), 0);
-    command(QStringLiteral("Suggest subject points"))->trigger();
+    command(QStringLiteral("suggest-subjects"))->trigger();
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     QVERIFY(project().shots[0].subjects.size() == 1 && project().shots[1].subjects[0].guess > 0);
-    QCOMPARE(document().undoStack().undoText(), QStringLiteral("Suggest subject points"));
+    QCOMPARE(document().undoStack().undoText(), QStringLiteral("Suggest subjects"));
     // The sheet says so, beside the shot.
     const QStringList lines = sheet.model()->headerData(0, Qt::Vertical, Qt::ToolTipRole).toString().split('\n');
     QVERIFY2(lines.last().contains(QLatin1String("point")) && lines.last().endsWith(QLatin1Char('%')),
              qPrintable(lines.last()));
-    command(QStringLiteral("Suggest subject points"))->trigger(); // none is left without
-    QVERIFY(document().undoStack().undoText() == QLatin1String("Suggest subject points"));
+    command(QStringLiteral("suggest-subjects"))->trigger(); // none is left without
+    QVERIFY(document().undoStack().undoText() == QLatin1String("Suggest subjects"));
     document().undoStack().undo();
     QVERIFY(project().shots[0].subjects.empty() && project().shots[1].subjects.empty());
   }

@@ -4,6 +4,7 @@
 #include "app/sheet/CellDelegate.h"
 #include "app/sheet/SheetView.h"
 #include "app/shell/MainWindow.h"
+#include "app/style/Theme.h"
 #include "export/Exporter.h"
 #include "media/read/Probe.h"
 #include "media/read/VideoReader.h"
@@ -152,7 +153,7 @@ private slots:
   void suggestionsLeaveWhatWasPlacedAlone() {
     view().bench().placing().placeSubject({300, 360}, 0);
     const Subjects placed = document().project().shots[0].subjects;
-    view().suggestSubjects();
+    view().tracking().suggest();
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     QVERIFY(document().project().shots[0].subjects == placed);
     QCOMPARE(document().project().shots[1].subjects.size(), size_t(1));
@@ -381,7 +382,7 @@ private slots:
     view().bench().setPlacesSubject(false);
     named<QDoubleSpinBox>(QStringLiteral("Centre from the left, in pixels of the picture"))->setValue(400);
     QVERIFY(std::abs(left(0, 0) - (400 - 202.5)) < 0.1);
-    named<QToolButton>(QStringLiteral("Give this cell back to the subject"))->click();
+    named<QToolButton>(QStringLiteral("Follow the subject"))->click();
     QVERIFY(std::abs(left(0, 0) - (800 - 135)) < 2);
   }
 
@@ -598,7 +599,9 @@ private slots:
         if (before.pixelColor(x, y) == Theme::current().accent) frame |= QRect(x, y, 1, 1);
     const QRectF shown = QRectF(frame).adjusted(3, 3, -3, -3);
     QVERIFY2(std::abs(shown.width() / shown.height() - 9.0 / 16) < 0.02, qPrintable(QString::number(shown.width())));
-    QAction* action = named<QToolButton>(QStringLiteral("What is shown beside the picture"))->menu()->actions()[entry];
+    QAction* action = named<QToolButton>(QStringLiteral("What is shown beside the picture and over the results"))
+                          ->menu()
+                          ->actions()[entry];
     action->trigger();
     const QImage after = results->grab().toImage();
     QRect differs;
@@ -626,7 +629,7 @@ private slots:
 
   // The loupe shows the source's own pixels, one for one.
   void theLoupeShowsOwnPixels() {
-    auto* show = named<QToolButton>(QStringLiteral("What is shown beside the picture"));
+    auto* show = named<QToolButton>(QStringLiteral("What is shown beside the picture and over the results"));
     show->menu()->actions()[0]->trigger();
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     BenchCanvas& canvas = view().canvas();

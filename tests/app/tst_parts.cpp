@@ -179,7 +179,8 @@ private slots:
     Document document;
     StripService strips(document);
     LightService lights(document, m_folder.filePath("lighter"), 1'000'000);
-    FootageView view(document, strips, lights);
+    Actions actions;
+    FootageView view(document, actions, strips, lights);
     view.resize(1200, 600);
     view.show();
     document.addFootage({{video("/wide.mp4", {1920, 1080}, 25, 10), {}},
@@ -261,7 +262,8 @@ private slots:
     Document document;
     StripService strips(document);
     LightService lights(document, m_folder.filePath("lighter2"), 1'000'000);
-    FootageView view(document, strips, lights);
+    Actions actions;
+    FootageView view(document, actions, strips, lights);
     document.addFootage({{video("/wide.mp4", {1920, 1080}, 25, 10), {}}}, Document::AsShots::No);
     for (int i = 0; i < 6; ++i) document.addDeliverable(newDeliverable(document.project(), "vertical-story", nullptr));
     view.show();
@@ -282,7 +284,8 @@ private slots:
     PosterService posters(document);
     WaveformService waveforms(document);
     Session session(document);
-    OrderView view(session, posters, waveforms);
+    Actions actions;
+    OrderView view(session, actions, posters, waveforms);
     view.resize(1020, 200);
     view.show();
     OrderStrip& strip = view.strip();
@@ -485,7 +488,8 @@ private slots:
     PosterService posters(document);
     WaveformService waveforms(document);
     Session session(document);
-    OrderView view(session, posters, waveforms);
+    Actions actions;
+    OrderView view(session, actions, posters, waveforms);
     view.resize(1020, 200);
     view.show();
     OrderStrip& strip = view.strip();
@@ -563,7 +567,8 @@ private slots:
     Document document;
     StripService strips(document);
     LightService lights(document, m_folder.filePath("lighter4"), 1'000'000);
-    FootageView view(document, strips, lights);
+    Actions actions;
+    FootageView view(document, actions, strips, lights);
     view.resize(1200, 600);
     view.show();
     document.addFootage({{video("/a.mp4", {1920, 1080}, 25, 5), {}}, {video("/b.mp4", {1280, 720}, 25, 5), {}}},
@@ -578,7 +583,7 @@ private slots:
         QMenu* first = menu;
         for (const QString& text : path)
           for (QAction* action : menu ? menu->actions() : QList<QAction*>())
-            if (action->text() == text) {
+            if (QString(action->text()).remove('&') == text) {
               if (action->menu())
                 menu = action->menu();
               else
@@ -613,7 +618,7 @@ private slots:
     list->setCurrentIndex(list->model()->index(1, 0));
     choose(*list, list->visualRect(list->model()->index(1, 0)).center(), {QStringLiteral("Add as a shot")});
     QCOMPARE(added.size(), 1);
-    choose(*list, list->visualRect(list->model()->index(1, 0)).center(), {QStringLiteral("Remove from the project")});
+    view.removeSelected();
     QCOMPARE(document.project().sources.size(), size_t(1));
   }
 

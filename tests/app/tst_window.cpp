@@ -10,6 +10,7 @@
 #include "app/shell/MainWindow.h"
 #include "app/shell/RecoveryDialog.h"
 #include "app/spec/DeliverableDialog.h"
+#include "app/style/Theme.h"
 #include "destination/Destination.h"
 #include "destination/NewDeliverable.h"
 #include "media/read/Probe.h"
@@ -48,11 +49,6 @@ class TestWindow : public QObject {
 
   QTemporaryDir m_folder;
   [[nodiscard]] QString at(const QString& name) const { return m_folder.filePath(name); }
-  static QAction* actionCalled(QWidget& window, const QString& text) {
-    for (QAction* action : window.findChildren<QAction*>())
-      if (QString(action->text()).remove('&') == text) return action;
-    qFatal("no action %s", qPrintable(text));
-  }
   /// Runs `work` in the next dialog that opens.
   template <typename Dialog, typename Work> static void inNextDialog(Work work) {
     auto* timer = new QTimer;
@@ -84,7 +80,7 @@ class TestWindow : public QObject {
 private slots:
   void initTestCase() {
     QStandardPaths::setTestModeEnabled(true);
-    QSettings().clear();
+    QSettings(QStringLiteral("tromb"), QCoreApplication::applicationName()).clear();
     Theme::apply(*qApp, ThemeChoice::Day);
     test::writeClip(at("wide.mp4").toStdString(), {640, 360}, FrameRate(), 30, test::texture, true);
   }
@@ -131,7 +127,7 @@ private slots:
       QTest::keyClicks(dialog.findChild<QLineEdit*>(), QStringLiteral("Story"));
       accept->click();
     });
-    actionCalled(window, QStringLiteral("Add a shape …"))->trigger();
+    window.actions().at(QStringLiteral("add-deliverable"))->trigger();
     QCOMPARE(window.document().project().deliverables.size(), size_t(1));
     QCOMPARE(window.document().project().deliverables[0].name, std::string("Story"));
 
@@ -172,7 +168,7 @@ private slots:
     QTest::keyClick(&sheet, Qt::Key_F);
     QVERIFY(std::abs(windowX() - before) < 1e-9);
 
-    QVERIFY(window.saveTo(at("job.tromb")));
+    QVERIFY(window.files().saveTo(at("job.tromb")));
     QVERIFY(!window.isWindowModified());
     MainWindow second;
     second.show();
@@ -182,9 +178,9 @@ private slots:
       told = question.objectName() == QLatin1String("elsewhere");
       question.reject();
     });
-    QVERIFY(!second.openProject(at("job.tromb")) && told);
+    QVERIFY(!second.files().open(at("job.tromb")) && told);
     QVERIFY(window.close());
-    QVERIFY(second.openProject(at("job.tromb")));
+    QVERIFY(second.files().open(at("job.tromb")));
     QTRY_VERIFY_WITH_TIMEOUT(second.settled(), test::kPatience);
     QVERIFY(second.document().project() == window.document().project());
 
@@ -382,7 +378,7 @@ private slots:
     QVERIFY(shots[1].in == Rational(20, 25) && shots[1].out == Rational(49, 25));
     for (int i = 0; i < 200; ++i) strip.trimSelected(true, 1);
     QVERIFY(shots[1].out == Rational(60, 25)); // the source's end
-    actionCalled(window.order(), QStringLiteral("Move later"))->trigger();
+    window.actions().at(QStringLiteral("later"))->trigger();
     QVERIFY(shots[2].in == Rational(20, 25));
     window.order().nameRegion(QStringLiteral("Ending"));
     QCOMPARE(window.document().project().regions.size(), size_t(1));
@@ -399,7 +395,7 @@ private slots:
     window.document().undoStack().undo();
 
     window.footage().selectSource(0);
-    actionCalled(window, QStringLiteral("Its sound under the running order"))->trigger();
+    window.actions().at(QStringLiteral("add-bed"))->trigger();
     QVERIFY(window.document().project().beds.size() == 1 && window.session().bed() == 0);
     window.order().removeSelected();
     QVERIFY(window.document().project().beds.empty());
@@ -414,7 +410,7 @@ private slots:
       review.findChild<QAbstractButton*>(QStringLiteral("acceptCuts"))->click();
     });
     window.session().selectShots({row});
-    actionCalled(window.order(), QStringLiteral("Split at cuts …"))->trigger();
+    window.actions().at(QStringLiteral("split-at-cuts"))->trigger();
     QVERIFY(shots.size() == size_t(row) + 3 && shots[size_t(row) + 1].in == Rational(1));
     window.document().undoStack().setClean();
   }
@@ -424,7 +420,7 @@ private slots:
     const Project lost = leaveACopy();
     MainWindow window;
     window.show();
-    window.offerRecovery();
+    window.files().offerRecovery();
     auto* dialog = window.findChild<RecoveryDialog*>();
     QVERIFY(dialog);
     for (QAbstractButton* button : dialog->findChildren<QAbstractButton*>())
@@ -451,7 +447,7 @@ private slots:
     {
       MainWindow window;
       setrlimit(RLIMIT_FSIZE, &small);
-      window.openRecovered(abandonedCopies(recoveryFolder().toStdString()).at(0));
+      window.files().openRecovered(abandonedCopies(recoveryFolder().toStdString()).at(0));
       setrlimit(RLIMIT_FSIZE, &limit);
     } // ended without closing
     const auto copies = abandonedCopies(recoveryFolder().toStdString());
@@ -464,13 +460,13 @@ private slots:
   void aProjectIsHeldUntilAnotherIsOpen() {
     MainWindow first;
     MainWindow second;
-    QVERIFY(first.saveTo(at("first.tromb")));
-    QVERIFY(second.saveTo(at("second.tromb")));
+    QVERIFY(first.files().saveTo(at("first.tromb")));
+    QVERIFY(second.files().saveTo(at("second.tromb")));
     QFile bad(at("bad.tromb"));
     QVERIFY(bad.open(QIODevice::WriteOnly));
     bad.write("{}");
     bad.close();
-    QVERIFY(!first.openProject(at("bad.tromb")));
+    QVERIFY(!first.files().open(at("bad.tromb")));
     QCOMPARE(first.document().path(), at("first.tromb"));
     first.findChild<QMessageBox*>(QStringLiteral("complaint"))->reject();
     bool told = false;
@@ -478,12 +474,12 @@ private slots:
       told = question.objectName() == QLatin1String("elsewhere");
       question.reject();
     });
-    QVERIFY2(!second.openProject(at("first.tromb")) && told, "the first project is still held");
+    QVERIFY2(!second.files().open(at("first.tromb")) && told, "the first project is still held");
 
     const auto contents = [this] { return loadProject(at("first.tromb").toStdString()); };
     const auto before = contents();
     second.document().addDeliverable(newDeliverable({}, "vertical-story", nullptr));
-    QVERIFY2(!second.saveTo(at("first.tromb")), "it is open in the first window");
+    QVERIFY2(!second.files().saveTo(at("first.tromb")), "it is open in the first window");
     QVERIFY(*contents() == *before);
     QCOMPARE(second.document().path(), at("second.tromb"));
 
@@ -496,7 +492,7 @@ private slots:
       question.reject();
     });
     told = false;
-    QVERIFY2(!first.saveTo(at("first.tromb")) && told, "asked, and gone back");
+    QVERIFY2(!first.files().saveTo(at("first.tromb")) && told, "asked, and gone back");
     QVERIFY(*contents() == *outside);
     for (MainWindow* window : {&first, &second}) window->document().undoStack().clear();
   }
@@ -554,7 +550,7 @@ private slots:
     QVERIFY(file.open(QIODevice::WriteOnly));
     file.write("{\"format\":\"tromb-project\",\"version\":99}");
     file.close();
-    QVERIFY(!window.openProject(at("bad.tromb")));
+    QVERIFY(!window.files().open(at("bad.tromb")));
     auto* box = window.findChild<QMessageBox*>(QStringLiteral("complaint"));
     QVERIFY(box && box->text().contains(QLatin1String("later version")));
     box->close();

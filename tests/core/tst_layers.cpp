@@ -73,8 +73,8 @@ private slots:
                                                "media/read", "media/write", "picture",   "project",  "destination",
                                                "render",     "analysis",    "preflight", "export"};
     QTest::newRow("app") << "app"
-                         << "app/"
-                         << QStringList{"style", "order", "footage", "sheet", "spec", "bench", "dispatch", "shell"};
+                         << "app/" << QStringList{"style", "actions", "order",    "footage", "sheet",
+                                                  "spec",  "bench",   "dispatch", "shell"};
   }
   void arrowsGoDownwards() {
     QFETCH(const QString, layer);

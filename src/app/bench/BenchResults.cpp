@@ -12,7 +12,7 @@
 namespace tromb {
 namespace {
 
-constexpr double kGap = 10;
+constexpr double kResultGap = 10;
 /// EBU R 95 (2017), for pictures of 16:9: 3.5 % from each edge for action, 5 % for graphics.
 constexpr double kActionSafe = 0.035;
 constexpr double kGraphicsSafe = 0.05;
@@ -74,23 +74,23 @@ std::vector<QRectF> BenchResults::layOut() const {
   // Rows as text flows, at the largest scale at which all rows fit.
   const auto flowed = [&](double scale, std::vector<QRectF>& rects) {
     rects.clear();
-    double x = kGap;
-    double y = kGap;
+    double x = kResultGap;
+    double y = kResultGap;
     double tallest = 0;
     for (const Deliverable& d : all) {
       const QSizeF size(d.canvas.width * scale, d.canvas.height * scale);
       const double room = std::max(size.width(), least());
-      if (x > kGap && x + room + kGap > width()) {
-        x = kGap;
-        y += tallest + caption + kGap;
+      if (x > kResultGap && x + room + kResultGap > width()) {
+        x = kResultGap;
+        y += tallest + caption + kResultGap;
         tallest = 0;
       }
       rects.emplace_back(QPointF(x, y), size);
-      x += room + kGap;
+      x += room + kResultGap;
       tallest = std::max(tallest, size.height());
-      if (size.width() + 2 * kGap > width()) return false;
+      if (size.width() + 2 * kResultGap > width()) return false;
     }
-    return y + tallest + caption + kGap <= height();
+    return y + tallest + caption + kResultGap <= height();
   };
   double most = 0;
   for (const Deliverable& d : all) most = std::max({most, double(d.canvas.width), double(d.canvas.height)});

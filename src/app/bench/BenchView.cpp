@@ -46,8 +46,8 @@ QToolButton* tool(const QString& text, const QString& name, bool checkable, QWid
 
 } // namespace
 
-BenchView::BenchView(Session& session, PosterService& posters, QWidget* parent)
-    : QWidget(parent), m_session(session), m_document(session.document()), m_bench(session),
+BenchView::BenchView(Session& session, Actions& actions, PosterService& posters, QWidget* parent)
+    : QWidget(parent), m_session(session), m_document(session.document()), m_actions(actions), m_bench(session),
       m_canvas(new BenchCanvas(m_bench, this)), m_bars(new BarsPanel(m_bench, this)), m_placing(new QWidget(this)),
       m_results(new BenchResults(m_bench, posters, this)), m_ways(new WaysPanel(m_bench, posters, this)),
       m_layout(new LayoutPanel(m_bench, this)), m_curves(new MoveCurves(m_bench, this)) {
@@ -89,22 +89,6 @@ BenchView::BenchView(Session& session, PosterService& posters, QWidget* parent)
   m_layout->setFixedWidth(400);
   m_waysArea->setFixedWidth(400);
 
-  connect(&m_document, &Document::aboutToReset, this, [this] {
-    m_found.clear();
-    m_search.cancel();
-    m_said.clear();
-  });
-  connect(m_canvas, &BenchCanvas::boxed, this, &BenchView::followBox);
-  connect(m_canvas, &BenchCanvas::boxingEnded, this, &BenchView::refreshFollow);
-  connect(&m_search, &SubjectSearch::progress, this, [this](double fraction) {
-    m_searched->setValue(int(fraction * 1000));
-    refreshFollow();
-  });
-  connect(&m_search, &SubjectSearch::failed, this, &BenchView::say);
-  connect(&m_search, &SubjectSearch::followed, this, &BenchView::takeTrack);
-  connect(&m_search, &SubjectSearch::found, this,
-          [this](const std::string& shot, const FoundSubject& subject) { m_found.emplace_back(shot, subject); });
-  connect(&m_search, &SubjectSearch::finished, this, &BenchView::takeFound);
   connect(&session, &Session::selectionChanged, this, &BenchView::showSelected);
   connect(&session, &Session::playheadMoved, this, &BenchView::selectShown);
   connect(&m_bench, &Bench::changed, this, &BenchView::refresh);
@@ -114,28 +98,10 @@ BenchView::BenchView(Session& session, PosterService& posters, QWidget* parent)
   connect(&m_feed, &SourceFeed::failed, this, [this](const QString& reason) {
     m_pictured = true; // as far as it can be
     m_canvas->setPicture({});
-    say(reason);
+    m_track->say(reason);
   });
+  bindActions();
   refresh();
-}
-
-QAction* BenchView::command(Menu menu, const QString& text, const QString& iconName, const QKeySequence& keys,
-                            const std::function<void()>& run) {
-  auto* made = new QAction(iconName.isEmpty() ? QIcon() : icon(iconName), text, this);
-  made->setShortcut(keys);
-  made->setShortcutContext(Qt::WidgetWithChildrenShortcut);
-  connect(made, &QAction::triggered, this, run);
-  addAction(made);
-  m_commands.append(made);
-  made->setData(int(menu));
-  return made;
-}
-
-QList<QAction*> BenchView::commands(Menu menu) const {
-  QList<QAction*> found;
-  std::copy_if(m_commands.begin(), m_commands.end(), std::back_inserter(found),
-               [menu](const QAction* each) { return each->data() == int(menu); });
-  return found;
 }
 
 QWidget* BenchView::buildReadout() {
@@ -165,9 +131,7 @@ QWidget* BenchView::buildReadout() {
     m_bench.placing().setWanted(kWanted[index].second.first, kWanted[index].second.second);
   });
   row->addWidget(m_wanted);
-  m_follow = tool(tr("Give back"), tr("Give this cell back to the subject"), false, bar);
-  connect(m_follow, &QToolButton::clicked, this, [this] { m_bench.placing().follow(); });
-  row->addWidget(m_follow);
+  row->addWidget(m_actions.button(QStringLiteral("follow"), Qt::ToolButtonTextOnly, bar));
   const auto field = [&](QDoubleSpinBox*& box, const QString& sign, const QString& name, double most, int decimals) {
     box = new QDoubleSpinBox(bar);
     box->setRange(most > 100 ? 0 : 1, most);
@@ -192,92 +156,13 @@ QWidget* BenchView::buildReadout() {
   m_straighten->setRange(-kMostStraighten, kMostStraighten);
   m_straighten->setSingleStep(0.1);
   m_straighten->setSuffix(QStringLiteral("°"));
-  auto* picture = tool(tr("Turn"), tr("Turn or mirror the source, everywhere"), false, bar);
-  picture->setPopupMode(QToolButton::InstantPopup);
-  auto* turns = new QMenu(picture);
-  const auto turn = [this](int by) {
-    Orientation to = m_bench.source().orientation();
-    to.turn = (to.turn + (to.mirrored ? 360 - by : by)) % 360; // as it is seen
-    m_bench.source().setOrientation(to, tr("Turn the source"));
-  };
-  turns->addAction(
-      command(Menu::Picture, tr("A quarter to the &right"), {}, QKeySequence(Qt::Key_R), [turn] { turn(90); }));
-  turns->addAction(command(Menu::Picture, tr("A quarter to the &left"), {}, QKeySequence(Qt::SHIFT | Qt::Key_R),
-                           [turn] { turn(270); }));
-  m_mirror = command(Menu::Picture, tr("&Mirrored, left for right"), {}, QKeySequence(Qt::Key_M), [this] {
-    Orientation to = m_bench.source().orientation();
-    to.mirrored = !to.mirrored;
-    to.straighten = -to.straighten;
-    m_bench.source().setOrientation(to, tr("Mirror the source"));
-  });
-  m_mirror->setCheckable(true);
-  turns->addAction(m_mirror);
-  turns->addSeparator();
-  turns->addAction(
-      command(Menu::Picture, tr("Burned-in &bars …"), {}, QKeySequence(Qt::Key_X), [this] { showBars(true); }));
-  picture->setMenu(turns);
-  row->addWidget(picture);
-  auto* look = tool(tr("Show"), tr("What is shown beside the picture"), false, bar);
-  look->setPopupMode(QToolButton::InstantPopup);
-  auto* menu = new QMenu(look);
-  const auto shown = [&](const QString& text, const std::function<void(bool)>& show) {
-    QAction* made = menu->addAction(text);
-    made->setCheckable(true);
-    connect(made, &QAction::toggled, this, show);
-  };
-  shown(tr("&Pixels under the pointer, 1:1"), [this](bool on) {
-    m_canvas->setLoupe(on);
-    m_allPixels = on;
-    feed();
-  });
-  shown(tr("Lines at the &thirds, and the centre"), [this](bool on) { m_canvas->setThirds(on); });
-  shown(tr("&Safe areas (EBU R 95, ST 2046-1)"), [this](bool on) { m_results->setSafeAreas(on); });
-  shown(tr("What &buttons and captions cover"), [this](bool on) { m_results->setCovered(on); });
-  look->setMenu(menu);
-  row->addWidget(look);
+  row->addWidget(menuButton(tr("Picture"), tr("Turn or mirror the source, or cut bars away: in every shot of it"),
+                            {"turn-right", "turn-left", "mirror", "", "bars"}, bar));
+  row->addWidget(menuButton(tr("Guides"), tr("What is shown beside the picture and over the results"),
+                            {"loupe", "thirds", "safe-areas", "covered"}, bar));
   m_read = new QLabel(bar);
   row->addWidget(m_read);
   return bar;
-}
-
-void BenchView::addFollowing(QWidget* bar, QLayout& row) {
-  QAction* track = command(Menu::Subject, tr("Fo&llow what a box is drawn round"), QStringLiteral("crosshair"),
-                           QKeySequence(Qt::Key_T), [this] {
-                             m_canvas->setFocus();
-                             m_canvas->setBoxing(m_track->isChecked());
-                             refreshFollow();
-                           });
-  track->setCheckable(true);
-  track->setIconText(tr("Follow a subject"));
-  m_track = new QToolButton(bar);
-  m_track->setDefaultAction(track);
-  m_track->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
-  m_track->setFocusPolicy(Qt::TabFocus);
-  m_track->setToolTip(tr("Draw a box round it on any frame, or press Return for one round the subject (T)"));
-  row.addWidget(m_track);
-  m_searched = new QProgressBar(bar);
-  m_searched->setRange(0, 1000);
-  m_searched->setFixedWidth(140);
-  m_searched->setAccessibleName(tr("How far it is followed"));
-  row.addWidget(m_searched);
-  m_stop = tool(tr("Stop"), tr("Stop following"), false, bar);
-  connect(m_stop, &QToolButton::clicked, &m_search, &SubjectSearch::cancel);
-  row.addWidget(m_stop);
-  m_calmWords = new QLabel(tr("Calm"), bar);
-  row.addWidget(m_calmWords);
-  m_calm = new QSlider(Qt::Horizontal, bar);
-  m_calm->setRange(0, 100);
-  m_calm->setFixedWidth(130);
-  m_calm->setTracking(false); // a long shot's way takes a tenth of a second to be calmed
-  m_calm->setAccessibleName(tr("How much the way is calmed"));
-  m_calm->setToolTip(tr("From where the subject is to as far off as all windows allow"));
-  connect(m_calm, &QSlider::valueChanged, this, [this](int value) {
-    if (m_showing || !m_bench.following().track()) return;
-    m_bench.following().setCalming(value / 100.0, m_document.newGesture());
-  });
-  row.addWidget(m_calm);
-  m_searchWords = new QLabel(bar);
-  row.addWidget(m_searchWords);
 }
 
 QWidget* BenchView::buildMoveBar() {
@@ -288,78 +173,113 @@ QWidget* BenchView::buildMoveBar() {
   row->setContentsMargins(10, 5, 10, 5);
   m_time = new QLabel(bar);
   row->addWidget(m_time);
-  const auto button = [&](QAction* action, const QString& shorter) {
-    auto* made = new QToolButton(bar);
-    made->setDefaultAction(action);
-    action->setIconText(shorter);
-    made->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
-    made->setFocusPolicy(Qt::TabFocus);
-    made->setAccessibleName(action->text().remove(QLatin1Char('&')));
-    row->addWidget(made);
-  };
-  button(command(Menu::Moving, tr("Set a &key here"), QStringLiteral("plus"), QKeySequence(Qt::Key_K),
-                 [this] { m_bench.moves().setKey(); }),
-         tr("Key"));
-  button(command(Menu::Moving, tr("&Remove the key here"), QStringLiteral("x"), QKeySequence(Qt::SHIFT | Qt::Key_K),
-                 [this] {
-                   if (const auto here = m_bench.moves().keyAt(m_bench.time())) m_bench.moves().removeKey(*here);
-                 }),
-         tr("No key"));
-  button(command(Menu::Moving, tr("Keys a&t both ends"), QStringLiteral("arrow-left-right"), QKeySequence(Qt::Key_E),
-                 [this] { m_bench.moves().startAndEnd(); }),
-         tr("Both ends"));
-  button(command(Menu::Moving, tr("The key &before"), QStringLiteral("step-back"), QKeySequence(Qt::Key_PageUp),
-                 [this] { m_bench.moves().goToKey(-1); }),
-         tr("Before"));
-  button(command(Menu::Moving, tr("The &next key"), QStringLiteral("step-forward"), QKeySequence(Qt::Key_PageDown),
-                 [this] { m_bench.moves().goToKey(1); }),
-         tr("Next"));
-  auto* whole = tool(tr("Move"), tr("The whole move"), false, bar);
-  whole->setPopupMode(QToolButton::InstantPopup);
-  auto* menu = new QMenu(whole);
-  menu->addActions({
-      command(Menu::Moving, tr("A key at the cut b&efore"), {}, QKeySequence(Qt::SHIFT | Qt::Key_PageUp),
-              [this] { m_bench.moves().setKeyAtCut(-1); }),
-      command(Menu::Moving, tr("A key at the cut a&fter"), {}, QKeySequence(Qt::SHIFT | Qt::Key_PageDown),
-              [this] { m_bench.moves().setKeyAtCut(1); }),
-      command(Menu::Moving, tr("Cop&y the move"), {}, QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_C),
-              [this] { m_bench.moves().copyMove(); }),
-      command(Menu::Moving, tr("&Paste the move"), {}, QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_V),
-              [this] { m_bench.moves().pasteMove(); }),
-      command(Menu::Moving, tr("Re&verse it"), {}, {}, [this] { m_bench.moves().reverse(); }),
-      command(Menu::Moving, tr("A frame e&arlier"), {}, QKeySequence(Qt::ALT | Qt::Key_Comma),
-              [this] { m_bench.moves().shiftMove(-1); }),
-      command(Menu::Moving, tr("A frame &later"), {}, QKeySequence(Qt::ALT | Qt::Key_Period),
-              [this] { m_bench.moves().shiftMove(1); }),
-      command(Menu::Moving, tr("Slo&wer by a quarter"), {}, {},
-              [this] { m_bench.moves().stretchMove(Rational(5, 4)); }),
-      command(Menu::Moving, tr("&Quicker by a fifth"), {}, {}, [this] { m_bench.moves().stretchMove(Rational(4, 5)); }),
-      command(Menu::Moving, tr("&Clear it"), {}, {}, [this] { m_bench.moves().clearMove(); }),
-  });
-  whole->setMenu(menu);
-  command(Menu::Moving, tr("One fra&me back"), {}, QKeySequence(Qt::Key_Comma),
-          [this] { m_bench.goTo(m_bench.frame() - 1); });
-  command(Menu::Moving, tr("One frame &on"), {}, QKeySequence(Qt::Key_Period),
-          [this] { m_bench.goTo(m_bench.frame() + 1); });
-  command(Menu::Framing, tr("The ne&xt shape"), {}, QKeySequence(Qt::Key_N), [this] {
-    m_session.setDeliverable((m_bench.column() + 1) % std::max(1, int(m_document.project().deliverables.size())));
-  });
-  command(Menu::Framing, tr("The next win&dow of a stack"), {}, QKeySequence(Qt::SHIFT | Qt::Key_N), [this] {
-    if (!m_bench.media()) return;
-    const int windows = int(m_bench.cell(m_bench.column()).framing.windows.size());
-    m_bench.setWindow((m_bench.window() + 1) % windows);
-  });
-  command(Menu::Subject, tr("&Place the subject or the window"), {}, QKeySequence(Qt::Key_S),
-          [this] { m_bench.setPlacesSubject(!m_bench.placesSubject()); });
+  for (const char* id : {"set-key", "remove-key", "keys-at-ends", "key-before", "key-after"})
+    row->addWidget(m_actions.button(QString::fromLatin1(id), Qt::ToolButtonTextBesideIcon, bar));
   m_ease = new QComboBox(bar);
-  m_ease->setAccessibleName(tr("How it goes on from the key"));
+  m_ease->setAccessibleName(tr("Easing after the key"));
   m_ease->setToolTip(m_ease->accessibleName());
   m_ease->addItems({tr("holds"), tr("at one speed"), tr("eases"), tr("smooth through")});
   connect(m_ease, &QComboBox::activated, this, [this](int ease) { m_bench.moves().setEase(Ease(ease)); });
   row->addWidget(m_ease);
-  row->addWidget(whole);
-  addFollowing(bar, *row);
+  row->addWidget(menuButton(tr("Whole move"), tr("All keys of the move at once"),
+                            {"key-at-cut-before", "key-at-cut-after", "", "copy-move", "paste-move", "reverse-move",
+                             "move-earlier", "move-later", "slower-move", "faster-move", "", "remove-move"},
+                            bar));
+  m_track = new TrackBar(m_bench, *m_canvas, m_actions, bar);
+  row->addWidget(m_track);
   return bar;
+}
+
+QToolButton* BenchView::menuButton(const QString& text, const QString& tip, const QList<const char*>& ids,
+                                   QWidget* parent) {
+  QToolButton* button = tool(text, tip, false, parent);
+  button->setPopupMode(QToolButton::InstantPopup);
+  auto* menu = new QMenu(button);
+  for (const char* id : ids)
+    if (*id)
+      menu->addAction(m_actions.at(QString::fromLatin1(id)));
+    else
+      menu->addSeparator();
+  button->setMenu(menu);
+  return button;
+}
+
+/// What the table's actions do here.
+void BenchView::bindActions() {
+  m_actions.belongTo(Where::OnBench, this, [this] { return isVisible() && m_bench.media(); });
+  const auto bind = [this](const char* id, std::function<void()> run, std::function<bool()> holds = {}) {
+    m_actions.bind(QString::fromLatin1(id), std::move(run), std::move(holds));
+  };
+  const auto hasMove = [this] { return m_bench.moves().move() != nullptr; };
+  const auto longMove = [this] { return m_bench.moves().move() && m_bench.moves().move()->size() > 1; };
+  bind("next-deliverable", [this] {
+    m_session.setDeliverable((m_bench.column() + 1) % std::max(1, int(m_document.project().deliverables.size())));
+  });
+  bind("next-window", [this] {
+    const int windows = int(m_bench.cell(m_bench.column()).framing.windows.size());
+    m_bench.setWindow((m_bench.window() + 1) % windows);
+  });
+  bind("place-subject", [this] { m_bench.setPlacesSubject(!m_bench.placesSubject()); });
+  bind(
+      "remove-subject", [this] { m_bench.placing().removeSubject(); },
+      [this] { return m_bench.shot() && !m_bench.shot()->subjects.empty(); });
+  bind("set-key", [this] { m_bench.moves().setKey(); });
+  bind(
+      "remove-key",
+      [this] {
+        if (const auto here = m_bench.moves().keyAt(m_bench.time())) m_bench.moves().removeKey(*here);
+      },
+      [this] { return m_bench.moves().keyAt(m_bench.time()).has_value(); });
+  bind("keys-at-ends", [this] { m_bench.moves().startAndEnd(); });
+  bind("key-before", [this] { m_bench.moves().goToKey(-1); });
+  bind("key-after", [this] { m_bench.moves().goToKey(1); });
+  bind("key-at-cut-before", [this] { m_bench.moves().setKeyAtCut(-1); });
+  bind("key-at-cut-after", [this] { m_bench.moves().setKeyAtCut(1); });
+  bind(
+      "copy-move", [this] { m_bench.moves().copyMove(); }, hasMove);
+  bind(
+      "paste-move", [this] { m_bench.moves().pasteMove(); }, [this] { return m_bench.moves().hasCopied(); });
+  bind(
+      "reverse-move", [this] { m_bench.moves().reverse(); }, longMove);
+  bind(
+      "move-earlier", [this] { m_bench.moves().shiftMove(-1); }, longMove);
+  bind(
+      "move-later", [this] { m_bench.moves().shiftMove(1); }, longMove);
+  bind(
+      "slower-move", [this] { m_bench.moves().stretchMove(Rational(5, 4)); }, longMove);
+  bind(
+      "faster-move", [this] { m_bench.moves().stretchMove(Rational(4, 5)); }, longMove);
+  bind(
+      "remove-move", [this] { m_bench.moves().clearMove(); }, hasMove);
+  bind("frame-back", [this] { m_bench.goTo(m_bench.frame() - 1); });
+  bind("frame-on", [this] { m_bench.goTo(m_bench.frame() + 1); });
+  const auto turn = [this](int by) {
+    Orientation to = m_bench.source().orientation();
+    to.turn = (to.turn + (to.mirrored ? 360 - by : by)) % 360; // as it is seen
+    m_bench.source().setOrientation(to, tr("Turn the source"));
+  };
+  bind("turn-right", [turn] { turn(90); });
+  bind("turn-left", [turn] { turn(270); });
+  bind("mirror", [this] {
+    Orientation to = m_bench.source().orientation();
+    to.mirrored = !to.mirrored;
+    to.straighten = -to.straighten;
+    m_bench.source().setOrientation(to, tr("Mirror the source"));
+  });
+  bind("bars", [this] { showBars(true); });
+  bind("to-curves", [this] { m_curves->setFocus(Qt::ShortcutFocusReason); });
+  bind("to-results", [this] { m_results->setFocus(Qt::ShortcutFocusReason); });
+  const auto shown = [&](const char* id, const std::function<void(bool)>& show) {
+    bind(id, [show, action = m_actions.at(QString::fromLatin1(id))] { show(action->isChecked()); });
+  };
+  shown("loupe", [this](bool on) {
+    m_canvas->setLoupe(on);
+    m_allPixels = on;
+    feed();
+  });
+  shown("thirds", [this](bool on) { m_canvas->setThirds(on); });
+  shown("safe-areas", [this](bool on) { m_results->setSafeAreas(on); });
+  shown("covered", [this](bool on) { m_results->setCovered(on); });
 }
 
 void BenchView::showPicture(const QImage& picture) {
@@ -424,19 +344,14 @@ void BenchView::showEvent(QShowEvent* event) {
   QWidget::showEvent(event);
   showSelected();
   selectShown();
-  refreshCommands();
-  refreshFollow();
+  m_actions.refreshSoon();
+  m_track->refresh();
   feed();
 }
 
 void BenchView::hideEvent(QHideEvent* event) {
   QWidget::hideEvent(event);
-  refreshCommands();
-}
-
-/// What nobody sees is not changed: while the bench is hidden its commands rest, also in the menus.
-void BenchView::refreshCommands() {
-  for (QAction* each : m_commands) each->setEnabled(isVisible() && m_bench.media());
+  m_actions.refreshSoon();
 }
 
 void BenchView::feed() {
@@ -476,9 +391,9 @@ void BenchView::refresh() {
   m_showing = true;
   const Shot* shot = m_bench.shot();
   const bool usable = m_bench.media() != nullptr;
-  refreshCommands();
-  for (QWidget* each : std::initializer_list<QWidget*>{m_x, m_y, m_width, m_zoom, m_straighten, m_placeWindow,
-                                                       m_placeSubject, m_follow})
+  m_actions.refreshSoon();
+  for (QWidget* each :
+       std::initializer_list<QWidget*>{m_x, m_y, m_width, m_zoom, m_straighten, m_placeWindow, m_placeSubject})
     each->setEnabled(usable);
   m_placeSubject->setChecked(m_bench.placesSubject());
   m_placeWindow->setChecked(!m_bench.placesSubject());
@@ -495,7 +410,7 @@ void BenchView::refresh() {
     m_width->setValue(rect.width());
     m_zoom->setValue(windowNow(cell, size_t(m_bench.window())).zoom);
     m_straighten->setValue(m_bench.source().orientation().straighten);
-    m_mirror->setChecked(m_bench.source().orientation().mirrored);
+    m_actions.at(QStringLiteral("mirror"))->setChecked(m_bench.source().orientation().mirrored);
     QString text = tr("%1 · window %2×%3 · detail %4")
                        .arg(QString::fromStdString(d.name))
                        .arg(rect.width(), 0, 'f', 1)
@@ -507,10 +422,9 @@ void BenchView::refresh() {
     if (const double guess = shot->subjects.empty() ? 0 : shot->subjects.front().guess; guess > 0)
       text += tr(" · suggested, %1 % sure").arg(qRound(guess * 100));
     if (const double seconds = m_bench.placing().secondsAWidth(); seconds > 0)
-      text += tr(" · a width in %1 s").arg(seconds, 0, 'f', 1);
+      text += tr(" · crosses its width in %1 s").arg(seconds, 0, 'f', 1);
     m_read->setText(text);
     colourWords(m_read, cell.complains() ? statusColour(cell.state) : Theme::current().faint);
-    m_follow->setEnabled(cell.framing.byHand());
     if (!shot->subjects.empty())
       for (int i = 0; i < int(std::size(kWanted)); ++i)
         if (std::abs(kWanted[i].second.first - shot->subjects[0].atX) +
@@ -532,107 +446,7 @@ void BenchView::refresh() {
   }
   m_showing = false;
   cutWhole();
-  refreshFollow();
-}
-
-// ---- looking for subjects
-
-std::optional<SubjectSearch::Stretch> BenchView::stretchOf(const Shot& shot) const {
-  const Source* source = m_document.project().source(shot.source);
-  const Result<MediaInfo>* known = m_document.media(shot.source);
-  if (!source || !known || !*known || !(*known)->video || (*known)->kind == MediaKind::Audio) return {};
-  SubjectSearch::Stretch stretch{shot.id, readingOf(*source, **known), 0, 1};
-  if ((*known)->kind == MediaKind::Video) {
-    const FrameClock& clock = (*known)->video->clock;
-    stretch.first = clock.nearest(shot.in);
-    stretch.end = std::max(stretch.first + 1, clock.cutAt(shot.out));
-  }
-  return stretch;
-}
-
-void BenchView::followBox(const QRectF& box) {
-  const auto stretch = m_bench.shot() ? stretchOf(*m_bench.shot()) : std::nullopt;
-  if (!stretch) return;
-  const SizeF whole = m_bench.picture();
-  m_said.clear();
-  m_search.follow(
-      *stretch, m_bench.frame(),
-      {box.x() / whole.width, box.y() / whole.height, box.width() / whole.width, box.height() / whole.height});
-}
-
-void BenchView::takeTrack(const std::string& shot, const Track& track) {
-  if (track.points.empty()) return say(tr("There is no picture to follow it in"));
-  m_bench.following().takeTrack(shot, track);
-  const Shot* at = m_document.project().shot(shot);
-  const auto stretch = at ? stretchOf(*at) : std::nullopt;
-  if (!stretch) return;
-  const FrameRate rate = stretch->reading.file.video->clock.rate();
-  const auto time = [&](int64_t frame) {
-    return QString::fromStdString(timecode(frame - stretch->first, rate, hasDropFrame(rate)));
-  };
-  const int64_t first = track.points.front().frame;
-  const int64_t last = track.points.back().frame;
-  QStringList words;
-  if (first > stretch->first) words << tr("not there before %1").arg(time(first));
-  if (last + 1 < stretch->end) words << tr("lost at %1").arg(time(last));
-  say(words.isEmpty() ? tr("followed through the whole shot") : words.join(QStringLiteral(", ")));
-}
-
-void BenchView::suggestSubjects() {
-  std::vector<SubjectSearch::Stretch> stretches;
-  for (const Shot& shot : m_document.project().shots)
-    if (const auto stretch = shot.subjects.empty() ? stretchOf(shot) : std::nullopt) stretches.push_back(*stretch);
-  m_found.clear();
-  if (stretches.empty()) return say(tr("Every shot has a subject point already"));
-  m_said.clear();
-  m_search.find(std::move(stretches));
-}
-
-void BenchView::takeFound() {
-  std::vector<Shot> changed;
-  int doubtful = 0;
-  for (const auto& [id, found] : m_found) {
-    const Shot* shot = m_document.project().shot(id);
-    if (!shot || !shot->subjects.empty()) continue; // removed, or placed by hand meanwhile
-    Shot with = *shot;
-    Subject subject;
-    subject.move.front().x = std::clamp(found.x, 0.0, 1.0);
-    subject.move.front().y = std::clamp(found.y, 0.0, 1.0);
-    subject.guess = std::clamp(found.confidence, 0.01, 1.0);
-    if (found.kind == FoundSubject::Kind::Face) subject.atY = 1.0 / 3; // people are wanted in the upper third
-    with.subjects.push_back(subject);
-    changed.push_back(with);
-    doubtful += found.confidence < kSureEnough ? 1 : 0;
-  }
-  m_found.clear();
-  if (!changed.empty()) {
-    m_document.changeShots(changed, tr("Suggest subject points"));
-    say(counted(int(changed.size()), tr("1 subject point suggested"), tr("%1 subject points suggested")) +
-        (doubtful > 0 ? tr(", %1 of them doubtful").arg(doubtful) : QString()));
-  }
-  refresh();
-}
-
-void BenchView::say(const QString& words) {
-  m_said = words;
-  refreshFollow();
-}
-
-void BenchView::refreshFollow() {
-  const bool running = m_search.running();
-  const bool usable = m_bench.media() && m_bench.media()->kind == MediaKind::Video && !running;
-  m_track->setEnabled(usable);
-  if (!m_canvas->boxing()) m_track->setChecked(false);
-  m_searched->setVisible(running);
-  m_stop->setVisible(running);
-  const Track* track = running ? nullptr : m_bench.following().track();
-  m_calm->setVisible(track);
-  m_calmWords->setVisible(track);
-  m_showing = true;
-  m_calm->setValue(int(std::lround(m_bench.following().calming() * 100)));
-  m_showing = false;
-  m_searchWords->setText(m_track->isChecked() ? tr("Draw a box round it, or press Return") : m_said);
-  m_searchWords->setVisible(!m_searchWords->text().isEmpty()); // an empty one would take a line
+  m_track->refresh();
 }
 
 void BenchView::typed(const QDoubleSpinBox* field, double) {

@@ -27,7 +27,7 @@
 namespace tromb {
 namespace {
 
-constexpr QSize kPicture{300, 300};
+constexpr QSize kExportPicture{300, 300};
 
 QString shortTime(double seconds) {
   return QString::fromStdString(clockText(Rational(int64_t(seconds + 0.5))));
@@ -71,7 +71,7 @@ ExportDialog::ExportDialog(Document& document, const QString& folder, QWidget* p
   going->setProperty("rank", "head");
   right->addWidget(going);
   m_picture = new QLabel(this);
-  m_picture->setFixedSize(kPicture + QSize(20, 20));
+  m_picture->setFixedSize(kExportPicture + QSize(20, 20));
   m_picture->setAlignment(Qt::AlignCenter);
   m_picture->setAccessibleName(tr("The picture going by"));
   m_picture->setStyleSheet(
@@ -362,7 +362,7 @@ void ExportDialog::start() {
   m_openFolder->setVisible(false);
   m_message->clear();
   setBusy(true);
-  m_run.start(std::move(request), kPicture);
+  m_run.start(std::move(request), kExportPicture);
   m_cancel->setFocus();
 }
 

@@ -61,10 +61,14 @@ private:
 
 } // namespace
 
-FootageView::FootageView(Document& document, StripService& strips, LightService& lights, QWidget* parent)
-    : QWidget(parent), m_document(document), m_model(document), m_filter(m_model),
+FootageView::FootageView(Document& document, Actions& actions, StripService& strips, LightService& lights,
+                         QWidget* parent)
+    : QWidget(parent), m_document(document), m_actions(actions), m_model(document), m_filter(m_model),
       m_delegate(new FootageDelegate(m_filter, strips, this)), m_viewer(new SourceViewer(document, lights, this)),
       m_panel(new SourcePanel(document, lights, this)) {
+  m_actions.belongTo(Where::OnFootage, this, [this] { return isVisible() && !selectedSources().empty(); });
+  m_actions.bind(QStringLiteral("add-shot"), [this] { emit addRequested(false); });
+  m_actions.bind(QStringLiteral("add-bed"), [this] { emit addBedRequested(); });
   setObjectName(QStringLiteral("footageView"));
   setAccessibleName(tr("Footage"));
   setAcceptDrops(true);
@@ -101,7 +105,7 @@ FootageView::FootageView(Document& document, StripService& strips, LightService&
 
   connect(&strips, &StripService::ready, this, [this] { m_list->viewport()->update(); });
   connect(m_viewer, &SourceViewer::addRequested, this, &FootageView::addRequested);
-  connect(m_panel, &SourcePanel::layUnderRequested, this, &FootageView::layUnderRequested);
+  connect(m_panel, &SourcePanel::addBedRequested, this, &FootageView::addBedRequested);
   for (const auto signal : {&Document::reset, &Document::groupsChanged})
     connect(&document, signal, this, &FootageView::refreshGroups);
   for (const auto signal : {&Document::reset, &Document::deliverablesInserted, &Document::deliverablesRemoved})
@@ -222,6 +226,7 @@ QWidget* FootageView::buildList() {
   m_list->viewport()->installEventFilter(this);
   m_list->setUniformItemSizes(true);
   column->addWidget(m_list, 1);
+  setFocusProxy(m_list);
   setForm(FootageDelegate::Form::Row);
 
   connect(m_search, &QLineEdit::textChanged, this, [this](const QString& text) {
@@ -235,6 +240,7 @@ QWidget* FootageView::buildList() {
   connect(m_rows, &QToolButton::clicked, this, [this] { setForm(FootageDelegate::Form::Row); });
   connect(m_cards, &QToolButton::clicked, this, [this] { setForm(FootageDelegate::Form::Card); });
   connect(m_list->selectionModel(), &QItemSelectionModel::selectionChanged, this, &FootageView::currentChanged);
+  connect(m_list->selectionModel(), &QItemSelectionModel::selectionChanged, this, &FootageView::selectionChanged);
   connect(m_list, &QListView::doubleClicked, this, [this] { m_viewer->setFocus(); });
   connect(m_list, &QWidget::customContextMenuRequested, this, &FootageView::itemMenu);
   return page;
@@ -405,14 +411,17 @@ void FootageView::groupMenu(const QPoint& at) {
 void FootageView::itemMenu(const QPoint& at) {
   if (selectedSources().empty()) return;
   QMenu menu(this);
-  menu.addAction(tr("Add as a shot"), this, [this] { emit addRequested(false); });
-  menu.addAction(tr("Rename"), this, &FootageView::renameSelected);
+  m_actions.refresh();
+  menu.addAction(m_actions.at(QStringLiteral("add-shot")));
+  menu.addAction(m_actions.at(QStringLiteral("add-bed")));
+  menu.addSeparator();
+  menu.addAction(m_actions.at(QStringLiteral("rename")));
   QMenu* groups = menu.addMenu(tr("Move to group"));
   groups->addAction(tr("No group"), this, [this] { moveTo({}); });
   for (const Group& group : m_document.project().groups)
     groups->addAction(QString::fromStdString(group.name), this, [this, id = group.id] { moveTo(id); });
   menu.addSeparator();
-  menu.addAction(tr("Remove from the project"), this, &FootageView::removeSelected);
+  menu.addAction(m_actions.at(QStringLiteral("remove")));
   menu.exec(m_list->viewport()->mapToGlobal(at));
 }
 

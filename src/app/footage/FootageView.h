@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "app/actions/Actions.h"
 #include "app/footage/FootageDelegate.h"
 #include "app/footage/SourceViewer.h"
 #include "model/FootageModel.h"
@@ -26,7 +27,8 @@ class FootageView : public QWidget {
   Q_OBJECT
 
 public:
-  FootageView(Document& document, StripService& strips, LightService& lights, QWidget* parent = nullptr);
+  FootageView(Document& document, Actions& actions, StripService& strips, LightService& lights,
+              QWidget* parent = nullptr);
 
   [[nodiscard]] FootageFilter& filter() { return m_filter; }
   [[nodiscard]] SourceViewer& viewer() { return *m_viewer; }
@@ -43,7 +45,8 @@ public:
 
 signals:
   void addRequested(bool atPlayhead);
-  void layUnderRequested(); ///< the selected source's sound, under the running order
+  void addBedRequested(); ///< of the selected sources' sound
+  void selectionChanged();
   void lookForMissingRequested();
   void filesDropped(const QStringList& paths);
 
@@ -65,6 +68,7 @@ private:
   void currentChanged();
 
   Document& m_document;
+  Actions& m_actions;
   FootageModel m_model;
   FootageFilter m_filter;
   FootageDelegate* m_delegate;

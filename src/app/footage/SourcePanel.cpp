@@ -21,7 +21,7 @@ namespace tromb {
 SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* parent)
     : QWidget(parent), m_document(document), m_lights(lights), m_name(new QLabel(this)), m_facts(new QLabel(this)),
       m_slow(new QToolButton(this)), m_scan(new QToolButton(this)), m_sound(new QToolButton(this)),
-      m_under(new QPushButton(icon(QStringLiteral("music")), tr("Lay under"), this)), m_light(new QPushButton(this)),
+      m_bed(new QPushButton(icon(QStringLiteral("music")), tr("Sound bed"), this)), m_light(new QPushButton(this)),
       m_match(new QPushButton(this)) {
   setAccessibleName(tr("What the source is and what follows"));
   m_bars = buildBars();
@@ -38,9 +38,9 @@ SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* pare
   m_slow->setToolTip(tr("Shot fast to be shown slowly: it is never matched, and new shots show every frame once"));
   buildScan();
   buildSound();
-  m_under->setAccessibleName(tr("Lay its sound under the running order"));
+  m_bed->setAccessibleName(tr("Add its sound as a sound bed"));
   m_light->setToolTip(tr("A smaller copy for looking through it smoothly; exports never use it"));
-  m_under->setToolTip(tr("Its sound becomes a sound bed that starts at the playhead"));
+  m_bed->setToolTip(tr("Its sound becomes a sound bed that starts at the playhead"));
 
   auto* rows = new QVBoxLayout(this);
   rows->setContentsMargins(0, 4, 0, 0);
@@ -67,7 +67,7 @@ SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* pare
   answers->addWidget(m_sound);
   answers->addWidget(m_slow);
   answers->addWidget(m_match);
-  answers->addWidget(m_under);
+  answers->addWidget(m_bed);
   answers->addWidget(m_light);
   rows->addWidget(line);
   rows->addStretch(1);
@@ -76,7 +76,7 @@ SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* pare
     change(slow ? tr("Mark as slow motion") : tr("No slow motion"),
            [slow](Source& source) { source.slowMotion = slow; });
   });
-  connect(m_under, &QPushButton::clicked, this, &SourcePanel::layUnderRequested);
+  connect(m_bed, &QPushButton::clicked, this, &SourcePanel::addBedRequested);
   m_match->setToolTip(tr("Gives all deliverables the rate that was shot, as far as their destinations take it"));
   connect(m_match, &QPushButton::clicked, this, [this] {
     const Result<MediaInfo>* media = m_ids.empty() ? nullptr : m_document.media(m_ids.front());
@@ -277,7 +277,7 @@ void SourcePanel::refresh() {
   m_scan->setVisible(picture && media->kind == MediaKind::Video);
   m_sound->setVisible(media && media->audio.size() > 1);
   m_slow->setVisible(picture && media->kind == MediaKind::Video);
-  m_under->setVisible(media && !media->audio.empty());
+  m_bed->setVisible(media && !media->audio.empty());
   // One action makes the cadence even, where it is not; slow motion material is never matched.
   bool uneven = false;
   if (picture && media->kind == MediaKind::Video && !source->slowMotion && !media->video->clock.variable())

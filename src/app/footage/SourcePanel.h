@@ -25,7 +25,7 @@ public:
   void setSources(const std::vector<int>& rows); ///< the first is described
 
 signals:
-  void layUnderRequested();
+  void addBedRequested();
 
 private:
   void refresh();
@@ -47,7 +47,7 @@ private:
   QToolButton* m_slow;
   QToolButton* m_scan;
   QToolButton* m_sound;
-  QPushButton* m_under;
+  QPushButton* m_bed;
   QPushButton* m_light;
   QPushButton* m_match;
   QToolButton* m_setBars = nullptr;

@@ -20,7 +20,7 @@ namespace {
 
 constexpr int kMarkRoom = 9;
 constexpr int kHandle = 9;
-constexpr QSize kMostPicture{960, 540};
+constexpr QSize kMostViewed{960, 540};
 constexpr double kKeepsUp = 0.7; ///< share of frames shown in time that is good enough
 
 /// The bars of a source in the pixels of its lighter copy.
@@ -239,9 +239,9 @@ void SourceViewer::reopen() {
       Source as = *source;
       as.bars = scaled(source->bars, double(light->video->stored.width) / info->video->stored.width);
       as.scan = Scan::Progressive;
-      m_feed.open(readingOf(as, *light), kMostPicture);
+      m_feed.open(readingOf(as, *light), kMostViewed);
     } else
-      m_feed.open(readingOf(*source, *info), kMostPicture);
+      m_feed.open(readingOf(*source, *info), kMostViewed);
     m_feed.show(m_frame);
   } else {
     m_feed.pause();

@@ -17,7 +17,7 @@
 namespace tromb {
 namespace {
 
-constexpr QSize kPicture{192, 108};
+constexpr QSize kCutPicture{192, 108};
 constexpr int kBeforeRole = Qt::UserRole + 1;
 constexpr int kAfterRole = Qt::UserRole + 2;
 constexpr int kDoubtRole = Qt::UserRole + 3;
@@ -29,7 +29,7 @@ class CutDelegate : public QStyledItemDelegate {
 public:
   using QStyledItemDelegate::QStyledItemDelegate;
   [[nodiscard]] QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex&) const override {
-    return {620, kPicture.height() + 12};
+    return {620, kCutPicture.height() + 12};
   }
   void paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const override {
     const Theme& theme = Theme::current();
@@ -51,14 +51,14 @@ public:
       painter->drawPolyline(
           QPolygonF{box.topLeft() + QPointF(4, 8), box.topLeft() + QPointF(7, 11), box.topLeft() + QPointF(12, 5)});
     }
-    QRect picture(QPoint(option.rect.left() + 38, option.rect.top() + 6), kPicture);
+    QRect picture(QPoint(option.rect.left() + 38, option.rect.top() + 6), kCutPicture);
     for (const int role : {kBeforeRole, kAfterRole}) {
       painter->fillRect(picture, theme.surround);
       if (const auto image = index.data(role).value<QImage>(); !image.isNull()) {
-        const QSize size = image.size().scaled(kPicture, Qt::KeepAspectRatio);
+        const QSize size = image.size().scaled(kCutPicture, Qt::KeepAspectRatio);
         painter->drawImage(QRect(picture.center() - QPoint(size.width() / 2, size.height() / 2), size), image);
       }
-      picture.translate(kPicture.width() + 10, 0);
+      picture.translate(kCutPicture.width() + 10, 0);
     }
     const bool doubtful = index.data(kDoubtRole).toBool();
     const QRect words(picture.left() + 6, option.rect.top(), option.rect.right() - picture.left() - 6,
@@ -223,7 +223,7 @@ void CutReview::evaluate() {
         unseen.push_back(cut);
       }
     }
-    if (!unseen.empty()) m_search.fetch(unseen, kPicture * 2);
+    if (!unseen.empty()) m_search.fetch(unseen, kCutPicture * 2);
   }
   refreshCount();
 }

@@ -63,33 +63,12 @@ QWidget* named(const QString& name, QWidget* field, QWidget* parent) {
 
 } // namespace
 
-OrderView::OrderView(Session& session, PosterService& posters, WaveformService& waveforms, QWidget* parent)
-    : QWidget(parent), m_session(session), m_document(session.document()),
+OrderView::OrderView(Session& session, Actions& actions, PosterService& posters, WaveformService& waveforms,
+                     QWidget* parent)
+    : QWidget(parent), m_session(session), m_document(session.document()), m_actions(actions),
       m_strip(new OrderStrip(session, posters, waveforms, this)) {
   setObjectName(QStringLiteral("orderView"));
-  m_split = command(tr("&Split at the playhead"), "square-split-horizontal", QKeySequence(Qt::CTRL | Qt::Key_T),
-                    [this] { splitAtPlayhead(); });
-  m_splitAtCuts = command(tr("Split at &cuts …"), "scissors", QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_T), [this] {
-    if (const auto rows = m_session.shots(); rows.size() == 1) emit splitAtCutsRequested(rows.front());
-  });
-  m_duplicate = command(tr("D&uplicate"), "copy", QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_D),
-                        [this] { m_document.duplicateShots(m_session.shots()); });
-  // Without a key of its own: the window's Delete takes away what is selected where the focus is.
-  m_remove = command(tr("&Remove, closing the gap"), "trash-2", {}, [this] { removeSelected(); });
-  m_earlier = command(tr("Move &earlier"), "arrow-left", QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Left), [this] {
-    if (const auto rows = m_session.shots(); !rows.empty() && rows.front() > 0)
-      m_document.placeShots(rows, rows.front() - 1);
-  });
-  m_later = command(tr("Move &later"), "arrow-right", QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Right), [this] {
-    if (const auto rows = m_session.shots(); !rows.empty() && rows.back() + 1 < int(m_document.project().shots.size()))
-      m_document.placeShots(rows, rows.back() + 2);
-  });
-  m_region = command(tr("&Name a region …"), "flag", {}, [this] {
-    bool accepted = false;
-    const QString name = QInputDialog::getText(this, tr("Name a region"), tr("Name of this part, to export it alone:"),
-                                               QLineEdit::Normal, {}, &accepted);
-    if (accepted) nameRegion(name);
-  });
+  bindActions();
   auto* rows = new QVBoxLayout(this);
   rows->setContentsMargins(0, 0, 0, 0);
   rows->setSpacing(0);
@@ -109,16 +88,53 @@ OrderView::OrderView(Session& session, PosterService& posters, WaveformService& 
   refreshRates();
 }
 
-QAction* OrderView::command(const QString& text, const char* iconName, const QKeySequence& keys,
-                            std::function<void()> run) {
-  auto* made = new QAction(icon(QLatin1String(iconName)), text, this);
-  made->setShortcut(keys);
-  QString tip = QString(text).remove(QLatin1Char('&'));
-  if (!keys.isEmpty()) tip += QStringLiteral(" (%1)").arg(keys.toString(QKeySequence::NativeText));
-  made->setToolTip(tip);
-  connect(made, &QAction::triggered, this, std::move(run));
-  m_commands << made;
-  return made;
+/// What the table's actions do here.
+void OrderView::bindActions() {
+  const auto bind = [this](const char* id, std::function<void()> run, std::function<bool()> holds) {
+    m_actions.bind(QString::fromLatin1(id), std::move(run), std::move(holds));
+  };
+  const auto any = [this] { return !m_session.shots().empty(); };
+  const auto shots = [this] { return !m_document.project().shots.empty(); };
+  bind(
+      "split", [this] { splitAtPlayhead(); },
+      [this] {
+        const Session::Under under = m_session.underPlayhead();
+        if (under.row < 0) return false;
+        const Shot& shot = m_document.project().shots[size_t(under.row)];
+        return under.sourceTime > shot.in && under.sourceTime < shot.out;
+      });
+  bind(
+      "split-at-cuts", [this] { emit splitAtCutsRequested(m_session.shots().front()); },
+      [this] { return m_session.shots().size() == 1; });
+  bind(
+      "duplicate", [this] { m_document.duplicateShots(m_session.shots()); }, any);
+  bind(
+      "order-remove", [this] { removeSelected(); },
+      [this] { return !m_session.shots().empty() || m_session.bed() >= 0; });
+  bind(
+      "earlier", [this] { m_document.placeShots(m_session.shots(), m_session.shots().front() - 1); },
+      [this] { return !m_session.shots().empty() && m_session.shots().front() > 0; });
+  bind(
+      "later", [this] { m_document.placeShots(m_session.shots(), m_session.shots().back() + 2); },
+      [this] {
+        const std::vector<int> rows = m_session.shots();
+        return !rows.empty() && rows.back() + 1 < int(m_document.project().shots.size());
+      });
+  bind(
+      "region",
+      [this] {
+        bool accepted = false;
+        const QString name = QInputDialog::getText(
+            this, tr("Name a region"), tr("Name of this part, to export it alone:"), QLineEdit::Normal, {}, &accepted);
+        if (accepted) nameRegion(name);
+      },
+      shots);
+  bind(
+      "order-larger", [this] { m_strip->zoomBy(1.5); }, shots);
+  bind(
+      "order-smaller", [this] { m_strip->zoomBy(1 / 1.5); }, shots);
+  bind(
+      "order-all", [this] { m_strip->showAll(); }, shots);
 }
 
 QWidget* OrderView::buildLine() {
@@ -135,13 +151,8 @@ QWidget* OrderView::buildLine() {
   m_rate->setMinimumContentsLength(14);
   m_rate->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
   row->addWidget(m_rate);
-  for (QAction* action : {m_split, m_splitAtCuts, m_duplicate, m_remove, m_earlier, m_later}) {
-    auto* button = new QToolButton(line);
-    button->setDefaultAction(action);
-    button->setAccessibleName(QString(action->text()).remove(QLatin1Char('&')));
-    button->setIconSize({16, 16});
-    row->addWidget(button);
-  }
+  for (const char* id : {"split", "split-at-cuts", "duplicate", "order-remove", "earlier", "later"})
+    row->addWidget(m_actions.button(QString::fromLatin1(id), Qt::ToolButtonIconOnly, line));
   auto* regions = new QToolButton(line);
   regions->setIcon(icon(QStringLiteral("flag")));
   regions->setAccessibleName(tr("Regions"));
@@ -151,16 +162,9 @@ QWidget* OrderView::buildLine() {
   connect(m_regions, &QMenu::aboutToShow, this, &OrderView::fillRegionMenu);
   regions->setMenu(m_regions);
   row->addWidget(regions);
-  const std::pair<const char*, double> zooms[] = {{"zoom-out", 1 / 1.5}, {"zoom-in", 1.5}, {"scan", 0}};
-  const QString names[] = {tr("Show more of the running order"), tr("Show it larger"), tr("Show all of it")};
-  for (int i = 0; i < 3; ++i) {
-    auto* button = new QToolButton(line);
+  for (const char* id : {"order-smaller", "order-larger", "order-all"}) {
+    QToolButton* button = m_actions.button(QString::fromLatin1(id), Qt::ToolButtonIconOnly, line);
     button->setAutoRaise(true);
-    button->setIcon(icon(QLatin1String(zooms[i].first)));
-    button->setAccessibleName(names[i]);
-    button->setToolTip(names[i]);
-    button->setFocusPolicy(Qt::TabFocus);
-    connect(button, &QToolButton::clicked, this, [this, factor = zooms[i].second] { m_strip->zoomBy(factor); });
     row->addWidget(button);
   }
   m_what = new QLabel(line);
@@ -256,13 +260,7 @@ void OrderView::refresh() {
   m_position->setTime(m_session.playhead());
   const std::vector<int> rows = m_session.shots();
   const int bed = m_session.bed();
-  const auto under = m_session.underPlayhead();
-  const Shot* there = under.row < 0 ? nullptr : &m_document.project().shots[size_t(under.row)];
-  m_split->setEnabled(there && under.sourceTime > there->in && under.sourceTime < there->out);
-  m_splitAtCuts->setEnabled(rows.size() == 1);
-  for (QAction* action : {m_duplicate, m_earlier, m_later}) action->setEnabled(!rows.empty());
-  m_remove->setEnabled(!rows.empty() || bed >= 0);
-  m_region->setEnabled(!m_document.project().shots.empty());
+  m_actions.refreshSoon();
   if (bed >= 0) {
     const SoundBed& sound = m_document.project().beds[size_t(bed)];
     m_what->setText(tr("Sound bed"));
@@ -347,7 +345,7 @@ void OrderView::nameRegion(const QString& name) {
 
 void OrderView::fillRegionMenu() {
   m_regions->clear();
-  m_regions->addAction(m_region);
+  m_regions->addAction(m_actions.at(QStringLiteral("region")));
   for (const Region& region : m_document.project().regions) {
     QMenu* each =
         m_regions->addMenu(QString::fromStdString(region.name).replace(QLatin1Char('&'), QLatin1String("&&")));

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "app/actions/Actions.h"
 #include "app/order/OrderStrip.h"
 #include "app/order/TimecodeField.h"
 
 #include <QWidget>
 
-class QAction;
 class QComboBox;
 class QDoubleSpinBox;
 class QLabel;
@@ -20,12 +20,10 @@ class OrderView : public QWidget {
   Q_OBJECT
 
 public:
-  OrderView(Session& session, PosterService& posters, WaveformService& waveforms, QWidget* parent = nullptr);
+  OrderView(Session& session, Actions& actions, PosterService& posters, WaveformService& waveforms,
+            QWidget* parent = nullptr);
 
   [[nodiscard]] OrderStrip& strip() { return *m_strip; }
-  /// All commands, for the menus.
-  [[nodiscard]] const QList<QAction*>& commands() const { return m_commands; }
-
   void splitAtPlayhead();
   void removeSelected();                ///< shots or the sound bed; the gap closes
   void nameRegion(const QString& name); ///< of the selected shots, or of everything
@@ -35,7 +33,7 @@ signals:
   void exportRegionRequested(const QString& name);
 
 private:
-  QAction* command(const QString& text, const char* iconName, const QKeySequence& keys, std::function<void()> run);
+  void bindActions();
   QWidget* buildLine();
   void buildShotFields(QWidget* line, QLayout* row);
   void buildBedFields(QWidget* line, QLayout* row);
@@ -48,10 +46,8 @@ private:
 
   Session& m_session;
   Document& m_document;
+  Actions& m_actions;
   OrderStrip* m_strip;
-  QList<QAction*> m_commands;
-  QAction *m_split = nullptr, *m_splitAtCuts = nullptr, *m_duplicate = nullptr, *m_remove = nullptr,
-          *m_earlier = nullptr, *m_later = nullptr, *m_region = nullptr;
   TimecodeField* m_position = nullptr;
   QComboBox* m_rate = nullptr;
   QLabel* m_what = nullptr;

@@ -5,7 +5,6 @@
 #include "app/style/Theme.h"
 #include "geometry/LegalSize.h"
 
-#include <QAction>
 #include <QDoubleSpinBox>
 #include <QLabel>
 #include <QSlider>
@@ -31,7 +30,7 @@ QDoubleSpinBox* numberField(const QString& name, const QString& suffix, double l
 
 } // namespace
 
-CellStrip::CellStrip(Session& session, SheetView& sheet, const QList<QAction*>& framingActions, QWidget* parent)
+CellStrip::CellStrip(Session& session, SheetView& sheet, const Actions& actions, QWidget* parent)
     : QWidget(parent), m_session(session), m_document(session.document()), m_sheet(sheet), m_what(new QLabel(this)),
       m_consequence(new QLabel(this)), m_x(numberField(tr("Centre from the left"), tr(" %"), 0, 100, this)),
       m_y(numberField(tr("Centre from the top"), tr(" %"), 0, 100, this)),
@@ -44,14 +43,9 @@ CellStrip::CellStrip(Session& session, SheetView& sheet, const QList<QAction*>& 
   m_what->setProperty("rank", "head");
   m_what->setMinimumWidth(m_what->fontMetrics().horizontalAdvance(tr("12 cells · whole picture")));
   row->addWidget(m_what);
-  for (QAction* action : framingActions) {
-    auto* button = new QToolButton(this);
-    button->setDefaultAction(action);
-    button->setToolButtonStyle(Qt::ToolButtonTextUnderIcon);
+  for (const char* id : {"fill", "whole", "two", "three", "backdrop", "centre", "zoom-in", "zoom-out"}) {
+    QToolButton* button = actions.button(QString::fromLatin1(id), Qt::ToolButtonTextUnderIcon, this);
     button->setAutoRaise(true);
-    button->setIconSize({16, 16});
-    button->setAccessibleName(action->text().remove(QLatin1Char('&')));
-    button->setFocusPolicy(Qt::TabFocus);
     row->addWidget(button);
   }
   const std::pair<const char*, QDoubleSpinBox*> fields[] = {

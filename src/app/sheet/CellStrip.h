@@ -5,7 +5,6 @@
 
 #include <QWidget>
 
-class QAction;
 class QDoubleSpinBox;
 class QLabel;
 class QSlider;
@@ -18,7 +17,7 @@ class CellStrip : public QWidget {
   Q_OBJECT
 
 public:
-  CellStrip(Session& session, SheetView& sheet, const QList<QAction*>& framingActions, QWidget* parent = nullptr);
+  CellStrip(Session& session, SheetView& sheet, const Actions& actions, QWidget* parent = nullptr);
 
 private:
   void show(const Cell* cell, int count);

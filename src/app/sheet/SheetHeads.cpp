@@ -8,9 +8,9 @@
 namespace tromb {
 namespace {
 
-constexpr int kPad = 7;
-constexpr int kLeading = 3; ///< between lines
-constexpr int kGlyph = 22;  ///< room for the drawn shape beside a deliverable's name
+constexpr int kHeadPad = 7;
+constexpr int kHeadLeading = 3; ///< between lines
+constexpr int kGlyph = 22;      ///< room for the drawn shape beside a deliverable's name
 
 QFont boldOf(const QFont& font) {
   QFont bold(font);
@@ -31,7 +31,7 @@ SheetHead::SheetHead(Qt::Orientation orientation, SheetModel& model, QWidget* pa
 
 QSize SheetHead::sizeHint() const {
   const int line = fontMetrics().height();
-  if (orientation() == Qt::Horizontal) return {100, 4 * (line + kLeading) + 2 * kPad + 2};
+  if (orientation() == Qt::Horizontal) return {100, 4 * (line + kHeadLeading) + 2 * kHeadPad + 2};
   return {qMax(168, fontMetrics().averageCharWidth() * 25), 60};
 }
 
@@ -42,7 +42,7 @@ int SheetHead::leastColumnWidth(int column) const {
   for (int i = 1; i < lines.size(); ++i)
     width =
         qMax(width, fontMetrics().horizontalAdvance(lines[i]) + (i == 3 ? int(fontMetrics().ascent() * 0.72) + 8 : 0));
-  return width + 2 * kPad + 2;
+  return width + 2 * kHeadPad + 2;
 }
 
 void SheetHead::paintShape(QPainter& painter, const QRect& box, Size canvas) const {
@@ -75,9 +75,9 @@ void SheetHead::paintSection(QPainter* painter, const QRect& rect, int section) 
 
   const QStringList lines = columns ? m_model.deliverableLines(section) : m_model.shotLines(section);
   const int height = fontMetrics().height();
-  int y = rect.top() + kPad;
+  int y = rect.top() + kHeadPad;
   for (int i = 0; i < lines.size(); ++i) {
-    QRect line(rect.left() + kPad, y, rect.width() - 2 * kPad, height + kLeading);
+    QRect line(rect.left() + kHeadPad, y, rect.width() - 2 * kHeadPad, height + kHeadLeading);
     y += line.height();
     const QFont lineFont = i == 0 ? boldOf(font()) : font();
     QColor colour = i == 0 ? theme.ink : theme.faint;

@@ -5,7 +5,9 @@
 #include "app/sheet/SheetHeads.h"
 #include "time/Timecode.h"
 
+#include <QContextMenuEvent>
 #include <QLabel>
+#include <QMenu>
 #include <QMouseEvent>
 #include <QScrollBar>
 #include <QWheelEvent>
@@ -19,9 +21,10 @@ constexpr int kMostHeight = 320;
 
 } // namespace
 
-SheetView::SheetView(Session& session, SheetModel& model, PosterService& posters, QWidget* parent)
-    : QTableView(parent), m_session(session), m_model(model), m_columns(new SheetHead(Qt::Horizontal, model, this)),
-      m_rows(new SheetHead(Qt::Vertical, model, this)), m_corner(new QLabel(this)), m_held(model.document()) {
+SheetView::SheetView(Session& session, Actions& actions, SheetModel& model, PosterService& posters, QWidget* parent)
+    : QTableView(parent), m_session(session), m_actions(actions), m_model(model),
+      m_columns(new SheetHead(Qt::Horizontal, model, this)), m_rows(new SheetHead(Qt::Vertical, model, this)),
+      m_corner(new QLabel(this)), m_held(model.document()) {
   setObjectName(QStringLiteral("sheet"));
   setAccessibleName(tr("Contact sheet"));
   setAccessibleDescription(
@@ -57,7 +60,50 @@ SheetView::SheetView(Session& session, SheetModel& model, PosterService& posters
   connect(m_columns, &QHeaderView::sectionDoubleClicked, this, &SheetView::deliverableActivated);
   connect(m_rows, &QHeaderView::sectionDoubleClicked, this, &SheetView::shotRenameRequested);
   connect(&session, &Session::selectionChanged, this, &SheetView::showSelection);
+  connect(this, &QAbstractItemView::doubleClicked, this, &SheetView::cellActivated);
+  bindActions();
   fitSections();
+}
+
+/// What the table's actions do here.
+void SheetView::bindActions() {
+  m_actions.belongTo(Where::OnSheet, this, [this] { return isVisible() && !m_session.cells().empty(); });
+  const auto bind = [this](const char* id, std::function<void()> run, std::function<bool()> holds = {}) {
+    m_actions.bind(QString::fromLatin1(id), std::move(run), std::move(holds));
+  };
+  bind("fill", [this] { applyLayout("fill", tr("Fill the canvas")); });
+  bind("whole", [this] { applyLayout("fit", tr("Show the whole picture")); });
+  bind("two", [this] { applyLayout("stack2", tr("Two stacked")); });
+  bind("three", [this] { applyLayout("stack3", tr("Three stacked")); });
+  bind("backdrop", [this] { applyLayout("backdrop", tr("Over a backdrop")); });
+  bind("centre", [this] { centreSelected(); });
+  bind("zoom-in", [this] { zoomBy(1.05); });
+  bind("zoom-out", [this] { zoomBy(1 / 1.05); });
+  bind("copy-framing", [this] { copyFraming(); });
+  const auto paste = [&](const char* id, FramingPart part) {
+    bind(
+        id, [this, part] { pasteFraming(part); }, [this] { return hasCopied(); });
+  };
+  paste("paste-framing", FramingPart::All);
+  paste("paste-place", FramingPart::Position);
+  paste("paste-zoom", FramingPart::Zoom);
+  paste("paste-layout", FramingPart::Arrangement);
+  paste("paste-its-move", FramingPart::Keys);
+  bind("copy-to-deliverables", [this] { spreadFraming(Spread::Row); });
+  bind("copy-to-shots", [this] { spreadFraming(Spread::Column); });
+  bind("copy-to-source", [this] { spreadFraming(Spread::SameSource); });
+  bind("as-before", [this] { takeFromBefore(); });
+}
+
+void SheetView::contextMenuEvent(QContextMenuEvent* event) {
+  const bool keys = event->reason() == QContextMenuEvent::Keyboard;
+  const QModelIndex index = keys ? currentIndex() : indexAt(event->pos());
+  if (!index.isValid()) return;
+  if (!selectionModel()->isSelected(index))
+    selectionModel()->setCurrentIndex(index, QItemSelectionModel::ClearAndSelect);
+  m_actions.refresh();
+  m_actions.contextMenu(Where::OnSheet, this)
+      ->popup(keys ? viewport()->mapToGlobal(visualRect(index).center()) : event->globalPos());
 }
 
 void SheetView::setPictureHeight(int pixels) {
@@ -205,7 +251,7 @@ void SheetView::spreadFraming(Spread where) {
     for (int row = 0; row < int(project.shots.size()); ++row)
       if (where == Spread::Column || project.shots[size_t(row)].source == project.shots[size_t(index.row())].source)
         carry({row, index.column()});
-  m_model.document().setFramings(framings, tr("Carry the framing on"));
+  m_model.document().setFramings(framings, tr("Copy the framing"));
 }
 
 void SheetView::takeFromBefore() {
@@ -313,6 +359,11 @@ void SheetView::keyPressEvent(QKeyEvent* event) {
     default:
       break;
     }
+  }
+  const bool enter = event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter;
+  if (enter && event->modifiers() == Qt::NoModifier && currentIndex().isValid()) {
+    emit cellActivated();
+    return;
   }
   QTableView::keyPressEvent(event);
 }

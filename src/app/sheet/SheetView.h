@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "app/actions/Actions.h"
 #include "model/HeldGesture.h"
 #include "model/PosterService.h"
 #include "model/Session.h"
@@ -23,7 +24,7 @@ class SheetView : public QTableView {
   Q_OBJECT
 
 public:
-  SheetView(Session& session, SheetModel& model, PosterService& posters, QWidget* parent = nullptr);
+  SheetView(Session& session, Actions& actions, SheetModel& model, PosterService& posters, QWidget* parent = nullptr);
 
   [[nodiscard]] int pictureHeight() const { return m_pictureHeight; }
   void setPictureHeight(int pixels); ///< 72 to 320
@@ -45,6 +46,7 @@ public:
   void zoomBy(double factor);
 
 signals:
+  void cellActivated();                  ///< the current one is to be seen large
   void deliverableActivated(int column); ///< its head was double-clicked
   void shotRenameRequested(int row);
 
@@ -54,6 +56,7 @@ protected:
   void mouseReleaseEvent(QMouseEvent* event) override;
   void wheelEvent(QWheelEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
+  void contextMenuEvent(QContextMenuEvent* event) override;
   void keyboardSearch(const QString&) override {} ///< letters are framing commands
   void selectionChanged(const QItemSelection& selected, const QItemSelection& deselected) override;
   void currentChanged(const QModelIndex& current, const QModelIndex& previous) override;
@@ -72,10 +75,12 @@ private:
   void fitSections();
   void placeCorner();
 
+  void bindActions();
   void showSelection();
   void tellSelection();
 
   Session& m_session;
+  Actions& m_actions;
   SheetModel& m_model;
   SheetHead* m_columns;
   SheetHead* m_rows;

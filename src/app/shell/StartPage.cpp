@@ -14,15 +14,15 @@
 
 namespace tromb {
 
-StartPage::StartPage(QAction* bringIn, QAction* open, QWidget* parent) : QWidget(parent) {
+StartPage::StartPage(const Actions& actions, QWidget* parent) : QWidget(parent) {
   setAccessibleName(tr("Empty project"));
   auto* rows = new QVBoxLayout(this);
   rows->addStretch(7);
   auto* head = new QLabel(tr("Drop wide footage here"), this);
   head->setProperty("rank", "title");
   head->setAlignment(Qt::AlignCenter);
-  auto* text = new QLabel(tr("Every shot becomes a row. Every shape you deliver becomes a column.\nThe job is finished "
-                             "when no cell complains."),
+  auto* text = new QLabel(tr("Every shot becomes a row. Every deliverable becomes a column.\nThe job is finished "
+                             "when nothing is left to fix."),
                           this);
   text->setProperty("rank", "faint");
   text->setAlignment(Qt::AlignCenter);
@@ -32,10 +32,12 @@ StartPage::StartPage(QAction* bringIn, QAction* open, QWidget* parent) : QWidget
   rows->addSpacing(14);
   auto* buttons = new QHBoxLayout;
   buttons->addStretch();
-  for (QAction* action : {bringIn, open}) {
-    auto* button = new QPushButton(action == bringIn ? icon(QStringLiteral("film"), Ink::OnAccent) : action->icon(),
-                                   action->text().remove(QLatin1Char('&')), this);
-    button->setProperty("main", action == bringIn);
+  for (const char* id : {"bring-in", "open"}) {
+    QAction* action = actions.at(QString::fromLatin1(id));
+    const bool main = buttons->count() == 1;
+    auto* button = new QPushButton(Actions::plainText(action), this);
+    button->setIcon(icon(QString::fromLatin1(Actions::rowOf(action).icon), main ? Ink::OnAccent : Ink::Text));
+    button->setProperty("main", main);
     connect(button, &QPushButton::clicked, action, &QAction::trigger);
     buttons->addWidget(button);
   }

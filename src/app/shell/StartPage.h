@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include <QWidget>
+#include "app/actions/Actions.h"
 
-class QAction;
+#include <QWidget>
 
 namespace tromb {
 
@@ -12,7 +12,7 @@ class StartPage : public QWidget {
   Q_OBJECT
 
 public:
-  StartPage(QAction* bringIn, QAction* open, QWidget* parent = nullptr);
+  explicit StartPage(const Actions& actions, QWidget* parent = nullptr);
 
 protected:
   void paintEvent(QPaintEvent* event) override;

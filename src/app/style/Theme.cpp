@@ -145,6 +145,15 @@ void Theme::apply(QApplication& application, ThemeChoice choice) {
   application.setStyleSheet(sheetFor(t));
 }
 
+void Theme::applyType(QApplication& application, int percent) {
+  loadFont(application);
+  static const qreal usual = application.font().pointSizeF();
+  if (usual <= 0) return; // the desktop counts in pixels: it says how large
+  QFont font = application.font();
+  font.setPointSizeF(usual * percent / 100);
+  if (font.pointSizeF() != application.font().pointSizeF()) application.setFont(font);
+}
+
 QColor statusColour(Cell::State state) {
   const Theme& t = Theme::current();
   switch (state) {

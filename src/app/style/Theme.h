@@ -32,6 +32,8 @@ struct Theme {
   /// Loads the shipped font, once, and dresses the application. `AsDesktop` looks at the desktop's own palette.
   static void apply(QApplication& application, ThemeChoice choice);
   [[nodiscard]] static ThemeChoice choice();
+  /// Sets the size of all type, in percent of the desktop's.
+  static void applyType(QApplication& application, int percent);
 };
 
 /// A status as shape and colour; the word is beside it wherever it is used.

@@ -1,0 +1,186 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/actions/Actions.h"
+
+#include "app/style/Icons.h"
+
+#include <QMenu>
+#include <QMenuBar>
+#include <QMetaObject>
+#include <QToolButton>
+#include <utility>
+
+namespace tromb {
+namespace {
+
+constexpr const char* kPlace = "tableRow"; ///< property of an action: its row in the table
+
+} // namespace
+
+Actions::Actions(QWidget* parent) : QObject(parent), m_window(parent) {
+  const std::vector<ActionRow>& rows = actionTable();
+  for (size_t place = 0; place < rows.size(); ++place) {
+    const ActionRow& row = rows[place];
+    const QString id = QString::fromLatin1(row.id);
+    if (id.isEmpty() || id.startsWith(QLatin1String("menu:"))) continue;
+    if (m_byId.contains(id)) qFatal("two actions are called '%s'", row.id);
+    auto* action = new QAction(words(row.text), this);
+    action->setObjectName(id);
+    action->setProperty(kPlace, int(place));
+    if (*row.icon) action->setIcon(icon(QString::fromLatin1(row.icon)));
+    if (*row.brief) action->setIconText(words(row.brief));
+    action->setShortcuts(row.keys);
+    action->setCheckable(row.checkable);
+    // A letter belongs to its view alone: elsewhere it may be typed.
+    const bool ofView = row.where != Where::Anywhere && row.where != Where::OnFootage;
+    if (ofView) action->setShortcutContext(Qt::WidgetWithChildrenShortcut);
+    if (m_window && !ofView) m_window->addAction(action);
+    tell(*action, row);
+    connect(action, &QAction::triggered, this, [this, id] {
+      if (const auto bound = m_bound.constFind(id); bound != m_bound.constEnd() && bound->run) bound->run();
+      refresh(); // before the next key
+    });
+    m_all << action;
+    m_byId.insert(id, action);
+  }
+}
+
+void Actions::tell(QAction& action, const ActionRow& row) {
+  QString told = *row.tip ? words(row.tip) : plainText(&action);
+  action.setStatusTip(told);
+  if (!action.shortcut().isEmpty())
+    told += QStringLiteral(" (%1)").arg(action.shortcut().toString(QKeySequence::NativeText));
+  action.setToolTip(told);
+}
+
+QAction* Actions::at(const QString& id) const {
+  QAction* action = m_byId.value(id);
+  if (!action) qFatal("there is no action '%s'", qPrintable(id));
+  return action;
+}
+
+const ActionRow& Actions::rowOf(const QAction* action) {
+  return actionTable()[size_t(action->property(kPlace).toInt())];
+}
+
+QString Actions::plainText(const QAction* action) {
+  return action->text().remove(QLatin1Char('&'));
+}
+
+QString Actions::whereWords(Where where) {
+  switch (where) {
+  case Where::Anywhere:
+    return {};
+  case Where::OnFootage:
+    return words(QT_TRANSLATE_NOOP("Actions", "on the footage"));
+  case Where::OnSheet:
+    return words(QT_TRANSLATE_NOOP("Actions", "on the contact sheet"));
+  case Where::OnBench:
+    return words(QT_TRANSLATE_NOOP("Actions", "on the bench"));
+  case Where::OnSheetOrBench:
+    return words(QT_TRANSLATE_NOOP("Actions", "on the contact sheet or the bench"));
+  }
+  return {};
+}
+
+void Actions::bind(const QString& id, std::function<void()> run, std::function<bool()> holds) {
+  (void)at(id);
+  m_bound.insert(id, {std::move(run), std::move(holds)});
+  refreshSoon();
+}
+
+void Actions::belongTo(Where where, QWidget* widget, std::function<bool()> seenNow) {
+  m_seen.insert(int(where), std::move(seenNow));
+  for (QAction* action : m_all) {
+    const Where its = rowOf(action).where;
+    const bool shared = its == Where::OnSheetOrBench && (where == Where::OnSheet || where == Where::OnBench);
+    if (where != Where::OnFootage && (its == where || shared)) widget->addAction(action);
+  }
+}
+
+void Actions::setText(const QString& id, const QString& text) {
+  QAction* action = at(id);
+  if (action->text() == text) return;
+  action->setText(text);
+  tell(*action, rowOf(action));
+}
+
+bool Actions::seen(Where where) const {
+  if (where == Where::OnSheetOrBench) return seen(Where::OnSheet) || seen(Where::OnBench);
+  const auto found = m_seen.constFind(int(where));
+  return found == m_seen.constEnd() || (*found)();
+}
+
+void Actions::refreshSoon() {
+  if (std::exchange(m_refreshing, true)) return;
+  QMetaObject::invokeMethod(this, &Actions::refresh, Qt::QueuedConnection);
+}
+
+void Actions::refresh() {
+  m_refreshing = false;
+  for (QAction* action : m_all) {
+    const auto bound = m_bound.constFind(action->objectName());
+    const bool can = bound != m_bound.constEnd() && seen(rowOf(action).where) && (!bound->holds || bound->holds());
+    action->setEnabled(can);
+  }
+}
+
+// ---- what is made from it
+
+void Actions::fill(QMenuBar& bar) {
+  for (const MenuRow& row : menuTable())
+    if (!*row.id) {
+      QMenu* made = bar.addMenu(words(row.title));
+      m_menus.insert(int(row.menu), made);
+      fill(*made, row.menu);
+    }
+}
+
+void Actions::fill(QMenu& menu, MenuId id) {
+  for (const ActionRow& row : actionTable()) {
+    if (row.menu != id) continue;
+    if (!*row.id) {
+      menu.addSeparator();
+    } else if (QString::fromLatin1(row.id).startsWith(QLatin1String("menu:"))) {
+      for (const MenuRow& inner : menuTable())
+        if (qstrcmp(inner.id, row.id) == 0) {
+          QMenu* made = menu.addMenu(words(inner.title));
+          m_menus.insert(int(inner.menu), made);
+          fill(*made, inner.menu);
+        }
+    } else {
+      menu.addAction(at(QString::fromLatin1(row.id)));
+    }
+  }
+}
+
+QMenu* Actions::menu(MenuId menu) const {
+  return m_menus.value(int(menu));
+}
+
+QMenu* Actions::contextMenu(Where where, QWidget* parent) const {
+  auto* made = new QMenu(parent);
+  made->setAttribute(Qt::WA_DeleteOnClose);
+  MenuId last{};
+  for (QAction* action : m_all) {
+    const ActionRow& row = rowOf(action);
+    const bool shared = row.where == Where::OnSheetOrBench && (where == Where::OnSheet || where == Where::OnBench);
+    if (!row.inContext || (row.where != where && !shared)) continue;
+    if (!made->isEmpty() && row.menu != last) made->addSeparator();
+    made->addAction(action);
+    last = row.menu;
+  }
+  return made;
+}
+
+QToolButton* Actions::button(const QString& id, Qt::ToolButtonStyle style, QWidget* parent) const {
+  auto* made = new QToolButton(parent);
+  QAction* action = at(id);
+  made->setDefaultAction(action);
+  made->setToolButtonStyle(style);
+  made->setFocusPolicy(Qt::TabFocus);
+  made->setAccessibleName(plainText(action));
+  made->setIconSize({16, 16});
+  return made;
+}
+
+} // namespace tromb

@@ -1,0 +1,49 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "app/actions/Actions.h"
+#include "app/bench/BenchCanvas.h"
+#include "model/SubjectSearch.h"
+
+#include <QWidget>
+
+class QLabel;
+class QProgressBar;
+class QSlider;
+class QToolButton;
+
+namespace tromb {
+
+/// Finding subjects: tracking one from a box that is drawn round it, how calm its way is to be, and looking for
+/// subjects in every shot that has none. Says how far it is, and what came of it.
+class TrackBar : public QWidget {
+  Q_OBJECT
+
+public:
+  TrackBar(Bench& bench, BenchCanvas& canvas, Actions& actions, QWidget* parent = nullptr);
+  [[nodiscard]] bool settled() const { return !m_search.running(); }
+  void suggest();                 ///< looks for subjects in all shots that have none
+  void say(const QString& words); ///< until something else is done
+  void refresh();
+
+private:
+  [[nodiscard]] std::optional<SubjectSearch::Stretch> stretchOf(const Shot& shot) const;
+  void followBox(const QRectF& box);
+  void takeTrack(const std::string& shot, const Track& track);
+  void takeFound();
+
+  Bench& m_bench;
+  Document& m_document;
+  BenchCanvas& m_canvas;
+  SubjectSearch m_search;
+  std::vector<std::pair<std::string, FoundSubject>> m_found; ///< by Shot::id, while they are looked for
+  QString m_said;                                            ///< of the last search
+  bool m_showing = false;
+  QAction* m_track;
+  QToolButton* m_stop;
+  QProgressBar* m_searched;
+  QLabel *m_calmWords, *m_searchWords;
+  QSlider* m_calm;
+};
+
+} // namespace tromb

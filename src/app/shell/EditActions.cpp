@@ -1,0 +1,241 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/shell/EditActions.h"
+
+#include "app/bench/BenchView.h"
+#include "app/bench/FramingDialog.h"
+#include "app/footage/FootageView.h"
+#include "app/order/CutReview.h"
+#include "app/order/OrderView.h"
+#include "app/sheet/SheetView.h"
+#include "app/shell/Folders.h"
+#include "app/spec/DeliverableDialog.h"
+
+#include <QApplication>
+#include <QInputDialog>
+#include <algorithm>
+#include <tuple>
+
+namespace tromb {
+
+EditActions::EditActions(Session& session, Actions& actions, const Views& views, QWidget* window)
+    : QObject(window), m_session(session), m_document(session.document()), m_actions(actions), m_views(views),
+      m_window(window), m_savedFramings(framingFolder().toStdString()) {
+  bindActions();
+  connect(&session, &Session::selectionChanged, this, &EditActions::refreshTexts);
+  connect(qApp, &QApplication::focusChanged, this, &EditActions::refreshTexts);
+  connect(&m_views.footage, &FootageView::selectionChanged, this, &EditActions::refreshTexts);
+  connect(&m_views.footage, &FootageView::addRequested, this, &EditActions::addShots);
+  connect(&m_views.footage, &FootageView::addBedRequested, this, &EditActions::addBeds);
+  connect(&m_views.order, &OrderView::splitAtCutsRequested, this, &EditActions::splitAtCuts);
+  connect(&m_views.sheet, &SheetView::deliverableActivated, this, &EditActions::editDeliverable);
+  connect(&m_views.sheet, &SheetView::shotRenameRequested, this, &EditActions::renameShot);
+  refreshTexts();
+}
+
+void EditActions::bindActions() {
+  const auto bind = [this](const char* id, std::function<void()> run, std::function<bool()> holds = {}) {
+    m_actions.bind(QString::fromLatin1(id), std::move(run), std::move(holds));
+  };
+  QUndoStack& stack = m_document.undoStack();
+  bind(
+      "undo", [&stack] { stack.undo(); }, [&stack] { return stack.canUndo(); });
+  bind(
+      "redo", [&stack] { stack.redo(); }, [&stack] { return stack.canRedo(); });
+  const auto named = [](const QString& verb, const QString& what) {
+    return what.isEmpty() ? verb
+                          : verb + QLatin1Char(' ') + QString(what).replace(QLatin1Char('&'), QLatin1String("&&"));
+  };
+  connect(&stack, &QUndoStack::undoTextChanged, this,
+          [this, named](const QString& what) { m_actions.setText(QStringLiteral("undo"), named(tr("&Undo:"), what)); });
+  connect(&stack, &QUndoStack::redoTextChanged, this,
+          [this, named](const QString& what) { m_actions.setText(QStringLiteral("redo"), named(tr("&Redo:"), what)); });
+  connect(&stack, &QUndoStack::indexChanged, &m_actions, &Actions::refreshSoon);
+  bind(
+      "remove", [this] { remove(); }, [this] { return target() != Target::None; });
+  bind("remove-deliverables", [this] {
+    std::vector<int> columns;
+    for (const CellPlace& place : m_session.cells()) columns.push_back(place.deliverable);
+    m_document.removeDeliverables(columns);
+  });
+  bind(
+      "rename", [this] { rename(); }, [this] { return target() == Target::Sources || shotToRename() >= 0; });
+  bind(
+      "edit-deliverable", [this] { editDeliverable(m_session.current().deliverable); },
+      [this] { return !m_document.project().deliverables.empty() && !m_views.footage.isVisible(); });
+  bind("add-deliverable", [this] { addDeliverable(); });
+  bind("follow", [this] { follow(); });
+  bind(
+      "saved-framings", [this] { showSavedFramings(); },
+      [this] { return m_views.sheet.isVisible() || m_views.bench.isVisible(); });
+}
+
+// ---- what has the focus
+
+/// What Delete takes away: nothing that is not seen to be selected where the keyboard is.
+EditActions::Target EditActions::target() const {
+  if (m_views.order.strip().hasFocus()) {
+    if (m_session.bed() >= 0) return Target::Bed;
+    return m_session.shots().empty() ? Target::None : Target::Shots;
+  }
+  if (m_views.footage.isVisible())
+    return m_views.footage.hasListFocus() && !m_views.footage.selectedSources().empty() ? Target::Sources
+                                                                                        : Target::None;
+  return m_views.sheet.isVisible() && !m_session.shots().empty() ? Target::Shots : Target::None;
+}
+
+int EditActions::shotToRename() const {
+  const std::vector<int> rows = m_session.shots();
+  if (m_views.order.strip().hasFocus()) return rows.empty() ? -1 : rows.front();
+  if (m_views.bench.isVisible()) return m_views.bench.bench().row();
+  if (!m_views.sheet.isVisible()) return -1;
+  return m_session.current().shot >= 0 ? m_session.current().shot : rows.empty() ? -1 : rows.front();
+}
+
+void EditActions::refreshTexts() {
+  const int shots = int(m_session.shots().size());
+  const int sources = int(m_views.footage.selectedSources().size());
+  QString what;
+  switch (target()) {
+  case Target::Shots:
+    what = counted(shots, tr("Re&move the shot"), tr("Re&move %1 shots"));
+    break;
+  case Target::Bed:
+    what = tr("Re&move the sound bed");
+    break;
+  case Target::Sources:
+    what = counted(sources, tr("Re&move the source"), tr("Re&move %1 sources"));
+    break;
+  case Target::None:
+    what = tr("Re&move");
+    break;
+  }
+  m_actions.setText(QStringLiteral("remove"), what);
+  const int row = shotToRename();
+  m_actions.setText(QStringLiteral("rename"), target() == Target::Sources ? tr("Re&name the source …")
+                                              : row >= 0                  ? tr("Re&name the shot …")
+                                                                          : tr("Re&name …"));
+  m_actions.refreshSoon();
+}
+
+void EditActions::remove() {
+  switch (target()) {
+  case Target::Shots:
+    return m_document.removeShots(m_session.shots());
+  case Target::Bed:
+    return m_views.order.removeSelected();
+  case Target::Sources:
+    return m_views.footage.removeSelected();
+  case Target::None:
+    return;
+  }
+}
+
+void EditActions::rename() {
+  if (target() == Target::Sources)
+    m_views.footage.renameSelected();
+  else
+    renameShot(shotToRename());
+}
+
+void EditActions::follow() {
+  if (m_views.bench.isVisible())
+    m_views.bench.bench().placing().follow();
+  else
+    m_views.sheet.followSelected();
+}
+
+// ---- adding and changing
+
+void EditActions::addShots(bool atPlayhead) {
+  const Project& project = m_document.project();
+  std::vector<Shot> shots;
+  for (const int row : m_views.footage.selectedSources()) {
+    const Source& source = project.sources[size_t(row)];
+    const Result<MediaInfo>* media = m_document.media(source.id);
+    if (!media || !*media || !(*media)->video) continue;
+    Shot shot = newShot(project, source, **media);
+    if (source.id == m_views.footage.viewer().source())
+      std::tie(shot.in, shot.out) = m_views.footage.viewer().stretch();
+    shots.push_back(shot);
+  }
+  if (shots.empty()) return;
+  int at = int(project.shots.size());
+  const auto under = m_session.underPlayhead();
+  if (atPlayhead && under.row >= 0) {
+    // At the nearer end of the shot under the playhead: nothing is cut by adding.
+    const Shot& there = project.shots[size_t(under.row)];
+    at = (under.sourceTime - there.in) * Rational(2) < there.out - there.in ? under.row : under.row + 1;
+  }
+  const int count = int(shots.size());
+  m_document.addShots(std::move(shots), at);
+  std::vector<int> added;
+  for (int i = 0; i < count; ++i) added.push_back(at + i);
+  m_session.selectShots(added);
+}
+
+void EditActions::addBeds() {
+  std::vector<SoundBed> beds = m_document.project().beds;
+  for (const int row : m_views.footage.selectedSources()) {
+    const Source& source = m_document.project().sources[size_t(row)];
+    const Result<MediaInfo>* media = m_document.media(source.id);
+    if (!media || !*media || (*media)->audio.empty()) continue;
+    SoundBed bed;
+    bed.id = freshId(beds, "b");
+    bed.source = source.id;
+    bed.start = m_session.playhead();
+    bed.out = (*media)->duration;
+    bed.fadeIn = std::min(Rational(1, 2), bed.out);
+    bed.fadeOut = std::min(Rational(1), bed.out);
+    beds.push_back(bed);
+  }
+  if (beds.size() == m_document.project().beds.size()) return;
+  m_document.setBeds(beds, tr("Add a sound bed"));
+  m_session.selectBed(int(beds.size()) - 1);
+}
+
+void EditActions::splitAtCuts(int row) {
+  CutReview review(m_document, row, m_window);
+  if (review.exec() == QDialog::Accepted) m_document.splitShot(row, review.chosenTimes());
+}
+
+void EditActions::addDeliverable() {
+  DeliverableDialog dialog(m_document, -1, m_window);
+  if (dialog.exec() == QDialog::Accepted) m_document.addDeliverable(dialog.deliverable());
+}
+
+void EditActions::editDeliverable(int column) {
+  if (column < 0 || column >= int(m_document.project().deliverables.size())) return;
+  DeliverableDialog dialog(m_document, column, m_window);
+  if (dialog.exec() == QDialog::Accepted) m_document.editDeliverable(column, dialog.deliverable());
+}
+
+void EditActions::renameShot(int row) {
+  if (row < 0 || row >= int(m_document.project().shots.size())) return;
+  bool accepted = false;
+  const QString name =
+      QInputDialog::getText(m_window, tr("Rename shot"), tr("Name"), QLineEdit::Normal,
+                            QString::fromStdString(m_document.project().shots[size_t(row)].name), &accepted);
+  if (accepted) m_document.renameShot(row, name);
+}
+
+void EditActions::showSavedFramings() {
+  const bool bench = m_views.bench.isVisible();
+  const CellPlace at = m_session.current();
+  std::optional<Cell> current;
+  if (bench && m_views.bench.bench().media())
+    current = m_views.bench.bench().cell(m_views.bench.bench().column());
+  else if (!bench && at.shot >= 0)
+    current = m_document.cell(at);
+  const auto apply = [this, bench](const Framing& framing) {
+    if (bench)
+      m_views.bench.bench().placing().apply(shifted(framing, m_views.bench.bench().shot()->in), tr("A saved framing"));
+    else
+      m_views.sheet.change(tr("A saved framing"), [&framing](const Cell& cell) { return shifted(framing, cell.in); });
+  };
+  // Moves are kept from the shot's beginning, so that they begin so in any other.
+  std::optional<Framing> kept;
+  if (current) kept = shifted(current->framing, Rational(0) - current->in);
+  FramingDialog(kept, m_savedFramings, apply, m_window).exec();
+}
+
+} // namespace tromb

@@ -1,0 +1,57 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "app/actions/Actions.h"
+#include "model/Session.h"
+#include "project/FramingStore.h"
+
+#include <QObject>
+
+namespace tromb {
+
+class BenchView;
+class FootageView;
+class OrderView;
+class SheetView;
+
+/// What can be done in more than one view, and so depends on where the keyboard is: removing, renaming, following,
+/// adding to the running order, changing deliverables. What an action would act on stands in its text.
+class EditActions : public QObject {
+  Q_OBJECT
+
+public:
+  struct Views {
+    FootageView& footage;
+    SheetView& sheet;
+    BenchView& bench;
+    OrderView& order;
+  };
+  EditActions(Session& session, Actions& actions, const Views& views, QWidget* window);
+
+  void addShots(bool atPlayhead); ///< of the sources that are selected among the footage
+  void addBeds();
+  void editDeliverable(int column);
+  void renameShot(int row);
+  void splitAtCuts(int row);
+
+private:
+  enum class Target { None, Shots, Bed, Sources };
+  void bindActions();
+  void refreshTexts();
+  [[nodiscard]] Target target() const;
+  [[nodiscard]] int shotToRename() const; ///< row; −1: none
+  void remove();
+  void rename();
+  void follow();
+  void addDeliverable();
+  void showSavedFramings();
+
+  Session& m_session;
+  Document& m_document;
+  Actions& m_actions;
+  Views m_views;
+  QWidget* m_window;
+  FramingStore m_savedFramings;
+};
+
+} // namespace tromb

@@ -1,0 +1,115 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/shell/SettingsDialog.h"
+
+#include "app/style/Settings.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDialogButtonBox>
+#include <QFormLayout>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPushButton>
+#include <QSpinBox>
+#include <QVBoxLayout>
+#include <functional>
+
+namespace tromb {
+namespace {
+
+constexpr int kTypes[] = {100, 125, 150};
+
+} // namespace
+
+SettingsDialog::SettingsDialog(LightService& lights, QWidget* parent) : QDialog(parent), m_lights(lights) {
+  setWindowTitle(tr("Settings"));
+  auto* rows = new QVBoxLayout(this);
+  auto* form = new QFormLayout;
+  form->setHorizontalSpacing(16);
+  form->setVerticalSpacing(9);
+  rows->addLayout(form);
+  const auto told = [this] { emit changed(); };
+  form->addRow(tr("&Theme"),
+               choice(tr("Theme"), {tr("as the desktop"), tr("day"), tr("dusk")}, int(Settings::theme()), [](int at) {
+                 Settings::setTheme(ThemeChoice(at));
+                 Theme::apply(*qApp, ThemeChoice(at));
+               }));
+  int type = 0;
+  for (int i = 0; i < 3; ++i)
+    if (kTypes[i] == Settings::typePercent()) type = i;
+  form->addRow(tr("T&ype"),
+               choice(tr("Type size"), {tr("as the desktop"), tr("larger"), tr("largest")}, type, [](int at) {
+                 Settings::setTypePercent(kTypes[at]);
+                 Theme::applyType(*qApp, kTypes[at]);
+               }));
+  form->addRow(tr("&Running order"), choice(tr("Place of the running order"), {tr("below the views"), tr("above them")},
+                                            Settings::orderAbove() ? 1 : 0, [told](int at) {
+                                              Settings::setOrderAbove(at == 1);
+                                              told();
+                                            }));
+  form->addRow(tr("&Pictures in it"), choice(tr("Pictures in the running order"),
+                                             {tr("all along every shot"), tr("one at the beginning of every shot"),
+                                              tr("none, for a slow machine")},
+                                             int(Settings::stripPictures()), [told](int at) {
+                                               Settings::setStripPictures(Settings::StripPictures(at));
+                                               told();
+                                             }));
+  auto* offers = new QCheckBox(tr("&Offer deliverables when footage is brought into an empty project"), this);
+  offers->setChecked(Settings::offersDeliverables());
+  connect(offers, &QCheckBox::toggled, this, [told](bool on) {
+    Settings::setOffersDeliverables(on);
+    told();
+  });
+  form->addRow(QString(), offers);
+
+  auto* limit = new QSpinBox(this);
+  limit->setRange(1, 10'000);
+  limit->setSuffix(tr(" GB"));
+  limit->setValue(Settings::lighterCopiesGigabytes());
+  limit->setAccessibleName(tr("Most that lighter copies may take"));
+  limit->setToolTip(tr("Smaller copies of heavy sources, for looking through them; exports never use them"));
+  connect(limit, &QSpinBox::valueChanged, this, [this](int gigabytes) {
+    Settings::setLighterCopiesGigabytes(gigabytes);
+    m_lights.copies().setLimit(Settings::lighterCopiesBytes());
+    refreshCopies();
+  });
+  auto* remove = new QPushButton(tr("Remove them &all"), this);
+  remove->setAutoDefault(false); // Return removes nothing
+  remove->setToolTip(tr("They are made again when they are wanted"));
+  connect(remove, &QPushButton::clicked, this, [this] {
+    m_lights.cancel();
+    m_lights.copies().empty();
+    refreshCopies();
+  });
+  auto* copies = new QHBoxLayout;
+  m_copies = new QLabel(this);
+  m_copies->setObjectName(QStringLiteral("lighterCopies"));
+  m_copies->setProperty("rank", "faint");
+  copies->addWidget(limit);
+  copies->addWidget(m_copies, 1);
+  copies->addWidget(remove);
+  form->addRow(tr("&Lighter copies, at most"), copies);
+  static_cast<QLabel*>(form->labelForField(copies))->setBuddy(limit);
+  refreshCopies();
+
+  auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close, this);
+  connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
+  rows->addSpacing(8);
+  rows->addWidget(buttons);
+}
+
+QComboBox* SettingsDialog::choice(const QString& name, const QStringList& entries, int now,
+                                  const std::function<void(int)>& chosen) {
+  auto* box = new QComboBox(this);
+  box->addItems(entries);
+  box->setCurrentIndex(now);
+  box->setAccessibleName(name);
+  connect(box, &QComboBox::activated, this, chosen);
+  return box;
+}
+
+void SettingsDialog::refreshCopies() {
+  m_copies->setText(tr("%1 used").arg(QString::fromStdString(bytesText(m_lights.copies().totalBytes()))));
+}
+
+} // namespace tromb

@@ -1,0 +1,31 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "model/LightService.h"
+
+#include <QDialog>
+
+class QComboBox;
+class QLabel;
+
+namespace tromb {
+
+/// What is chosen for this desktop, not for a project. Every choice holds at once.
+class SettingsDialog : public QDialog {
+  Q_OBJECT
+
+public:
+  explicit SettingsDialog(LightService& lights, QWidget* parent = nullptr);
+
+signals:
+  void changed();
+
+private:
+  QComboBox* choice(const QString& name, const QStringList& entries, int now, const std::function<void(int)>& chosen);
+  void refreshCopies();
+
+  LightService& m_lights;
+  QLabel* m_copies = nullptr;
+};
+
+} // namespace tromb

@@ -1,0 +1,114 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/shell/TopBar.h"
+
+#include "app/style/ElidedLabel.h"
+#include "app/style/Icons.h"
+#include "app/style/Theme.h"
+
+#include <QFileInfo>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QProgressBar>
+#include <QPushButton>
+#include <QToolButton>
+#include <algorithm>
+
+namespace tromb {
+
+TopBar::TopBar(SheetModel& model, FootageImport& import, MeasureService& measuring, const Actions& actions,
+               QWidget* parent)
+    : QWidget(parent), m_model(model), m_document(model.document()), m_import(import), m_measuring(measuring),
+      m_name(new ElidedLabel(this)), m_saved(new QLabel(this)), m_state(new QLabel(this)),
+      m_busy(new QProgressBar(this)), m_busyWords(new QLabel(this)), m_stop(new QToolButton(this)) {
+  setProperty("bar", true);
+  setAttribute(Qt::WA_StyledBackground);
+  m_name->setProperty("rank", "title");
+  for (QLabel* faint : {m_saved, m_busyWords}) faint->setProperty("rank", "faint");
+  m_busy->setFixedWidth(140);
+  m_busy->setTextVisible(false);
+  m_busy->setVisible(false);
+  m_busy->setAccessibleName(tr("Looking at footage"));
+  m_stop->setIcon(icon(QStringLiteral("x")));
+  m_stop->setAccessibleName(tr("Stop looking at files"));
+  m_stop->setToolTip(tr("Stop; nothing of it is brought in"));
+  m_stop->setAutoRaise(true);
+  m_stop->setFocusPolicy(Qt::TabFocus);
+  m_stop->setVisible(false);
+  connect(m_stop, &QToolButton::clicked, this, [this] {
+    m_import.stopBringingIn();
+    m_stop->setVisible(false);
+    refreshBusy();
+  });
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(12, 6, 10, 8);
+  row->setSpacing(10);
+  row->addWidget(m_name);
+  row->addWidget(m_saved);
+  row->addSpacing(10);
+  for (const char* id : {"view-footage", "view-sheet", "view-bench"})
+    row->addWidget(actions.button(QString::fromLatin1(id), Qt::ToolButtonTextOnly, this));
+  row->addStretch(1);
+  for (QWidget* each : std::initializer_list<QWidget*>{m_busyWords, m_busy, m_stop, m_state}) row->addWidget(each);
+  row->addWidget(pushButton(actions, "bring-in", false));
+  row->addWidget(pushButton(actions, "add-deliverable", false));
+  row->addWidget(pushButton(actions, "export", true));
+
+  connect(&measuring, &MeasureService::progress, this, &TopBar::refreshBusy);
+  connect(&import, &FootageImport::progress, this, [this](int done, int every, const QString& file) {
+    m_busy->setRange(0, every);
+    m_busy->setValue(done);
+    m_busyWords->setText(tr("looking at %1 of %2").arg(std::min(done + 1, every)).arg(every));
+    m_busy->setToolTip(QFileInfo(file).fileName());
+    m_stop->setVisible(m_import.bringing());
+    refreshBusy();
+  });
+  connect(&import, &FootageImport::finished, this, [this] {
+    m_stop->setVisible(false);
+    refreshBusy();
+  });
+  refresh();
+}
+
+QPushButton* TopBar::pushButton(const Actions& actions, const char* id, bool main) {
+  QAction* action = actions.at(QString::fromLatin1(id));
+  auto* button = new QPushButton(action->iconText(), this);
+  button->setIcon(icon(QString::fromLatin1(Actions::rowOf(action).icon), main ? Ink::OnAccent : Ink::Text));
+  button->setProperty("main", main);
+  button->setAccessibleName(Actions::plainText(action));
+  button->setToolTip(action->toolTip());
+  button->setEnabled(action->isEnabled());
+  connect(button, &QPushButton::clicked, action, &QAction::trigger);
+  connect(action, &QAction::enabledChanged, button, &QWidget::setEnabled);
+  return button;
+}
+
+void TopBar::refreshBusy() {
+  const bool looking = m_import.busy();
+  const int measuring = m_measuring.left();
+  m_busy->setVisible(looking);
+  m_busyWords->setVisible(looking || measuring > 0);
+  if (!looking && measuring > 0)
+    m_busyWords->setText(counted(measuring, tr("measuring 1 source"), tr("measuring %1 sources")));
+}
+
+void TopBar::refresh() {
+  m_name->setText(m_document.title());
+  m_saved->setText(m_document.modified() ? tr("not saved yet") : m_document.path().isEmpty() ? QString() : tr("saved"));
+  const Project& project = m_document.project();
+  const int toFix = m_model.complaints();
+  const bool exportable = !project.shots.empty() && !project.deliverables.empty();
+  QString words;
+  if (exportable)
+    words = toFix > 0 ? counted(toFix, tr("1 cell to fix"), tr("%1 cells to fix")) : tr("nothing to fix");
+  else if (!project.shots.empty())
+    words = tr("now add a deliverable");
+  else if (!project.deliverables.empty())
+    words = project.sources.empty() ? tr("now bring in footage") : tr("now add a shot");
+  m_state->setText(words);
+  colourWords(m_state, toFix > 0    ? statusColour(Cell::State::Soft)
+                       : exportable ? statusColour(Cell::State::Good)
+                                    : Theme::current().faint);
+  refreshBusy();
+}
+
+} // namespace tromb

@@ -1,0 +1,44 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "app/actions/Actions.h"
+#include "model/FootageImport.h"
+#include "model/MeasureService.h"
+#include "model/SheetModel.h"
+
+#include <QWidget>
+
+class QLabel;
+class QProgressBar;
+class QPushButton;
+class QToolButton;
+
+namespace tromb {
+
+/// What stands above every view: the project's name and whether it is saved, the views, what is going on, what is left
+/// to do, and the few actions that every job needs.
+class TopBar : public QWidget {
+  Q_OBJECT
+
+public:
+  TopBar(SheetModel& model, FootageImport& import, MeasureService& measuring, const Actions& actions,
+         QWidget* parent = nullptr);
+  void refresh();
+
+private:
+  QPushButton* pushButton(const Actions& actions, const char* id, bool main);
+  void refreshBusy();
+
+  SheetModel& m_model;
+  Document& m_document;
+  FootageImport& m_import;
+  MeasureService& m_measuring;
+  QLabel* m_name;
+  QLabel* m_saved;
+  QLabel* m_state;
+  QProgressBar* m_busy;
+  QLabel* m_busyWords;
+  QToolButton* m_stop;
+};
+
+} // namespace tromb

@@ -1,0 +1,95 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/style/Settings.h"
+
+#include <QCoreApplication>
+#include <QSettings>
+#include <algorithm>
+
+namespace tromb {
+namespace {
+
+QVariant stored(const QString& key, const QVariant& otherwise) {
+  return QSettings(QStringLiteral("tromb"), QCoreApplication::applicationName()).value(key, otherwise);
+}
+
+void store(const QString& key, const QVariant& value) {
+  QSettings(QStringLiteral("tromb"), QCoreApplication::applicationName()).setValue(key, value);
+}
+
+const QString kTheme = QStringLiteral("theme");
+const QString kType = QStringLiteral("typePercent");
+const QString kExportFolder = QStringLiteral("exportFolder");
+const QString kLighter = QStringLiteral("lighterCopiesGigabytes");
+const QString kStripPictures = QStringLiteral("stripPictures");
+const QString kOrderAbove = QStringLiteral("orderAbove");
+const QString kOffers = QStringLiteral("offersDeliverables");
+const QString kRecent = QStringLiteral("recentProjects");
+const QString kFootageFolder = QStringLiteral("footageFolder");
+const QString kLeft = QStringLiteral("left/");
+constexpr int kGigabytes = 20;
+
+} // namespace
+
+// A file that somebody has changed gives values that are possible all the same.
+ThemeChoice Settings::theme() {
+  return ThemeChoice(std::clamp(stored(kTheme, 0).toInt(), 0, int(ThemeChoice::Dusk)));
+}
+void Settings::setTheme(ThemeChoice choice) {
+  store(kTheme, int(choice));
+}
+int Settings::typePercent() {
+  return std::clamp(stored(kType, 100).toInt(), 100, 200);
+}
+void Settings::setTypePercent(int percent) {
+  store(kType, percent);
+}
+QString Settings::exportFolder() {
+  return stored(kExportFolder, {}).toString();
+}
+void Settings::setExportFolder(const QString& folder) {
+  store(kExportFolder, folder);
+}
+int Settings::lighterCopiesGigabytes() {
+  return std::clamp(stored(kLighter, kGigabytes).toInt(), 1, 10'000);
+}
+void Settings::setLighterCopiesGigabytes(int gigabytes) {
+  store(kLighter, gigabytes);
+}
+Settings::StripPictures Settings::stripPictures() {
+  return StripPictures(std::clamp(stored(kStripPictures, 0).toInt(), 0, int(StripPictures::None)));
+}
+void Settings::setStripPictures(StripPictures which) {
+  store(kStripPictures, int(which));
+}
+bool Settings::orderAbove() {
+  return stored(kOrderAbove, false).toBool();
+}
+void Settings::setOrderAbove(bool above) {
+  store(kOrderAbove, above);
+}
+bool Settings::offersDeliverables() {
+  return stored(kOffers, true).toBool();
+}
+void Settings::setOffersDeliverables(bool offers) {
+  store(kOffers, offers);
+}
+QStringList Settings::recentProjects() {
+  return stored(kRecent, {}).toStringList();
+}
+void Settings::setRecentProjects(const QStringList& paths) {
+  store(kRecent, paths);
+}
+QString Settings::footageFolder() {
+  return stored(kFootageFolder, {}).toString();
+}
+void Settings::setFootageFolder(const QString& folder) {
+  store(kFootageFolder, folder);
+}
+QVariant Settings::left(const QString& part, const QVariant& otherwise) {
+  return stored(kLeft + part, otherwise);
+}
+void Settings::setLeft(const QString& part, const QVariant& value) {
+  store(kLeft + part, value);
+}
+
+} // namespace tromb

@@ -1,0 +1,43 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "app/style/Theme.h"
+
+#include <QByteArray>
+#include <QString>
+#include <QStringList>
+#include <QVariant>
+
+namespace tromb {
+
+/// What is remembered of the person at this desktop, beside any project: what was chosen in the settings, and where
+/// things were left. For the window's thread.
+struct Settings {
+  enum class StripPictures { All, Ends, None };
+
+  [[nodiscard]] static ThemeChoice theme();
+  static void setTheme(ThemeChoice choice);
+  [[nodiscard]] static int typePercent(); ///< of the desktop's type size: 100, 125 or 150
+  static void setTypePercent(int percent);
+  [[nodiscard]] static QString exportFolder(); ///< where the last export went; empty while none did
+  static void setExportFolder(const QString& folder);
+  [[nodiscard]] static int lighterCopiesGigabytes();
+  [[nodiscard]] static int64_t lighterCopiesBytes() { return int64_t(lighterCopiesGigabytes()) * 1'000'000'000; }
+  static void setLighterCopiesGigabytes(int gigabytes);
+  /// Which shots of the running order are drawn with pictures; fewer are quicker on a slow machine.
+  [[nodiscard]] static StripPictures stripPictures();
+  static void setStripPictures(StripPictures which);
+  [[nodiscard]] static bool orderAbove(); ///< the running order stands above the views, else below
+  static void setOrderAbove(bool above);
+  [[nodiscard]] static bool offersDeliverables(); ///< when footage is brought into an empty project
+  static void setOffersDeliverables(bool offers);
+  [[nodiscard]] static QStringList recentProjects();
+  static void setRecentProjects(const QStringList& paths);
+  [[nodiscard]] static QString footageFolder(); ///< that footage was brought in from last
+  static void setFootageFolder(const QString& folder);
+  /// Where a part of the window was left: its size, a splitter, a height, a form.
+  [[nodiscard]] static QVariant left(const QString& part, const QVariant& otherwise = {});
+  static void setLeft(const QString& part, const QVariant& value);
+};
+
+} // namespace tromb
