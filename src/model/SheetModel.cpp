@@ -181,7 +181,10 @@ QVariant SheetModel::headerData(int section, Qt::Orientation orientation, int ro
   if (section < 0 || section >= (orientation == Qt::Horizontal ? columnCount() : rowCount())) return {};
   const QStringList lines = orientation == Qt::Horizontal ? deliverableLines(section) : shotLines(section);
   if (role == Qt::DisplayRole) return lines.first();
-  if (role == Qt::ToolTipRole || role == Qt::AccessibleTextRole) return lines.join('\n');
+  if (role == Qt::ToolTipRole || role == Qt::AccessibleTextRole) {
+    const QString more = orientation == Qt::Horizontal ? bitRateWords(section) : QString();
+    return more.isEmpty() ? lines.join('\n') : lines.join('\n') + '\n' + more;
+  }
   return {};
 }
 
@@ -192,21 +195,28 @@ int SheetModel::countInColumn(int place, Cell::State state) const {
 QStringList SheetModel::deliverableLines(int column) const {
   const Deliverable& d = m_document.project().deliverables[size_t(column)];
   const Encoding e = resolved(d.encoding, d.canvas, d.rate);
-  QStringList lines{QString::fromStdString(d.name), QString::fromStdString(sizeText(d.canvas) + " · " + d.rate.name())};
-  if (e.rateControl == RateControl::ConstantQuality)
-    lines << tr("quality %1").arg(e.crf);
-  else
-    lines << QString::fromStdString(bitRateText(e.bitRate) + " · " +
-                                    bytesText(estimatedBytes(e.bitRate, e.audioBitRate, m_document.duration())));
+  const QString much =
+      e.rateControl == RateControl::ConstantQuality
+          ? tr("quality %1").arg(e.crf)
+          : QString::fromStdString(bytesText(estimatedBytes(e.bitRate, e.audioBitRate, m_document.duration())));
+  QStringList lines{QString::fromStdString(d.name), QString::fromStdString(sizeText(d.canvas)),
+                    QString::fromStdString(d.rate.name()) + QStringLiteral(" · ") + much};
   const int unusable = countInColumn(column, Cell::State::Unusable);
   const int bars = countInColumn(column, Cell::State::Bars);
   const int soft = countInColumn(column, Cell::State::Soft);
   QStringList short_;
   if (unusable > 0) short_ << tr("%1 missing").arg(unusable);
-  if (bars > 0) short_ << tr("%1 with bars").arg(bars);
+  if (bars > 0) short_ << tr("%1 bars").arg(bars);
   if (soft > 0) short_ << tr("%1 soft").arg(soft);
   lines << (short_.isEmpty() ? rowCount() > 0 ? tr("ready") : tr("no shots yet") : short_.join(QStringLiteral(" · ")));
   return lines;
+}
+
+QString SheetModel::bitRateWords(int column) const {
+  const Deliverable& d = m_document.project().deliverables[size_t(column)];
+  const Encoding e = resolved(d.encoding, d.canvas, d.rate);
+  if (e.rateControl == RateControl::ConstantQuality) return {};
+  return tr("bit rate %1").arg(QString::fromStdString(bitRateText(e.bitRate)));
 }
 
 QStringList SheetModel::shotLines(int row) const {

@@ -23,7 +23,7 @@ public:
   [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
   [[nodiscard]] QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
 
-  /// The lines of a head: name, canvas and rate, bit rate and size, what falls short.
+  /// The lines of a head: name, canvas, rate and size of the file, what falls short.
   [[nodiscard]] QStringList deliverableLines(int column) const;
   /// The lines of a row's left end: number and name, facts, length.
   [[nodiscard]] QStringList shotLines(int row) const;
@@ -36,6 +36,7 @@ public:
   [[nodiscard]] Document& document() const { return m_document; }
 
 private:
+  [[nodiscard]] QString bitRateWords(int column) const;
   /// The states of one column's cells: heads and totals are asked for far more often than cells change.
   struct Column {
     bool known = false;

@@ -474,6 +474,9 @@ private slots:
         if (each->accessibleName().startsWith(text)) return each;
       return nullptr;
     };
+    const auto scope = [this](int entry) {
+      named<QComboBox>(QStringLiteral("What a way to fill is applied to"))->setCurrentIndex(entry);
+    };
     QTRY_VERIFY_WITH_TIMEOUT(way(QStringLiteral("404×720")) != nullptr, test::kPatience);
     QVERIFY(way(QStringLiteral("404×720"))->text().contains(QLatin1String("14 % of the pixels")));
     QVERIFY(way(QStringLiteral("fill"))->text().contains(QStringLiteral("enlarged 2.7×")));
@@ -494,7 +497,8 @@ private slots:
     document().addDeliverable(wide);
     QVERIFY(cell(0, 1).state == Cell::State::Soft && cell(0, 2).state == Cell::State::Good);
     QTRY_VERIFY_WITH_TIMEOUT(way(QStringLiteral("two stacked")) != nullptr, test::kPatience);
-    way(QStringLiteral("two stacked"))->menu()->actions()[1]->trigger();
+    scope(2);
+    way(QStringLiteral("two stacked"))->click();
     QTRY_VERIFY_WITH_TIMEOUT(cell(1, 0).framing.layout == Layout::Stack2, test::kPatience);
     for (int row = 0; row < 2; ++row) {
       QVERIFY(cell(row, 0).framing.layout == Layout::Stack2 && cell(row, 1).framing.layout == Layout::Stack2);
@@ -503,10 +507,45 @@ private slots:
     for (int i = 0; i < 3; ++i) document().undoStack().undo();
     QVERIFY(cell(0, 1).framing.layout == Layout::Single && document().project().deliverables.size() == 2);
     QTRY_VERIFY_WITH_TIMEOUT(way(QStringLiteral("three stacked")) != nullptr, test::kPatience);
-    way(QStringLiteral("three stacked"))->menu()->actions().back()->trigger();
+    scope(3);
+    way(QStringLiteral("three stacked"))->click();
     QTRY_VERIFY_WITH_TIMEOUT(cell(1, 0).framing.layout == Layout::Stack3 && cell(0, 0).framing.layout == Layout::Stack3,
                              test::kPatience);
     QVERIFY(cell(0, 1).framing.layout == Layout::Single);
+  }
+
+  // At 1280×800 the picture that is framed takes two fifths of the window, the active result can be judged, and no name
+  // lies over another, whatever shapes there are.
+  void thePictureHasTheRoom_data() {
+    QTest::addColumn<Size>("canvas");
+    QTest::addColumn<double>("least"); // height of the active result
+    QTest::newRow("vertical") << Size{1080, 1920} << 200.0;
+    QTest::newRow("square") << Size{1080, 1080} << 200.0;
+    QTest::newRow("wide") << Size{1920, 1080} << 200.0;
+    QTest::newRow("ultra-wide, as wide as there is room") << Size{2560, 1080} << 150.0;
+  }
+  void thePictureHasTheRoom() {
+    QFETCH(const Size, canvas);
+    QFETCH(const double, least);
+    Deliverable changed = document().project().deliverables[0];
+    changed.canvas = canvas;
+    document().editDeliverable(0, changed);
+    for (int i = 0; i < 4; ++i) { // that all have their windows at the same place
+      Deliverable more = changed;
+      more.id = "m" + std::to_string(i);
+      more.name = "Another of this shape";
+      document().addDeliverable(more);
+    }
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
+    QApplication::processEvents();
+    const QRectF picture = view().canvas().pictureRect();
+    const double share = picture.width() * picture.height() / (1280.0 * 800);
+    QVERIFY2(share >= 0.4, std::to_string(share).c_str());
+    const double high = view().findChild<BenchResults*>()->activeRect().height();
+    QVERIFY2(high >= least, std::to_string(high).c_str());
+    const std::vector<QRectF> labels = view().canvas().labelRects();
+    for (size_t i = 0; i < labels.size(); ++i)
+      for (size_t j = 0; j < i; ++j) QVERIFY2(!labels[i].intersects(labels[j]), "a name lies over another");
   }
 
   // Below the picture a double click makes a key and a drag gives it another time and value, as one step.
@@ -515,9 +554,12 @@ private slots:
     bench.placing().placeWindow({640, 360}, 0, 0);
     auto* curves = view().findChild<MoveCurves*>();
     // The lanes: across, down, zoom, under a ruler of 16 pixels; in the first, 0 is at its top and 1 at its bottom.
+    // They unfold once there is a move.
+    const int folded = curves->height();
+    QTest::mouseDClick(curves, Qt::LeftButton, Qt::NoModifier, {curves->width() / 2, 26});
+    QTRY_VERIFY_WITH_TIMEOUT(curves->height() > folded, test::kPatience);
     const double lane = (curves->height() - 18) / 3.0;
     const QPoint at(curves->width() / 2, int(16 + lane / 2));
-    QTest::mouseDClick(curves, Qt::LeftButton, Qt::NoModifier, at);
     QVERIFY(bench.moves().move() && bench.moves().move()->size() == 1);
     const Rational first = bench.moves().move()->front().time;
     QVERIFY(first == bench.time() && std::abs(bench.frame() - 25) < 4);
@@ -591,14 +633,9 @@ private slots:
     document().removeDeliverables({1});
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     auto* results = view().findChild<BenchResults*>();
-    // The frame round the active canvas tells where that is.
-    const QImage before = results->grab().toImage();
-    QRect frame;
-    for (int y = 0; y < before.height(); ++y)
-      for (int x = 0; x < before.width(); ++x)
-        if (before.pixelColor(x, y) == Theme::current().accent) frame |= QRect(x, y, 1, 1);
-    const QRectF shown = QRectF(frame).adjusted(3, 3, -3, -3);
+    const QRectF shown = results->activeRect();
     QVERIFY2(std::abs(shown.width() / shown.height() - 9.0 / 16) < 0.02, qPrintable(QString::number(shown.width())));
+    const QImage before = results->grab().toImage();
     QAction* action = named<QToolButton>(QStringLiteral("What is shown beside the picture and over the results"))
                           ->menu()
                           ->actions()[entry];
@@ -822,7 +859,8 @@ private slots:
     QVERIFY(cell(1, 0).framing.layout == Layout::Single);
     document().undoStack().undo();
     QTRY_VERIFY_WITH_TIMEOUT(way(QStringLiteral("backdrop")) != nullptr, test::kPatience);
-    way(QStringLiteral("backdrop"))->menu()->actions().front()->trigger();
+    named<QComboBox>(QStringLiteral("What a way to fill is applied to"))->setCurrentIndex(1);
+    way(QStringLiteral("backdrop"))->click();
     QTRY_COMPARE_WITH_TIMEOUT(cell(1, 0).framing.layout, Layout::Backdrop, test::kPatience);
     QVERIFY(cell(0, 0).detail > 1 && cell(1, 1).framing.layout == Layout::Single);
   }

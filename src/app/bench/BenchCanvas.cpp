@@ -13,7 +13,7 @@
 namespace tromb {
 namespace {
 
-constexpr double kAroundCanvas = 14;
+constexpr double kAroundCanvas = 8;
 constexpr double kCorner = 9;
 constexpr double kSubjectReach = 13;
 constexpr double kSnapReach = 7;   ///< pixels of the screen
@@ -86,11 +86,34 @@ QRectF BenchCanvas::toScreen(const QRectF& picture) const {
   return {toScreen(picture.topLeft()), toScreen(picture.bottomRight())};
 }
 
-QRectF BenchCanvas::labelRect(int column, const QRectF& window) const {
-  const QString name = QString::fromStdString(m_bench.document().project().deliverables[size_t(column)].name);
-  const QFontMetrics metrics = fontMetrics();
-  return {window.left() + 2, window.top() + 2 + (column % 4) * (metrics.height() + 1.0),
-          metrics.horizontalAdvance(name) + 8.0, metrics.height() + 0.0};
+/// Each stands in a corner of its window, and none over another.
+std::vector<QRectF> BenchCanvas::labelRects() const {
+  const auto& all = m_bench.document().project().deliverables;
+  std::vector<QRectF> placed(all.size());
+  const double height = fontMetrics().height();
+  const auto place = [&](int column) {
+    const QRectF window = toScreen(m_bench.windowRect(column, 0)) & QRectF(rect());
+    const double width = fontMetrics().horizontalAdvance(QString::fromStdString(all[size_t(column)].name)) + 8.0;
+    const double left = window.left() + 2;
+    const double right = window.right() - width - 2;
+    for (const double down : {0.0, 1.0, 2.0, 3.0, 4.0})
+      for (const bool top : {true, false})
+        for (const double x : {left, right}) {
+          const double step = down * (height + 2);
+          const QRectF label(x, top ? window.top() + 2 + step : window.bottom() - height - 2 - step, width, height);
+          const bool free = std::none_of(placed.begin(), placed.end(), [&](const QRectF& other) {
+            return other.adjusted(-2, -1, 2, 1).intersects(label);
+          });
+          if (free && window.height() > height) {
+            placed[size_t(column)] = label;
+            return;
+          }
+        }
+  };
+  if (!all.empty()) place(m_bench.column());
+  for (int column = 0; column < int(all.size()); ++column)
+    if (column != m_bench.column()) place(column);
+  return placed;
 }
 
 BenchCanvas::Under BenchCanvas::under(QPointF screen) const {
@@ -111,8 +134,9 @@ BenchCanvas::Under BenchCanvas::under(QPointF screen) const {
     if (std::abs(corner.x() - screen.x()) < kCorner && std::abs(corner.y() - screen.y()) < kCorner)
       return {Grip::Corner, m_bench.column(), m_bench.window()};
   const auto& all = m_bench.document().project().deliverables;
+  const std::vector<QRectF> labels = labelRects();
   for (int column = 0; column < int(all.size()); ++column)
-    if (labelRect(column, toScreen(m_bench.windowRect(column, 0))).contains(screen)) return {Grip::Window, column, 0};
+    if (labels[size_t(column)].contains(screen)) return {Grip::Window, column, 0};
   const Cell cell = m_bench.cell(m_bench.column());
   for (int window = 0; window < int(cell.framing.windows.size()); ++window)
     if (toScreen(m_bench.windowRect(m_bench.column(), window)).contains(screen))
@@ -252,6 +276,7 @@ void BenchCanvas::paintWindows(QPainter& painter) const {
   for (int window = 0; window < int(active.framing.windows.size()); ++window)
     shown.addRect(toScreen(m_bench.windowRect(m_bench.column(), window)));
   painter.fillPath(outside.subtracted(shown), QColor(0, 0, 0, 110));
+  const std::vector<QRectF> labels = labelRects();
   const auto outline = [&](int column) {
     const bool isActive = column == m_bench.column();
     const Cell cell = isActive ? active : m_bench.cell(column);
@@ -268,8 +293,8 @@ void BenchCanvas::paintWindows(QPainter& painter) const {
         for (const QPointF corner : {rect.topLeft(), rect.topRight(), rect.bottomLeft(), rect.bottomRight()})
           painter.drawRect(QRectF(corner - QPointF(4, 4), QSizeF(8, 8)));
       }
-      if (window > 0) continue;
-      const QRectF label = labelRect(column, rect);
+      const QRectF& label = labels[size_t(column)];
+      if (window > 0 || label.isEmpty()) continue;
       painter.setPen(Qt::NoPen);
       painter.setBrush(isActive ? theme.accent : QColor(0, 0, 0, 130));
       painter.drawRoundedRect(label, 2, 2);

@@ -28,6 +28,10 @@ public:
   /// Where a place of the picture is drawn.
   [[nodiscard]] QPointF toScreen(QPointF picture) const;
 
+  [[nodiscard]] QRectF pictureRect() const; ///< where the source's picture is drawn
+  /// Where the names of the windows stand, by deliverable; empty where there is no room.
+  [[nodiscard]] std::vector<QRectF> labelRects() const;
+
 signals:
   void boxed(const QRectF& box); ///< in pixels of the picture
   void boxingEnded();
@@ -49,11 +53,9 @@ private:
     int column = -1;
     int window = 0; ///< of a key: its number
   };
-  [[nodiscard]] QRectF pictureRect() const;
   [[nodiscard]] QPointF toPicture(QPointF screen) const;
   [[nodiscard]] QRectF toScreen(const QRectF& picture) const;
   [[nodiscard]] Under under(QPointF screen) const;
-  [[nodiscard]] QRectF labelRect(int column, const QRectF& window) const;
   void paintWindows(QPainter& painter) const;
   void paintPath(QPainter& painter) const;
   void paintSubject(QPainter& painter) const;

@@ -13,6 +13,7 @@ namespace tromb {
 namespace {
 
 constexpr double kResultGap = 10;
+constexpr double kMostRow = 92; ///< height of the tallest in the row
 /// EBU R 95 (2017), for pictures of 16:9: 3.5 % from each edge for action, 5 % for graphics.
 constexpr double kActionSafe = 0.035;
 constexpr double kGraphicsSafe = 0.05;
@@ -48,6 +49,17 @@ double BenchResults::least() const {
   return fontMetrics().horizontalAdvance(tr("soft %1").arg(QStringLiteral("0.00"))) + fontMetrics().ascent() * 0.7 + 6;
 }
 
+/// A status and its words, after others.
+void BenchResults::paintWords(QPainter& painter, const QRectF& line, const Cell& cell, const QString& before) const {
+  const double box = fontMetrics().ascent() * 0.7;
+  drawStatusShape(painter, QRectF(line.left(), line.center().y() - box / 2, box, box), cell.state,
+                  statusColourOnSurround(cell.state));
+  painter.setPen(Qt::white);
+  const QRectF room = line.adjusted(box + 4, 0, 0, 0);
+  painter.drawText(room, Qt::AlignVCenter,
+                   fontMetrics().elidedText(before + cellWords(cell), Qt::ElideRight, int(room.width())));
+}
+
 void BenchResults::paintGuides(QPainter& painter, const QRectF& canvas, const Deliverable& deliverable) const {
   if (m_safeAreas) {
     painter.setBrush(Qt::NoBrush);
@@ -70,39 +82,42 @@ void BenchResults::paintGuides(QPainter& painter, const QRectF& canvas, const De
 
 std::vector<QRectF> BenchResults::layOut() const {
   const auto& all = m_bench.document().project().deliverables;
-  const double caption = fontMetrics().height() + 2;
-  // Rows as text flows, at the largest scale at which all rows fit.
-  const auto flowed = [&](double scale, std::vector<QRectF>& rects) {
-    rects.clear();
-    double x = kResultGap;
-    double y = kResultGap;
-    double tallest = 0;
-    for (const Deliverable& d : all) {
-      const QSizeF size(d.canvas.width * scale, d.canvas.height * scale);
-      const double room = std::max(size.width(), least());
-      if (x > kResultGap && x + room + kResultGap > width()) {
-        x = kResultGap;
-        y += tallest + caption + kResultGap;
-        tallest = 0;
-      }
-      rects.emplace_back(QPointF(x, y), size);
-      x += room + kResultGap;
-      tallest = std::max(tallest, size.height());
-      if (size.width() + 2 * kResultGap > width()) return false;
-    }
-    return y + tallest + caption + kResultGap <= height();
+  std::vector<QRectF> rects(all.size());
+  if (all.empty()) return rects;
+  const double caption = fontMetrics().height() + 4.0;
+  // All of them in a row at the foot, at their true relative sizes, as high as leaves the active one its room.
+  double across = kResultGap;
+  double tallest = 0;
+  const double row = std::min(kMostRow, height() * 0.3);
+  for (const Deliverable& d : all) tallest = std::max(tallest, double(d.canvas.height));
+  double scale = row / std::max(1.0, tallest);
+  const auto wide = [&] {
+    across = kResultGap;
+    for (const Deliverable& d : all) across += std::max(d.canvas.width * scale, least()) + kResultGap;
+    return across;
   };
-  double most = 0;
-  for (const Deliverable& d : all) most = std::max({most, double(d.canvas.width), double(d.canvas.height)});
-  std::vector<QRectF> rects;
-  double low = 1 / std::max(1.0, most);
-  double high = 1;
-  for (int i = 0; i < 24; ++i) {
-    const double middle = (low + high) / 2;
-    (flowed(middle, rects) ? low : high) = middle;
+  for (int i = 0; i < 40 && wide() > width(); ++i) scale *= 0.93;
+  double x = kResultGap;
+  const double foot = height() - caption - kResultGap / 2;
+  for (size_t i = 0; i < all.size(); ++i) {
+    const QSizeF size(all[i].canvas.width * scale, all[i].canvas.height * scale);
+    rects[i] = QRectF(QPointF(x, foot - size.height()), size);
+    x += std::max(size.width(), least()) + kResultGap;
   }
-  (void)flowed(low, rects);
   return rects;
+}
+
+QRectF BenchResults::activeRect() const {
+  const auto& all = m_bench.document().project().deliverables;
+  if (all.empty()) return {};
+  const double caption = fontMetrics().height() + 4.0;
+  double top = height();
+  for (const QRectF& each : layOut()) top = std::min(top, each.top());
+  const QRectF room(kResultGap, kResultGap, width() - 2 * kResultGap, top - caption - 2 * kResultGap);
+  const Size canvas = all[size_t(m_bench.column())].canvas;
+  const double scale = std::min(room.width() / canvas.width, room.height() / canvas.height);
+  const QSizeF size(canvas.width * scale, canvas.height * scale);
+  return {QPointF(room.center().x() - size.width() / 2, room.top() + (room.height() - size.height()) / 2), size};
 }
 
 void BenchResults::mousePressEvent(QMouseEvent* event) {
@@ -127,23 +142,26 @@ void BenchResults::paintEvent(QPaintEvent*) {
   painter.setRenderHint(QPainter::Antialiasing);
   if (m_bench.row() < 0) return;
   const auto rects = layOut();
+  const Deliverable& active = m_bench.document().project().deliverables[size_t(m_bench.column())];
+  const QRectF large = activeRect();
+  const Cell shown = m_bench.cell(m_bench.column());
+  paintCanvas(painter, large, shown, m_poster, m_posters.under(shown));
+  paintGuides(painter, large, active);
+  paintWords(painter, QRectF(kResultGap, large.bottom() + 2, width() - 2 * kResultGap, fontMetrics().height()), shown,
+             QStringLiteral("%1  %2 · ")
+                 .arg(QString::fromStdString(active.name), QString::fromStdString(sizeText(active.canvas))));
   for (int column = 0; column < int(rects.size()); ++column) {
     const Cell cell = m_bench.cell(column);
     const QRectF& canvas = rects[size_t(column)];
     paintCanvas(painter, canvas, cell, m_poster, m_posters.under(cell));
-    paintGuides(painter, canvas, m_bench.document().project().deliverables[size_t(column)]);
     if (column == m_bench.column()) {
       painter.setBrush(Qt::NoBrush);
       painter.setPen(QPen(theme.accent, 3));
       painter.drawRect(canvas.adjusted(-2, -2, 2, 2));
     }
-    const double box = fontMetrics().ascent() * 0.7;
-    const double base = canvas.bottom() + 4;
-    drawStatusShape(painter, QRectF(canvas.left(), base + 2, box, box), cell.state);
-    painter.setPen(Qt::white);
-    const double room = std::max(canvas.width(), least()) - box - 4;
-    painter.drawText(QRectF(canvas.left() + box + 4, base - 2, room, fontMetrics().height()), Qt::AlignVCenter,
-                     fontMetrics().elidedText(cellWords(cell), Qt::ElideRight, int(room)));
+    paintWords(painter,
+               QRectF(canvas.left(), canvas.bottom() + 2, std::max(canvas.width(), least()), fontMetrics().height()),
+               cell, {});
   }
   if (hasFocus()) {
     painter.setBrush(Qt::NoBrush);

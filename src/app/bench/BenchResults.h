@@ -8,16 +8,18 @@
 
 namespace tromb {
 
-/// The shot as each deliverable shows it at this moment, in their true relative sizes. A click makes one active.
+/// The shot as each deliverable shows it at this moment: the active one large, and all of them below in their true
+/// relative sizes. A click makes one active.
 class BenchResults : public QWidget {
   Q_OBJECT
 
 public:
   BenchResults(Bench& bench, PosterService& posters, QWidget* parent = nullptr);
-  void setPoster(const Poster* poster); ///< kept by the caller
-  void setSafeAreas(bool shown);        ///< action and graphics safe areas of EBU R 95 and SMPTE ST 2046-1
-  void setCovered(bool shown);          ///< what the destination's own buttons and captions lie over
-  [[nodiscard]] QSize sizeHint() const override { return {340, 320}; }
+  void setPoster(const Poster* poster);    ///< kept by the caller
+  void setSafeAreas(bool shown);           ///< action and graphics safe areas of EBU R 95 and SMPTE ST 2046-1
+  void setCovered(bool shown);             ///< what the destination's own buttons and captions lie over
+  [[nodiscard]] QRectF activeRect() const; ///< where the active one is drawn large
+  [[nodiscard]] QSize sizeHint() const override { return {400, 400}; }
 
 protected:
   void paintEvent(QPaintEvent* event) override;
@@ -25,8 +27,9 @@ protected:
   void keyPressEvent(QKeyEvent* event) override;
 
 private:
-  /// Where each deliverable's canvas is drawn.
+  /// Where each deliverable's canvas is drawn in the row.
   [[nodiscard]] std::vector<QRectF> layOut() const;
+  void paintWords(QPainter& painter, const QRectF& line, const Cell& cell, const QString& before) const;
   [[nodiscard]] double least() const; ///< width of a result, for the words under it
   void paintGuides(QPainter& painter, const QRectF& canvas, const Deliverable& deliverable) const;
   Bench& m_bench;

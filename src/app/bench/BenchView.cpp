@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/bench/BenchView.h"
 
+#include "app/style/ElidedLabel.h"
 #include "app/style/FlowLayout.h"
 #include "app/style/Icons.h"
 #include "app/style/Theme.h"
-#include "time/Timecode.h"
 
 #include <QAction>
 #include <QButtonGroup>
@@ -14,7 +14,6 @@
 #include <QLabel>
 #include <QMenu>
 #include <QProgressBar>
-#include <QScrollArea>
 #include <QSlider>
 #include <QToolButton>
 #include <QVBoxLayout>
@@ -25,6 +24,7 @@ namespace tromb {
 namespace {
 
 constexpr QSize kMostPicture{1920, 1920};
+constexpr int kRightWidth = 400;
 constexpr QSize kAllPixels{16384, 16384}; ///< more than any picture has
 /// Where subjects are wanted: the middle, and where the trade's rule of thirds puts them.
 constexpr std::pair<const char*, std::pair<double, double>> kWanted[] = {
@@ -58,7 +58,19 @@ BenchView::BenchView(Session& session, Actions& actions, PosterService& posters,
   left->setContentsMargins(0, 0, 0, 0);
   left->setSpacing(0);
   left->addWidget(m_canvas, 1);
-  left->addWidget(buildReadout());
+  auto* readout = new QWidget(m_placing);
+  readout->setProperty("bar", true);
+  readout->setAttribute(Qt::WA_StyledBackground);
+  auto* words = new QHBoxLayout(readout);
+  words->setContentsMargins(12, 5, 12, 0);
+  m_read = new ElidedLabel(readout);
+  m_read->setObjectName(QStringLiteral("benchReadout"));
+  m_said = new QLabel(readout);
+  m_said->setProperty("rank", "faint");
+  words->addWidget(m_read, 1);
+  words->addWidget(m_said);
+  left->addWidget(readout);
+  left->addWidget(buildNumbers());
   left->addWidget(m_curves);
   left->addWidget(buildMoveBar());
   columns->addWidget(m_placing, 1);
@@ -69,25 +81,11 @@ BenchView::BenchView(Session& session, Actions& actions, PosterService& posters,
   right->setSpacing(0);
   right->addWidget(m_results, 1);
   right->addWidget(m_layout);
-  m_waysArea = new QScrollArea(this);
-  m_waysArea->setWidget(m_ways);
-  m_waysArea->setWidgetResizable(true);
-  m_waysArea->setFrameShape(QFrame::NoFrame);
-  m_waysArea->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  // Once what was put in is shown, and so has a height.
+  right->addWidget(m_ways);
   connect(
-      m_ways, &WaysPanel::offered, this,
-      [this](bool any) {
-        m_waysArea->setVisible(any);
-        m_ways->layout()->activate();
-        fitWays();
-      },
-      Qt::QueuedConnection);
-  right->addWidget(m_waysArea);
+      m_ways, &WaysPanel::offered, this, [this](bool any) { m_ways->setVisible(any); }, Qt::QueuedConnection);
   columns->addLayout(right);
-  m_results->setFixedWidth(400);
-  m_layout->setFixedWidth(400);
-  m_waysArea->setFixedWidth(400);
+  for (QWidget* each : std::initializer_list<QWidget*>{m_results, m_layout, m_ways}) each->setFixedWidth(kRightWidth);
 
   connect(&session, &Session::selectionChanged, this, &BenchView::showSelected);
   connect(&session, &Session::playheadMoved, this, &BenchView::selectShown);
@@ -104,15 +102,12 @@ BenchView::BenchView(Session& session, Actions& actions, PosterService& posters,
   refresh();
 }
 
-QWidget* BenchView::buildReadout() {
+QWidget* BenchView::buildNumbers() {
   auto* bar = new QWidget(this);
   bar->setProperty("bar", true);
   bar->setAttribute(Qt::WA_StyledBackground);
   auto* row = new FlowLayout(bar, 4);
   row->setContentsMargins(10, 5, 10, 5);
-  m_head = new QLabel(bar);
-  m_head->setProperty("rank", "head");
-  row->addWidget(m_head);
   m_placeWindow = tool(tr("Window"), tr("Place the active deliverable's window"), true, bar);
   m_placeSubject =
       tool(tr("Subject"), tr("Place what matters in the shot: all windows that follow go with it"), true, bar);
@@ -158,10 +153,6 @@ QWidget* BenchView::buildReadout() {
   m_straighten->setSuffix(QStringLiteral("°"));
   row->addWidget(menuButton(tr("Picture"), tr("Turn or mirror the source, or cut bars away: in every shot of it"),
                             {"turn-right", "turn-left", "mirror", "", "bars"}, bar));
-  row->addWidget(menuButton(tr("Guides"), tr("What is shown beside the picture and over the results"),
-                            {"loupe", "thirds", "safe-areas", "covered"}, bar));
-  m_read = new QLabel(bar);
-  row->addWidget(m_read);
   return bar;
 }
 
@@ -171,10 +162,11 @@ QWidget* BenchView::buildMoveBar() {
   bar->setAttribute(Qt::WA_StyledBackground);
   auto* row = new FlowLayout(bar, 4);
   row->setContentsMargins(10, 5, 10, 5);
-  m_time = new QLabel(bar);
+  m_time = new TimecodeField(tr("Position in the running order"), bar);
+  connect(m_time, &TimecodeField::timeTyped, this, [this] { m_session.setPlayhead(m_time->time()); });
   row->addWidget(m_time);
-  for (const char* id : {"set-key", "remove-key", "keys-at-ends", "key-before", "key-after"})
-    row->addWidget(m_actions.button(QString::fromLatin1(id), Qt::ToolButtonTextBesideIcon, bar));
+  for (const char* id : {"key-before", "set-key", "remove-key", "key-after", "keys-at-ends"})
+    row->addWidget(m_actions.button(QString::fromLatin1(id), Qt::ToolButtonIconOnly, bar));
   m_ease = new QComboBox(bar);
   m_ease->setAccessibleName(tr("Easing after the key"));
   m_ease->setToolTip(m_ease->accessibleName());
@@ -185,7 +177,10 @@ QWidget* BenchView::buildMoveBar() {
                             {"key-at-cut-before", "key-at-cut-after", "", "copy-move", "paste-move", "reverse-move",
                              "move-earlier", "move-later", "slower-move", "faster-move", "", "remove-move"},
                             bar));
+  row->addWidget(menuButton(tr("Guides"), tr("What is shown beside the picture and over the results"),
+                            {"loupe", "thirds", "safe-areas", "covered"}, bar));
   m_track = new TrackBar(m_bench, *m_canvas, m_actions, bar);
+  connect(m_track, &TrackBar::said, m_said, &QLabel::setText);
   row->addWidget(m_track);
   return bar;
 }
@@ -330,16 +325,6 @@ void BenchView::selectShown() {
     m_session.selectCells({{m_bench.row(), m_bench.column()}}, {m_bench.row(), m_bench.column()});
 }
 
-void BenchView::fitWays() {
-  const int room = height() - m_layout->sizeHint().height() - m_results->minimumHeight();
-  m_waysArea->setFixedHeight(std::max(0, std::min(m_ways->heightForWidth(m_waysArea->width()), room)));
-}
-
-void BenchView::resizeEvent(QResizeEvent* event) {
-  QWidget::resizeEvent(event);
-  fitWays();
-}
-
 void BenchView::showEvent(QShowEvent* event) {
   QWidget::showEvent(event);
   showSelected();
@@ -398,7 +383,8 @@ void BenchView::refresh() {
   m_placeSubject->setChecked(m_bench.placesSubject());
   m_placeWindow->setChecked(!m_bench.placesSubject());
   m_wanted->setEnabled(usable && !shot->subjects.empty());
-  m_head->setText(shot ? QString::fromStdString(shot->name) : tr("No shot"));
+  m_time->setRate(m_session.rate());
+  m_time->setTime(m_session.playhead());
   if (usable) {
     const Deliverable& d = m_document.project().deliverables[size_t(m_bench.column())];
     const Cell cell = m_bench.cell(m_bench.column());
@@ -411,12 +397,12 @@ void BenchView::refresh() {
     m_zoom->setValue(windowNow(cell, size_t(m_bench.window())).zoom);
     m_straighten->setValue(m_bench.source().orientation().straighten);
     m_actions.at(QStringLiteral("mirror"))->setChecked(m_bench.source().orientation().mirrored);
-    QString text = tr("%1 · window %2×%3 · detail %4")
-                       .arg(QString::fromStdString(d.name))
+    QString text = tr("%1 in %2 · window %3×%4 · detail %5")
+                       .arg(QString::fromStdString(shot->name), QString::fromStdString(d.name))
                        .arg(rect.width(), 0, 'f', 1)
                        .arg(rect.height(), 0, 'f', 1)
                        .arg(QString::fromStdString(detailText(cell.detail)));
-    if (cell.state == Cell::State::Soft) text += tr(" · enlarged");
+    if (cell.state == Cell::State::Soft) text += tr(" (soft)");
     if (cell.uncoveredPercent > 0) text += tr(" · bars %1 %").arg(cell.uncoveredPercent, 0, 'f', 1);
     text += cell.framing.byHand() ? tr(" · by hand") : subject ? tr(" · follows the subject") : tr(" · centred");
     if (const double guess = shot->subjects.empty() ? 0 : shot->subjects.front().guess; guess > 0)
@@ -431,9 +417,6 @@ void BenchView::refresh() {
                 std::abs(kWanted[i].second.second - shot->subjects[0].atY) <
             0.01)
           m_wanted->setCurrentIndex(i);
-    const FrameRate rate = m_bench.media()->kind == MediaKind::Still ? d.rate : m_bench.media()->video->clock.rate();
-    m_time->setText(
-        QString::fromStdString(timecode(rate.frameAt(m_bench.time() - shot->in), rate, hasDropFrame(rate))));
     const Move* move = m_bench.moves().move();
     m_ease->setEnabled(move && move->size() > 1);
     if (move)
@@ -441,7 +424,6 @@ void BenchView::refresh() {
         if (key.time <= m_bench.time()) m_ease->setCurrentIndex(int(key.ease));
   } else {
     m_read->clear();
-    m_time->clear();
     m_ease->setEnabled(false);
   }
   m_showing = false;

@@ -8,12 +8,12 @@
 #include "app/bench/MoveCurves.h"
 #include "app/bench/TrackBar.h"
 #include "app/bench/WaysPanel.h"
+#include "app/style/TimecodeField.h"
 #include "model/SourceFeed.h"
 
 class QComboBox;
 class QDoubleSpinBox;
 class QLabel;
-class QScrollArea;
 class QToolButton;
 
 namespace tromb {
@@ -36,17 +36,15 @@ public:
 protected:
   void showEvent(QShowEvent* event) override;
   void hideEvent(QHideEvent* event) override;
-  void resizeEvent(QResizeEvent* event) override;
 
 private:
-  QWidget* buildReadout();
+  QWidget* buildNumbers();
   QWidget* buildMoveBar();
   void showBars(bool shown); ///< in place of the windows
   void showPicture(const QImage& picture);
   void cutWhole(); ///< what the bars leave of the whole picture, for the results
   QToolButton* menuButton(const QString& text, const QString& tip, const QList<const char*>& ids, QWidget* parent);
   void bindActions();
-  void fitWays(); ///< as high as they are, as long as the results keep their room
   void showSelected();
   void selectShown();
   void feed();
@@ -73,11 +71,11 @@ private:
   QWidget* m_placing; ///< the windows and what belongs to them
   BenchResults* m_results;
   WaysPanel* m_ways;
-  QScrollArea* m_waysArea = nullptr;
   LayoutPanel* m_layout;
   MoveCurves* m_curves;
   TrackBar* m_track = nullptr;
-  QLabel *m_head = nullptr, *m_read = nullptr, *m_time = nullptr;
+  QLabel *m_read = nullptr, *m_said = nullptr;
+  TimecodeField* m_time = nullptr;
   QDoubleSpinBox *m_x = nullptr, *m_y = nullptr, *m_width = nullptr, *m_zoom = nullptr, *m_straighten = nullptr;
   QToolButton *m_placeWindow = nullptr, *m_placeSubject = nullptr;
   QComboBox *m_ease = nullptr, *m_wanted = nullptr;

@@ -27,17 +27,27 @@ double part(const MovePlace& place, int axis) {
 MoveCurves::MoveCurves(Bench& bench, QWidget* parent) : QWidget(parent), m_bench(bench) {
   setFocusPolicy(Qt::StrongFocus);
   setAccessibleName(tr("The move along the shot"));
-  connect(&bench, &Bench::changed, this, qOverload<>(&QWidget::update));
+  setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed);
+  connect(&bench, &Bench::changed, this, [this] {
+    updateGeometry(); // curves unfold where there is a move
+    update();
+  });
   connect(&bench, &Bench::moved, this, qOverload<>(&QWidget::update));
 }
 
 QSize MoveCurves::sizeHint() const {
-  return {600, int(kRuler) + 3 * (fontMetrics().height() + 8)};
+  return {600, int(kRuler) + 2 + std::max(1, lanes()) * (fontMetrics().height() + 8)};
+}
+
+int MoveCurves::lanes() const {
+  const Move* move = m_bench.moves().move();
+  if (!move || (m_bench.placesSubject() && move->size() < 2)) return 0;
+  return axes();
 }
 
 QRectF MoveCurves::lane(int axis) const {
   const double left = fontMetrics().horizontalAdvance(tr("across")) + 16.0;
-  const double height = (this->height() - kRuler - 2) / axes();
+  const double height = (this->height() - kRuler - 2) / std::max(1, lanes());
   return QRectF(left, kRuler + axis * height, width() - left - 10, height).adjusted(0, 3, 0, -3);
 }
 
@@ -83,7 +93,7 @@ void MoveCurves::mousePressEvent(QMouseEvent* event) {
   m_gesture = m_bench.document().newGesture();
   if (const Move* move = m_bench.moves().move())
     for (int i = 0; i < int(move->size()); ++i)
-      for (int axis = 0; axis < axes(); ++axis) {
+      for (int axis = 0; axis < lanes(); ++axis) {
         MoveKey key = (*move)[size_t(i)];
         const QPointF at(xOf(key.time.toDouble()), yOf(axis, member(key, axis)));
         if (QLineF(at, event->position()).length() < kKeyReach) {
@@ -150,7 +160,7 @@ void MoveCurves::paintEvent(QPaintEvent*) {
   painter.setRenderHint(QPainter::Antialiasing);
   const QString names[] = {tr("across"), tr("down"), tr("zoom")};
   const Move* move = m_bench.moves().move();
-  for (int axis = 0; axis < axes(); ++axis) {
+  for (int axis = 0; axis < lanes(); ++axis) {
     const QRectF box = lane(axis);
     painter.setPen(Qt::NoPen);
     painter.setBrush(theme.paper);
@@ -186,12 +196,14 @@ void MoveCurves::paintEvent(QPaintEvent*) {
           QPolygonF{{at.x() - 5, at.y()}, {at.x(), at.y() - 5}, {at.x() + 5, at.y()}, {at.x(), at.y() + 5}});
     }
   }
-  if (!move) {
+  if (lanes() == 0) {
+    painter.fillRect(lane(0), theme.paper);
     painter.setPen(theme.faint);
-    painter.drawText(QRectF(lane(0).left(), lane(0).top(), lane(0).width(), height() - kRuler), Qt::AlignCenter,
-                     m_bench.placesSubject() ? tr("No subject yet: double-click in the picture to put it")
-                     : !m_bench.cell(m_bench.column()).framing.byHand() && m_bench.subject()
-                         ? tr("It follows the subject. Set a key to give it a move of its own.")
+    painter.drawText(lane(0), Qt::AlignCenter,
+                     !m_bench.placesSubject() && !m_bench.cell(m_bench.column()).framing.byHand() && m_bench.subject()
+                         ? tr("The window follows the subject. Set a key to give it a move of its own.")
+                     : m_bench.placesSubject() && !m_bench.subject()
+                         ? tr("No subject yet: double-click in the picture to put it")
                          : tr("It stays where it is. Set a key to begin a move."));
   }
   const double x = xOf(m_bench.time().toDouble());

@@ -32,6 +32,7 @@ private:
   [[nodiscard]] double valueAt(int axis, double y) const;
   [[nodiscard]] std::pair<double, double> range(int axis) const;
   [[nodiscard]] int axes() const { return m_bench.placesSubject() ? 2 : 3; }
+  [[nodiscard]] int lanes() const; ///< that are shown: none where nothing moves
 
   Bench& m_bench;
   int m_key = -1;  ///< chosen

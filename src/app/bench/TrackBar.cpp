@@ -16,8 +16,7 @@ namespace tromb {
 TrackBar::TrackBar(Bench& bench, BenchCanvas& canvas, Actions& actions, QWidget* parent)
     : QWidget(parent), m_bench(bench), m_document(bench.document()), m_canvas(canvas),
       m_track(actions.at(QStringLiteral("track"))), m_stop(new QToolButton(this)), m_searched(new QProgressBar(this)),
-      m_calmWords(new QLabel(tr("calm"), this)), m_searchWords(new QLabel(this)),
-      m_calm(new QSlider(Qt::Horizontal, this)) {
+      m_calmWords(new QLabel(tr("calm"), this)), m_calm(new QSlider(Qt::Horizontal, this)) {
   auto* row = new FlowLayout(this, 4);
   row->setContentsMargins(0, 0, 0, 0);
   row->addWidget(actions.button(QStringLiteral("track"), Qt::ToolButtonTextBesideIcon, this));
@@ -43,7 +42,6 @@ TrackBar::TrackBar(Bench& bench, BenchCanvas& canvas, Actions& actions, QWidget*
     m_bench.following().setCalming(value / 100.0, m_document.newGesture());
   });
   row->addWidget(m_calm);
-  row->addWidget(m_searchWords);
 
   actions.bind(
       QStringLiteral("track"),
@@ -168,8 +166,7 @@ void TrackBar::refresh() {
   m_showing = true;
   m_calm->setValue(int(std::lround(m_bench.following().calming() * 100)));
   m_showing = false;
-  m_searchWords->setText(m_track->isChecked() ? tr("Draw a box round it, or press Return") : m_said);
-  m_searchWords->setVisible(!m_searchWords->text().isEmpty()); // an empty one would take a line
+  emit said(m_track->isChecked() ? tr("Draw a box round it, or press Return") : m_said);
 }
 
 } // namespace tromb

@@ -15,7 +15,7 @@ class QToolButton;
 namespace tromb {
 
 /// Finding subjects: tracking one from a box that is drawn round it, how calm its way is to be, and looking for
-/// subjects in every shot that has none. Says how far it is, and what came of it.
+/// subjects in every shot that has none.
 class TrackBar : public QWidget {
   Q_OBJECT
 
@@ -25,6 +25,9 @@ public:
   void suggest();                 ///< looks for subjects in all shots that have none
   void say(const QString& words); ///< until something else is done
   void refresh();
+
+signals:
+  void said(const QString& words); ///< what came of it, or what is to be done; empty for nothing
 
 private:
   [[nodiscard]] std::optional<SubjectSearch::Stretch> stretchOf(const Shot& shot) const;
@@ -42,7 +45,7 @@ private:
   QAction* m_track;
   QToolButton* m_stop;
   QProgressBar* m_searched;
-  QLabel *m_calmWords, *m_searchWords;
+  QLabel* m_calmWords;
   QSlider* m_calm;
 };
 

@@ -2,18 +2,21 @@
 #include "app/bench/WaysPanel.h"
 
 #include "app/sheet/CellDelegate.h"
-#include "app/style/FlowLayout.h"
-
+#include <QComboBox>
+#include <QHBoxLayout>
 #include <QLabel>
-#include <QMenu>
 #include <QPainter>
+#include <QScrollArea>
+#include <QScrollBar>
 #include <QToolButton>
 #include <QVBoxLayout>
+#include <algorithm>
 
 namespace tromb {
 namespace {
 
-constexpr int kPictureHeight = 84;
+constexpr int kPictureHeight = 66;
+constexpr int kLeastCard = 92; ///< width
 
 QString nameOf(const WayToFill& way) {
   switch (way.kind) {
@@ -66,10 +69,29 @@ QString costOf(const WayToFill& way, const std::vector<Placement>& placements, S
 } // namespace
 
 WaysPanel::WaysPanel(Bench& bench, PosterService& posters, QWidget* parent)
-    : QWidget(parent), m_bench(bench), m_posters(posters) {
+    : QWidget(parent), m_bench(bench), m_posters(posters), m_scope(new QComboBox(this)), m_area(new QScrollArea(this)) {
   setAccessibleName(tr("Ways to fill without softness"));
   auto* rows = new QVBoxLayout(this);
-  rows->setContentsMargins(8, 6, 8, 6);
+  rows->setContentsMargins(12, 6, 8, 8);
+  rows->setSpacing(6);
+  auto* head = new QHBoxLayout;
+  head->setSpacing(6);
+  auto* words = new QLabel(tr("Ways to fill"), this);
+  words->setProperty("rank", "head");
+  words->setBuddy(m_scope);
+  m_scope->addItems({tr("this cell"), tr("soft cells of this deliverable"), tr("soft cells of all deliverables"),
+                     tr("all cells of this deliverable")});
+  m_scope->setAccessibleName(tr("What a way to fill is applied to"));
+  m_scope->setToolTip(tr("What a way is applied to: soft cells only where it makes them sharper"));
+  m_scope->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  head->addWidget(words);
+  head->addWidget(m_scope, 1);
+  rows->addLayout(head);
+  m_area->setFrameShape(QFrame::NoFrame);
+  m_area->setWidgetResizable(true);
+  m_area->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  m_area->setFocusPolicy(Qt::NoFocus);
+  rows->addWidget(m_area);
   // Drawn anew when it has come to rest, not at every step of a drag.
   m_rest.setSingleShot(true);
   m_rest.setInterval(120);
@@ -102,23 +124,29 @@ void WaysPanel::applyTo(int first, int end, const WayToFill& way, bool softOnly)
   document.setFramings(framings, tr("Another way to fill"));
 }
 
+void WaysPanel::apply(const WayToFill& way) {
+  const int columns = int(m_bench.document().project().deliverables.size());
+  const auto scope = Scope(m_scope->currentIndex());
+  m_scope->setCurrentIndex(int(Scope::Cell)); // the next one is for what is seen, again
+  // A canvas belongs to its deliverable: there is nothing else to apply it to.
+  if (scope == Scope::Cell || way.kind == WayToFill::Kind::Canvas) return m_bench.placing().applyWay(way);
+  const int first = scope == Scope::SoftOfAll ? 0 : m_bench.column();
+  applyTo(first, scope == Scope::SoftOfAll ? columns : first + 1, way, scope != Scope::Column);
+}
+
 void WaysPanel::refresh() {
-  QLayout* rows = layout();
-  while (QLayoutItem* item = rows->takeAt(0)) {
-    delete item->widget();
-    delete item;
-  }
   const auto ways = m_bench.placing().ways();
+  delete m_area->takeWidget();
   if (ways.empty()) {
     emit offered(false);
     return;
   }
-  auto* head = new QLabel(tr("Ways to fill this canvas"), this);
-  head->setProperty("rank", "head");
-  rows->addWidget(head);
-  auto* line = new QWidget(this);
-  auto* flow = new FlowLayout(line, 6);
-  flow->setContentsMargins(0, 0, 0, 0);
+  auto* line = new QWidget(m_area);
+  auto* cards = new QHBoxLayout(line);
+  cards->setContentsMargins(0, 0, 0, 0);
+  cards->setSpacing(6);
+  int widest = kLeastCard;
+  QList<QToolButton*> made;
   for (const WayToFill& way : ways) {
     Cell cell = m_bench.cell(m_bench.column());
     const Size canvas = cell.canvas;
@@ -132,39 +160,29 @@ void WaysPanel::refresh() {
     painter.end();
     auto* button = new QToolButton(line);
     button->setIcon(QIcon(picture));
-    button->setIconSize(picture.size().scaled(110, kPictureHeight, Qt::KeepAspectRatio));
+    button->setIconSize(picture.size().scaled(kLeastCard - 14, kPictureHeight, Qt::KeepAspectRatio));
     button->setToolButtonStyle(Qt::ToolButtonTextUnderIcon);
     const QString detail = QString::fromStdString(detailText(way.detail));
     const QString cost = costOf(way, cell.placements, canvas);
-    button->setText(QStringLiteral("%1 · %2\n%3").arg(nameOf(way), detail, cost));
+    button->setText(QStringLiteral("%1\n%2\n%3").arg(nameOf(way), detail, cost));
     button->setAccessibleName(tr("%1, detail %2, %3").arg(nameOf(way), detail, cost));
     button->setToolTip(way.kind == WayToFill::Kind::Canvas ? tr("Makes the deliverable as large as stays sharp")
                                                            : button->accessibleName());
     button->setFocusPolicy(Qt::TabFocus);
+    button->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Preferred);
+    for (const QString& each : button->text().split(QLatin1Char('\n')))
+      widest = std::max(widest, button->fontMetrics().horizontalAdvance(each) + 20);
     // What is applied may rebuild this panel: not before the click has ended.
     connect(
-        button, &QToolButton::clicked, this, [this, way] { m_bench.placing().applyWay(way); }, Qt::QueuedConnection);
-    if (way.kind != WayToFill::Kind::Canvas) {
-      button->setPopupMode(QToolButton::MenuButtonPopup);
-      auto* menu = new QMenu(button);
-      button->setMenu(menu);
-      const auto offer = [&](const QString& text, bool everywhere, bool softOnly) {
-        connect(
-            menu->addAction(text), &QAction::triggered, this,
-            [this, way, everywhere, softOnly] {
-              const int columns = int(m_bench.document().project().deliverables.size());
-              const int first = everywhere ? 0 : m_bench.column();
-              applyTo(first, everywhere ? columns : first + 1, way, softOnly);
-            },
-            Qt::QueuedConnection);
-      };
-      offer(tr("For every soft cell of this deliverable that it helps"), false, true);
-      offer(tr("For every soft cell of all deliverables that it helps"), true, true);
-      offer(tr("For all cells of this deliverable"), false, false);
-    }
-    flow->addWidget(button);
+        button, &QToolButton::clicked, this, [this, way] { apply(way); }, Qt::QueuedConnection);
+    cards->addWidget(button, 1);
+    made << button;
   }
-  rows->addWidget(line);
+  for (QToolButton* button : made) button->setMinimumWidth(widest); // all of one width
+  m_area->setWidget(line);                                          // takes the place of the one before
+  m_area->setFixedHeight(line->sizeHint().height() + (line->minimumSizeHint().width() > m_area->width()
+                                                          ? m_area->horizontalScrollBar()->sizeHint().height()
+                                                          : 0));
   emit offered(true);
 }
 

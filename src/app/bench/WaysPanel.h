@@ -7,10 +7,13 @@
 #include <QTimer>
 #include <QWidget>
 
+class QComboBox;
+class QScrollArea;
+
 namespace tromb {
 
-/// The ways out for a cell that is soft, side by side, drawn from this shot; each is applied by a click, or by its menu
-/// to the whole column, to every soft cell of it, or to every soft cell of all deliverables that it helps.
+/// The ways out for a cell that is soft, side by side, drawn from this shot. Each is applied by a click: to the cell,
+/// or to what is chosen beside the head.
 class WaysPanel : public QWidget {
   Q_OBJECT
 
@@ -23,13 +26,17 @@ signals:
   void offered(bool any); ///< the panel was filled anew
 
 private:
+  enum class Scope { Cell, SoftOfColumn, SoftOfAll, Column };
   void refresh();
+  void apply(const WayToFill& way);
   /// To the cells of these columns, as one step; or only to soft ones, where it fills with more detail.
   void applyTo(int first, int end, const WayToFill& way, bool softOnly);
   Bench& m_bench;
   const Poster* m_poster = nullptr;
   PosterService& m_posters;
   QTimer m_rest;
+  QComboBox* m_scope;
+  QScrollArea* m_area;
 };
 
 } // namespace tromb

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "app/order/TimecodeField.h"
+#include "app/style/TimecodeField.h"
 #include "model/LightService.h"
 #include "model/SourceFeed.h"
 

@@ -21,6 +21,7 @@ class OrderStrip : public QWidget {
 public:
   OrderStrip(Session& session, PosterService& posters, WaveformService& waveforms, QWidget* parent = nullptr);
 
+  void setSlim(bool slim);    ///< shots by their names alone, and nothing below them
   void zoomBy(double factor); ///< 1 shows the whole running order
   void showAll() { zoomBy(0); }
 
@@ -41,6 +42,10 @@ protected:
   void resizeEvent(QResizeEvent* event) override;
 
 private:
+  static constexpr int kEdge = 10; ///< left and right of the running order
+  static constexpr int kGap = 2;
+  static constexpr int kScroll = 12;
+  static constexpr double kGripWidth = 7;
   enum class Grip { None, Playhead, Shot, In, Out, Bed };
   struct Hold {
     Grip grip = Grip::None;
@@ -73,7 +78,11 @@ private:
   void paintRuler(QPainter& painter) const;
   void paintRegions(QPainter& painter) const;
   void paintShot(QPainter& painter, int row);
+  void paintShotPicture(QPainter& painter, int row, const QRectF& picture);
   void paintBed(QPainter& painter, int bed);
+  [[nodiscard]] int pictureHeight() const;
+  [[nodiscard]] int bedCount() const; ///< that are shown
+  [[nodiscard]] int regionCount() const;
   /// The sound of a source from `in` on, across `rect`; `gain` is linear, by seconds since `in`.
   void paintWaveform(QPainter& painter, const QRectF& rect, const std::string& source, const Rational& in,
                      const std::function<double(double)>& gain);
@@ -84,6 +93,7 @@ private:
   PosterService& m_posters;
   WaveformService& m_waveforms;
   QScrollBar* m_scroll;
+  bool m_slim = false;
   double m_zoom = 1;
   double m_pixelsPerSecond = 1;
   int m_anchor = 0;

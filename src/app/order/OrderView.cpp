@@ -72,7 +72,8 @@ OrderView::OrderView(Session& session, Actions& actions, PosterService& posters,
   auto* rows = new QVBoxLayout(this);
   rows->setContentsMargins(0, 0, 0, 0);
   rows->setSpacing(0);
-  rows->addWidget(buildLine());
+  m_line = buildLine();
+  rows->addWidget(m_line);
   rows->addWidget(m_strip);
   connect(&session, &Session::playheadMoved, this, &OrderView::refresh);
   connect(&session, &Session::selectionChanged, this, &OrderView::refresh);
@@ -303,6 +304,11 @@ void OrderView::changeBed(const QString& text, const std::function<void(SoundBed
   std::vector<SoundBed> beds = m_document.project().beds;
   change(beds[size_t(place)]);
   m_document.setBeds(beds, text);
+}
+
+void OrderView::setSlim(bool slim) {
+  m_line->setVisible(!slim);
+  m_strip->setSlim(slim);
 }
 
 void OrderView::splitAtPlayhead() {

@@ -3,7 +3,7 @@
 
 #include "app/actions/Actions.h"
 #include "app/order/OrderStrip.h"
-#include "app/order/TimecodeField.h"
+#include "app/style/TimecodeField.h"
 
 #include <QWidget>
 
@@ -24,6 +24,7 @@ public:
             QWidget* parent = nullptr);
 
   [[nodiscard]] OrderStrip& strip() { return *m_strip; }
+  void setSlim(bool slim); ///< a ruler with the shots' names, where the room is needed
   void splitAtPlayhead();
   void removeSelected();                ///< shots or the sound bed; the gap closes
   void nameRegion(const QString& name); ///< of the selected shots, or of everything
@@ -48,6 +49,7 @@ private:
   Document& m_document;
   Actions& m_actions;
   OrderStrip* m_strip;
+  QWidget* m_line = nullptr;
   TimecodeField* m_position = nullptr;
   QComboBox* m_rate = nullptr;
   QLabel* m_what = nullptr;

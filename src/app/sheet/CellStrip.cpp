@@ -2,11 +2,13 @@
 #include "app/sheet/CellStrip.h"
 
 #include "app/style/FlowLayout.h"
+#include "app/style/Settings.h"
 #include "app/style/Theme.h"
 #include "geometry/LegalSize.h"
 
 #include <QDoubleSpinBox>
 #include <QLabel>
+#include <QSignalBlocker>
 #include <QSlider>
 #include <QToolButton>
 #include <algorithm>
@@ -60,14 +62,36 @@ CellStrip::CellStrip(Session& session, SheetView& sheet, const Actions& actions,
   }
   m_consequence->setTextFormat(Qt::PlainText);
   row->addWidget(m_consequence);
+  auto* sizeWords = new QLabel(tr("size"), this);
+  sizeWords->setProperty("rank", "faint");
   auto* size = new QSlider(Qt::Horizontal, this);
+  sizeWords->setBuddy(size);
   size->setRange(72, 320);
   size->setValue(sheet.pictureHeight());
   size->setFixedWidth(84);
   size->setAccessibleName(tr("Height of the pictures"));
   size->setToolTip(tr("Height of the pictures"));
-  connect(size, &QSlider::valueChanged, &sheet, &SheetView::setPictureHeight);
+  auto* fit = new QToolButton(this);
+  fit->setText(tr("fit"));
+  fit->setAccessibleName(tr("As high as lets every cell be seen"));
+  fit->setToolTip(fit->accessibleName());
+  fit->setCheckable(true);
+  fit->setChecked(sheet.fits());
+  fit->setFocusPolicy(Qt::TabFocus);
+  connect(size, &QSlider::valueChanged, this, [&sheet, fit](int pixels) {
+    sheet.setPictureHeight(pixels);
+    fit->setChecked(false);
+    Settings::setLeft(QStringLiteral("sheetHeight"), pixels);
+  });
+  connect(fit, &QToolButton::clicked, this, [&sheet, size](bool on) {
+    sheet.setFits(on);
+    const QSignalBlocker silent(size);
+    size->setValue(sheet.pictureHeight());
+    Settings::setLeft(QStringLiteral("sheetHeight"), on ? 0 : sheet.pictureHeight());
+  });
+  row->addWidget(sizeWords);
   row->addWidget(size);
+  row->addWidget(fit);
 
   connect(&session, &Session::selectionChanged, this, &CellStrip::refresh);
   connect(sheet.model(), &QAbstractItemModel::dataChanged, this, &CellStrip::refresh);

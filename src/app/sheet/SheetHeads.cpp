@@ -35,16 +35,6 @@ QSize SheetHead::sizeHint() const {
   return {qMax(168, fontMetrics().averageCharWidth() * 25), 60};
 }
 
-int SheetHead::leastColumnWidth(int column) const {
-  const QStringList lines = m_model.deliverableLines(column);
-  int width = QFontMetrics(boldOf(font())).horizontalAdvance(lines.value(0)) + kGlyph;
-  width = qMin(width, 180);
-  for (int i = 1; i < lines.size(); ++i)
-    width =
-        qMax(width, fontMetrics().horizontalAdvance(lines[i]) + (i == 3 ? int(fontMetrics().ascent() * 0.72) + 8 : 0));
-  return width + 2 * kHeadPad + 2;
-}
-
 void SheetHead::paintShape(QPainter& painter, const QRect& box, Size canvas) const {
   const double scale = double(box.width()) / std::max(canvas.width, canvas.height);
   const QSizeF size(std::max(3.0, canvas.width * scale), std::max(3.0, canvas.height * scale));

@@ -14,8 +14,6 @@ class SheetHead : public QHeaderView {
 public:
   SheetHead(Qt::Orientation orientation, SheetModel& model, QWidget* parent = nullptr);
   [[nodiscard]] QSize sizeHint() const override;
-  /// The least width of a column, so that its head can be read.
-  [[nodiscard]] int leastColumnWidth(int column) const;
 
 protected:
   void paintSection(QPainter* painter, const QRect& rect, int logicalIndex) const override;

@@ -3,6 +3,7 @@
 
 #include "app/sheet/CellDelegate.h"
 #include "app/sheet/SheetHeads.h"
+#include "app/style/Settings.h"
 #include "time/Timecode.h"
 
 #include <QContextMenuEvent>
@@ -17,6 +18,8 @@ namespace tromb {
 namespace {
 
 constexpr int kLeastHeight = 72;
+constexpr int kUsualHeight = 132;
+constexpr int kScrolledHeight = 160;
 constexpr int kMostHeight = 320;
 
 } // namespace
@@ -62,6 +65,8 @@ SheetView::SheetView(Session& session, Actions& actions, SheetModel& model, Post
   connect(&session, &Session::selectionChanged, this, &SheetView::showSelection);
   connect(this, &QAbstractItemView::doubleClicked, this, &SheetView::cellActivated);
   bindActions();
+  const int kept = Settings::left(QStringLiteral("sheetHeight"), 0).toInt();
+  if (kept > 0) setPictureHeight(kept);
   fitSections();
 }
 
@@ -107,18 +112,38 @@ void SheetView::contextMenuEvent(QContextMenuEvent* event) {
 }
 
 void SheetView::setPictureHeight(int pixels) {
+  m_fits = false;
   m_pictureHeight = std::clamp(pixels, kLeastHeight, kMostHeight);
   fitSections();
 }
 
+void SheetView::setFits(bool fits) {
+  m_fits = fits;
+  fitSections();
+}
+
+/// As high as lets every cell be seen, but never less than is usual.
+int SheetView::fittingHeight() const {
+  const auto& deliverables = m_model.document().project().deliverables;
+  const int rows = std::max(1, m_model.rowCount());
+  const int pad = 2 * CellDelegate::kPad + 1;
+  double ratios = 0;
+  for (const Deliverable& d : deliverables) ratios += d.canvas.ratio();
+  const int high = viewport()->height() / rows - pad - CellDelegate::captionHeight(fontMetrics());
+  const int wide = ratios > 0 ? int((viewport()->width() - int(deliverables.size()) * pad) / ratios) : kMostHeight;
+  // Where not all rows can be seen, all columns are.
+  return high < kUsualHeight ? std::clamp(wide, kUsualHeight, kScrolledHeight)
+                             : std::clamp(std::min(high, wide), kUsualHeight, kMostHeight);
+}
+
 void SheetView::fitSections() {
+  if (m_fits) m_pictureHeight = fittingHeight();
   const int pad = 2 * CellDelegate::kPad + 1;
   const int height = m_pictureHeight + pad + CellDelegate::captionHeight(fontMetrics());
   if (m_rows->defaultSectionSize() != height) m_rows->setDefaultSectionSize(height);
   for (int column = 0; column < m_model.columnCount(); ++column) {
     const double ratio = m_model.document().project().deliverables[size_t(column)].canvas.ratio();
-    const int wanted = int(std::lround(m_pictureHeight * ratio)) + pad;
-    const int width = std::max({wanted, m_columns->leastColumnWidth(column), fontMetrics().averageCharWidth() * 12});
+    const int width = int(std::lround(m_pictureHeight * ratio)) + pad; // its shape, whatever its head needs
     if (columnWidth(column) != width) setColumnWidth(column, width);
   }
   const Project& project = m_model.document().project();
@@ -136,6 +161,7 @@ void SheetView::placeCorner() {
 
 void SheetView::resizeEvent(QResizeEvent* event) {
   QTableView::resizeEvent(event);
+  if (m_fits) fitSections();
   placeCorner();
 }
 

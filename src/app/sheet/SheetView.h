@@ -27,7 +27,10 @@ public:
   SheetView(Session& session, Actions& actions, SheetModel& model, PosterService& posters, QWidget* parent = nullptr);
 
   [[nodiscard]] int pictureHeight() const { return m_pictureHeight; }
-  void setPictureHeight(int pixels); ///< 72 to 320
+  /// 72 to 320; or as high as lets every cell be seen, where that is more than the usual height.
+  void setPictureHeight(int pixels);
+  void setFits(bool fits);
+  [[nodiscard]] bool fits() const { return m_fits; }
 
   /// Applies `change` to every selected cell that has a picture.
   void change(const QString& text, const std::function<Framing(const Cell&)>& change, int gesture = 0);
@@ -73,6 +76,7 @@ private:
     int gesture = 0;
   };
   void fitSections();
+  [[nodiscard]] int fittingHeight() const;
   void placeCorner();
 
   void bindActions();
@@ -87,6 +91,7 @@ private:
   QLabel* m_corner;
   std::optional<Cell> m_copied;
   int m_pictureHeight = 132;
+  bool m_fits = true;
   std::optional<Drag> m_drag;
   HeldGesture m_held;
   bool m_showing = false; ///< what the session says is being shown here

@@ -219,6 +219,7 @@ void MainWindow::refresh() {
   m_pages->setCurrentIndex(m_view == View::Sources ? 2 : m_view == View::Bench && exportable() ? 3 : nothing ? 0 : 1);
   m_order->setVisible(m_actions.at(QStringLiteral("show-order"))->isChecked() &&
                       (!project.shots.empty() || m_view == View::Sources));
+  m_order->setSlim(m_pages->currentWidget() == m_bench);
   m_top->refresh();
   m_actions.refresh();
 }

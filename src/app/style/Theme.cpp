@@ -6,8 +6,11 @@
 #include <QDir>
 #include <QFontDatabase>
 #include <QPalette>
+#include <QProxyStyle>
 #include <QStyleFactory>
+#include <QStyleOptionToolButton>
 #include <QWidget>
+#include <algorithm>
 
 namespace tromb {
 namespace {
@@ -20,6 +23,41 @@ const Theme kDay{QColor("#f5f1ea"), QColor("#fdfbf7"), QColor("#ece6db"), QColor
 const Theme kDusk{QColor("#2b2927"), QColor("#353230"), QColor("#36332f"), QColor("#4d4943"), QColor("#ece6dc"),
                   QColor("#aba294"), QColor("#5fb2bd"), QColor("#122326"), QColor("#777777"), QColor("#4cc39d"),
                   QColor("#e6b04a"), QColor("#ee8a55"), QColor("#dd93bd")};
+
+/// Fusion, but for buttons with an icon beside their words: both stand in the middle, with equal room round them.
+class Dress : public QProxyStyle {
+public:
+  Dress() : QProxyStyle(QStyleFactory::create(QStringLiteral("Fusion"))) {}
+
+  void drawControl(ControlElement element, const QStyleOption* option, QPainter* painter,
+                   const QWidget* widget) const override {
+    const auto* button = qstyleoption_cast<const QStyleOptionToolButton*>(option);
+    if (element != CE_ToolButtonLabel || !button || button->toolButtonStyle != Qt::ToolButtonTextBesideIcon ||
+        button->icon.isNull())
+      return QProxyStyle::drawControl(element, option, painter, widget);
+    const QSize icon = button->iconSize;
+    const int words = button->fontMetrics.horizontalAdvance(button->text);
+    QRect rect = button->rect;
+    rect.setLeft(rect.left() + std::max(0, (rect.width() - icon.width() - kIconGap - words) / 2));
+    const bool enabled = button->state & State_Enabled;
+    button->icon.paint(painter, QRect(rect.topLeft(), QSize(icon.width(), rect.height())), Qt::AlignCenter,
+                       enabled ? QIcon::Normal : QIcon::Disabled, button->state & State_On ? QIcon::On : QIcon::Off);
+    drawItemText(painter, rect.adjusted(icon.width() + kIconGap, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter,
+                 button->palette, enabled, button->text, QPalette::ButtonText);
+  }
+  QSize sizeFromContents(ContentsType type, const QStyleOption* option, const QSize& size,
+                         const QWidget* widget) const override {
+    const auto* button = qstyleoption_cast<const QStyleOptionToolButton*>(option);
+    QSize wanted = size;
+    if (type == CT_ToolButton && button && button->toolButtonStyle == Qt::ToolButtonTextBesideIcon &&
+        !button->icon.isNull())
+      wanted.setWidth(button->iconSize.width() + kIconGap + button->fontMetrics.horizontalAdvance(button->text) + 2);
+    return QProxyStyle::sizeFromContents(type, option, wanted, widget);
+  }
+
+private:
+  static constexpr int kIconGap = 6;
+};
 
 Theme s_current = kDay;
 ThemeChoice s_choice = ThemeChoice::AsDesktop;
@@ -41,6 +79,9 @@ QString sheetFor(const Theme& t) {
     QPushButton:hover, QToolButton:hover { border-color: @accent; }
     QPushButton:focus, QToolButton:focus { border: 2px solid @accent; padding: 4px 10px; }
     QToolButton:focus { padding: 4px 7px; }
+    QToolButton[popupMode="2"] { padding-right: 20px; }
+    QToolButton[popupMode="2"]:focus { padding-right: 19px; }
+    QToolButton::menu-indicator { image: url("@chevron"); width: 10px; height: 10px; subcontrol-origin: border; subcontrol-position: right center; right: 7px; }
     QPushButton:disabled, QToolButton:disabled { color: @faint; background: @raised; }
     QPushButton[main="true"] { background: @accent; color: @onAccent; border-color: @accent; font-weight: 600; }
     QPushButton[main="true"]:disabled { background: @raised; color: @faint; border-color: @line; }
@@ -60,6 +101,7 @@ QString sheetFor(const Theme& t) {
     QTreeView#groups { background: transparent; }
     QListWidget::item { padding: 5px 4px; }
     QListWidget::item:selected { background: @accent; color: @onAccent; border-radius: 3px; }
+    QTreeView { selection-background-color: transparent; }
     QTreeView::branch { background: transparent; }
     QTreeView::item { padding: 4px 2px; }
     QTreeView::item:selected { background: @accent; color: @onAccent; border-radius: 3px; }
@@ -140,7 +182,7 @@ void Theme::apply(QApplication& application, ThemeChoice choice) {
   palette.setColor(QPalette::Highlight, t.accent);
   palette.setColor(QPalette::HighlightedText, t.onAccent);
   palette.setColor(QPalette::Link, t.accent);
-  application.setStyle(QStyleFactory::create(QStringLiteral("Fusion")));
+  application.setStyle(new Dress);
   application.setPalette(palette);
   application.setStyleSheet(sheetFor(t));
 }
@@ -154,8 +196,9 @@ void Theme::applyType(QApplication& application, int percent) {
   if (font.pointSizeF() != application.font().pointSizeF()) application.setFont(font);
 }
 
-QColor statusColour(Cell::State state) {
-  const Theme& t = Theme::current();
+namespace {
+
+QColor statusColourOf(Cell::State state, const Theme& t) {
   switch (state) {
   case Cell::State::Good:
     return t.good;
@@ -171,15 +214,25 @@ QColor statusColour(Cell::State state) {
   return t.ink;
 }
 
+} // namespace
+
+QColor statusColour(Cell::State state) {
+  return statusColourOf(state, Theme::current());
+}
+
+QColor statusColourOnSurround(Cell::State state) {
+  return statusColourOf(state, kDusk).lighter(120);
+}
+
 void colourWords(QWidget* label, const QColor& colour) {
   const QString sheet = QStringLiteral("color: %1").arg(colour.name());
   if (label->styleSheet() != sheet) label->setStyleSheet(sheet);
 }
 
-void drawStatusShape(QPainter& painter, const QRectF& box, Cell::State state) {
+void drawStatusShape(QPainter& painter, const QRectF& box, Cell::State state, const QColor& other) {
   painter.save();
   painter.setRenderHint(QPainter::Antialiasing);
-  const QColor colour = statusColour(state);
+  const QColor colour = other.isValid() ? other : statusColour(state);
   painter.setPen(Qt::NoPen);
   painter.setBrush(colour);
   switch (state) {

@@ -40,7 +40,9 @@ struct Theme {
 [[nodiscard]] QColor statusColour(Cell::State state);
 /// Gives a label's words a colour; does nothing where they have it, since restyling is slow.
 void colourWords(QWidget* label, const QColor& colour);
-/// Draws the status's shape (circle, triangle, bar, cross) into `box`.
-void drawStatusShape(QPainter& painter, const QRectF& box, Cell::State state);
+/// The same on the grey round pictures, which is neither light nor dark.
+[[nodiscard]] QColor statusColourOnSurround(Cell::State state);
+/// Draws the status's shape (circle, triangle, bar, cross) into `box`, in its colour or another.
+void drawStatusShape(QPainter& painter, const QRectF& box, Cell::State state, const QColor& colour = {});
 
 } // namespace tromb

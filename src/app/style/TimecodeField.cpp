@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "app/order/TimecodeField.h"
+#include "app/style/TimecodeField.h"
 
 #include "app/style/Theme.h"
 #include "time/Timecode.h"
