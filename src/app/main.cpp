@@ -79,6 +79,7 @@ int main(int argc, char** argv) {
       if (auto loaded = tromb::loadProject(files.first().toStdString())) read = std::move(*loaded);
     step("project read");
     tromb::MainWindow window(read ? &*read : nullptr);
+    if (parser.isSet(picture)) window.resize(1280, 800);
     step("window built");
     if (project)
       window.files().open(files.first(), std::move(read));

@@ -72,6 +72,7 @@ int main(int argc, char** argv) {
   Theme::apply(application, ThemeChoice::Day);
   {
     tromb::MainWindow empty;
+    empty.resize(1280, 800);
     empty.show();
     settle(empty);
     shoot(empty, "start");
@@ -88,6 +89,7 @@ int main(int argc, char** argv) {
       else
         QApplication::setFont(large);
       tromb::MainWindow window;
+      window.resize(1280, 800);
       window.show();
       window.files().open(project);
       window.showView(tromb::MainWindow::View::Sources);
@@ -113,6 +115,7 @@ int main(int argc, char** argv) {
     }
     QApplication::removeTranslator(&longer);
     tromb::MainWindow window;
+    window.resize(1280, 800);
     window.show();
     window.showView(tromb::MainWindow::View::Sources);
     window.bringIn({QFileInfo(project).path()});
@@ -137,6 +140,7 @@ int main(int argc, char** argv) {
   for (const bool dusk : {false, true}) {
     Theme::apply(application, dusk ? ThemeChoice::Dusk : ThemeChoice::Day);
     tromb::MainWindow window;
+    window.resize(1280, 800);
     window.show();
     window.files().open(project);
     settle(window);

@@ -28,6 +28,7 @@
 #include <QMessageBox>
 #include <QMimeData>
 #include <QPushButton>
+#include <QScreen>
 #include <QSettings>
 #include <QSpinBox>
 #include <QStandardPaths>
@@ -114,6 +115,7 @@ class TestCommands : public QObject {
 private slots:
   void initTestCase() {
     QStandardPaths::setTestModeEnabled(true);
+    QGuiApplication::setQuitOnLastWindowClosed(false);
     QCoreApplication::setApplicationName(QStringLiteral("tst_commands"));
     QDir(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation)).removeRecursively();
     QSettings(QStringLiteral("tromb"), QCoreApplication::applicationName()).clear();
@@ -125,6 +127,7 @@ private slots:
   }
   void init() {
     m_window = std::make_unique<MainWindow>();
+    m_window->resize(1280, 800);
     m_window->resize(1280, 800);
     m_window->show();
     activate();
@@ -402,6 +405,7 @@ private slots:
     }); // another film of that name
     m_window.reset();
     m_window = std::make_unique<MainWindow>();
+    m_window->resize(1280, 800);
     m_window->show();
     QVERIFY(m_window->files().open(at("moved.tromb")));
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
@@ -496,6 +500,10 @@ private slots:
     QCOMPARE(ink(QIcon::Normal), Theme::current().ink.lightness());
     opened(choose(QStringLiteral("Theme"), 1));
     QVERIFY(Theme::current().paper.lightness() > 200);
+    opened(choose(QStringLiteral("Place of the running order"), 1));
+    QTRY_VERIFY(m_window->order().geometry().top() < m_window->sheet().mapTo(m_window.get(), QPoint()).y());
+    opened(choose(QStringLiteral("Place of the running order"), 0));
+    QTRY_VERIFY(m_window->order().geometry().top() > m_window->sheet().mapTo(m_window.get(), QPoint()).y());
     const double usual = QApplication::font().pointSizeF();
     opened(choose(QStringLiteral("Type size"), 2));
     QVERIFY(std::abs(QApplication::font().pointSizeF() / usual - 1.5) < 0.05);
@@ -509,6 +517,18 @@ private slots:
       return true;
     });
     QCOMPARE(Settings::lighterCopiesBytes(), int64_t(7'000'000'000));
+  }
+
+  // A window opens as the last was left; the first one, with its frame, on the screen there is.
+  void windowsOpenAsTheyWereLeft() {
+    m_window->resize(870, 610);
+    document().startNew(); // nothing to be saved
+    m_window->close();
+    const MainWindow next;
+    QCOMPARE(next.size(), QSize(870, 610));
+    Settings::setLeft(QStringLiteral("window"), QByteArray());
+    const MainWindow first;
+    QVERIFY(first.height() < first.screen()->availableSize().height());
   }
 
   // An action is found by letters of its words and done with Return; what cannot be done now is not.

@@ -73,6 +73,7 @@ private slots:
   void init() {
     m_window = std::make_unique<MainWindow>();
     m_window->resize(1280, 800);
+    m_window->resize(1280, 800);
     m_window->show();
     m_window->bringIn({m_folder.filePath("wide.mp4")});
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);

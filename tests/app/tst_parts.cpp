@@ -644,7 +644,7 @@ private slots:
     document.startNew();
     document.addFootage({{video("/other.mp4", {1920, 1080}, 50, 2), {}}}, Document::AsShots::No);
     QVERIFY(!offer.isHidden());
-    called<QPushButton>(offer, QStringLiteral("Keep what I have"))->click();
+    called<QPushButton>(offer, QStringLiteral("Not now"))->click();
     QVERIFY(offer.isHidden() && document.project().deliverables.empty());
   }
 

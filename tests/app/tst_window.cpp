@@ -88,6 +88,7 @@ private slots:
   // Bring in, add a deliverable, slide, undo, save, reopen, export: and the pixels are the ones asked for.
   void fromAWideClipToAVerticalFile() {
     MainWindow window;
+    window.resize(1280, 800);
     window.show();
     QVERIFY(QTest::qWaitForWindowExposed(&window));
     // Dropped, as from a file view.
@@ -171,6 +172,7 @@ private slots:
     QVERIFY(window.files().saveTo(at("job.tromb")));
     QVERIFY(!window.isWindowModified());
     MainWindow second;
+    second.resize(1280, 800);
     second.show();
     // The project is open in the first window: the second is told, and need not open it.
     bool told = false;
@@ -226,6 +228,7 @@ private slots:
   // Commands act on every selected cell; in a stack the drag moves the window under the pointer only.
   void commandsActOnAllSelectedCells() {
     MainWindow window;
+    window.resize(1280, 800);
     window.show();
     window.bringIn({at("wide.mp4")});
     QTRY_COMPARE_WITH_TIMEOUT(window.document().project().shots.size(), size_t(1), test::kPatience);
@@ -272,6 +275,7 @@ private slots:
   // shapes.
   void theSheetIsDrivenByKeysAndWheel() {
     MainWindow window;
+    window.resize(1280, 800);
     window.resize(1280, 800);
     window.show();
     QVERIFY(QTest::qWaitForWindowExposed(&window));
@@ -357,6 +361,7 @@ private slots:
         },
         true);
     MainWindow window;
+    window.resize(1280, 800);
     window.show();
     QVERIFY(QTest::qWaitForWindowExposed(&window));
     window.showView(MainWindow::View::Sources);
@@ -438,6 +443,7 @@ private slots:
   void unsavedWorkIsOffered() {
     const Project lost = leaveACopy();
     MainWindow window;
+    window.resize(1280, 800);
     window.show();
     window.files().offerRecovery();
     auto* dialog = window.findChild<RecoveryDialog*>();
@@ -465,6 +471,7 @@ private slots:
     std::signal(SIGXFSZ, SIG_IGN);
     {
       MainWindow window;
+      window.resize(1280, 800);
       setrlimit(RLIMIT_FSIZE, &small);
       window.files().openRecovered(abandonedCopies(recoveryFolder().toStdString()).at(0));
       setrlimit(RLIMIT_FSIZE, &limit);
@@ -478,7 +485,9 @@ private slots:
   // What is open stays open and held until another project is; nobody writes over what another window holds.
   void aProjectIsHeldUntilAnotherIsOpen() {
     MainWindow first;
+    first.resize(1280, 800);
     MainWindow second;
+    second.resize(1280, 800);
     QVERIFY(first.files().saveTo(at("first.tromb")));
     QVERIFY(second.files().saveTo(at("second.tromb")));
     QFile bad(at("bad.tromb"));
@@ -531,6 +540,7 @@ private slots:
 
   void everyControlHasANameAndTheKeyboard() {
     MainWindow window;
+    window.resize(1280, 800);
     window.show();
     DeliverableDialog shape(window.document(), -1);
     ExportDialog exporting(window.document(), at("out"));
@@ -562,6 +572,7 @@ private slots:
 
   void badProjectsAreToldAndNothingIsLost() {
     MainWindow window;
+    window.resize(1280, 800);
     window.show();
     window.document().addDeliverable(newDeliverable({}, "vertical-story", nullptr));
     const Project before = window.document().project();
@@ -592,6 +603,7 @@ private slots:
       large.setPointSizeF(usual.pointSizeF() * 1.5);
       QApplication::setFont(large);
       MainWindow window;
+      window.resize(1280, 800);
       window.resize(1280, 800);
       window.show();
       window.document().addDeliverable(newDeliverable({}, "vertical-story", nullptr));

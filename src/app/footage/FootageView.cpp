@@ -3,6 +3,7 @@
 
 #include "app/footage/SourcePanel.h"
 #include "app/style/Icons.h"
+#include "app/style/Settings.h"
 #include "app/style/Theme.h"
 
 #include <QComboBox>
@@ -101,6 +102,11 @@ FootageView::FootageView(Document& document, Actions& actions, StripService& str
   parts->setStretchFactor(1, 3);
   parts->setStretchFactor(2, 2);
   parts->setSizes({170, 680, 430});
+  parts->restoreState(Settings::left(QStringLiteral("footageParts")).toByteArray());
+  connect(parts, &QSplitter::splitterMoved, this,
+          [parts] { Settings::setLeft(QStringLiteral("footageParts"), parts->saveState()); });
+  setForm(Settings::left(QStringLiteral("footageCards"), false).toBool() ? FootageDelegate::Form::Card
+                                                                         : FootageDelegate::Form::Row);
   row->addWidget(parts);
 
   connect(&strips, &StripService::ready, this, [this] { m_list->viewport()->update(); });
@@ -257,6 +263,7 @@ void FootageView::setForm(FootageDelegate::Form form) {
   m_rows->setChecked(!cards);
   m_cards->setChecked(cards);
   m_list->doItemsLayout();
+  Settings::setLeft(QStringLiteral("footageCards"), cards);
 }
 
 std::vector<int> FootageView::selectedSources() const {

@@ -25,6 +25,7 @@
 #include <QMenuBar>
 #include <QMessageBox>
 #include <QMimeData>
+#include <QScreen>
 #include <QStackedWidget>
 #include <QStandardPaths>
 #include <QVBoxLayout>
@@ -41,8 +42,8 @@ MainWindow::MainWindow(const Project* next)
   qApp->installEventFilter(&m_typedKeys);
   setObjectName(QStringLiteral("mainWindow"));
   setAcceptDrops(true);
-  resize(1280, 800);
   setMinimumSize(860, 520);
+  restoreSize();
   m_actions.fill(*menuBar());
   m_files = std::make_unique<ProjectFiles>(m_document, m_import, m_actions, this);
   m_sheet = new SheetView(m_session, m_actions, m_model, m_posters, this);
@@ -56,6 +57,13 @@ MainWindow::MainWindow(const Project* next)
   connectAll();
   refreshTitle();
   refresh();
+}
+
+/// As it was left, else as large as suits, with its frame on the screen.
+void MainWindow::restoreSize() {
+  if (restoreGeometry(Settings::left(QStringLiteral("window")).toByteArray())) return;
+  constexpr QSize kFrame(8, 40); // of most desktops, or more
+  resize(QSize(1280, 800).boundedTo(screen()->availableSize() - kFrame));
 }
 
 MainWindow::~MainWindow() {
@@ -82,7 +90,8 @@ void MainWindow::buildPages() {
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(0);
   column->addWidget(m_top);
-  column->addWidget(new OfferBar(m_document, all));
+  m_offer = new OfferBar(m_document, all);
+  column->addWidget(m_offer);
   column->addWidget(m_pages, 1);
   column->addWidget(m_order);
   setCentralWidget(all);
@@ -101,8 +110,12 @@ void MainWindow::bindActions() {
   bind(
       "export", [this] { showExport(); }, [this] { return exportable(); });
   bind("bring-in", [this] {
-    bringIn(QFileDialog::getOpenFileNames(this, tr("Bring in footage"),
-                                          QStandardPaths::writableLocation(QStandardPaths::MoviesLocation)));
+    const QString last = Settings::footageFolder();
+    const QStringList paths = QFileDialog::getOpenFileNames(
+        this, tr("Bring in footage"),
+        last.isEmpty() ? QStandardPaths::writableLocation(QStandardPaths::MoviesLocation) : last);
+    if (!paths.isEmpty()) Settings::setFootageFolder(QFileInfo(paths.front()).path());
+    bringIn(paths);
   });
   bind("new-group", [this] {
     showView(View::Sources);
@@ -130,7 +143,11 @@ void MainWindow::bindActions() {
   bind("to-top", [this] { m_top->nextInFocusChain()->setFocus(Qt::ShortcutFocusReason); });
   bind("settings", [this] {
     SettingsDialog dialog(m_lights, this);
-    connect(&dialog, &SettingsDialog::changed, this, &MainWindow::refresh);
+    connect(&dialog, &SettingsDialog::changed, this, [this] {
+      m_offer->refresh();
+      m_order->strip().update();
+      refresh();
+    });
     dialog.exec();
   });
   bind("actions", [this] {
@@ -220,6 +237,12 @@ void MainWindow::refresh() {
   m_order->setVisible(m_actions.at(QStringLiteral("show-order"))->isChecked() &&
                       (!project.shots.empty() || m_view == View::Sources));
   m_order->setSlim(m_pages->currentWidget() == m_bench);
+  auto* column = static_cast<QBoxLayout*>(centralWidget()->layout());
+  const int place = Settings::orderAbove() ? column->indexOf(m_offer) + 1 : column->count() - 1;
+  if (column->indexOf(m_order) != place) {
+    column->removeWidget(m_order);
+    column->insertWidget(place, m_order);
+  }
   m_top->refresh();
   m_actions.refresh();
 }
@@ -283,6 +306,7 @@ void MainWindow::closeEvent(QCloseEvent* event) {
     return;
   }
   m_files->closed();
+  Settings::setLeft(QStringLiteral("window"), saveGeometry());
   event->accept();
 }
 

@@ -23,6 +23,7 @@ class BenchView;
 class EditActions;
 class ExportDialog;
 class FootageView;
+class OfferBar;
 class OrderView;
 class SheetView;
 class TopBar;
@@ -59,6 +60,7 @@ protected:
   void dropEvent(QDropEvent* event) override;
 
 private:
+  void restoreSize();
   void bindActions();
   void buildPages();
   void connectAll();
@@ -84,6 +86,7 @@ private:
   std::unique_ptr<ProjectFiles> m_files;
   std::unique_ptr<EditActions> m_edit;
   TopBar* m_top = nullptr;
+  OfferBar* m_offer = nullptr;
   SheetView* m_sheet = nullptr;
   FootageView* m_footage = nullptr;
   OrderView* m_order = nullptr;

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/shell/OfferBar.h"
 
+#include "app/style/Settings.h"
 #include "destination/NewDeliverable.h"
 #include "model/SourceFacts.h"
 
@@ -28,7 +29,7 @@ OfferBar::OfferBar(Document& document, QWidget* parent)
   auto* take = new QPushButton(tr("Deliver these"), this);
   take->setProperty("main", true);
   take->setObjectName(QStringLiteral("takeOffer"));
-  auto* leave = new QPushButton(tr("Keep what I have"), this);
+  auto* leave = new QPushButton(tr("Not now"), this);
   line->addWidget(leave);
   line->addWidget(take);
   rows->addLayout(line);
@@ -61,14 +62,14 @@ void OfferBar::refresh() {
       first = &source;
     }
   if (!m_document.project().deliverables.empty()) m_answered = true;
-  setVisible(first && !m_answered);
+  setVisible(first && !m_answered && Settings::offersDeliverables());
   if (!first || m_answered || first->id == m_source) return;
   m_source = first->id;
   for (const auto& [box, deliverable] : m_offered) delete box;
   m_offered.clear();
   const MediaInfo& media = **m_document.media(first->id);
-  m_words->setText(tr("<b>The footage is %1.</b> What is it to be delivered as? These stay sharp; everything can be "
-                      "changed later, and nothing is tied to the first clip.")
+  m_words->setText(tr("<b>The footage is %1.</b> What is it to be delivered as? Everything can be changed later, "
+                      "and nothing is tied to the first clip.")
                        .arg(shortFacts(readingOf(*first, media))));
   for (const Deliverable& d : suggestedDeliverables(m_document.project(), media, first->bars)) {
     auto* box = new QCheckBox(QString::fromStdString(d.name + "  " + sizeText(d.canvas) + " · " + d.rate.name()), this);

@@ -18,9 +18,9 @@ class OfferBar : public QWidget {
 
 public:
   explicit OfferBar(Document& document, QWidget* parent = nullptr);
+  void refresh();
 
 private:
-  void refresh();
   void take();
   Document& m_document;
   QLabel* m_words;
