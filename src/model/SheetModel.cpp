@@ -167,10 +167,11 @@ QVariant SheetModel::data(const QModelIndex& index, int role) const {
   }
   case Qt::AccessibleTextRole: {
     const Project& p = m_document.project();
-    return tr("%1 in %2: %3, %4")
+    const Cell c = cell();
+    return tr("%1 in %2: %3, %4%5")
         .arg(QString::fromStdString(p.shots[size_t(index.row())].name),
-             QString::fromStdString(p.deliverables[size_t(index.column())].name), layoutWords(cell().framing),
-             cellWords(cell()));
+             QString::fromStdString(p.deliverables[size_t(index.column())].name), layoutWords(c.framing), cellWords(c),
+             c.framing.byHand() ? tr(", by hand") : QString());
   }
   default:
     return {};

@@ -64,6 +64,18 @@ BarsCanvas::Side BarsCanvas::under(QPointF at) const {
   return *nearest < kReach ? Side(nearest - std::begin(away)) : Side::None;
 }
 
+std::vector<PaintedPart> BarsCanvas::paintedParts() const {
+  const Bars bars = m_bench.source().bars();
+  const QRect kept = keptRect().toAlignedRect();
+  const auto part = [](const QString& name, int pixels, const QRect& rect) {
+    return PaintedPart{name, BarsPanel::tr("%1 pixels").arg(pixels), rect, false, false};
+  };
+  return {part(BarsPanel::tr("Left bar"), bars.left, {kept.left() - 3, kept.top(), 6, kept.height()}),
+          part(BarsPanel::tr("Top bar"), bars.top, {kept.left(), kept.top() - 3, kept.width(), 6}),
+          part(BarsPanel::tr("Right bar"), bars.right, {kept.right() - 3, kept.top(), 6, kept.height()}),
+          part(BarsPanel::tr("Bottom bar"), bars.bottom, {kept.left(), kept.bottom() - 3, kept.width(), 6})};
+}
+
 void BarsCanvas::mousePressEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton) return;
   m_bars = m_bench.source().bars();

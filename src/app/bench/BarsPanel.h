@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "app/style/PaintedParts.h"
 #include "model/Bench.h"
 
 #include <QImage>
@@ -13,10 +14,12 @@ class QToolButton;
 namespace tromb {
 
 /// The whole source picture, with a line on each side that is dragged to where its burned-in bars end.
-class BarsCanvas : public QWidget {
+class BarsCanvas : public QWidget, public PaintedParts {
 public:
   explicit BarsCanvas(Bench& bench, QWidget* parent = nullptr);
   void setPicture(const QImage& picture); ///< upright, with its bars
+  [[nodiscard]] QAccessible::Role paintedRole() const override { return QAccessible::Graphic; }
+  [[nodiscard]] std::vector<PaintedPart> paintedParts() const override; ///< the four lines
   [[nodiscard]] QSize sizeHint() const override { return {640, 360}; }
   /// Where a place of the picture, from 0 to 1, is drawn.
   [[nodiscard]] QPointF toScreen(QPointF place) const;

@@ -116,6 +116,42 @@ std::vector<QRectF> BenchCanvas::labelRects() const {
   return placed;
 }
 
+std::vector<PaintedPart> BenchCanvas::paintedParts() const {
+  std::vector<PaintedPart> parts;
+  if (!m_bench.media()) return parts;
+  const auto& all = m_bench.document().project().deliverables;
+  const auto place = [](QPointF at) { return tr("at %1, %2").arg(qRound(at.x())).arg(qRound(at.y())); };
+  for (int column = 0; column < int(all.size()); ++column) {
+    const QRectF window = m_bench.windowRect(column, 0);
+    const Cell cell = m_bench.cell(column);
+    PaintedPart part;
+    part.name = tr("Window of %1").arg(QString::fromStdString(all[size_t(column)].name));
+    part.value = tr("%1×%2 %3, %4")
+                     .arg(qRound(window.width()))
+                     .arg(qRound(window.height()))
+                     .arg(place(window.center()), cell.framing.byHand() ? tr("by hand") : tr("follows the subject"));
+    part.rect = toScreen(window).toAlignedRect();
+    part.selected = column == m_bench.column() && !m_bench.placesSubject();
+    parts.push_back(part);
+  }
+  if (const auto subject = m_bench.subject()) {
+    const QPoint at = toScreen(*subject).toPoint();
+    parts.push_back({tr("Subject"), place(*subject), QRect(at - QPoint(8, 8), QSize(16, 16)), m_bench.placesSubject()});
+  }
+  return parts;
+}
+
+QString BenchCanvas::paintedValue() const {
+  const Shot* shot = m_bench.shot();
+  return shot ? tr("%1, frame %2").arg(QString::fromStdString(shot->name)).arg(m_bench.frame()) : tr("no shot");
+}
+
+void BenchCanvas::pressPart(int part) {
+  const int windows = int(m_bench.document().project().deliverables.size());
+  m_bench.setPlacesSubject(part >= windows);
+  if (part < windows) m_bench.session().setDeliverable(part);
+}
+
 BenchCanvas::Under BenchCanvas::under(QPointF screen) const {
   if (!m_bench.media()) return {};
   // Keys of a path lie over all; the one of this moment is what the subject or the window shows.

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "app/style/PaintedParts.h"
 #include "model/Bench.h"
 #include "model/HeldGesture.h"
 
@@ -12,7 +13,7 @@ namespace tromb {
 
 /// The source picture with the windows of all deliverables on it: the active one bright and to be dragged, resized by
 /// its corners and zoomed by the wheel, the others faint; and the subject, to be put and dragged.
-class BenchCanvas : public QWidget {
+class BenchCanvas : public QWidget, public PaintedParts {
   Q_OBJECT
 
 public:
@@ -31,6 +32,10 @@ public:
   [[nodiscard]] QRectF pictureRect() const; ///< where the source's picture is drawn
   /// Where the names of the windows stand, by deliverable; empty where there is no room.
   [[nodiscard]] std::vector<QRectF> labelRects() const;
+
+  [[nodiscard]] std::vector<PaintedPart> paintedParts() const override; ///< windows, by deliverable; the subject last
+  [[nodiscard]] QString paintedValue() const override;
+  void pressPart(int part) override;
 
 signals:
   void boxed(const QRectF& box); ///< in pixels of the picture

@@ -24,7 +24,7 @@ BenchResults::BenchResults(Bench& bench, PosterService& posters, QWidget* parent
     : QWidget(parent), m_bench(bench), m_posters(posters) {
   setFocusPolicy(Qt::StrongFocus);
   setMinimumSize(220, 160);
-  setAccessibleName(tr("The shot in every shape"));
+  setAccessibleName(tr("The shot in every deliverable"));
   connect(&bench, &Bench::changed, this, qOverload<>(&QWidget::update));
   connect(&bench, &Bench::moved, this, qOverload<>(&QWidget::update));
   connect(&posters, &PosterService::ready, this, qOverload<>(&QWidget::update));
@@ -118,6 +118,23 @@ QRectF BenchResults::activeRect() const {
   const double scale = std::min(room.width() / canvas.width, room.height() / canvas.height);
   const QSizeF size(canvas.width * scale, canvas.height * scale);
   return {QPointF(room.center().x() - size.width() / 2, room.top() + (room.height() - size.height()) / 2), size};
+}
+
+std::vector<PaintedPart> BenchResults::paintedParts() const {
+  const auto& all = m_bench.document().project().deliverables;
+  const std::vector<QRectF> rects = layOut();
+  std::vector<PaintedPart> parts;
+  for (int column = 0; m_bench.row() >= 0 && column < int(all.size()); ++column) {
+    const Deliverable& d = all[size_t(column)];
+    parts.push_back(
+        {QStringLiteral("%1 %2").arg(QString::fromStdString(d.name), QString::fromStdString(sizeText(d.canvas))),
+         cellWords(m_bench.cell(column)), rects[size_t(column)].toAlignedRect(), column == m_bench.column()});
+  }
+  return parts;
+}
+
+void BenchResults::pressPart(int part) {
+  m_bench.session().setDeliverable(part);
 }
 
 void BenchResults::mousePressEvent(QMouseEvent* event) {

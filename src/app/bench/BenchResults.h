@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "app/style/PaintedParts.h"
 #include "model/Bench.h"
 #include "model/PosterService.h"
 
@@ -10,7 +11,7 @@ namespace tromb {
 
 /// The shot as each deliverable shows it at this moment: the active one large, and all of them below in their true
 /// relative sizes. A click makes one active.
-class BenchResults : public QWidget {
+class BenchResults : public QWidget, public PaintedParts {
   Q_OBJECT
 
 public:
@@ -19,6 +20,8 @@ public:
   void setSafeAreas(bool shown);           ///< action and graphics safe areas of EBU R 95 and SMPTE ST 2046-1
   void setCovered(bool shown);             ///< what the destination's own buttons and captions lie over
   [[nodiscard]] QRectF activeRect() const; ///< where the active one is drawn large
+  [[nodiscard]] std::vector<PaintedPart> paintedParts() const override; ///< deliverables
+  void pressPart(int part) override;
   [[nodiscard]] QSize sizeHint() const override { return {400, 400}; }
 
 protected:

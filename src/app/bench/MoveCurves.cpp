@@ -88,6 +88,34 @@ double MoveCurves::valueAt(int axis, double y) const {
   return least + share * (most - least);
 }
 
+std::vector<PaintedPart> MoveCurves::paintedParts() const {
+  std::vector<PaintedPart> parts;
+  const Move* move = m_bench.moves().move();
+  const auto here = m_bench.moves().keyAt(m_bench.time());
+  for (int i = 0; move && lanes() > 0 && i < int(move->size()); ++i) {
+    const MoveKey& key = (*move)[size_t(i)];
+    const QPointF at(xOf(key.time.toDouble()), yOf(0, key.x));
+    parts.push_back({tr("Key %1 of %2").arg(i + 1).arg(move->size()),
+                     tr("across %1 %, down %2 %, zoom %3")
+                         .arg(key.x * 100, 0, 'f', 1)
+                         .arg(key.y * 100, 0, 'f', 1)
+                         .arg(key.zoom, 0, 'f', 2),
+                     QRect(at.toPoint() - QPoint(5, 5), QSize(10, 10)), here == i});
+  }
+  return parts;
+}
+
+QString MoveCurves::paintedValue() const {
+  const Move* move = m_bench.moves().move();
+  if (!move || lanes() == 0) return tr("no move");
+  return m_bench.moves().keyAt(m_bench.time()) ? tr("a key at this frame") : tr("no key at this frame");
+}
+
+void MoveCurves::pressPart(int part) {
+  const Move* move = m_bench.moves().move();
+  if (move && part < int(move->size())) m_bench.goTo(m_bench.frameOf((*move)[size_t(part)].time.toDouble()));
+}
+
 void MoveCurves::mousePressEvent(QMouseEvent* event) {
   m_key = m_axis = -1;
   m_gesture = m_bench.document().newGesture();

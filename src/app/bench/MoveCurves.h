@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "app/style/PaintedParts.h"
 #include "model/Bench.h"
 
 #include <QWidget>
@@ -9,11 +10,14 @@ namespace tromb {
 
 /// The shot along time: the playhead, and the active move as three curves (across, down, zoom) with its keys, which are
 /// dragged in time and value, added by a double click and taken away with the backspace key.
-class MoveCurves : public QWidget {
+class MoveCurves : public QWidget, public PaintedParts {
   Q_OBJECT
 
 public:
   explicit MoveCurves(Bench& bench, QWidget* parent = nullptr);
+  [[nodiscard]] std::vector<PaintedPart> paintedParts() const override; ///< keys
+  [[nodiscard]] QString paintedValue() const override;
+  void pressPart(int part) override;
   [[nodiscard]] QSize sizeHint() const override;
 
 protected:

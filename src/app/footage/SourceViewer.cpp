@@ -88,6 +88,17 @@ void StretchBar::mousePressEvent(QMouseEvent* event) {
   if (m_dragged == Part::At) drag(x);
 }
 
+std::vector<PaintedPart> StretchBar::paintedParts() const {
+  const auto part = [this](const QString& name, int64_t frame) {
+    return PaintedPart{name, tr("frame %1").arg(frame), QRect(int(xOf(frame)) - 4, 0, 8, height()), false, false};
+  };
+  return {part(tr("In point"), m_in), part(tr("Picture shown"), m_at), part(tr("Out point"), m_end - 1)};
+}
+
+QString StretchBar::paintedValue() const {
+  return tr("frame %1 of %2, in %3, out %4").arg(m_at).arg(m_count).arg(m_in).arg(m_end - 1);
+}
+
 void StretchBar::mouseMoveEvent(QMouseEvent* event) {
   if (event->buttons() & Qt::LeftButton) drag(event->position().x());
 }

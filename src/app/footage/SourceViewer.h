@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "app/style/PaintedParts.h"
 #include "app/style/TimecodeField.h"
 #include "model/LightService.h"
 #include "model/SourceFeed.h"
@@ -14,7 +15,7 @@ class QToolButton;
 namespace tromb {
 
 /// The length of a source with its playhead and the stretch between in and out point; all three are dragged.
-class StretchBar : public QWidget {
+class StretchBar : public QWidget, public PaintedParts {
   Q_OBJECT
 
 public:
@@ -22,6 +23,9 @@ public:
   void setFrames(int64_t count);
   void setAt(int64_t frame);
   void setStretch(int64_t in, int64_t end); ///< half-open
+  [[nodiscard]] QAccessible::Role paintedRole() const override { return QAccessible::Slider; }
+  [[nodiscard]] std::vector<PaintedPart> paintedParts() const override; ///< in point, playhead, out point
+  [[nodiscard]] QString paintedValue() const override;
   [[nodiscard]] QSize sizeHint() const override { return {200, 30}; }
 
 signals:
@@ -46,12 +50,14 @@ private:
 };
 
 /// Looks through one source: shows its pictures, runs it, and sets the stretch that becomes a shot.
-class SourceViewer : public QWidget {
+class SourceViewer : public QWidget, public PaintedParts {
   Q_OBJECT
 
 public:
   SourceViewer(Document& document, LightService& lights, QWidget* parent = nullptr);
 
+  [[nodiscard]] QAccessible::Role paintedRole() const override { return QAccessible::Grouping; }
+  [[nodiscard]] std::vector<PaintedPart> paintedParts() const override { return {}; }
   /// Turns to a source; empty for none. Its in and out points are kept while the window is open.
   void setSource(const std::string& id);
   [[nodiscard]] const std::string& source() const { return m_source; }

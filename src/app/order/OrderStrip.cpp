@@ -169,6 +169,47 @@ void OrderStrip::zoomBy(double factor) {
   update();
 }
 
+std::vector<PaintedPart> OrderStrip::paintedParts() const {
+  const Project& project = m_document.project();
+  std::vector<PaintedPart> parts;
+  for (int row = 0; row < int(project.shots.size()); ++row) {
+    const Shot& shot = project.shots[size_t(row)];
+    PaintedPart part;
+    part.name = tr("Shot %1, %2").arg(row + 1).arg(QString::fromStdString(shot.name));
+    part.value = tr("%1 long").arg(QString::fromStdString(clockText(shot.duration())));
+    if (shot.muted) part.value += tr(", muted");
+    part.rect = shotRect(row).toAlignedRect();
+    part.selected = m_session.isSelected(row);
+    parts.push_back(part);
+  }
+  for (int bed = 0; bed < bedCount(); ++bed) {
+    const SoundBed& sound = project.beds[size_t(bed)];
+    const Source* source = project.source(sound.source);
+    PaintedPart part;
+    part.name = tr("Sound bed, %1").arg(source ? QString::fromStdString(sourceName(*source)) : QString());
+    part.value = tr("from %1, %2 dB").arg(QString::fromStdString(clockText(sound.start))).arg(sound.levelDb);
+    part.rect = bedRect(bed).toAlignedRect();
+    part.selected = m_session.bed() == bed;
+    parts.push_back(part);
+  }
+  return parts;
+}
+
+QString OrderStrip::paintedValue() const {
+  const FrameRate& rate = m_session.rate();
+  const Session::Under under = m_session.underPlayhead();
+  const QString at = QString::fromStdString(timecode(rate.frameAt(m_session.playhead()), rate, hasDropFrame(rate)));
+  return under.row < 0 ? at : tr("%1, in shot %2").arg(at).arg(under.row + 1);
+}
+
+void OrderStrip::pressPart(int part) {
+  const int shots = int(m_document.project().shots.size());
+  if (part < shots)
+    m_session.selectShots({part});
+  else
+    m_session.selectBed(part - shots);
+}
+
 void OrderStrip::trim(const Shot& was, bool out, const Rational& sourceTime, int gesture) {
   const Result<MediaInfo>* media = m_document.media(was.source);
   if (!media || !*media || !(*media)->video) return;

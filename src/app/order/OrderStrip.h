@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "app/style/PaintedParts.h"
 #include "model/PosterService.h"
 #include "model/Session.h"
 #include "model/WaveformService.h"
@@ -15,7 +16,7 @@ namespace tromb {
 /// The running order in proportion: a ruler, named regions, the shots, and the sound beds under them. Shots are
 /// selected, moved by dragging, and trimmed by dragging their ends; beds are slid. Positions are on frames of the
 /// session's rate.
-class OrderStrip : public QWidget {
+class OrderStrip : public QWidget, public PaintedParts {
   Q_OBJECT
 
 public:
@@ -29,6 +30,9 @@ public:
   void trimSelected(bool out, int frames);
 
   [[nodiscard]] QSize sizeHint() const override;
+  [[nodiscard]] std::vector<PaintedPart> paintedParts() const override; ///< shots, then sound beds
+  [[nodiscard]] QString paintedValue() const override;
+  void pressPart(int part) override;
   [[nodiscard]] QSize minimumSizeHint() const override { return {200, sizeHint().height()}; }
 
 protected:

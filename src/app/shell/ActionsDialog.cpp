@@ -18,7 +18,7 @@ constexpr int kActionRole = Qt::UserRole;
 QString keysOf(const QAction* action) {
   QStringList keys;
   for (const QKeySequence& each : action->shortcuts()) keys << each.toString(QKeySequence::NativeText);
-  return keys.join(QStringLiteral(", "));
+  return keys.isEmpty() ? QStringLiteral("–") : keys.join(QStringLiteral(", "));
 }
 
 /// True where every word that was typed begins a word of what is looked through.
@@ -60,7 +60,8 @@ void ActionsDialog::list(const QString& wanted) {
   m_list->clear();
   for (QAction* action : m_actions.all()) {
     const QString name = Actions::plainText(action);
-    const QString where = Actions::whereWords(Actions::rowOf(action).where);
+    QString where = Actions::whereWords(Actions::rowOf(action).where);
+    if (where.isEmpty()) where = tr("everywhere");
     if (!found(wanted, name + QLatin1Char(' ') + action->statusTip())) continue;
     auto* item = new QTreeWidgetItem(m_list, {name, keysOf(action), where});
     item->setData(0, kActionRole, QVariant::fromValue(action));

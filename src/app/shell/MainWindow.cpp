@@ -14,6 +14,7 @@
 #include "app/shell/SettingsDialog.h"
 #include "app/shell/StartPage.h"
 #include "app/shell/TopBar.h"
+#include "app/style/PaintedParts.h"
 #include "app/style/Settings.h"
 
 #include <QActionGroup>
@@ -42,6 +43,7 @@ MainWindow::MainWindow(const Project* next)
   qApp->installEventFilter(&m_typedKeys);
   setObjectName(QStringLiteral("mainWindow"));
   setAcceptDrops(true);
+  installAccessibility();
   setMinimumSize(860, 520);
   restoreSize();
   m_actions.fill(*menuBar());

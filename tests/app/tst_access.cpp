@@ -1,0 +1,254 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What a screen reader gets of every view and dialog, and where the keyboard goes in them.
+#include "app/bench/BenchView.h"
+#include "app/bench/FramingDialog.h"
+#include "app/dispatch/ExportDialog.h"
+#include "app/footage/FootageView.h"
+#include "app/order/CutReview.h"
+#include "app/order/OrderView.h"
+#include "app/sheet/SheetView.h"
+#include "app/shell/ActionsDialog.h"
+#include "app/shell/MainWindow.h"
+#include "app/shell/SettingsDialog.h"
+#include "app/shell/TemplateDialog.h"
+#include "app/spec/DeliverableDialog.h"
+#include "app/style/Theme.h"
+#include "support/Patience.h"
+#include "support/TestMedia.h"
+
+#include <QAbstractButton>
+#include <QLabel>
+#include <QMenuBar>
+#include <QSettings>
+#include <QStandardPaths>
+#include <QTemporaryDir>
+#include <QTest>
+
+using namespace tromb;
+
+class TestAccess : public QObject {
+  Q_OBJECT
+
+  QTemporaryDir m_folder;
+  std::unique_ptr<MainWindow> m_window;
+  std::unique_ptr<QDialog> m_dialog;
+
+  [[nodiscard]] QString at(const QString& name) const { return m_folder.filePath(name); }
+  static void row(const char* name) { QTest::newRow(name) << QString::fromLatin1(name); }
+  static void places() {
+    QTest::addColumn<QString>("place");
+    for (const char* name : {"start", "footage", "sheet", "bench", "bench with bars", "deliverable", "export",
+                             "settings", "actions", "templates", "saved framings", "cuts"})
+      row(name);
+  }
+  /// Shows one view or dialog, and gives its window.
+  QWidget* show(const QString& place) {
+    Document& document = m_window->document();
+    if (place == QLatin1String("start")) document.startNew();
+    if (place == QLatin1String("footage")) m_window->showView(MainWindow::View::Sources);
+    if (place == QLatin1String("sheet")) m_window->showView(MainWindow::View::Sheet);
+    if (place.startsWith(QLatin1String("bench"))) m_window->showView(MainWindow::View::Bench);
+    if (place.endsWith(QLatin1String("bars"))) m_window->actions().at(QStringLiteral("bars"))->trigger();
+    if (place == QLatin1String("deliverable")) m_dialog = std::make_unique<DeliverableDialog>(document, 0);
+    if (place == QLatin1String("export")) m_dialog = std::make_unique<ExportDialog>(document, at("out"));
+    if (place == QLatin1String("settings")) m_dialog = std::make_unique<SettingsDialog>(m_lights);
+    if (place == QLatin1String("actions")) m_dialog = std::make_unique<ActionsDialog>(m_window->actions());
+    if (place == QLatin1String("templates")) m_dialog = std::make_unique<TemplateDialog>(document, m_templates);
+    if (place == QLatin1String("saved framings"))
+      m_dialog = std::make_unique<FramingDialog>(Framing(), m_framings, [](const Framing&) {});
+    if (place == QLatin1String("cuts")) m_dialog = std::make_unique<CutReview>(document, 0);
+    QWidget* top = m_dialog ? static_cast<QWidget*>(m_dialog.get()) : m_window.get();
+    top->show();
+    top->activateWindow();
+    (void)QTest::qWaitForWindowActive(top);
+    (void)QTest::qWaitFor([this] { return m_window->settled(); }, test::kPatience);
+    return top;
+  }
+  static QString told(const QAccessibleInterface& each) {
+    const QString kind = each.object() ? QString::fromLatin1(each.object()->metaObject()->className()) : QString();
+    return QStringLiteral("%1 '%2' role %3").arg(kind, each.text(QAccessible::Name)).arg(int(each.role()));
+  }
+  /// All of what is seen, from the top down.
+  static void walk(QAccessibleInterface* top, const std::function<void(QAccessibleInterface&)>& see, int depth = 0) {
+    if (!top || !top->isValid() || depth > 40) return;
+    if (depth > 0 && top->state().invisible) return;
+    see(*top);
+    const int count = std::min(top->childCount(), 200);
+    for (int i = 0; i < count; ++i) walk(top->child(i), see, depth + 1);
+  }
+
+  Document m_other;
+  LightService m_lights{m_other, {}, 1};
+  TemplateStore m_templates{m_folder.filePath("templates").toStdString()};
+  FramingStore m_framings{m_folder.filePath("framings").toStdString()};
+
+private slots:
+  void initTestCase() {
+    QStandardPaths::setTestModeEnabled(true);
+    QGuiApplication::setQuitOnLastWindowClosed(false);
+    QCoreApplication::setApplicationName(QStringLiteral("tst_access"));
+    QSettings(QStringLiteral("tromb"), QStringLiteral("tst_access")).clear();
+    Theme::apply(*qApp, ThemeChoice::Day);
+    test::writeClip(at("a.mp4").toStdString(), {640, 360}, FrameRate(), 50, test::texture, true);
+  }
+  void init() {
+    m_window = std::make_unique<MainWindow>();
+    m_window->resize(1280, 800);
+    m_window->show();
+    m_window->bringIn({at("a.mp4")});
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled() && !m_window->document().project().sources.empty(), test::kPatience);
+    m_window->document().duplicateShots({0});
+    std::vector<Deliverable> shapes(2);
+    shapes[0].id = "d1";
+    shapes[0].name = "Story";
+    shapes[0].canvas = {1080, 1920};
+    shapes[1].id = "d2";
+    shapes[1].name = "Square";
+    shapes[1].canvas = {720, 720};
+    m_window->document().addDeliverables(shapes, {});
+    SoundBed bed;
+    bed.id = "b1";
+    bed.source = m_window->document().project().sources[0].id;
+    m_window->document().setBeds({bed}, {});
+    m_window->session().selectCells({{0, 0}}, {0, 0});
+  }
+  void cleanup() {
+    m_dialog.reset();
+    m_window->document().undoStack().setClean();
+    m_window.reset();
+  }
+
+  // Whatever takes the keyboard says what it is: its name, and a role that is more than a box on the screen.
+  void everythingIsNamed_data() { places(); }
+  void everythingIsNamed() {
+    QFETCH(const QString, place);
+    QWidget* top = show(place);
+    QStringList nameless;
+    int seen = 0;
+    walk(QAccessible::queryAccessibleInterface(top), [&](QAccessibleInterface& each) {
+      auto* widget = qobject_cast<QWidget*>(each.object());
+      const bool item = !widget && each.object() == nullptr;
+      const bool inner = widget && (widget->objectName().startsWith(QLatin1String("qt_")) || widget->focusProxy() ||
+                                    qobject_cast<QMenu*>(widget));
+      const bool control = widget && widget->focusPolicy() & Qt::TabFocus && widget->isEnabled() && !inner;
+      if (!control && !item) return;
+      ++seen;
+      const QAccessible::Role role = each.role();
+      const bool vague = role == QAccessible::NoRole || role == QAccessible::Client || role == QAccessible::Window;
+      const bool silent = each.text(QAccessible::Name).trimmed().isEmpty() &&
+                          each.text(QAccessible::Value).trimmed().isEmpty() && role != QAccessible::Separator &&
+                          role != QAccessible::Pane; // the corner of a table
+      if ((control && vague) || silent) nameless << told(each);
+    });
+    QVERIFY2(nameless.isEmpty(), qPrintable(nameless.join(QLatin1String("; "))));
+    QVERIFY(seen > 2);
+  }
+
+  // One letter with Alt means one thing.
+  void mnemonicsDiffer_data() { places(); }
+  void mnemonicsDiffer() {
+    QFETCH(const QString, place);
+    QWidget* top = show(place);
+    QHash<QString, QString> letters;
+    const auto take = [&](const QString& text) {
+      const QKeySequence letter = QKeySequence::mnemonic(text);
+      if (letter.isEmpty()) return;
+      const QString key = letter.toString();
+      QVERIFY2(!letters.contains(key), qPrintable(key + ": " + letters.value(key) + " and " + text));
+      letters.insert(key, text);
+    };
+    for (const QAbstractButton* each : top->findChildren<QAbstractButton*>())
+      if (each->isVisible()) take(each->text());
+    for (const QLabel* each : top->findChildren<QLabel*>())
+      if (each->isVisible() && each->buddy()) take(each->text());
+    if (top == m_window.get())
+      for (const QAction* each : m_window->menuBar()->actions()) take(each->text());
+  }
+
+  // Tab goes round: always to something that is seen, and back to where it began.
+  void tabGoesRound_data() { places(); }
+  void tabGoesRound() {
+    QFETCH(const QString, place);
+    QWidget* top = show(place);
+    QTest::keyClick(top, Qt::Key_Tab);
+    const QWidget* first = QApplication::focusWidget();
+    QVERIFY2(first, "the keyboard is somewhere");
+    QList<const QWidget*> passed;
+    for (int i = 0; i < 150; ++i) {
+      const QWidget* now = QApplication::focusWidget();
+      QVERIFY2(now && now->isVisible() && now->isEnabled(), qPrintable(QStringLiteral("lost after %1").arg(i)));
+      if (i > 0 && now == first) break;
+      QVERIFY2(!passed.contains(now), qPrintable(QStringLiteral("%1 comes twice").arg(now->accessibleName())));
+      passed << now;
+      QTest::keyClick(QApplication::focusWidget(), Qt::Key_Tab);
+    }
+    QVERIFY2(QApplication::focusWidget() == first, "it comes back");
+  }
+
+  // What is painted is told: shots, beds, results, windows, keys, with what is selected and what can be done.
+  void paintedThingsSpeak_data() {
+    QTest::addColumn<QString>("which");
+    QTest::addColumn<QString>("name"); // of one of its parts
+    QTest::newRow("shots") << "Running order"
+                           << "Shot 2, A";
+    QTest::newRow("results") << "The shot in every deliverable"
+                             << "Square 720×720";
+    QTest::newRow("windows") << "The source picture with all windows"
+                             << "Window of Square";
+    QTest::newRow("keys") << "The move along the shot"
+                          << "Key 2 of 2";
+  }
+  void paintedThingsSpeak() {
+    QFETCH(const QString, which);
+    QFETCH(const QString, name);
+    show(QStringLiteral("bench"));
+    m_window->bench().bench().moves().startAndEnd();
+    QApplication::processEvents();
+    QAccessibleInterface* found = nullptr;
+    for (QWidget* each : m_window->findChildren<QWidget*>())
+      if (each->accessibleName() == which) found = QAccessible::queryAccessibleInterface(each);
+    QVERIFY2(found, "it is there");
+    QStringList names;
+    QAccessibleInterface* part = nullptr;
+    for (int i = 0; i < found->childCount(); ++i) {
+      names << found->child(i)->text(QAccessible::Name);
+      if (names.last() == name) part = found->child(i);
+    }
+    QVERIFY2(part, qPrintable(names.join(QLatin1String("; "))));
+    QCOMPARE(part->parent(), found);
+    QVERIFY(!part->text(QAccessible::Value).isEmpty());
+    QVERIFY(!part->rect().isEmpty());
+    auto* does = static_cast<QAccessibleActionInterface*>(part->interface_cast(QAccessible::ActionInterface));
+    QVERIFY2(does && does->actionNames().contains(QAccessibleActionInterface::pressAction()), "it can be pressed");
+    QVERIFY(part->state().selectable);
+    does->doAction(QAccessibleActionInterface::pressAction());
+    QApplication::processEvents();
+    QVERIFY2(found->child(int(names.indexOf(name)))->state().selected, "and is chosen then");
+  }
+
+  // The buttons of the views are one choice, for a screen reader too.
+  void viewsAreOneChoice() {
+    show(QStringLiteral("sheet"));
+    QAccessibleInterface* bench = nullptr;
+    for (QAbstractButton* each : m_window->findChildren<QAbstractButton*>())
+      if (each->accessibleName() == QLatin1String("Bench")) bench = QAccessible::queryAccessibleInterface(each);
+    QVERIFY(bench);
+    QCOMPARE(bench->role(), QAccessible::RadioButton);
+    QVERIFY(!bench->state().checked);
+    auto* does = static_cast<QAccessibleActionInterface*>(bench->interface_cast(QAccessible::ActionInterface));
+    does->doAction(does->actionNames().front());
+    QVERIFY(m_window->bench().isVisible());
+    QVERIFY(bench->state().checked);
+  }
+
+  void cellsSayThatTheyAreByHand() {
+    const QAbstractItemModel* model = m_window->sheet().model();
+    const auto words = [&] { return model->index(0, 0).data(Qt::AccessibleTextRole).toString(); };
+    QVERIFY2(!words().contains(QLatin1String("by hand")), qPrintable(words()));
+    m_window->sheet().nudge(40, 0);
+    QVERIFY2(words().contains(QLatin1String("by hand")), qPrintable(words()));
+  }
+};
+
+QTEST_MAIN(TestAccess)
+#include "tst_access.moc"
