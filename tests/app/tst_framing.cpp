@@ -26,6 +26,7 @@
 #include <QMessageBox>
 #include <QPainter>
 #include <QPushButton>
+#include <QSignalSpy>
 #include <QSpinBox>
 #include <QStandardPaths>
 #include <QTemporaryDir>
@@ -149,6 +150,25 @@ private slots:
     QCOMPARE(subjects[0].move.size(), size_t(1));
     QVERIFY(view().bench().following().track() && view().bench().following().track()->points.size() == 50);
     QVERIFY(std::abs(left(0, 0) - (360 - 202.5)) < 12);
+  }
+
+  // The box round what is tracked is placed by keys as well as drawn.
+  void aBoxIsPlacedByKeys() {
+    BenchCanvas& canvas = view().canvas();
+    QSignalSpy boxed(&canvas, &BenchCanvas::boxed);
+    m_window->actions().at(QStringLiteral("track"))->trigger();
+    QVERIFY(canvas.boxing());
+    for (int i = 0; i < 5; ++i) QTest::keyClick(&canvas, Qt::Key_Left); // a hundredth of 1280 pixels each
+    QTest::keyClick(&canvas, Qt::Key_Up, Qt::ControlModifier);          // one pixel
+    QTest::keyClick(&canvas, Qt::Key_Right, Qt::ShiftModifier);         // wider
+    QTest::keyClick(&canvas, Qt::Key_Return);
+    QCOMPARE(boxed.count(), 1);
+    const QRectF box = boxed.front().front().toRectF();
+    const double side = box.height(); // as it was, since only its width was changed
+    QCOMPARE(box.width(), side + 12.8);
+    QCOMPARE(box.left(), 640 - side / 2 - 5 * 12.8);
+    QCOMPARE(box.top(), 360 - side / 2 - 1);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
   }
 
   void suggestionsLeaveWhatWasPlacedAlone() {

@@ -275,6 +275,58 @@ private slots:
     QVERIFY(view.viewer().width() > 100);
   }
 
+  // What a mouse selects in the strip, keys select too: several shots, all, a sound bed, and it is slid.
+  void theStripIsSelectedInByKeys_data() {
+    QTest::addColumn<QList<int>>("keys"); // with their modifiers
+    QTest::addColumn<QString>("selected");
+    const int shift = int(Qt::SHIFT);
+    QTest::newRow("the next shot") << QList<int>{Qt::Key_PageDown} << "1";
+    QTest::newRow("two more") << QList<int>{Qt::Key_PageDown, shift | Qt::Key_PageDown, shift | Qt::Key_PageDown}
+                              << "1 2 3";
+    QTest::newRow("one less") << QList<int>{Qt::Key_PageDown, shift | Qt::Key_PageDown, shift | Qt::Key_PageDown,
+                                            shift | Qt::Key_PageUp}
+                              << "1 2";
+    QTest::newRow("past where it began") << QList<int>{Qt::Key_PageDown, Qt::Key_PageDown, shift | Qt::Key_PageUp,
+                                                       shift | Qt::Key_PageUp}
+                                         << "0 1 2";
+    QTest::newRow("all") << QList<int>{int(Qt::CTRL) | Qt::Key_A} << "0 1 2 3";
+    QTest::newRow("a sound bed") << QList<int>{Qt::Key_Down} << "bed 0";
+    QTest::newRow("the last sound bed") << QList<int>{Qt::Key_Down, Qt::Key_Down, Qt::Key_Down} << "bed 1";
+    QTest::newRow("back among the shots") << QList<int>{Qt::Key_Down, Qt::Key_Up} << "0";
+  }
+  void theStripIsSelectedInByKeys() {
+    QFETCH(const QList<int>, keys);
+    QFETCH(const QString, selected);
+    Document document;
+    document.addFootage({{video("/a.mp4", {1920, 1080}, 25, 5), {}},
+                         {video("/b.mp4", {1920, 1080}, 25, 5), {}},
+                         {video("/c.mp4", {1920, 1080}, 25, 5), {}},
+                         {video("/d.mp4", {1920, 1080}, 25, 5), {}}},
+                        Document::AsShots::Yes);
+    std::vector<SoundBed> beds(2);
+    for (int i = 0; i < 2; ++i) {
+      beds[size_t(i)].id = "b" + std::to_string(i);
+      beds[size_t(i)].source = document.project().sources[0].id;
+      beds[size_t(i)].out = Rational(3);
+    }
+    document.setBeds(beds, {});
+    PosterService posters(document);
+    WaveformService waveforms(document);
+    Session session(document);
+    OrderStrip strip(session, posters, waveforms);
+    strip.show();
+    for (const int key : keys)
+      QTest::keyClick(&strip, Qt::Key(key & ~int(Qt::KeyboardModifierMask)),
+                      Qt::KeyboardModifiers(key & int(Qt::KeyboardModifierMask)));
+    QStringList now;
+    for (const int row : session.shots()) now << QString::number(row);
+    if (session.bed() >= 0) now << QStringLiteral("bed %1").arg(session.bed());
+    QCOMPARE(now.join(QLatin1Char(' ')), selected);
+    if (session.bed() < 0) return;
+    QTest::keyClick(&strip, Qt::Key_Right, Qt::AltModifier | Qt::ShiftModifier); // ten frames, at 25 a second
+    QCOMPARE(document.project().beds[size_t(session.bed())].start.toDouble(), 0.4);
+  }
+
   // Handles, keys and fields of the strip, in frames; a bed is slid and its fields are typed.
   void theStripTrimsAndSlides() {
     Document document;

@@ -14,6 +14,7 @@ namespace tromb {
 namespace {
 
 constexpr double kAroundCanvas = 8;
+constexpr double kLeastBoxSide = 8; ///< pixels of the picture
 constexpr double kCorner = 9;
 constexpr double kSubjectReach = 13;
 constexpr double kSnapReach = 7;   ///< pixels of the screen
@@ -261,12 +262,15 @@ void BenchCanvas::mouseDoubleClickEvent(QMouseEvent* event) {
   m_bench.placing().placeSubject(toPicture(event->position()), 0);
 }
 
-void BenchCanvas::wheelEvent(QWheelEvent* event) {
+void BenchCanvas::zoomBy(double factor) {
   if (!m_bench.media()) return;
   const double zoom = windowNow(m_bench.cell(m_bench.column()), size_t(m_bench.window())).zoom;
   m_bench.setPlacesSubject(false);
-  m_bench.placing().zoomWindow(zoom * std::pow(1.05, event->angleDelta().y() / 120.0), false,
-                               m_held.of(QStringLiteral("zoom")));
+  m_bench.placing().zoomWindow(zoom * factor, false, m_held.of(QStringLiteral("zoom")));
+}
+
+void BenchCanvas::wheelEvent(QWheelEvent* event) {
+  zoomBy(std::pow(1.05, event->angleDelta().y() / 120.0));
   event->accept();
 }
 
@@ -275,18 +279,40 @@ void BenchCanvas::leaveEvent(QEvent*) {
   update();
 }
 
+/// Moves the box by the arrows, or its right and lower edge with Shift; by a hundredth of the picture, with Ctrl by a
+/// pixel. False for other keys.
+bool BenchCanvas::placeBox(int key, Qt::KeyboardModifiers modifiers) {
+  const int across = key == Qt::Key_Left ? -1 : key == Qt::Key_Right ? 1 : 0;
+  const int down = key == Qt::Key_Up ? -1 : key == Qt::Key_Down ? 1 : 0;
+  if (across == 0 && down == 0) return false;
+  const SizeF whole = m_bench.picture();
+  const double step = modifiers & Qt::ControlModifier ? 1 : whole.width / 100;
+  QRectF box = m_box.isEmpty() ? usualBox() : m_box;
+  if (modifiers & Qt::ShiftModifier) {
+    box.setWidth(std::clamp(box.width() + across * step, kLeastBoxSide, whole.width - box.left()));
+    box.setHeight(std::clamp(box.height() + down * step, kLeastBoxSide, whole.height - box.top()));
+  } else {
+    box.moveLeft(std::clamp(box.left() + across * step, 0.0, whole.width - box.width()));
+    box.moveTop(std::clamp(box.top() + down * step, 0.0, whole.height - box.height()));
+  }
+  m_box = box;
+  update();
+  return true;
+}
+
 void BenchCanvas::keyPressEvent(QKeyEvent* event) {
   const int step = event->modifiers() & Qt::ShiftModifier ? 10 : 1;
   const auto nudge = [&](int x, int y) {
     m_bench.placing().nudge(x * step, y * step, m_held.of(QStringLiteral("slide")));
   };
   if (m_boxing && (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter)) {
-    const QRectF box = usualBox();
+    const QRectF box = m_box.isEmpty() ? usualBox() : m_box;
     setBoxing(false);
     emit boxed(box);
     return;
   }
   if (m_boxing && event->key() == Qt::Key_Escape) return setBoxing(false);
+  if (m_boxing && placeBox(event->key(), event->modifiers())) return;
   switch (event->key()) {
   case Qt::Key_Left:
     return nudge(-1, 0);
@@ -296,6 +322,11 @@ void BenchCanvas::keyPressEvent(QKeyEvent* event) {
     return nudge(0, -1);
   case Qt::Key_Down:
     return nudge(0, 1);
+  case Qt::Key_Plus:
+  case Qt::Key_Equal:
+    return zoomBy(1.05);
+  case Qt::Key_Minus:
+    return zoomBy(1 / 1.05);
   default:
     QWidget::keyPressEvent(event);
   }

@@ -66,6 +66,8 @@ private:
   void paintSubject(QPainter& painter) const;
   void paintLoupe(QPainter& painter) const;
   void paintTrack(QPainter& painter) const;
+  void zoomBy(double factor);
+  [[nodiscard]] bool placeBox(int key, Qt::KeyboardModifiers modifiers);
   [[nodiscard]] QRectF usualBox() const; ///< round the subject
 
   Bench& m_bench;

@@ -98,6 +98,11 @@ BenchView::BenchView(Session& session, Actions& actions, PosterService& posters,
     m_canvas->setPicture({});
     m_track->say(reason);
   });
+  m_canvas->setContextMenuPolicy(Qt::CustomContextMenu);
+  connect(m_canvas, &QWidget::customContextMenuRequested, this, [this](const QPoint& place) {
+    m_actions.refresh();
+    m_actions.contextMenu(Where::OnBench, this)->popup(m_canvas->mapToGlobal(place));
+  });
   bindActions();
   refresh();
 }

@@ -20,7 +20,7 @@ constexpr double kMostMagnified = 400;
 
 OrderStrip::OrderStrip(Session& session, PosterService& posters, WaveformService& waveforms, QWidget* parent)
     : QWidget(parent), m_session(session), m_document(session.document()), m_posters(posters), m_waveforms(waveforms),
-      m_scroll(new QScrollBar(Qt::Horizontal, this)) {
+      m_scroll(new QScrollBar(Qt::Horizontal, this)), m_held(m_document) {
   setObjectName(QStringLiteral("orderStrip"));
   setAccessibleName(tr("Running order"));
   setAccessibleDescription(tr("Shots in proportion. Arrow keys move by a frame, Page Up and Page Down by a shot."));
@@ -387,7 +387,41 @@ void OrderStrip::wheelEvent(QWheelEvent* event) {
   event->accept();
 }
 
+/// From the shots down to the first sound bed and on through them, and back up.
+void OrderStrip::selectBeside(int direction) {
+  const int bed = m_session.bed() + direction;
+  if (bed >= 0 && bed < bedCount()) return m_session.selectBed(bed);
+  if (m_session.bed() == 0 && direction < 0) m_session.selectShots({std::max(0, m_session.underPlayhead().row)});
+}
+
+/// The shots between the one that selecting began at and the next one.
+void OrderStrip::extendSelection(int direction) {
+  const std::vector<int> rows = m_session.shots();
+  const int under = std::max(0, m_session.underPlayhead().row);
+  if (rows.empty()) m_anchor = under;
+  const int last = int(m_document.project().shots.size()) - 1;
+  const int far = rows.empty() ? under : rows.front() < m_anchor ? rows.front() : rows.back();
+  const int to = std::clamp(rows.empty() ? under : far + direction, 0, last);
+  std::vector<int> wanted;
+  for (int row = std::min(m_anchor, to); row <= std::max(m_anchor, to); ++row) wanted.push_back(row);
+  m_session.selectShots(wanted);
+}
+
+void OrderStrip::slideBed(int frames) {
+  std::vector<SoundBed> beds = m_document.project().beds;
+  SoundBed& bed = beds[size_t(m_session.bed())];
+  const FrameRate& rate = m_session.rate();
+  bed.start = std::max(Rational(0), rate.timeOf(rate.frameAt(bed.start) + frames));
+  m_document.setBeds(beds, tr("Move sound"), m_held.of(QStringLiteral("bed")));
+}
+
 void OrderStrip::keyPressEvent(QKeyEvent* event) {
+  if (event->matches(QKeySequence::SelectAll)) {
+    std::vector<int> all;
+    for (int row = 0; row < int(m_document.project().shots.size()); ++row) all.push_back(row);
+    m_session.selectShots(all);
+    return;
+  }
   const int step = event->modifiers() & Qt::ShiftModifier ? 10 : 1;
   const int64_t frame = m_session.rate().frameAt(m_session.playhead());
   const Session::Under under = m_session.underPlayhead();
@@ -396,15 +430,22 @@ void OrderStrip::keyPressEvent(QKeyEvent* event) {
   case Qt::Key_Left:
   case Qt::Key_Right: {
     const int by = event->key() == Qt::Key_Left ? -step : step;
-    if (event->modifiers() & Qt::AltModifier)
-      trimSelected(event->modifiers() & Qt::ShiftModifier, by > 0 ? 1 : -1);
-    else
+    if (event->modifiers() & Qt::AltModifier) {
+      if (m_session.bed() >= 0)
+        slideBed(event->modifiers() & Qt::ShiftModifier ? by : by > 0 ? 1 : -1);
+      else
+        trimSelected(event->modifiers() & Qt::ShiftModifier, by > 0 ? 1 : -1);
+    } else
       m_session.setPlayhead(m_session.rate().timeOf(frame + by));
     return;
   }
+  case Qt::Key_Up:
+  case Qt::Key_Down:
+    return selectBeside(event->key() == Qt::Key_Up ? -1 : 1);
   case Qt::Key_PageUp:
   case Qt::Key_PageDown: {
     if (count == 0) return;
+    if (event->modifiers() & Qt::ShiftModifier) return extendSelection(event->key() == Qt::Key_PageUp ? -1 : 1);
     // The neighbouring cut; the shot that begins there is selected.
     int row = under.row < 0 ? count : under.row;
     if (event->key() == Qt::Key_PageDown)
@@ -413,6 +454,7 @@ void OrderStrip::keyPressEvent(QKeyEvent* event) {
       row = std::max(0, row - 1);
     m_session.setPlayhead(m_session.starts()[size_t(row)]);
     m_session.selectShots({row});
+    m_anchor = row;
     return;
   }
   case Qt::Key_Home:
@@ -422,6 +464,7 @@ void OrderStrip::keyPressEvent(QKeyEvent* event) {
   case Qt::Key_Return:
   case Qt::Key_Enter:
     if (under.row >= 0) m_session.selectShots({under.row});
+    m_anchor = std::max(0, under.row);
     return;
   default:
     QWidget::keyPressEvent(event);

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/style/PaintedParts.h"
+#include "model/HeldGesture.h"
 #include "model/PosterService.h"
 #include "model/Session.h"
 #include "model/WaveformService.h"
@@ -90,6 +91,9 @@ private:
   /// The sound of a source from `in` on, across `rect`; `gain` is linear, by seconds since `in`.
   void paintWaveform(QPainter& painter, const QRectF& rect, const std::string& source, const Rational& in,
                      const std::function<double(double)>& gain);
+  void selectBeside(int direction);
+  void extendSelection(int direction);
+  void slideBed(int frames); ///< the selected one
   void clicked(int row, Qt::KeyboardModifiers modifiers);
 
   Session& m_session;
@@ -102,6 +106,7 @@ private:
   double m_pixelsPerSecond = 1;
   int m_anchor = 0;
   Hold m_hold;
+  HeldGesture m_held;
 };
 
 } // namespace tromb

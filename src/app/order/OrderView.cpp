@@ -75,6 +75,11 @@ OrderView::OrderView(Session& session, Actions& actions, PosterService& posters,
   m_line = buildLine();
   rows->addWidget(m_line);
   rows->addWidget(m_strip);
+  m_strip->setContextMenuPolicy(Qt::CustomContextMenu);
+  connect(m_strip, &QWidget::customContextMenuRequested, this, [this](const QPoint& place) {
+    m_actions.refresh();
+    if (QMenu* menu = m_actions.menu(MenuId::OrderMenu)) menu->popup(m_strip->mapToGlobal(place));
+  });
   connect(&session, &Session::playheadMoved, this, &OrderView::refresh);
   connect(&session, &Session::selectionChanged, this, &OrderView::refresh);
   connect(&m_document, &Document::shotChanged, this, &OrderView::refresh);
