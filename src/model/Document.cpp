@@ -371,7 +371,7 @@ void Document::placeShots(std::vector<int> rows, int before) {
   bool moves = false;
   for (size_t i = 0; i < rows.size(); ++i) moves = moves || rows[i] != first + int(i);
   if (!moves) return;
-  m_stack.beginMacro(counted(int(rows.size()), tr("Move shot"), tr("Move %1 shots")));
+  m_stack.beginMacro(counted(int(rows.size()), tr("Put a shot elsewhere"), tr("Put %1 shots elsewhere")));
   // Those from in front of the place go last to first, so that none moves another that is still to go.
   for (int i = ahead - 1; i >= 0; --i) moveShot(rows[size_t(i)], first + i);
   for (size_t i = size_t(ahead); i < rows.size(); ++i) moveShot(rows[i], first + int(i));
@@ -381,13 +381,13 @@ void Document::placeShots(std::vector<int> rows, int before) {
 void Document::moveShot(int from, int to) {
   const int count = int(m_project.shots.size());
   if (from == to || from < 0 || to < 0 || from >= count || to >= count) return;
-  m_stack.push(new MoveCommand<Shot>(*this, from, to, tr("Move shot")));
+  m_stack.push(new MoveCommand<Shot>(*this, from, to, tr("Put a shot elsewhere")));
 }
 
 void Document::renameShot(int row, const QString& name) {
   Shot changed = m_project.shots[size_t(row)];
   changed.name = name.trimmed().toStdString();
-  if (!changed.name.empty()) changeShots({changed}, tr("Rename shot"));
+  if (!changed.name.empty()) changeShots({changed}, tr("Rename the shot"));
 }
 
 void Document::changeShots(const std::vector<Shot>& changed, const QString& text, int gesture) {
@@ -415,7 +415,7 @@ void Document::splitShot(int row, const std::vector<Rational>& sourceTimes) {
     ahead.shots.push_back(part);
     parts.push_back({row + 1 + int(i), part, framings});
   }
-  m_stack.beginMacro(tr("Split shot"));
+  m_stack.beginMacro(tr("Split the shot"));
   changeShots({first}, {});
   m_stack.push(new ItemsCommand<Shot>(*this, {}, std::move(parts), false));
   m_stack.endMacro();
@@ -475,7 +475,7 @@ void Document::removeDeliverables(std::vector<int> columns) {
 void Document::moveDeliverable(int from, int to) {
   const int count = int(m_project.deliverables.size());
   if (from == to || from < 0 || to < 0 || from >= count || to >= count) return;
-  m_stack.push(new MoveCommand<Deliverable>(*this, from, to, tr("Move deliverable")));
+  m_stack.push(new MoveCommand<Deliverable>(*this, from, to, tr("Put a deliverable elsewhere")));
 }
 
 void Document::setFramings(const std::vector<std::pair<CellPlace, Framing>>& framings, const QString& text,

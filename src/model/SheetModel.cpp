@@ -160,7 +160,7 @@ QVariant SheetModel::data(const QModelIndex& index, int role) const {
     QString tip = tr("%1 · detail %2 source pixels a canvas pixel")
                       .arg(layoutWords(c.framing), QString::fromStdString(detailText(c.detail)));
     if (c.state == Cell::State::Soft)
-      tip += tr("\nThe picture is enlarged. Ways out: two stacked, a backdrop, a smaller canvas.");
+      tip += tr("\nThe picture is soft: it is enlarged. Ways out: two stacked, a backdrop, a smaller canvas.");
     if (c.state == Cell::State::Bars)
       tip += tr("\nThe picture leaves %1 % of the canvas uncovered.").arg(c.uncoveredPercent, 0, 'f', 1);
     return tip;
@@ -244,7 +244,8 @@ QStringList SheetModel::shotLines(int row) const {
   if ((*media)->kind == MediaKind::Video && (*media)->audio.empty()) length += tr(" · silent");
   lines << length;
   if (const double guess = suggestion(row); guess > 0)
-    lines << (guess < kSureEnough ? tr("doubtful point, %1 %") : tr("point suggested, %1 %")).arg(qRound(guess * 100));
+    lines << (guess < kSureEnough ? tr("subject in doubt, %1 %") : tr("subject suggested, %1 %"))
+                 .arg(qRound(guess * 100));
   return lines;
 }
 

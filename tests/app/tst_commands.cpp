@@ -519,6 +519,52 @@ private slots:
     QCOMPARE(Settings::lighterCopiesBytes(), int64_t(7'000'000'000));
   }
 
+  // Whatever can be undone says what it was, in the menu and to who reads it.
+  void undoSaysWhat_data() {
+    QTest::addColumn<QString>("id");
+    QTest::addColumn<bool>("bench");
+    QTest::addColumn<QString>("text");
+    const auto sheet = [](const char* id, const char* text) { QTest::newRow(id) << id << false << text; };
+    const auto bench = [](const char* id, const char* text) { QTest::newRow(id) << id << true << text; };
+    sheet("fill", "Fill the canvas");
+    sheet("whole", "Show the whole picture");
+    sheet("two", "Two stacked");
+    sheet("three", "Three stacked");
+    sheet("backdrop", "Over a backdrop");
+    sheet("centre", "Centre");
+    sheet("zoom-in", "Zoom");
+    sheet("copy-to-deliverables", "Copy the framing");
+    sheet("as-before", "Frame as the shot before");
+    sheet("follow", "Follow the subject");
+    sheet("remove-deliverables", "Remove a deliverable");
+    sheet("remove", "Remove a shot");
+    sheet("duplicate", "Duplicate a shot");
+    sheet("earlier", "Put a shot elsewhere");
+    bench("set-key", "Set a key");
+    bench("keys-at-ends", "Keys at both ends");
+    bench("key-at-cut-before", "A key at the cut");
+    bench("turn-right", "Turn the source");
+    bench("mirror", "Mirror the source");
+    bench("split", "Split the shot");
+  }
+  void undoSaysWhat() {
+    QFETCH(const QString, id);
+    QFETCH(const bool, bench);
+    QFETCH(const QString, text);
+    m_window->session().selectCells({{1, 1}}, {1, 1});
+    if (bench) m_window->showView(MainWindow::View::Bench);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
+    if (!bench) m_window->sheet().setFocus();
+    m_window->sheet().zoomBy(1.3);
+    m_window->sheet().nudge(9, 9); // so that every one of them changes something
+    const int before = document().undoStack().index();
+    QVERIFY(command(id)->isEnabled());
+    command(id)->trigger();
+    QCOMPARE(document().undoStack().index(), before + 1);
+    QCOMPARE(document().undoStack().undoText(), text);
+    QVERIFY(Actions::plainText(m_window->actions().at(QStringLiteral("undo"))).endsWith(text));
+  }
+
   // A window opens as the last was left; the first one, with its frame, on the screen there is.
   void windowsOpenAsTheyWereLeft() {
     m_window->resize(870, 610);
@@ -578,7 +624,7 @@ private slots:
     late.in = Rational(1);
     document().changeShots({late}, {});
     m_window->sheet().selectAll();
-    const auto lay = button(QStringLiteral("Lay it on the selected cells"));
+    const auto lay = button(QStringLiteral("Apply to the selected cells"));
     answering({lay}, [&] { command(QStringLiteral("saved-framings"))->trigger(); });
     for (int column = 0; column < 2; ++column) {
       QVERIFY(document().cell({0, column}).framing.windows[0].move[0].time == Rational(6, 5));
@@ -589,7 +635,8 @@ private slots:
     m_window->showView(MainWindow::View::Bench);
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     QVERIFY(m_window->bench().bench().row() == 0 && m_window->bench().bench().column() == 1);
-    answering({lay}, [&] { command(QStringLiteral("saved-framings"))->trigger(); });
+    answering({button(QStringLiteral("Apply to this cell"))},
+              [&] { command(QStringLiteral("saved-framings"))->trigger(); });
     QVERIFY(document().cell({0, 1}).framing.windows[0].move[0].time == Rational(6, 5));
     QVERIFY(document().cell({0, 0}).framing == Framing{} && document().cell({1, 1}).framing == Framing{});
     // And saved from there, it is the same one again.
@@ -618,7 +665,7 @@ private slots:
     QCOMPARE(document().undoStack().undoText(), QStringLiteral("Suggest subjects"));
     // The sheet says so, beside the shot.
     const QStringList lines = sheet.model()->headerData(0, Qt::Vertical, Qt::ToolTipRole).toString().split('\n');
-    QVERIFY2(lines.last().contains(QLatin1String("point")) && lines.last().endsWith(QLatin1Char('%')),
+    QVERIFY2(lines.last().contains(QLatin1String("subject")) && lines.last().endsWith(QLatin1Char('%')),
              qPrintable(lines.last()));
     command(QStringLiteral("suggest-subjects"))->trigger(); // none is left without
     QVERIFY(document().undoStack().undoText() == QLatin1String("Suggest subjects"));

@@ -95,7 +95,7 @@ private slots:
     dialog.show();
     const auto sides = dialog.findChildren<QSpinBox*>();
     const Deliverable& d = dialog.deliverable();
-    auto* keep = button<QToolButton>(dialog, QStringLiteral("Keep shape"));
+    auto* keep = button<QToolButton>(dialog, QStringLiteral("Keep ratio"));
     keep->click();
     for (const int width : {720, 1000, 1234}) {
       sides[0]->setValue(width); // the other side follows, as near to the shape as 4:2:0 lets it
@@ -105,7 +105,7 @@ private slots:
     keep->click();
     sides[1]->setValue(500);
     QCOMPARE(d.canvas, (Size{1234, 500}));
-    button<QToolButton>(dialog, QStringLiteral("Turn round"))->click();
+    button<QToolButton>(dialog, QStringLiteral("Swap"))->click();
     QCOMPARE(d.canvas, (Size{500, 1234}));
     QCOMPARE(d.name, std::string("500×1234")); // it is no "Vertical story" any more
     auto* add = button<QPushButton>(dialog, QStringLiteral("Add it"));
@@ -135,7 +135,7 @@ private slots:
     QVERIFY(!add->isEnabled() && saidIn(dialog).contains(QLatin1String("It needs a name")));
     name(dialog)->insert(QStringLiteral("Mine"));
     QVERIFY(add->isEnabled() && d.name == "Mine");
-    button<QToolButton>(dialog, QStringLiteral("Turn round"))->click();
+    button<QToolButton>(dialog, QStringLiteral("Swap"))->click();
     QCOMPARE(d.name, std::string("Mine"));
   }
 
@@ -163,7 +163,7 @@ private slots:
     document.addDeliverable(d);
     DeliverableDialog dialog(document, 0);
     dialog.show();
-    QVERIFY(dialog.windowTitle() == QLatin1String("Change a shape"));
+    QVERIFY(dialog.windowTitle() == QLatin1String("Change a deliverable"));
     bool said = false;
     for (const QWidget* each : dialog.findChildren<QWidget*>()) said = said || each->accessibleName().contains(words);
     QVERIFY2(said || saidIn(dialog).contains(words), qPrintable(saidIn(dialog)));
@@ -189,7 +189,7 @@ private slots:
     ExportDialog dialog(document, at("out"));
     dialog.show();
     const QString said = saidIn(dialog);
-    QVERIFY2(said.contains(QLatin1String("Nothing falls short")) && said.contains(QLatin1String("1 shot enlarged")) &&
+    QVERIFY2(said.contains(QLatin1String("Nothing falls short")) && said.contains(QLatin1String("1 shot soft")) &&
                  said.contains(QLatin1String("never to be")) && said.contains(QLatin1String("must be even")),
              qPrintable(said));
     // What cannot be exported cannot be chosen.

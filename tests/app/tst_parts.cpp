@@ -397,7 +397,7 @@ private slots:
     QCOMPARE((moved.start * d.rate.value()).den(), int64_t(1)); // on a frame
     called<QDoubleSpinBox>(view, QStringLiteral("Length of the fade in, seconds"))->setValue(1.5);
     called<QDoubleSpinBox>(view, QStringLiteral("Level of the sound bed"))->setValue(-12);
-    called<QToolButton>(view, QStringLiteral("Go down under speech"))->click();
+    called<QToolButton>(view, QStringLiteral("Duck under speech"))->click();
     QVERIFY(document.project().beds[0].fadeIn == Rational(3, 2) && document.project().beds[0].levelDb == -12 &&
             document.project().beds[0].duck);
     QVERIFY(!strip.grab().isNull());

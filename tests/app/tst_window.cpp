@@ -117,7 +117,7 @@ private slots:
       sides[1]->setValue(360);
       QVERIFY(accept->isEnabled());
       for (QAbstractButton* b : dialog.findChildren<QAbstractButton*>())
-        if (b->text() == QLatin1String("Turn round")) {
+        if (b->text() == QLatin1String("Swap")) {
           QCOMPARE(b->shortcut(), QKeySequence(Qt::CTRL | Qt::Key_T));
           b->click();
           QVERIFY(dialog.deliverable().canvas == (Size{360, 202}));

@@ -197,7 +197,8 @@ BarsPanel::BarsPanel(Bench& bench, QWidget* parent)
   button(tr("Done"), tr("Back to the windows (Escape)"), [this] { emit done(); })->setShortcut(Qt::Key_Escape);
   rows->addWidget(bar);
   auto* words = new QLabel(
-      tr("Drag the lines to where the picture begins. What is outside is cut away in every shot and shape."), this);
+      tr("Drag the lines to where the picture begins. What is outside is cut away in every shot and deliverable."),
+      this);
   words->setProperty("rank", "faint");
   words->setWordWrap(true);
   words->setContentsMargins(10, 2, 10, 8);

@@ -18,14 +18,18 @@ FramingDialog::FramingDialog(std::optional<Framing> current, FramingStore& store
                   parent),
       m_current(std::move(current)), m_store(store), m_apply(std::move(apply)) {
   setObjectName(QStringLiteral("framingDialog"));
-  QPushButton* lay = addButton(tr("&Lay it on the selected cells"), [this] {
+  m_applyButton = addButton(tr("&Apply to the selected cells"), [this] {
     for (const SavedFraming& each : m_store.all())
       if (each.name == chosen().toStdString()) m_apply(each.framing);
     accept();
   });
-  lay->setProperty("main", true);
-  lay->setDefault(true);
+  m_applyButton->setProperty("main", true);
+  m_applyButton->setDefault(true);
   refresh();
+}
+
+void FramingDialog::forOneCell() {
+  m_applyButton->setText(tr("&Apply to this cell"));
 }
 
 QString FramingDialog::suggestedName() const {

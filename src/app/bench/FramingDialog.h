@@ -17,6 +17,7 @@ public:
   /// `current` is the framing that can be saved, if there is one; `apply` is given the chosen one.
   FramingDialog(std::optional<Framing> current, FramingStore& store, std::function<void(const Framing&)> apply,
                 QWidget* parent = nullptr);
+  void forOneCell(); ///< what is applied goes to the bench's cell alone, and says so
 
 protected:
   [[nodiscard]] std::vector<Entry> entries() const override;
@@ -37,6 +38,7 @@ protected:
 private:
   std::optional<Framing> m_current;
   FramingStore& m_store;
+  QPushButton* m_applyButton = nullptr;
   std::function<void(const Framing&)> m_apply;
 };
 

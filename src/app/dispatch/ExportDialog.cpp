@@ -67,13 +67,13 @@ ExportDialog::ExportDialog(Document& document, const QString& folder, QWidget* p
   columns->addLayout(left, 3);
 
   auto* right = new QVBoxLayout;
-  auto* going = new QLabel(tr("Going by"), this);
+  auto* going = new QLabel(tr("Now encoding"), this);
   going->setProperty("rank", "head");
   right->addWidget(going);
   m_picture = new QLabel(this);
   m_picture->setFixedSize(kExportPicture + QSize(20, 20));
   m_picture->setAlignment(Qt::AlignCenter);
-  m_picture->setAccessibleName(tr("The picture going by"));
+  m_picture->setAccessibleName(tr("The picture that is being encoded"));
   m_picture->setStyleSheet(
       QStringLiteral("background: %1; border-radius: 4px; color: #ffffff").arg(Theme::current().surround.name()));
   m_picture->setText(tr("The pictures show here\nwhile they are encoded"));
@@ -196,7 +196,7 @@ QWidget* ExportDialog::buildRow(const Deliverable& d) {
   }
   QStringList words = errors;
   if (bars > 0) words << counted(bars, tr("1 shot with bars"), tr("%1 shots with bars"));
-  if (soft > 0) words << counted(soft, tr("1 shot enlarged"), tr("%1 shots enlarged"));
+  if (soft > 0) words << counted(soft, tr("1 shot soft"), tr("%1 shots soft"));
   const Cell::State state = !errors.isEmpty() ? Cell::State::Unusable
                             : bars > 0        ? Cell::State::Bars
                             : soft > 0        ? Cell::State::Soft
@@ -235,7 +235,7 @@ QLayout* ExportDialog::buildOutput() {
   m_loudness->setToolTip(tr("All sound is made louder or softer alike until the whole has this loudness, as far as its "
                             "true peak stays below %1 dBTP")
                              .arg(Output().mostPeakDbtp));
-  m_loudness->addItem(tr("as mixed"));
+  m_loudness->addItem(tr("leave as it is"));
   // −23: EBU R 128. −24: ATSC A/85. −16 and −14: what hand-held and web players aim at (common practice, no published
   // source).
   for (const double target : {-14.0, -16.0, -23.0, -24.0}) m_loudness->addItem(tr("%1 LUFS").arg(target), target);

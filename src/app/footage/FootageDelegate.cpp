@@ -45,7 +45,7 @@ std::vector<Mark> marksOf(const Document& document, const Source& source) {
     }
   }
   if (all > 0 && sharp == all)
-    marks.insert(marks.begin(), {Cell::State::Good, FootageDelegate::tr("sharp in every shape")});
+    marks.insert(marks.begin(), {Cell::State::Good, FootageDelegate::tr("sharp in every deliverable")});
   // Worst first: a card has room for little.
   std::stable_sort(marks.begin(), marks.end(), [](const Mark& a, const Mark& b) {
     return (a.state == Cell::State::Good) < (b.state == Cell::State::Good);

@@ -23,7 +23,7 @@ SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* pare
       m_slow(new QToolButton(this)), m_scan(new QToolButton(this)), m_sound(new QToolButton(this)),
       m_bed(new QPushButton(icon(QStringLiteral("music")), tr("Sound bed"), this)), m_light(new QPushButton(this)),
       m_match(new QPushButton(this)) {
-  setAccessibleName(tr("What the source is and what follows"));
+  setAccessibleName(tr("Facts of the source, and their consequences"));
   m_bars = buildBars();
   m_name->setProperty("rank", "head");
   m_name->setWordWrap(true);

@@ -128,7 +128,7 @@ SourceViewer::SourceViewer(Document& document, LightService& lights, QWidget* pa
     connect(button, &QToolButton::clicked, this, run);
     return button;
   };
-  m_play = tool("play", tr("Run or hold"), tr("Space"), [this] { playOrPause(); });
+  m_play = tool("play", tr("Play or pause"), tr("Space"), [this] { playOrPause(); });
   m_back = tool("step-back", tr("One frame back"), tr("Left"), [this] { goTo(m_frame - 1); });
   m_forward = tool("step-forward", tr("One frame on"), tr("Right"), [this] { goTo(m_frame + 1); });
   m_in = tool("log-in", tr("In point here"), QStringLiteral("I"), [this] { setIn(); });

@@ -95,11 +95,11 @@ CutReview::CutReview(Document& document, int row, QWidget* parent)
   m_progress->setAccessibleName(tr("Looking for cuts"));
   rows->addWidget(m_progress);
   auto* line = new QHBoxLayout;
-  auto* label = new QLabel(tr("&Least change"), this);
+  auto* label = new QLabel(tr("&Smallest change"), this);
   label->setBuddy(m_slider);
   m_slider->setRange(1 * kSliderScale, 30 * kSliderScale);
   m_slider->setValue(int(m_threshold * kSliderScale));
-  m_slider->setAccessibleName(tr("Least change that counts as a cut, in percent"));
+  m_slider->setAccessibleName(tr("Smallest change that counts as a cut, in percent"));
   line->addWidget(label);
   line->addWidget(m_slider, 1);
   line->addWidget(m_sliderWords);
@@ -237,11 +237,11 @@ void CutReview::refreshCount() {
   const auto doubtful = std::count_if(m_cuts.begin(), m_cuts.end(), [](const FoundCut& c) { return c.dissolve; });
   const auto hard = int(m_cuts.size()) - int(doubtful);
   m_words->setText(
-      m_cuts.empty() ? tr("No cut was found. Lower the least change to find weaker ones.")
-      : doubtful > 0 ? tr("%1, and %2 that are doubtful. Tick what is to be split; the pictures show the last frame "
+      m_cuts.empty() ? tr("No cut was found. Lower the smallest change to find weaker ones.")
+      : doubtful > 0 ? tr("%1, %2. Tick what is to be split; the pictures show the last frame "
                           "before and the first after.")
-                           .arg(counted(hard, tr("1 cut"), tr("%1 cuts")))
-                           .arg(doubtful)
+                           .arg(counted(int(m_cuts.size()), tr("1 cut"), tr("%1 cuts")))
+                           .arg(counted(int(doubtful), tr("1 of them in doubt"), tr("%1 of them in doubt")))
                      : tr("%1. Tick what is to be split; the pictures show the last frame before and the first after.")
                            .arg(counted(hard, tr("1 cut"), tr("%1 cuts"))));
 }

@@ -170,7 +170,7 @@ void OrderStrip::paintBed(QPainter& painter, int place) {
   if (const Source* source = m_document.project().source(bed.source))
     label = QString::fromStdString(sourceName(*source));
   if (bed.levelDb != 0) label += QStringLiteral(" · %1 dB").arg(bed.levelDb);
-  if (bed.duck) label += tr(" · down under speech");
+  if (bed.duck) label += tr(" · ducks under speech");
   const QRectF words(std::max(rect.left(), 0.0) + 5, rect.top(), fontMetrics().horizontalAdvance(label) + 8.0,
                      rect.height());
   QColor back = theme.sheet;

@@ -213,8 +213,8 @@ void OrderView::buildBedFields(QWidget* line, QLayout* row) {
   m_bedLevel = levelField(tr("Level of the sound bed"), line);
   m_fadeIn = secondsField(tr("Length of the fade in, seconds"), line);
   m_fadeOut = secondsField(tr("Length of the fade out, seconds"), line);
-  m_duck = checkButton(tr("duck"), tr("12 dB down while there is speech in the shots"), line);
-  m_duck->setAccessibleName(tr("Go down under speech"));
+  m_duck = checkButton(tr("duck under speech"), tr("12 dB down while there is speech in the shots"), line);
+  m_duck->setAccessibleName(tr("Duck under speech"));
   m_bedFields = {named(tr("from"), m_bedStart, line), named(tr("level"), m_bedLevel, line),
                  named(tr("fade in"), m_fadeIn, line), named(tr("out"), m_fadeOut, line), m_duck};
   for (QWidget* field : m_bedFields) row->addWidget(field);
@@ -230,7 +230,7 @@ void OrderView::buildBedFields(QWidget* line, QLayout* row) {
     changeBed(tr("Fade out"), [&](SoundBed& bed) { bed.fadeOut = std::min(seconds(value), bed.out - bed.in); });
   });
   connect(m_duck, &QToolButton::toggled, this,
-          [this](bool duck) { changeBed(tr("Down under speech"), [duck](SoundBed& bed) { bed.duck = duck; }); });
+          [this](bool duck) { changeBed(tr("Duck under speech"), [duck](SoundBed& bed) { bed.duck = duck; }); });
 }
 
 void OrderView::refreshRates() {

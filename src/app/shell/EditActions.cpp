@@ -235,7 +235,9 @@ void EditActions::showSavedFramings() {
   // Moves are kept from the shot's beginning, so that they begin so in any other.
   std::optional<Framing> kept;
   if (current) kept = shifted(current->framing, Rational(0) - current->in);
-  FramingDialog(kept, m_savedFramings, apply, m_window).exec();
+  FramingDialog dialog(kept, m_savedFramings, apply, m_window);
+  if (bench) dialog.forOneCell();
+  dialog.exec();
 }
 
 } // namespace tromb

@@ -43,7 +43,7 @@ DeliverableDialog::DeliverableDialog(const Document& document, int column, QWidg
     : QDialog(parent), m_document(document) {
   setObjectName(QStringLiteral("deliverableDialog"));
   const bool fresh = column < 0;
-  setWindowTitle(fresh ? tr("Add a shape") : tr("Change a shape"));
+  setWindowTitle(fresh ? tr("Add a deliverable") : tr("Change a deliverable"));
   const Project& project = document.project();
   const MediaInfo* first = nullptr;
   for (const Source& source : project.sources)
@@ -107,14 +107,14 @@ QWidget* DeliverableDialog::buildChoices() {
   m_height = sideField(tr("Height in pixels"), page);
   auto* turnButton = new QToolButton(page);
   turnButton->setIcon(icon(QStringLiteral("arrow-left-right")));
-  turnButton->setText(tr("Turn round"));
+  turnButton->setText(tr("Swap"));
   turnButton->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
-  turnButton->setToolTip(tr("Turn width and height round (Ctrl+T)"));
+  turnButton->setToolTip(tr("Swap width and height (Ctrl+T)"));
   turnButton->setShortcut(QKeySequence(Qt::CTRL | Qt::Key_T));
-  turnButton->setAccessibleName(tr("Turn width and height round"));
+  turnButton->setAccessibleName(tr("Swap width and height"));
   m_lock = new QToolButton(page);
   m_lock->setCheckable(true);
-  m_lock->setText(tr("Keep shape"));
+  m_lock->setText(tr("Keep ratio"));
   m_lock->setIcon(icon(QStringLiteral("lock")));
   m_lock->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
   m_lock->setToolTip(tr("When one side is typed, the other follows"));
@@ -201,7 +201,7 @@ QWidget* DeliverableDialog::buildConsequences() {
   page->setAttribute(Qt::WA_StyledBackground);
   auto* rows = new QVBoxLayout(page);
   rows->setContentsMargins(16, 14, 10, 10);
-  auto* head = new QLabel(tr("What follows"), page);
+  auto* head = new QLabel(tr("Consequences"), page);
   head->setProperty("rank", "head");
   rows->addWidget(head);
   m_facts = new QLabel(page);
@@ -214,7 +214,7 @@ QWidget* DeliverableDialog::buildConsequences() {
   auto* area = new QScrollArea(page);
   area->setWidgetResizable(true);
   area->setFrameShape(QFrame::NoFrame);
-  area->setAccessibleName(tr("What follows for each shot"));
+  area->setAccessibleName(tr("Consequences for each shot"));
   auto* inside = new QWidget;
   m_shots = new QVBoxLayout(inside);
   m_shots->setContentsMargins(0, 0, 8, 0);
