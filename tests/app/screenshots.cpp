@@ -227,7 +227,7 @@ int main(int argc, char** argv) {
     tromb::DeliverableDialog shape(window.document(), -1, &window);
     shape.show();
     settle(window);
-    shoot(shape, "add-a-shape");
+    shoot(shape, "add-a-deliverable");
     shape.findChild<QSpinBox*>()->setValue(1081);
     settle(window);
     shoot(shape, "odd-size");

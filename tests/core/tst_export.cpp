@@ -4,7 +4,6 @@
 #include "media/read/AudioReader.h"
 #include "media/read/Probe.h"
 #include "media/read/VideoReader.h"
-#include "picture/Straightener.h"
 #include "preflight/Preflight.h"
 #include "project/ProjectFile.h"
 #include "render/Pictures.h"
@@ -20,6 +19,7 @@
 #include <QTemporaryDir>
 #include <QTest>
 #include <csignal>
+#include <functional>
 #include <thread>
 
 using namespace tromb;
@@ -28,6 +28,9 @@ using test::project;
 using test::run;
 using test::Shape;
 using test::Yuv;
+
+using Change = std::function<void(Project&, Footage&)>;
+Q_DECLARE_METATYPE(Change)
 
 class TestExport : public QObject {
   Q_OBJECT
@@ -201,68 +204,155 @@ private slots:
     }
   }
 
+  // One thing that falls short is found, with its weight, and nothing else is; what is just good enough is not found.
   void whatFallsShortIsFound_data() {
-    QTest::addColumn<QString>("code");
-    QTest::addColumn<Size>("canvas");
-    QTest::addColumn<QString>("framing");
-    QTest::addColumn<QString>("level");
-    QTest::newRow("nothing") << "" << Size{180, 180} << "fill"
-                             << "";
-    QTest::newRow("bars") << "bars" << Size{180, 180} << "fit"
-                          << "";
-    QTest::newRow("soft") << "soft" << Size{180, 320} << "fill"
-                          << "";
-    QTest::newRow("enlarged canvas") << "enlarged-canvas" << Size{640, 360} << "fill"
-                                     << "";
-    QTest::newRow("odd") << "odd-size" << Size{180, 181} << "fill"
-                         << "";
-    QTest::newRow("level") << "level-too-low" << Size{320, 180} << "fill"
-                           << "1";
-    QTest::newRow("missing") << "source-missing" << Size{180, 180} << "fill"
-                             << "";
-    QTest::newRow("unreadable") << "source-unreadable" << Size{180, 180} << "fill"
-                                << "";
-    for (const char* code : {"interlaced", "hdr", "silent-speed", "rate-mismatch"})
-      QTest::newRow(code) << code << Size{180, 180} << "fill"
-                          << "";
+    QTest::addColumn<Change>("change");
+    QTest::addColumn<QString>("found"); // code and severity of each
+    const auto row = [](const char* name, const char* found, const Change& change) {
+      QTest::newRow(name) << change << found;
+    };
+    const auto canvas = [](Size size, const char* framing = "fill") {
+      return Change([=](Project& p, Footage&) {
+        p.deliverables[0].canvas = size;
+        (void)framingByName(framing, p.deliverables[0].framings["h1"]);
+      });
+    };
+    const auto video = [](const std::function<void(VideoInfo&)>& change) {
+      return Change([=](Project&, Footage& footage) { change(*footage.at("s1")->video); });
+    };
+    // The shot is 320×180 at 25 frames a second, its canvas 180×180.
+    row("nothing", "", [](Project&, Footage&) {});
+    row("bars", "bars warning", canvas({180, 180}, "fit"));
+    row("a backdrop in their place", "", canvas({180, 180}, "backdrop"));
+    row("bars that the shape has not", "", canvas({320, 180}, "fit"));
+    // A canvas of 9:16 as high as the picture shows 101.25 of its columns on 102: 0.993.
+    row("a shape that is a little soft", "soft warning; enlarged-canvas warning", canvas({102, 182}));
+    row("the largest that is sharp", "", canvas({100, 178}));
+    row("soft, never to be", "soft error; enlarged-canvas warning", [](Project& p, Footage&) {
+      p.deliverables[0].sharpOnly = true;
+      p.deliverables[0].canvas = {102, 182};
+    });
+    row("a zoom", "soft warning",
+        [](Project& p, Footage&) { p.deliverables[0].framings["h1"].windows[0].zoom = 1.01; });
+    row("odd", "odd-size error", canvas({180, 179}));
+    row("a level", "level-too-low error", [](Project& p, Footage&) {
+      p.deliverables[0].canvas = {320, 180};
+      p.deliverables[0].encoding.level = "1"; // 99 macroblocks: Rec. ITU-T H.264, table A-1
+    });
+    row("a level that carries it", "", [](Project& p, Footage&) {
+      p.deliverables[0].canvas = {320, 180};
+      p.deliverables[0].encoding.level = "1.2"; // 396 macroblocks
+    });
+    row("lossless, which the profile has not", "settings error", [](Project& p, Footage&) {
+      p.deliverables[0].encoding.rateControl = RateControl::ConstantQuality;
+      p.deliverables[0].encoding.crf = 0;
+    });
+    row("missing", "source-missing error",
+        [](Project&, Footage& footage) { footage.at("s1") = fail(ErrorCode::Missing, "the file is gone", "/a"); });
+    row("unreadable", "source-unreadable error",
+        [](Project&, Footage& footage) { footage.at("s1") = fail(ErrorCode::Unreadable, "it is broken", "/a"); });
+    row("interlaced", "interlaced note", video([](VideoInfo& v) { v.scan = Scan::TopFieldFirst; }));
+    row("interlaced, but somebody knows better", "", [](Project& p, Footage& footage) {
+      footage.at("s1")->video->scan = Scan::TopFieldFirst;
+      p.sources[0].scan = Scan::Progressive;
+    });
+    row("PQ", "hdr warning", video([](VideoInfo& v) { v.colour.transfer = 16; })); // Rec. ITU-T H.273, table 3
+    row("HLG", "hdr warning", video([](VideoInfo& v) { v.colour.transfer = 18; }));
+    row("BT.2020, 10 bit, no HDR", "", video([](VideoInfo& v) { v.colour.transfer = 14; }));
+    row("transparent", "transparent note", video([](VideoInfo& v) { v.alpha = true; }));
+    row("another rate", "rate-mismatch note",
+        [](Project& p, Footage&) { p.deliverables[0].rate = FrameRate(Rational(30)); });
+    row("twice the rate", "", [](Project& p, Footage&) { p.deliverables[0].rate = FrameRate(Rational(50)); });
+    row("another rate, for slow motion", "", [](Project& p, Footage&) {
+      p.deliverables[0].rate = FrameRate(Rational(30));
+      p.sources[0].slowMotion = true;
+    });
+    const auto heard = [](double down, const Rational& speed) {
+      return Change([=](Project& p, Footage& footage) {
+        AudioInfo sound;
+        sound.channels = down > 0 ? 6 : 2;
+        sound.downMixDb = down;
+        footage.at("s1")->audio.push_back(sound);
+        p.shots[0].speed = speed;
+      });
+    };
+    row("stereo", "", heard(0, Rational(1)));
+    row("six channels", "down-mixed note", heard(7.7, Rational(1)));
+    row("half speed, with sound", "silent-speed note", heard(0, Rational(1, 2)));
+    row("half speed, silent", "", [](Project& p, Footage&) { p.shots[0].speed = Rational(1, 2); });
+    row("beyond the end", "beyond-source error",
+        [](Project& p, Footage&) { p.shots[0].out = p.shots[0].out + Rational(1); });
+    const auto move = [](double seconds) {
+      return Change([=](Project& p, Footage& footage) {
+        // From edge to edge: 140 of the picture's pixels, 7/9 of the window's width.
+        footage.at("s1")->duration = Rational(100);
+        footage.at("s1")->video->clock = FrameClock(FrameRate(), 2500);
+        p.shots[0].out = Rational(100);
+        Window& window = p.deliverables[0].framings["h1"].windows[0];
+        window.follows = false;
+        window.move = {{Rational(0), 90 / 320.0, 0.5, 1, Ease::Linear, {}},
+                       {Rational(std::lround(seconds * 10), 10), 230 / 320.0, 0.5, 1, Ease::Linear, {}}};
+      });
+    };
+    row("a fast move", "fast-move note", move(5.4)); // common practice, no published source: seven seconds a width
+    row("a move that is slow enough", "", move(5.5));
+    row("a small still under it", "soft-still warning", [](Project& p, Footage& footage) {
+      Source still = p.sources[0];
+      still.id = "s2";
+      p.sources.push_back(still);
+      footage.emplace("s2", *footage.at("s1"));
+      footage.at("s2")->kind = MediaKind::Still;
+      footage.at("s2")->video->stored = {179, 179};
+      Framing& framing = p.deliverables[0].framings["h1"];
+      (void)framingByName("backdrop", framing);
+      framing.ground = Ground::Still;
+      framing.still = "s2";
+    });
   }
   void whatFallsShortIsFound() {
-    QFETCH(QString, code);
-    QFETCH(Size, canvas);
-    QFETCH(QString, framing);
-    QFETCH(QString, level);
+    QFETCH(const Change, change);
+    QFETCH(const QString, found);
     test::writeClip(path("small.mp4"), {320, 180}, FrameRate(), 5, test::texture);
-    Project p = project({path("small.mp4")}, {{"d", canvas, Rational(25), qPrintable(framing)}});
-    p.deliverables[0].encoding.level = level.toStdString();
-    if (code == QLatin1String("source-missing")) p.sources[0].path += ".gone";
-    if (code == QLatin1String("source-unreadable")) p.sources[0].path = path("");
+    Project p = project({path("small.mp4")}, {{"d", {180, 180}, Rational(25), "fill"}});
     Footage footage = probeFootage(p);
-    if (code == QLatin1String("interlaced")) footage.at("s1")->video->scan = Scan::TopFieldFirst;
-    if (code == QLatin1String("hdr")) footage.at("s1")->video->colour.transfer = 16;
-    if (code == QLatin1String("rate-mismatch")) p.deliverables[0].rate = FrameRate(Rational(30));
-    if (code == QLatin1String("silent-speed")) {
-      p.shots[0].speed = Rational(1, 2);
-      footage.at("s1")->audio.emplace_back();
+    p.deliverables[0].framings["h1"] = p.deliverables[0].framingOf("h1");
+    change(p, footage);
+    QStringList all;
+    for (const Finding& each : preflight(p, footage)) {
+      all << QStringLiteral("%1 %2").arg(QString::fromStdString(each.code), severityWord(each.severity));
+      // Its hint follows: it ends without a full stop.
+      QVERIFY2(!QString::fromStdString(each.message).contains(QRegularExpression("[a-z]{4}\\.( |$)")),
+               each.message.c_str());
     }
-    const auto findings = preflight(p, footage);
-    if (code == QLatin1String("interlaced")) {
-      // The plan's pictures are de-interlaced as the finding says, and not where the project knows better than the
-      // file.
-      QCOMPARE(Plan::build(p, footage, "d1")->pieces()[0].reading.scan, Scan::TopFieldFirst);
-      p.sources[0].scan = Scan::Progressive;
-      QCOMPARE(Plan::build(p, footage, "d1")->pieces()[0].reading.scan, Scan::Progressive);
-    }
-    const bool found =
-        std::any_of(findings.begin(), findings.end(), [&](const Finding& f) { return f.code == code.toStdString(); });
-    if (code.isEmpty())
-      QVERIFY2(findings.empty(), findings.empty() ? "" : findings.front().message.c_str());
-    else
-      QVERIFY(found);
-    for (const Finding& finding : findings) // whose hint follows
-      QVERIFY2(!QString::fromStdString(finding.message).contains(QRegularExpression("[a-z]{4}\\.( |$)")),
-               finding.message.c_str());
-    if (code.startsWith(QLatin1String("source")) || code == QLatin1String("odd-size"))
-      QVERIFY(!exported(p, path("out")));
+    QCOMPARE(all.join(QLatin1String("; ")), found);
+  }
+
+  // What the check calls an error is refused by the export, too.
+  void errorsAreRefused_data() {
+    QTest::addColumn<QString>("what");
+    QTest::newRow("missing") << "missing";
+    QTest::newRow("a folder in its place") << "folder";
+    QTest::newRow("odd size") << "odd";
+  }
+  void errorsAreRefused() {
+    QFETCH(const QString, what);
+    test::writeClip(path("small.mp4"), {320, 180}, FrameRate(), 5, test::texture);
+    Project p = project({path("small.mp4")}, {{"d", {180, 180}, Rational(25), "fill"}});
+    if (what == QLatin1String("missing")) p.sources[0].path += ".gone";
+    if (what == QLatin1String("folder")) p.sources[0].path = path("");
+    if (what == QLatin1String("odd")) p.deliverables[0].canvas = {180, 181};
+    QVERIFY(!exported(p, path("out")));
+  }
+
+  // Pictures are de-interlaced as the finding says, and not where the project knows better than the file.
+  void thePlanReadsAsTheProjectSays() {
+    test::writeClip(path("small.mp4"), {320, 180}, FrameRate(), 5, test::texture);
+    Project p = project({path("small.mp4")}, {{"d", {180, 180}, Rational(25), "fill"}});
+    Footage footage = probeFootage(p);
+    footage.at("s1")->video->scan = Scan::TopFieldFirst;
+    QCOMPARE(Plan::build(p, footage, "d1")->pieces()[0].reading.scan, Scan::TopFieldFirst);
+    p.sources[0].scan = Scan::Progressive;
+    QCOMPARE(Plan::build(p, footage, "d1")->pieces()[0].reading.scan, Scan::Progressive);
   }
 
   // A source that is gone may be in hundreds of shots.
@@ -335,28 +425,41 @@ private slots:
     p.deliverables[0].encoding.crf = 8;
     const auto files = exported(p, path("tilted"));
     QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
-    const auto media = probe(path("tilt.mp4"));
-    const PictureShape shape = shapeOf(p.sources[0], *media->video);
-    auto source = VideoReader::open(*media); // as it lies in the file
+    // FFmpeg's filters do the same, each by itself: the bars are cut off, the picture is turned clockwise, then
+    // mirrored, then rotated by the angle and enlarged by cos a + sin a · h/w so that no corner is empty (the corners
+    // of a rectangle in a turned one of the same shape), and what the canvas shows of it is cut from its middle.
+    const double angle = 4.5 * std::acos(-1) / 180;
+    const double height = 640 - 20 - 12; // once it is turned
+    const double across = 360 - 8;
+    // Beside bars the four pixels that a kernel of eight reaches over are kept off, too.
+    const double zoom = (std::cos(angle) + std::sin(angle) * height / across) * across / (across - 8);
+    const double shown = across / zoom; // columns that fill the canvas of 3:4
+    (void)run(QStringLiteral("ffmpeg"),
+              {"-v", "error", "-y", "-i", m_folder.filePath("tilt.mp4"), "-vf",
+               QStringLiteral("crop=608:352:20:0,transpose=clock,hflip,scale=1408:2432:flags=bicubic,"
+                              "rotate=%1:ow=iw:oh=ih:bilinear=1,crop=%2:%3,scale=270:360:flags=area")
+                   .arg(angle, 0, 'f', 9)
+                   .arg(shown * 4, 0, 'f', 3)
+                   .arg(shown * 4 * 4 / 3, 0, 'f', 3),
+               "-qp", "1", m_folder.filePath("judge.mp4")});
+    auto judge = VideoReader::open(*probe(path("judge.mp4")));
     auto made = VideoReader::open(*probe(files->front().path));
     for (int n = 0; n < 6; ++n) {
-      const Frame level = *Straightener(shape).run(*source->frameAt(n));
-      const Frame wanted =
-          *Composer(shape, {270, 360}).compose(level, place(shape, {270, 360}, p.deliverables[0].framingOf("h1")));
+      const Frame wanted = *judge->frameAt(n);
       const Frame found = *made->frameAt(n);
       double off = 0;
       for (int y = 0; y < 360; ++y)
         for (int x = 0; x < 270; ++x) off += std::abs(test::lumaAt(found, x, y) - test::lumaAt(wanted, x, y));
-      QVERIFY2(off / (270 * 360) < 1.5, qPrintable(QString::number(off / (270 * 360))));
+      QVERIFY2(off / (270 * 360) < 2.5, qPrintable(QString::number(off / (270 * 360))));
     }
-    // And where it is tilted is seen: without, it is another picture.
-    p.sources[0].orientation.straighten = 0;
+    // And where it is tilted is seen: turned the other way, it is another picture.
+    p.sources[0].orientation.straighten = -4.5;
     const auto plan = Plan::build(p, probeFootage(p), "d1");
-    const Frame flat = *renderFrame(*plan, 3);
+    const Frame other = *renderFrame(*plan, 3);
     const Frame tilted = *made->frameAt(3);
     double off = 0;
     for (int y = 0; y < 360; ++y)
-      for (int x = 0; x < 270; ++x) off += std::abs(test::lumaAt(flat, x, y) - test::lumaAt(tilted, x, y));
+      for (int x = 0; x < 270; ++x) off += std::abs(test::lumaAt(other, x, y) - test::lumaAt(tilted, x, y));
     QVERIFY(off / (270 * 360) > 4);
   }
 

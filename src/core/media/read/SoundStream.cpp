@@ -24,7 +24,8 @@ constexpr double kGapTicks = 1.6;      ///< the same where the file's clock is c
 constexpr double kSlipSeconds = 0.005; ///< a drift of this much is taken back
 constexpr int kSlipDistance = kSoundRate; ///< over so many samples
 constexpr double kSmoothing = 1.0 / 16;
-constexpr int64_t kShortestLoss = kSoundRate / 50;      ///< a gap shorter than this, or than a packet, is no packet's
+constexpr int64_t kShortestLoss = kSoundRate / 50; ///< a gap shorter than this, or than a packet, is no packet's
+constexpr int64_t kLeadInPackets = 2;
 constexpr int64_t kOpusSilence = kSoundRate * 42 / 100; ///< Opus may leave out silence for 0.4 s (RFC 6716, 2.1.9)
 constexpr double kMostBackSeconds = 1;                  ///< a stamp that goes back further is a mistake
 constexpr double kBeyondEndSeconds = 10;                ///< so is one so far behind the source's end
@@ -87,6 +88,7 @@ struct SoundStream::State {
   bool m_fromBeginning = true;
   bool m_ended = false;
   bool m_justSought = false;
+  int m_stretches = 0;   ///< begun since the last seek
   bool m_settled = true; ///< something has been decoded since the last seek
   std::map<int64_t, int64_t> m_damaged;
 };
@@ -262,9 +264,12 @@ Status SoundStream::State::take(const AVFrame& frame, const AVFrame* after) {
       m_taken += frame.nb_samples;
       return convert(&frame);
     }
+    // A first packet that stands alone is what the encoder needed to begin; and behind a seek it may be the seek that
+    // has left something out.
+    const bool leadIn = m_stretches == 1 && m_taken <= kLeadInPackets * frame.nb_samples;
     if (!jumps)
       place = expected + m_slip;
-    else
+    else if (!leadIn && (!m_justSought || m_fromBeginning))
       noteGap(std::llround(expected + m_slip), std::llround(place),
               std::llround(double(frame.nb_samples) * kSoundRate / frame.sample_rate));
     if (const Status ended = endStretch(); !ended) return ended;
@@ -299,6 +304,7 @@ Status SoundStream::State::beginStretch(const AVFrame& frame, int64_t from) {
   const bool first = m_held.empty() && m_justSought;
   m_overlap = first ? 0 : std::max<int64_t>(0, heldEnd() - from);
   m_held.push_back({from + m_overlap, {}});
+  ++m_stretches;
   return {};
 }
 
@@ -334,6 +340,7 @@ void SoundStream::State::startAnew() {
   m_held.clear();
   m_ended = m_fromBeginning = m_afterWaits = false;
   m_justSought = true;
+  m_stretches = 0;
   m_settled = false;
 }
 
