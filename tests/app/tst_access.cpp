@@ -185,6 +185,47 @@ private slots:
     QVERIFY2(QApplication::focusWidget() == first, "it comes back");
   }
 
+  // From anywhere a key leads to each part of the window, and the keyboard is somewhere that is seen afterwards.
+  void keysLeadThere_data() {
+    QTest::addColumn<QString>("id");
+    QTest::addColumn<QString>("name"); // of what has the keyboard then
+    QTest::addColumn<bool>("empty");   // in a project without anything
+    QTest::newRow("footage") << "view-footage"
+                             << "Sources" << false;
+    QTest::newRow("sheet") << "view-sheet"
+                           << "Contact sheet" << false;
+    QTest::newRow("bench") << "view-bench"
+                           << "The source picture with all windows" << false;
+    QTest::newRow("running order") << "to-order"
+                                   << "Running order" << false;
+    QTest::newRow("keys") << "to-curves"
+                          << "The move along the shot" << false;
+    QTest::newRow("results") << "to-results"
+                             << "The shot in every deliverable" << false;
+    QTest::newRow("top bar") << "to-top"
+                             << "Footage" << false;
+    QTest::newRow("sheet of nothing") << "view-sheet"
+                                      << "Bring in footage …" << true;
+    QTest::newRow("bench of nothing") << "view-bench"
+                                      << "Bring in footage …" << true;
+  }
+  void keysLeadThere() {
+    QFETCH(const QString, id);
+    QFETCH(const QString, name);
+    QFETCH(const bool, empty);
+    show(QStringLiteral("bench"));
+    if (empty) m_window->document().startNew();
+    QApplication::processEvents();
+    m_window->activateWindow();
+    QTest::keyClick(QApplication::focusWidget() ? QApplication::focusWidget() : m_window.get(),
+                    Qt::Key(m_window->actions().at(id)->shortcut()[0].key()),
+                    m_window->actions().at(id)->shortcut()[0].keyboardModifiers());
+    const QWidget* now = QApplication::focusWidget();
+    QVERIFY2(now && now->isVisible(), "it is somewhere");
+    const auto* button = qobject_cast<const QAbstractButton*>(now);
+    QCOMPARE(now->accessibleName().isEmpty() && button ? button->text() : now->accessibleName(), name);
+  }
+
   // What is painted is told: shots, beds, results, windows, keys, with what is selected and what can be done.
   void paintedThingsSpeak_data() {
     QTest::addColumn<QString>("which");

@@ -20,6 +20,7 @@
 #include <QLineEdit>
 #include <QMessageBox>
 #include <QPushButton>
+#include <QRegularExpression>
 #include <QSpinBox>
 #include <QTemporaryDir>
 #include <QTest>
@@ -265,6 +266,43 @@ private slots:
     QTRY_VERIFY_WITH_TIMEOUT(!again.running(), test::kPatience);
     QTRY_VERIFY2_WITH_TIMEOUT(saidIn(again).contains(QLatin1String("/proc/nowhere")), qPrintable(saidIn(again)), 5000);
     QVERIFY(again.isVisible() && repeat->isVisible());
+  }
+
+  // A part of the running order has its own size, and only what is in it falls short; what keeps an export from being
+  // begun is said.
+  void aPartSaysItsOwn() {
+    test::writeClip(at("one.mp4").toStdString(), {320, 180}, FrameRate(), 100, test::texture);
+    Document document;
+    document.addFootage({{*probe(at("one.mp4").toStdString()), {}}}, Document::AsShots::Yes);
+    document.duplicateShots({0});
+    Deliverable d = newDeliverable({}, "", nullptr);
+    d.canvas = {100, 178};
+    d.encoding.bitRate = 8'000'000;
+    document.addDeliverable(d);
+    Framing soft;
+    soft.windows[0].zoom = 2;
+    document.setFramings({{{0, 0}, soft}}, {});
+    Region second;
+    second.id = "r1";
+    second.name = "Second";
+    second.in = Rational(4);
+    second.out = Rational(8);
+    document.setRegions({second}, {});
+    ExportDialog dialog(document, at("part"));
+    dialog.show();
+    const auto megabytes = [&] {
+      return QRegularExpression("([0-9.]+) MB").match(saidIn(dialog)).captured(1).toDouble();
+    };
+    QVERIFY2(saidIn(dialog).contains(QLatin1String("1 shot soft")), qPrintable(saidIn(dialog)));
+    const double all = megabytes();
+    QVERIFY(all > 7); // 8 Mb/s for 8 s are 8 MB, and the sound
+    dialog.setRegion(QStringLiteral("Second"));
+    QVERIFY2(saidIn(dialog).contains(QLatin1String("Nothing falls short")), qPrintable(saidIn(dialog)));
+    QVERIFY2(std::abs(megabytes() - all / 2) < 0.2, qPrintable(saidIn(dialog)));
+    for (QCheckBox* box : dialog.findChildren<QCheckBox*>())
+      if (box->isVisible()) box->setChecked(false);
+    QVERIFY(!dialog.findChild<QPushButton*>(QStringLiteral("startExport"))->isEnabled());
+    QVERIFY2(saidIn(dialog).contains(QLatin1String("Tick what is to be exported")), qPrintable(saidIn(dialog)));
   }
 
   // Stopped in the middle, nothing is left, and it can be begun again.

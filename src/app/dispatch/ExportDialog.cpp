@@ -134,12 +134,11 @@ ExportDialog::ExportDialog(Document& document, const QString& folder, QWidget* p
     if (!chosen.isEmpty()) m_folder->setText(chosen);
   });
   connect(m_folder, &QLineEdit::textChanged, this, &ExportDialog::refresh);
-  connect(m_region, &QComboBox::currentIndexChanged, this, &ExportDialog::refresh);
+  connect(m_region, &QComboBox::currentIndexChanged, this, &ExportDialog::describeAll);
   connect(m_overwrite, &QCheckBox::toggled, this, &ExportDialog::refresh);
   connect(m_start, &QPushButton::clicked, this, &ExportDialog::start);
   connect(m_cancel, &QPushButton::clicked, this, [this] { running() ? stop() : reject(); });
-  connect(m_openFolder, &QPushButton::clicked, this,
-          [this] { QDesktopServices::openUrl(QUrl::fromLocalFile(m_folder->text())); });
+  connect(m_openFolder, &QPushButton::clicked, this, [this] { openPath(m_folder->text()); });
   connect(&m_run, &ExportRun::progressed, this, &ExportDialog::progressed);
   connect(&m_run, &ExportRun::pictured, this,
           [this](int, const QImage& picture) { m_picture->setPixmap(QPixmap::fromImage(picture)); });
@@ -147,6 +146,7 @@ ExportDialog::ExportDialog(Document& document, const QString& folder, QWidget* p
   connect(&m_run, &ExportRun::failed, this, &ExportDialog::failed);
   connect(&document, &Document::outputChanged, this, &ExportDialog::refreshOutput);
   resize(920, 600);
+  describeAll();
   refreshOutput();
 }
 
@@ -158,12 +158,8 @@ QWidget* ExportDialog::buildRow(const Deliverable& d) {
   row.id = d.id;
   row.chosen = new QCheckBox(QString::fromStdString(d.name), line);
   row.chosen->setChecked(true);
-  const Encoding e = resolved(d.encoding, d.canvas, d.rate);
-  auto* facts = new QLabel(
-      QString::fromStdString(sizeText(d.canvas) + " · " + d.rate.name() + " · " +
-                             bytesText(estimatedBytes(e.bitRate, e.audioBitRate, m_document.project().duration()))),
-      line);
-  facts->setProperty("rank", "faint");
+  row.facts = new QLabel(line);
+  row.facts->setProperty("rank", "faint");
   row.verdict = new QLabel(line);
   row.verdict->setWordWrap(true);
   row.bar = new QProgressBar(line);
@@ -178,14 +174,40 @@ QWidget* ExportDialog::buildRow(const Deliverable& d) {
   row.open->setAccessibleName(tr("Open %1").arg(row.chosen->text()));
   row.open->setVisible(false);
   grid->addWidget(row.chosen, 0, 0);
-  grid->addWidget(facts, 0, 1, Qt::AlignRight);
+  grid->addWidget(row.facts, 0, 1, Qt::AlignRight);
   grid->addWidget(row.open, 0, 2);
   grid->addWidget(row.bar, 1, 0, 1, 2);
   grid->addWidget(row.time, 2, 0, 1, 2);
   grid->addWidget(row.verdict, 3, 0, 1, 3);
   grid->setColumnStretch(0, 1);
-  // What falls short is said before it is exported, not after.
-  const auto findings = preflight(m_document.project(), m_document.footage(), {d.id});
+  connect(row.chosen, &QCheckBox::toggled, this, &ExportDialog::refresh);
+  connect(row.open, &QPushButton::clicked, this, [this, index = m_rows.size()] { openPath(m_rows[index].path); });
+  m_rows.push_back(row);
+  return line;
+}
+
+/// The project as far as the chosen part of the running order shows it.
+Project ExportDialog::shownPart() const {
+  Project part = m_document.project();
+  const Region* chosen = part.regionNamed(region().toStdString());
+  if (!chosen) return part;
+  const Region bounds = *chosen;
+  const std::vector<Rational> starts = part.shotStarts();
+  for (size_t row = part.shots.size(); row-- > 0;)
+    if (starts[row + 1] <= bounds.in || starts[row] >= bounds.out)
+      part.shots.erase(part.shots.begin() + ptrdiff_t(row));
+  return part;
+}
+
+/// What a deliverable will be, and what falls short in it: said before it is exported, not after.
+void ExportDialog::describe(Row& row, const Project& part) {
+  const Deliverable& d = *part.deliverable(row.id);
+  const Encoding e = resolved(d.encoding, d.canvas, d.rate);
+  const Region* chosen = part.regionNamed(region().toStdString());
+  const Rational seconds = chosen ? chosen->out - chosen->in : part.duration();
+  row.facts->setText(QString::fromStdString(sizeText(d.canvas) + " · " + d.rate.name() + " · " +
+                                            bytesText(estimatedBytes(e.bitRate, e.audioBitRate, seconds))));
+  const auto findings = preflight(part, m_document.footage(), {d.id});
   int bars = 0;
   int soft = 0;
   QStringList errors;
@@ -203,15 +225,22 @@ QWidget* ExportDialog::buildRow(const Deliverable& d) {
                                               : Cell::State::Good;
   say(row.verdict, words.isEmpty() ? tr("Nothing falls short") : words.join(QStringLiteral(" · ")),
       words.isEmpty() ? Theme::current().faint : statusColour(state));
-  if (!errors.isEmpty()) {
-    row.chosen->setChecked(false);
-    row.chosen->setEnabled(false);
-  }
-  connect(row.chosen, &QCheckBox::toggled, this, &ExportDialog::refresh);
-  connect(row.open, &QPushButton::clicked, this,
-          [this, index = m_rows.size()] { QDesktopServices::openUrl(QUrl::fromLocalFile(m_rows[index].path)); });
-  m_rows.push_back(row);
-  return line;
+  row.possible = errors.isEmpty();
+  row.chosen->setEnabled(row.possible);
+  if (!errors.isEmpty()) row.chosen->setChecked(false);
+}
+
+void ExportDialog::describeAll() {
+  const Project part = shownPart();
+  for (Row& row : m_rows) describe(row, part);
+  refresh();
+}
+
+/// Opens a file or folder with what the desktop has for it, or says where it is.
+void ExportDialog::openPath(const QString& path) {
+  if (!QDesktopServices::openUrl(QUrl::fromLocalFile(path)))
+    say(m_message, tr("No program of this desktop opens it. It is %1").arg(QDir::toNativeSeparators(path)),
+        Theme::current().bars);
 }
 
 QLayout* ExportDialog::buildOutput() {
@@ -320,6 +349,10 @@ void ExportDialog::refresh() {
         tr("There already: %1. Tick \"Replace files that are there\" or choose another folder.")
             .arg(there.join(QStringLiteral(", "))),
         Theme::current().bars);
+  else if (chosen == 0 && fault.isEmpty())
+    say(m_message, tr("Tick what is to be exported."), Theme::current().faint);
+  else if (m_folder->text().trimmed().isEmpty())
+    say(m_message, tr("Choose a folder to export to."), Theme::current().bars);
   else
     m_message->clear();
 }
@@ -333,7 +366,7 @@ void ExportDialog::setBusy(bool busy) {
   m_naming->setEnabled(!busy);
   m_loudness->setEnabled(!busy);
   m_overwrite->setEnabled(!busy);
-  for (const Row& row : m_rows) row.chosen->setEnabled(!busy);
+  for (const Row& row : m_rows) row.chosen->setEnabled(!busy && row.possible);
 }
 
 void ExportDialog::start() {
@@ -416,6 +449,8 @@ void ExportDialog::succeeded(const std::vector<ExportedFile>& files) {
   say(m_message,
       good ? tr("Exported to %1").arg(m_folder->text()) : tr("Exported, and something falls short: see above."),
       good ? Theme::current().good : Theme::current().bars);
+  if (!m_start->isEnabled())
+    m_message->setText(m_message->text() + tr(" To export again, tick \"Replace files that are there\"."));
 }
 
 void ExportDialog::failed(const Error& error) {

@@ -40,7 +40,13 @@ private:
     QPushButton* open = nullptr;
     std::string id;
     QString path;
+    QLabel* facts = nullptr;
+    bool possible = true; ///< nothing forbids it
   };
+  [[nodiscard]] Project shownPart() const;
+  void describe(Row& row, const Project& part);
+  void describeAll();
+  void openPath(const QString& path);
   QWidget* buildRow(const Deliverable& deliverable);
   QLayout* buildOutput();
   void takeNaming();

@@ -142,7 +142,7 @@ void MainWindow::bindActions() {
   bind(
       "to-order", [this] { m_order->strip().setFocus(Qt::ShortcutFocusReason); },
       [this] { return m_order->isVisible(); });
-  bind("to-top", [this] { m_top->nextInFocusChain()->setFocus(Qt::ShortcutFocusReason); });
+  bind("to-top", [this] { m_top->setFocus(Qt::ShortcutFocusReason); });
   bind("settings", [this] {
     SettingsDialog dialog(m_lights, this);
     connect(&dialog, &SettingsDialog::changed, this, [this] {

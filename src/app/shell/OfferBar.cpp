@@ -14,7 +14,8 @@
 namespace tromb {
 
 OfferBar::OfferBar(Document& document, QWidget* parent)
-    : QWidget(parent), m_document(document), m_words(new QLabel(this)), m_choices(new QHBoxLayout) {
+    : QWidget(parent), m_document(document), m_words(new QLabel(this)),
+      m_take(new QPushButton(tr("Deliver these"), this)), m_choices(new QHBoxLayout) {
   setObjectName(QStringLiteral("offerBar"));
   setProperty("bar", true);
   setAttribute(Qt::WA_StyledBackground);
@@ -26,7 +27,7 @@ OfferBar::OfferBar(Document& document, QWidget* parent)
   rows->addWidget(m_words);
   auto* line = new QHBoxLayout;
   line->addLayout(m_choices, 1);
-  auto* take = new QPushButton(tr("Deliver these"), this);
+  QPushButton* take = m_take;
   take->setProperty("main", true);
   take->setObjectName(QStringLiteral("takeOffer"));
   auto* leave = new QPushButton(tr("Not now"), this);
@@ -62,7 +63,9 @@ void OfferBar::refresh() {
       first = &source;
     }
   if (!m_document.project().deliverables.empty()) m_answered = true;
-  setVisible(first && !m_answered && Settings::offersDeliverables());
+  const bool asks = first && !m_answered && Settings::offersDeliverables();
+  if (asks && !isVisibleTo(parentWidget())) m_take->setFocus(Qt::OtherFocusReason); // it is what comes next
+  setVisible(asks);
   if (!first || m_answered || first->id == m_source) return;
   m_source = first->id;
   for (const auto& [box, deliverable] : m_offered) delete box;

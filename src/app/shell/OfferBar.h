@@ -8,6 +8,7 @@
 class QCheckBox;
 class QHBoxLayout;
 class QLabel;
+class QPushButton;
 
 namespace tromb {
 
@@ -24,6 +25,7 @@ private:
   void take();
   Document& m_document;
   QLabel* m_words;
+  QPushButton* m_take;
   QHBoxLayout* m_choices;
   std::vector<std::pair<QCheckBox*, Deliverable>> m_offered;
   std::string m_source; ///< that the offer is for

@@ -38,6 +38,7 @@ StartPage::StartPage(const Actions& actions, QWidget* parent) : QWidget(parent) 
     auto* button = new QPushButton(Actions::plainText(action), this);
     button->setIcon(icon(QString::fromLatin1(Actions::rowOf(action).icon), main ? Ink::OnAccent : Ink::Text));
     button->setProperty("main", main);
+    if (main) setFocusProxy(button);
     connect(button, &QPushButton::clicked, action, &QAction::trigger);
     buttons->addWidget(button);
   }

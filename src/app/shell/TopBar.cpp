@@ -45,8 +45,11 @@ TopBar::TopBar(SheetModel& model, FootageImport& import, MeasureService& measuri
   row->addWidget(m_name);
   row->addWidget(m_saved);
   row->addSpacing(10);
-  for (const char* id : {"view-footage", "view-sheet", "view-bench"})
-    row->addWidget(actions.button(QString::fromLatin1(id), Qt::ToolButtonTextOnly, this));
+  for (const char* id : {"view-footage", "view-sheet", "view-bench"}) {
+    QToolButton* button = actions.button(QString::fromLatin1(id), Qt::ToolButtonTextOnly, this);
+    row->addWidget(button);
+    if (!focusProxy()) setFocusProxy(button);
+  }
   row->addStretch(1);
   for (QWidget* each : std::initializer_list<QWidget*>{m_busyWords, m_busy, m_stop, m_state}) row->addWidget(each);
   row->addWidget(pushButton(actions, "bring-in", false));
