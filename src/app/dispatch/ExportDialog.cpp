@@ -447,7 +447,7 @@ void ExportDialog::succeeded(const std::vector<ExportedFile>& files) {
   m_message->clear();
   m_overwrite->setVisible(true);
   say(m_message,
-      good ? tr("Exported to %1").arg(m_folder->text()) : tr("Exported, and something falls short: see above."),
+      good ? tr("Exported to %1.").arg(m_folder->text()) : tr("Exported, and something falls short: see above."),
       good ? Theme::current().good : Theme::current().bars);
   if (!m_start->isEnabled())
     m_message->setText(m_message->text() + tr(" To export again, tick \"Replace files that are there\"."));
