@@ -86,14 +86,14 @@ std::vector<QRectF> BenchResults::layOut() const {
   if (all.empty()) return rects;
   const double caption = fontMetrics().height() + 4.0;
   // All of them in a row at the foot, at their true relative sizes, as high as leaves the active one its room.
-  double across = kResultGap;
+  const double words = least(); // measured once: there may be many
   double tallest = 0;
   const double row = std::min(kMostRow, height() * 0.3);
   for (const Deliverable& d : all) tallest = std::max(tallest, double(d.canvas.height));
   double scale = row / std::max(1.0, tallest);
   const auto wide = [&] {
-    across = kResultGap;
-    for (const Deliverable& d : all) across += std::max(d.canvas.width * scale, least()) + kResultGap;
+    double across = kResultGap;
+    for (const Deliverable& d : all) across += std::max(d.canvas.width * scale, words) + kResultGap;
     return across;
   };
   for (int i = 0; i < 40 && wide() > width(); ++i) scale *= 0.93;
@@ -102,17 +102,21 @@ std::vector<QRectF> BenchResults::layOut() const {
   for (size_t i = 0; i < all.size(); ++i) {
     const QSizeF size(all[i].canvas.width * scale, all[i].canvas.height * scale);
     rects[i] = QRectF(QPointF(x, foot - size.height()), size);
-    x += std::max(size.width(), least()) + kResultGap;
+    x += std::max(size.width(), words) + kResultGap;
   }
   return rects;
 }
 
 QRectF BenchResults::activeRect() const {
+  return activeRect(layOut());
+}
+
+QRectF BenchResults::activeRect(const std::vector<QRectF>& row) const {
   const auto& all = m_bench.document().project().deliverables;
   if (all.empty()) return {};
   const double caption = fontMetrics().height() + 4.0;
   double top = height();
-  for (const QRectF& each : layOut()) top = std::min(top, each.top());
+  for (const QRectF& each : row) top = std::min(top, each.top());
   const QRectF room(kResultGap, kResultGap, width() - 2 * kResultGap, top - caption - 2 * kResultGap);
   const Size canvas = all[size_t(m_bench.column())].canvas;
   const double scale = std::min(room.width() / canvas.width, room.height() / canvas.height);
@@ -160,13 +164,14 @@ void BenchResults::paintEvent(QPaintEvent*) {
   if (m_bench.row() < 0) return;
   const auto rects = layOut();
   const Deliverable& active = m_bench.document().project().deliverables[size_t(m_bench.column())];
-  const QRectF large = activeRect();
+  const QRectF large = activeRect(rects);
   const Cell shown = m_bench.cell(m_bench.column());
   paintCanvas(painter, large, shown, m_poster, m_posters.under(shown));
   paintGuides(painter, large, active);
   paintWords(painter, QRectF(kResultGap, large.bottom() + 2, width() - 2 * kResultGap, fontMetrics().height()), shown,
              QStringLiteral("%1  %2 · ")
                  .arg(QString::fromStdString(active.name), QString::fromStdString(sizeText(active.canvas))));
+  const double leastWords = least();
   for (int column = 0; column < int(rects.size()); ++column) {
     const Cell cell = m_bench.cell(column);
     const QRectF& canvas = rects[size_t(column)];
@@ -177,7 +182,7 @@ void BenchResults::paintEvent(QPaintEvent*) {
       painter.drawRect(canvas.adjusted(-2, -2, 2, 2));
     }
     paintWords(painter,
-               QRectF(canvas.left(), canvas.bottom() + 2, std::max(canvas.width(), least()), fontMetrics().height()),
+               QRectF(canvas.left(), canvas.bottom() + 2, std::max(canvas.width(), leastWords), fontMetrics().height()),
                cell, {});
   }
   if (hasFocus()) {

@@ -32,6 +32,7 @@ protected:
 private:
   /// Where each deliverable's canvas is drawn in the row.
   [[nodiscard]] std::vector<QRectF> layOut() const;
+  [[nodiscard]] QRectF activeRect(const std::vector<QRectF>& row) const;
   void paintWords(QPainter& painter, const QRectF& line, const Cell& cell, const QString& before) const;
   [[nodiscard]] double least() const; ///< width of a result, for the words under it
   void paintGuides(QPainter& painter, const QRectF& canvas, const Deliverable& deliverable) const;
