@@ -1,0 +1,88 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What the actions of the whole window do.
+#include "app/bench/BenchView.h"
+#include "app/footage/FootageView.h"
+#include "app/order/OrderView.h"
+#include "app/shell/ActionsDialog.h"
+#include "app/shell/MainWindow.h"
+#include "app/shell/OfferBar.h"
+#include "app/shell/SettingsDialog.h"
+#include "app/shell/TopBar.h"
+#include "app/style/Settings.h"
+
+#include <QActionGroup>
+#include <QApplication>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QMessageBox>
+#include <QStandardPaths>
+
+namespace tromb {
+
+void MainWindow::bindActions() {
+  const auto bind = [this](const char* id, std::function<void()> run, std::function<bool()> holds = {}) {
+    m_actions.bind(QString::fromLatin1(id), std::move(run), std::move(holds));
+  };
+  bind("new-window", [] {
+    auto* window = new MainWindow;
+    window->setAttribute(Qt::WA_DeleteOnClose);
+    window->show();
+  });
+  bind("quit", [this] { close(); });
+  bind(
+      "export", [this] { showExport(); }, [this] { return exportable(); });
+  bind("bring-in", [this] {
+    const QString last = Settings::footageFolder();
+    const QStringList paths = QFileDialog::getOpenFileNames(
+        this, tr("Bring in footage"),
+        last.isEmpty() ? QStandardPaths::writableLocation(QStandardPaths::MoviesLocation) : last);
+    if (!paths.isEmpty()) Settings::setFootageFolder(QFileInfo(paths.front()).path());
+    bringIn(paths);
+  });
+  bind("new-group", [this] {
+    showView(View::Sources);
+    m_footage->newGroup();
+  });
+  bind(
+      "suggest-subjects",
+      [this] {
+        showView(View::Bench);
+        m_bench->tracking().suggest();
+      },
+      [this] { return exportable(); });
+  auto* views = new QActionGroup(this);
+  const std::pair<const char*, View> pages[] = {
+      {"view-footage", View::Sources}, {"view-sheet", View::Sheet}, {"view-bench", View::Bench}};
+  for (const auto& [id, view] : pages) {
+    views->addAction(m_actions.at(QString::fromLatin1(id)));
+    bind(id, [this, view = view] { showView(view); });
+  }
+  m_actions.at(QStringLiteral("show-order"))->setChecked(true);
+  bind("show-order", [this] { refresh(); });
+  bind(
+      "to-order", [this] { m_order->strip().setFocus(Qt::ShortcutFocusReason); },
+      [this] { return m_order->isVisible(); });
+  bind("to-top", [this] { m_top->setFocus(Qt::ShortcutFocusReason); });
+  bind("settings", [this] {
+    SettingsDialog dialog(m_lights, this);
+    connect(&dialog, &SettingsDialog::changed, this, [this] {
+      m_offer->refresh();
+      m_order->strip().update();
+      refresh();
+    });
+    dialog.exec();
+  });
+  bind("actions", [this] {
+    m_actions.refresh();
+    ActionsDialog dialog(m_actions, this);
+    if (dialog.exec() == QDialog::Accepted && dialog.chosen()) dialog.chosen()->trigger();
+  });
+  bind("about", [this] {
+    QMessageBox::about(this, tr("About Tromb"),
+                       tr("<b>Tromb %1</b><br>Delivers horizontal footage in every shape.<br><br>Free software under "
+                          "the GNU General Public License, version 3 or later; it comes without any warranty.")
+                           .arg(QApplication::applicationVersion()));
+  });
+}
+
+} // namespace tromb
