@@ -89,29 +89,37 @@ Session::CellIds Session::idsOf(CellPlace place) const {
 void Session::selectShots(const std::vector<int>& rows) {
   std::set<std::string> deliverables;
   for (const auto& [shot, deliverable] : m_cells) deliverables.insert(deliverable);
-  m_shots.clear();
-  m_cells.clear();
-  m_bed.clear();
+  std::set<std::string> shots;
+  std::set<CellIds> cells;
   for (const int row : rows) {
     const std::string id = idAt(m_document.project().shots, row);
-    m_shots.insert(id);
-    for (const std::string& deliverable : deliverables) m_cells.emplace(id, deliverable);
+    shots.insert(id);
+    for (const std::string& deliverable : deliverables) cells.emplace(id, deliverable);
   }
-  m_current.first = rows.empty() ? std::string() : idAt(m_document.project().shots, rows.front());
-  emit selectionChanged();
+  select(std::move(shots), std::move(cells), {idsOf({rows.empty() ? -1 : rows.front(), -1}).first, m_current.second});
 }
 
 void Session::selectCells(const std::vector<CellPlace>& places, CellPlace current, const std::vector<int>& rows) {
-  m_shots.clear();
-  m_cells.clear();
-  m_bed.clear();
+  std::set<std::string> shots;
+  std::set<CellIds> cells;
   for (const CellPlace& place : places) {
-    m_cells.insert(idsOf(place));
-    m_shots.insert(idsOf(place).first);
+    const CellIds ids = idsOf(place);
+    shots.insert(ids.first);
+    cells.insert(ids);
   }
-  for (const int row : rows) m_shots.insert(idAt(m_document.project().shots, row));
-  const CellIds ids = idsOf(current);
-  m_current = {ids.first, ids.second.empty() ? m_current.second : ids.second};
+  for (const int row : rows) shots.insert(idAt(m_document.project().shots, row));
+  CellIds ids = idsOf(current);
+  if (ids.second.empty()) ids.second = m_current.second;
+  select(std::move(shots), std::move(cells), std::move(ids));
+}
+
+/// What is selected already is not told again: a click on a cell comes twice, as its selection and as the current one.
+void Session::select(std::set<std::string> shots, std::set<CellIds> cells, CellIds current) {
+  if (shots == m_shots && cells == m_cells && current == m_current && m_bed.empty()) return;
+  m_shots = std::move(shots);
+  m_cells = std::move(cells);
+  m_current = std::move(current);
+  m_bed.clear();
   emit selectionChanged();
 }
 

@@ -58,6 +58,7 @@ signals:
 
 private:
   using CellIds = std::pair<std::string, std::string>; ///< of a shot and of a deliverable
+  void select(std::set<std::string> shots, std::set<CellIds> cells, CellIds current);
   void orderChanged();
   void dropRemoved();
   void holdPicture();

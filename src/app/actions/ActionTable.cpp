@@ -242,3 +242,5 @@ const std::vector<KeyRow>& keyTable() {
 // clang-format on
 
 } // namespace tromb
+
+#undef TEXT // files are compiled together

@@ -52,9 +52,9 @@ void Actions::tell(QAction& action, const ActionRow& row) {
   action.setToolTip(told);
 }
 
-QAction* Actions::at(const QString& id) const {
-  QAction* action = m_byId.value(id);
-  if (!action) qFatal("there is no action '%s'", qPrintable(id));
+QAction* Actions::at(QAnyStringView id) const {
+  QAction* action = m_byId.value(id.toString());
+  if (!action) qFatal("there is no action '%s'", qPrintable(id.toString()));
   return action;
 }
 
@@ -82,9 +82,8 @@ QString Actions::whereWords(Where where) {
   return {};
 }
 
-void Actions::bind(const QString& id, std::function<void()> run, std::function<bool()> holds) {
-  (void)at(id);
-  m_bound.insert(id, {std::move(run), std::move(holds)});
+void Actions::bind(QAnyStringView id, std::function<void()> run, std::function<bool()> holds) {
+  m_bound.insert(at(id)->objectName(), {std::move(run), std::move(holds)});
   refreshSoon();
 }
 
@@ -97,7 +96,7 @@ void Actions::belongTo(Where where, QWidget* widget, std::function<bool()> seenN
   }
 }
 
-void Actions::setText(const QString& id, const QString& text) {
+void Actions::setText(QAnyStringView id, const QString& text) {
   QAction* action = at(id);
   if (action->text() == text) return;
   action->setText(text);
@@ -112,7 +111,12 @@ bool Actions::seen(Where where) const {
 
 void Actions::refreshSoon() {
   if (std::exchange(m_refreshing, true)) return;
-  QMetaObject::invokeMethod(this, &Actions::refresh, Qt::QueuedConnection);
+  QMetaObject::invokeMethod(
+      this,
+      [this] {
+        if (m_refreshing) refresh(); // unless somebody could not wait
+      },
+      Qt::QueuedConnection);
 }
 
 void Actions::refresh() {
@@ -172,7 +176,7 @@ QMenu* Actions::contextMenu(Where where, QWidget* parent) const {
   return made;
 }
 
-QToolButton* Actions::button(const QString& id, Qt::ToolButtonStyle style, QWidget* parent) const {
+QToolButton* Actions::button(QAnyStringView id, Qt::ToolButtonStyle style, QWidget* parent) const {
   auto* made = new QToolButton(parent);
   QAction* action = at(id);
   made->setDefaultAction(action);

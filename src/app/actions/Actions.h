@@ -4,6 +4,7 @@
 #include "app/actions/ActionTable.h"
 
 #include <QAction>
+#include <QAnyStringView>
 #include <QCoreApplication>
 #include <QHash>
 #include <QObject>
@@ -25,8 +26,7 @@ public:
   explicit Actions(QWidget* parent = nullptr);
 
   /// Ends the program where there is no such action: it is a slip of the pen.
-  [[nodiscard]] QAction* at(const QString& id) const;
-  [[nodiscard]] QAction* operator[](const QString& id) const { return at(id); }
+  [[nodiscard]] QAction* at(QAnyStringView id) const;
   [[nodiscard]] const QList<QAction*>& all() const { return m_all; }
   [[nodiscard]] static const ActionRow& rowOf(const QAction* action);
   /// Names of a text without its mnemonic, and of the view that an action belongs to (empty for the window).
@@ -35,17 +35,17 @@ public:
 
   /// What an action does, and whether it can be done now (always, without `holds`). A checkable action is toggled
   /// before.
-  void bind(const QString& id, std::function<void()> run, std::function<bool()> holds = {});
+  void bind(QAnyStringView id, std::function<void()> run, std::function<bool()> holds = {});
   /// Where the keys of a view's actions are taken, and whether that view is seen.
   void belongTo(Where where, QWidget* widget, std::function<bool()> seen);
   /// What an action will do now, in a menu and on its button: "Remove 2 shots".
-  void setText(const QString& id, const QString& text);
+  void setText(QAnyStringView id, const QString& text);
 
   void fill(QMenuBar& bar);
   [[nodiscard]] QMenu* menu(MenuId menu) const; ///< of the bar; those that are filled as they open are empty
   [[nodiscard]] QMenu* contextMenu(Where where, QWidget* parent) const; ///< for the caller to show; goes when it closes
   /// A button with the action's icon and short text, or with one of them.
-  [[nodiscard]] QToolButton* button(const QString& id, Qt::ToolButtonStyle style, QWidget* parent) const;
+  [[nodiscard]] QToolButton* button(QAnyStringView id, Qt::ToolButtonStyle style, QWidget* parent) const;
 
   /// Enables what can be done now. Soon: once for all calls until then.
   void refreshSoon();

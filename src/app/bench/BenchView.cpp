@@ -3,7 +3,6 @@
 
 #include "app/style/ElidedLabel.h"
 #include "app/style/FlowLayout.h"
-#include "app/style/Icons.h"
 #include "app/style/Theme.h"
 
 #include <QAction>
@@ -13,8 +12,6 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMenu>
-#include <QProgressBar>
-#include <QSlider>
 #include <QToolButton>
 #include <QVBoxLayout>
 #include <algorithm>
@@ -89,6 +86,7 @@ BenchView::BenchView(Session& session, Actions& actions, PosterService& posters,
 
   connect(&session, &Session::selectionChanged, this, &BenchView::showSelected);
   connect(&session, &Session::playheadMoved, this, &BenchView::selectShown);
+  connect(&session, &Session::playheadMoved, this, &BenchView::showTime);
   connect(&m_bench, &Bench::changed, this, &BenchView::refresh);
   connect(&m_bench, &Bench::moved, this, &BenchView::feed);
   connect(&m_document, &Document::sourceChanged, this, &BenchView::feed);
@@ -104,6 +102,7 @@ BenchView::BenchView(Session& session, Actions& actions, PosterService& posters,
     m_actions.contextMenu(Where::OnBench, this)->popup(m_canvas->mapToGlobal(place));
   });
   bindActions();
+  showTime();
   refresh();
 }
 
@@ -131,7 +130,7 @@ QWidget* BenchView::buildNumbers() {
     m_bench.placing().setWanted(kWanted[index].second.first, kWanted[index].second.second);
   });
   row->addWidget(m_wanted);
-  row->addWidget(m_actions.button(QStringLiteral("follow"), Qt::ToolButtonTextOnly, bar));
+  row->addWidget(m_actions.button("follow", Qt::ToolButtonTextOnly, bar));
   const auto field = [&](QDoubleSpinBox*& box, const QString& sign, const QString& name, double most, int decimals) {
     box = new QDoubleSpinBox(bar);
     box->setRange(most > 100 ? 0 : 1, most);
@@ -171,7 +170,7 @@ QWidget* BenchView::buildMoveBar() {
   connect(m_time, &TimecodeField::timeTyped, this, [this] { m_session.setPlayhead(m_time->time()); });
   row->addWidget(m_time);
   for (const char* id : {"key-before", "set-key", "remove-key", "key-after", "keys-at-ends"})
-    row->addWidget(m_actions.button(QString::fromLatin1(id), Qt::ToolButtonIconOnly, bar));
+    row->addWidget(m_actions.button(id, Qt::ToolButtonIconOnly, bar));
   m_ease = new QComboBox(bar);
   m_ease->setAccessibleName(tr("Easing after the key"));
   m_ease->setToolTip(m_ease->accessibleName());
@@ -197,7 +196,7 @@ QToolButton* BenchView::menuButton(const QString& text, const QString& tip, cons
   auto* menu = new QMenu(button);
   for (const char* id : ids)
     if (*id)
-      menu->addAction(m_actions.at(QString::fromLatin1(id)));
+      menu->addAction(m_actions.at(id));
     else
       menu->addSeparator();
   button->setMenu(menu);
@@ -207,70 +206,67 @@ QToolButton* BenchView::menuButton(const QString& text, const QString& tip, cons
 /// What the table's actions do here.
 void BenchView::bindActions() {
   m_actions.belongTo(Where::OnBench, this, [this] { return isVisible() && m_bench.media(); });
-  const auto bind = [this](const char* id, std::function<void()> run, std::function<bool()> holds = {}) {
-    m_actions.bind(QString::fromLatin1(id), std::move(run), std::move(holds));
-  };
   const auto hasMove = [this] { return m_bench.moves().move() != nullptr; };
   const auto longMove = [this] { return m_bench.moves().move() && m_bench.moves().move()->size() > 1; };
-  bind("next-deliverable", [this] {
+  m_actions.bind("next-deliverable", [this] {
     m_session.setDeliverable((m_bench.column() + 1) % std::max(1, int(m_document.project().deliverables.size())));
   });
-  bind("next-window", [this] {
+  m_actions.bind("next-window", [this] {
     const int windows = int(m_bench.cell(m_bench.column()).framing.windows.size());
     m_bench.setWindow((m_bench.window() + 1) % windows);
   });
-  bind("place-subject", [this] { m_bench.setPlacesSubject(!m_bench.placesSubject()); });
-  bind(
+  m_actions.bind("place-subject", [this] { m_bench.setPlacesSubject(!m_bench.placesSubject()); });
+  m_actions.bind(
       "remove-subject", [this] { m_bench.placing().removeSubject(); },
       [this] { return m_bench.shot() && !m_bench.shot()->subjects.empty(); });
-  bind("set-key", [this] { m_bench.moves().setKey(); });
-  bind(
+  m_actions.bind("set-key", [this] { m_bench.moves().setKey(); });
+  m_actions.bind(
       "remove-key",
       [this] {
         if (const auto here = m_bench.moves().keyAt(m_bench.time())) m_bench.moves().removeKey(*here);
       },
       [this] { return m_bench.moves().keyAt(m_bench.time()).has_value(); });
-  bind("keys-at-ends", [this] { m_bench.moves().startAndEnd(); });
-  bind("key-before", [this] { m_bench.moves().goToKey(-1); });
-  bind("key-after", [this] { m_bench.moves().goToKey(1); });
-  bind("key-at-cut-before", [this] { m_bench.moves().setKeyAtCut(-1); });
-  bind("key-at-cut-after", [this] { m_bench.moves().setKeyAtCut(1); });
-  bind(
+  m_actions.bind("keys-at-ends", [this] { m_bench.moves().startAndEnd(); });
+  m_actions.bind("key-before", [this] { m_bench.moves().goToKey(-1); });
+  m_actions.bind("key-after", [this] { m_bench.moves().goToKey(1); });
+  m_actions.bind("key-at-cut-before", [this] { m_bench.moves().setKeyAtCut(-1); });
+  m_actions.bind("key-at-cut-after", [this] { m_bench.moves().setKeyAtCut(1); });
+  m_actions.bind(
       "copy-move", [this] { m_bench.moves().copyMove(); }, hasMove);
-  bind(
+  m_actions.bind(
       "paste-move", [this] { m_bench.moves().pasteMove(); }, [this] { return m_bench.moves().hasCopied(); });
-  bind(
+  m_actions.bind(
       "reverse-move", [this] { m_bench.moves().reverse(); }, longMove);
-  bind(
+  m_actions.bind(
       "move-earlier", [this] { m_bench.moves().shiftMove(-1); }, longMove);
-  bind(
+  m_actions.bind(
       "move-later", [this] { m_bench.moves().shiftMove(1); }, longMove);
-  bind(
+  m_actions.bind(
       "slower-move", [this] { m_bench.moves().stretchMove(Rational(5, 4)); }, longMove);
-  bind(
+  m_actions.bind(
       "faster-move", [this] { m_bench.moves().stretchMove(Rational(4, 5)); }, longMove);
-  bind(
+  m_actions.bind(
       "remove-move", [this] { m_bench.moves().clearMove(); }, hasMove);
-  bind("frame-back", [this] { m_bench.goTo(m_bench.frame() - 1); });
-  bind("frame-on", [this] { m_bench.goTo(m_bench.frame() + 1); });
+  m_actions.bind("frame-back", [this] { m_bench.goTo(m_bench.frame() - 1); });
+  m_actions.bind("frame-on", [this] { m_bench.goTo(m_bench.frame() + 1); });
   const auto turn = [this](int by) {
     Orientation to = m_bench.source().orientation();
     to.turn = (to.turn + (to.mirrored ? 360 - by : by)) % 360; // as it is seen
     m_bench.source().setOrientation(to, tr("Turn the source"));
   };
-  bind("turn-right", [turn] { turn(90); });
-  bind("turn-left", [turn] { turn(270); });
-  bind("mirror", [this] {
+  m_actions.bind("turn-right", [turn] { turn(90); });
+  m_actions.bind("turn-left", [turn] { turn(270); });
+  m_actions.bind("mirror", [this] {
     Orientation to = m_bench.source().orientation();
     to.mirrored = !to.mirrored;
     to.straighten = -to.straighten;
     m_bench.source().setOrientation(to, tr("Mirror the source"));
   });
-  bind("bars", [this] { showBars(true); });
-  bind("to-curves", [this] { m_curves->setFocus(Qt::ShortcutFocusReason); });
-  bind("to-results", [this] { m_results->setFocus(Qt::ShortcutFocusReason); });
+  m_actions.bind("bars", [this] { showBars(true); });
+  m_actions.bind("to-curves", [this] { m_curves->setFocus(Qt::ShortcutFocusReason); });
+  m_actions.bind("to-results", [this] { m_results->setFocus(Qt::ShortcutFocusReason); });
   const auto shown = [&](const char* id, const std::function<void(bool)>& show) {
-    bind(id, [show, action = m_actions.at(QString::fromLatin1(id))] { show(action->isChecked()); });
+    m_actions.bind(id, [show, action = m_actions.at(id)] { show(action->isChecked()); });
   };
   shown("loupe", [this](bool on) {
     m_canvas->setLoupe(on);
@@ -328,6 +324,11 @@ void BenchView::showSelected() {
 void BenchView::selectShown() {
   if (isVisible() && m_bench.row() >= 0 && !m_session.isSelected(m_bench.row()))
     m_session.selectCells({{m_bench.row(), m_bench.column()}}, {m_bench.row(), m_bench.column()});
+}
+
+void BenchView::showTime() {
+  m_time->setRate(m_session.rate());
+  m_time->setTime(m_session.playhead());
 }
 
 void BenchView::showEvent(QShowEvent* event) {
@@ -388,8 +389,6 @@ void BenchView::refresh() {
   m_placeSubject->setChecked(m_bench.placesSubject());
   m_placeWindow->setChecked(!m_bench.placesSubject());
   m_wanted->setEnabled(usable && !shot->subjects.empty());
-  m_time->setRate(m_session.rate());
-  m_time->setTime(m_session.playhead());
   if (usable) {
     const Deliverable& d = m_document.project().deliverables[size_t(m_bench.column())];
     const Cell cell = m_bench.cell(m_bench.column());
@@ -401,7 +400,7 @@ void BenchView::refresh() {
     m_width->setValue(rect.width());
     m_zoom->setValue(windowNow(cell, size_t(m_bench.window())).zoom);
     m_straighten->setValue(m_bench.source().orientation().straighten);
-    m_actions.at(QStringLiteral("mirror"))->setChecked(m_bench.source().orientation().mirrored);
+    m_actions.at("mirror")->setChecked(m_bench.source().orientation().mirrored);
     QString text = tr("%1 in %2 · window %3×%4 · detail %5")
                        .arg(QString::fromStdString(shot->name), QString::fromStdString(d.name))
                        .arg(rect.width(), 0, 'f', 1)

@@ -47,6 +47,7 @@ private:
   void bindActions();
   void showSelected();
   void selectShown();
+  void showTime();
   void feed();
   void refresh();
   void typed(const QDoubleSpinBox* field, double value);

@@ -14,12 +14,12 @@
 namespace tromb {
 
 TrackBar::TrackBar(Bench& bench, BenchCanvas& canvas, Actions& actions, QWidget* parent)
-    : QWidget(parent), m_bench(bench), m_document(bench.document()), m_canvas(canvas),
-      m_track(actions.at(QStringLiteral("track"))), m_stop(new QToolButton(this)), m_searched(new QProgressBar(this)),
-      m_calmWords(new QLabel(tr("calm"), this)), m_calm(new QSlider(Qt::Horizontal, this)) {
+    : QWidget(parent), m_bench(bench), m_document(bench.document()), m_canvas(canvas), m_track(actions.at("track")),
+      m_stop(new QToolButton(this)), m_searched(new QProgressBar(this)), m_calmWords(new QLabel(tr("calm"), this)),
+      m_calm(new QSlider(Qt::Horizontal, this)) {
   auto* row = new FlowLayout(this, 4);
   row->setContentsMargins(0, 0, 0, 0);
-  row->addWidget(actions.button(QStringLiteral("track"), Qt::ToolButtonTextBesideIcon, this));
+  row->addWidget(actions.button("track", Qt::ToolButtonTextBesideIcon, this));
   m_searched->setRange(0, 1000);
   m_searched->setFixedWidth(140);
   m_searched->setAccessibleName(tr("How far it is tracked"));
@@ -44,7 +44,7 @@ TrackBar::TrackBar(Bench& bench, BenchCanvas& canvas, Actions& actions, QWidget*
   row->addWidget(m_calm);
 
   actions.bind(
-      QStringLiteral("track"),
+      "track",
       [this] {
         m_canvas.setFocus();
         m_canvas.setBoxing(m_track->isChecked());

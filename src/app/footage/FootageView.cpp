@@ -68,8 +68,8 @@ FootageView::FootageView(Document& document, Actions& actions, StripService& str
       m_delegate(new FootageDelegate(m_filter, strips, this)), m_viewer(new SourceViewer(document, lights, this)),
       m_panel(new SourcePanel(document, lights, this)) {
   m_actions.belongTo(Where::OnFootage, this, [this] { return isVisible() && !selectedSources().empty(); });
-  m_actions.bind(QStringLiteral("add-shot"), [this] { emit addRequested(false); });
-  m_actions.bind(QStringLiteral("add-bed"), [this] { emit addBedRequested(); });
+  m_actions.bind("add-shot", [this] { emit addRequested(false); });
+  m_actions.bind("add-bed", [this] { emit addBedRequested(); });
   setObjectName(QStringLiteral("footageView"));
   setAccessibleName(tr("Footage"));
   setAcceptDrops(true);
@@ -419,16 +419,16 @@ void FootageView::itemMenu(const QPoint& at) {
   if (selectedSources().empty()) return;
   QMenu menu(this);
   m_actions.refresh();
-  menu.addAction(m_actions.at(QStringLiteral("add-shot")));
-  menu.addAction(m_actions.at(QStringLiteral("add-bed")));
+  menu.addAction(m_actions.at("add-shot"));
+  menu.addAction(m_actions.at("add-bed"));
   menu.addSeparator();
-  menu.addAction(m_actions.at(QStringLiteral("rename")));
+  menu.addAction(m_actions.at("rename"));
   QMenu* groups = menu.addMenu(tr("Move to group"));
   groups->addAction(tr("No group"), this, [this] { moveTo({}); });
   for (const Group& group : m_document.project().groups)
     groups->addAction(QString::fromStdString(group.name), this, [this, id = group.id] { moveTo(id); });
   menu.addSeparator();
-  menu.addAction(m_actions.at(QStringLiteral("remove")));
+  menu.addAction(m_actions.at("remove"));
   menu.exec(m_list->viewport()->mapToGlobal(at));
 }
 

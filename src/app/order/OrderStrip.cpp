@@ -45,6 +45,7 @@ OrderStrip::OrderStrip(Session& session, PosterService& posters, WaveformService
   connect(&session, &Session::playheadMoved, this, &OrderStrip::showPlayhead);
   connect(&posters, &PosterService::ready, this, qOverload<>(&QWidget::update));
   connect(&waveforms, &WaveformService::ready, this, qOverload<>(&QWidget::update));
+  readSettings();
   documentChanged();
 }
 
@@ -76,6 +77,11 @@ int OrderStrip::bedCount() const {
 }
 int OrderStrip::regionCount() const {
   return m_slim ? 0 : int(m_document.project().regions.size());
+}
+
+void OrderStrip::readSettings() {
+  m_pictures = Settings::stripPictures();
+  update();
 }
 
 void OrderStrip::setSlim(bool slim) {

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/style/PaintedParts.h"
+#include "app/style/Settings.h"
 #include "model/HeldGesture.h"
 #include "model/PosterService.h"
 #include "model/Session.h"
@@ -23,6 +24,7 @@ class OrderStrip : public QWidget, public PaintedParts {
 public:
   OrderStrip(Session& session, PosterService& posters, WaveformService& waveforms, QWidget* parent = nullptr);
 
+  void readSettings();        ///< which pictures are drawn
   void setSlim(bool slim);    ///< shots by their names alone, and nothing below them
   void zoomBy(double factor); ///< 1 shows the whole running order
   void showAll() { zoomBy(0); }
@@ -102,6 +104,7 @@ private:
   WaveformService& m_waveforms;
   QScrollBar* m_scroll;
   bool m_slim = false;
+  Settings::StripPictures m_pictures = Settings::StripPictures::All;
   double m_zoom = 1;
   double m_pixelsPerSecond = 1;
   int m_anchor = 0;

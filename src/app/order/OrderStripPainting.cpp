@@ -2,7 +2,6 @@
 // How OrderStrip is drawn.
 #include "analysis/Waveform.h"
 #include "app/order/OrderStrip.h"
-#include "app/style/Settings.h"
 #include "app/style/Theme.h"
 #include "time/Timecode.h"
 
@@ -64,13 +63,12 @@ void OrderStrip::paintRegions(QPainter& painter) const {
 void OrderStrip::paintShotPicture(QPainter& painter, int row, const QRectF& picture) {
   const Shot& shot = m_document.project().shots[size_t(row)];
   const Result<MediaInfo>* media = m_document.media(shot.source);
-  const Settings::StripPictures which = Settings::stripPictures();
-  const bool drawn = picture.width() >= kLeastPicture && which != Settings::StripPictures::None;
+  const bool drawn = picture.width() >= kLeastPicture && m_pictures != Settings::StripPictures::None;
   if (const Poster* poster = drawn ? m_posters.poster(row) : nullptr) {
     const QImage& image = poster->atLeast(picture.height() * 16 / 9);
     const double tile = picture.height() * image.width() / std::max(1, image.height());
     const double from = std::max(picture.left(), picture.left() + std::floor(-picture.left() / tile) * tile);
-    if (which == Settings::StripPictures::Ends)
+    if (m_pictures == Settings::StripPictures::Ends)
       painter.drawImage(QRectF(picture.left(), picture.top(), tile, picture.height()), image);
     else
       for (double x = from; x < std::min(picture.right(), double(width())); x += tile)

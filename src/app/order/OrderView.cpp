@@ -96,12 +96,9 @@ OrderView::OrderView(Session& session, Actions& actions, PosterService& posters,
 
 /// What the table's actions do here.
 void OrderView::bindActions() {
-  const auto bind = [this](const char* id, std::function<void()> run, std::function<bool()> holds) {
-    m_actions.bind(QString::fromLatin1(id), std::move(run), std::move(holds));
-  };
   const auto any = [this] { return !m_session.shots().empty(); };
   const auto shots = [this] { return !m_document.project().shots.empty(); };
-  bind(
+  m_actions.bind(
       "split", [this] { splitAtPlayhead(); },
       [this] {
         const Session::Under under = m_session.underPlayhead();
@@ -109,24 +106,24 @@ void OrderView::bindActions() {
         const Shot& shot = m_document.project().shots[size_t(under.row)];
         return under.sourceTime > shot.in && under.sourceTime < shot.out;
       });
-  bind(
+  m_actions.bind(
       "split-at-cuts", [this] { emit splitAtCutsRequested(m_session.shots().front()); },
       [this] { return m_session.shots().size() == 1; });
-  bind(
+  m_actions.bind(
       "duplicate", [this] { m_document.duplicateShots(m_session.shots()); }, any);
-  bind(
+  m_actions.bind(
       "order-remove", [this] { removeSelected(); },
       [this] { return !m_session.shots().empty() || m_session.bed() >= 0; });
-  bind(
+  m_actions.bind(
       "earlier", [this] { m_document.placeShots(m_session.shots(), m_session.shots().front() - 1); },
       [this] { return !m_session.shots().empty() && m_session.shots().front() > 0; });
-  bind(
+  m_actions.bind(
       "later", [this] { m_document.placeShots(m_session.shots(), m_session.shots().back() + 2); },
       [this] {
         const std::vector<int> rows = m_session.shots();
         return !rows.empty() && rows.back() + 1 < int(m_document.project().shots.size());
       });
-  bind(
+  m_actions.bind(
       "region",
       [this] {
         bool accepted = false;
@@ -135,11 +132,11 @@ void OrderView::bindActions() {
         if (accepted) nameRegion(name);
       },
       shots);
-  bind(
+  m_actions.bind(
       "order-larger", [this] { m_strip->zoomBy(1.5); }, shots);
-  bind(
+  m_actions.bind(
       "order-smaller", [this] { m_strip->zoomBy(1 / 1.5); }, shots);
-  bind(
+  m_actions.bind(
       "order-all", [this] { m_strip->showAll(); }, shots);
 }
 
@@ -158,7 +155,7 @@ QWidget* OrderView::buildLine() {
   m_rate->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
   row->addWidget(m_rate);
   for (const char* id : {"split", "split-at-cuts", "duplicate", "order-remove", "earlier", "later"})
-    row->addWidget(m_actions.button(QString::fromLatin1(id), Qt::ToolButtonIconOnly, line));
+    row->addWidget(m_actions.button(id, Qt::ToolButtonIconOnly, line));
   auto* regions = new QToolButton(line);
   regions->setIcon(icon(QStringLiteral("flag")));
   regions->setAccessibleName(tr("Regions"));
@@ -169,7 +166,7 @@ QWidget* OrderView::buildLine() {
   regions->setMenu(m_regions);
   row->addWidget(regions);
   for (const char* id : {"order-smaller", "order-larger", "order-all"}) {
-    QToolButton* button = m_actions.button(QString::fromLatin1(id), Qt::ToolButtonIconOnly, line);
+    QToolButton* button = m_actions.button(id, Qt::ToolButtonIconOnly, line);
     button->setAutoRaise(true);
     row->addWidget(button);
   }
@@ -356,7 +353,7 @@ void OrderView::nameRegion(const QString& name) {
 
 void OrderView::fillRegionMenu() {
   m_regions->clear();
-  m_regions->addAction(m_actions.at(QStringLiteral("region")));
+  m_regions->addAction(m_actions.at("region"));
   for (const Region& region : m_document.project().regions) {
     QMenu* each =
         m_regions->addMenu(QString::fromStdString(region.name).replace(QLatin1Char('&'), QLatin1String("&&")));

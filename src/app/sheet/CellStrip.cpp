@@ -46,7 +46,7 @@ CellStrip::CellStrip(Session& session, SheetView& sheet, const Actions& actions,
   m_what->setMinimumWidth(m_what->fontMetrics().horizontalAdvance(tr("12 cells · whole picture")));
   row->addWidget(m_what);
   for (const char* id : {"fill", "whole", "two", "three", "backdrop", "centre", "zoom-in", "zoom-out"}) {
-    QToolButton* button = actions.button(QString::fromLatin1(id), Qt::ToolButtonTextUnderIcon, this);
+    QToolButton* button = actions.button(id, Qt::ToolButtonTextUnderIcon, this);
     button->setAutoRaise(true);
     row->addWidget(button);
   }

@@ -73,20 +73,17 @@ SheetView::SheetView(Session& session, Actions& actions, SheetModel& model, Post
 /// What the table's actions do here.
 void SheetView::bindActions() {
   m_actions.belongTo(Where::OnSheet, this, [this] { return isVisible() && !m_session.cells().empty(); });
-  const auto bind = [this](const char* id, std::function<void()> run, std::function<bool()> holds = {}) {
-    m_actions.bind(QString::fromLatin1(id), std::move(run), std::move(holds));
-  };
-  bind("fill", [this] { applyLayout("fill", tr("Fill the canvas")); });
-  bind("whole", [this] { applyLayout("fit", tr("Show the whole picture")); });
-  bind("two", [this] { applyLayout("stack2", tr("Two stacked")); });
-  bind("three", [this] { applyLayout("stack3", tr("Three stacked")); });
-  bind("backdrop", [this] { applyLayout("backdrop", tr("Over a backdrop")); });
-  bind("centre", [this] { centreSelected(); });
-  bind("zoom-in", [this] { zoomBy(1.05); });
-  bind("zoom-out", [this] { zoomBy(1 / 1.05); });
-  bind("copy-framing", [this] { copyFraming(); });
+  m_actions.bind("fill", [this] { applyLayout("fill", tr("Fill the canvas")); });
+  m_actions.bind("whole", [this] { applyLayout("fit", tr("Show the whole picture")); });
+  m_actions.bind("two", [this] { applyLayout("stack2", tr("Two stacked")); });
+  m_actions.bind("three", [this] { applyLayout("stack3", tr("Three stacked")); });
+  m_actions.bind("backdrop", [this] { applyLayout("backdrop", tr("Over a backdrop")); });
+  m_actions.bind("centre", [this] { centreSelected(); });
+  m_actions.bind("zoom-in", [this] { zoomBy(1.05); });
+  m_actions.bind("zoom-out", [this] { zoomBy(1 / 1.05); });
+  m_actions.bind("copy-framing", [this] { copyFraming(); });
   const auto paste = [&](const char* id, FramingPart part) {
-    bind(
+    m_actions.bind(
         id, [this, part] { pasteFraming(part); }, [this] { return hasCopied(); });
   };
   paste("paste-framing", FramingPart::All);
@@ -94,10 +91,10 @@ void SheetView::bindActions() {
   paste("paste-zoom", FramingPart::Zoom);
   paste("paste-layout", FramingPart::Arrangement);
   paste("paste-its-move", FramingPart::Keys);
-  bind("copy-to-deliverables", [this] { spreadFraming(Spread::Row); });
-  bind("copy-to-shots", [this] { spreadFraming(Spread::Column); });
-  bind("copy-to-source", [this] { spreadFraming(Spread::SameSource); });
-  bind("as-before", [this] { takeFromBefore(); });
+  m_actions.bind("copy-to-deliverables", [this] { spreadFraming(Spread::Row); });
+  m_actions.bind("copy-to-shots", [this] { spreadFraming(Spread::Column); });
+  m_actions.bind("copy-to-source", [this] { spreadFraming(Spread::SameSource); });
+  m_actions.bind("as-before", [this] { takeFromBefore(); });
 }
 
 void SheetView::contextMenuEvent(QContextMenuEvent* event) {

@@ -33,38 +33,35 @@ EditActions::EditActions(Session& session, Actions& actions, const Views& views,
 }
 
 void EditActions::bindActions() {
-  const auto bind = [this](const char* id, std::function<void()> run, std::function<bool()> holds = {}) {
-    m_actions.bind(QString::fromLatin1(id), std::move(run), std::move(holds));
-  };
   QUndoStack& stack = m_document.undoStack();
-  bind(
+  m_actions.bind(
       "undo", [&stack] { stack.undo(); }, [&stack] { return stack.canUndo(); });
-  bind(
+  m_actions.bind(
       "redo", [&stack] { stack.redo(); }, [&stack] { return stack.canRedo(); });
   const auto named = [](const QString& verb, const QString& what) {
     return what.isEmpty() ? verb
                           : verb + QLatin1Char(' ') + QString(what).replace(QLatin1Char('&'), QLatin1String("&&"));
   };
   connect(&stack, &QUndoStack::undoTextChanged, this,
-          [this, named](const QString& what) { m_actions.setText(QStringLiteral("undo"), named(tr("&Undo:"), what)); });
+          [this, named](const QString& what) { m_actions.setText("undo", named(tr("&Undo:"), what)); });
   connect(&stack, &QUndoStack::redoTextChanged, this,
-          [this, named](const QString& what) { m_actions.setText(QStringLiteral("redo"), named(tr("&Redo:"), what)); });
+          [this, named](const QString& what) { m_actions.setText("redo", named(tr("&Redo:"), what)); });
   connect(&stack, &QUndoStack::indexChanged, &m_actions, &Actions::refreshSoon);
-  bind(
+  m_actions.bind(
       "remove", [this] { remove(); }, [this] { return target() != Target::None; });
-  bind("remove-deliverables", [this] {
+  m_actions.bind("remove-deliverables", [this] {
     std::vector<int> columns;
     for (const CellPlace& place : m_session.cells()) columns.push_back(place.deliverable);
     m_document.removeDeliverables(columns);
   });
-  bind(
+  m_actions.bind(
       "rename", [this] { rename(); }, [this] { return target() == Target::Sources || shotToRename() >= 0; });
-  bind(
+  m_actions.bind(
       "edit-deliverable", [this] { editDeliverable(m_session.current().deliverable); },
       [this] { return !m_document.project().deliverables.empty() && !m_views.footage.isVisible(); });
-  bind("add-deliverable", [this] { addDeliverable(); });
-  bind("follow", [this] { follow(); });
-  bind(
+  m_actions.bind("add-deliverable", [this] { addDeliverable(); });
+  m_actions.bind("follow", [this] { follow(); });
+  m_actions.bind(
       "saved-framings", [this] { showSavedFramings(); },
       [this] { return m_views.sheet.isVisible() || m_views.bench.isVisible(); });
 }
@@ -109,18 +106,17 @@ void EditActions::refreshTexts() {
     what = tr("Re&move");
     break;
   }
-  m_actions.setText(QStringLiteral("remove"), what);
+  m_actions.setText("remove", what);
   const int row = shotToRename();
-  m_actions.setText(QStringLiteral("rename"), target() == Target::Sources ? tr("Re&name the source …")
-                                              : row >= 0                  ? tr("Re&name the shot …")
-                                                                          : tr("Re&name …"));
+  m_actions.setText("rename", target() == Target::Sources ? tr("Re&name the source …")
+                              : row >= 0                  ? tr("Re&name the shot …")
+                                                          : tr("Re&name …"));
   m_actions.refreshSoon();
 }
 
 void EditActions::remove() {
   switch (target()) {
   case Target::Shots:
-    return m_document.removeShots(m_session.shots());
   case Target::Bed:
     return m_views.order.removeSelected();
   case Target::Sources:
@@ -213,7 +209,7 @@ void EditActions::renameShot(int row) {
   if (row < 0 || row >= int(m_document.project().shots.size())) return;
   bool accepted = false;
   const QString name =
-      QInputDialog::getText(m_window, tr("Rename shot"), tr("Name"), QLineEdit::Normal,
+      QInputDialog::getText(m_window, tr("Rename the shot"), tr("Name"), QLineEdit::Normal,
                             QString::fromStdString(m_document.project().shots[size_t(row)].name), &accepted);
   if (accepted) m_document.renameShot(row, name);
 }

@@ -91,8 +91,15 @@ void MainWindow::buildPages() {
   m_offer = new OfferBar(m_document, all);
   column->addWidget(m_offer);
   column->addWidget(m_pages, 1);
-  column->addWidget(m_order);
   setCentralWidget(all);
+  placeOrder();
+}
+
+/// Puts the running order above the views or below them, as it is wished.
+void MainWindow::placeOrder() {
+  auto* column = static_cast<QBoxLayout*>(centralWidget()->layout());
+  column->removeWidget(m_order);
+  column->insertWidget(column->indexOf(m_pages) + (Settings::orderAbove() ? 0 : 1), m_order);
 }
 
 void MainWindow::connectAll() {
@@ -164,17 +171,10 @@ void MainWindow::refresh() {
   const Project& project = m_document.project();
   const bool nothing = project.shots.empty() && project.deliverables.empty() && project.sources.empty();
   const char* const names[] = {"view-footage", "view-sheet", "view-bench"};
-  m_actions.at(QString::fromLatin1(names[int(m_view)]))->setChecked(true);
+  m_actions.at(names[int(m_view)])->setChecked(true);
   m_pages->setCurrentIndex(m_view == View::Sources ? 2 : m_view == View::Bench && exportable() ? 3 : nothing ? 0 : 1);
-  m_order->setVisible(m_actions.at(QStringLiteral("show-order"))->isChecked() &&
-                      (!project.shots.empty() || m_view == View::Sources));
+  m_order->setVisible(m_actions.at("show-order")->isChecked() && (!project.shots.empty() || m_view == View::Sources));
   m_order->setSlim(m_pages->currentWidget() == m_bench);
-  auto* column = static_cast<QBoxLayout*>(centralWidget()->layout());
-  const int place = Settings::orderAbove() ? column->indexOf(m_offer) + 1 : column->count() - 1;
-  if (column->indexOf(m_order) != place) {
-    column->removeWidget(m_order);
-    column->insertWidget(place, m_order);
-  }
   m_top->refresh();
   m_actions.refresh();
 }

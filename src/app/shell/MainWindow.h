@@ -63,6 +63,7 @@ private:
   void restoreSize();
   void bindActions();
   void buildPages();
+  void placeOrder();
   void connectAll();
   void focusView();
   void refreshTitle();

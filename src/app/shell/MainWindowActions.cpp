@@ -20,18 +20,15 @@
 namespace tromb {
 
 void MainWindow::bindActions() {
-  const auto bind = [this](const char* id, std::function<void()> run, std::function<bool()> holds = {}) {
-    m_actions.bind(QString::fromLatin1(id), std::move(run), std::move(holds));
-  };
-  bind("new-window", [] {
+  m_actions.bind("new-window", [] {
     auto* window = new MainWindow;
     window->setAttribute(Qt::WA_DeleteOnClose);
     window->show();
   });
-  bind("quit", [this] { close(); });
-  bind(
+  m_actions.bind("quit", [this] { close(); });
+  m_actions.bind(
       "export", [this] { showExport(); }, [this] { return exportable(); });
-  bind("bring-in", [this] {
+  m_actions.bind("bring-in", [this] {
     const QString last = Settings::footageFolder();
     const QStringList paths = QFileDialog::getOpenFileNames(
         this, tr("Bring in footage"),
@@ -39,11 +36,11 @@ void MainWindow::bindActions() {
     if (!paths.isEmpty()) Settings::setFootageFolder(QFileInfo(paths.front()).path());
     bringIn(paths);
   });
-  bind("new-group", [this] {
+  m_actions.bind("new-group", [this] {
     showView(View::Sources);
     m_footage->newGroup();
   });
-  bind(
+  m_actions.bind(
       "suggest-subjects",
       [this] {
         showView(View::Bench);
@@ -54,30 +51,30 @@ void MainWindow::bindActions() {
   const std::pair<const char*, View> pages[] = {
       {"view-footage", View::Sources}, {"view-sheet", View::Sheet}, {"view-bench", View::Bench}};
   for (const auto& [id, view] : pages) {
-    views->addAction(m_actions.at(QString::fromLatin1(id)));
-    bind(id, [this, view = view] { showView(view); });
+    views->addAction(m_actions.at(id));
+    m_actions.bind(id, [this, view = view] { showView(view); });
   }
-  m_actions.at(QStringLiteral("show-order"))->setChecked(true);
-  bind("show-order", [this] { refresh(); });
-  bind(
+  m_actions.at("show-order")->setChecked(true);
+  m_actions.bind("show-order", [this] { refresh(); });
+  m_actions.bind(
       "to-order", [this] { m_order->strip().setFocus(Qt::ShortcutFocusReason); },
       [this] { return m_order->isVisible(); });
-  bind("to-top", [this] { m_top->setFocus(Qt::ShortcutFocusReason); });
-  bind("settings", [this] {
+  m_actions.bind("to-top", [this] { m_top->setFocus(Qt::ShortcutFocusReason); });
+  m_actions.bind("settings", [this] {
     SettingsDialog dialog(m_lights, this);
     connect(&dialog, &SettingsDialog::changed, this, [this] {
       m_offer->refresh();
-      m_order->strip().update();
-      refresh();
+      m_order->strip().readSettings();
+      placeOrder();
     });
     dialog.exec();
   });
-  bind("actions", [this] {
+  m_actions.bind("actions", [this] {
     m_actions.refresh();
     ActionsDialog dialog(m_actions, this);
     if (dialog.exec() == QDialog::Accepted && dialog.chosen()) dialog.chosen()->trigger();
   });
-  bind("about", [this] {
+  m_actions.bind("about", [this] {
     QMessageBox::about(this, tr("About Tromb"),
                        tr("<b>Tromb %1</b><br>Delivers horizontal footage in every shape.<br><br>Free software under "
                           "the GNU General Public License, version 3 or later; it comes without any warranty.")

@@ -41,22 +41,19 @@ ProjectFiles::ProjectFiles(Document& document, FootageImport& import, Actions& a
 }
 
 void ProjectFiles::bindActions() {
-  const auto bind = [this](const char* id, std::function<void()> run, std::function<bool()> holds = {}) {
-    m_actions.bind(QString::fromLatin1(id), std::move(run), std::move(holds));
-  };
-  bind("new", [this] {
+  m_actions.bind("new", [this] {
     Project project;
     for (const SavedTemplate& each : m_templates.all())
       if (each.name == m_templates.defaultName()) project = each.project;
     startNew(project);
   });
-  bind("open", [this] { openAsked(); });
-  bind("save", [this] { save(); });
-  bind("save-as", [this] { saveAs(); });
-  bind(
+  m_actions.bind("open", [this] { openAsked(); });
+  m_actions.bind("save", [this] { save(); });
+  m_actions.bind("save-as", [this] { saveAs(); });
+  m_actions.bind(
       "collect", [this] { collect(); }, [this] { return !m_document.project().sources.empty(); });
-  bind("templates", [this] { TemplateDialog(m_document, m_templates, m_window).exec(); });
-  bind("start-like-this", [this] {
+  m_actions.bind("templates", [this] { TemplateDialog(m_document, m_templates, m_window).exec(); });
+  m_actions.bind("start-like-this", [this] {
     const std::string name = m_document.title().toStdString();
     Status done = m_templates.save(name, m_document.project(), true);
     if (done) done = m_templates.setDefault(name);

@@ -33,7 +33,7 @@ StartPage::StartPage(const Actions& actions, QWidget* parent) : QWidget(parent) 
   auto* buttons = new QHBoxLayout;
   buttons->addStretch();
   for (const char* id : {"bring-in", "open"}) {
-    QAction* action = actions.at(QString::fromLatin1(id));
+    QAction* action = actions.at(id);
     const bool main = buttons->count() == 1;
     auto* button = new QPushButton(Actions::plainText(action), this);
     button->setIcon(icon(QString::fromLatin1(Actions::rowOf(action).icon), main ? Ink::OnAccent : Ink::Text));

@@ -46,7 +46,7 @@ TopBar::TopBar(SheetModel& model, FootageImport& import, MeasureService& measuri
   row->addWidget(m_saved);
   row->addSpacing(10);
   for (const char* id : {"view-footage", "view-sheet", "view-bench"}) {
-    QToolButton* button = actions.button(QString::fromLatin1(id), Qt::ToolButtonTextOnly, this);
+    QToolButton* button = actions.button(id, Qt::ToolButtonTextOnly, this);
     row->addWidget(button);
     if (!focusProxy()) setFocusProxy(button);
   }
@@ -73,7 +73,7 @@ TopBar::TopBar(SheetModel& model, FootageImport& import, MeasureService& measuri
 }
 
 QPushButton* TopBar::pushButton(const Actions& actions, const char* id, bool main) {
-  QAction* action = actions.at(QString::fromLatin1(id));
+  QAction* action = actions.at(id);
   auto* button = new QPushButton(action->iconText(), this);
   button->setIcon(icon(QString::fromLatin1(Actions::rowOf(action).icon), main ? Ink::OnAccent : Ink::Text));
   button->setProperty("main", main);
