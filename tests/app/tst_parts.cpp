@@ -13,6 +13,7 @@
 #include "media/read/Probe.h"
 #include "support/Patience.h"
 #include "support/TestMedia.h"
+#include "support/TestProject.h"
 
 #include <QAbstractButton>
 #include <QCheckBox>
@@ -43,15 +44,6 @@ class TestParts : public QObject {
 
   QTemporaryDir m_folder;
 
-  static MediaInfo video(const char* path, Size size, const Rational& rate, const Rational& seconds) {
-    MediaInfo info;
-    info.path = path;
-    info.duration = seconds;
-    info.video.emplace();
-    info.video->stored = size;
-    info.video->clock = FrameClock(FrameRate(rate), (seconds * rate).nearest());
-    return info;
-  }
   static MediaInfo sound(const char* path, const Rational& seconds) {
     MediaInfo info;
     info.path = path;
@@ -183,8 +175,8 @@ private slots:
     FootageView view(document, actions, strips, lights);
     view.resize(1200, 600);
     view.show();
-    document.addFootage({{video("/wide.mp4", {1920, 1080}, 25, 10), {}},
-                         {video("/fast.mp4", {1280, 720}, 100, 4), {}},
+    document.addFootage({{test::video("/wide.mp4", {1920, 1080}, 25, 10), {}},
+                         {test::video("/fast.mp4", {1280, 720}, 100, 4), {}},
                          {sound("/tune.wav", 30), {}}},
                         Document::AsShots::No);
     auto* list = view.findChild<QListView*>(QStringLiteral("footageList"));
@@ -264,7 +256,7 @@ private slots:
     LightService lights(document, m_folder.filePath("lighter2"), 1'000'000);
     Actions actions;
     FootageView view(document, actions, strips, lights);
-    document.addFootage({{video("/wide.mp4", {1920, 1080}, 25, 10), {}}}, Document::AsShots::No);
+    document.addFootage({{test::video("/wide.mp4", {1920, 1080}, 25, 10), {}}}, Document::AsShots::No);
     for (int i = 0; i < 6; ++i) document.addDeliverable(newDeliverable(document.project(), "vertical-story", nullptr));
     view.show();
     view.selectSource(0);
@@ -298,10 +290,10 @@ private slots:
     QFETCH(const QList<int>, keys);
     QFETCH(const QString, selected);
     Document document;
-    document.addFootage({{video("/a.mp4", {1920, 1080}, 25, 5), {}},
-                         {video("/b.mp4", {1920, 1080}, 25, 5), {}},
-                         {video("/c.mp4", {1920, 1080}, 25, 5), {}},
-                         {video("/d.mp4", {1920, 1080}, 25, 5), {}}},
+    document.addFootage({{test::video("/a.mp4", {1920, 1080}, 25, 5), {}},
+                         {test::video("/b.mp4", {1920, 1080}, 25, 5), {}},
+                         {test::video("/c.mp4", {1920, 1080}, 25, 5), {}},
+                         {test::video("/d.mp4", {1920, 1080}, 25, 5), {}}},
                         Document::AsShots::Yes);
     std::vector<SoundBed> beds(2);
     for (int i = 0; i < 2; ++i) {
@@ -330,8 +322,9 @@ private slots:
   // Handles, keys and fields of the strip, in frames; a bed is slid and its fields are typed.
   void theStripTrimsAndSlides() {
     Document document;
-    document.addFootage({{video("/a.mp4", {1920, 1080}, 25, 10), {}}, {video("/b.mp4", {1920, 1080}, 25, 10), {}}},
-                        Document::AsShots::Yes);
+    document.addFootage(
+        {{test::video("/a.mp4", {1920, 1080}, 25, 10), {}}, {test::video("/b.mp4", {1920, 1080}, 25, 10), {}}},
+        Document::AsShots::Yes);
     document.addFootage({{sound("/tune.wav", 12), {}}}, Document::AsShots::No);
     PosterService posters(document);
     WaveformService waveforms(document);
@@ -532,10 +525,10 @@ private slots:
   // Shots are chosen as in a list; the ruler takes the playhead along; regions are renamed, gone to and removed.
   void theStripIsChosenFromAndRegionsAreKept() {
     Document document;
-    document.addFootage({{video("/a.mp4", {1920, 1080}, 25, 5), {}},
-                         {video("/b.mp4", {1920, 1080}, 25, 5), {}},
-                         {video("/c.mp4", {1920, 1080}, 25, 5), {}},
-                         {video("/d.mp4", {1920, 1080}, 25, 5), {}}},
+    document.addFootage({{test::video("/a.mp4", {1920, 1080}, 25, 5), {}},
+                         {test::video("/b.mp4", {1920, 1080}, 25, 5), {}},
+                         {test::video("/c.mp4", {1920, 1080}, 25, 5), {}},
+                         {test::video("/d.mp4", {1920, 1080}, 25, 5), {}}},
                         Document::AsShots::Yes);
     PosterService posters(document);
     WaveformService waveforms(document);
@@ -623,8 +616,9 @@ private slots:
     FootageView view(document, actions, strips, lights);
     view.resize(1200, 600);
     view.show();
-    document.addFootage({{video("/a.mp4", {1920, 1080}, 25, 5), {}}, {video("/b.mp4", {1280, 720}, 25, 5), {}}},
-                        Document::AsShots::No);
+    document.addFootage(
+        {{test::video("/a.mp4", {1920, 1080}, 25, 5), {}}, {test::video("/b.mp4", {1280, 720}, 25, 5), {}}},
+        Document::AsShots::No);
     document.setGroups({{"g1", "Card", "", {}}, {"g2", "Inner", "g1", {}}}, {});
     auto* tree = view.findChild<QTreeWidget*>(QStringLiteral("groups"));
     auto* list = view.findChild<QListView*>(QStringLiteral("footageList"));
@@ -681,7 +675,7 @@ private slots:
     document.addFootage({{sound("/tune.wav", 5), {}}}, Document::AsShots::No);
     QVERIFY(offer.isHidden()); // nothing can be said of shapes yet
     document.addFootage(
-        {{video("/small.mp4", {1280, 720}, 100, 2), {}}, {video("/large.mp4", {3840, 2160}, 25, 2), {}}},
+        {{test::video("/small.mp4", {1280, 720}, 100, 2), {}}, {test::video("/large.mp4", {3840, 2160}, 25, 2), {}}},
         Document::AsShots::No);
     QVERIFY(!offer.isHidden());
     auto boxes = offer.findChildren<QCheckBox*>();
@@ -694,7 +688,7 @@ private slots:
     document.undoStack().undo();
     QVERIFY(offer.isHidden()); // answered is answered
     document.startNew();
-    document.addFootage({{video("/other.mp4", {1920, 1080}, 50, 2), {}}}, Document::AsShots::No);
+    document.addFootage({{test::video("/other.mp4", {1920, 1080}, 50, 2), {}}}, Document::AsShots::No);
     QVERIFY(!offer.isHidden());
     called<QPushButton>(offer, QStringLiteral("Not now"))->click();
     QVERIFY(offer.isHidden() && document.project().deliverables.empty());

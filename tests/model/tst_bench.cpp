@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/Bench.h"
 #include "project/ProjectFile.h"
+#include "support/TestProject.h"
 
 #include <QSignalSpy>
 #include <QTest>
@@ -26,13 +27,7 @@ private slots:
   /// A 3840×2160 source of 10 s at 25, one shot of its seconds 2 to 8, in three shapes.
   void init() {
     m_document.startNew();
-    MediaInfo media;
-    media.path = "/a.mp4";
-    media.duration = Rational(10);
-    media.video.emplace();
-    media.video->stored = {3840, 2160};
-    media.video->clock = FrameClock(FrameRate(Rational(25)), 250);
-    m_document.addFootage({{media, {}}}, Document::AsShots::Yes);
+    m_document.addFootage({{test::video("/a.mp4", {3840, 2160}, 25, 10), {}}}, Document::AsShots::Yes);
     Shot shot = m_document.project().shots[0];
     shot.in = Rational(2);
     shot.out = Rational(8);

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/Bench.h"
+#include "support/TestProject.h"
 
 #include <QSignalSpy>
 #include <QTest>
@@ -29,13 +30,7 @@ class TestSession : public QObject {
 private slots:
   void init() {
     m_document.startNew();
-    MediaInfo media;
-    media.path = "/a.mp4";
-    media.duration = Rational(10);
-    media.video.emplace();
-    media.video->stored = {1920, 1080};
-    media.video->clock = FrameClock(FrameRate(Rational(25)), 250);
-    m_document.addFootage({{media, {}}}, Document::AsShots::Yes);
+    m_document.addFootage({{test::video("/a.mp4", {1920, 1080}, 25, 10), {}}}, Document::AsShots::Yes);
     m_document.duplicateShots({0});
     m_document.duplicateShots({1});
     std::vector<Shot> shots = m_document.project().shots;

@@ -7,6 +7,16 @@
 
 namespace tromb::test {
 
+MediaInfo video(const std::string& path, Size size, const Rational& rate, const Rational& seconds) {
+  MediaInfo info;
+  info.path = path;
+  info.duration = seconds;
+  info.video.emplace();
+  info.video->stored = size;
+  info.video->clock = FrameClock(FrameRate(rate), (seconds * rate).nearest());
+  return info;
+}
+
 Project project(const std::vector<std::string>& files, const std::vector<Shape>& shapes) {
   Project p;
   for (const std::string& file : files) {

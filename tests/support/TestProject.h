@@ -18,6 +18,9 @@ struct Shape {
   const char* speed = "ultrafast";
 };
 
+/// What a video file would say of itself, for tests that read none.
+[[nodiscard]] MediaInfo video(const std::string& path, Size size, const Rational& rate, const Rational& seconds);
+
 /// A project with a shot of each file, and a deliverable of each shape; ends the program when a file cannot be read.
 [[nodiscard]] Project project(const std::vector<std::string>& files, const std::vector<Shape>& shapes);
 
