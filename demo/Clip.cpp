@@ -123,7 +123,7 @@ Status writeMusic(const std::string& folder, const std::string& file, int second
   for (size_t i = 0; i < samples; ++i)
     for (const double value : {left[i], right[i]})
       put(out, uint32_t(int32_t(std::clamp(value * 1.6, -1.0, 1.0) * 32'000)) & 0xFFFF, 2);
-  if (!out.flush()) return fail(ErrorCode::CannotWrite, "the music cannot be written", path);
+  if (!out.flush()) return fail(ErrorCode::CannotWrite, say("the music cannot be written"), path);
   return {};
 }
 
@@ -174,7 +174,7 @@ Status writeClip(const std::string& folder, const ClipSpec& spec, const DrawFram
 Status writeStill(const std::string& folder, const std::string& file, cairo_surface_t* surface) {
   const std::string path = folder + "/" + file;
   if (cairo_surface_write_to_png(surface, path.c_str()) != CAIRO_STATUS_SUCCESS)
-    return fail(ErrorCode::CannotWrite, "the picture cannot be written", path);
+    return fail(ErrorCode::CannotWrite, say("the picture cannot be written"), path);
   return {};
 }
 

@@ -89,7 +89,7 @@ void addBed(Project& project, const Source& source, const MediaInfo& media) {
 Result<Project> makeProject(const std::vector<demo::Scene>& scenes, const std::string& folder) {
   Project project;
   project.name = "Fennick Vale Balloon Morning";
-  Result<MediaInfo> first = fail(ErrorCode::Missing, "");
+  Result<MediaInfo> first = fail(ErrorCode::Missing, {});
   for (const demo::Scene& scene : scenes) {
     auto media = probe(folder + "/" + scene.file);
     if (!media) return tl::unexpected(media.error());

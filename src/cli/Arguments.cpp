@@ -28,8 +28,8 @@ Result<std::vector<std::pair<std::string, std::string>>> parsePairs(std::string_
              std::count(pairs.back().second.begin(), pairs.back().second.end(), ':') == 2)
       pairs.back().second += ";" + std::string(part); // drop-frame timecode, 00:01:00;02
     else if (equals == std::string_view::npos)
-      return fail(ErrorCode::InvalidArgument, "'" + std::string(part) + "' has no '='", {},
-                  "Write key=value;key=value");
+      return fail(ErrorCode::InvalidArgument, say("'%1' has no '='", std::string(part)), {},
+                  say("Write key=value;key=value"));
     else
       pairs.emplace_back(part.substr(0, equals), part.substr(equals + 1));
   }
@@ -40,8 +40,8 @@ Result<int64_t> parseInteger(std::string_view text, int64_t least, int64_t most)
   int64_t value = 0;
   const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
   if (error != std::errc{} || end != text.data() + text.size() || value < least || value > most)
-    return fail(ErrorCode::InvalidArgument, "'" + std::string(text) + "' is not a whole number from " +
-                                                std::to_string(least) + " to " + std::to_string(most));
+    return fail(ErrorCode::InvalidArgument,
+                say("'%1' is not a whole number from %2 to %3", std::string(text), least, most));
   return value;
 }
 
@@ -51,8 +51,8 @@ Result<Size> parseSize(std::string_view text) {
   const auto height =
       x == std::string_view::npos ? width : parseInteger(text.substr(x + 1), kSmallestSide, kLargestSide);
   if (x == std::string_view::npos || !width || !height)
-    return fail(ErrorCode::InvalidArgument, "'" + std::string(text) + "' is not a size", {},
-                "Write WIDTHxHEIGHT, each from 16 to 16384, for example 1080x1920");
+    return fail(ErrorCode::InvalidArgument, say("'%1' is not a size", std::string(text)), {},
+                say("Write WIDTHxHEIGHT, each from 16 to 16384, for example 1080x1920"));
   return Size{int(*width), int(*height)};
 }
 
@@ -66,8 +66,8 @@ Result<std::vector<std::string>> deliverableIds(const Project& project, const st
   for (const std::string& name : names) {
     const Deliverable* d = project.deliverableNamed(name);
     if (!d)
-      return fail(ErrorCode::InvalidArgument, "there is no deliverable '" + name + "'", {},
-                  known.empty() ? "The project has none" : "The project has " + known);
+      return fail(ErrorCode::InvalidArgument, say("there is no deliverable '%1'", name), {},
+                  known.empty() ? say("The project has none") : say("The project has %1", known));
     ids.push_back(d->id);
   }
   return ids;
@@ -77,8 +77,8 @@ Result<Region> regionNamed(const Project& project, const std::string& name) {
   if (const Region* region = project.regionNamed(name)) return *region;
   std::string names;
   for (const Region& region : project.regions) names += (names.empty() ? "" : ", ") + region.name;
-  return fail(ErrorCode::InvalidArgument,
-              "there is no region '" + name + "'; " + (names.empty() ? "the project has none" : "there are " + names));
+  return fail(ErrorCode::InvalidArgument, say("there is no region '%1'", name), {},
+              names.empty() ? say("The project has none") : say("The project has %1", names));
 }
 
 } // namespace tromb::cli

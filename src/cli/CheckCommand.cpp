@@ -31,7 +31,7 @@ public:
       context.err << severityWord(f.severity) << " [" << f.code << "]";
       for (const std::string& part : {f.deliverable, f.shot})
         if (!part.empty()) context.err << " " << part << ":";
-      context.err << " " << f.message << (f.fix.empty() ? "" : ". " + f.fix) << "\n";
+      context.err << " " << f.message << (f.fix.empty() ? "" : ". ") << f.fix << "\n";
     }
     if (m_json)
       context.out << toJson(findings).dump(2, ' ', false, nlohmann::json::error_handler_t::replace) << "\n";

@@ -60,7 +60,7 @@ private:
         line["path"] = file.path;
         line["proof"] = file.proof ? toJson(*file.proof) : Json(nullptr);
       }
-      for (const SourceLoss& loss : file.losses) line["losses"].push_back(lossText(loss));
+      for (const SourceLoss& loss : file.losses) line["losses"].push_back(lossText(loss).text());
       context.out << line.dump(-1, ' ', false, Json::error_handler_t::replace) << std::endl;
     } else if (file.error) {
       context.err << name << ": failed. " << sentence(*file.error) << "\n";

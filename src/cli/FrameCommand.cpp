@@ -44,8 +44,8 @@ private:
       number = *parsed;
     }
     if (number >= plan->frameCount())
-      return fail(ErrorCode::InvalidArgument, "frame " + std::to_string(number) + " lies behind the end", {},
-                  "The last one is " + std::to_string(plan->frameCount() - 1));
+      return fail(ErrorCode::InvalidArgument, say("frame %1 lies behind the end", number), {},
+                  say("The last one is %1", plan->frameCount() - 1));
     const auto canvas = renderFrame(*plan, number);
     if (!canvas) return tl::unexpected(canvas.error());
     return writePng(*canvas, m_out, true);

@@ -38,9 +38,10 @@ public:
   int run(Context& context) override {
     std::error_code ignored;
     if (!m_overwrite && std::filesystem::exists(m_path, ignored))
-      return failed(context,
-                    {ErrorCode::Exists, "the file is there already", m_path, {}, "Give --overwrite to replace it"},
-                    false);
+      return failed(
+          context,
+          {ErrorCode::Exists, say("the file is there already"), m_path, {}, say("Give --overwrite to replace it")},
+          false);
     Status done;
     for (const std::string& text : m_footage)
       if (done = addFootage(text, context); !done) return failed(context, done.error(), false);
@@ -48,10 +49,13 @@ public:
     for (const std::string& text : m_deliverables)
       if (done = addDeliverable(text, context); !done) return failed(context, done.error(), false);
     if (m_project.deliverables.empty())
-      return failed(
-          context,
-          {ErrorCode::InvalidArgument, "there is nothing to deliver", {}, {}, "Give --deliverable or --template"},
-          false);
+      return failed(context,
+                    {ErrorCode::InvalidArgument,
+                     say("there is nothing to deliver"),
+                     {},
+                     {},
+                     say("Give --deliverable or --template")},
+                    false);
     m_project.name = std::filesystem::path(m_path).stem().string();
     if (done = saveProject(m_project, m_path); !done) return failed(context, done.error(), false);
     return kDone;
@@ -59,19 +63,19 @@ public:
 
 private:
   static tl::unexpected<Error> unknownKey(const std::string& key, const char* option) {
-    return fail(ErrorCode::InvalidArgument, "'" + key + "' is not known to " + option);
+    return fail(ErrorCode::InvalidArgument, say("'%1' is not known to %2", key, option));
   }
 
   static tl::unexpected<Error> tooLong(const std::string& name) {
-    return fail(ErrorCode::InvalidArgument, "the name '" + name.substr(0, 40) + " …' is too long", {},
-                "Names may have " + std::to_string(kMostNameBytes) + " bytes");
+    return fail(ErrorCode::InvalidArgument, say("the name '%1 …' is too long", name.substr(0, 40)), {},
+                say("Names may have %1 bytes", kMostNameBytes));
   }
 
   Status addFootage(const std::string& text, const Context& context) {
     const auto pairs = parsePairs(text);
     if (!pairs) return tl::unexpected(pairs.error());
     if (pairs->empty() || !pairs->front().first.empty() || pairs->front().second.empty())
-      return fail(ErrorCode::InvalidArgument, "--footage '" + text + "' does not begin with a file");
+      return fail(ErrorCode::InvalidArgument, say("--footage '%1' does not begin with a file", text));
     const std::string path = std::filesystem::absolute(pairs->front().second).lexically_normal().string();
     const auto known = std::find_if(m_project.sources.begin(), m_project.sources.end(),
                                     [&](const Source& s) { return s.path == path; });
@@ -83,7 +87,8 @@ private:
     } else {
       auto info = probe(path, probing(context));
       if (!info) return tl::unexpected(info.error());
-      if (!info->video) return fail(ErrorCode::NotMedia, "the file has no picture", path, "Give a video or a still");
+      if (!info->video)
+        return fail(ErrorCode::NotMedia, say("the file has no picture"), path, say("Give a video or a still"));
       const auto measured = measurePictures(*info, context.stop);
       if (!measured) return tl::unexpected(measured.error());
       media = *info;
@@ -103,8 +108,8 @@ private:
       if (key == "sound-stream") {
         const auto stream = parseInteger(value, 1, int64_t(media.audio.size()));
         if (!stream)
-          return fail(ErrorCode::InvalidArgument, "there is no sound stream '" + value + "'", path,
-                      "The file has " + std::to_string(media.audio.size()) + "; they are counted from 1");
+          return fail(ErrorCode::InvalidArgument, say("there is no sound stream '%1'", value), path,
+                      say("The file has %1; they are counted from 1", media.audio.size()));
         Source& source = *std::find_if(m_project.sources.begin(), m_project.sources.end(),
                                        [&](const Source& s) { return s.id == shot.source; });
         source.sound = {int(*stream) - 1};
@@ -119,13 +124,13 @@ private:
       (key == "in" ? shot.in : key == "out" ? shot.out : shot.speed) = *fraction;
     }
     if (shot.speed < kLeastSpeed || shot.speed > kMostSpeed)
-      return fail(ErrorCode::InvalidArgument, "the speed of '" + shot.name + "' is not between 0.01 and 100", path);
+      return fail(ErrorCode::InvalidArgument, say("the speed of '%1' is not between 0.01 and 100", shot.name), path);
     bringOnTicks(shot);
     if (shot.out <= shot.in || (media.kind == MediaKind::Video && shot.out > onTick(media.duration)))
-      return fail(ErrorCode::InvalidArgument,
-                  "in and out of '" + shot.name + "' do not lie inside the source, which lasts " +
-                      std::to_string(media.duration.toDouble()) + " s",
-                  path);
+      return fail(
+          ErrorCode::InvalidArgument,
+          say("in and out of '%1' do not lie inside the source, which lasts %2", shot.name, clockText(media.duration)),
+          path);
     m_project.shots.push_back(std::move(shot));
     return {};
   }
@@ -145,7 +150,8 @@ private:
         m_project.deliverables.push_back(newDeliverable(m_project, id, first()));
       return {};
     }
-    return fail(ErrorCode::InvalidArgument, "there is no template '" + m_template + "'", {}, "There are " + known);
+    return fail(ErrorCode::InvalidArgument, say("there is no template '%1'", m_template), {},
+                say("There are %1", known));
   }
 
   Status addDeliverable(const std::string& text, Context& context) {
@@ -155,8 +161,8 @@ private:
     for (const auto& [key, value] : *pairs)
       if (key == "destination") to = value;
     if (!to.empty() && !destination(to))
-      return fail(ErrorCode::InvalidArgument, "there is no destination '" + to + "'", {},
-                  "tromb-cli destinations lists them");
+      return fail(ErrorCode::InvalidArgument, say("there is no destination '%1'", to), {},
+                  say("tromb-cli destinations lists them"));
     Deliverable d = newDeliverable(m_project, to, first());
     bool named = false;
     for (const auto& [key, value] : *pairs) {
@@ -168,8 +174,8 @@ private:
     if (d.name.size() > kMostNameBytes) return tooLong(d.name);
     if (const Status holds = encodable(resolved(d.encoding, d.canvas, d.rate)); !holds) return holds;
     if (d.name.empty() || m_project.deliverableNamed(d.name))
-      return fail(ErrorCode::InvalidArgument, "the name '" + d.name + "' is empty or used twice", {},
-                  "Give each deliverable its own name");
+      return fail(ErrorCode::InvalidArgument, say("the name '%1' is empty or used twice", d.name), {},
+                  say("Give each deliverable its own name"));
     if (!isLegalSize(d.canvas)) {
       const auto w = legalNeighbours(d.canvas.width);
       const auto h = legalNeighbours(d.canvas.height);
@@ -185,7 +191,7 @@ private:
     Encoding& e = d.encoding;
     const auto oneOf = [&](const std::vector<std::string>& words, std::string& target) -> Status {
       if (std::find(words.begin(), words.end(), value) == words.end())
-        return fail(ErrorCode::InvalidArgument, "'" + value + "' is no " + key);
+        return fail(ErrorCode::InvalidArgument, say("'%1' is no %2", value, key));
       target = value;
       return {};
     };
@@ -211,16 +217,16 @@ private:
     } else if (key == "framing") {
       Framing framing;
       if (!framingByName(value, framing))
-        return fail(ErrorCode::InvalidArgument, "'" + value + "' is no framing", {},
-                    "Use fill, fit, stack2, stack3, side2, side3 or backdrop");
+        return fail(ErrorCode::InvalidArgument, say("'%1' is no framing", value), {},
+                    say("Use fill, fit, stack2, stack3, side2, side3 or backdrop"));
       for (const Shot& shot : m_project.shots) d.framings[shot.id] = framing;
     } else if (key == "rate-control") {
       if (!rateControlByWord(value, e.rateControl))
-        return fail(ErrorCode::InvalidArgument, "'" + value + "' is no rate control", {}, "Use crf, vbr or cbr");
+        return fail(ErrorCode::InvalidArgument, say("'%1' is no rate control", value), {}, say("Use crf, vbr or cbr"));
     } else if (key == "crf") {
       const auto crf = Rational::parseDecimal(value);
       if (!crf || crf->toDouble() < kLeastCrf || crf->toDouble() > kMostCrf)
-        return fail(ErrorCode::InvalidArgument, "'" + value + "' is no crf", {}, "Use a number from 1 to 51");
+        return fail(ErrorCode::InvalidArgument, say("'%1' is no crf", value), {}, say("Use a number from 1 to 51"));
       e.crf = crf->toDouble();
       e.rateControl = RateControl::ConstantQuality;
     } else if (key == "bitrate")
@@ -230,8 +236,8 @@ private:
     else if (key == "audio-bitrate") {
       if (const Status read = bits(e.audioBitRate); !read) return read;
       if (e.audioBitRate < kLeastAudioBitRate || e.audioBitRate > kMostAudioBitRate)
-        return fail(ErrorCode::InvalidArgument, "'" + value + "' is no bit rate of sound", {},
-                    "Use " + bitRateText(kLeastAudioBitRate) + " to " + bitRateText(kMostAudioBitRate) + ", as 192k");
+        return fail(ErrorCode::InvalidArgument, say("'%1' is no bit rate of sound", value), {},
+                    say("Use %1 to %2, as 192k", bitRateText(kLeastAudioBitRate), bitRateText(kMostAudioBitRate)));
     } else if (key == "profile")
       return oneOf(profiles(), e.profile);
     else if (key == "preset")
@@ -239,13 +245,13 @@ private:
     else if (key == "level") {
       const H264Level* level = levelByName(value);
       if (!level)
-        return fail(ErrorCode::InvalidArgument, "'" + value + "' is no H.264 level", {},
-                    "Use 3, 3.1, 4, 4.1, 4.2, 5, 5.1 …");
+        return fail(ErrorCode::InvalidArgument, say("'%1' is no H.264 level", value), {},
+                    say("Use 3, 3.1, 4, 4.1, 4.2, 5, 5.1 …"));
       e.level = level->name;
     } else if (key == "codec" || key == "container") {
       if (value != (key == "codec" ? "h264" : "mp4"))
-        return fail(ErrorCode::InvalidArgument, key + " '" + value + "' is not written by this version", {},
-                    "Use codec=h264 and container=mp4");
+        return fail(ErrorCode::InvalidArgument, say("%1 '%2' is not written by this version", key, value), {},
+                    say("Use codec=h264 and container=mp4"));
     } else
       return unknownKey(key, "--deliverable");
     return {};

@@ -51,7 +51,8 @@ public:
                         : c.pass ? "  ok    "
                                  : "  SHORT ")
                     << c.code << ": " << c.found
-                    << (c.expected.empty() || c.expected == c.found ? "" : " (expected " + c.expected + ")") << "\n";
+                    << (c.expected.empty() || c.expected == c.found ? "" : " (expected " + c.expected.text() + ")")
+                    << "\n";
     return report->passed() ? kDone : kFallsShort;
   }
 

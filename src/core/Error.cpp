@@ -35,14 +35,14 @@ const char* codeWord(ErrorCode code) {
   return "internal";
 }
 
-std::string sentence(const Error& error) {
+std::string sentence(const Error& error, const Message::Translate& translate) {
   std::string text;
   if (!error.path.empty()) text += error.path + ": ";
-  text += error.message;
-  if (!error.where.empty()) text += " (at " + error.where + ")";
+  text += (error.where.empty() ? error.message : say("%1 (at %2)", error.message, error.where)).text(translate);
   if (!text.empty() && text.back() != '.') text += '.';
-  if (!error.hint.empty()) text += " " + error.hint + (error.hint.back() == '.' ? "" : ".");
-  return text;
+  if (error.hint.empty()) return text;
+  const std::string hint = error.hint.text(translate);
+  return text + " " + hint + (hint.back() == '.' ? "" : ".");
 }
 
 std::string systemMessage(int errnoValue) {

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "Message.h"
+
 #include <cstdint>
 #include <string>
 #include <tl/expected.hpp>
@@ -26,26 +28,26 @@ enum class ErrorCode {
 /// An error with its context. A value; copies are independent.
 struct Error {
   ErrorCode code{};
-  std::string message; ///< what happened, in plain words, without the path
-  std::string path;    ///< the file it happened to; empty when no file is involved
-  std::string where;   ///< place inside it: JSON pointer, stream or frame; may be empty
-  std::string hint;    ///< what to do about it; may be empty
+  Message message;  ///< what happened, in plain words, without the path
+  std::string path; ///< the file it happened to; empty when no file is involved
+  Message where;    ///< place inside it: JSON pointer, stream or frame; may be empty
+  Message hint;     ///< what to do about it; may be empty
 };
 
 template <typename T> using Result = tl::expected<T, Error>;
 using Status = Result<void>;
 
 /// Shorthand for the failing side of a Result.
-[[nodiscard]] inline tl::unexpected<Error> fail(ErrorCode code, std::string message, std::string path = {},
-                                                std::string hint = {}, std::string where = {}) {
+[[nodiscard]] inline tl::unexpected<Error> fail(ErrorCode code, Message message, std::string path = {},
+                                                Message hint = {}, Message where = {}) {
   return tl::unexpected<Error>(Error{code, std::move(message), std::move(path), std::move(where), std::move(hint)});
 }
 
 /// The stable word of a code ("source-missing" style), for JSON output.
 [[nodiscard]] const char* codeWord(ErrorCode code);
 
-/// One or two sentences for people: what happened, to what, and what to do.
-[[nodiscard]] std::string sentence(const Error& error);
+/// One or two sentences for people: what happened, to what, and what to do. In English, where there is no `translate`.
+[[nodiscard]] std::string sentence(const Error& error, const Message::Translate& translate = {});
 
 /// The message of an errno value. Thread-safe.
 [[nodiscard]] std::string systemMessage(int errnoValue);

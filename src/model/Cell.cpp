@@ -1,14 +1,15 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/Cell.h"
+#include "model/Translation.h"
 
 #include <QCoreApplication>
 
 namespace tromb {
 namespace {
 
-QString cellText(const char* source) {
-  return QCoreApplication::translate("Cell", source);
-}
+struct CellText {
+  Q_DECLARE_TR_FUNCTIONS(Cell)
+};
 
 SizeF shareSize(const Cell& cell, size_t window) {
   const PixelRect share = canvasShares(cell.framing, cell.canvas)[window];
@@ -29,7 +30,7 @@ Cell cellOf(const Deliverable& deliverable, const Shot& shot, const Source& sour
   if (!media) return cell;
   if (!*media || !(*media)->video) {
     cell.state = Cell::State::Unusable;
-    cell.reason = *media ? cellText("the file has no picture") : QString::fromStdString(sentence(media->error()));
+    cell.reason = *media ? CellText::tr("the file has no picture") : said(media->error());
     return cell;
   }
   cell.shape = shapeOf(source, *(*media)->video);
@@ -53,35 +54,40 @@ QString cellWords(const Cell& cell) {
   const QString detailWords = QString::fromStdString(detailText(cell.detail));
   switch (cell.state) {
   case Cell::State::Waiting:
-    return cellText("looking …");
+    return CellText::tr("looking …");
   case Cell::State::Unusable:
-    return cellText("no picture");
+    return CellText::tr("no picture");
   case Cell::State::Bars:
-    return cellText("bars %1 %").arg(std::max(1, qRound(cell.uncoveredPercent)));
+    return CellText::tr("bars %1 %").arg(std::max(1, qRound(cell.uncoveredPercent)));
   case Cell::State::Soft:
-    return (cell.sharpOnly ? cellText("cannot fill, %1") : cellText("soft %1")).arg(detailWords);
+    return (cell.sharpOnly ? CellText::tr("cannot fill, %1") : CellText::tr("soft %1")).arg(detailWords);
   case Cell::State::Good:
     return detailWords;
   }
   return {};
 }
 
+QString cellNumber(const Cell& cell) {
+  if (cell.state == Cell::State::Bars) return CellText::tr("%1 %").arg(std::max(1, qRound(cell.uncoveredPercent)));
+  return cell.state == Cell::State::Soft ? QString::fromStdString(detailText(cell.detail)) : cellWords(cell);
+}
+
 QString layoutWords(const Framing& framing) {
   switch (framing.layout) {
   case Layout::Stack2:
-    return cellText("two stacked");
+    return CellText::tr("two stacked");
   case Layout::Stack3:
-    return cellText("three stacked");
+    return CellText::tr("three stacked");
   case Layout::Side2:
-    return cellText("two side by side");
+    return CellText::tr("two side by side");
   case Layout::Side3:
-    return cellText("three side by side");
+    return CellText::tr("three side by side");
   case Layout::Backdrop:
-    return cellText("over a backdrop");
+    return CellText::tr("over a backdrop");
   case Layout::Single:
     break;
   }
-  return framing.windows.front().base == WindowBase::Fill ? cellText("fill") : cellText("whole picture");
+  return framing.windows.front().base == WindowBase::Fill ? CellText::tr("fill") : CellText::tr("whole picture");
 }
 
 void turnTo(Cell& cell, double seconds) {

@@ -40,13 +40,10 @@ struct Cell {
 
 /// "soft 0.56", "bars 33 %", "missing", "1.13": the few words under a cell.
 [[nodiscard]] QString cellWords(const Cell& cell);
+/// The number alone, where there is no room for more: "0.56", "33 %". Its sign and colour say what is amiss.
+[[nodiscard]] QString cellNumber(const Cell& cell);
 /// "fill", "whole picture", "two stacked": the framing's layout in words.
 [[nodiscard]] QString layoutWords(const Framing& framing);
-
-/// "1 shot", "7 shots": `one` as it is, `many` with the number for %1.
-[[nodiscard]] inline QString counted(int n, const QString& one, const QString& many) {
-  return n == 1 ? one : many.arg(n);
-}
 
 // Framing commands: what each does to one cell. All keep windows inside the picture.
 

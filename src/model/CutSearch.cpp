@@ -3,13 +3,14 @@
 
 #include "media/read/VideoReader.h"
 #include "model/ScreenImage.h"
+#include "model/Translation.h"
 #include "picture/PictureReader.h"
 
 namespace tromb {
 
 void CutSearch::run(Worker::Work work) {
   m_worker.stop();
-  m_worker.add(std::move(work), [this](const Error& error) { emit failed(QString::fromStdString(sentence(error))); });
+  m_worker.add(std::move(work), [this](const Error& error) { emit failed(said(error)); });
 }
 
 void CutSearch::start(const Source& source, const MediaInfo& media, int64_t first, int64_t end) {
@@ -21,7 +22,7 @@ void CutSearch::start(const Source& source, const MediaInfo& media, int64_t firs
     });
     job.tell([this, samples] {
       if (!samples) {
-        emit failed(QString::fromStdString(sentence(samples.error())));
+        emit failed(said(samples.error()));
         return;
       }
       m_samples = *samples;

@@ -3,6 +3,7 @@
 
 #include "destination/NewDeliverable.h"
 #include "model/DocumentCommands.h"
+#include "model/Translation.h"
 #include "project/ProjectFile.h"
 
 #include <QFile>
@@ -82,7 +83,7 @@ Cell Document::cell(CellPlace place) const {
   const Result<MediaInfo>* under = cell.framing.liesOn(still) ? media(still) : nullptr;
   if (under && !*under) {
     cell.state = Cell::State::Unusable;
-    cell.reason = tr("The picture under it: %1").arg(QString::fromStdString(sentence(under->error())));
+    cell.reason = tr("The picture under it: %1").arg(said(under->error()));
   }
   return cell;
 }
@@ -236,7 +237,7 @@ void Document::addFootage(const std::vector<NewFootage>& files, AsShots asShots,
     shots.push_back({int(ahead.shots.size()) - 1, ahead.shots.back(), {}});
   }
   if (sources.empty()) return;
-  m_stack.beginMacro(counted(int(sources.size()), tr("Bring in a file"), tr("Bring in %1 files")));
+  m_stack.beginMacro(tr("Bring in %n files", nullptr, int(sources.size())));
   m_stack.push(new ItemsCommand<Source>(*this, {}, std::move(sources), false));
   if (!shots.empty()) m_stack.push(new ItemsCommand<Shot>(*this, {}, std::move(shots), false));
   m_stack.endMacro();
@@ -252,7 +253,7 @@ void Document::removeSources(std::vector<int> rows) {
     if (gone.contains(m_project.shots[size_t(row)].source)) shots.push_back(row);
   std::vector<SoundBed> beds = m_project.beds;
   std::erase_if(beds, [&](const SoundBed& bed) { return gone.contains(bed.source); });
-  m_stack.beginMacro(counted(int(sources.size()), tr("Remove a source"), tr("Remove %1 sources")));
+  m_stack.beginMacro(tr("Remove %n sources", nullptr, int(sources.size())));
   removeShots(shots);
   setBeds(beds, {});
   std::vector<std::pair<CellPlace, Framing>> framings; // that lie on one that goes
@@ -320,7 +321,7 @@ void Document::relink(const std::vector<std::pair<std::string, std::string>>& pa
       changed.push_back(*source);
       changed.back().path = path;
     }
-  changeSources(changed, counted(int(changed.size()), tr("Find a file"), tr("Find %1 files")));
+  changeSources(changed, tr("Find %n files", nullptr, int(changed.size())));
 }
 
 void Document::addShots(std::vector<Shot> shots, int at) {
@@ -332,13 +333,13 @@ void Document::addShots(std::vector<Shot> shots, int at) {
     ahead.shots.push_back(shot);
     items.push_back({at + int(items.size()), shot, {}});
   }
-  const QString text = counted(int(items.size()), tr("Add a shot"), tr("Add %1 shots"));
+  const QString text = tr("Add %n shots", nullptr, int(items.size()));
   if (!items.empty()) m_stack.push(new ItemsCommand<Shot>(*this, text, std::move(items), false));
 }
 
 void Document::removeShots(std::vector<int> rows) {
   auto shots = held(m_project.shots, std::move(rows));
-  const QString text = counted(int(shots.size()), tr("Remove a shot"), tr("Remove %1 shots"));
+  const QString text = tr("Remove %n shots", nullptr, int(shots.size()));
   if (!shots.empty()) m_stack.push(new ItemsCommand<Shot>(*this, text, std::move(shots), true));
 }
 
@@ -358,7 +359,7 @@ void Document::duplicateShots(std::vector<int> rows) {
     ahead.shots.push_back(copy);
     copies.push_back({original.place + 1 + int(copies.size()), copy, framingsOf(original.item.id)});
   }
-  const QString text = counted(int(copies.size()), tr("Duplicate a shot"), tr("Duplicate %1 shots"));
+  const QString text = tr("Duplicate %n shots", nullptr, int(copies.size()));
   if (!copies.empty()) m_stack.push(new ItemsCommand<Shot>(*this, text, std::move(copies), false));
 }
 
@@ -371,7 +372,7 @@ void Document::placeShots(std::vector<int> rows, int before) {
   bool moves = false;
   for (size_t i = 0; i < rows.size(); ++i) moves = moves || rows[i] != first + int(i);
   if (!moves) return;
-  m_stack.beginMacro(counted(int(rows.size()), tr("Put a shot elsewhere"), tr("Put %1 shots elsewhere")));
+  m_stack.beginMacro(tr("Put %n shots elsewhere", nullptr, int(rows.size())));
   // Those from in front of the place go last to first, so that none moves another that is still to go.
   for (int i = ahead - 1; i >= 0; --i) moveShot(rows[size_t(i)], first + i);
   for (size_t i = size_t(ahead); i < rows.size(); ++i) moveShot(rows[i], first + int(i));
@@ -468,7 +469,7 @@ void Document::matchRates(const FrameRate& shot) {
 
 void Document::removeDeliverables(std::vector<int> columns) {
   auto items = held(m_project.deliverables, std::move(columns));
-  const QString text = counted(int(items.size()), tr("Remove a deliverable"), tr("Remove %1 deliverables"));
+  const QString text = tr("Remove %n deliverables", nullptr, int(items.size()));
   if (!items.empty()) m_stack.push(new ItemsCommand<Deliverable>(*this, text, std::move(items), true));
 }
 

@@ -3,6 +3,7 @@
 
 #include "media/read/Fingerprint.h"
 #include "media/read/Probe.h"
+#include "model/Translation.h"
 
 #include <QDirIterator>
 #include <QFileInfo>
@@ -108,11 +109,11 @@ void FootageImport::bringIn(const QStringList& paths, Document::AsShots asShots,
           }
           Error error = print.error();
           error.path = QFileInfo(files[i]).fileName().toStdString();
-          reasons << QString::fromStdString(sentence(error));
+          reasons << said(error);
         }
         job.tell([this, good, reasons, asShots, group] { take(good, reasons, asShots, group); });
       },
-      [this](const Error& error) { emit refused({QString::fromStdString(sentence(error))}); });
+      [this](const Error& error) { emit refused({said(error)}); });
 }
 
 void FootageImport::take(const std::vector<Document::NewFootage>& good, QStringList reasons, Document::AsShots asShots,

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/LightService.h"
+#include "model/Translation.h"
 
 #include <algorithm>
 
@@ -77,7 +78,7 @@ void LightService::end(const std::string& id, const Status& done) {
   if (done)
     emit ready(QString::fromStdString(id));
   else
-    emit failed(QString::fromStdString(sentence(done.error())));
+    emit failed(said(done.error()));
   next();
   emit progress();
 }

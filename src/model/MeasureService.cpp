@@ -2,6 +2,7 @@
 #include "model/MeasureService.h"
 
 #include "media/read/Fingerprint.h"
+#include "model/Translation.h"
 
 namespace tromb {
 
@@ -49,7 +50,7 @@ void MeasureService::end(const std::string& id, const std::string& fingerprint, 
   else if (found)
     m_document.setMeasured(id, fingerprint, *found);
   else if (found.error().code != ErrorCode::Cancelled)
-    emit failed(QString::fromStdString(sentence(found.error())));
+    emit failed(said(found.error()));
   emit progress(left(), {});
 }
 

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/RecoveryKeeper.h"
+#include "model/Translation.h"
 
 #include <QFileInfo>
 #include <fcntl.h>
@@ -51,7 +52,7 @@ bool RecoveryKeeper::write() {
       done = tl::unexpected(made.error());
   }
   if (m_file) done = m_file->write(m_document.project(), m_document.path().toStdString());
-  if (!done && !m_complained) emit failed(QString::fromStdString(sentence(done.error())));
+  if (!done && !m_complained) emit failed(said(done.error()));
   m_complained = !done;
   return bool(done);
 }

@@ -207,7 +207,7 @@ QStringList SheetModel::deliverableLines(int column) const {
   const int soft = countInColumn(column, Cell::State::Soft);
   QStringList short_;
   if (unusable > 0) short_ << tr("%1 missing").arg(unusable);
-  if (bars > 0) short_ << tr("%1 bars").arg(bars);
+  if (bars > 0) short_ << tr("%1 with bars").arg(bars);
   if (soft > 0) short_ << tr("%1 soft").arg(soft);
   lines << (short_.isEmpty() ? rowCount() > 0 ? tr("ready") : tr("no shots yet") : short_.join(QStringLiteral(" · ")));
   return lines;

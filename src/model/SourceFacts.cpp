@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/SourceFacts.h"
 
+#include "model/Translation.h"
 #include "time/Cadence.h"
 
 #include <QCoreApplication>
@@ -10,9 +11,9 @@
 namespace tromb {
 namespace {
 
-QString factText(const char* source) {
-  return QCoreApplication::translate("SourceFacts", source);
-}
+struct FactText {
+  Q_DECLARE_TR_FUNCTIONS(SourceFacts)
+};
 
 QString pixels(const VideoInfo& video) {
   const SizeF upright = video.shape().uprightWithBars();
@@ -21,26 +22,26 @@ QString pixels(const VideoInfo& video) {
 
 /// After the code points of ITU-T H.273.
 QString colourWords(const ColourTags& colour) {
-  if (colour.transfer == 16) return factText("Rec. 2100 PQ");
-  if (colour.transfer == 18) return factText("Rec. 2100 HLG");
+  if (colour.transfer == 16) return FactText::tr("Rec. 2100 PQ");
+  if (colour.transfer == 18) return FactText::tr("Rec. 2100 HLG");
   switch (colour.primaries) {
   case 1:
-    return factText("Rec. 709");
+    return FactText::tr("Rec. 709");
   case 5:
   case 6:
-    return factText("Rec. 601");
+    return FactText::tr("Rec. 601");
   case 9:
-    return factText("Rec. 2020");
+    return FactText::tr("Rec. 2020");
   case 12:
-    return factText("P3-D65");
+    return FactText::tr("P3-D65");
   default:
-    return factText("colour unlabelled");
+    return FactText::tr("colour unlabelled");
   }
 }
 
 QString rateWords(const VideoInfo& video) {
   return QString::fromStdString(video.clock.rate().name()) +
-         (video.clock.variable() ? factText(" variable") : QString());
+         (video.clock.variable() ? FactText::tr(" variable") : QString());
 }
 
 /// The stream that is heard, or the first of two that are.
@@ -50,8 +51,8 @@ const AudioInfo& heardOf(const Reading& source) {
 }
 
 QString soundWords(const Reading& source) {
-  if (source.file.audio.empty()) return factText("no sound");
-  if (source.heard.size() == 2) return factText("two mono streams %1 kHz").arg(heardOf(source).sampleRate / 1000.0);
+  if (source.file.audio.empty()) return FactText::tr("no sound");
+  if (source.heard.size() == 2) return FactText::tr("two mono streams %1 kHz").arg(heardOf(source).sampleRate / 1000.0);
   return streamWords(heardOf(source));
 }
 
@@ -60,17 +61,17 @@ void addSound(const Reading& reading, const Source& source, std::vector<Conseque
   const AudioInfo& sound = heardOf(reading);
   if (reading.heard.size() == 2)
     found.push_back(
-        {Kind::Sound, Cell::State::Good, factText("Sound"),
-         factText("two mono streams: %1 is left, %2 is right").arg(reading.heard[0] + 1).arg(reading.heard[1] + 1),
+        {Kind::Sound, Cell::State::Good, FactText::tr("Sound"),
+         FactText::tr("two mono streams: %1 is left, %2 is right").arg(reading.heard[0] + 1).arg(reading.heard[1] + 1),
          source.soundBy == FactBy::Measure});
   else if (reading.file.audio.size() > 1)
     found.push_back(
-        {Kind::Sound, Cell::State::Good, factText("Sound"),
-         factText("%1 of its %2 streams is heard").arg(reading.heard.front() + 1).arg(reading.file.audio.size()),
+        {Kind::Sound, Cell::State::Good, FactText::tr("Sound"),
+         FactText::tr("%1 of its %2 streams is heard").arg(reading.heard.front() + 1).arg(reading.file.audio.size()),
          source.soundBy == FactBy::Measure});
   if (sound.downMixDb > 0)
-    found.push_back({Kind::Sound, Cell::State::Good, factText("Sound"),
-                     factText("%1 channels mixed down to two, %2 dB lower so that nothing clips")
+    found.push_back({Kind::Sound, Cell::State::Good, FactText::tr("Sound"),
+                     FactText::tr("%1 channels mixed down to two, %2 dB lower so that nothing clips")
                          .arg(sound.channels)
                          .arg(sound.downMixDb, 0, 'f', 1),
                      false});
@@ -85,13 +86,13 @@ void addDeliverables(const Document& document, const Source& source, const Media
     Consequence c{Consequence::Kind::Deliverable, Cell::State::Good, QString::fromStdString(d.name), {}, false};
     if (sharp < kSharpDetail) {
       c.state = Cell::State::Soft;
-      c.text = factText("soft %1").arg(QString::fromStdString(detailText(sharp)));
+      c.text = FactText::tr("soft %1").arg(QString::fromStdString(detailText(sharp)));
     } else {
-      c.text = factText("detail %1").arg(QString::fromStdString(detailText(sharp)));
+      c.text = FactText::tr("detail %1").arg(QString::fromStdString(detailText(sharp)));
     }
     if (media.kind == MediaKind::Video) {
       const Rational speed = source.slowMotion ? frameByFrameSpeed(media, d.rate) : Rational(1);
-      c.text += QStringLiteral(" · ") + QString::fromStdString(cadenceWords(media.video->clock, d.rate, speed));
+      c.text += QStringLiteral(" · ") + said(cadenceWords(media.video->clock, d.rate, speed));
     }
     found.push_back(c);
   }
@@ -100,17 +101,17 @@ void addDeliverables(const Document& document, const Source& source, const Media
 } // namespace
 
 QString streamWords(const AudioInfo& sound) {
-  const QString channels = sound.channels == 1   ? factText("mono")
-                           : sound.channels == 2 ? factText("stereo")
-                                                 : factText("%1 channels").arg(sound.channels);
-  return factText("%1 %2 kHz").arg(channels).arg(sound.sampleRate / 1000.0);
+  const QString channels = sound.channels == 1   ? FactText::tr("mono")
+                           : sound.channels == 2 ? FactText::tr("stereo")
+                                                 : FactText::tr("%1 channels").arg(sound.channels);
+  return FactText::tr("%1 %2 kHz").arg(channels).arg(sound.sampleRate / 1000.0);
 }
 
 QString shortFacts(const Reading& source) {
   const MediaInfo& media = source.file;
   if (!media.video) return soundWords(source);
-  if (media.kind == MediaKind::Still) return factText("%1 · still").arg(pixels(*media.video));
-  return factText("%1 · %2").arg(pixels(*media.video), rateWords(*media.video));
+  if (media.kind == MediaKind::Still) return FactText::tr("%1 · still").arg(pixels(*media.video));
+  return FactText::tr("%1 · %2").arg(pixels(*media.video), rateWords(*media.video));
 }
 
 QString factsLine(const Reading& source) {
@@ -119,11 +120,11 @@ QString factsLine(const Reading& source) {
   QStringList words{shortFacts(source)};
   const VideoInfo& video = *media.video;
   if (media.kind == MediaKind::Video)
-    words << (source.scan == Scan::Progressive     ? factText("progressive")
-              : source.scan == Scan::TopFieldFirst ? factText("interlaced, top field first")
-                                                   : factText("interlaced, bottom field first"));
-  words << factText("%1 bit").arg(video.bitDepth);
-  if (video.alpha) words << factText("transparency");
+    words << (source.scan == Scan::Progressive     ? FactText::tr("progressive")
+              : source.scan == Scan::TopFieldFirst ? FactText::tr("interlaced, top field first")
+                                                   : FactText::tr("interlaced, bottom field first"));
+  words << FactText::tr("%1 bit").arg(video.bitDepth);
+  if (video.alpha) words << FactText::tr("transparency");
   if (media.kind == MediaKind::Video) words << colourWords(video.colour) << soundWords(source);
   return words.join(QStringLiteral(" · "));
 }
@@ -140,63 +141,67 @@ std::vector<Consequence> consequencesOf(const Document& document, const Source& 
   if (media.video) {
     const VideoInfo& video = *media.video;
     if (!source.bars.none()) {
-      const std::pair<int, const char*> sides[] = {{source.bars.left, "%1 left"},
-                                                   {source.bars.top, "%1 top"},
-                                                   {source.bars.right, "%1 right"},
-                                                   {source.bars.bottom, "%1 bottom"}};
+      const std::pair<int, const char*> sides[] = {{source.bars.left, QT_TRANSLATE_NOOP("SourceFacts", "%1 left")},
+                                                   {source.bars.top, QT_TRANSLATE_NOOP("SourceFacts", "%1 top")},
+                                                   {source.bars.right, QT_TRANSLATE_NOOP("SourceFacts", "%1 right")},
+                                                   {source.bars.bottom, QT_TRANSLATE_NOOP("SourceFacts", "%1 bottom")}};
       QStringList cut;
       for (const auto& [pixels_, words] : sides)
-        if (pixels_ > 0) cut << factText(words).arg(pixels_);
-      found.push_back({Kind::Bars, State::Good, factText("Bars"),
-                       factText("burned in, cut away: %1").arg(cut.join(QStringLiteral(", "))),
+        if (pixels_ > 0) cut << FactText::tr(words).arg(pixels_);
+      found.push_back({Kind::Bars, State::Good, FactText::tr("Bars"),
+                       FactText::tr("burned in, cut away: %1").arg(cut.join(QStringLiteral(", "))),
                        source.barsBy == FactBy::Measure});
     } else if (measured && !measured->bars.none()) {
-      found.push_back({Kind::Bars, State::Bars, factText("Bars"), factText("burned in and kept, as you asked"), true});
+      found.push_back(
+          {Kind::Bars, State::Bars, FactText::tr("Bars"), FactText::tr("burned in and kept, as you asked"), true});
     }
     if (media.kind == MediaKind::Video) {
       const bool interlaced = reading.scan != Scan::Progressive;
       const bool contradicts = reading.scan != video.scan;
       if (interlaced)
-        found.push_back({Kind::Interlaced, State::Good, factText("Scan"),
-                         contradicts ? factText("interlaced, though the file says progressive: de-interlaced")
-                                     : factText("interlaced: de-interlaced, one picture of each pair of fields"),
+        found.push_back({Kind::Interlaced, State::Good, FactText::tr("Scan"),
+                         contradicts ? FactText::tr("interlaced, though the file says progressive: de-interlaced")
+                                     : FactText::tr("interlaced: de-interlaced, one picture of each pair of fields"),
                          source.scanBy == FactBy::Measure});
       else if (contradicts)
-        found.push_back({Kind::Interlaced, State::Good, factText("Scan"),
-                         factText("progressive, though the file says interlaced: left as it is"),
+        found.push_back({Kind::Interlaced, State::Good, FactText::tr("Scan"),
+                         FactText::tr("progressive, though the file says interlaced: left as it is"),
                          source.scanBy == FactBy::Measure});
     }
     if (video.pixelAspect != Rational(1))
-      found.push_back({Kind::NotSquare, State::Good, factText("Pixels"),
-                       factText("not square (%1): widened to %2")
+      found.push_back({Kind::NotSquare, State::Good, FactText::tr("Pixels"),
+                       FactText::tr("not square (%1): widened to %2")
                            .arg(QString::fromStdString(video.pixelAspect.toString()), pixels(video)),
                        false});
     if (video.clock.variable())
-      found.push_back({Kind::Variable, State::Good, factText("Rate"),
-                       factText("variable: each picture stays until the next is due"), false});
+      found.push_back({Kind::Variable, State::Good, FactText::tr("Rate"),
+                       FactText::tr("variable: each picture stays until the next is due"), false});
     if (video.hdr())
-      found.push_back({Kind::Hdr, State::Soft, factText("Colour"),
-                       factText("HDR: what is brighter than reference white is cut off in Rec. 709"), false});
+      found.push_back({Kind::Hdr, State::Soft, FactText::tr("Colour"),
+                       FactText::tr("HDR: what is brighter than reference white is cut off in Rec. 709"), false});
     if (video.rotation != 0 || video.mirrored)
-      found.push_back({Kind::Turned, State::Good, factText("Turned"),
-                       video.rotation == 0 ? factText("turned left for right, as its file asks")
-                       : video.mirrored ? factText("stood upright by %1° and turned left for right").arg(video.rotation)
-                                        : factText("stood upright by %1°").arg(video.rotation),
+      found.push_back({Kind::Turned, State::Good, FactText::tr("Turned"),
+                       video.rotation == 0 ? FactText::tr("turned left for right, as its file asks")
+                       : video.mirrored
+                           ? FactText::tr("stood upright by %1° and turned left for right").arg(video.rotation)
+                           : FactText::tr("stood upright by %1°").arg(video.rotation),
                        false});
     if (video.alpha)
-      found.push_back({Kind::Transparent, State::Good, factText("Ground"),
-                       factText("shows through where it is transparent: what lies under it, else a colour"), false});
+      found.push_back({Kind::Transparent, State::Good, FactText::tr("Ground"),
+                       FactText::tr("shows through where it is transparent: what lies under it, else a colour"),
+                       false});
     if (media.kind == MediaKind::Video && media.audio.empty())
-      found.push_back({Kind::Silent, State::Good, factText("Sound"), factText("none: its shots are silent"), false});
+      found.push_back(
+          {Kind::Silent, State::Good, FactText::tr("Sound"), FactText::tr("none: its shots are silent"), false});
     if (source.slowMotion)
-      found.push_back({Kind::SlowMotion, State::Good, factText("Motion"),
-                       factText("slow motion material: new shots show every frame once, without sound"), false});
+      found.push_back({Kind::SlowMotion, State::Good, FactText::tr("Motion"),
+                       FactText::tr("slow motion material: new shots show every frame once, without sound"), false});
     addDeliverables(document, source, media, found);
   }
   if (!media.audio.empty()) addSound(reading, source, found);
   if (measured && measured->loudness)
-    found.push_back({Kind::Loudness, State::Good, factText("Loudness"),
-                     factText("%1 LUFS, peak %2 dBTP")
+    found.push_back({Kind::Loudness, State::Good, FactText::tr("Loudness"),
+                     FactText::tr("%1 LUFS, peak %2 dBTP")
                          .arg(measured->loudness->integratedLufs, 0, 'f', 1)
                          .arg(measured->loudness->truePeakDbtp, 0, 'f', 1),
                      true});

@@ -3,6 +3,7 @@
 
 #include "media/read/VideoReader.h"
 #include "model/ScreenImage.h"
+#include "model/Translation.h"
 #include "picture/PictureReader.h"
 
 #include <chrono>
@@ -69,7 +70,7 @@ void SourceFeed::ask(std::function<Status(Reel&, const Job&)> work) {
 
 void SourceFeed::stopWith(const Error& error) {
   m_playing = false;
-  emit failed(QString::fromStdString(sentence(error)));
+  emit failed(said(error));
 }
 
 void SourceFeed::close() {
@@ -127,8 +128,8 @@ Status SourceFeed::run(SourceFeed* feed, Reel& reel, int64_t frame, int64_t end,
     const auto got = reel.reader->read();
     if (!got) return tl::unexpected(got.error());
     if (!got->frame && reel.reader->brokenOff())
-      return fail(ErrorCode::Unreadable, "the file breaks off here", reel.source.file.path,
-                  "Copy it again from where it was recorded", "frame " + std::to_string(next));
+      return fail(ErrorCode::Unreadable, say("the file breaks off here"), reel.source.file.path,
+                  say("Copy it again from where it was recorded"), say("frame %1", next));
     if (!got->frame || got->number >= end) break;
     if (!waitUntil(begun + nanoseconds(clock.timeOf(got->number) - start), job.stop())) return {};
     const auto image = reel.draw(got->frame);

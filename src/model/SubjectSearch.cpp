@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/SubjectSearch.h"
+#include "model/Translation.h"
 
 namespace tromb {
 
@@ -12,7 +13,7 @@ void SubjectSearch::run(Worker::Work work) {
         job.tell([this] { end(); });
       },
       [this](const Error& error) {
-        emit failed(QString::fromStdString(sentence(error)));
+        emit failed(said(error));
         end();
       });
   emit progress(0);
@@ -40,7 +41,7 @@ void SubjectSearch::follow(const Stretch& stretch, int64_t at, const RectF& box)
       if (track)
         emit followed(shot, *track);
       else
-        emit failed(QString::fromStdString(sentence(track.error())));
+        emit failed(said(track.error()));
     });
   });
 }
@@ -54,7 +55,7 @@ void SubjectSearch::find(std::vector<Stretch> stretches) {
         if (subject)
           emit found(shot, *subject);
         else
-          emit failed(QString::fromStdString(sentence(subject.error())));
+          emit failed(said(subject.error()));
         emit progress(fraction);
       });
     }

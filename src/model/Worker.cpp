@@ -189,7 +189,8 @@ void Worker::add(Work work, Failed failed) {
     if (--m_left == 0) emit idle();
   };
   // Made ahead, since there is nothing to make it of then.
-  const Error noMemory{ErrorCode::Decoder, "memory has run out", {}, {}, "Close other programs, and try again"};
+  const Error noMemory{
+      ErrorCode::Decoder, say("memory has run out"), {}, {}, say("Close other programs, and try again")};
   auto guarded = [work = std::move(work), ended, noMemory](const Job& job) mutable {
     std::optional<Error> error;
     try {
@@ -198,7 +199,7 @@ void Worker::add(Work work, Failed failed) {
       } catch (const std::bad_alloc&) {
         throw;
       } catch (const std::exception& broken) {
-        error = {ErrorCode::Decoder, std::string("a fault inside: ") + broken.what(), {}, {}, {}};
+        error = {ErrorCode::Decoder, say("a fault inside: %1", broken.what()), {}, {}, {}};
       }
     } catch (const std::bad_alloc&) {
       error = std::move(noMemory);
@@ -224,7 +225,7 @@ void Worker::add(Work work, Failed failed) {
     if (--m_core->threads > 0) return; // the others take it
     m_core->queue.pop_back();
     job.tell([ended, why = std::string(refused.what())] {
-      ended(Error{ErrorCode::Decoder, "no thread can be started (" + why + ")", {}, {}, "Close other programs"});
+      ended(Error{ErrorCode::Decoder, say("no thread can be started (%1)", why), {}, {}, say("Close other programs")});
     });
   }
 }

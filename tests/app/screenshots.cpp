@@ -2,13 +2,16 @@
 // tromb-screenshots DEMO-FOLDER OUT-FOLDER: drives the real window with the demo project and writes a picture of
 // each main view. Exports one deliverable of the demo project on the way.
 #include "app/bench/BenchView.h"
+#include "app/bench/FramingDialog.h"
 #include "app/dispatch/ExportDialog.h"
 #include "app/footage/FootageView.h"
 #include "app/order/CutReview.h"
 #include "app/order/OrderView.h"
 #include "app/sheet/SheetView.h"
+#include "app/shell/ActionsDialog.h"
 #include "app/shell/MainWindow.h"
 #include "app/shell/RecoveryDialog.h"
+#include "app/shell/SettingsDialog.h"
 #include "app/shell/TemplateDialog.h"
 #include "app/spec/DeliverableDialog.h"
 #include "app/style/Theme.h"
@@ -19,10 +22,8 @@
 #include <QDir>
 #include <QElapsedTimer>
 #include <QFileInfo>
-#include <QRegularExpression>
 #include <QSpinBox>
 #include <QStandardPaths>
-#include <QTranslator>
 #include <cstdio>
 
 namespace {
@@ -38,18 +39,6 @@ void settle(tromb::MainWindow& window) {
   runUntil([&] { return window.settled(); }, 60'000);
   runUntil([&] { return false; }, 150);
 }
-
-/// Makes every label as long as German ones may be, to see what gives way.
-class LongWords : public QTranslator {
-public:
-  using QTranslator::QTranslator;
-  [[nodiscard]] bool isEmpty() const override { return false; }
-  [[nodiscard]] QString translate(const char*, const char* text, const char*, int) const override {
-    QString words = QString::fromUtf8(text);
-    static const QRegularExpression kWord(QStringLiteral("([A-Za-z]{4,})"));
-    return words.replace(kWord, QStringLiteral("\\1größe"));
-  }
-};
 
 } // namespace
 
@@ -77,64 +66,106 @@ int main(int argc, char** argv) {
     settle(empty);
     shoot(empty, "start");
   }
-  if (qEnvironmentVariableIsSet("TROMB_LOOK")) {
-    // To be looked at and not kept: large type, an empty project's first footage, the smaller dialogs.
-    const QFont usual = QApplication::font();
-    QFont large(usual);
-    large.setPointSizeF(large.pointSizeF() * 1.5);
-    LongWords longer;
-    for (const bool words : {false, true}) {
-      if (words)
-        QApplication::installTranslator(&longer);
-      else
-        QApplication::setFont(large);
-      tromb::MainWindow window;
-      window.resize(1280, 800);
-      window.show();
-      window.files().open(project);
-      window.showView(tromb::MainWindow::View::Sources);
-      settle(window);
-      window.footage().selectSource(2);
-      window.session().selectBed(0);
-      settle(window);
-      shoot(window, words ? "look-long-footage" : "look-large-footage");
-      window.session().selectShots({3});
-      window.showView(tromb::MainWindow::View::Sheet);
-      settle(window);
-      shoot(window, words ? "look-long-sheet" : "look-large-sheet");
-      window.showView(tromb::MainWindow::View::Bench);
-      window.session().lookAt(1);
-      window.session().setDeliverable(1);
-      settle(window);
-      shoot(window, words ? "look-long-bench" : "look-large-bench");
-      tromb::ExportDialog dialog(window.document(), QDir::tempPath(), &window);
-      dialog.show();
-      settle(window);
-      shoot(dialog, words ? "look-long-export" : "look-large-export");
-      QApplication::setFont(usual);
-    }
-    QApplication::removeTranslator(&longer);
+  if (const QString look = qEnvironmentVariable("TROMB_LOOK"); !look.isEmpty()) {
+    // To be looked at and not kept: every view and dialog, in "day", "dusk" or "large" type, and in the language of
+    // TROMB_TRANSLATION.
+    if (look == QLatin1String("dusk")) Theme::apply(application, ThemeChoice::Dusk);
+    if (look == QLatin1String("large")) Theme::applyType(application, 150);
     tromb::MainWindow window;
     window.resize(1280, 800);
     window.show();
+    settle(window);
+    shoot(window, "look-start");
     window.showView(tromb::MainWindow::View::Sources);
     window.bringIn({QFileInfo(project).path()});
     settle(window);
     shoot(window, "look-first-footage");
-    tromb::TemplateStore store(QDir::tempPath().toStdString() + "/tromb-look-templates");
-    (void)store.save("Every Saturday", window.document().project(), true);
-    tromb::TemplateDialog templates(window.document(), store, &window);
-    templates.show();
+    window.document().undoStack().setClean();
+    window.files().open(project);
     settle(window);
-    shoot(templates, "look-templates");
+    window.showView(tromb::MainWindow::View::Sources);
+    window.footage().selectSource(2);
+    window.session().selectBed(0);
+    settle(window);
+    shoot(window, "look-footage");
+    window.session().selectShots({3});
+    window.showView(tromb::MainWindow::View::Sheet);
+    settle(window);
+    shoot(window, "look-sheet");
+    window.showView(tromb::MainWindow::View::Bench);
+    window.session().lookAt(1);
+    window.session().setDeliverable(1);
+    window.bench().bench().setPlacesSubject(true);
+    settle(window);
+    shoot(window, "look-bench");
+    window.bench().bench().setPlacesSubject(false);
+    window.session().lookAt(2);
+    window.actions().at(QStringLiteral("bars"))->trigger();
+    settle(window);
+    shoot(window, "look-bench-bars");
+    emit window.bench().bars()->done();
+    for (int shot = 0; shot < int(window.document().project().shots.size()); ++shot) {
+      // A cell that has a move, and one that is soft and has ways to fill.
+      if (window.document().cell({shot, 1}).state != tromb::Cell::State::Soft) continue;
+      window.session().lookAt(shot);
+      break;
+    }
+    settle(window);
+    shoot(window, "look-bench-soft");
+
+    const QString there = QDir::tempPath() + QStringLiteral("/tromb-look");
+    tromb::TemplateStore templates((there + QStringLiteral("/templates")).toStdString());
+    (void)templates.save("Every Saturday", window.document().project(), true);
+    tromb::FramingStore framings((there + QStringLiteral("/framings")).toStdString());
+    (void)framings.save("Two speakers, one above the other", window.document().cell({1, 1}).framing, true);
     tromb::RecoveryCopy copy;
     copy.project.name = "Balloon morning";
     copy.projectPath = project.toStdString();
     copy.writtenAt = 1'790'000'000;
-    tromb::RecoveryDialog recovery({copy, copy}, &window);
-    recovery.show();
-    settle(window);
-    shoot(recovery, "look-recovery");
+    tromb::LightService lights(window.document(), {}, 1);
+    const auto lookAt = [&](QDialog& dialog, const char* name) {
+      dialog.show();
+      settle(window);
+      shoot(dialog, name);
+    };
+    {
+      tromb::DeliverableDialog dialog(window.document(), 1, &window);
+      lookAt(dialog, "look-deliverable");
+    }
+    {
+      tromb::ExportDialog dialog(window.document(), there, &window);
+      lookAt(dialog, "look-export");
+    }
+    {
+      tromb::SettingsDialog dialog(lights, &window);
+      lookAt(dialog, "look-settings");
+    }
+    {
+      tromb::ActionsDialog dialog(window.actions(), &window);
+      lookAt(dialog, "look-actions");
+    }
+    {
+      tromb::TemplateDialog dialog(window.document(), templates, &window);
+      lookAt(dialog, "look-templates");
+    }
+    {
+      tromb::FramingDialog dialog(
+          window.document().cell({1, 1}).framing, framings, [](const tromb::Framing&) {}, &window);
+      lookAt(dialog, "look-framings");
+    }
+    {
+      tromb::RecoveryDialog dialog({copy, copy}, &window);
+      lookAt(dialog, "look-recovery");
+    }
+    {
+      tromb::CutReview dialog(window.document(), 0, &window);
+      dialog.show();
+      runUntil([&] { return !dialog.searching(); }, 60'000);
+      runUntil([] { return false; }, 1000);
+      shoot(dialog, "look-cuts");
+    }
+    window.document().undoStack().setClean();
+    QDir(there).removeRecursively();
     return 0;
   }
   for (const bool dusk : {false, true}) {

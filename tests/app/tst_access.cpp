@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What a screen reader gets of every view and dialog, and where the keyboard goes in them.
+// What a screen reader gets of every view and dialog, where the keyboard goes in them, and whether all of it can be
+// said in another language.
 #include "app/bench/BenchView.h"
 #include "app/bench/FramingDialog.h"
 #include "app/dispatch/ExportDialog.h"
@@ -13,16 +14,19 @@
 #include "app/shell/TemplateDialog.h"
 #include "app/spec/DeliverableDialog.h"
 #include "app/style/Theme.h"
+#include "destination/Destination.h"
 #include "support/Patience.h"
 #include "support/TestMedia.h"
 
 #include <QAbstractButton>
+#include <QComboBox>
 #include <QLabel>
 #include <QMenuBar>
 #include <QSettings>
 #include <QStandardPaths>
 #include <QTemporaryDir>
 #include <QTest>
+#include <QTranslator>
 
 using namespace tromb;
 
@@ -81,6 +85,34 @@ class TestAccess : public QObject {
   LightService m_lights{m_other, {}, 1};
   TemplateStore m_templates{m_folder.filePath("templates").toStdString()};
   FramingStore m_framings{m_folder.filePath("framings").toStdString()};
+
+  /// What of a text has not gone through the made-up translation, which puts everything in brackets. Names that people
+  /// have given, units, and names of standards are the same in every language.
+  static QString untranslated(QString text) {
+    static const QRegularExpression kTranslated(QStringLiteral("⟦[^⟦⟧]*⟧"));
+    static const QRegularExpression kSame(QStringLiteral(
+        "Story|Square|Tromb|^Close$|(ultra|super|very)?(fast|slow)(er)?$|^medium$|a\\.mp4|H\\.264|yuv420p|LUFS|dBTP|/"
+        "\\S*|<[^>]*>|"
+        "\\{(project|region|deliverable|size|rate)\\}|"
+        "(Ctrl|Shift|Alt|Del|Return|Enter|Space|Left|Right|Up|Down|Home|End|PgUp|PgDown|Esc|Menu|F\\d+)"));
+    while (text.contains(kTranslated)) text.remove(kTranslated);
+    for (const Destination& each : destinationData()->destinations)
+      for (const std::string& word : {each.summary, each.basis, each.name}) text.remove(QString::fromStdString(word));
+    text.remove(kSame);
+    static const QRegularExpression kWord(QStringLiteral("[A-Za-z]{3,}"));
+    return text.contains(kWord) ? text : QString();
+  }
+  /// All that a widget says, by every way in which it can.
+  static QStringList wordsOf(const QWidget& widget) {
+    QStringList words{widget.toolTip(), widget.accessibleName(), widget.windowTitle(), widget.statusTip()};
+    if (const auto* button = qobject_cast<const QAbstractButton*>(&widget)) words << button->text();
+    if (const auto* label = qobject_cast<const QLabel*>(&widget)) words << label->text();
+    if (const auto* combo = qobject_cast<const QComboBox*>(&widget))
+      for (int i = 0; i < combo->count(); ++i) words << combo->itemText(i);
+    if (const auto* field = qobject_cast<const QLineEdit*>(&widget)) words << field->placeholderText();
+    for (const QAction* action : widget.actions()) words << action->text() << action->toolTip() << action->statusTip();
+    return words;
+  }
 
 private slots:
   void initTestCase() {
@@ -280,6 +312,41 @@ private slots:
     does->doAction(does->actionNames().front());
     QVERIFY(m_window->bench().isVisible());
     QVERIFY(bench->state().checked);
+  }
+
+  // Everything can be translated, what the core says as well, and is as wide as it needs when it is a third longer.
+  void allOfItIsTranslated_data() { places(); }
+  void allOfItIsTranslated() {
+    QFETCH(const QString, place);
+    QTranslator madeUp;
+    QVERIFY(madeUp.load(QStringLiteral(TROMB_BINARY_DIR "/tests/made-up.qm")));
+    QCoreApplication::installTranslator(&madeUp);
+    cleanup();
+    init();
+    QWidget* top = show(place);
+    QStringList left;
+    QStringList narrow;
+    for (QWidget* each : top->findChildren<QWidget*>()) {
+      for (const QString& words : wordsOf(*each)) {
+        const QString english = untranslated(words);
+        if (!english.isEmpty()) left << QString::fromLatin1(each->metaObject()->className()) + ": " + english;
+      }
+      if (!each->isVisible()) continue;
+      const auto* label = qobject_cast<const QLabel*>(each);
+      const bool wraps = label && (label->wordWrap() || label->text().isEmpty());
+      if ((label || qobject_cast<QAbstractButton*>(each)) && !wraps && each->width() < each->minimumSizeHint().width())
+        narrow << wordsOf(*each).join(QLatin1Char(' ')) +
+                      QStringLiteral(" %1 of %2").arg(each->width()).arg(each->minimumSizeHint().width());
+    }
+    walk(QAccessible::queryAccessibleInterface(top), [&](QAccessibleInterface& each) {
+      if (each.object()) return; // is a widget
+      for (const auto what : {QAccessible::Name, QAccessible::Value, QAccessible::Description})
+        if (const QString english = untranslated(each.text(what)); !english.isEmpty()) left << "part: " + english;
+    });
+    left.removeDuplicates();
+    QCoreApplication::removeTranslator(&madeUp);
+    QVERIFY2(left.isEmpty(), qPrintable("not translated: " + left.join(QLatin1String("; "))));
+    QVERIFY2(narrow.isEmpty(), qPrintable("too narrow: " + narrow.join(QLatin1String("; "))));
   }
 
   void cellsSayThatTheyAreByHand() {

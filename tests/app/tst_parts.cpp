@@ -238,7 +238,7 @@ private slots:
     // A missing file is told above the list.
     auto* find = called<QAbstractButton>(view, QStringLiteral("Look in a folder …"));
     QVERIFY(!find->isVisible());
-    document.setMedia({{"s3", fail(ErrorCode::Missing, "the file is not there", "/tune.wav")}});
+    document.setMedia({{"s3", fail(ErrorCode::Missing, say("the file is not there"), "/tune.wav")}});
     QVERIFY(find->isVisible());
     // Rows and cards hold the same sources; both are painted.
     view.setForm(FootageDelegate::Form::Card);
@@ -719,8 +719,9 @@ private slots:
     called<QPushButton>(dialog, QStringLiteral("&Rename …"))->click();
     bool told = false;
     for (const QLabel* label : dialog.findChildren<QLabel*>())
-      told = told || label->text().contains(QLatin1String("cannot be a template's name"));
-    QVERIFY(told && store.all()[0].name == "Club night");
+      told = told || label->text().contains(QLatin1String("nothing can be saved under the name 'a/b'"));
+    QVERIFY2(told, "a name that no file can have is refused in words");
+    QCOMPARE(store.all()[0].name, std::string("Club night"));
     document.addDeliverable(newDeliverable(document.project(), "square-feed-post", nullptr));
     called<QPushButton>(dialog, QStringLiteral("&Update it from this project"))->click();
     QCOMPARE(store.all()[0].project.deliverables.size(), size_t(2));

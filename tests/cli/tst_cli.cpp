@@ -286,7 +286,7 @@ private slots:
     const std::string last = said.out.substr(said.out.rfind('\n', said.out.size() - 2) + 1);
     QVERIFY(Json::parse(last)["path"].get<std::string>().ends_with("p Middle Story.mp4"));
     const Said wrong = cli({"export", "@part.tromb", "--region", "End", "--out", "@parts"});
-    QVERIFY(wrong.code == 2 && wrong.err.find("there are Middle") != std::string::npos);
+    QVERIFY(wrong.code == 2 && wrong.err.find("The project has Middle") != std::string::npos);
     const Json found = Json::parse(cli({"probe", "@parts/p Middle Story.mp4", "--json"}).out)[0];
     QVERIFY(found["video"]["frameCount"] == 20 && std::abs(found["durationSeconds"].get<double>() - 0.8) < 1e-9);
   }

@@ -77,7 +77,7 @@ private slots:
     QVERIFY(m_project.sources.size() >= 12 && m_project.deliverables.size() == 5);
     for (const Deliverable& d : m_project.deliverables) QVERIFY(Plan::build(m_project, m_footage, d.id));
     for (const Finding& finding : preflight(m_project, m_footage))
-      QVERIFY2(finding.severity != Severity::Error, finding.message.c_str());
+      QVERIFY2(finding.severity != Severity::Error, finding.message.text().c_str());
   }
 
   // Every shot fills every canvas (of half the size, for time): by the plan at every frame, and as FFmpeg's bar

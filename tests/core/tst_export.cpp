@@ -74,7 +74,7 @@ private slots:
     QCOMPARE(QFileInfo(QString::fromStdString(files->back().path)).fileName(), QStringLiteral("Main- 3-4.mp4"));
     for (const ExportedFile& each : *files)
       for (const ProofCheck& check : each.proof->checks)
-        QVERIFY2(check.pass, (check.code + ": " + check.found + ", expected " + check.expected).c_str());
+        QVERIFY2(check.pass, (check.code + ": " + check.found.text() + ", expected " + check.expected.text()).c_str());
     // FFmpeg's own reading.
     const QString said =
         run(QStringLiteral("ffprobe"),
@@ -192,7 +192,7 @@ private slots:
     QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
     for (size_t i = 0; i < 2; ++i) {
       for (const ProofCheck& check : (*files)[i].proof->checks)
-        QVERIFY2(check.pass, (check.code + ": " + check.found + ", expected " + check.expected).c_str());
+        QVERIFY2(check.pass, (check.code + ": " + check.found.text() + ", expected " + check.expected.text()).c_str());
       // Where a shot starts is rounded from the exact time of the running order, never added up.
       const auto plan = Plan::build(p, probeFootage(p), p.deliverables[i].id);
       Rational start(0);
@@ -248,9 +248,9 @@ private slots:
       p.deliverables[0].encoding.crf = 0;
     });
     row("missing", "source-missing error",
-        [](Project&, Footage& footage) { footage.at("s1") = fail(ErrorCode::Missing, "the file is gone", "/a"); });
+        [](Project&, Footage& footage) { footage.at("s1") = fail(ErrorCode::Missing, say("the file is gone"), "/a"); });
     row("unreadable", "source-unreadable error",
-        [](Project&, Footage& footage) { footage.at("s1") = fail(ErrorCode::Unreadable, "it is broken", "/a"); });
+        [](Project&, Footage& footage) { footage.at("s1") = fail(ErrorCode::Unreadable, say("it is broken"), "/a"); });
     row("interlaced", "interlaced note", video([](VideoInfo& v) { v.scan = Scan::TopFieldFirst; }));
     row("interlaced, but somebody knows better", "", [](Project& p, Footage& footage) {
       footage.at("s1")->video->scan = Scan::TopFieldFirst;
@@ -321,8 +321,8 @@ private slots:
     for (const Finding& each : preflight(p, footage)) {
       all << QStringLiteral("%1 %2").arg(QString::fromStdString(each.code), severityWord(each.severity));
       // Its hint follows: it ends without a full stop.
-      QVERIFY2(!QString::fromStdString(each.message).contains(QRegularExpression("[a-z]{4}\\.( |$)")),
-               each.message.c_str());
+      QVERIFY2(!QString::fromStdString(each.message.text()).contains(QRegularExpression("[a-z]{4}\\.( |$)")),
+               each.message.text().c_str());
     }
     QCOMPARE(all.join(QLatin1String("; ")), found);
   }
@@ -409,7 +409,8 @@ private slots:
     const auto found =
         std::find_if(findings.begin(), findings.end(), [](const Finding& f) { return f.code == "fast-move"; });
     QCOMPARE(found != findings.end(), noted);
-    if (noted) QVERIFY(found->severity == Severity::Note && found->message.find("width in") != std::string::npos);
+    if (noted)
+      QVERIFY(found->severity == Severity::Note && found->message.text().find("width in") != std::string::npos);
   }
 
   // A source that was turned, mirrored and straightened is exported as its pictures are drawn by themselves: the file's
@@ -629,7 +630,7 @@ private slots:
     QCOMPARE(exportPlans(nothing, {}).error().code, ErrorCode::InvalidArgument);
     request.plans[1] = request.plans[0];
     const auto twice = exportPlans(request, {});
-    QVERIFY(!twice && twice.error().message.find("same file") != std::string::npos);
+    QVERIFY(!twice && twice.error().message.text().find("same file") != std::string::npos);
   }
   void whatCannotBeWrittenIsSaid() {
     test::writeClip(path("small.mp4"), {320, 180}, FrameRate(), 5, test::texture);

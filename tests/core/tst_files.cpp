@@ -290,8 +290,8 @@ private slots:
     Project changed = p;
     changed.shots.push_back({"h1", "s1", "x", Rational(0), Rational(1), Rational(1), 0, false, {}, {}});
     changed.deliverables[0].canvas.width = 720;
-    QCOMPARE(differences(p, changed), std::string("1 shot added; 1 deliverable changed"));
-    QCOMPARE(differences(p, p), std::string());
+    QCOMPARE(differences(p, changed).text(), std::string("1 shot added; 1 deliverable changed"));
+    QCOMPARE(differences(p, p).text(), std::string());
   }
 };
 

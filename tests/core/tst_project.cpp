@@ -178,7 +178,7 @@ private slots:
     const auto project = fromText(json.dump(), "/j", "job.tromb");
     QVERIFY(!project);
     QCOMPARE(project.error().code, ErrorCode::ProjectInvalid);
-    QCOMPARE(QString::fromStdString(project.error().where), where);
+    QCOMPARE(QString::fromStdString(project.error().where.text()), where);
     QVERIFY(sentence(project.error()).starts_with("job.tromb: ") && !project.error().hint.empty());
   }
   // Nothing in a file can do harm: it is refused with the byte where it breaks.
@@ -197,7 +197,7 @@ private slots:
     const auto project = fromText(text.toStdString(), "/j", "job.tromb");
     QVERIFY(!project);
     QCOMPARE(project.error().code, ErrorCode::ProjectInvalid);
-    QVERIFY(project.error().where.starts_with("byte "));
+    QVERIFY(project.error().where.text().starts_with("byte "));
   }
   // What can be held in memory can be saved and read.
   void limitsAreTheSameBothWays() {

@@ -203,7 +203,7 @@ private slots:
     const QStringList codes = failing(*report);
     QString found;
     for (const ProofCheck& check : report->checks)
-      if (!check.pass) found += QString::fromStdString(check.code + ": " + check.found + "; ");
+      if (!check.pass) found += QString::fromStdString(check.code + ": " + check.found.text() + "; ");
     QVERIFY2(codes.contains(code), qPrintable(found));
     qInfo("%s: %s", QTest::currentDataTag(), qPrintable(found));
   }
@@ -235,7 +235,7 @@ private slots:
     QString found;
     for (const ProofCheck& check : report->checks)
       if (!check.pass && (!compared || check.code == "content"))
-        found += QString::fromStdString(check.code + ": " + check.found);
+        found += QString::fromStdString(check.code + ": " + check.found.text());
     if (compared) found.truncate(found.lastIndexOf(QLatin1String(": it is")));
     QCOMPARE(found, fault);
   }
@@ -334,7 +334,7 @@ private slots:
     QVERIFY(files->front().proof.has_value());
     QString found;
     for (const ProofCheck& check : files->front().proof->checks)
-      if (!check.pass) found += QString::fromStdString(check.code + ": " + check.found + "; ");
+      if (!check.pass) found += QString::fromStdString(check.code + ": " + check.found.text() + "; ");
     QVERIFY2(found.isEmpty(), qPrintable(found));
   }
 };

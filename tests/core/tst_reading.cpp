@@ -662,9 +662,9 @@ private slots:
     QCOMPARE(losses.empty(), least == 0);
     if (losses.empty()) return;
     const double packets = least * 48'000 / 1024; // of AAC: ISO/IEC 14496-3, 4.5
-    QVERIFY2(std::abs(double(losses.front().count) - packets) <= 2, lossText(losses.front()).c_str());
-    QVERIFY2(QString::fromStdString(lossText(losses.front())).contains("from " + place + " on"),
-             lossText(losses.front()).c_str());
+    QVERIFY2(std::abs(double(losses.front().count) - packets) <= 2, lossText(losses.front()).text().c_str());
+    QVERIFY2(QString::fromStdString(lossText(losses.front()).text()).contains("from " + place + " on"),
+             lossText(losses.front()).text().c_str());
   }
 
   // What a file loses on its way is told by the export, with the file's name: never silently frozen.
@@ -718,7 +718,7 @@ private slots:
     QVERIFY2(!made.good(), "it passes for whole");
     QVERIFY2(made.error || !made.losses.empty(), "and what was lost is told");
     for (const SourceLoss& loss : made.losses)
-      QVERIFY2(lossText(loss).find(file.toStdString()) != std::string::npos, lossText(loss).c_str());
+      QVERIFY2(lossText(loss).text().find(file.toStdString()) != std::string::npos, lossText(loss).text().c_str());
     QVERIFY2(!QFile::exists(at("told/a.mp4")), "nothing lies under the final name");
   }
 };

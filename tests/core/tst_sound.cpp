@@ -234,7 +234,7 @@ private slots:
     QVERIFY((*files)[0].path.ends_with("job part d.mp4"));
     for (const ExportedFile& file : *files)
       for (const ProofCheck& check : file.proof->checks)
-        QVERIFY2(check.pass || check.code.ends_with("bit-rate"), (check.code + ": " + check.found).c_str());
+        QVERIFY2(check.pass || check.code.ends_with("bit-rate"), (check.code + ": " + check.found.text()).c_str());
     QVERIFY(!Plan::build(p, footage, "d1", {"r2", "none", Rational(100), Rational(101), {}}));
   }
 

@@ -151,7 +151,7 @@ private slots:
     QFETCH(QString, words);
     const Cadence cadence{FrameRate(source), FrameRate(deliverable)};
     for (int n = 0; n < first.size(); ++n) QCOMPARE(cadence.sourceFrame(n), first[n]);
-    if (!words.startsWith(QLatin1String("about 7"))) QCOMPARE(QString::fromStdString(cadence.describe()), words);
+    if (!words.startsWith(QLatin1String("about 7"))) QCOMPARE(QString::fromStdString(cadence.describe().text()), words);
     // Exact over ten hours, and never further from the wanted time than half a source frame.
     const int64_t late = (Rational(36000) * deliverable).nearest();
     for (int64_t n = late; n < late + 200; ++n) {

@@ -224,7 +224,7 @@ private slots:
     document.setFramings({{{0, 0}, fit}}, QStringLiteral("fit"));
     QCOMPARE(model.data(model.index(0, 0), Qt::DisplayRole).toString(), QStringLiteral("bars 68 %"));
     QVERIFY(model.data(model.index(0, 0), Qt::AccessibleTextRole).toString().contains(QLatin1String("whole picture")));
-    document.setMedia({{"s1", fail(ErrorCode::Missing, "the file is not there", "/a.mp4")}});
+    document.setMedia({{"s1", fail(ErrorCode::Missing, say("the file is not there"), "/a.mp4")}});
     QCOMPARE(document.cell({0, 0}).state, Cell::State::Unusable);
     QCOMPARE(model.shotLines(0).last(), QStringLiteral("file missing"));
     QCOMPARE(model.complaints(), 1);
@@ -356,7 +356,7 @@ private slots:
     };
     QVERIFY2(codes().contains(QLatin1String("soft-still A")), qPrintable(codes().join(QLatin1Char(','))));
     QSignalSpy seen(&model, &QAbstractItemModel::dataChanged);
-    document.setMedia({{"s2", fail(ErrorCode::Missing, "the file is not there", "/ground.png")}});
+    document.setMedia({{"s2", fail(ErrorCode::Missing, say("the file is not there"), "/ground.png")}});
     QVERIFY(seen.count() > 0);
     QVERIFY(document.cell({0, 0}).state == Cell::State::Unusable &&
             document.cell({0, 0}).reason.contains(QLatin1String("/ground.png")));

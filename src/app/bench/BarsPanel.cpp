@@ -68,7 +68,7 @@ std::vector<PaintedPart> BarsCanvas::paintedParts() const {
   const Bars bars = m_bench.source().bars();
   const QRect kept = keptRect().toAlignedRect();
   const auto part = [](const QString& name, int pixels, const QRect& rect) {
-    return PaintedPart{name, BarsPanel::tr("%1 pixels").arg(pixels), rect, false, false};
+    return PaintedPart{name, BarsPanel::tr("%n pixels", nullptr, pixels), rect, false, false};
   };
   return {part(BarsPanel::tr("Left bar"), bars.left, {kept.left() - 3, kept.top(), 6, kept.height()}),
           part(BarsPanel::tr("Top bar"), bars.top, {kept.left(), kept.top() - 3, kept.width(), 6}),

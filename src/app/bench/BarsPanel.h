@@ -15,6 +15,7 @@ namespace tromb {
 
 /// The whole source picture, with a line on each side that is dragged to where its burned-in bars end.
 class BarsCanvas : public QWidget, public PaintedParts {
+  Q_OBJECT
 public:
   explicit BarsCanvas(Bench& bench, QWidget* parent = nullptr);
   void setPicture(const QImage& picture); ///< upright, with its bars

@@ -45,8 +45,11 @@ void BenchResults::setCovered(bool shown) {
   update();
 }
 
-double BenchResults::least() const {
-  return fontMetrics().horizontalAdvance(tr("soft %1").arg(QStringLiteral("0.00"))) + fontMetrics().ascent() * 0.7 + 6;
+double BenchResults::least(double count) const {
+  const double words =
+      fontMetrics().horizontalAdvance(tr("soft %1").arg(QStringLiteral("0.00"))) + fontMetrics().ascent() * 0.7 + 6;
+  // Words give way to pictures: where they have no room they are cut short.
+  return std::min(words, std::max(0.0, (width() - kResultGap) / std::max(1.0, count) - kResultGap));
 }
 
 /// A status and its words, after others.
@@ -56,8 +59,9 @@ void BenchResults::paintWords(QPainter& painter, const QRectF& line, const Cell&
                   statusColourOnSurround(cell.state));
   painter.setPen(Qt::white);
   const QRectF room = line.adjusted(box + 4, 0, 0, 0);
-  painter.drawText(room, Qt::AlignVCenter,
-                   fontMetrics().elidedText(before + cellWords(cell), Qt::ElideRight, int(room.width())));
+  QString text = before + cellWords(cell);
+  if (fontMetrics().horizontalAdvance(text) > room.width()) text = before + cellNumber(cell);
+  painter.drawText(room, Qt::AlignVCenter, fontMetrics().elidedText(text, Qt::ElideRight, int(room.width())));
 }
 
 void BenchResults::paintGuides(QPainter& painter, const QRectF& canvas, const Deliverable& deliverable) const {
@@ -86,7 +90,7 @@ std::vector<QRectF> BenchResults::layOut() const {
   if (all.empty()) return rects;
   const double caption = fontMetrics().height() + 4.0;
   // All of them in a row at the foot, at their true relative sizes, as high as leaves the active one its room.
-  const double words = least(); // measured once: there may be many
+  const double words = least(double(all.size())); // measured once: there may be many
   double tallest = 0;
   const double row = std::min(kMostRow, height() * 0.3);
   for (const Deliverable& d : all) tallest = std::max(tallest, double(d.canvas.height));
@@ -171,7 +175,7 @@ void BenchResults::paintEvent(QPaintEvent*) {
   paintWords(painter, QRectF(kResultGap, large.bottom() + 2, width() - 2 * kResultGap, fontMetrics().height()), shown,
              QStringLiteral("%1  %2 · ")
                  .arg(QString::fromStdString(active.name), QString::fromStdString(sizeText(active.canvas))));
-  const double leastWords = least();
+  const double leastWords = least(double(rects.size()));
   for (int column = 0; column < int(rects.size()); ++column) {
     const Cell cell = m_bench.cell(column);
     const QRectF& canvas = rects[size_t(column)];

@@ -34,7 +34,7 @@ private:
   [[nodiscard]] std::vector<QRectF> layOut() const;
   [[nodiscard]] QRectF activeRect(const std::vector<QRectF>& row) const;
   void paintWords(QPainter& painter, const QRectF& line, const Cell& cell, const QString& before) const;
-  [[nodiscard]] double least() const; ///< width of a result, for the words under it
+  [[nodiscard]] double least(double count) const; ///< width of each of `count` results, for the words under it
   void paintGuides(QPainter& painter, const QRectF& canvas, const Deliverable& deliverable) const;
   Bench& m_bench;
   const Poster* m_poster = nullptr;

@@ -49,7 +49,7 @@ std::vector<SavedDialog::Entry> FramingDialog::entries() const {
                             ? tr("follows the subject")
                             : tr("at %1 %, %2 %").arg(window.x * 100, 0, 'f', 0).arg(window.y * 100, 0, 'f', 0))
                    .arg(window.zoom, 0, 'f', 2);
-      if (!window.move.empty()) lines << tr("a move of %1 keys").arg(window.move.size());
+      if (!window.move.empty()) lines << tr("a move of %n keys", nullptr, int(window.move.size()));
     }
     entries.push_back({QString::fromStdString(each.name), lines.join(QLatin1Char('\n')), {}});
   }

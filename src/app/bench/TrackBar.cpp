@@ -2,6 +2,7 @@
 #include "app/bench/TrackBar.h"
 
 #include "app/style/FlowLayout.h"
+#include "model/Translation.h"
 #include "time/Timecode.h"
 
 #include <QLabel>
@@ -144,7 +145,7 @@ void TrackBar::takeFound() {
   m_found.clear();
   if (!changed.empty()) {
     m_document.changeShots(changed, tr("Suggest subjects"));
-    say(counted(int(changed.size()), tr("1 subject suggested"), tr("%1 subjects suggested")) +
+    say(tr("%n subjects suggested", nullptr, int(changed.size())) +
         (doubtful > 0 ? tr(", %1 of them doubtful").arg(doubtful) : QString()));
   }
   refresh();

@@ -170,8 +170,8 @@ void WaysPanel::refresh() {
                                                            : button->accessibleName());
     button->setFocusPolicy(Qt::TabFocus);
     button->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Preferred);
-    for (const QString& each : button->text().split(QLatin1Char('\n')))
-      widest = std::max(widest, button->fontMetrics().horizontalAdvance(each) + 20);
+    button->ensurePolished(); // so that it knows how much it needs
+    widest = std::max(widest, button->minimumSizeHint().width() + 2);
     // What is applied may rebuild this panel: not before the click has ended.
     connect(
         button, &QToolButton::clicked, this, [this, way] { apply(way); }, Qt::QueuedConnection);

@@ -3,6 +3,7 @@
 
 #include "app/style/Icons.h"
 #include "app/style/Theme.h"
+#include "model/Translation.h"
 #include "time/Timecode.h"
 
 #include <QCheckBox>
@@ -214,11 +215,11 @@ void ExportDialog::describe(Row& row, const Project& part) {
   for (const Finding& f : findings) {
     bars += f.code == "bars";
     soft += f.code == "soft";
-    if (f.severity == Severity::Error) errors << QString::fromStdString(f.message);
+    if (f.severity == Severity::Error) errors << said(f.message);
   }
   QStringList words = errors;
-  if (bars > 0) words << counted(bars, tr("1 shot with bars"), tr("%1 shots with bars"));
-  if (soft > 0) words << counted(soft, tr("1 shot soft"), tr("%1 shots soft"));
+  if (bars > 0) words << tr("%n shots with bars", nullptr, bars);
+  if (soft > 0) words << tr("%n shots soft", nullptr, soft);
   const Cell::State state = !errors.isEmpty() ? Cell::State::Unusable
                             : bars > 0        ? Cell::State::Bars
                             : soft > 0        ? Cell::State::Soft
@@ -332,7 +333,7 @@ void ExportDialog::refresh() {
   QStringList there;
   QString firstNamed;
   int chosen = 0;
-  const QString fault = QString::fromStdString(namingFault(m_naming->text().trimmed().toStdString()));
+  const QString fault = said(namingFault(m_naming->text().trimmed().toStdString()));
   for (const Row& row : m_rows) {
     if (!row.chosen->isChecked() || !fault.isEmpty()) continue;
     ++chosen;
@@ -422,7 +423,7 @@ void ExportDialog::succeeded(const std::vector<ExportedFile>& files) {
     row.path = QString::fromStdString(file.path);
     row.open->setVisible(!row.path.isEmpty());
     if (file.error) {
-      say(row.verdict, tr("▮ Not exported. ") + QString::fromStdString(sentence(*file.error)), Theme::current().broken);
+      say(row.verdict, tr("▮ Not exported. ") + said(*file.error), Theme::current().broken);
       continue;
     }
     QStringList short_;
@@ -430,9 +431,7 @@ void ExportDialog::succeeded(const std::vector<ExportedFile>& files) {
     for (const ProofCheck& check : file.proof->checks) {
       made += check.made ? 1 : 0;
       if (!check.pass)
-        short_ << tr("%1: expected %2, found %3")
-                      .arg(QString::fromStdString(check.code), QString::fromStdString(check.expected),
-                           QString::fromStdString(check.found));
+        short_ << tr("%1: expected %2, found %3").arg(said(check.title()), said(check.expected), said(check.found));
     }
     const QString size = QString::fromStdString(bytesText(QFileInfo(row.path).size()));
     if (short_.isEmpty())
@@ -462,7 +461,7 @@ void ExportDialog::failed(const Error& error) {
   if (error.code == ErrorCode::Cancelled)
     say(m_message, tr("Cancelled. No half-made file was kept."), Theme::current().faint);
   else
-    say(m_message, QString::fromStdString(sentence(error)), Theme::current().broken);
+    say(m_message, said(error), Theme::current().broken);
 }
 
 void ExportDialog::stop() {

@@ -3,6 +3,7 @@
 
 #include "app/style/Theme.h"
 #include "model/SourceFacts.h"
+#include "model/Translation.h"
 #include "time/Timecode.h"
 
 #include <QPainter>
@@ -153,8 +154,7 @@ void FootageDelegate::paint(QPainter* painter, const QStyleOptionViewItem& optio
   if (!known) {
     say(tr("looking …"), option.font, theme.faint);
   } else if (!media) {
-    say(known->error().code == ErrorCode::Missing ? tr("the file is missing")
-                                                  : QString::fromStdString(known->error().message),
+    say(known->error().code == ErrorCode::Missing ? tr("the file is missing") : said(known->error().message),
         option.font, theme.broken);
   } else if (card) {
     say(shortFacts(readingOf(source, *media)) + (length.isEmpty() ? QString() : QStringLiteral(" · ") + length),

@@ -355,14 +355,13 @@ void FootageView::chooseFact() {
 void FootageView::refreshCount() {
   const int all = m_model.rowCount();
   const int shown = m_filter.rowCount();
-  m_count->setText(shown == all ? counted(all, tr("1 source"), tr("%1 sources")) : tr("%1 of %2").arg(shown).arg(all));
+  m_count->setText(shown == all ? tr("%n sources", nullptr, all) : tr("%1 of %2").arg(shown).arg(all));
   int missing = 0;
   for (int row = 0; row < all; ++row)
     if (const auto* media = m_document.media(m_model.source(row).id))
       missing += !*media && media->error().code == ErrorCode::Missing ? 1 : 0;
   m_missingBar->setVisible(missing > 0);
-  m_missing->setText(counted(missing, tr("1 file is missing. Shots made from it cannot be exported."),
-                             tr("%1 files are missing. Shots made from them cannot be exported.")));
+  m_missing->setText(tr("%n files are missing. Shots made from them cannot be exported.", nullptr, missing));
   colourWords(m_missing, Theme::current().broken);
 }
 

@@ -6,6 +6,7 @@
 #include "app/style/StatusLine.h"
 #include "app/style/Theme.h"
 #include "destination/NewDeliverable.h"
+#include "model/Translation.h"
 #include "time/Timecode.h"
 
 #include <QLabel>
@@ -256,7 +257,7 @@ void SourcePanel::refresh() {
     if (media->kind != MediaKind::Still)
       facts += QStringLiteral(" · ") + QString::fromStdString(clockText(media->duration));
   } else if (known) {
-    facts = QString::fromStdString(sentence(known->error()));
+    facts = said(known->error());
   }
   m_facts->setText(facts);
   if (source && media) {

@@ -205,12 +205,12 @@ void CutReview::evaluate() {
     std::vector<FoundCut> unseen;
     for (const FoundCut& cut : m_cuts) {
       const QString at = QString::fromStdString(timecode(cut.frame, rate, hasDropFrame(rate)));
-      auto* item = new QListWidgetItem(cut.dissolve ? tr("%1\ndoubtful: dissolves over %2 frames\nchange %3 %")
-                                                          .arg(at)
-                                                          .arg(cut.to - cut.from)
-                                                          .arg(cut.strength, 0, 'f', 1)
-                                                    : tr("%1\ncut\nchange %2 %").arg(at).arg(cut.strength, 0, 'f', 1),
-                                       m_list);
+      auto* item = new QListWidgetItem(
+          cut.dissolve ? tr("%1\ndoubtful: dissolves over %n frames\nchange %2 %", nullptr, int(cut.to - cut.from))
+                             .arg(at)
+                             .arg(cut.strength, 0, 'f', 1)
+                       : tr("%1\ncut\nchange %2 %").arg(at).arg(cut.strength, 0, 'f', 1),
+          m_list);
       item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
       item->setData(kFrameRole, qint64(cut.frame));
       item->setData(kDoubtRole, cut.dissolve);
@@ -231,7 +231,7 @@ void CutReview::evaluate() {
 void CutReview::refreshCount() {
   m_sliderWords->setText(tr("%1 %").arg(m_threshold, 0, 'f', 1));
   const auto chosen = int(chosenTimes().size());
-  m_accept->setText(counted(chosen, tr("Split at 1 cut"), tr("Split at %1 cuts")));
+  m_accept->setText(tr("Split at %n cuts", nullptr, chosen));
   m_accept->setEnabled(!m_searching && chosen > 0);
   if (m_searching || m_search.samples().empty()) return;
   const auto doubtful = std::count_if(m_cuts.begin(), m_cuts.end(), [](const FoundCut& c) { return c.dissolve; });
@@ -240,10 +240,10 @@ void CutReview::refreshCount() {
       m_cuts.empty() ? tr("No cut was found. Lower the smallest change to find weaker ones.")
       : doubtful > 0 ? tr("%1, %2. Tick what is to be split; the pictures show the last frame "
                           "before and the first after.")
-                           .arg(counted(int(m_cuts.size()), tr("1 cut"), tr("%1 cuts")))
-                           .arg(counted(int(doubtful), tr("1 of them in doubt"), tr("%1 of them in doubt")))
+                           .arg(tr("%n cuts", nullptr, int(m_cuts.size())))
+                           .arg(tr("%n of them in doubt", nullptr, int(doubtful)))
                      : tr("%1. Tick what is to be split; the pictures show the last frame before and the first after.")
-                           .arg(counted(hard, tr("1 cut"), tr("%1 cuts"))));
+                           .arg(tr("%n cuts", nullptr, hard)));
 }
 
 std::vector<Rational> CutReview::chosenTimes() const {

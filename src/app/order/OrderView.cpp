@@ -276,7 +276,7 @@ void OrderView::refresh() {
     const Shot& shot = m_document.project().shots[size_t(rows.front())];
     const QString name = fontMetrics().elidedText(QString::fromStdString(shot.name), Qt::ElideRight, 150);
     m_what->setText(rows.size() == 1 ? QStringLiteral("%1  %2").arg(rows.front() + 1).arg(name)
-                                     : tr("%1 shots").arg(rows.size()));
+                                     : tr("%n shots", nullptr, int(rows.size())));
     m_length->setTime(shot.duration());
     m_level->setValue(shot.levelDb);
     m_mute->setChecked(shot.muted);

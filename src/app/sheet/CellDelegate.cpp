@@ -197,6 +197,7 @@ void CellDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, 
   painter->setPen(cell.complains() ? statusColour(cell.state) : theme.faint);
   const QRect words = line.adjusted(int(box) + 7, 0, 0, 0);
   QString text = cellWords(cell);
+  if (option.fontMetrics.horizontalAdvance(text) > words.width()) text = cellNumber(cell);
   // The layout is said when there is room for it.
   const QString longer = text + QStringLiteral(" · ") + layoutWords(cell.framing);
   if (cell.state != Cell::State::Unusable && option.fontMetrics.horizontalAdvance(longer) <= words.width())

@@ -113,8 +113,7 @@ void CellStrip::show(const Cell* cell, int count) {
   const bool usable = cell && !cell->placements.empty();
   for (QDoubleSpinBox* field : {m_x, m_y, m_zoom}) field->setEnabled(usable);
   m_what->setText(count == 0 ? tr("No cell selected")
-                             : counted(count, tr("1 cell"), tr("%1 cells")) + QStringLiteral(" · ") +
-                                   layoutWords(cell->framing));
+                             : tr("%n cells", nullptr, count) + QStringLiteral(" · ") + layoutWords(cell->framing));
   if (usable) {
     const Window window = windowNow(*cell, 0);
     m_x->setValue(window.x * 100);

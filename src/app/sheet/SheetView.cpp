@@ -146,7 +146,7 @@ void SheetView::fitSections() {
   const Project& project = m_model.document().project();
   m_corner->setText(project.shots.empty()
                         ? QString()
-                        : counted(int(project.shots.size()), tr("1 shot"), tr("%1 shots")) + QLatin1Char('\n') +
+                        : tr("%n shots", nullptr, int(project.shots.size())) + QLatin1Char('\n') +
                               tr("%1 in all").arg(QString::fromStdString(clockText(m_model.document().duration()))));
   placeCorner();
 }

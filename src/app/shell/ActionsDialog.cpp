@@ -34,7 +34,7 @@ bool found(const QString& wanted, const QString& in) {
 ActionsDialog::ActionsDialog(const Actions& actions, QWidget* parent)
     : QDialog(parent), m_actions(actions), m_typed(new QLineEdit(this)), m_list(new QTreeWidget(this)) {
   setWindowTitle(tr("All actions and their keys"));
-  resize(620, 560);
+  resize(fontMetrics().averageCharWidth() * 100, fontMetrics().height() * 34);
   m_typed->setPlaceholderText(tr("Type a few letters of what is to be done"));
   m_typed->setAccessibleName(tr("Find an action"));
   m_typed->setClearButtonEnabled(true);
@@ -46,7 +46,9 @@ ActionsDialog::ActionsDialog(const Actions& actions, QWidget* parent)
   m_list->setUniformRowHeights(true);
   m_list->setAllColumnsShowFocus(true);
   m_list->header()->setSectionResizeMode(0, QHeaderView::Stretch);
-  m_list->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
+  // Some have several keys; what is done matters more.
+  m_list->header()->setSectionResizeMode(1, QHeaderView::Fixed);
+  m_list->header()->resizeSection(1, 19 * m_list->fontMetrics().averageCharWidth());
   m_list->header()->setSectionResizeMode(2, QHeaderView::ResizeToContents);
   auto* rows = new QVBoxLayout(this);
   rows->addWidget(m_typed);
@@ -64,6 +66,7 @@ void ActionsDialog::list(const QString& wanted) {
     if (where.isEmpty()) where = tr("everywhere");
     if (!found(wanted, name + QLatin1Char(' ') + action->statusTip())) continue;
     auto* item = new QTreeWidgetItem(m_list, {name, keysOf(action), where});
+    item->setToolTip(1, item->text(1));
     item->setData(0, kActionRole, QVariant::fromValue(action));
     item->setToolTip(0, action->statusTip());
     // What cannot be done now is listed all the same: its keys are looked up here.

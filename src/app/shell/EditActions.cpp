@@ -38,14 +38,14 @@ void EditActions::bindActions() {
       "undo", [&stack] { stack.undo(); }, [&stack] { return stack.canUndo(); });
   m_actions.bind(
       "redo", [&stack] { stack.redo(); }, [&stack] { return stack.canRedo(); });
-  const auto named = [](const QString& verb, const QString& what) {
-    return what.isEmpty() ? verb
-                          : verb + QLatin1Char(' ') + QString(what).replace(QLatin1Char('&'), QLatin1String("&&"));
+  // What would be undone is named; nothing is, where there is nothing.
+  const auto named = [](const QString& alone, const QString& with, QString what) {
+    return what.isEmpty() ? alone : with.arg(what.replace(QLatin1Char('&'), QLatin1String("&&")));
   };
   connect(&stack, &QUndoStack::undoTextChanged, this,
-          [this, named](const QString& what) { m_actions.setText("undo", named(tr("&Undo:"), what)); });
+          [this, named](const QString& what) { m_actions.setText("undo", named(tr("&Undo"), tr("&Undo: %1"), what)); });
   connect(&stack, &QUndoStack::redoTextChanged, this,
-          [this, named](const QString& what) { m_actions.setText("redo", named(tr("&Redo:"), what)); });
+          [this, named](const QString& what) { m_actions.setText("redo", named(tr("&Redo"), tr("&Redo: %1"), what)); });
   connect(&stack, &QUndoStack::indexChanged, &m_actions, &Actions::refreshSoon);
   m_actions.bind(
       "remove", [this] { remove(); }, [this] { return target() != Target::None; });
@@ -94,13 +94,13 @@ void EditActions::refreshTexts() {
   QString what;
   switch (target()) {
   case Target::Shots:
-    what = counted(shots, tr("Re&move the shot"), tr("Re&move %1 shots"));
+    what = tr("Re&move %n shots", nullptr, shots);
     break;
   case Target::Bed:
     what = tr("Re&move the sound bed");
     break;
   case Target::Sources:
-    what = counted(sources, tr("Re&move the source"), tr("Re&move %1 sources"));
+    what = tr("Re&move %n sources", nullptr, sources);
     break;
   case Target::None:
     what = tr("Re&move");

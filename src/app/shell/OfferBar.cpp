@@ -4,6 +4,7 @@
 #include "app/style/Settings.h"
 #include "destination/NewDeliverable.h"
 #include "model/SourceFacts.h"
+#include "model/Translation.h"
 
 #include <QCheckBox>
 #include <QHBoxLayout>
@@ -74,7 +75,7 @@ void OfferBar::refresh() {
   m_words->setText(tr("<b>The footage is %1.</b> What is it to be delivered as? Everything can be changed later, "
                       "and nothing is tied to the first clip.")
                        .arg(shortFacts(readingOf(*first, media))));
-  for (const Deliverable& d : suggestedDeliverables(m_document.project(), media, first->bars)) {
+  for (const Deliverable& d : suggestedDeliverables(m_document.project(), media, first->bars, inTheWindowsLanguage)) {
     auto* box = new QCheckBox(QString::fromStdString(d.name + "  " + sizeText(d.canvas) + " · " + d.rate.name()), this);
     box->setChecked(true);
     m_choices->addWidget(box);
@@ -87,7 +88,7 @@ void OfferBar::take() {
   std::vector<Deliverable> chosen;
   for (const auto& [box, deliverable] : m_offered)
     if (box->isChecked()) chosen.push_back(deliverable);
-  m_document.addDeliverables(chosen, counted(int(chosen.size()), tr("Add a deliverable"), tr("Add %1 deliverables")));
+  m_document.addDeliverables(chosen, tr("Add %n deliverables", nullptr, int(chosen.size())));
   refresh();
 }
 

@@ -7,6 +7,7 @@
 #include "app/style/Settings.h"
 #include "destination/Destination.h"
 #include "destination/NewDeliverable.h"
+#include "model/Translation.h"
 
 #include <QDir>
 #include <QFileDialog>
@@ -35,7 +36,7 @@ ProjectFiles::ProjectFiles(Document& document, FootageImport& import, Actions& a
       m_recovery(document, recoveryFolder()), m_templates(templateFolder().toStdString()) {
   connect(&m_recovery, &RecoveryKeeper::failed, this, &ProjectFiles::complained);
   connect(&m_run, &FileRun::failed, this, [this](const Error& error) {
-    if (error.code != ErrorCode::Cancelled) emit complained(QString::fromStdString(sentence(error)));
+    if (error.code != ErrorCode::Cancelled) emit complained(said(error));
   });
   bindActions();
 }
@@ -57,7 +58,7 @@ void ProjectFiles::bindActions() {
     const std::string name = m_document.title().toStdString();
     Status done = m_templates.save(name, m_document.project(), true);
     if (done) done = m_templates.setDefault(name);
-    if (!done) emit complained(QString::fromStdString(sentence(done.error())));
+    if (!done) emit complained(said(done.error()));
   });
   connect(m_actions.menu(MenuId::NewFromMenu), &QMenu::aboutToShow, this, &ProjectFiles::fillNewMenu);
   refreshRecent();
@@ -152,7 +153,7 @@ bool ProjectFiles::open(const QString& path, std::optional<Project> read) {
   if (read) {
     m_document.open(std::move(*read), path);
   } else if (const Status loaded = m_document.load(path); !loaded) {
-    emit complained(QString::fromStdString(sentence(loaded.error())));
+    emit complained(said(loaded.error()));
     return false; // what was open stays so, and held
   }
   if (!same) m_hold = std::move(*hold);
@@ -181,7 +182,7 @@ bool ProjectFiles::saveTo(const QString& path) {
   }
   if (!moves && m_document.changedOutside() && !mayOverwrite(path)) return false;
   if (const Status saved = m_document.save(path); !saved) {
-    emit complained(QString::fromStdString(sentence(saved.error())));
+    emit complained(said(saved.error()));
     return false;
   }
   if (moves) m_hold = std::move(hold);
@@ -225,8 +226,7 @@ void ProjectFiles::lookForMissing() {
   for (const Source& source : m_document.project().sources)
     if (const auto* media = m_document.media(source.id); media && !*media) missing.push_back(source);
   auto* dialog =
-      new QProgressDialog(counted(int(missing.size()), tr("Looking for 1 file …"), tr("Looking for %1 files …")),
-                          tr("Stop"), 0, 0, m_window);
+      new QProgressDialog(tr("Looking for %n files …", nullptr, int(missing.size())), tr("Stop"), 0, 0, m_window);
   dialog->setAttribute(Qt::WA_DeleteOnClose);
   dialog->setWindowModality(Qt::WindowModal);
   connect(dialog, &QProgressDialog::canceled, &m_run, &FileRun::cancel);
@@ -251,11 +251,10 @@ void ProjectFiles::relink(const std::vector<FoundFile>& files) {
     if (const auto* media = m_document.media(source.id); media && !*media) ++left;
   left += int(files.size());
   QString text = files.empty() ? tr("None of the missing files is there.")
-                               : counted(int(files.size()), tr("1 file was found."), tr("%1 files were found."));
+                               : tr("%n files were found.", nullptr, int(files.size()));
   if (byName > 0)
     text += QLatin1Char(' ') + tr("%1 of them by name only: look whether they are the right ones.").arg(byName);
-  if (left > 0 && !files.empty())
-    text += QLatin1Char(' ') + counted(left, tr("1 is still missing."), tr("%1 are still missing."));
+  if (left > 0 && !files.empty()) text += QLatin1Char(' ') + tr("%n are still missing.", nullptr, left);
   if (files.empty() || byName > 0 || left > 0) emit complained(text);
 }
 

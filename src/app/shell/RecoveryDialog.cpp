@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/shell/RecoveryDialog.h"
 
+#include "model/Translation.h"
 #include "project/ProjectFile.h"
 
 #include <QDateTime>
@@ -34,7 +35,7 @@ RecoveryDialog::RecoveryDialog(std::vector<RecoveryCopy> copies, QWidget* parent
     QString what = tr("it was never saved");
     if (!path.isEmpty()) {
       const auto saved = loadProject(copy.projectPath);
-      what = saved ? tr("against the saved file: %1").arg(QString::fromStdString(differences(*saved, copy.project)))
+      what = saved ? tr("against the saved file: %1").arg(said(differences(*saved, copy.project)))
                    : tr("the saved file cannot be read");
     }
     m_list->addItem(QStringLiteral("%1\n%2 · %3%4")
@@ -53,7 +54,7 @@ RecoveryDialog::RecoveryDialog(std::vector<RecoveryCopy> copies, QWidget* parent
   buttons->addWidget(later);
   buttons->addWidget(open);
   rows->addLayout(buttons);
-  resize(560, 320);
+  resize(fontMetrics().averageCharWidth() * 84, fontMetrics().height() * 20);
   connect(later, &QPushButton::clicked, this, &QDialog::reject);
   connect(open, &QPushButton::clicked, this, [this] {
     if (m_list->currentRow() >= 0) m_toOpen = m_copies[size_t(m_list->currentRow())];

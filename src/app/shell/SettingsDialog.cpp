@@ -64,6 +64,7 @@ SettingsDialog::SettingsDialog(LightService& lights, QWidget* parent) : QDialog(
 
   auto* limit = new QSpinBox(this);
   limit->setRange(1, 10'000);
+  limit->setButtonSymbols(QAbstractSpinBox::NoButtons);
   limit->setSuffix(tr(" GB"));
   limit->setValue(Settings::lighterCopiesGigabytes());
   limit->setAccessibleName(tr("Most that lighter copies may take"));

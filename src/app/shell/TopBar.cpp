@@ -90,8 +90,7 @@ void TopBar::refreshBusy() {
   const int measuring = m_measuring.left();
   m_busy->setVisible(looking);
   m_busyWords->setVisible(looking || measuring > 0);
-  if (!looking && measuring > 0)
-    m_busyWords->setText(counted(measuring, tr("measuring 1 source"), tr("measuring %1 sources")));
+  if (!looking && measuring > 0) m_busyWords->setText(tr("measuring %n sources", nullptr, measuring));
 }
 
 void TopBar::refresh() {
@@ -102,7 +101,7 @@ void TopBar::refresh() {
   const bool exportable = !project.shots.empty() && !project.deliverables.empty();
   QString words;
   if (exportable)
-    words = toFix > 0 ? counted(toFix, tr("1 cell to fix"), tr("%1 cells to fix")) : tr("nothing to fix");
+    words = toFix > 0 ? tr("%n cells to fix", nullptr, toFix) : tr("nothing to fix");
   else if (!project.shots.empty())
     words = tr("now add a deliverable");
   else if (!project.deliverables.empty())

@@ -8,6 +8,7 @@
 #include "destination/Destination.h"
 #include "destination/NewDeliverable.h"
 #include "geometry/LegalSize.h"
+#include "model/Translation.h"
 #include "time/Cadence.h"
 
 #include <QButtonGroup>
@@ -294,7 +295,7 @@ void DeliverableDialog::refreshShots() {
       const FrameClock& shotAt = (*media)->video->clock;
       second += tr(" · %1: %2")
                     .arg(QString::fromStdString(shotAt.rate().name()),
-                         QString::fromStdString(cadenceWords(shotAt, m_deliverable.rate, shot.speed)));
+                         said(cadenceWords(shotAt, m_deliverable.rate, shot.speed)));
     }
     m_shots->addWidget(new StatusLine(cell.state, QString::fromStdString(shot.name), second, this));
   }

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/style/FlowLayout.h"
 
+#include <QLabel>
 #include <algorithm>
 
 namespace tromb {
@@ -38,6 +39,14 @@ void FlowLayout::setGeometry(const QRect& rect) {
   arrange(rect, true);
 }
 
+qsizetype FlowLayout::unitEnd(qsizetype first) const {
+  qsizetype end = first + 1;
+  while (end < m_items.size() && m_items[end]->isEmpty()) ++end;
+  const auto* label = qobject_cast<QLabel*>(m_items[first]->widget());
+  return label && label->buddy() && end < m_items.size() && m_items[end]->widget() == label->buddy() ? end + 1
+                                                                                                     : first + 1;
+}
+
 int FlowLayout::arrange(const QRect& rect, bool place) const {
   const QRect inside = rect.marginsRemoved(contentsMargins());
   int y = inside.top();
@@ -47,12 +56,23 @@ int FlowLayout::arrange(const QRect& rect, bool place) const {
     qsizetype to = from;
     int width = 0;
     int height = 0;
-    for (; to < m_items.size(); ++to) {
-      if (m_items[to]->isEmpty()) continue;
-      const QSize size = m_items[to]->sizeHint();
-      if (width > 0 && width + size.width() > inside.width()) break;
-      width += size.width() + m_gap;
-      height = std::max(height, size.height());
+    while (to < m_items.size()) {
+      if (m_items[to]->isEmpty()) {
+        ++to;
+        continue;
+      }
+      const qsizetype end = unitEnd(to);
+      int across = 0;
+      int high = 0;
+      for (qsizetype i = to; i < end; ++i)
+        if (!m_items[i]->isEmpty()) {
+          across += m_items[i]->sizeHint().width() + (i > to ? m_gap : 0);
+          high = std::max(high, m_items[i]->sizeHint().height());
+        }
+      if (width > 0 && width + across > inside.width()) break;
+      width += across + m_gap;
+      height = std::max(height, high);
+      to = end;
     }
     int x = inside.left();
     for (qsizetype i = from; place && i < to; ++i) {

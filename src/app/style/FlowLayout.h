@@ -6,7 +6,8 @@
 
 namespace tromb {
 
-/// Lays widgets side by side at their own size, and goes on in a new line where the width ends.
+/// Lays widgets side by side at their own size, and goes on in a new line where the width ends. A label stays in one
+/// line with what it names, its buddy, if that comes next.
 class FlowLayout : public QLayout {
   Q_OBJECT
 
@@ -26,7 +27,8 @@ public:
   void setGeometry(const QRect& rect) override;
 
 private:
-  int arrange(const QRect& rect, bool place) const; ///< the height that it takes
+  [[nodiscard]] qsizetype unitEnd(qsizetype first) const; ///< behind what stays together with an item
+  int arrange(const QRect& rect, bool place) const;       ///< the height that it takes
   QList<QLayoutItem*> m_items;
   int m_gap;
 };

@@ -2,6 +2,7 @@
 #include "app/style/SavedDialog.h"
 
 #include "app/style/Theme.h"
+#include "model/Translation.h"
 
 #include <QFileDialog>
 #include <QHBoxLayout>
@@ -25,7 +26,9 @@ SavedDialog::SavedDialog(Words words, QWidget* parent)
   rows->addWidget(about);
   auto* columns = new QHBoxLayout;
   m_list->setAccessibleName(m_words.title);
-  columns->addWidget(m_list, 2);
+  m_list->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff); // long names end in dots, and are told whole
+  m_list->setTextElideMode(Qt::ElideRight);
+  columns->addWidget(m_list, 3);
   m_contents->setWordWrap(true);
   m_contents->setAlignment(Qt::AlignTop);
   m_contents->setMargin(10);
@@ -68,7 +71,7 @@ SavedDialog::SavedDialog(Words words, QWidget* parent)
   m_message->setStyleSheet(QStringLiteral("color: %1").arg(Theme::current().broken.name()));
   rows->addWidget(m_message);
   connect(m_list, &QListWidget::currentRowChanged, this, &SavedDialog::refreshChosen);
-  resize(780, 420);
+  resize(fontMetrics().averageCharWidth() * 120, fontMetrics().height() * 26);
 }
 
 QPushButton* SavedDialog::addButton(const QString& text, const std::function<void()>& run) {
@@ -95,7 +98,7 @@ QString SavedDialog::chosen() const {
 }
 
 bool SavedDialog::say(const Status& done) {
-  m_message->setText(done ? QString() : QString::fromStdString(sentence(done.error())));
+  m_message->setText(done ? QString() : said(done.error()));
   return done.has_value();
 }
 
@@ -111,6 +114,7 @@ void SavedDialog::refresh(const QString& chosen) {
   for (const Entry& each : entries()) {
     auto* item = new QListWidgetItem(each.label.isEmpty() ? each.name : each.label, m_list);
     item->setData(Qt::UserRole, each.name);
+    item->setToolTip(item->text());
     item->setData(Qt::UserRole + 1, each.contents);
     if (each.name == chosen) m_list->setCurrentItem(item);
   }

@@ -11,6 +11,7 @@
 #include <QStyleOptionToolButton>
 #include <QWidget>
 #include <algorithm>
+#include <cmath>
 
 namespace tromb {
 namespace {
@@ -24,11 +25,19 @@ const Theme kDusk{QColor("#2b2927"), QColor("#353230"), QColor("#36332f"), QColo
                   QColor("#aba294"), QColor("#5fb2bd"), QColor("#122326"), QColor("#777777"), QColor("#4cc39d"),
                   QColor("#e6b04a"), QColor("#ee8a55"), QColor("#dd93bd")};
 
+constexpr qreal kUsualPoints = 9.75; ///< size of the type that icons and fields are made for
+
 /// Fusion, but for buttons with an icon beside their words: both stand in the middle, with equal room round them.
 class Dress : public QProxyStyle {
 public:
   Dress() : QProxyStyle(QStyleFactory::create(QStringLiteral("Fusion"))) {}
 
+  int pixelMetric(PixelMetric metric, const QStyleOption* option, const QWidget* widget) const override {
+    const int pixels = QProxyStyle::pixelMetric(metric, option, widget);
+    // Icons are as large as the words beside them.
+    if (metric != PM_ButtonIconSize && metric != PM_SmallIconSize) return pixels;
+    return std::max(pixels, int(std::lround(pixels * QApplication::font().pointSizeF() / kUsualPoints)));
+  }
   void drawControl(ControlElement element, const QStyleOption* option, QPainter* painter,
                    const QWidget* widget) const override {
     const auto* button = qstyleoption_cast<const QStyleOptionToolButton*>(option);
@@ -85,7 +94,7 @@ QString sheetFor(const Theme& t) {
     QPushButton:disabled, QToolButton:disabled { color: @faint; background: @raised; }
     QPushButton[main="true"] { background: @accent; color: @onAccent; border-color: @accent; font-weight: 600; }
     QPushButton[main="true"]:disabled { background: @raised; color: @faint; border-color: @line; }
-    QToolButton[autoRaise="true"] { background: transparent; border-color: transparent; padding: 2px 5px; font-size: 11px; }
+    QToolButton[autoRaise="true"] { background: transparent; border-color: transparent; padding: 2px 5px; font-size: @small; }
     QToolButton[autoRaise="true"]:hover:enabled { border-color: @accent; }
     QToolButton[autoRaise="true"]:focus { border: 2px solid @accent; padding: 1px 4px; }
     QToolButton:checked { background: @accent; color: @onAccent; border-color: @accent; }
@@ -99,7 +108,7 @@ QString sheetFor(const Theme& t) {
     QProgressBar::chunk { background: @accent; border-radius: 3px; }
     QTreeView, QListView { background: @sheet; border: none; outline: none; }
     QTreeView#groups { background: transparent; }
-    QListWidget::item { padding: 5px 4px; }
+    QListWidget::item { padding: 5px 4px; border: 1px solid transparent; }
     QListWidget::item:selected { background: @accent; color: @onAccent; border-radius: 3px; }
     QTreeView { selection-background-color: transparent; }
     QTreeView::branch { background: transparent; }
@@ -121,7 +130,7 @@ QString sheetFor(const Theme& t) {
     QSlider::handle:horizontal { width: 14px; margin: -6px 0; border-radius: 7px; background: @accent; }
     QSlider::handle:horizontal:focus { background: @ink; }
     QWidget[bar="true"] { background: @raised; }
-    QLabel[rank="title"] { font-size: 17px; font-weight: 600; }
+    QLabel[rank="title"] { font-size: @title; font-weight: 600; }
     QLabel[rank="head"] { font-weight: 600; }
     QLabel[rank="faint"] { color: @faint; }
     QFrame[rule="true"] { background: @line; max-height: 1px; min-height: 1px; border: none; }
@@ -132,6 +141,10 @@ QString sheetFor(const Theme& t) {
   css.replace(QLatin1String("@chevron"), QString::fromStdString(dataFolder()) +
                                              (t.paper.lightness() < 128 ? QStringLiteral("/icons/chevron-dusk.svg")
                                                                         : QStringLiteral("/icons/chevron-day.svg")));
+  // In shares of the application's font, which may be made larger.
+  const qreal points = QApplication::font().pointSizeF() > 0 ? QApplication::font().pointSizeF() : kUsualPoints;
+  css.replace(QLatin1String("@title"), QStringLiteral("%1pt").arg(points * 1.3));
+  css.replace(QLatin1String("@small"), QStringLiteral("%1pt").arg(points * 0.85));
   for (const auto& [name, colour] : names) css.replace(QLatin1String(name), colour.name());
   return css;
 }
@@ -144,7 +157,7 @@ void loadFont(QApplication& application) {
     QFont font(QStringLiteral("Lato"));
     // The desktop's size is kept: those who made it larger need it so.
     const qreal points = application.font().pointSizeF();
-    if (points > 0) font.setPointSizeF(std::max(points, 9.75));
+    if (points > 0) font.setPointSizeF(std::max(points, kUsualPoints));
     application.setFont(font);
     return true;
   }();
@@ -193,7 +206,9 @@ void Theme::applyType(QApplication& application, int percent) {
   if (usual <= 0) return; // the desktop counts in pixels: it says how large
   QFont font = application.font();
   font.setPointSizeF(usual * percent / 100);
-  if (font.pointSizeF() != application.font().pointSizeF()) application.setFont(font);
+  if (font.pointSizeF() == application.font().pointSizeF()) return;
+  application.setFont(font);
+  application.setStyleSheet(sheetFor(s_current));
 }
 
 namespace {

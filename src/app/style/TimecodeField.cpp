@@ -2,6 +2,7 @@
 #include "app/style/TimecodeField.h"
 
 #include "app/style/Theme.h"
+#include "model/Translation.h"
 #include "time/Timecode.h"
 
 namespace tromb {
@@ -34,7 +35,7 @@ void TimecodeField::showTime() {
 void TimecodeField::read() {
   const auto typed = parseTime(text().trimmed().toStdString(), m_rate);
   if (!typed || *typed < Rational(0)) {
-    setToolTip(typed ? tr("A time cannot lie before the start") : QString::fromStdString(sentence(typed.error())));
+    setToolTip(typed ? tr("A time cannot lie before the start") : said(typed.error()));
     setStyleSheet(QStringLiteral("border: 2px solid %1").arg(Theme::current().broken.name()));
     return;
   }

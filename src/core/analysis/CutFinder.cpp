@@ -221,7 +221,8 @@ Result<std::vector<CutSample>> readCutSamples(const Reading& reading, int64_t fi
       ++ring.centre;
   };
   for (;;) {
-    if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "looking for cuts was stopped", reading.file.path);
+    if (stop.stop_requested())
+      return fail(ErrorCode::Cancelled, say("looking for cuts was stopped"), reading.file.path);
     const auto got = reader->read();
     if (!got) return tl::unexpected(got.error());
     if (!got->frame || got->number >= end) break;

@@ -57,7 +57,7 @@ Result<Loudness> measureLoudness(const Reading& reading, std::stop_token stop) {
   LoudnessMeter meter;
   std::vector<float> buffer(size_t(kSoundRate) * kSoundChannels);
   for (;;) {
-    if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "measuring was stopped", reading.file.path);
+    if (stop.stop_requested()) return fail(ErrorCode::Cancelled, say("measuring was stopped"), reading.file.path);
     const auto got = reader->read(buffer.data(), kSoundRate);
     if (!got) return tl::unexpected(got.error());
     meter.add(buffer.data(), *got);

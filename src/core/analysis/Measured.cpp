@@ -41,7 +41,7 @@ Result<Measured> measurePictures(const MediaInfo& media, std::stop_token stop,
     if (const Status there = reader->goNear(count * (2 * i + 1) / (2 * kStretches)); !there)
       return tl::unexpected(there.error());
     for (int n = 0; n < kPicturesAStretch; ++n) {
-      if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "measuring was stopped", media.path);
+      if (stop.stop_requested()) return fail(ErrorCode::Cancelled, say("measuring was stopped"), media.path);
       const auto picture = reader->read();
       if (!picture) return tl::unexpected(picture.error());
       if (!picture->frame) break;

@@ -14,7 +14,7 @@ Result<double> soundGainDb(const Plan& plan, std::stop_token stop) {
   SoundMix mix(plan, stop);
   LoudnessMeter meter;
   for (int64_t done = 0; done < mix.samples(); done += SoundMix::kChunkSamples) {
-    if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "measuring the loudness was stopped");
+    if (stop.stop_requested()) return fail(ErrorCode::Cancelled, say("measuring the loudness was stopped"));
     const auto chunk = mix.next(0);
     if (!chunk) return tl::unexpected(chunk.error());
     meter.add((*chunk)->data(), std::min(SoundMix::kChunkSamples, mix.samples() - done));

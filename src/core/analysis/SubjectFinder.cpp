@@ -133,7 +133,8 @@ Result<FoundSubject> findSubject(const Reading& reading, int64_t first, int64_t 
   Faces faces;
   ScreenComposer composer(reading.shape(), {kFaceSide, kFaceSide});
   const auto read = [&](int64_t frame) -> Result<cv::Mat> {
-    if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "looking for subjects was stopped", reading.file.path);
+    if (stop.stop_requested())
+      return fail(ErrorCode::Cancelled, say("looking for subjects was stopped"), reading.file.path);
     const auto decoded = reader->frameAt(frame);
     if (!decoded) return tl::unexpected(decoded.error());
     const auto drawn = composer.draw(*decoded);
@@ -204,8 +205,8 @@ Result<FoundSubject> findSubject(const Reading& reading, int64_t first, int64_t 
   found.confidence = std::clamp((most / even - 1) / (kSure - 1), 0.0, 1.0);
   return found;
 } catch (const cv::Exception& fault) {
-  return fail(ErrorCode::Decoder, std::string("its pictures cannot be searched (") + fault.what() + ")",
-              reading.file.path, "Set the subject point by hand.");
+  return fail(ErrorCode::Decoder, say("its pictures cannot be searched (%1)", fault.what()), reading.file.path,
+              say("Set the subject point by hand."));
 }
 
 } // namespace tromb

@@ -206,14 +206,14 @@ Result<Track> followSubject(const Reading& reading, int64_t first, int64_t end, 
   const double shorterSide = std::min(box.width * whole.width, box.height * whole.height) / longer;
   if (at < first || at >= end || shorterSide < kLeastBox || box.x < 0 || box.y < 0 || box.right() > 1 + 1e-9 ||
       box.bottom() > 1 + 1e-9)
-    return fail(ErrorCode::InvalidArgument, "the box to follow is too small or lies outside of the picture", media.path,
-                "Draw it round the whole subject.");
+    return fail(ErrorCode::InvalidArgument, say("the box to follow is too small or lies outside of the picture"),
+                media.path, say("Draw it round the whole subject."));
   auto reader = PictureReader::open(reading);
   if (!reader) return tl::unexpected(reader.error());
   const int side = std::clamp(int(kLeastPixels / shorterSide), kUsualSide, kMostSide);
   ScreenComposer composer(shape, {side, side});
   const auto read = [&]() -> Result<std::pair<int64_t, cv::Mat>> {
-    if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "following was stopped", media.path);
+    if (stop.stop_requested()) return fail(ErrorCode::Cancelled, say("following was stopped"), media.path);
     const auto next = reader->read();
     if (!next) return tl::unexpected(next.error());
     if (!next->frame) return std::pair(int64_t(-1), cv::Mat());
@@ -262,7 +262,7 @@ Result<Track> followSubject(const Reading& reading, int64_t first, int64_t end, 
       block.push_back(std::move(*next));
     }
     for (auto each = block.rbegin(); seen && each != block.rend(); ++each) {
-      if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "following was stopped", media.path);
+      if (stop.stop_requested()) return fail(ErrorCode::Cancelled, say("following was stopped"), media.path);
       seen = back.go(each->second, each->first, earlier);
       tell(end - each->first);
     }
@@ -273,8 +273,8 @@ Result<Track> followSubject(const Reading& reading, int64_t first, int64_t end, 
   tell(end - first);
   return track;
 } catch (const cv::Exception& fault) {
-  return fail(ErrorCode::Decoder, std::string("its pictures cannot be searched (") + fault.what() + ")",
-              reading.file.path, "Set the subject point by hand.");
+  return fail(ErrorCode::Decoder, say("its pictures cannot be searched (%1)", fault.what()), reading.file.path,
+              say("Set the subject point by hand."));
 }
 
 } // namespace tromb

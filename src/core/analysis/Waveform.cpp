@@ -15,7 +15,8 @@ Result<std::vector<float>> readPeaks(const Reading& reading, std::stop_token sto
   std::vector<float> peaks;
   std::vector<float> second(size_t(kSoundRate) * kSoundChannels);
   for (;;) {
-    if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "reading the sound was stopped", reading.file.path);
+    if (stop.stop_requested())
+      return fail(ErrorCode::Cancelled, say("reading the sound was stopped"), reading.file.path);
     const auto got = reader->read(second.data(), kSoundRate);
     if (!got) return tl::unexpected(got.error());
     for (int64_t from = 0; from < *got; from += kSamples) {

@@ -59,14 +59,16 @@ Deliverable newDeliverable(const Project& project, const std::string& destinatio
   return d;
 }
 
-std::vector<Deliverable> suggestedDeliverables(const Project& project, const MediaInfo& media, const Bars& bars) {
+std::vector<Deliverable> suggestedDeliverables(const Project& project, const MediaInfo& media, const Bars& bars,
+                                               const Message::Translate& translate) {
   Project ahead = project; // so that ids and names differ
   const PictureShape shape = media.video->shape(bars);
   Deliverable own = newDeliverable(ahead, {}, &media);
-  own.name = freeDeliverableName(ahead, own.canvas.width >= own.canvas.height ? "Wide" : "As shot");
+  own.name = freeDeliverableName(ahead, own.canvas.width >= own.canvas.height ? say("Wide").text(translate)
+                                                                              : say("As shot").text(translate));
   ahead.deliverables.push_back(own);
-  const std::pair<const char*, const char*> companions[] = {
-      {"vertical-story", "Vertical"}, {"tall-feed-post", "Tall"}, {"square-feed-post", "Square"}};
+  const std::pair<const char*, Message> companions[] = {
+      {"vertical-story", say("Vertical")}, {"tall-feed-post", say("Tall")}, {"square-feed-post", say("Square")}};
   for (const auto& [destinationId, name] : companions) {
     Deliverable d = newDeliverable(ahead, destinationId, &media);
     if (detail(shape, place(shape, d.canvas, Framing{})) < 1) {
@@ -76,7 +78,7 @@ std::vector<Deliverable> suggestedDeliverables(const Project& project, const Med
       d.destination.clear();
       d.encoding.bitRate = 0;
     }
-    d.name = freeDeliverableName(ahead, name);
+    d.name = freeDeliverableName(ahead, name.text(translate));
     ahead.deliverables.push_back(d);
   }
   return {ahead.deliverables.begin() + ptrdiff_t(project.deliverables.size()), ahead.deliverables.end()};

@@ -20,8 +20,10 @@ namespace tromb {
 [[nodiscard]] FrameRate matchedRate(const std::string& destinationId, const FrameRate& shot);
 
 /// What a piece made from this footage is usually delivered as: its own size and rate, and vertical, square and tall
-/// companions whose canvases stay sharp (detail ≥ 1), the usual ones where these do. The media must have a picture.
+/// companions whose canvases stay sharp (detail ≥ 1), the usual ones where these do. Their names are in the
+/// language of `translate`. The media must have a picture.
 [[nodiscard]] std::vector<Deliverable> suggestedDeliverables(const Project& project, const MediaInfo& media,
-                                                             const Bars& bars);
+                                                             const Bars& bars,
+                                                             const Message::Translate& translate = {});
 
 } // namespace tromb

@@ -19,7 +19,7 @@ struct SavedTemplate {
 /// them, if any, new projects start from. One thread at a time.
 class TemplateStore {
 public:
-  explicit TemplateStore(std::string folder) : m_files(std::move(folder), ".tromb-template", "template") {}
+  explicit TemplateStore(std::string folder) : m_files(std::move(folder), ".tromb-template") {}
 
   /// By name. Files that cannot be read are left out.
   [[nodiscard]] std::vector<SavedTemplate> all() const;

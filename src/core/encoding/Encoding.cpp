@@ -72,14 +72,14 @@ Status encodable(const Encoding& e) {
   const bool constantQuality = e.rateControl == RateControl::ConstantQuality;
   if (constantQuality && e.crf < kLeastCrf)
     return fail(ErrorCode::InvalidArgument,
-                "constant quality below 1 is lossless, which profile " + e.profile + " cannot hold", {},
-                "Use a crf of 1 or more");
+                say("constant quality below 1 is lossless, which profile %1 cannot hold", e.profile), {},
+                say("Use a crf of 1 or more"));
   const auto possible = [](int64_t rate) { return rate >= kLeastBitRate && rate <= kMostBitRate; };
   for (const int64_t rate :
        {constantQuality ? kLeastBitRate : e.bitRate, e.maxBitRate > 0 ? e.maxBitRate : kLeastBitRate})
     if (!possible(rate))
-      return fail(ErrorCode::InvalidArgument, "a bit rate of " + bitRateText(rate) + " cannot be encoded", {},
-                  "Use " + bitRateText(kLeastBitRate) + " to " + bitRateText(kMostBitRate));
+      return fail(ErrorCode::InvalidArgument, say("a bit rate of %1 cannot be encoded", bitRateText(rate)), {},
+                  say("Use %1 to %2", bitRateText(kLeastBitRate), bitRateText(kMostBitRate)));
   return {};
 }
 
@@ -87,12 +87,13 @@ Status levelCarries(const Encoding& e, Size canvas, const FrameRate& rate) {
   const H264Level* level = levelByName(e.level);
   if (level && carries(*level, canvas, rate, e.profile, e.maxBitRate)) return {};
   const H264Level* fitting = lowestLevel(canvas, rate, e.profile, e.maxBitRate);
-  std::string what = "H.264 level " + e.level + " cannot carry " + std::to_string(canvas.width) + "×" +
-                     std::to_string(canvas.height) + " at " + rate.name();
-  if (e.maxBitRate > 0) what += " and " + bitRateText(e.maxBitRate);
+  const Message what = e.maxBitRate > 0 ? say("H.264 level %1 cannot carry %2×%3 at %4 and %5", e.level, canvas.width,
+                                              canvas.height, rate.name(), bitRateText(e.maxBitRate))
+                                        : say("H.264 level %1 cannot carry %2×%3 at %4", e.level, canvas.width,
+                                              canvas.height, rate.name());
   return fail(ErrorCode::InvalidArgument, what, {},
-              fitting ? "Use level " + std::string(fitting->name) + " or leave the level to Tromb"
-                      : "Make the canvas, the rate or the bit rate smaller");
+              fitting ? say("Use level %1 or leave the level to Tromb", fitting->name)
+                      : say("Make the canvas, the rate or the bit rate smaller"));
 }
 
 int64_t estimatedBytes(int64_t videoBitRate, int64_t audioBitRate, const Rational& seconds) {
@@ -112,8 +113,8 @@ Result<int64_t> parseBitRate(std::string_view text) {
   const auto value = Rational::parseDecimal(digits);
   const Rational bits = value ? *value * Rational(unit) : Rational(0);
   if (bits < Rational(1) || bits > Rational(1'000'000'000'000))
-    return fail(ErrorCode::InvalidArgument, "'" + std::string(text) + "' is not a bit rate", {},
-                "Write bits per second, with k or M if you like: 8M, 192k, 2500000");
+    return fail(ErrorCode::InvalidArgument, say("'%1' is not a bit rate", std::string(text)), {},
+                say("Write bits per second, with k or M if you like: 8M, 192k, 2500000"));
   return bits.nearest();
 }
 

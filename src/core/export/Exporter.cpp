@@ -64,9 +64,10 @@ Status decodeAll(const ExportRequest& request, Lanes& lanes, const std::stop_tok
     }
     return {};
   } catch (const std::bad_alloc&) {
-    return fail(ErrorCode::Decoder, "memory has run out", {}, "Close other programs, or export fewer at once");
+    return fail(ErrorCode::Decoder, say("memory has run out"), {},
+                say("Close other programs, or export fewer at once"));
   } catch (const std::exception& broken) {
-    return fail(ErrorCode::Decoder, std::string("a fault inside: ") + broken.what());
+    return fail(ErrorCode::Decoder, say("a fault inside: %1", broken.what()));
   }
 }
 
@@ -75,14 +76,15 @@ Status checkTargets(const ExportRequest& request) {
   for (const Plan& plan : request.plans) {
     const std::string path = pathOf(request, plan);
     if (!names.insert(path).second)
-      return fail(ErrorCode::InvalidArgument, "two deliverables would be written to the same file", path,
-                  "Give them different names");
+      return fail(ErrorCode::InvalidArgument, say("two deliverables would be written to the same file"), path,
+                  say("Give them different names"));
     std::error_code ignored;
     if (fs::is_directory(path, ignored))
-      return fail(ErrorCode::CannotWrite, "a folder has that name", path, "Rename it, or choose another folder");
+      return fail(ErrorCode::CannotWrite, say("a folder has that name"), path,
+                  say("Rename it, or choose another folder"));
     if (!request.overwrite && fs::exists(path, ignored))
-      return fail(ErrorCode::Exists, "the file is there already", path,
-                  "Remove it, choose another folder, or overwrite it");
+      return fail(ErrorCode::Exists, say("the file is there already"), path,
+                  say("Remove it, choose another folder, or overwrite it"));
   }
   return {};
 }
@@ -128,13 +130,14 @@ std::string shortName(const std::string& path) {
 
 Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std::stop_token stop) {
   if (request.plans.empty())
-    return fail(ErrorCode::InvalidArgument, "there is no deliverable to export", {}, "Add a deliverable first");
+    return fail(ErrorCode::InvalidArgument, say("there is no deliverable to export"), {},
+                say("Add a deliverable first"));
   const MadeFolders made(request.folder);
   std::error_code refused;
   fs::create_directories(request.folder, refused);
   if (refused)
-    return fail(ErrorCode::CannotWrite, "the folder cannot be made (" + refused.message() + ")", request.folder,
-                "Choose another folder");
+    return fail(ErrorCode::CannotWrite, say("the folder cannot be made (%1)", refused.message()), request.folder,
+                say("Choose another folder"));
   PartFile::sweep(request.folder);
   if (const Status free = checkTargets(request); !free) return tl::unexpected(free.error());
 
@@ -159,7 +162,7 @@ Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std:
   std::vector<ExportedFile> files;
   for (auto& lane : lanes) files.push_back(lane->takeResult());
   const bool any = std::any_of(files.begin(), files.end(), [](const ExportedFile& f) { return !f.path.empty(); });
-  const Error cancelled{ErrorCode::Cancelled, "the export was cancelled; no half-made file was kept", {}, {}, {}};
+  const Error cancelled{ErrorCode::Cancelled, say("the export was cancelled; no half-made file was kept"), {}, {}, {}};
   if (!any && stop.stop_requested()) return tl::unexpected(cancelled);
   if (!any && !decoded) return tl::unexpected(decoded.error());
   for (ExportedFile& file : files)

@@ -172,7 +172,7 @@ double alike(const std::vector<float>& a, const std::vector<float>& b) {
 PictureJudge::PictureJudge(const TraceFile& traces, Size canvas, double framesASecond, int64_t first)
     : m_traces(traces), m_canvas(canvas), m_rate(framesASecond), m_frame(first) {}
 
-void PictureJudge::fault(const char* code, const std::string& what) {
+void PictureJudge::fault(const char* code, const Message& what) {
   Fault& f = m_faults[code];
   if (f.count++ > 0) return;
   f.code = code;
@@ -217,10 +217,13 @@ Result<bool> PictureJudge::outOfOrder(const PictureTrace& seen, const PictureTra
   if (best == m_frame || least > std::max(limitsFor(noise).mean, kMostLike * between(seen, wanted, luma).absolute))
     return false;
   const int64_t by = best - m_frame;
-  fault("order", by == 1    ? "the picture after it is shown"
-                 : by == -1 ? "the picture before it is shown again"
-                            : "a picture is shown " + std::to_string(std::abs(by)) +
-                                  (by > 0 ? " frames too early" : " frames too late"));
+  if (by == 1)
+    fault("order", say("the picture after it is shown"));
+  else if (by == -1)
+    fault("order", say("the picture before it is shown again"));
+  else
+    fault("order", by > 0 ? say("a picture is shown %1 frames too early", by)
+                          : say("a picture is shown %1 frames too late", -by));
   return true;
 }
 
@@ -247,35 +250,37 @@ Status PictureJudge::add(const Frame& picture, double quantiser) {
     if (*moved) {
       // What else is off follows from that.
     } else if (mirroredOff < off.absolute / 2) {
-      fault("position", "the picture is mirrored");
+      fault("position", say("the picture is mirrored"));
     } else if (off.absolute > limits.mean || off.chroma > limits.mean || off.most > limits.cell) {
       const bool colour = off.chroma > limits.mean && off.absolute <= limits.mean;
       const double level = std::abs(off.mean);
       if (const double shift = shiftOf(seen, wanted, shape, m_canvas);
           shift > kShiftPixels + noise && level < 0.5 * off.absolute)
-        fault("position", printed("the picture lies about %.0f pixels off", std::ceil(shift)));
+        fault("position", say("the picture lies about %1 pixels off", printed("%.0f", std::ceil(shift))));
       else
-        fault("content", colour                       ? printed("colours differ by %.1f", off.chroma)
-                         : level > 0.7 * off.absolute ? printed("it is %+.1f lighter or darker", off.mean)
-                                                      : printed("it differs by %.1f", off.absolute));
+        fault("content", colour                       ? say("colours differ by %1", printed("%.1f", off.chroma))
+                         : level > 0.7 * off.absolute ? say("it is %1 lighter or darker", printed("%+.1f", off.mean))
+                                                      : say("it differs by %1", printed("%.1f", off.absolute)));
     } else if (std::abs(off.mean) > limits.level) {
-      fault("content", printed("it is %+.1f lighter or darker", off.mean));
+      fault("content", say("it is %1 lighter or darker", printed("%+.1f", off.mean)));
     } else {
       if (const double shift = shiftOf(seen, wanted, shape, m_canvas); shift > kShiftPixels + 2 * noise)
-        fault("position", printed("the picture lies about %.0f pixels off", std::ceil(shift)));
+        fault("position", say("the picture lies about %1 pixels off", printed("%.0f", std::ceil(shift))));
       const double least = 0.84 - 0.015 * std::max(0.0, q - 20);
       if (wanted.sharpness > 4 && seen.sharpness < least * wanted.sharpness)
-        fault("sharpness", printed("it keeps %.2f of its contours", double(seen.sharpness / wanted.sharpness)));
+        fault("sharpness",
+              say("it keeps %1 of its contours", printed("%.2f", double(seen.sharpness / wanted.sharpness))));
     }
-    static constexpr std::array<const char*, 4> kSides{"above", "below", "on the left", "on the right"};
+    const std::array<Message, 4> sides{say("a bar above"), say("a bar below"), say("a bar on the left"),
+                                       say("a bar on the right")};
     constexpr auto kParts = ptrdiff_t(PictureTrace::kEdgeParts);
-    for (size_t side = 0; side < kSides.size() && !*moved; ++side) {
+    for (size_t side = 0; side < sides.size() && !*moved; ++side) {
       const auto mean = [&](const PictureTrace& t) {
         const auto from = t.edges.begin() + ptrdiff_t(side) * kParts;
         return double(std::accumulate(from, from + kParts, 0)) / double(kParts);
       };
       const double left = mean(seen);
-      if (mean(wanted) - left > 6 + 5 * noise && left < 32) fault("edges", std::string("a bar ") + kSides[side]);
+      if (mean(wanted) - left > 6 + 5 * noise && left < 32) fault("edges", sides[side]);
     }
   }
   ++m_frame;
@@ -283,7 +288,7 @@ Status PictureJudge::add(const Frame& picture, double quantiser) {
   return {};
 }
 
-void SoundJudge::fault(const char* code, const std::string& what, double seconds) {
+void SoundJudge::fault(const char* code, const Message& what, double seconds) {
   Fault& f = m_faults[code];
   if (f.count++ > 0) return;
   f.code = code;
@@ -353,33 +358,33 @@ void SoundJudge::judge(const Values (&wanted)[2], const Values (&seen)[2], doubl
     const Values& mix = wanted[channel];
     const double level = std::sqrt(power(mix)) / double(SoundTrace::kFull);
     const double found = std::sqrt(power(seen[channel])) / double(SoundTrace::kFull);
-    const char* name = channel == 0 ? "left" : "right";
+    const Message name = channel == 0 ? say("the left channel") : say("the right channel");
     if (level < kHeard) {
       if (found > 10 * kHeard && settled)
-        fault("sound-content", std::string("there is sound on the ") + name + " where none is", seconds);
+        fault("sound-content", say("%1 sounds where it is to be silent", name), seconds);
       continue;
     }
     if (found < kGone * level) {
-      fault("sound-content", std::string("the ") + name + " channel is silent", seconds);
+      fault("sound-content", say("%1 is silent", name), seconds);
       continue;
     }
     const double own = alike(mix, seen[channel]);
     const double other = alike(mix, seen[1 - channel]);
     if (other > own + kSwapped && other > kAlike) {
-      fault("sound-content", "left and right are swapped", seconds);
+      fault("sound-content", say("left and right are swapped"), seconds);
       continue;
     }
     if (own < -kAlike) {
-      fault("sound-content", std::string("the ") + name + " channel is turned upside down", seconds);
+      fault("sound-content", say("%1 is turned upside down", name), seconds);
       continue;
     }
     if (own < kAlike) {
-      fault("sound-content", std::string("the ") + name + " channel is another sound", seconds);
+      fault("sound-content", say("%1 is another sound", name), seconds);
       continue;
     }
     const double gain = 20 * std::log10(found / level);
     if (std::abs(gain) > limits.levelDb)
-      fault("sound-level", printed("it is %+.1f dB louder or softer", gain), seconds);
+      fault("sound-level", say("it is %1 dB louder or softer", printed("%+.1f", gain)), seconds);
     // What is cut off at the top leaves a waveform flatter than it was.
     const auto crest = [](const Values& values) {
       float most = 0;
@@ -387,15 +392,16 @@ void SoundJudge::judge(const Values (&wanted)[2], const Values (&seen)[2], doubl
       return double(most) / std::sqrt(std::max(1e-9, power(values)));
     };
     if (settled && crest(seen[channel]) < limits.crest * crest(mix))
-      fault("sound-content", std::string("the ") + name + " channel is clipped", seconds);
+      fault("sound-content", say("%1 is clipped", name), seconds);
   }
 }
 
 Result<std::map<std::string, Fault>> SoundJudge::faults() {
   if (const Status found = findLateness(); !found) return tl::unexpected(found.error());
   const double late = double(m_late) / SoundTrace::kRate;
+  const std::string ms = printed("%.0f", std::abs(late) * 1000);
   if (std::abs(late) > kLateSeconds)
-    fault("sound-lateness", printed("it comes %.0f ms ", std::abs(late) * 1000) + (late > 0 ? "late" : "early"), 0);
+    fault("sound-lateness", late > 0 ? say("it comes %1 ms late", ms) : say("it comes %1 ms early", ms), 0);
   for (int64_t at = 0; at < m_traces.soundCount(); at += kWindow) {
     const auto mix = m_traces.sound(at, kWindow);
     if (!mix) return tl::unexpected(mix.error());

@@ -14,7 +14,7 @@ namespace tromb {
 /// What was found wrong in a finished file, of one kind.
 struct Fault {
   std::string code;  ///< stable word: order, content, position, sharpness, edges, sound-level, …
-  std::string what;  ///< "shows the picture after it", "bars above", …; of the first
+  Message what;      ///< "shows the picture after it", "bars above", …; of the first
   int64_t count = 0; ///< pictures, or half seconds of sound
   double first = 0;  ///< seconds into the file, of the first
 };
@@ -36,7 +36,7 @@ public:
   [[nodiscard]] const std::map<std::string, Fault>& faults() const { return m_faults; }
 
 private:
-  void fault(const char* code, const std::string& what);
+  void fault(const char* code, const Message& what);
   [[nodiscard]] Result<const PictureTrace*> planned(int64_t frame);
   [[nodiscard]] Result<bool> outOfOrder(const PictureTrace& seen, const PictureTrace& wanted, double noise);
 
@@ -61,7 +61,7 @@ public:
 
 private:
   using Values = std::vector<float>; ///< of one channel
-  void fault(const char* code, const std::string& what, double seconds);
+  void fault(const char* code, const Message& what, double seconds);
   void judge(const Values (&wanted)[2], const Values (&seen)[2], double seconds, bool settled);
   [[nodiscard]] Status findLateness();
 

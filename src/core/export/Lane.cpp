@@ -21,7 +21,8 @@ constexpr int kLaterNice = 4;          ///< more than the others': about two fif
 constexpr auto kPictureEvery = std::chrono::milliseconds(250);
 
 Error noMemory(const std::string& path) {
-  return {ErrorCode::Encoder, "memory has run out", path, {}, "Close other programs, or export fewer at once"};
+  return {
+      ErrorCode::Encoder, say("memory has run out"), path, {}, say("Close other programs, or export fewer at once")};
 }
 
 } // namespace
@@ -53,7 +54,7 @@ template <typename Work> void Lane::guarded(Work work) {
     } catch (const std::bad_alloc&) {
       throw;
     } catch (const std::exception& broken) {
-      fail({ErrorCode::Encoder, std::string("a fault inside: ") + broken.what(), m_target, {}, {}});
+      fail({ErrorCode::Encoder, say("a fault inside: %1", broken.what()), m_target, {}, {}});
     }
   } catch (const std::bad_alloc&) { // also where telling of the fault takes more than there is
     {
@@ -82,8 +83,8 @@ void Lane::start() {
         if (m_sound) m_sound->leave(m_index);
       });
     } catch (const std::system_error& refused) {
-      return tromb::fail(ErrorCode::Encoder, std::string("no thread can be started (") + refused.what() + ")", m_target,
-                         "Close other programs, or export fewer deliverables at once");
+      return tromb::fail(ErrorCode::Encoder, say("no thread can be started (%1)", refused.what()), m_target,
+                         say("Close other programs, or export fewer deliverables at once"));
     }
     return {};
   });
@@ -196,9 +197,7 @@ Status Lane::encodeAll() {
   }
   if (stop.stop_requested()) return {};
   if (frame != m_plan.frameCount())
-    return tromb::fail(
-        ErrorCode::Encoder,
-        "only " + std::to_string(frame) + " of " + std::to_string(m_plan.frameCount()) + " frames were made", m_target);
+    return tromb::fail(ErrorCode::Encoder, say("only %1 of %2 frames were made", frame, m_plan.frameCount()), m_target);
   report(frame, ExportState::Finishing);
   if (const Status done = out->finish(); !done) return done;
   if (m_sound)

@@ -59,45 +59,52 @@ std::string at(double seconds) {
 
 void checkPicture(const MediaInfo& media, const Plan* plan, const SeenPictures& seen, ProofReport& report) {
   const VideoInfo& v = *media.video;
-  const auto add = [&](const char* code, const std::string& expected, const std::string& found, bool pass) {
+  const auto add = [&](const char* code, const Message& expected, const Message& found, bool pass) {
     report.checks.push_back({code, expected, found, pass});
   };
+  const auto addWords = [&](const char* code, const std::string& expected, const std::string& found, bool pass) {
+    add(code, verbatim(expected), verbatim(found), pass);
+  };
   const auto same = [&](const char* code, const std::string& expected, const std::string& found) {
-    add(code, plan ? expected : "", found, !plan || expected == found);
+    addWords(code, plan ? expected : "", found, !plan || expected == found);
   };
 
   same("canvas", plan ? sized(plan->canvas()) : "", sized(v.stored));
-  add("pixel-aspect", "1/1", v.pixelAspect.toString(), v.pixelAspect == Rational(1));
-  same("rate", plan ? plan->rate().value().toString() : "",
-       v.clock.variable() ? "variable" : v.clock.rate().value().toString());
+  addWords("pixel-aspect", "1/1", v.pixelAspect.toString(), v.pixelAspect == Rational(1));
+  const std::string askedRate = plan ? plan->rate().value().toString() : "";
+  const std::string rate = v.clock.rate().value().toString();
+  add("rate", verbatim(askedRate), v.clock.variable() ? say("variable") : verbatim(rate),
+      !plan || (!v.clock.variable() && rate == askedRate));
   same("frames", plan ? std::to_string(plan->frameCount()) : "", std::to_string(seen.frames));
-  add("time-stamps", "0 out of step", std::to_string(seen.outOfStep) + " out of step", seen.outOfStep == 0);
+  add("time-stamps", say("%1 out of step", 0), say("%1 out of step", seen.outOfStep), seen.outOfStep == 0);
   same("duration", plan ? printed("%.3f s", plan->duration().toDouble()) : "",
        printed("%.3f s", media.duration.toDouble()));
-  add("codec", "h264", v.codec, v.codec == "h264");
+  addWords("codec", "h264", v.codec, v.codec == "h264");
   const std::string asked = plan ? plan->encoding().profile : "";
   const std::string profile = lower(v.profile);
   // x264 writes Baseline in its constrained form.
-  add("profile", asked, profile,
-      !plan || profile == asked || (asked == "baseline" && profile == "constrained baseline"));
+  addWords("profile", asked, profile,
+           !plan || profile == asked || (asked == "baseline" && profile == "constrained baseline"));
   const H264Level* level = plan ? levelByName(plan->encoding().level) : nullptr;
-  add("level", level ? std::string(level->name) : "", printed("%.3g", v.level / 10.0), !level || v.level == level->idc);
-  add("pixel-format", "yuv420p", v.pixelFormat, v.pixelFormat == "yuv420p");
+  addWords("level", level ? std::string(level->name) : "", printed("%.3g", v.level / 10.0),
+           !level || v.level == level->idc);
+  addWords("pixel-format", "yuv420p", v.pixelFormat, v.pixelFormat == "yuv420p");
   const ColourTags& c = v.colour;
-  add("colour", "1/1/1 limited",
-      std::to_string(c.primaries) + "/" + std::to_string(c.transfer) + "/" + std::to_string(c.matrix) +
-          (c.fullRange ? " full" : " limited"),
-      c == ColourTags{1, 1, 1, false});
+  addWords("colour", "1/1/1 limited",
+           std::to_string(c.primaries) + "/" + std::to_string(c.transfer) + "/" + std::to_string(c.matrix) +
+               (c.fullRange ? " full" : " limited"),
+           c == ColourTags{1, 1, 1, false});
   const bool index = indexBeforeMedia(media.path);
-  add("index-first", "before the media", index ? "before the media" : "behind the media", index);
+  add("index-first", say("before the media"), index ? say("before the media") : say("behind the media"), index);
 
-  add("decoding", "every picture whole",
-      seen.damaged == 0 ? "every picture whole"
-                        : std::to_string(seen.damaged) + " damaged, the first at " + at(seen.firstDamaged),
+  add("decoding", say("every picture whole"),
+      seen.damaged == 0 ? say("every picture whole")
+                        : say("%1 damaged, the first at %2", seen.damaged, at(seen.firstDamaged)),
       seen.damaged == 0);
   const bool askedBars = plan && std::any_of(plan->pieces().begin(), plan->pieces().end(),
                                              [](const PlanPiece& p) { return p.uncoveredPercent > 0; });
-  add("bars", askedBars ? "as framed" : "0,0,0,0", barsText(seen.bars), askedBars || seen.bars.none());
+  add("bars", askedBars ? say("as framed") : verbatim("0,0,0,0"), verbatim(barsText(seen.bars)),
+      askedBars || seen.bars.none());
 }
 
 Status checkBitRates(const MediaInfo& media, const Plan* plan, ProofReport& report) {
@@ -107,54 +114,63 @@ Status checkBitRates(const MediaInfo& media, const Plan* plan, ProofReport& repo
   const double seconds = media.duration.toDouble();
   // ITU-T H.264 Annex C: in any time T at most R·T + B bits leave a buffer of B filled at R; here B = R · 1 s.
   const auto limited = [&](const char* code, double found, double limit) {
-    report.checks.push_back({code, most > 0 ? "at most " + bitRateText(int64_t(limit)) : "",
-                             bitRateText(int64_t(found)), most <= 0 || found <= limit * 1.001});
+    report.checks.push_back({code, most > 0 ? say("at most %1", bitRateText(int64_t(limit))) : Message(),
+                             verbatim(bitRateText(int64_t(found))), most <= 0 || found <= limit * 1.001});
   };
   limited("average-bit-rate", rates->average, most + (seconds > 0 ? most / seconds : 0));
   limited("peak-bit-rate", rates->peakSecond, 2 * most);
   return {};
 }
 
+/// What is compared of the contents, with what is expected, and how what is at fault is counted.
+struct Kinds {
+  std::vector<std::pair<const char*, Message>> checks;
+  Message (*counted)(int64_t count);
+};
+
+Kinds pictureKinds() {
+  return {{{"order", say("each picture in its place")},
+           {"content", say("as composed")},
+           {"position", say("as composed")},
+           {"sharpness", say("as composed")},
+           {"edges", say("as composed")}},
+          [](int64_t count) { return sayCounted("%n pictures", "%n picture", count); }};
+}
+
+Kinds soundKinds() {
+  return {{{"sound-lateness", say("in step")}, {"sound-content", say("as mixed")}, {"sound-level", say("as mixed")}},
+          [](int64_t count) { return sayCounted("%n half seconds", "%n half second", count); }};
+}
+
 /// What comparing the contents has found, a line for each kind.
-void checkContents(const std::vector<std::pair<const char*, const char*>>& kinds,
-                   const std::map<std::string, Fault>& faults, const char* unit, ProofReport& report) {
-  for (const auto& [code, expected] : kinds) {
+void checkContents(const Kinds& kinds, const std::map<std::string, Fault>& faults, ProofReport& report) {
+  for (const auto& [code, expected] : kinds.checks) {
     const auto at_ = faults.find(code);
     if (at_ == faults.end()) {
       report.checks.push_back({code, expected, expected});
       continue;
     }
     const Fault& f = at_->second;
-    report.checks.push_back({code, expected,
-                             std::to_string(f.count) + " " + unit + ", the first at " + at(f.first) + ": " + f.what,
-                             false});
+    report.checks.push_back(
+        {code, expected, say("%1, the first at %2: %3", kinds.counted(f.count), at(f.first), f.what), false});
   }
 }
 
-const std::vector<std::pair<const char*, const char*>> kPictureKinds{
-    {"order", "each picture in its place"}, {"content", "as composed"}, {"position", "as composed"},
-    {"sharpness", "as composed"},           {"edges", "as composed"},
-};
-const std::vector<std::pair<const char*, const char*>> kSoundKinds{
-    {"sound-lateness", "in step"},
-    {"sound-content", "as mixed"},
-    {"sound-level", "as mixed"},
-};
-
 /// The checks that cannot be made, and why.
-void leftOut(const std::vector<std::pair<const char*, const char*>>& kinds, const char* why, ProofReport& report) {
-  for (const auto& [code, expected] : kinds) report.checks.push_back({code, expected, why, true, false});
+void leftOut(const Kinds& kinds, const Message& why, ProofReport& report) {
+  for (const auto& [code, expected] : kinds.checks) report.checks.push_back({code, expected, why, true, false});
 }
 
 Status checkSound(const MediaInfo& media, const ProofSubject& subject, const std::stop_token& stop,
                   ProofReport& report) {
   const Plan* plan = subject.plan;
   const bool expected = plan ? plan->hasSound() : !media.audio.empty();
-  const std::string format = media.audio.empty() ? "none"
+  const std::string format = media.audio.empty() ? ""
                                                  : media.audio.front().codec + " " + media.audio.front().layout + " " +
                                                        std::to_string(media.audio.front().sampleRate);
-  const std::string wanted = expected ? "aac stereo 48000" : "none";
-  report.checks.push_back({"sound", wanted, format, format == wanted});
+  const std::string wanted = expected ? "aac stereo 48000" : "";
+  const auto orNone = [](const std::string& words) { return words.empty() ? say("none") : verbatim(words); };
+  report.checks.push_back({"sound", orNone(wanted), orNone(format), format == wanted});
   if (media.audio.empty()) return {};
   auto reader = AudioReader::open(readAsStated(media), stop);
   if (!reader) return tl::unexpected(reader.error());
@@ -170,43 +186,83 @@ Status checkSound(const MediaInfo& media, const ProofSubject& subject, const std
     if (judge) judge->add({buffer.data(), size_t(got * kSoundChannels)});
   }
   const AudioReader::Damage damage = reader->damage();
-  report.checks.push_back({"sound-decoding", "all of it whole",
-                           damage.packets == 0 ? "all of it whole"
-                                               : std::to_string(damage.packets) + " packets damaged, the first at " +
-                                                     at(double(damage.first) / kSoundRate),
+  report.checks.push_back({"sound-decoding", say("all of it whole"),
+                           damage.packets == 0
+                               ? say("all of it whole")
+                               : sayCounted("%n packets damaged, the first at %1", "%n packet damaged, the first at %1",
+                                            damage.packets, at(double(damage.first) / kSoundRate)),
                            damage.packets == 0});
   const Loudness loudness = meter.loudness();
   // The decoder hands out the padding of the last AAC frame too: one frame of 1024 samples is the measure.
   const double difference = double(loudness.samples) / kSoundRate - media.duration.toDouble();
-  report.checks.push_back({"sound-length", "within 0.0214 s of the picture", printed("%+.4f s", difference),
-                           std::abs(difference) <= 1024.5 / kSoundRate});
-  ProofCheck check{"loudness", "", printed("%.1f LUFS, %.1f dBTP", loudness.integratedLufs, loudness.truePeakDbtp)};
+  report.checks.push_back({"sound-length", say("within 0.0214 s of the picture"),
+                           verbatim(printed("%+.4f s", difference)), std::abs(difference) <= 1024.5 / kSoundRate});
+  ProofCheck check{
+      "loudness", {}, verbatim(printed("%.1f LUFS, %.1f dBTP", loudness.integratedLufs, loudness.truePeakDbtp))};
   // A region alone is as loud as it happens to be in the whole.
   if (plan && plan->output().loudnessLufs && plan->regionName().empty()) {
     const double target = *plan->output().loudnessLufs;
     const double peak = plan->output().mostPeakDbtp;
-    check.expected = printed("%.1f LUFS within %.1f, at most %.1f dBTP", target, kLoudnessTolerance, peak);
+    check.expected = say("%1 LUFS within %2, at most %3 dBTP", printed("%.1f", target),
+                         printed("%.1f", kLoudnessTolerance), printed("%.1f", peak));
     check.pass = std::abs(loudness.integratedLufs - target) <= kLoudnessTolerance && loudness.truePeakDbtp <= peak;
   }
   report.checks.push_back(check);
   if (!judge) {
-    leftOut(kSoundKinds, "not compared: the project it was made from is not given", report);
+    leftOut(soundKinds(), say("not compared: the project it was made from is not given"), report);
     return {};
   }
   const auto faults = judge->faults();
   if (!faults) return tl::unexpected(faults.error());
-  checkContents(kSoundKinds, *faults, "half seconds", report);
+  checkContents(soundKinds(), *faults, report);
   return {};
 }
 
 /// What was damaged or missing in the sources themselves.
 void checkLosses(const std::vector<SourceLoss>& losses, ProofReport& report) {
   for (const SourceLoss& loss : losses)
-    report.checks.push_back({loss.kind == SourceLoss::Kind::Pictures ? "source-pictures" : "source-sound", "all there",
-                             lossText(loss), false});
+    report.checks.push_back({loss.kind == SourceLoss::Kind::Pictures ? "source-pictures" : "source-sound",
+                             say("all there"), lossText(loss), false});
 }
 
 } // namespace
+
+Message ProofCheck::title() const {
+  static const std::map<std::string, Message> kTitles{
+      {"canvas", say("canvas")},
+      {"pixel-aspect", say("pixel aspect ratio")},
+      {"rate", say("frame rate")},
+      {"frames", say("frames")},
+      {"time-stamps", say("time stamps")},
+      {"duration", say("duration")},
+      {"codec", say("codec")},
+      {"profile", say("profile")},
+      {"level", say("level")},
+      {"pixel-format", say("pixel format")},
+      {"colour", say("colour labels")},
+      {"index-first", say("place of the index")},
+      {"decoding", say("decoding")},
+      {"bars", say("bars")},
+      {"order", say("order of the pictures")},
+      {"content", say("contents of the pictures")},
+      {"position", say("position of the pictures")},
+      {"sharpness", say("sharpness")},
+      {"edges", say("edges")},
+      {"average-bit-rate", say("average bit rate")},
+      {"peak-bit-rate", say("peak bit rate")},
+      {"sound", say("sound")},
+      {"sound-decoding", say("decoding of the sound")},
+      {"sound-length", say("length of the sound")},
+      {"loudness", say("loudness")},
+      {"sound-lateness", say("sound and picture in step")},
+      {"sound-content", say("contents of the sound")},
+      {"sound-level", say("level of the sound")},
+      {"source-pictures", say("pictures of the sources")},
+      {"source-sound", say("sound of the sources")},
+  };
+  const auto at = kTitles.find(code);
+  return at == kTitles.end() ? verbatim(code) : at->second;
+}
 
 bool ProofReport::passed() const {
   return std::all_of(checks.begin(), checks.end(), [](const ProofCheck& c) { return c.pass; });
@@ -218,10 +274,16 @@ bool indexBeforeMedia(const std::string& path) {
   return false;
 }
 
-std::string lossText(const SourceLoss& loss) {
-  const bool pictures = loss.kind == SourceLoss::Kind::Pictures;
-  return std::to_string(loss.count) + (pictures ? " frames from " : " packets of sound from ") + clockText(loss.first) +
-         " on " + (loss.shot.empty() ? "" : "in '" + loss.shot + "' ") + "are damaged or missing in " + loss.path;
+Message lossText(const SourceLoss& loss) {
+  const std::string from = clockText(loss.first);
+  if (loss.kind == SourceLoss::Kind::Sound)
+    return sayCounted("%n packets of sound from %1 on are damaged or missing in %2",
+                      "%n packet of sound at %1 is damaged or missing in %2", loss.count, from, loss.path);
+  if (loss.shot.empty())
+    return sayCounted("%n frames from %1 on are damaged or missing in %2", "%n frame at %1 is damaged or missing in %2",
+                      loss.count, from, loss.path);
+  return sayCounted("%n frames from %1 on in '%2' are damaged or missing in %3",
+                    "%n frame at %1 in '%2' is damaged or missing in %3", loss.count, from, loss.shot, loss.path);
 }
 
 Result<ProofReport> proofFile(const ProofSubject& subject, std::stop_token stop,
@@ -230,7 +292,7 @@ Result<ProofReport> proofFile(const ProofSubject& subject, std::stop_token stop,
   const auto media = probe(subject.path, {.stop = stop, .indexFolder = {}});
   if (!media) return tl::unexpected(media.error());
   if (media->kind != MediaKind::Video)
-    return fail(ErrorCode::NotMedia, "the file holds no moving picture", subject.path);
+    return fail(ErrorCode::NotMedia, say("the file holds no moving picture"), subject.path);
   // Sound is heard beside the pictures: each reads the file by itself.
   ProofReport ofSound;
   Beside<Status> sound(stop);
@@ -240,13 +302,13 @@ Result<ProofReport> proofFile(const ProofSubject& subject, std::stop_token stop,
   ProofReport report;
   checkPicture(*media, plan, *seen, report);
   if (!plan || !subject.traces)
-    leftOut(kPictureKinds, "not compared: the project it was made from is not given", report);
+    leftOut(pictureKinds(), say("not compared: the project it was made from is not given"), report);
   else if (!seen->compared)
-    leftOut(kPictureKinds, "not compared: the canvas is another", report);
+    leftOut(pictureKinds(), say("not compared: the canvas is another"), report);
   else if (seen->judged == 0)
-    leftOut(kPictureKinds, "cannot be told: the bit rate is too low for any picture to be judged", report);
+    leftOut(pictureKinds(), say("cannot be told: the bit rate is too low for any picture to be judged"), report);
   else
-    checkContents(kPictureKinds, seen->faults, "pictures", report);
+    checkContents(pictureKinds(), seen->faults, report);
   if (const Status done = checkBitRates(*media, plan, report); !done) return tl::unexpected(done.error());
   if (const Status done = sound.take(); !done) return tl::unexpected(done.error());
   report.checks.insert(report.checks.end(), ofSound.checks.begin(), ofSound.checks.end());
@@ -285,7 +347,7 @@ Result<TraceFile> composeTraces(const Plan& plan, const std::string& folder, std
   int64_t skip = mix.leadIn(0);
   const int64_t end = Rational::nearestProduct(plan.duration(), Rational(kSoundRate));
   for (int64_t done = 0; done < end;) {
-    if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "the proof was stopped");
+    if (stop.stop_requested()) return fail(ErrorCode::Cancelled, say("the proof was stopped"));
     const auto chunk = mix.next(0);
     if (!chunk) return tl::unexpected(chunk.error());
     const int64_t from = std::min(skip, SoundMix::kChunkSamples);
@@ -303,8 +365,11 @@ Result<TraceFile> composeTraces(const Plan& plan, const std::string& folder, std
 nlohmann::ordered_json toJson(const ProofReport& report) {
   auto list = nlohmann::ordered_json::array();
   for (const ProofCheck& c : report.checks)
-    list.push_back(
-        {{"code", c.code}, {"expected", c.expected}, {"found", c.found}, {"pass", c.pass}, {"made", c.made}});
+    list.push_back({{"code", c.code},
+                    {"expected", c.expected.text()},
+                    {"found", c.found.text()},
+                    {"pass", c.pass},
+                    {"made", c.made}});
   return {{"pass", report.passed()}, {"checks", list}};
 }
 

@@ -19,15 +19,18 @@ struct SourceLoss {
   int64_t count = 0; ///< frames of the deliverable, or packets of sound
   Rational first;    ///< seconds into the deliverable (of the running order, for sound)
 };
-[[nodiscard]] std::string lossText(const SourceLoss& loss); ///< "12 frames from 0:03 on are damaged or missing in …"
+[[nodiscard]] Message lossText(const SourceLoss& loss); ///< "12 frames from 0:03 on are damaged or missing in …"
 
 /// One line of a proof.
 struct ProofCheck {
-  std::string code;     ///< stable word: canvas, rate, frames, duration, …
-  std::string expected; ///< empty when nothing particular was asked for
-  std::string found;
+  std::string code; ///< stable word: canvas, rate, frames, duration, …
+  Message expected; ///< empty when nothing particular was asked for
+  Message found;
   bool pass = true;
   bool made = true; ///< false: it could not be made, and `found` says why
+
+  /// The code in words for people: "frame rate", "length of the sound".
+  [[nodiscard]] Message title() const;
 };
 
 struct ProofReport {

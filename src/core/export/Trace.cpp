@@ -116,8 +116,8 @@ Descriptor namelessFile(const std::string& folder) {
 }
 
 tl::unexpected<Error> cannotRead(const std::string& folder) {
-  return fail(ErrorCode::Unreadable, "what a proof needs cannot be read back (" + systemMessage(errno) + ")", folder,
-              "The disk may be failing");
+  return fail(ErrorCode::Unreadable, say("what a proof needs cannot be read back (%1)", systemMessage(errno)), folder,
+              say("The disk may be failing"));
 }
 
 } // namespace

@@ -15,7 +15,9 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr const char* kKept = "what was there before is unchanged";
+Message kept() {
+  return say("what was there before is unchanged");
+}
 
 } // namespace
 
@@ -25,18 +27,18 @@ Status writeFileAtomically(const std::string& path, const std::string& text) {
   const std::string target = fs::is_symlink(path, ignored) ? fs::weakly_canonical(path, ignored).string() : path;
   struct stat old {};
   const bool there = ::stat(target.c_str(), &old) == 0;
-  if (there && S_ISDIR(old.st_mode)) return cannotWrite(path, EISDIR, kKept);
+  if (there && S_ISDIR(old.st_mode)) return cannotWrite(path, EISDIR, kept());
   if (there && !S_ISREG(old.st_mode)) { // a device or a pipe is written to, not replaced
     Descriptor device(::open(target.c_str(), O_WRONLY | O_CLOEXEC | O_NOCTTY));
     if (!device || !writeAll(device, text.data(), text.size()) || !device.close())
-      return cannotWrite(path, errno, kKept);
+      return cannotWrite(path, errno, kept());
     return {};
   }
   auto part = PartFile::create(target, PartFile::Busy::Wait);
   if (!part) return tl::unexpected(part.error());
   const bool written = writeAll(part->file(), text.data(), text.size()) &&
                        (!there || ::fchmod(part->file().get(), old.st_mode & 07777) == 0);
-  if (!written) return cannotWrite(path, errno, kKept);
+  if (!written) return cannotWrite(path, errno, kept());
   Status named = part->takeFinalName(true);
   if (!named) named.error().path = path;
   return named;
@@ -46,10 +48,10 @@ Result<std::string> readWholeFile(const std::string& path, size_t mostBytes) {
   const auto file = openToRead(path);
   if (!file) return tl::unexpected(file.error());
   const auto size = size_t(sizeOf(*file));
-  if (size > mostBytes) return fail(ErrorCode::Unreadable, "the file is far too large to be read whole", path);
+  if (size > mostBytes) return fail(ErrorCode::Unreadable, say("the file is far too large to be read whole"), path);
   std::string text(size, '\0');
   const ptrdiff_t got = readAt(*file, 0, text.data(), size);
-  if (got < 0) return fail(ErrorCode::Unreadable, "reading the file failed (" + systemMessage(errno) + ")", path);
+  if (got < 0) return fail(ErrorCode::Unreadable, say("reading the file failed (%1)", systemMessage(errno)), path);
   text.resize(size_t(got));
   return text;
 }

@@ -21,17 +21,20 @@ Result<Descriptor> openToRead(const std::string& path) {
   if (!file) {
     const int why = errno;
     if (why == ENOENT || why == ENOTDIR)
-      return fail(ErrorCode::Missing, "the file is not there", path, "Check the path, or find the file again");
+      return fail(ErrorCode::Missing, say("the file is not there"), path,
+                  say("Check the path, or find the file again"));
     if (why == EACCES || why == EPERM)
-      return fail(ErrorCode::Unreadable, "you have no permission to read this file", path, "Change its permissions");
-    return fail(ErrorCode::Unreadable, "the file cannot be opened (" + systemMessage(why) + ")", path);
+      return fail(ErrorCode::Unreadable, say("you have no permission to read this file"), path,
+                  say("Change its permissions"));
+    return fail(ErrorCode::Unreadable, say("the file cannot be opened (%1)", systemMessage(why)), path);
   }
   struct stat facts {};
   if (::fstat(file.get(), &facts) != 0)
-    return fail(ErrorCode::Unreadable, "the file cannot be read (" + systemMessage(errno) + ")", path);
-  if (S_ISDIR(facts.st_mode)) return fail(ErrorCode::Unreadable, "this is a folder, not a file", path);
+    return fail(ErrorCode::Unreadable, say("the file cannot be read (%1)", systemMessage(errno)), path);
+  if (S_ISDIR(facts.st_mode)) return fail(ErrorCode::Unreadable, say("this is a folder, not a file"), path);
   if (!S_ISREG(facts.st_mode))
-    return fail(ErrorCode::Unreadable, "this is a pipe or a device, not a file", path, "Record it into a file first");
+    return fail(ErrorCode::Unreadable, say("this is a pipe or a device, not a file"), path,
+                say("Record it into a file first"));
   return file;
 }
 
@@ -63,13 +66,14 @@ bool writeAll(const Descriptor& file, const void* bytes, size_t count) {
   return true;
 }
 
-tl::unexpected<Error> cannotWrite(const std::string& path, int code, const std::string& reassurance) {
+tl::unexpected<Error> cannotWrite(const std::string& path, int code, const Message& reassurance) {
   const bool full = code == ENOSPC || code == EDQUOT;
-  const std::string why = full            ? "the disk is full"
-                          : code == EFBIG ? "files may not become that large here"
-                                          : "the file cannot be written (" + systemMessage(code) + ")";
-  const std::string todo = full ? "Free some space and try again" : "Choose another folder, or change its permissions";
-  return fail(ErrorCode::CannotWrite, why, path, reassurance.empty() ? todo : todo + "; " + reassurance);
+  const Message why = full            ? say("the disk is full")
+                      : code == EFBIG ? say("files may not become that large here")
+                                      : say("the file cannot be written (%1)", systemMessage(code));
+  const Message todo =
+      full ? say("Free some space and try again") : say("Choose another folder, or change its permissions");
+  return fail(ErrorCode::CannotWrite, why, path, joined({todo, reassurance}, "; "));
 }
 
 } // namespace tromb

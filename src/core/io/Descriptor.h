@@ -45,6 +45,6 @@ private:
 
 /// What to tell when writing to `path` ended with the errno value `code`: a full disk, a limit on the size of files, or
 /// the system's own words. `reassurance` says what was not lost by it, and may be empty. Thread-safe.
-[[nodiscard]] tl::unexpected<Error> cannotWrite(const std::string& path, int code, const std::string& reassurance = {});
+[[nodiscard]] tl::unexpected<Error> cannotWrite(const std::string& path, int code, const Message& reassurance = {});
 
 } // namespace tromb

@@ -31,8 +31,8 @@ size_t tooDeepAt(const std::string& text) {
   return std::string::npos;
 }
 
-tl::unexpected<Error> broken(const std::string& why, size_t at) {
-  return fail(ErrorCode::ProjectInvalid, "this is not valid JSON: " + why, {}, {}, "byte " + std::to_string(at));
+tl::unexpected<Error> broken(const Message& why, size_t at) {
+  return fail(ErrorCode::ProjectInvalid, say("this is not valid JSON: %1", why), {}, {}, say("byte %1", at));
 }
 
 /// Builds a document as it is read. The library's own builder looks through an object for every member that it adds,
@@ -41,7 +41,7 @@ tl::unexpected<Error> broken(const std::string& why, size_t at) {
 class Builder : public nlohmann::json_sax<Json> {
 public:
   Json root;
-  std::string why; ///< and `byte`: what is wrong with the document
+  Message why; ///< and `byte`: what is wrong with the document
   size_t byte = 0;
 
   bool null() override { return add(nullptr); }
@@ -80,8 +80,8 @@ public:
   }
   bool parse_error(size_t at, const std::string& /*token*/, const Json::exception& error) override {
     byte = at;
-    why = dynamic_cast<const Json::parse_error*>(&error) ? "it is cut off or spoiled"
-                                                         : "it holds a number that is too large";
+    why = dynamic_cast<const Json::parse_error*>(&error) ? say("it is cut off or spoiled")
+                                                         : say("it holds a number that is too large");
     return false;
   }
 
@@ -129,7 +129,7 @@ void appendMember(Json& object, std::string key, Json value) {
 
 Result<Json> parseJson(const std::string& text) {
   if (const size_t at = tooDeepAt(text); at != std::string::npos)
-    return broken("lists and objects lie in each other more than " + std::to_string(kDeepest) + " times", at + 1);
+    return broken(say("lists and objects lie in each other more than %1 times", kDeepest), at + 1);
   Builder builder;
   if (!Json::sax_parse(text, &builder)) return broken(builder.why, builder.byte);
   return std::move(builder.root);

@@ -41,8 +41,8 @@ void appendMember(Json& object, std::string key, Json value);
 /// The first fault of one document; later ones are its consequences and are not kept.
 struct JsonFault {
   std::optional<Error> error;
-  void at(const std::string& where, const std::string& message) {
-    if (!error) error = Error{ErrorCode::ProjectInvalid, message, {}, where.empty() ? "/" : where, {}};
+  void at(const std::string& where, const Message& message) {
+    if (!error) error = Error{ErrorCode::ProjectInvalid, message, {}, verbatim(where.empty() ? "/" : where), {}};
   }
 };
 
@@ -54,30 +54,30 @@ public:
 
   [[nodiscard]] const std::string& where() const { return m_where; }
   [[nodiscard]] bool has(const char* key) const { return m_value->is_object() && m_value->contains(key); }
-  void refuse(const std::string& message) const { m_fault->at(m_where, message); }
+  void refuse(const Message& message) const { m_fault->at(m_where, message); }
 
   /// The member `key`; a fault when this is no object or lacks it.
   [[nodiscard]] JsonNode get(const char* key) const {
     static const Json nothing;
     if (!m_value->is_object())
-      m_fault->at(m_where, "an object is expected here");
+      m_fault->at(m_where, say("an object is expected here"));
     else if (!m_value->contains(key))
-      m_fault->at(m_where, std::string("'") + key + "' is missing");
+      m_fault->at(m_where, say("'%1' is missing", key));
     else
       return {m_value->at(key), *m_fault, m_where + "/" + key};
     return {nothing, *m_fault, m_where + "/" + key};
   }
 
   [[nodiscard]] std::string text(size_t most = 4096) const {
-    if (!m_value->is_string()) return refuse("text is expected here"), std::string();
+    if (!m_value->is_string()) return refuse(say("text is expected here")), std::string();
     auto value = m_value->get<std::string>();
-    if (value.size() > most) refuse("the text is too long");
+    if (value.size() > most) refuse(say("the text is too long"));
     return value;
   }
   [[nodiscard]] double number(double least, double most) const {
     const double value = m_value->is_number() ? m_value->get<double>() : NAN;
     if (!(value >= least && value <= most)) {
-      refuse("a number from " + plain(least) + " to " + plain(most) + " is expected here");
+      refuse(say("a number from %1 to %2 is expected here", plain(least), plain(most)));
       return least;
     }
     return value;
@@ -87,21 +87,21 @@ public:
                        (!m_value->is_number_unsigned() || m_value->get<uint64_t>() <= uint64_t(INT64_MAX));
     const int64_t value = whole ? m_value->get<int64_t>() : 0;
     if (!whole || value < least || value > most) {
-      refuse("a whole number from " + std::to_string(least) + " to " + std::to_string(most) + " is expected here");
+      refuse(say("a whole number from %1 to %2 is expected here", least, most));
       return least;
     }
     return value;
   }
   [[nodiscard]] bool truth() const {
-    if (!m_value->is_boolean()) return refuse("true or false is expected here"), false;
+    if (!m_value->is_boolean()) return refuse(say("true or false is expected here")), false;
     return m_value->get<bool>();
   }
   /// "n/d", positive or (with `zeroToo`) zero, at most `most`.
   [[nodiscard]] Rational fraction(const Rational& most, bool zeroToo) const {
     const auto value = m_value->is_string() ? Rational::parse(m_value->get<std::string>())
-                                            : Result<Rational>(fail(ErrorCode::InvalidArgument, ""));
+                                            : Result<Rational>(fail(ErrorCode::InvalidArgument, {}));
     if (!value || *value > most || *value < Rational(0) || (!zeroToo && *value == Rational(0))) {
-      refuse("a fraction such as \"25/1\" is expected here, at most " + most.toString());
+      refuse(say("a fraction such as \"25/1\" is expected here, at most %1", most.toString()));
       return Rational(1);
     }
     return *value;
@@ -111,18 +111,18 @@ public:
     const std::string said = text();
     for (size_t i = 0; i < std::size(words); ++i)
       if (said == words[i]) return i;
-    refuse("'" + said + "' is not known here");
+    refuse(say("'%1' is not known here", said));
     return 0;
   }
   /// Calls `each(node)` for every element; a fault when this is no array.
   template <typename Each> void elements(Each each) const {
-    if (!m_value->is_array()) return refuse("a list is expected here");
+    if (!m_value->is_array()) return refuse(say("a list is expected here"));
     for (size_t i = 0; i < m_value->size() && !m_fault->error; ++i)
       each(JsonNode((*m_value)[i], *m_fault, m_where + "/" + std::to_string(i)));
   }
   /// Calls `each(key, node)` for every member; a fault when this is no object.
   template <typename Each> void members(Each each) const {
-    if (!m_value->is_object()) return refuse("an object is expected here");
+    if (!m_value->is_object()) return refuse(say("an object is expected here"));
     for (const auto& [key, value] : m_value->items())
       if (!m_fault->error) each(key, JsonNode(value, *m_fault, m_where + "/" + key));
   }

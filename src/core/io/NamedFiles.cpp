@@ -36,14 +36,14 @@ Status NamedFiles::mayTake(const std::string& name, bool overwrite) const {
       name.empty() || name.size() > 200 || name.front() == '.' ||
       std::any_of(name.begin(), name.end(), [](char c) { return c == '/' || static_cast<unsigned char>(c) < 32; });
   if (bad)
-    return fail(ErrorCode::InvalidArgument, "'" + name + "' cannot be a " + m_kind + "'s name", {},
-                "Use up to 200 letters, no slash, no dot in front");
+    return fail(ErrorCode::InvalidArgument, say("nothing can be saved under the name '%1'", name), {},
+                say("Use up to 200 letters, no slash, no dot in front"));
   if (!overwrite && has(name))
-    return fail(ErrorCode::Exists, "there is a " + m_kind + " '" + name + "' already", {},
-                "Choose another name, or update it");
+    return fail(ErrorCode::Exists, say("something is saved under the name '%1' already", name), {},
+                say("Choose another name, or update it"));
   std::error_code made;
   fs::create_directories(m_folder, made);
-  if (made) return fail(ErrorCode::CannotWrite, "the folder cannot be made (" + made.message() + ")", m_folder);
+  if (made) return fail(ErrorCode::CannotWrite, say("the folder cannot be made (%1)", made.message()), m_folder);
   return {};
 }
 
@@ -52,7 +52,7 @@ Status NamedFiles::rename(const std::string& from, const std::string& to) {
   if (const Status good = mayTake(to, from == to); !good) return good;
   std::error_code status;
   fs::rename(pathOf(from), pathOf(to), status);
-  if (status) return fail(ErrorCode::CannotWrite, "it cannot be renamed (" + status.message() + ")", pathOf(from));
+  if (status) return fail(ErrorCode::CannotWrite, say("it cannot be renamed (%1)", status.message()), pathOf(from));
   return {};
 }
 
@@ -63,7 +63,7 @@ Status NamedFiles::remove(const std::string& name) {
 }
 
 tl::unexpected<Error> NamedFiles::missing(const std::string& name) const {
-  return fail(ErrorCode::Missing, "there is no " + m_kind + " '" + name + "'");
+  return fail(ErrorCode::Missing, say("nothing is saved under the name '%1'", name));
 }
 
 } // namespace tromb

@@ -11,9 +11,8 @@ namespace tromb {
 /// Things that are kept under names of their own, one file each in one folder. One thread at a time.
 class NamedFiles {
 public:
-  /// `ending` with its dot; `kind` is what one is called in messages.
-  NamedFiles(std::string folder, std::string ending, std::string kind)
-      : m_folder(std::move(folder)), m_ending(std::move(ending)), m_kind(std::move(kind)) {}
+  /// `ending` with its dot.
+  NamedFiles(std::string folder, std::string ending) : m_folder(std::move(folder)), m_ending(std::move(ending)) {}
 
   [[nodiscard]] const std::string& folder() const { return m_folder; }
   [[nodiscard]] std::vector<std::string> names() const; ///< in order
@@ -33,7 +32,6 @@ public:
 private:
   std::string m_folder;
   std::string m_ending;
-  std::string m_kind;
 };
 
 } // namespace tromb

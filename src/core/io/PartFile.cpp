@@ -63,8 +63,8 @@ Result<PartFile> PartFile::create(const std::string& target, Busy busy, const st
       if (errno == EINTR) continue;
       if (errno != EWOULDBLOCK) break; // a file system that knows no locks
       if (busy == Busy::Refuse)
-        return fail(ErrorCode::CannotWrite, "another run is writing this file", target, "Wait for it to end");
-      if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "waiting for another run was stopped", target);
+        return fail(ErrorCode::CannotWrite, say("another run is writing this file"), target, say("Wait for it to end"));
+      if (stop.stop_requested()) return fail(ErrorCode::Cancelled, say("waiting for another run was stopped"), target);
       std::this_thread::sleep_for(kLookAgain);
     }
     // Between making and locking it, a sweep may have taken it away.
@@ -96,7 +96,7 @@ Status PartFile::takeFinalName(bool overwrite, const std::string& otherName) {
                    : ::renameat(m_folder.get(), m_name.c_str(), m_folder.get(), name.c_str()) == 0 ? 0
                                                                                                    : errno;
   if (code == EEXIST)
-    return fail(ErrorCode::Exists, "the file is there already", m_target, "Remove it or overwrite it");
+    return fail(ErrorCode::Exists, say("the file is there already"), m_target, say("Remove it or overwrite it"));
   if (code != 0) return cannotWrite(m_target, code);
   m_name.clear();
   (void)::fsync(m_folder.get());

@@ -12,9 +12,9 @@ std::string text(int native) {
   return buffer.data();
 }
 
-tl::unexpected<Error> memoryRefused(const std::string& path, std::string where) {
-  return fail(ErrorCode::Unreadable, "reading asks for more memory than there is", path,
-              "The file may be damaged; if it is not, close other programs and try again", std::move(where));
+tl::unexpected<Error> memoryRefused(const std::string& path, Message where) {
+  return fail(ErrorCode::Unreadable, say("reading asks for more memory than there is"), path,
+              say("The file may be damaged; if it is not, close other programs and try again"), std::move(where));
 }
 
 void tame() {
@@ -41,9 +41,8 @@ Result<CodecPtr> openDecoder(const AVStream& stream, const std::string& path, in
                                                                         : avcodec_find_decoder_by_name("libvpx");
   if (whole) codec = whole;
   if (!codec)
-    return fail(ErrorCode::Unsupported,
-                std::string("there is no decoder for ") + avcodec_get_name(stream.codecpar->codec_id), path,
-                "Convert the file to H.264 first");
+    return fail(ErrorCode::Unsupported, say("there is no decoder for %1", avcodec_get_name(stream.codecpar->codec_id)),
+                path, say("Convert the file to H.264 first"));
   CodecPtr context(allocated(avcodec_alloc_context3(codec)));
   int native = avcodec_parameters_to_context(context.get(), stream.codecpar);
   context->pkt_timebase = stream.time_base;
@@ -52,7 +51,7 @@ Result<CodecPtr> openDecoder(const AVStream& stream, const std::string& path, in
   context->export_side_data |= sideData;
   context->err_recognition |= AV_EF_CRCCHECK; // damage is to be noticed
   if (native >= 0) native = avcodec_open2(context.get(), codec, nullptr);
-  if (native < 0) return fail(ErrorCode::Decoder, "the decoder does not start (" + text(native) + ")", path);
+  if (native < 0) return fail(ErrorCode::Decoder, say("the decoder does not start (%1)", text(native)), path);
   return context;
 }
 

@@ -53,7 +53,7 @@ template <typename T> [[nodiscard]] T* allocated(T* made) {
 [[nodiscard]] std::string text(int native);
 /// The error of a file whose reading asks for more memory than can be had. That is more often a damaged number in the
 /// file than a machine that is short of memory, so it is told of the file and does not end what reads others.
-[[nodiscard]] tl::unexpected<Error> memoryRefused(const std::string& path, std::string where = {});
+[[nodiscard]] tl::unexpected<Error> memoryRefused(const std::string& path, Message where = {});
 /// Keeps FFmpeg from writing to standard error, and from taking more than 1 GiB in one piece, which no picture and no
 /// list of pictures needs that is not damaged. Called before anything else, any number of times.
 void tame();

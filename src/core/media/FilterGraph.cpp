@@ -40,7 +40,7 @@ const Filters& filters() {
 }
 
 tl::unexpected<Error> refused(int native) {
-  return fail(ErrorCode::Unsupported, "these pictures cannot be filtered (" + text(native) + ")");
+  return fail(ErrorCode::Unsupported, say("these pictures cannot be filtered (%1)", text(native)));
 }
 
 } // namespace
@@ -48,7 +48,8 @@ tl::unexpected<Error> refused(int native) {
 Result<FilterGraph> FilterGraph::build(const AVFrame& like, const char* filter, const char* arguments) {
   const Filters& f = filters();
   if (!f.whole())
-    return fail(ErrorCode::Unsupported, "FFmpeg's library of filters cannot be loaded", {}, "Install libavfilter");
+    return fail(ErrorCode::Unsupported, say("FFmpeg's library of filters cannot be loaded"), {},
+                say("Install libavfilter"));
   FilterGraph built;
   built.m_graph.reset(f.newGraph());
   if (!built.m_graph) throw std::bad_alloc();

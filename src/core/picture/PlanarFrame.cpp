@@ -32,8 +32,8 @@ Result<Frame> converted(const Frame& source, AVPixelFormat format) {
                                                   source->width, source->height, format, SWS_POINT, nullptr, nullptr,
                                                   nullptr));
   if (!sws)
-    return fail(ErrorCode::Unsupported, std::string("pictures in the format ") +
-                                            av_get_pix_fmt_name(AVPixelFormat(source->format)) + " cannot be read");
+    return fail(ErrorCode::Unsupported,
+                say("pictures in the format %1 cannot be read", av_get_pix_fmt_name(AVPixelFormat(source->format))));
   sws_scale(sws.get(), source->data, source->linesize, 0, source->height, target->data, target->linesize);
   av_frame_copy_props(target.get(), source.get());
   return Frame(target);
@@ -163,7 +163,7 @@ Result<Frame> opacity(const Frame& frame) {
 
 Result<Frame> planarFrame(const Frame& frame) {
   const AVPixFmtDescriptor* d = av_pix_fmt_desc_get(AVPixelFormat(frame->format));
-  if (!d) return fail(ErrorCode::Unsupported, "the picture has an unknown pixel format");
+  if (!d) return fail(ErrorCode::Unsupported, say("the picture has an unknown pixel format"));
   if (readableByZimg(*d)) {
     if (aligned(*frame)) return frame;
     const auto copy = newFrame({frame->width, frame->height}, frame->format);

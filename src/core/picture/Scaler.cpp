@@ -137,7 +137,7 @@ Result<Scaler> Scaler::build(const Frame& like, const RectF& region, Size size, 
   if (region.width <= 0 || region.height <= 0 || region.x < -kSlack || region.y < -kSlack ||
       region.right() > like->width + kSlack || region.bottom() > like->height + kSlack || size.width < 1 ||
       size.height < 1)
-    return fail(ErrorCode::InvalidArgument, "the window lies outside the picture");
+    return fail(ErrorCode::InvalidArgument, say("the window lies outside the picture"));
 
   auto state = std::make_unique<State>();
   state->width = like->width;
@@ -216,7 +216,7 @@ Result<Scaler> Scaler::build(const Frame& like, const RectF& region, Size size, 
     char reason[256] = {};
     if (zimg_get_last_error(reason, sizeof reason) == ZIMG_ERROR_OUT_OF_MEMORY || reason[0] == 0)
       throw std::bad_alloc();
-    return fail(ErrorCode::Unsupported, std::string("the picture cannot be scaled (") + reason + ")");
+    return fail(ErrorCode::Unsupported, say("the picture cannot be scaled (%1)", reason));
   }
   state->scratch.reset(std::aligned_alloc(64, (bytes + 63) / 64 * 64 + 64));
   if (!state->scratch) throw std::bad_alloc();
@@ -261,7 +261,7 @@ Result<Frame> Scaler::run(const Frame& source) {
       ZIMG_ERROR_SUCCESS) {
     char reason[256] = {};
     zimg_get_last_error(reason, sizeof reason);
-    return fail(ErrorCode::Decoder, std::string("scaling failed (") + reason + ")");
+    return fail(ErrorCode::Decoder, say("scaling failed (%1)", reason));
   }
   return Frame(target);
 }

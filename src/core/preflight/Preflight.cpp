@@ -19,9 +19,9 @@ namespace {
 constexpr double kSecondsAWidth = 7;
 constexpr int kNamedShots = 5; ///< of those that a finding is of; the rest is counted
 
-std::string decibels(double value) {
+std::string withOneDecimal(double value) {
   std::array<char, 32> text{};
-  std::snprintf(text.data(), text.size(), "%.1f dB", value);
+  std::snprintf(text.data(), text.size(), "%.1f", value);
   return text.data();
 }
 
@@ -33,30 +33,40 @@ void checkFootage(const Project& project, const Footage& footage, std::vector<Fi
     const MediaInfo& media = *at->second;
     const Reading reading = readingOf(*project.source(shot.source), media);
     if (media.kind == MediaKind::Video && reading.scan != Scan::Progressive)
-      findings.push_back({"interlaced", Severity::Note, "", shot.name,
-                          "the footage is interlaced and is de-interlaced, one picture of each pair of fields", ""});
+      findings.push_back({"interlaced",
+                          Severity::Note,
+                          "",
+                          shot.name,
+                          say("the footage is interlaced and is de-interlaced, one picture of each pair of fields"),
+                          {}});
     if (const auto beyond = secondsBeyondSource(shot, media))
       findings.push_back({"beyond-source", Severity::Error, "", shot.name,
-                          "the shot ends " + clockText(*beyond) + " after its source does",
-                          "Set its out point anew, or find the whole file again"});
+                          say("the shot ends %1 after its source does", clockText(*beyond)),
+                          say("Set its out point anew, or find the whole file again")});
     if (media.video->alpha)
-      findings.push_back({"transparent", Severity::Note, "", shot.name,
-                          "the picture may be transparent: what lies under it shows through, else the framing's colour",
-                          ""});
+      findings.push_back(
+          {"transparent",
+           Severity::Note,
+           "",
+           shot.name,
+           say("the picture may be transparent: what lies under it shows through, else the framing's colour"),
+           {}});
     for (const int place : reading.heard)
       if (const double down = media.audio[size_t(place)].downMixDb; down > 0 && !shot.muted)
-        findings.push_back({"down-mixed", Severity::Note, "", shot.name,
-                            std::to_string(media.audio[size_t(place)].channels) +
-                                " channels are mixed down to stereo, " + decibels(down) +
-                                " lower so that nothing clips",
-                            ""});
+        findings.push_back({"down-mixed",
+                            Severity::Note,
+                            "",
+                            shot.name,
+                            say("%1 channels are mixed down to stereo, %2 dB lower so that nothing clips",
+                                media.audio[size_t(place)].channels, withOneDecimal(down)),
+                            {}});
     if (media.video->hdr())
       findings.push_back({"hdr", Severity::Warning, "", shot.name,
-                          "the footage is HDR: highlights above reference white are cut off in Rec. 709",
-                          "Grade the file to Rec. 709 before bringing it in"});
+                          say("the footage is HDR: highlights above reference white are cut off in Rec. 709"),
+                          say("Grade the file to Rec. 709 before bringing it in")});
     if (shot.speed != Rational(1) && !media.audio.empty())
       findings.push_back(
-          {"silent-speed", Severity::Note, "", shot.name, "shots with a changed speed have no sound", ""});
+          {"silent-speed", Severity::Note, "", shot.name, say("shots with a changed speed have no sound"), {}});
   }
 }
 
@@ -76,8 +86,8 @@ void checkStill(const Project& project, const Footage& footage, const Deliverabl
   const double sharp = detail(shape, place(shape, d.canvas, Framing()));
   if (sharp >= kSharpDetail) return;
   findings.push_back({"soft-still", Severity::Warning, d.name, shot.name,
-                      "the still under the picture is enlarged: detail " + detailText(sharp) + ", below 1.00",
-                      "Take a larger still, or another ground"});
+                      say("the still under the picture is enlarged: detail %1, below 1.00", detailText(sharp)),
+                      say("Take a larger still, or another ground")});
 }
 
 void checkSources(const Project& project, const Footage& footage, std::vector<Finding>& findings) {
@@ -91,12 +101,13 @@ void checkSources(const Project& project, const Footage& footage, std::vector<Fi
       if ((shot.source == source.id || liesOn(project, shot.id, source.id)) && ++more <= 0)
         shots += (shots.empty() ? "" : ", ") + shot.name;
     if (more > 0) shots += " and " + std::to_string(more) + " more";
-    Error error = at->second.error();
-    error.hint.clear(); // there is one for the project
-    std::string what = sentence(error);
-    what.pop_back(); // its full stop
-    findings.push_back({missing ? "source-missing" : "source-unreadable", Severity::Error, "", shots, std::move(what),
-                        missing ? "Put the file back or remove the shot" : "Replace the file or remove the shot"});
+    const Error& error = at->second.error();
+    // Its hint is left out: there is one for the project.
+    Message what = error.where.empty() ? say("%1: %2", error.path, error.message)
+                                       : say("%1: %2 (at %3)", error.path, error.message, error.where);
+    findings.push_back(
+        {missing ? "source-missing" : "source-unreadable", Severity::Error, "", shots, std::move(what),
+         missing ? say("Put the file back or remove the shot") : say("Replace the file or remove the shot")});
   }
 }
 
@@ -105,8 +116,8 @@ void checkCanvas(const Deliverable& d, std::vector<Finding>& findings) {
   const auto [lowW, highW] = legalNeighbours(d.canvas.width);
   const auto [lowH, highH] = legalNeighbours(d.canvas.height);
   findings.push_back({"odd-size", Severity::Error, d.name, "",
-                      "4:2:0 video cannot have " + sizeText(d.canvas) + ": both sides must be even",
-                      "Use " + sizeText({lowW, lowH}) + " or " + sizeText({highW, highH})});
+                      say("4:2:0 video cannot have %1: both sides must be even", sizeText(d.canvas)),
+                      say("Use %1 or %2", sizeText({lowW, lowH}), sizeText({highW, highH}))});
 }
 
 void checkEncoding(const Deliverable& d, std::vector<Finding>& findings) {
@@ -129,23 +140,23 @@ struct Cell {
 void checkCells(const Deliverable& d, const std::vector<Cell>& cells, std::vector<Finding>& findings) {
   for (const Cell& cell : cells) {
     if (cell.uncovered > 0) {
-      std::array<char, 64> share{};
-      std::snprintf(share.data(), share.size(), "bars over %.1f %% of the canvas", cell.uncovered);
-      findings.push_back({"bars", Severity::Warning, d.name, cell.shot->name, share.data(),
-                          "Fill the canvas, or lay the picture over a backdrop"});
+      findings.push_back({"bars", Severity::Warning, d.name, cell.shot->name,
+                          say("bars over %1 % of the canvas", withOneDecimal(cell.uncovered)),
+                          say("Fill the canvas, or lay the picture over a backdrop")});
     }
     if (cell.detail < kSharpDetail)
-      findings.push_back({"soft", d.sharpOnly ? Severity::Error : Severity::Warning, d.name, cell.shot->name,
-                          "the picture is enlarged: detail " + detailText(cell.detail) + ", below 1.00" +
-                              (d.sharpOnly ? ", in a deliverable that is never to be" : ""),
-                          "Zoom out, use two stacked windows or a backdrop, or make the canvas smaller"});
+      findings.push_back(
+          {"soft", d.sharpOnly ? Severity::Error : Severity::Warning, d.name, cell.shot->name,
+           d.sharpOnly ? say("the picture is enlarged: detail %1, below 1.00, in a deliverable that is never to be",
+                             detailText(cell.detail))
+                       : say("the picture is enlarged: detail %1, below 1.00", detailText(cell.detail)),
+           say("Zoom out, use two stacked windows or a backdrop, or make the canvas smaller")});
   }
   for (const Cell& cell : cells) {
     if (cell.travel <= 1 / kSecondsAWidth) continue;
-    std::array<char, 96> words{};
-    std::snprintf(words.data(), words.size(), "the framing travels a picture's width in %.1f s", 1 / cell.travel);
-    findings.push_back({"fast-move", Severity::Note, d.name, cell.shot->name, words.data(),
-                        "Give the move more time or a shorter way; the usual measure is 7 s a width"});
+    findings.push_back({"fast-move", Severity::Note, d.name, cell.shot->name,
+                        say("the framing travels a picture's width in %1 s", withOneDecimal(1 / cell.travel)),
+                        say("Give the move more time or a shorter way; the usual measure is 7 s a width")});
   }
   // A canvas that none of its pictures can fill sharply is too large in itself.
   Size best{};
@@ -156,8 +167,8 @@ void checkCells(const Deliverable& d, const std::vector<Cell>& cells, std::vecto
   if (!cells.empty() && (best.width < d.canvas.width * kSharpDetail || best.height < d.canvas.height * kSharpDetail))
     findings.push_back(
         {"enlarged-canvas", Severity::Warning, d.name, "",
-         "the canvas " + sizeText(d.canvas) + " is larger than any shot can fill without enlarging",
-         best.width > 0 ? "The largest canvas of this shape that stays sharp is " + sizeText(best) : ""});
+         say("the canvas %1 is larger than any shot can fill without enlarging", sizeText(d.canvas)),
+         best.width > 0 ? say("The largest canvas of this shape that stays sharp is %1", sizeText(best)) : Message()});
 }
 
 } // namespace
@@ -189,9 +200,9 @@ std::vector<Finding> preflight(const Project& project, const Footage& footage,
       const Cadence cadence(video.clock.rate(), d.rate, shot.speed);
       const bool slowMotion = project.source(shot.source)->slowMotion;
       if (at->second->kind == MediaKind::Video && !slowMotion && (video.clock.variable() || !cadence.even()))
-        findings.push_back({"rate-mismatch", Severity::Note, d.name, shot.name,
-                            cadenceText(video.clock, d.rate, shot.speed),
-                            video.clock.variable() ? "" : "Deliver at the rate that was shot for even motion"});
+        findings.push_back(
+            {"rate-mismatch", Severity::Note, d.name, shot.name, cadenceText(video.clock, d.rate, shot.speed),
+             video.clock.variable() ? Message() : say("Deliver at the rate that was shot for even motion")});
     }
     checkCells(d, cells, findings);
   }
@@ -211,8 +222,8 @@ nlohmann::ordered_json toJson(const std::vector<Finding>& findings) {
                     {"severity", severityWord(f.severity)},
                     {"deliverable", f.deliverable},
                     {"shot", f.shot},
-                    {"message", f.message},
-                    {"fix", f.fix}});
+                    {"message", f.message.text()},
+                    {"fix", f.fix.text()}});
   return {{"findings", list}};
 }
 

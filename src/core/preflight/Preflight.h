@@ -17,8 +17,8 @@ struct Finding {
   Severity severity = Severity::Note;
   std::string deliverable; ///< name; empty when it concerns the whole project
   std::string shot;        ///< name; empty when it concerns the whole deliverable
-  std::string message;
-  std::string fix; ///< what to do; may be empty
+  Message message;
+  Message fix; ///< what to do; may be empty
 };
 
 /// Everything that falls short in the chosen deliverables (ids; all when empty). Never fails: what cannot be

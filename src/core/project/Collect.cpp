@@ -29,18 +29,18 @@ public:
     const auto in = openToRead(from);
     if (!in) return tl::unexpected(in.error());
     const Descriptor out(::open(to.c_str(), O_RDWR | O_CREAT | O_EXCL | O_CLOEXEC, 0666));
-    if (!out) return cannotWrite(to, errno, "the project is unchanged");
+    if (!out) return cannotWrite(to, errno, say("the project is unchanged"));
     std::vector<char> block(kBlock);
     for (int64_t at = 0;;) {
       if (m_stop.stop_requested()) return cancelled();
       const ptrdiff_t got = readAt(*in, at, block.data(), block.size());
-      if (got < 0) return fail(ErrorCode::Unreadable, "reading failed (" + systemMessage(errno) + ")", from);
+      if (got < 0) return fail(ErrorCode::Unreadable, say("reading failed (%1)", systemMessage(errno)), from);
       if (got == 0) break;
-      if (!writeAll(out, block.data(), size_t(got))) return cannotWrite(to, errno, "the project is unchanged");
+      if (!writeAll(out, block.data(), size_t(got))) return cannotWrite(to, errno, say("the project is unchanged"));
       at += got;
       told(got);
     }
-    if (::fsync(out.get()) != 0) return cannotWrite(to, errno, "the project is unchanged");
+    if (::fsync(out.get()) != 0) return cannotWrite(to, errno, say("the project is unchanged"));
     return compare(*in, out, to);
   }
 
@@ -55,15 +55,15 @@ private:
       const ptrdiff_t gotA = readAt(in, at, a.data(), a.size());
       const ptrdiff_t gotB = readAt(out, at, b.data(), b.size());
       if (gotA < 0 || gotA != gotB || !std::equal(a.begin(), a.begin() + gotA, b.begin()))
-        return fail(ErrorCode::CannotWrite, "the copy is not the same as its original", to,
-                    "The disk may be failing; choose another");
+        return fail(ErrorCode::CannotWrite, say("the copy is not the same as its original"), to,
+                    say("The disk may be failing; choose another"));
       if (gotA == 0) return {};
       at += gotA;
       told(gotA);
     }
   }
   static tl::unexpected<Error> cancelled() {
-    return fail(ErrorCode::Cancelled, "collecting was cancelled; what was copied is removed");
+    return fail(ErrorCode::Cancelled, say("collecting was cancelled; what was copied is removed"));
   }
   void told(int64_t bytes) {
     progress.bytes += bytes;
@@ -95,12 +95,12 @@ Result<std::string> collectProject(const Project& project, const std::string& fo
   std::error_code status;
   for (const fs::path& there : {projectPath, footage})
     if (fs::exists(there, status))
-      return fail(ErrorCode::Exists, "it is there already", there.string(), "Choose an empty folder");
+      return fail(ErrorCode::Exists, say("it is there already"), there.string(), say("Choose an empty folder"));
   const bool newFolder = !fs::exists(target, status);
   fs::create_directories(footage, status);
   if (status)
-    return fail(ErrorCode::CannotWrite, "the folder cannot be made (" + status.message() + ")", footage.string(),
-                "Choose another folder");
+    return fail(ErrorCode::CannotWrite, say("the folder cannot be made (%1)", status.message()), footage.string(),
+                say("Choose another folder"));
 
   const auto undo = [&](const Error& error) {
     std::error_code ignored;

@@ -41,7 +41,7 @@ const std::vector<std::string>& namingWords() {
   return kWords;
 }
 
-std::string namingFault(const std::string& pattern) {
+Message namingFault(const std::string& pattern) {
   if (pattern.empty()) return {};
   std::string unknown;
   bool tells = false;
@@ -51,9 +51,9 @@ std::string namingFault(const std::string& pattern) {
         tells = tells || word == "{deliverable}";
         if (std::find(namingWords().begin(), namingWords().end(), word) == namingWords().end()) unknown = word;
       });
-  if (!closed) return "a brace is left open";
-  if (!unknown.empty()) return "'" + unknown + "' is no word of a file name";
-  return tells ? std::string() : "the name must hold {deliverable}, or files would take each other's names";
+  if (!closed) return say("a brace is left open");
+  if (!unknown.empty()) return say("'%1' is no word of a file name", unknown);
+  return tells ? Message() : say("the name must hold {deliverable}, or files would take each other's names");
 }
 
 std::string fileName(const std::string& pattern, const FileSubject& of) {

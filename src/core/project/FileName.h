@@ -21,7 +21,7 @@ inline constexpr const char* kUsualNaming = "{project} {region} {deliverable}";
 
 /// Why a pattern cannot be used: an unknown word, a brace left open, or no {deliverable}, without which files would
 /// take each other's names. Empty when it is good; the empty pattern stands for the usual one.
-[[nodiscard]] std::string namingFault(const std::string& pattern);
+[[nodiscard]] Message namingFault(const std::string& pattern);
 
 /// The name without an ending. A region that the pattern does not name is added at the end; what files cannot have in
 /// their names becomes a hyphen, and it is at most 220 bytes. The pattern must be good.

@@ -41,7 +41,7 @@ Move readMove(const JsonNode& node, bool zooms) {
     if (zooms) key.zoom = each.get("zoom").number(1, kMostZoom);
     key.ease = Ease(each.get("ease").word(kEaseWords));
     key.unknown = each.others({"time", "x", "y", zooms ? "zoom" : "time", "ease"});
-    if (!move.empty() && key.time <= move.back().time) each.get("time").refuse("keys must be in order of time");
+    if (!move.empty() && key.time <= move.back().time) each.get("time").refuse(say("keys must be in order of time"));
     move.push_back(std::move(key));
   });
   return move;
@@ -52,7 +52,7 @@ Colour readColour(const JsonNode& node) {
   unsigned value = 0;
   if (text.size() != 7 || text[0] != '#' ||
       std::from_chars(text.data() + 1, text.data() + 7, value, 16).ptr != text.data() + 7)
-    node.refuse("a colour such as \"#20303f\" is expected here");
+    node.refuse(say("a colour such as \"#20303f\" is expected here"));
   return {uint8_t(value >> 16), uint8_t(value >> 8), uint8_t(value)};
 }
 
@@ -99,8 +99,7 @@ Framing readFraming(const JsonNode& node) {
   framing.windows.clear();
   node.get("windows").elements([&](const JsonNode& each) { framing.windows.push_back(readWindow(each)); });
   const size_t count = windowCount(framing.layout);
-  if (framing.windows.size() != count)
-    node.get("windows").refuse("this layout has " + std::to_string(count) + " windows");
+  if (framing.windows.size() != count) node.get("windows").refuse(say("this layout has %1 windows", count));
   if (node.has("shares")) {
     double whole = 0;
     node.get("shares").elements([&](const JsonNode& each) {
@@ -108,13 +107,13 @@ Framing readFraming(const JsonNode& node) {
       whole += framing.shares.back();
     });
     if (framing.shares.size() != count || whole < 0.999 || whole > 1.001)
-      node.get("shares").refuse("one share a window is expected, together 1");
+      node.get("shares").refuse(say("one share a window is expected, together 1"));
   }
   if (node.has("gap")) framing.gap = node.get("gap").number(0, kMostGap);
   if (node.has("ground")) framing.ground = Ground(node.get("ground").word(kGroundWords));
   if (node.has("still")) framing.still = node.get("still").text(64);
   if (framing.ground == Ground::Still && framing.still.empty())
-    node.get("ground").refuse("a still is asked for, and none is named under 'still'");
+    node.get("ground").refuse(say("a still is asked for, and none is named under 'still'"));
   if (node.has("colour")) framing.colour = readColour(node.get("colour"));
   framing.unknown = node.others({"layout", "windows", "shares", "gap", "ground", "still", "colour"});
   return framing;
@@ -125,7 +124,7 @@ Subject readSubject(const JsonNode& node) {
   subject.atX = node.get("atX").number(0, 1);
   subject.atY = node.get("atY").number(0, 1);
   subject.move = readMove(node.get("move"), false);
-  if (subject.move.empty()) node.get("move").refuse("a subject is somewhere: it needs a key at least");
+  if (subject.move.empty()) node.get("move").refuse(say("a subject is somewhere: it needs a key at least"));
   if (node.has("guess")) subject.guess = node.get("guess").number(0, 1);
   subject.unknown = node.others({"atX", "atY", "move", "guess"});
   return subject;

@@ -9,7 +9,7 @@
 namespace tromb {
 namespace {
 
-constexpr const char* kFormat = "tromb-framing";
+constexpr const char* kFramingFormat = "tromb-framing";
 constexpr int kVersion = 1;
 
 Result<Framing> load(const std::string& path) {
@@ -18,12 +18,12 @@ Result<Framing> load(const std::string& path) {
   const Json root = parseJson(*text).value_or(Json());
   JsonFault fault;
   const JsonNode node(root, fault);
-  if (root.is_discarded()) node.refuse("it is not valid JSON");
-  if (node.get("format").text() != kFormat) node.refuse("this is not a saved framing");
+  if (root.is_discarded()) node.refuse(say("it is not valid JSON"));
+  if (node.get("format").text() != kFramingFormat) node.refuse(say("this is not a saved framing"));
   const int64_t version = node.get("version").integer(1, 1'000'000);
   if (!fault.error && version > kVersion)
-    return fail(ErrorCode::ProjectTooNew, "the framing was saved by a later version of Tromb", path,
-                "Open it with that version", "/version");
+    return fail(ErrorCode::ProjectTooNew, say("the framing was saved by a later version of Tromb"), path,
+                say("Open it with that version"), say("/version"));
   Framing framing = fault.error ? Framing() : readFraming(node.get("framing"));
   if (!fault.error) return withoutStill(std::move(framing));
   fault.error->path = path;
@@ -41,7 +41,7 @@ std::vector<SavedFraming> FramingStore::all() const {
 
 Status FramingStore::save(const std::string& name, const Framing& framing, bool overwrite) {
   if (const Status good = m_files.mayTake(name, overwrite); !good) return good;
-  const Json root{{"format", kFormat}, {"version", kVersion}, {"framing", toJson(withoutStill(framing))}};
+  const Json root{{"format", kFramingFormat}, {"version", kVersion}, {"framing", toJson(withoutStill(framing))}};
   return writeFileAtomically(m_files.pathOf(name), root.dump(2) + "\n");
 }
 

@@ -15,7 +15,7 @@ struct SavedFraming {
 /// to its project: what is kept, and what is brought in, lies on a copy instead. One thread at a time.
 class FramingStore {
 public:
-  explicit FramingStore(std::string folder) : m_files(std::move(folder), ".tromb-framing", "framing") {}
+  explicit FramingStore(std::string folder) : m_files(std::move(folder), ".tromb-framing") {}
 
   /// By name. Files that cannot be read are left out.
   [[nodiscard]] std::vector<SavedFraming> all() const;

@@ -64,7 +64,7 @@ std::string bytesOf(const JsonNode& node) {
   for (size_t i = 0; i + 1 < text.size(); i += 2) {
     unsigned value = 0;
     if (std::from_chars(text.data() + i, text.data() + i + 2, value, 16).ptr != text.data() + i + 2) {
-      node.refuse("pairs of hexadecimal digits are expected here");
+      node.refuse(say("pairs of hexadecimal digits are expected here"));
       return {};
     }
     bytes += char(value);
@@ -171,7 +171,7 @@ Encoding readEncoding(const JsonNode& node) {
   if (node.has("codec")) (void)node.get("codec").word(std::array{"h264"});
   if (node.has("container")) (void)node.get("container").word(std::array{"mp4"});
   if (node.has("rateControl") && !rateControlByWord(node.get("rateControl").text(), e.rateControl))
-    node.get("rateControl").refuse("'crf', 'vbr' or 'cbr' is expected here");
+    node.get("rateControl").refuse(say("'crf', 'vbr' or 'cbr' is expected here"));
   constexpr int64_t kMost = 1'000'000'000'000;
   if (node.has("crf")) e.crf = node.get("crf").number(0, 51);
   if (node.has("bitRate")) e.bitRate = node.get("bitRate").integer(0, kMost);
@@ -179,7 +179,7 @@ Encoding readEncoding(const JsonNode& node) {
   if (node.has("profile")) e.profile = profiles()[node.get("profile").word(profiles())];
   if (node.has("level")) {
     e.level = node.get("level").text();
-    if (!levelByName(e.level)) node.get("level").refuse("'" + e.level + "' is no H.264 level");
+    if (!levelByName(e.level)) node.get("level").refuse(say("'%1' is no H.264 level", e.level));
   }
   if (node.has("speed")) e.speed = speeds()[node.get("speed").word(speeds())];
   if (node.has("audioBitRate"))
@@ -192,7 +192,7 @@ Encoding readEncoding(const JsonNode& node) {
 /// Ids must be there, not repeat, and (where they refer) exist.
 std::string readId(const JsonNode& node, std::set<std::string>& taken) {
   std::string id = node.get("id").text(64);
-  if (id.empty() || !taken.insert(id).second) node.get("id").refuse("the id '" + id + "' is empty or used twice");
+  if (id.empty() || !taken.insert(id).second) node.get("id").refuse(say("the id '%1' is empty or used twice", id));
   return id;
 }
 
@@ -215,7 +215,7 @@ std::set<std::string> readGroups(const JsonNode& root, Project& project) {
     std::set<std::string> way;
     for (std::string at = id; !sound.contains(at); at = parents.at(at)) {
       if (parents.contains(at) && way.insert(at).second) continue;
-      root.get("groups").refuse("the group '" + id + "' lies in none, or in itself");
+      root.get("groups").refuse(say("the group '%1' lies in none, or in itself", id));
       return ids;
     }
     sound.merge(way);
@@ -228,7 +228,7 @@ template <typename Stretch> void readStretch(const JsonNode& node, Stretch& stre
   stretch.in = node.get("in").fraction(kLongest, true);
   stretch.out = node.get("out").fraction(kLongest, false);
   bringOnTicks(stretch);
-  if (stretch.out <= stretch.in) node.get("out").refuse("the out point does not lie after the in point");
+  if (stretch.out <= stretch.in) node.get("out").refuse(say("the out point does not lie after the in point"));
 }
 
 void readSoundBeds(const JsonNode& root, const std::set<std::string>& sources, Project& project) {
@@ -238,7 +238,7 @@ void readSoundBeds(const JsonNode& root, const std::set<std::string>& sources, P
     SoundBed bed;
     bed.id = readId(node, ids);
     bed.source = node.get("source").text();
-    if (!sources.contains(bed.source)) node.get("source").refuse("there is no source '" + bed.source + "'");
+    if (!sources.contains(bed.source)) node.get("source").refuse(say("there is no source '%1'", bed.source));
     readStretch(node, bed);
     if (node.has("start")) bed.start = node.get("start").fraction(kLongest, true);
     if (node.has("levelDb")) bed.levelDb = node.get("levelDb").number(kLeastLevelDb, kMostLevelDb);
@@ -260,7 +260,7 @@ void readRegions(const JsonNode& root, Project& project) {
     region.id = readId(node, ids);
     region.name = node.get("name").text(kMostNameBytes);
     if (region.name.empty() || !names.insert(region.name).second)
-      node.get("name").refuse("the name '" + region.name + "' is empty or used twice");
+      node.get("name").refuse(say("the name '%1' is empty or used twice", region.name));
     readStretch(node, region);
     region.unknown = node.others({"id", "name", "in", "out"});
     project.regions.push_back(std::move(region));
@@ -270,7 +270,7 @@ void readRegions(const JsonNode& root, Project& project) {
 Output readOutput(const JsonNode& node) {
   Output output;
   if (node.has("naming")) output.naming = node.get("naming").text(kMostNameBytes);
-  if (const std::string fault = namingFault(output.naming); !fault.empty()) node.get("naming").refuse(fault);
+  if (const Message fault = namingFault(output.naming); !fault.empty()) node.get("naming").refuse(fault);
   if (node.has("loudnessLufs"))
     output.loudnessLufs = node.get("loudnessLufs").number(kLeastTargetLufs, kMostTargetLufs);
   if (node.has("mostPeakDbtp")) output.mostPeakDbtp = node.get("mostPeakDbtp").number(kLeastPeakDbtp, 0);
@@ -288,7 +288,7 @@ Project readProject(const JsonNode& root, const std::string& folder) {
     source.id = readId(node, sources);
     std::string path = node.get("path").text();
     if (node.has("pathBytes")) path = bytesOf(node.get("pathBytes"));
-    if (path.empty() || path.find('\0') != std::string::npos) node.get("path").refuse("this is no path");
+    if (path.empty() || path.find('\0') != std::string::npos) node.get("path").refuse(say("this is no path"));
     source.path = fs::path(path).is_absolute() ? path : (fs::path(folder) / path).lexically_normal().string();
     if (node.has("bars")) {
       const JsonNode b = node.get("bars");
@@ -302,7 +302,8 @@ Project readProject(const JsonNode& root, const std::string& folder) {
     source.barsBy = by("barsBy");
     if (node.has("turn")) {
       source.orientation.turn = int(node.get("turn").integer(0, 270));
-      if (source.orientation.turn % 90 != 0) node.get("turn").refuse("a quarter turn is expected: 0, 90, 180 or 270");
+      if (source.orientation.turn % 90 != 0)
+        node.get("turn").refuse(say("a quarter turn is expected: 0, 90, 180 or 270"));
     }
     if (node.has("mirrored")) source.orientation.mirrored = node.get("mirrored").truth();
     if (node.has("straighten"))
@@ -311,12 +312,12 @@ Project readProject(const JsonNode& root, const std::string& folder) {
     source.soundBy = by("soundBy");
     if (node.has("sound"))
       node.get("sound").elements([&](const JsonNode& each) { source.sound.push_back(int(each.integer(0, 1000))); });
-    if (source.sound.size() > 2) node.get("sound").refuse("one stream is expected here, or two");
+    if (source.sound.size() > 2) node.get("sound").refuse(say("one stream is expected here, or two"));
     if (node.has("scan")) source.scan = Scan(node.get("scan").word(std::array{"progressive", "tff", "bff"}));
     if (node.has("name")) source.name = node.get("name").text(kMostNameBytes);
     if (node.has("group")) source.group = node.get("group").text(64);
     if (!source.group.empty() && !groups.contains(source.group))
-      node.get("group").refuse("there is no group '" + source.group + "'");
+      node.get("group").refuse(say("there is no group '%1'", source.group));
     if (node.has("fingerprint")) source.fingerprint = node.get("fingerprint").text(kMostNameBytes);
     if (node.has("slowMotion")) source.slowMotion = node.get("slowMotion").truth();
     source.unknown = node.others({"id", "path", "pathBytes", "name", "group", "fingerprint", "slowMotion", "bars",
@@ -328,17 +329,17 @@ Project readProject(const JsonNode& root, const std::string& folder) {
     Shot shot;
     shot.id = readId(node, shots);
     shot.source = node.get("source").text();
-    if (!sources.contains(shot.source)) node.get("source").refuse("there is no source '" + shot.source + "'");
+    if (!sources.contains(shot.source)) node.get("source").refuse(say("there is no source '%1'", shot.source));
     shot.name = node.has("name") ? node.get("name").text() : "";
     readStretch(node, shot);
     if (node.has("speed")) shot.speed = node.get("speed").fraction(kMostSpeed, false);
-    if (shot.speed < kLeastSpeed) node.get("speed").refuse("the speed is below 1/100");
+    if (shot.speed < kLeastSpeed) node.get("speed").refuse(say("the speed is below 1/100"));
     bringOnTicks(shot); // the speed is known now
     if (node.has("levelDb")) shot.levelDb = node.get("levelDb").number(kLeastLevelDb, kMostLevelDb);
     if (node.has("muted")) shot.muted = node.get("muted").truth();
     if (node.has("subjects"))
       node.get("subjects").elements([&](const JsonNode& each) { shot.subjects.push_back(readSubject(each)); });
-    if (shot.subjects.size() > kMostSubjects) node.get("subjects").refuse("a shot has at most 3 subjects");
+    if (shot.subjects.size() > kMostSubjects) node.get("subjects").refuse(say("a shot has at most 3 subjects"));
     shot.unknown = node.others({"id", "source", "name", "in", "out", "speed", "levelDb", "muted", "subjects"});
     project.shots.push_back(std::move(shot));
   });
@@ -349,13 +350,13 @@ Project readProject(const JsonNode& root, const std::string& folder) {
     d.id = readId(node, deliverables);
     d.name = node.get("name").text(kMostNameBytes);
     if (d.name.empty() || !names.insert(d.name).second)
-      node.get("name").refuse("the name '" + d.name + "' is empty or used twice");
+      node.get("name").refuse(say("the name '%1' is empty or used twice", d.name));
     const JsonNode canvas = node.get("canvas");
     d.canvas = {int(canvas.get("width").integer(kSmallestSide, kLargestSide)),
                 int(canvas.get("height").integer(kSmallestSide, kLargestSide))};
     const Rational rate = node.get("rate").fraction(Rational(1000), false);
     d.rate = FrameRate(rate);
-    if (!d.rate.plain()) node.get("rate").refuse("the rate is no plain fraction");
+    if (!d.rate.plain()) node.get("rate").refuse(say("the rate is no plain fraction"));
     if (node.has("destination")) d.destination = node.get("destination").text();
     if (node.has("encoding")) d.encoding = readEncoding(node.get("encoding"));
     if (node.has("sharpOnly")) d.sharpOnly = node.get("sharpOnly").truth();
@@ -364,7 +365,7 @@ Project readProject(const JsonNode& root, const std::string& folder) {
         // A framing of a shot that is gone is dropped: it can be reached by nothing.
         const Framing read = readFraming(framing);
         if (!read.still.empty() && !sources.contains(read.still))
-          framing.get("still").refuse("there is no source '" + read.still + "'");
+          framing.get("still").refuse(say("there is no source '%1'", read.still));
         if (shots.contains(shot)) d.framings[shot] = read;
       });
     d.unknown = node.others({"id", "name", "canvas", "rate", "destination", "encoding", "sharpOnly", "framings"});
@@ -394,30 +395,30 @@ std::string toText(const Project& project, const std::string& folder) {
 }
 
 Result<Project> fromText(std::string text, const std::string& folder, const std::string& path) {
-  constexpr const char* kHint = "Open an older copy, or mend the file in a text editor";
+  const Message hint = say("Open an older copy, or mend the file in a text editor");
   auto parsed = parseJson(text);
   text = {}; // which may be large
   if (!parsed) {
     parsed.error().path = path;
-    parsed.error().hint = kHint;
+    parsed.error().hint = hint;
     return tl::unexpected(parsed.error());
   }
   Json& root = *parsed;
   JsonFault fault;
   const JsonNode node(root, fault);
-  if (node.get("format").text() != kFormat) node.refuse("this is not a Tromb project file");
+  if (node.get("format").text() != kFormat) node.refuse(say("this is not a Tromb project file"));
   const int64_t version = node.get("version").integer(1, 1'000'000);
   if (!fault.error && version > kProjectVersion)
     return fail(ErrorCode::ProjectTooNew,
-                "the project was saved by a later version of Tromb (format " + std::to_string(version) +
-                    "; this one reads up to " + std::to_string(kProjectVersion) + ")",
-                path, "Open it with that version", "/version");
+                say("the project was saved by a later version of Tromb (format %1; this one reads up to %2)", version,
+                    kProjectVersion),
+                path, say("Open it with that version"), say("/version"));
   if (!fault.error)
     for (auto step = kMigrations.begin() + (version - 1); step != kMigrations.end(); ++step) (*step)(root);
   Project project = fault.error ? Project{} : readProject(node, folder);
   if (fault.error) {
     fault.error->path = path;
-    fault.error->hint = kHint;
+    fault.error->hint = hint;
     return tl::unexpected(*fault.error);
   }
   return project;

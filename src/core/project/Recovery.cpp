@@ -28,30 +28,26 @@ std::string lockOf(const std::string& copy) {
 }
 
 /// Counts items that came, went and changed, by id.
-template <typename List> std::string changes(const List& before, const List& after, const char* one, const char* many) {
+struct Changes {
   int added = 0;
   int removed = 0;
   int changed = 0;
+};
+
+template <typename List> Changes changesOf(const List& before, const List& after) {
+  Changes changes;
   const auto in = [](const List& list, const std::string& id) {
     return std::find_if(list.begin(), list.end(), [&](const auto& item) { return item.id == id; });
   };
   for (const auto& item : after) {
     const auto at = in(before, item.id);
     if (at == before.end())
-      ++added;
+      ++changes.added;
     else
-      changed += *at == item ? 0 : 1;
+      changes.changed += *at == item ? 0 : 1;
   }
-  for (const auto& item : before) removed += in(after, item.id) == after.end() ? 1 : 0;
-  std::string text;
-  const auto say = [&](int count, const char* what) {
-    if (count == 0) return;
-    text += (text.empty() ? "" : ", ") + std::to_string(count) + " " + (count == 1 ? one : many) + " " + what;
-  };
-  say(added, "added");
-  say(removed, "removed");
-  say(changed, "changed");
-  return text;
+  for (const auto& item : before) changes.removed += in(after, item.id) == after.end() ? 1 : 0;
+  return changes;
 }
 
 } // namespace
@@ -64,8 +60,8 @@ Result<RecoveryFile> RecoveryFile::create(const std::string& folder) {
     file.m_path = folder + "/" + std::to_string(n) + kEnding;
     file.m_lock = ::open(lockOf(file.m_path).c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0600);
     if (file.m_lock < 0)
-      return fail(ErrorCode::CannotWrite, "no recovery copy can be kept (" + systemMessage(errno) + ")", folder,
-                  "Save often, and make room on the disk");
+      return fail(ErrorCode::CannotWrite, say("no recovery copy can be kept (%1)", systemMessage(errno)), folder,
+                  say("Save often, and make room on the disk"));
     struct stat here {};
     if (::flock(file.m_lock, LOCK_EX | LOCK_NB) != 0 || ::fstat(file.m_lock, &here) != 0 || here.st_nlink == 0) {
       ::close(std::exchange(file.m_lock, -1)); // another window's, or one that is just going
@@ -75,7 +71,7 @@ Result<RecoveryFile> RecoveryFile::create(const std::string& folder) {
     std::error_code ignored;
     if (!fs::exists(file.m_path, ignored)) return file;
   }
-  return fail(ErrorCode::CannotWrite, "there are too many recovery copies", folder, "Remove old ones");
+  return fail(ErrorCode::CannotWrite, say("there are too many recovery copies"), folder, say("Remove old ones"));
 }
 
 RecoveryFile::RecoveryFile(RecoveryFile&& other) noexcept
@@ -154,16 +150,37 @@ void removeCopy(const RecoveryCopy& copy) {
   if (held >= 0) ::close(held);
 }
 
-std::string differences(const Project& before, const Project& after) {
-  std::string text;
-  for (const std::string& part : {changes(before.sources, after.sources, "source", "sources"),
-                                  changes(before.shots, after.shots, "shot", "shots"),
-                                  changes(before.deliverables, after.deliverables, "deliverable", "deliverables"),
-                                  changes(before.regions, after.regions, "region", "regions"),
-                                  changes(before.beds, after.beds, "sound bed", "sound beds")})
-    if (!part.empty()) text += (text.empty() ? "" : "; ") + part;
-  if (text.empty() && before != after) text = "the running order or names changed";
-  return text;
+Message differences(const Project& before, const Project& after) {
+  // What nothing has happened to is not told.
+  const auto some = [](std::vector<Message> counted) {
+    std::erase_if(counted, [](const Message& each) { return each.count() == 0; });
+    return joined(counted, ", ");
+  };
+  const Changes sources = changesOf(before.sources, after.sources);
+  const Changes shots = changesOf(before.shots, after.shots);
+  const Changes deliverables = changesOf(before.deliverables, after.deliverables);
+  const Changes regions = changesOf(before.regions, after.regions);
+  const Changes beds = changesOf(before.beds, after.beds);
+  const Message all = joined(
+      {
+          some({sayCounted("%n sources added", "%n source added", sources.added),
+                sayCounted("%n sources removed", "%n source removed", sources.removed),
+                sayCounted("%n sources changed", "%n source changed", sources.changed)}),
+          some({sayCounted("%n shots added", "%n shot added", shots.added),
+                sayCounted("%n shots removed", "%n shot removed", shots.removed),
+                sayCounted("%n shots changed", "%n shot changed", shots.changed)}),
+          some({sayCounted("%n deliverables added", "%n deliverable added", deliverables.added),
+                sayCounted("%n deliverables removed", "%n deliverable removed", deliverables.removed),
+                sayCounted("%n deliverables changed", "%n deliverable changed", deliverables.changed)}),
+          some({sayCounted("%n regions added", "%n region added", regions.added),
+                sayCounted("%n regions removed", "%n region removed", regions.removed),
+                sayCounted("%n regions changed", "%n region changed", regions.changed)}),
+          some({sayCounted("%n sound beds added", "%n sound bed added", beds.added),
+                sayCounted("%n sound beds removed", "%n sound bed removed", beds.removed),
+                sayCounted("%n sound beds changed", "%n sound bed changed", beds.changed)}),
+      },
+      "; ");
+  return all.empty() && before != after ? say("the running order or names changed") : all;
 }
 
 } // namespace tromb

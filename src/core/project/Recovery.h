@@ -43,6 +43,6 @@ private:
 void removeCopy(const RecoveryCopy& copy);
 
 /// What differs between two states of a project, for people: "2 shots added, 3 framings changed".
-[[nodiscard]] std::string differences(const Project& before, const Project& after);
+[[nodiscard]] Message differences(const Project& before, const Project& after);
 
 } // namespace tromb

@@ -87,10 +87,11 @@ Status LightCopies::make(const Reading& reading, const std::string& fingerprint,
   int64_t made = 0;
   Frame last;
   for (;;) {
-    if (stop.stop_requested()) return fail(ErrorCode::Cancelled, "making the lighter copy was stopped", media.path);
+    if (stop.stop_requested())
+      return fail(ErrorCode::Cancelled, say("making the lighter copy was stopped"), media.path);
     const auto got = reader->read();
     if (!got) return tl::unexpected(got.error());
-    if (!got->frame && !last) return fail(ErrorCode::Decoder, "no picture could be decoded", media.path);
+    if (!got->frame && !last) return fail(ErrorCode::Decoder, say("no picture could be decoded"), media.path);
     if (got->frame) {
       if (!scaler || !scaler->fits(got->frame)) {
         auto built = Scaler::build(got->frame, {0, 0, double(got->frame->width), double(got->frame->height)}, size,

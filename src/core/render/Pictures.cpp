@@ -158,7 +158,7 @@ Result<std::vector<ScreenPicture>> sourceStrip(const Reading& reading, int count
 Status writePng(const Frame& canvas, const std::string& path, bool overwrite) {
   std::error_code ignored;
   if (!overwrite && std::filesystem::exists(path, ignored))
-    return fail(ErrorCode::Exists, "the file is there already", path, "Remove it or overwrite it");
+    return fail(ErrorCode::Exists, say("the file is there already"), path, say("Remove it or overwrite it"));
   const Size size{canvas->width, canvas->height};
   const auto gbr = scaled(canvas, {0, 0, double(size.width), double(size.height)}, size, PictureForm::Rgb);
   if (!gbr) return tl::unexpected(gbr.error());
@@ -177,7 +177,7 @@ Status writePng(const Frame& canvas, const std::string& path, bool overwrite) {
   int native = avcodec_open2(encoder.get(), nullptr, nullptr);
   if (native >= 0) native = avcodec_send_frame(encoder.get(), packed.get());
   if (native >= 0) native = avcodec_receive_packet(encoder.get(), packet.get());
-  if (native < 0) return fail(ErrorCode::Encoder, "the picture cannot be encoded (" + av::text(native) + ")", path);
+  if (native < 0) return fail(ErrorCode::Encoder, say("the picture cannot be encoded (%1)", av::text(native)), path);
   return writeFileAtomically(path, std::string(reinterpret_cast<const char*>(packet->data), size_t(packet->size)));
 }
 

@@ -32,13 +32,13 @@ Result<PlanStill> stillOf(const Project& project, const Footage& footage, const 
   const Source* source = project.source(framing.still);
   const auto facts = footage.find(framing.still);
   if (!source || facts == footage.end())
-    return fail(ErrorCode::Missing, "the picture under shot '" + shot.name + "' is not in the project", {},
-                "Choose another one, or another ground");
+    return fail(ErrorCode::Missing, say("the picture under shot '%1' is not in the project", shot.name), {},
+                say("Choose another one, or another ground"));
   if (!facts->second) return tl::unexpected(facts->second.error());
   const MediaInfo& media = *facts->second;
   if (!media.video)
-    return fail(ErrorCode::NotMedia, "what lies under shot '" + shot.name + "' has no picture", media.path,
-                "Choose another one, or another ground");
+    return fail(ErrorCode::NotMedia, say("what lies under shot '%1' has no picture", shot.name), media.path,
+                say("Choose another one, or another ground"));
   return PlanStill{readingOf(*source, media), shapeOf(*source, *media.video)};
 }
 
@@ -46,14 +46,14 @@ Result<PlanStill> stillOf(const Project& project, const Footage& footage, const 
 
 Result<Plan> Plan::build(const Project& project, const Footage& footage, const std::string& deliverableId) {
   const Deliverable* deliverable = project.deliverable(deliverableId);
-  if (!deliverable) return fail(ErrorCode::InvalidArgument, "there is no deliverable '" + deliverableId + "'");
+  if (!deliverable) return fail(ErrorCode::InvalidArgument, say("there is no deliverable '%1'", deliverableId));
   if (!isLegalSize(deliverable->canvas))
     return fail(ErrorCode::InvalidArgument,
-                "the canvas of '" + deliverable->name + "' is " + std::to_string(deliverable->canvas.width) + "×" +
-                    std::to_string(deliverable->canvas.height) + ", which 4:2:0 video cannot have",
-                {}, "Make both sides even");
+                say("the canvas of '%1' is %2×%3, which 4:2:0 video cannot have", deliverable->name,
+                    deliverable->canvas.width, deliverable->canvas.height),
+                {}, say("Make both sides even"));
   if (project.shots.empty())
-    return fail(ErrorCode::InvalidArgument, "the project has no shots", {}, "Bring in footage first");
+    return fail(ErrorCode::InvalidArgument, say("the project has no shots"), {}, say("Bring in footage first"));
 
   Plan plan;
   plan.m_deliverable = *deliverable;
@@ -62,7 +62,7 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
   for (Status holds :
        {encodable(plan.m_encoding), levelCarries(plan.m_encoding, deliverable->canvas, deliverable->rate)})
     if (!holds) {
-      holds.error().message = "'" + deliverable->name + "': " + holds.error().message;
+      holds.error().message = say("'%1': %2", deliverable->name, holds.error().message);
       return tl::unexpected(holds.error());
     }
   const FrameRate& rate = deliverable->rate;
@@ -71,11 +71,11 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
     const Shot& shot = project.shots[place];
     const auto facts = footage.find(shot.source);
     if (facts == footage.end())
-      return fail(ErrorCode::Missing, "the source of shot '" + shot.name + "' was not looked at");
+      return fail(ErrorCode::Missing, say("the source of shot '%1' was not looked at", shot.name));
     if (!facts->second) return tl::unexpected(facts->second.error());
     const MediaInfo& media = *facts->second;
     if (!media.video)
-      return fail(ErrorCode::NotMedia, "shot '" + shot.name + "' has no picture", media.path, "Remove the shot");
+      return fail(ErrorCode::NotMedia, say("shot '%1' has no picture", shot.name), media.path, say("Remove the shot"));
     PlanPiece piece;
     piece.shot = shot;
     const Source& source = *project.source(shot.source);
@@ -83,8 +83,8 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
     piece.shape = shapeOf(source, *media.video);
     const SizeF picture = piece.shape.picture();
     if (picture.width < 2 || picture.height < 2)
-      return fail(ErrorCode::InvalidArgument, "the burned-in bars of shot '" + shot.name + "' leave no picture",
-                  media.path, "Make them smaller");
+      return fail(ErrorCode::InvalidArgument, say("the burned-in bars of shot '%1' leave no picture", shot.name),
+                  media.path, say("Make them smaller"));
     piece.canvas = deliverable->canvas;
     piece.framing = framingIn(*deliverable, shot, piece.shape);
     if (piece.framing.liesOn(piece.framing.still)) {
@@ -101,8 +101,8 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
     piece.start = starts[place];
     if (const auto beyond = secondsBeyondSource(shot, media))
       return fail(ErrorCode::InvalidArgument,
-                  "shot '" + shot.name + "' ends " + clockText(*beyond) + " after its source does", media.path,
-                  "Set its out point anew, or find the whole file again");
+                  say("shot '%1' ends %2 after its source does", shot.name, clockText(*beyond)), media.path,
+                  say("Set its out point anew, or find the whole file again"));
     if (media.kind == MediaKind::Video) {
       // A picture that begins where the shot does, give or take the rounding of its times, is its first.
       const Rational tick(1, kTicksASecond);
@@ -115,13 +115,14 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
     plan.m_pieces.push_back(std::move(piece));
   }
   plan.m_frameCount = rate.frameAt(starts.back());
-  if (plan.m_frameCount <= 0) return fail(ErrorCode::InvalidArgument, "the shots are shorter than one frame");
+  if (plan.m_frameCount <= 0) return fail(ErrorCode::InvalidArgument, say("the shots are shorter than one frame"));
   for (const SoundBed& bed : project.beds) {
     const auto facts = footage.find(bed.source);
-    if (facts == footage.end()) return fail(ErrorCode::Missing, "the file of a sound bed was not looked at");
+    if (facts == footage.end()) return fail(ErrorCode::Missing, say("the file of a sound bed was not looked at"));
     if (!facts->second) return tl::unexpected(facts->second.error());
     if (facts->second->audio.empty())
-      return fail(ErrorCode::NotMedia, "a sound bed's file has no sound", facts->second->path, "Remove the bed");
+      return fail(ErrorCode::NotMedia, say("a sound bed's file has no sound"), facts->second->path,
+                  say("Remove the bed"));
     plan.m_beds.push_back({bed, readingOf(*project.source(bed.source), *facts->second)});
   }
   return plan;
@@ -135,8 +136,8 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
   const int64_t first = std::clamp<int64_t>(plan.rate().frameAt(region.in), 0, plan.m_frameCount);
   const int64_t end = std::clamp<int64_t>(plan.rate().frameAt(region.out), first, plan.m_frameCount);
   if (first == end)
-    return fail(ErrorCode::InvalidArgument, "the region '" + region.name + "' holds no frame of the running order", {},
-                "Move its ends");
+    return fail(ErrorCode::InvalidArgument, say("the region '%1' holds no frame of the running order", region.name), {},
+                say("Move its ends"));
   for (PlanPiece& piece : plan.m_pieces) {
     const int64_t from = std::clamp(piece.firstFrame, first, end);
     const int64_t to = std::clamp(piece.firstFrame + piece.frameCount, first, end);

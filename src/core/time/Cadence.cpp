@@ -21,32 +21,38 @@ int64_t Cadence::firstFrameShowing(int64_t k) const {
   return n;
 }
 
-std::string Cadence::describe() const {
-  static const char* const kTimes[] = {"", "", "doubled", "tripled", "shown four times"};
+Message Cadence::describe() const {
   const int64_t num = m_ratio.num();
   const int64_t den = m_ratio.den();
-  if (num == 1 && den == 1) return "every frame once";
-  if (den == 1) return num == 2 ? "every other frame" : "1 frame in " + std::to_string(num);
-  if (num == 1) return den <= 4 ? std::string("each ") + kTimes[den] : "each shown " + std::to_string(den) + " times";
+  if (num == 1 && den == 1) return say("every frame once");
+  if (den == 1) return num == 2 ? say("every other frame") : say("1 frame in %1", num);
+  if (num == 1) {
+    if (den == 2) return say("each doubled");
+    if (den == 3) return say("each tripled");
+    return den == 4 ? say("each shown four times") : say("each shown %1 times", den);
+  }
 
   // More frames than slots: some are dropped; fewer: some are doubled.
   const bool dropping = num > den;
   const Rational share = dropping ? Rational(num - den, num) : Rational(den - num, num);
-  const char* verb = dropping ? " dropped" : " doubled";
-  if (share > Rational(1))
-    return "each shown " + std::to_string(den / num) + " or " + std::to_string(den / num + 1) + " times";
-  if (share.den() <= 12) return std::to_string(share.num()) + " in " + std::to_string(share.den()) + verb;
-  if (share < Rational(2, 5)) return "about 1 in " + std::to_string((Rational(1) / share).nearest()) + verb;
-  return "about " + std::to_string((share * Rational(12)).nearest()) + " in 12" + verb;
+  if (share > Rational(1)) return say("each shown %1 or %2 times", den / num, den / num + 1);
+  const bool exact = share.den() <= 12;
+  const bool few = share < Rational(2, 5);
+  const int64_t of = exact ? share.den() : few ? (Rational(1) / share).nearest() : 12;
+  const int64_t count = exact ? share.num() : few ? 1 : (share * Rational(12)).nearest();
+  if (exact) return dropping ? say("%1 in %2 dropped", count, of) : say("%1 in %2 doubled", count, of);
+  return dropping ? say("about %1 in %2 dropped", count, of) : say("about %1 in %2 doubled", count, of);
 }
 
-std::string cadenceWords(const FrameClock& source, const FrameRate& deliverable, const Rational& speed) {
-  return source.variable() ? "each until the next is due" : Cadence(source.rate(), deliverable, speed).describe();
+Message cadenceWords(const FrameClock& source, const FrameRate& deliverable, const Rational& speed) {
+  return source.variable() ? say("each until the next is due") : Cadence(source.rate(), deliverable, speed).describe();
 }
 
-std::string cadenceText(const FrameClock& source, const FrameRate& deliverable, const Rational& speed) {
-  return source.rate().name() + (source.variable() ? " (variable)" : "") + " shown at " + deliverable.name() + ": " +
-         cadenceWords(source, deliverable, speed);
+Message cadenceText(const FrameClock& source, const FrameRate& deliverable, const Rational& speed) {
+  const Message words = cadenceWords(source, deliverable, speed);
+  const std::string shot = source.rate().name();
+  return source.variable() ? say("%1 (variable) shown at %2: %3", shot, deliverable.name(), words)
+                           : say("%1 shown at %2: %3", shot, deliverable.name(), words);
 }
 
 } // namespace tromb

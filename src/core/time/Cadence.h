@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "Message.h"
 #include "time/FrameClock.h"
 
 namespace tromb {
@@ -23,7 +24,7 @@ public:
 
   /// In the trade's words: "every frame once", "every other frame", "1 in 6 dropped", "each doubled".
   /// Ratios without small numbers are given as "about 1 in 24 doubled".
-  [[nodiscard]] std::string describe() const;
+  [[nodiscard]] Message describe() const;
 
   /// True when motion stays even: every frame once, or each kept or repeated a whole number of times.
   [[nodiscard]] bool even() const { return m_ratio.num() == 1 || m_ratio.den() == 1; }
@@ -33,10 +34,10 @@ private:
 };
 
 /// "1 in 6 dropped"; of a variable rate, which has no cadence, "each until the next is due".
-[[nodiscard]] std::string cadenceWords(const FrameClock& source, const FrameRate& deliverable,
-                                       const Rational& speed = Rational(1));
+[[nodiscard]] Message cadenceWords(const FrameClock& source, const FrameRate& deliverable,
+                                   const Rational& speed = Rational(1));
 /// The same with both rates: "29.97 shown at 25: 1 in 6 dropped".
-[[nodiscard]] std::string cadenceText(const FrameClock& source, const FrameRate& deliverable,
-                                      const Rational& speed = Rational(1));
+[[nodiscard]] Message cadenceText(const FrameClock& source, const FrameRate& deliverable,
+                                  const Rational& speed = Rational(1));
 
 } // namespace tromb

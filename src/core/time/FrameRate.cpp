@@ -37,9 +37,9 @@ Result<FrameRate> FrameRate::parse(std::string_view text) {
     if (text == name) return FrameRate(Rational(num, 1001));
   const auto value = Rational::parse(text);
   if (!value || *value <= Rational(0) || *value > Rational(1000) || !FrameRate(*value).plain())
-    return fail(ErrorCode::InvalidArgument, "'" + std::string(text) + "' is not a frame rate", {},
-                "Use a whole number up to 1000, a plain fraction such as 30000/1001, or one of 23.976, 29.97, "
-                "47.952, 59.94, 119.88, 239.76");
+    return fail(ErrorCode::InvalidArgument, say("'%1' is not a frame rate", std::string(text)), {},
+                say("Use a whole number up to 1000, a plain fraction such as 30000/1001, or one of 23.976, 29.97, "
+                    "47.952, 59.94, 119.88, 239.76"));
   return FrameRate(*value);
 }
 

@@ -148,8 +148,8 @@ Result<Rational> Rational::parse(std::string_view text) {
   const bool good = readInteger(text.substr(0, slash), 18, num) &&
                     (slash == std::string_view::npos || readInteger(text.substr(slash + 1), 18, den)) && den != 0;
   if (!good)
-    return fail(ErrorCode::InvalidArgument, "'" + std::string(text) + "' is not a fraction", {},
-                "Write it as numerator/denominator, for example 30000/1001");
+    return fail(ErrorCode::InvalidArgument, say("'%1' is not a fraction", std::string(text)), {},
+                say("Write it as numerator/denominator, for example 30000/1001"));
   return Rational(num, den);
 }
 
@@ -166,8 +166,8 @@ Result<Rational> Rational::parseDecimal(std::string_view text) {
                     readInteger(body.substr(0, point), 9, whole) &&
                     (point == std::string_view::npos || readInteger(fraction, 6, part));
   if (!good)
-    return fail(ErrorCode::InvalidArgument, "'" + std::string(text) + "' is not a number", {},
-                "Write it with at most six decimals, for example 12.5");
+    return fail(ErrorCode::InvalidArgument, say("'%1' is not a number", std::string(text)), {},
+                say("Write it with at most six decimals, for example 12.5"));
   const Rational value = Rational(whole) + Rational(part, scale);
   return negative ? Rational(0) - value : value;
 }

@@ -18,9 +18,9 @@ int64_t droppedPerMinute(const FrameRate& rate) {
   return rate.nominal() / 15;
 }
 
-tl::unexpected<Error> notATime(std::string_view text, const std::string& why) {
-  return fail(ErrorCode::InvalidArgument, "'" + std::string(text) + "' is not a time: " + why, {},
-              "Write seconds (12.5), HH:MM:SS.mmm or timecode HH:MM:SS:FF");
+tl::unexpected<Error> notATime(std::string_view text, const Message& why) {
+  return fail(ErrorCode::InvalidArgument, say("'%1' is not a time: %2", std::string(text), why), {},
+              say("Write seconds (12.5), HH:MM:SS.mmm or timecode HH:MM:SS:FF"));
 }
 
 } // namespace
@@ -60,18 +60,18 @@ Result<int64_t> frameOfTimecode(std::string_view label, const FrameRate& rate) {
   const std::string text(label);
   if (text.size() > 15 || std::sscanf(text.c_str(), "%d:%2d:%2d%c%d%n", &h, &m, &s, &mark, &f, &used) != 5 ||
       size_t(used) != text.size() || (mark != ':' && mark != ';') || h < 0 || m < 0 || s < 0 || f < 0)
-    return notATime(label, "not timecode");
-  if (h > kMostHours) return notATime(label, "hours go to " + std::to_string(kMostHours));
+    return notATime(label, say("not timecode"));
+  if (h > kMostHours) return notATime(label, say("hours go to %1", kMostHours));
   const bool slow = rate.value() < Rational(1);
   const int64_t nominal = slow ? 1 : rate.nominal();
   if (m > 59 || s > 59 || f >= nominal)
-    return notATime(label, "minutes and seconds go to 59, frames to " + std::to_string(nominal - 1));
+    return notATime(label, say("minutes and seconds go to 59, frames to %1", nominal - 1));
   const int64_t minutes = int64_t(h) * 60 + m;
   int64_t frame = (minutes * 60 + s) * nominal + f;
   if (mark == ';') {
-    if (!hasDropFrame(rate)) return notATime(label, "there is no drop-frame timecode at " + rate.name());
+    if (!hasDropFrame(rate)) return notATime(label, say("there is no drop-frame timecode at %1", rate.name()));
     const int64_t drop = droppedPerMinute(rate);
-    if (m % 10 != 0 && s == 0 && f < drop) return notATime(label, "drop-frame timecode leaves this label out");
+    if (m % 10 != 0 && s == 0 && f < drop) return notATime(label, say("drop-frame timecode leaves this label out"));
     frame -= drop * (minutes - minutes / 10);
   }
   return slow ? (Rational(frame) * rate.value()).ceil() : frame;
@@ -90,7 +90,7 @@ Result<Rational> parseTime(std::string_view text, const FrameRate& rate) {
     const auto value = Rational::parseDecimal(text.substr(0, end));
     if (!value || *value < Rational(0) || colons > 2 || (part < colons && value->den() != 1) ||
         (part > 0 && *value >= Rational(60)))
-      return notATime(text, "not hours, minutes and seconds");
+      return notATime(text, say("not hours, minutes and seconds"));
     total = total * Rational(60) + *value;
     text.remove_prefix(end == std::string_view::npos ? text.size() : end + 1);
   }

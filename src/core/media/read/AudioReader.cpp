@@ -21,7 +21,7 @@ Result<AudioReader> AudioReader::open(const Reading& reading, std::stop_token st
   const MediaInfo& info = reading.file;
   const auto known = [&](int place) { return place >= 0 && place < int(info.audio.size()); };
   if (reading.heard.empty() || !std::all_of(reading.heard.begin(), reading.heard.end(), known))
-    return fail(ErrorCode::NotMedia, "the file has no sound", info.path);
+    return fail(ErrorCode::NotMedia, say("the file has no sound"), info.path);
   auto state = std::make_unique<State>();
   const bool pair = reading.heard.size() > 1;
   for (size_t i = 0; i < (pair ? 2 : 1); ++i) {

@@ -355,7 +355,8 @@ private:
   }
 
   [[nodiscard]] tl::unexpected<Error> nothing() const {
-    return fail(ErrorCode::NotMedia, "no picture of the file can be decoded", m_path, "The file may be damaged");
+    return fail(ErrorCode::NotMedia, say("no picture of the file can be decoded"), m_path,
+                say("The file may be damaged"));
   }
 
   struct Followed {

@@ -26,10 +26,10 @@ Result<std::string> fingerprintOf(const std::string& path) {
     const int64_t count = std::min(kStretch, length - at);
     const ptrdiff_t got = readAt(*file, at, bytes.data(), size_t(count));
     if (got != count)
-      return fail(ErrorCode::Unreadable,
-                  "reading the file failed (" + (got < 0 ? systemMessage(errno) : std::string("it is being changed")) +
-                      ")",
-                  path, "Copy it again from where it was recorded", "byte " + std::to_string(at));
+      return fail(
+          ErrorCode::Unreadable,
+          say("reading the file failed (%1)", (got < 0 ? systemMessage(errno) : std::string("it is being changed"))),
+          path, say("Copy it again from where it was recorded"), say("byte %1", at));
     digest.add(bytes.data(), size_t(count));
   }
   return std::to_string(length) + "-" + digest.hex();

@@ -87,14 +87,14 @@ std::optional<FileIndex> IndexStore::find(const std::string& fingerprint, int pi
   const auto numbers = [](const JsonNode& list, size_t count) {
     std::vector<int64_t> row;
     list.elements([&](const JsonNode& each) { row.push_back(each.integer(INT64_MIN, INT64_MAX)); });
-    if (row.size() != count) list.refuse("a row of numbers is expected here");
+    if (row.size() != count) list.refuse(say("a row of numbers is expected here"));
     row.resize(count);
     return row;
   };
   node.get("keys").elements([&](const JsonNode& each) {
     const auto n = numbers(each, 5);
     if (n[0] < 0 || n[0] >= frames || n[1] < 0 || (!index.keys.empty() && n[0] < index.keys.back().number))
-      each.refuse("no key");
+      each.refuse(say("no key"));
     index.keys.push_back({n[0], n[1], n[2], n[3], n[4]});
   });
   node.get("jumps").elements([&](const JsonNode& each) {
@@ -117,9 +117,9 @@ std::optional<FileIndex> IndexStore::find(const std::string& fingerprint, int pi
       index.pictureOfPacket.push_back(int32_t(each.integer(-1, frames - 1)));
     });
     index.stampOfPicture = sums(node.get("stampOfPicture"));
-    if (int64_t(index.stampOfPicture.size()) != frames) node.refuse("stamps are missing");
+    if (int64_t(index.stampOfPicture.size()) != frames) node.refuse(say("stamps are missing"));
   }
-  if (!rate) node.refuse("the rate is none");
+  if (!rate) node.refuse(say("the rate is none"));
   if (fault.error) return {};
   index.clock = FrameClock(*rate, frames);
   if (node.has("stamps")) {

@@ -105,10 +105,10 @@ struct InputFile::State {
 
   /// What kept the file from being read, if anything did.
   [[nodiscard]] std::optional<Error> failure() const {
-    if (stop.stop_requested()) return Error{ErrorCode::Cancelled, "reading was stopped", path, {}, {}};
+    if (stop.stop_requested()) return Error{ErrorCode::Cancelled, say("reading was stopped"), path, {}, {}};
     if (trouble != 0)
-      return Error{ErrorCode::Unreadable, "reading failed (" + systemMessage(trouble) + ")", path,
-                   "byte " + std::to_string(at), "The disk or the connection to it may be failing"};
+      return Error{ErrorCode::Unreadable, say("reading failed (%1)", systemMessage(trouble)), path, say("byte %1", at),
+                   say("The disk or the connection to it may be failing")};
     return {};
   }
 };
@@ -204,7 +204,7 @@ Result<InputFile> InputFile::open(const std::string& path, std::stop_token stop,
   s.file = std::move(*file);
   s.size = sizeOf(s.file);
   if (s.size == 0)
-    return fail(ErrorCode::Unreadable, "the file is empty", path, "Copy it again from where it was recorded");
+    return fail(ErrorCode::Unreadable, say("the file is empty"), path, say("Copy it again from where it was recorded"));
 
   auto* buffer = static_cast<unsigned char*>(av_malloc(kBufferBytes));
   s.io =
@@ -232,15 +232,15 @@ Result<InputFile> InputFile::open(const std::string& path, std::stop_token stop,
     else
       native = learn(*format, s.parameters);
     if (const auto failure = s.failure()) return tl::unexpected(*failure);
-    if (native < 0) return fail(ErrorCode::Unreadable, "the streams cannot be read (" + text(native) + ")", path);
+    if (native < 0) return fail(ErrorCode::Unreadable, say("the streams cannot be read (%1)", text(native)), path);
     return InputFile(std::move(state));
   }
   if (const auto failure = s.failure()) return tl::unexpected(*failure);
   if (native == AVERROR(ENOMEM)) return memoryRefused(path);
   if (beginsLikeMp4(s.file))
-    return fail(ErrorCode::Unreadable, "the file is damaged or cut off (" + text(native) + ")", path,
-                "Copy it again from where it was recorded");
-  return fail(ErrorCode::NotMedia, "this is not a video, picture or sound file", path);
+    return fail(ErrorCode::Unreadable, say("the file is damaged or cut off (%1)", text(native)), path,
+                say("Copy it again from where it was recorded"));
+  return fail(ErrorCode::NotMedia, say("this is not a video, picture or sound file"), path);
 }
 
 bool InputFile::clockMayJump() const {

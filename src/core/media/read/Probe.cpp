@@ -69,8 +69,8 @@ Result<std::optional<Table>> tableOf(const av::InputFile& file, AVStream& stream
   for (int i = 0; i < count; ++i) {
     const AVIndexEntry* entry = avformat_index_get_entry(&stream, i);
     if (entry->pos + entry->size > file.sizeBytes())
-      return fail(ErrorCode::Unreadable, "the file is cut off: its index names data beyond its end", file.path(),
-                  "Copy it again from where it was recorded");
+      return fail(ErrorCode::Unreadable, say("the file is cut off: its index names data beyond its end"), file.path(),
+                  say("Copy it again from where it was recorded"));
     table.times.push_back(entry->timestamp - (table.times.empty() ? 0 : table.times.front()));
     if (!(entry->flags & AVINDEX_DISCARD_FRAME)) ++table.shown;
   }
@@ -178,12 +178,11 @@ Result<VideoInfo> videoInfo(AVFormatContext& input, AVStream& stream, bool still
   const auto format = AVPixelFormat(par.format);
   const AVPixFmtDescriptor* pixels = av_pix_fmt_desc_get(format);
   if (par.width <= 0 || par.height <= 0 || !pixels)
-    return fail(ErrorCode::Unreadable, "the picture's size or pixel format cannot be told", info.path,
-                "The file may be damaged");
+    return fail(ErrorCode::Unreadable, say("the picture's size or pixel format cannot be told"), info.path,
+                say("The file may be damaged"));
   if (par.width > kLargestSide || par.height > kLargestSide)
-    return fail(ErrorCode::Unsupported,
-                "a picture of " + std::to_string(par.width) + "×" + std::to_string(par.height) + " is too large",
-                info.path, "The largest side is " + std::to_string(kLargestSide) + " pixels");
+    return fail(ErrorCode::Unsupported, say("a picture of %1×%2 is too large", par.width, par.height), info.path,
+                say("The largest side is %1 pixels", kLargestSide));
   VideoInfo video;
   video.stream = stream.index;
   video.codec = avcodec_get_name(par.codec_id);
@@ -239,8 +238,8 @@ AVStream* pictureStream(AVFormatContext& input) {
 }
 
 Result<MediaInfo> senseless(const std::string& path) {
-  return fail(ErrorCode::Unreadable, "its time stamps make no sense", path,
-              "The file may be damaged: copy it again from where it was recorded");
+  return fail(ErrorCode::Unreadable, say("its time stamps make no sense"), path,
+              say("The file may be damaged: copy it again from where it was recorded"));
 }
 
 /// `probe`, but for times that are too large to reckon with.
@@ -279,7 +278,7 @@ Result<MediaInfo> factsOf(const std::string& path, const ProbeOptions& options) 
     info.begin = Rational(info.video->firstStamp) * av::rational(picture->time_base);
     return info;
   }
-  if (info.audio.empty()) return fail(ErrorCode::NotMedia, "the file holds neither picture nor sound", path);
+  if (info.audio.empty()) return fail(ErrorCode::NotMedia, say("the file holds neither picture nor sound"), path);
   info.kind = MediaKind::Audio;
   const AVStream& first = *input.streams[info.audio[size_t(usualSound(info.audio).front())].stream];
   const Rational tick = av::rational(first.time_base);
@@ -295,7 +294,7 @@ Result<MediaInfo> factsOf(const std::string& path, const ProbeOptions& options) 
       info.duration = Rational(sound->end - sound->first) * tick;
     }
   }
-  if (info.duration <= Rational(0)) return fail(ErrorCode::NotMedia, "the sound has no length", path);
+  if (info.duration <= Rational(0)) return fail(ErrorCode::NotMedia, say("the sound has no length"), path);
   return info;
 }
 

@@ -108,7 +108,8 @@ Result<SoundStream> SoundStream::open(const MediaInfo& info, int place, int chan
   const auto stream = unsigned(info.audio[size_t(place)].stream);
   if (input->sizeBytes() != info.sizeBytes || stream >= input->context().nb_streams ||
       input->stream(int(stream)).codecpar->codec_type != AVMEDIA_TYPE_AUDIO)
-    return fail(ErrorCode::Unreadable, "the file has changed since it was looked at", info.path, "Bring it in again");
+    return fail(ErrorCode::Unreadable, say("the file has changed since it was looked at"), info.path,
+                say("Bring it in again"));
   auto state = std::make_unique<State>(info, place, channels, std::move(*input), std::move(stop));
   if (const Status started = state->start(); !started) return tl::unexpected(started.error());
   return SoundStream(std::move(state));
@@ -200,8 +201,8 @@ Result<bool> SoundStream::State::decode(AVFrame& frame) {
     } else {
       noteDamage();
       if (++failures >= kMostFailures)
-        return fail(ErrorCode::Decoder, "decoding the sound failed (" + av::text(native) + ")", m_info.path,
-                    "The file may be damaged");
+        return fail(ErrorCode::Decoder, say("decoding the sound failed (%1)", av::text(native)), m_info.path,
+                    say("The file may be damaged"));
     }
   }
 }
@@ -297,8 +298,8 @@ Status SoundStream::State::beginStretch(const AVFrame& frame, int64_t from) {
   if (m_channels == 2) weights = DownMix(source).weights();
   if (!m_swr || swr_set_matrix(m_swr.get(), weights.data(), m_sourceChannels) < 0 || swr_init(m_swr.get()) < 0) {
     m_swr.reset();
-    return fail(ErrorCode::Unsupported, "the sound's format cannot be converted", m_info.path,
-                "Convert the file first");
+    return fail(ErrorCode::Unsupported, say("the sound's format cannot be converted"), m_info.path,
+                say("Convert the file first"));
   }
   // What was heard already is not heard again.
   const bool first = m_held.empty() && m_justSought;

@@ -37,9 +37,10 @@ public:
     out->format = in.format;
     if (!m_sws || av_frame_get_buffer(out.get(), 64) < 0 || sws_scale_frame(m_sws.get(), out.get(), &in) < 0)
       return fail(ErrorCode::Unsupported,
-                  "the picture changes its size to " + std::to_string(in.width) + "×" + std::to_string(in.height) +
-                      " in the middle of the file, and cannot be brought to the size it begins with",
-                  path, "Convert the file first");
+                  say("the picture changes its size to %1×%2 in the middle of the file, and cannot be brought to the "
+                      "size it begins with",
+                      in.width, in.height),
+                  path, say("Convert the file first"));
     av_frame_copy_props(out.get(), &in);
     return shared(std::move(out));
   }
@@ -82,8 +83,8 @@ struct VideoReader::State {
   [[nodiscard]] int64_t lead() const { return fields ? fields->lead() : 0; }
   [[nodiscard]] int64_t lastNumber() const { return std::max<int64_t>(0, video().clock.frameCount() - 1); }
 
-  [[nodiscard]] tl::unexpected<Error> decodeError(const std::string& what) const {
-    return fail(ErrorCode::Decoder, what, info.path, "The file may be damaged", "frame " + std::to_string(next));
+  [[nodiscard]] tl::unexpected<Error> decodeError(const Message& what) const {
+    return fail(ErrorCode::Decoder, what, info.path, say("The file may be damaged"), say("frame %1", next));
   }
 
   Status start(const ReadOptions& options) {
@@ -179,9 +180,9 @@ struct VideoReader::State {
         ended = true;
         return NumberedFrame{};
       }
-      if (native == AVERROR(ENOMEM)) return av::memoryRefused(info.path, "frame " + std::to_string(next));
+      if (native == AVERROR(ENOMEM)) return av::memoryRefused(info.path, say("frame %1", next));
       if (native != AVERROR(EAGAIN) && ++failures < kMostFailures) continue; // of a damaged packet
-      if (native != AVERROR(EAGAIN)) return decodeError("decoding failed (" + av::text(native) + ")");
+      if (native != AVERROR(EAGAIN)) return decodeError(say("decoding failed (%1)", av::text(native)));
       if (const Status fed = feed(); !fed) return tl::unexpected(fed.error());
     }
   }
@@ -195,7 +196,7 @@ struct VideoReader::State {
       if (!got) return got;
       const bool over = !got->frame;
       const Status taken = over ? fields->end() : fields->push(std::move(*got));
-      if (!taken) return fail(taken.error().code, taken.error().message, info.path, "Set its scan to progressive");
+      if (!taken) return fail(taken.error().code, taken.error().message, info.path, say("Set its scan to progressive"));
       if (over) return fields->pull();
     }
   }
@@ -344,13 +345,14 @@ double meanQuantiser(const Frame& picture) {
 }
 
 Result<VideoReader> VideoReader::open(const MediaInfo& info, const ReadOptions& options) {
-  if (!info.video) return fail(ErrorCode::NotMedia, "the file has no picture", info.path);
+  if (!info.video) return fail(ErrorCode::NotMedia, say("the file has no picture"), info.path);
   auto input = av::InputFile::open(info.path, options.stop, info.parameters);
   if (!input) return tl::unexpected(input.error());
   const auto stream = unsigned(info.video->stream);
   if (input->sizeBytes() != info.sizeBytes || stream >= input->context().nb_streams ||
       input->stream(int(stream)).codecpar->codec_type != AVMEDIA_TYPE_VIDEO)
-    return fail(ErrorCode::Unreadable, "the file has changed since it was looked at", info.path, "Bring it in again");
+    return fail(ErrorCode::Unreadable, say("the file has changed since it was looked at"), info.path,
+                say("Bring it in again"));
   auto state = std::make_unique<State>(info, std::move(*input), options.stop);
   if (const Status started = state->start(options); !started) return tl::unexpected(started.error());
   return VideoReader(std::move(state));
@@ -403,14 +405,14 @@ Result<NumberedFrame> VideoReader::shown(int64_t number, const std::stop_token& 
       s.held = std::move(*got);
       if (s.held.number == number) return s.held;
       if (unasked.stop_requested())
-        return fail(ErrorCode::Cancelled, "the picture is not needed any more", s.info.path);
+        return fail(ErrorCode::Cancelled, say("the picture is not needed any more"), s.info.path);
       continue;
     }
     if (got->frame) s.ahead = std::move(*got);
     if (s.held.frame) return s.held;
     if (s.ahead.frame) return s.held = std::exchange(s.ahead, {});
     // Nothing from here to the end: it lies before.
-    if (s.fromBeginning) return s.decodeError("no picture could be decoded");
+    if (s.fromBeginning) return s.decodeError(say("no picture could be decoded"));
     if (const Status again = s.rewind(); !again) return tl::unexpected(again.error());
   }
 }

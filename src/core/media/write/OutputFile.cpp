@@ -133,17 +133,16 @@ struct OutputFile::State {
 
   [[nodiscard]] tl::unexpected<Error> writeError(int native) const {
     if (const int code = bytes.trouble()) return cannotWrite(path, code);
-    return fail(ErrorCode::CannotWrite, "writing failed (" + av::text(native) + ")", path,
-                "Check that the folder is there and can be written to");
+    return fail(ErrorCode::CannotWrite, say("writing failed (%1)", av::text(native)), path,
+                say("Check that the folder is there and can be written to"));
   }
-  [[nodiscard]] tl::unexpected<Error> encodeError(const char* what, int native) const {
-    return fail(ErrorCode::Encoder, std::string(what) + " (" + av::text(native) + ")", path, {},
-                "frame " + std::to_string(nextPicture));
+  [[nodiscard]] tl::unexpected<Error> encodeError(const Message& what, int native) const {
+    return fail(ErrorCode::Encoder, say("%1 (%2)", what, av::text(native)), path, {}, say("frame %1", nextPicture));
   }
 
   Status openVideo(const PictureStream& picture) {
     const AVCodec* codec = avcodec_find_encoder_by_name("libx264");
-    if (!codec) return fail(ErrorCode::Unsupported, "this system's FFmpeg has no libx264", path);
+    if (!codec) return fail(ErrorCode::Unsupported, say("this system's FFmpeg has no libx264"), path);
     const Encoding& e = picture.encoding;
     video.reset(av::allocated(avcodec_alloc_context3(codec)));
     AVCodecContext& c = *video;
@@ -183,8 +182,8 @@ struct OutputFile::State {
       if (most > 0 && presetReferences(e.speed) > most) c.refs = most;
     }
     if (const int native = avcodec_open2(&c, codec, nullptr); native < 0)
-      return fail(ErrorCode::Encoder, "the encoder does not accept these settings (" + av::text(native) + ")", path,
-                  "Check canvas, rate, profile and level");
+      return fail(ErrorCode::Encoder, say("the encoder does not accept these settings (%1)", av::text(native)), path,
+                  say("Check canvas, rate, profile and level"));
     return {};
   }
 
@@ -199,7 +198,7 @@ struct OutputFile::State {
     c.time_base = {1, kSoundRate};
     if (format->oformat->flags & AVFMT_GLOBALHEADER) c.flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
     if (const int native = avcodec_open2(&c, codec, nullptr); native < 0)
-      return encodeError("the sound encoder does not start", native);
+      return encodeError(say("the sound encoder does not start"), native);
     return {};
   }
 
@@ -208,7 +207,7 @@ struct OutputFile::State {
     for (;;) {
       const int native = avcodec_receive_packet(&encoder, packet.get());
       if (native == AVERROR(EAGAIN) || native == AVERROR_EOF) return {};
-      if (native < 0) return encodeError("encoding failed", native);
+      if (native < 0) return encodeError(say("encoding failed"), native);
       packet->stream_index = stream;
       if (stream == 0) packet->duration = 1;
       av_packet_rescale_ts(packet.get(), encoder.time_base, format->streams[stream]->time_base);
@@ -235,7 +234,7 @@ struct OutputFile::State {
       native = avcodec_send_frame(audio.get(), &f);
     }
     av_frame_unref(&f);
-    if (native < 0) return encodeError("encoding the sound failed", native);
+    if (native < 0) return encodeError(say("encoding the sound failed"), native);
     pending.erase(pending.begin(), pending.begin() + count * kSoundChannels);
     return drain(*audio, 1);
   }
@@ -301,7 +300,7 @@ Status OutputFile::addPicture(const Frame& canvas, int64_t lasts) {
   s.nextPicture += lasts;
   frame->pict_type = AV_PICTURE_TYPE_NONE;
   const int native = avcodec_send_frame(s.video.get(), frame.get());
-  if (native < 0) return s.encodeError("encoding failed", native);
+  if (native < 0) return s.encodeError(say("encoding failed"), native);
   return s.drain(*s.video, 0);
 }
 

@@ -1,0 +1,433 @@
+<?xml version="1.0" encoding="utf-8"?>
+<!DOCTYPE TS>
+<TS version="2.1" language="en">
+<context>
+    <name>core</name>
+    <message numerus="yes">
+        <source>%n deliverables added</source>
+        <comment>%n deliverable added</comment>
+        <translation>
+            <numerusform>%n deliverable added</numerusform>
+            <numerusform>%n deliverables added</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n deliverables changed</source>
+        <comment>%n deliverable changed</comment>
+        <translation>
+            <numerusform>%n deliverable changed</numerusform>
+            <numerusform>%n deliverables changed</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n deliverables removed</source>
+        <comment>%n deliverable removed</comment>
+        <translation>
+            <numerusform>%n deliverable removed</numerusform>
+            <numerusform>%n deliverables removed</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n frames from %1 on are damaged or missing in %2</source>
+        <comment>%n frame at %1 is damaged or missing in %2</comment>
+        <translation>
+            <numerusform>%n frame at %1 is damaged or missing in %2</numerusform>
+            <numerusform>%n frames from %1 on are damaged or missing in %2</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n frames from %1 on in '%2' are damaged or missing in %3</source>
+        <comment>%n frame at %1 in '%2' is damaged or missing in %3</comment>
+        <translation>
+            <numerusform>%n frame at %1 in '%2' is damaged or missing in %3</numerusform>
+            <numerusform>%n frames from %1 on in '%2' are damaged or missing in %3</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n half seconds</source>
+        <comment>%n half second</comment>
+        <translation>
+            <numerusform>%n half second</numerusform>
+            <numerusform>%n half seconds</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n packets damaged, the first at %1</source>
+        <comment>%n packet damaged, the first at %1</comment>
+        <translation>
+            <numerusform>%n packet damaged, the first at %1</numerusform>
+            <numerusform>%n packets damaged, the first at %1</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n packets of sound from %1 on are damaged or missing in %2</source>
+        <comment>%n packet of sound at %1 is damaged or missing in %2</comment>
+        <translation>
+            <numerusform>%n packet of sound at %1 is damaged or missing in %2</numerusform>
+            <numerusform>%n packets of sound from %1 on are damaged or missing in %2</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n pictures</source>
+        <comment>%n picture</comment>
+        <translation>
+            <numerusform>%n picture</numerusform>
+            <numerusform>%n pictures</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n regions added</source>
+        <comment>%n region added</comment>
+        <translation>
+            <numerusform>%n region added</numerusform>
+            <numerusform>%n regions added</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n regions changed</source>
+        <comment>%n region changed</comment>
+        <translation>
+            <numerusform>%n region changed</numerusform>
+            <numerusform>%n regions changed</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n regions removed</source>
+        <comment>%n region removed</comment>
+        <translation>
+            <numerusform>%n region removed</numerusform>
+            <numerusform>%n regions removed</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n shots added</source>
+        <comment>%n shot added</comment>
+        <translation>
+            <numerusform>%n shot added</numerusform>
+            <numerusform>%n shots added</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n shots changed</source>
+        <comment>%n shot changed</comment>
+        <translation>
+            <numerusform>%n shot changed</numerusform>
+            <numerusform>%n shots changed</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n shots removed</source>
+        <comment>%n shot removed</comment>
+        <translation>
+            <numerusform>%n shot removed</numerusform>
+            <numerusform>%n shots removed</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n sound beds added</source>
+        <comment>%n sound bed added</comment>
+        <translation>
+            <numerusform>%n sound bed added</numerusform>
+            <numerusform>%n sound beds added</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n sound beds changed</source>
+        <comment>%n sound bed changed</comment>
+        <translation>
+            <numerusform>%n sound bed changed</numerusform>
+            <numerusform>%n sound beds changed</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n sound beds removed</source>
+        <comment>%n sound bed removed</comment>
+        <translation>
+            <numerusform>%n sound bed removed</numerusform>
+            <numerusform>%n sound beds removed</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n sources added</source>
+        <comment>%n source added</comment>
+        <translation>
+            <numerusform>%n source added</numerusform>
+            <numerusform>%n sources added</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n sources changed</source>
+        <comment>%n source changed</comment>
+        <translation>
+            <numerusform>%n source changed</numerusform>
+            <numerusform>%n sources changed</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n sources removed</source>
+        <comment>%n source removed</comment>
+        <translation>
+            <numerusform>%n source removed</numerusform>
+            <numerusform>%n sources removed</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>tromb::BarsPanel</name>
+    <message numerus="yes">
+        <source>%n pixels</source>
+        <translation>
+            <numerusform>1 pixel</numerusform>
+            <numerusform>%n pixels</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>tromb::CellStrip</name>
+    <message numerus="yes">
+        <source>%n cells</source>
+        <translation>
+            <numerusform>1 cell</numerusform>
+            <numerusform>%n cells</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>tromb::CutReview</name>
+    <message numerus="yes">
+        <source>Split at %n cuts</source>
+        <translation>
+            <numerusform>Split at 1 cut</numerusform>
+            <numerusform>Split at %n cuts</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n cuts</source>
+        <translation>
+            <numerusform>1 cut</numerusform>
+            <numerusform>%n cuts</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n of them in doubt</source>
+        <translation>
+            <numerusform>1 of them in doubt</numerusform>
+            <numerusform>%n of them in doubt</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%1
+doubtful: dissolves over %n frames
+change %2 %</source>
+        <translation>
+            <numerusform>%1
+doubtful: dissolves over 1 frame
+change %2 %</numerusform>
+            <numerusform>%1
+doubtful: dissolves over %n frames
+change %2 %</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>tromb::Document</name>
+    <message numerus="yes">
+        <source>Bring in %n files</source>
+        <translation>
+            <numerusform>Bring in a file</numerusform>
+            <numerusform>Bring in %n files</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>Remove %n sources</source>
+        <translation>
+            <numerusform>Remove a source</numerusform>
+            <numerusform>Remove %n sources</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>Find %n files</source>
+        <translation>
+            <numerusform>Find a file</numerusform>
+            <numerusform>Find %n files</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>Add %n shots</source>
+        <translation>
+            <numerusform>Add a shot</numerusform>
+            <numerusform>Add %n shots</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>Remove %n shots</source>
+        <translation>
+            <numerusform>Remove a shot</numerusform>
+            <numerusform>Remove %n shots</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>Duplicate %n shots</source>
+        <translation>
+            <numerusform>Duplicate a shot</numerusform>
+            <numerusform>Duplicate %n shots</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>Put %n shots elsewhere</source>
+        <translation>
+            <numerusform>Put a shot elsewhere</numerusform>
+            <numerusform>Put %n shots elsewhere</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>Remove %n deliverables</source>
+        <translation>
+            <numerusform>Remove a deliverable</numerusform>
+            <numerusform>Remove %n deliverables</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>tromb::EditActions</name>
+    <message numerus="yes">
+        <source>Re&amp;move %n shots</source>
+        <translation>
+            <numerusform>Re&amp;move the shot</numerusform>
+            <numerusform>Re&amp;move %n shots</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>Re&amp;move %n sources</source>
+        <translation>
+            <numerusform>Re&amp;move the source</numerusform>
+            <numerusform>Re&amp;move %n sources</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>tromb::ExportDialog</name>
+    <message numerus="yes">
+        <source>%n shots with bars</source>
+        <translation>
+            <numerusform>1 shot with bars</numerusform>
+            <numerusform>%n shots with bars</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n shots soft</source>
+        <translation>
+            <numerusform>1 shot soft</numerusform>
+            <numerusform>%n shots soft</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>tromb::FootageView</name>
+    <message numerus="yes">
+        <source>%n sources</source>
+        <translation>
+            <numerusform>1 source</numerusform>
+            <numerusform>%n sources</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n files are missing. Shots made from them cannot be exported.</source>
+        <translation>
+            <numerusform>1 file is missing. Shots made from it cannot be exported.</numerusform>
+            <numerusform>%n files are missing. Shots made from them cannot be exported.</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>tromb::FramingDialog</name>
+    <message numerus="yes">
+        <source>a move of %n keys</source>
+        <translation>
+            <numerusform>a move of 1 key</numerusform>
+            <numerusform>a move of %n keys</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>tromb::OfferBar</name>
+    <message numerus="yes">
+        <source>Add %n deliverables</source>
+        <translation>
+            <numerusform>Add a deliverable</numerusform>
+            <numerusform>Add %n deliverables</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>tromb::OrderView</name>
+    <message numerus="yes">
+        <source>%n shots</source>
+        <translation>
+            <numerusform>1 shot</numerusform>
+            <numerusform>%n shots</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>tromb::ProjectFiles</name>
+    <message numerus="yes">
+        <source>Looking for %n files …</source>
+        <translation>
+            <numerusform>Looking for 1 file …</numerusform>
+            <numerusform>Looking for %n files …</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n files were found.</source>
+        <translation>
+            <numerusform>1 file was found.</numerusform>
+            <numerusform>%n files were found.</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n are still missing.</source>
+        <translation>
+            <numerusform>1 is still missing.</numerusform>
+            <numerusform>%n are still missing.</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>tromb::SheetView</name>
+    <message numerus="yes">
+        <source>%n shots</source>
+        <translation>
+            <numerusform>1 shot</numerusform>
+            <numerusform>%n shots</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>tromb::TopBar</name>
+    <message numerus="yes">
+        <source>measuring %n sources</source>
+        <translation>
+            <numerusform>measuring 1 source</numerusform>
+            <numerusform>measuring %n sources</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n cells to fix</source>
+        <translation>
+            <numerusform>1 cell to fix</numerusform>
+            <numerusform>%n cells to fix</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>tromb::TrackBar</name>
+    <message numerus="yes">
+        <source>%n subjects suggested</source>
+        <translation>
+            <numerusform>1 subject suggested</numerusform>
+            <numerusform>%n subjects suggested</numerusform>
+        </translation>
+    </message>
+</context>
+</TS>
