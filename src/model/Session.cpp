@@ -32,13 +32,13 @@ Session::Session(Document& document, QObject* parent)
     emit selectionChanged();
     emit playheadMoved();
   });
-  const auto changed = [this] { orderChanged(); };
+  const auto changed = [this] { orderChanged(false); };
   connect(&document, &Document::shotsInserted, this, changed);
-  connect(&document, &Document::shotMoved, this, changed);
+  connect(&document, &Document::shotMoved, this, [this] { orderChanged(true); });
   connect(&document, &Document::shotChanged, this, changed);
   connect(&document, &Document::shotsRemoved, this, [this] {
     dropRemoved();
-    orderChanged();
+    orderChanged(false);
   });
   connect(&document, &Document::deliverablesRemoved, this, &Session::dropRemoved);
   connect(&document, &Document::bedsChanged, this, &Session::dropRemoved);
@@ -166,10 +166,14 @@ Session::Under Session::underPlayhead() const {
   return {row, m_document.project().shots[size_t(row)].sourceTime(m_playhead - m_starts[size_t(row)])};
 }
 
-void Session::holdPicture() {
+Session::Picture Session::shown() const {
   const Under under = underPlayhead();
-  m_heldShot = idAt(m_document.project().shots, under.row);
-  m_heldTime = under.sourceTime;
+  return {idAt(m_document.project().shots, under.row), under.sourceTime};
+}
+
+void Session::holdPicture() {
+  m_held = m_shown = shown();
+  m_gone = false;
 }
 
 void Session::setPlayhead(const Rational& seconds) {
@@ -194,17 +198,33 @@ void Session::setRate(const FrameRate& rate) {
   if (m_playhead == before) emit playheadMoved();
 }
 
-void Session::orderChanged() {
+/// Where the held picture is in the running order; nothing where it is gone.
+std::optional<Rational> Session::placeOfHeld() const {
+  const auto& shots = m_document.project().shots;
+  const int row = placeOf(shots, m_held.shot);
+  if (row < 0) return std::nullopt;
+  const Shot& shot = shots[size_t(row)];
+  const bool last = row + 2 == int(m_starts.size());
+  if (m_held.time < shot.in || m_held.time > shot.out || (m_held.time == shot.out && !last)) return std::nullopt;
+  return m_starts[size_t(row)] + shot.sinceBegin(m_held.time);
+}
+
+void Session::orderChanged(bool moved) {
   m_starts = m_document.project().shotStarts();
-  const int row = placeOf(m_document.project().shots, m_heldShot);
-  if (row >= 0) {
-    const Shot& shot = m_document.project().shots[size_t(row)];
-    const bool last = row + 2 == int(m_starts.size());
-    if (m_heldTime >= shot.in && (m_heldTime < shot.out || (last && m_heldTime == shot.out)))
-      m_playhead = m_starts[size_t(row)] + shot.sinceBegin(m_heldTime);
-  }
+  // What is put elsewhere takes along what is seen of it. Anything else may bring the held picture back.
+  if (moved && m_gone) m_held = m_shown;
+  if (const auto place = placeOfHeld()) m_playhead = *place;
   // Where its picture is gone it stays at its time; what brings the picture back brings it back there.
   m_playhead = std::min(m_playhead, m_starts.back());
+  m_shown = shown();
+  // A shot that is cut where the playhead is: the same picture begins the shot behind the cut.
+  const auto& shots = m_document.project().shots;
+  const int held = placeOf(shots, m_held.shot);
+  const int now = placeOf(shots, m_shown.shot);
+  if (!placeOfHeld() && held >= 0 && now >= 0 && shots[size_t(held)].source == shots[size_t(now)].source &&
+      m_shown.time == m_held.time)
+    m_held = m_shown;
+  m_gone = !placeOfHeld();
   emit playheadMoved();
 }
 

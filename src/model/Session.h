@@ -4,6 +4,7 @@
 #include "model/Document.h"
 
 #include <QObject>
+#include <optional>
 #include <set>
 #include <utility>
 
@@ -57,9 +58,16 @@ signals:
   void playheadMoved(); ///< or what lies under it has changed
 
 private:
+  /// A picture: a shot, and a moment of its source.
+  struct Picture {
+    std::string shot;
+    Rational time;
+  };
   using CellIds = std::pair<std::string, std::string>; ///< of a shot and of a deliverable
   void select(std::set<std::string> shots, std::set<CellIds> cells, CellIds current);
-  void orderChanged();
+  void orderChanged(bool moved); ///< `moved`: a shot was put elsewhere
+  [[nodiscard]] std::optional<Rational> placeOfHeld() const;
+  [[nodiscard]] Picture shown() const; ///< under the playhead
   void dropRemoved();
   void holdPicture();
   [[nodiscard]] CellIds idsOf(CellPlace place) const;
@@ -71,8 +79,9 @@ private:
   std::string m_bed;
   std::vector<Rational> m_starts;
   Rational m_playhead;
-  std::string m_heldShot; ///< that the playhead is in
-  Rational m_heldTime;    ///< and where in its source
+  Picture m_held;      ///< that the playhead was put on, and goes with
+  Picture m_shown;     ///< under the playhead since the last change: another one where the held is gone
+  bool m_gone = false; ///< the held picture is in no shot since the last change
   FrameRate m_rate;
 };
 

@@ -66,6 +66,15 @@ private slots:
     QTest::newRow("its shot begins later") << 12.0 << cut(1, Rational(3), Rational(7)) << 11.0;
     QTest::newRow("its shot begins behind it") << 12.0 << cut(1, Rational(6), Rational(7)) << 12.0;
     QTest::newRow("its shot is cut there") << 12.0 << Edit([](Document& d) { d.splitShot(1, {Rational(4)}); }) << 12.0;
+    // Cut where the playhead is, the part behind it put in front of the other: the playhead goes with what it shows.
+    QTest::newRow("the last is cut there and put in front") << 22.0 << Edit([](Document& d) {
+      d.splitShot(2, {Rational(7)});
+      d.moveShot(3, 2);
+    }) << 15.0;
+    QTest::newRow("it begins behind the playhead and is put elsewhere") << 12.0 << Edit([=](Document& d) {
+      cut(1, Rational(9, 2), Rational(7))(d);
+      d.moveShot(1, 0);
+    }) << 2.0;
     QTest::newRow("its shot is removed and comes back") << 12.0 << Edit([](Document& d) {
       d.removeShots({0, 1});
       d.undoStack().undo();

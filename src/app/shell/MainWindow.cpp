@@ -22,6 +22,7 @@
 #include <QMenuBar>
 #include <QMessageBox>
 #include <QMimeData>
+#include <QPushButton>
 #include <QScreen>
 #include <QStackedWidget>
 #include <QStandardPaths>
@@ -52,6 +53,8 @@ MainWindow::MainWindow(const Project* next)
                                          EditActions::Views{*m_footage, *m_sheet, *m_bench, *m_order}, this);
   bindActions();
   buildPages();
+  // Return presses the button that has the keyboard, as in a dialog.
+  for (auto* each : findChildren<QPushButton*>()) each->setAutoDefault(true);
   connectAll();
   refreshTitle();
   refresh();
