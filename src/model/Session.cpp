@@ -26,11 +26,19 @@ Session::Session(Document& document, QObject* parent)
     m_cells.clear();
     m_current = {};
     m_bed.clear();
+    m_sources.clear();
+    m_stretches.clear();
     m_playhead = Rational(0);
     m_starts = m_document.project().shotStarts();
     holdPicture();
     emit selectionChanged();
+    emit sourcesSelected();
     emit playheadMoved();
+  });
+  connect(&document, &Document::sourcesRemoved, this, [this] {
+    const size_t before = m_sources.size();
+    std::erase_if(m_sources, [this](const std::string& id) { return !m_document.project().source(id); });
+    if (m_sources.size() != before) emit sourcesSelected();
   });
   const auto changed = [this] { orderChanged(false); };
   connect(&document, &Document::shotsInserted, this, changed);
@@ -154,6 +162,49 @@ void Session::dropRemoved() {
   if (!columns.contains(m_current.second)) m_current.second.clear();
   if (placeOf(project.beds, m_bed) < 0) m_bed.clear();
   emit selectionChanged();
+}
+
+// ---- the footage
+
+std::vector<int> Session::sources() const {
+  std::vector<int> rows;
+  const auto places = placesOf(m_document.project().sources);
+  for (const std::string& id : m_sources)
+    if (const auto at = places.find(id); at != places.end()) rows.push_back(at->second);
+  return rows;
+}
+
+void Session::selectSources(const std::vector<int>& rows) {
+  std::vector<std::string> ids;
+  for (const int row : rows)
+    if (const std::string id = idAt(m_document.project().sources, row); !id.empty()) ids.push_back(id);
+  if (ids == m_sources) return;
+  m_sources = std::move(ids);
+  emit sourcesSelected();
+}
+
+Session::Stretch Session::stretch(const std::string& source) const {
+  const Result<MediaInfo>* known = m_document.media(source);
+  const int64_t count = known && *known && (*known)->video ? (*known)->video->clock.frameCount() : 0;
+  const auto at = m_stretches.find(source);
+  // A source may have become another file, and shorter.
+  const bool fits = at != m_stretches.end() && at->second.in < at->second.end && at->second.end <= count;
+  return fits ? at->second : Stretch{0, count};
+}
+
+void Session::setStretch(const std::string& source, Stretch stretch) {
+  if (stretch == this->stretch(source)) return;
+  m_stretches[source] = stretch;
+  emit stretchChanged(source);
+}
+
+std::pair<Rational, Rational> Session::stretchSeconds(const std::string& source) const {
+  const Result<MediaInfo>* known = m_document.media(source);
+  if (!known || !*known || !(*known)->video) return {Rational(0), Rational(0)};
+  if ((*known)->kind == MediaKind::Still) return {Rational(0), kStillLength};
+  const FrameClock& clock = (*known)->video->clock;
+  const Stretch s = stretch(source);
+  return {clock.timeOf(s.in), s.end >= clock.frameCount() ? (*known)->duration : clock.timeOf(s.end)};
 }
 
 // ---- the playhead

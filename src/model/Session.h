@@ -4,6 +4,7 @@
 #include "model/Document.h"
 
 #include <QObject>
+#include <map>
 #include <optional>
 #include <set>
 #include <utility>
@@ -11,8 +12,9 @@
 namespace tromb {
 
 /// What one person is at in the open project: the shots, cells or sound bed that are selected, the deliverable that is
-/// current, and the one playhead. Every view shows it and changes it here; none keeps a selection or a moment of its
-/// own. Nothing of it is saved or undone. Lives in the window's thread.
+/// current, the one playhead, and in the footage the selected sources with their in and out points. Every view shows it
+/// and changes it here; none keeps a selection or a moment of its own. Nothing of it is saved or undone. Lives in the
+/// window's thread.
 class Session : public QObject {
   Q_OBJECT
 
@@ -53,8 +55,26 @@ public:
   [[nodiscard]] const FrameRate& rate() const { return m_rate; }
   void setRate(const FrameRate& rate); ///< the playhead is put on a frame of it
 
+  // The footage.
+  [[nodiscard]] std::vector<int> sources() const; ///< rows that are selected, the one that is looked at first
+  void selectSources(const std::vector<int>& rows);
+  /// Frames of a source, half-open.
+  struct Stretch {
+    int64_t in = 0;
+    int64_t end = 0;
+    friend bool operator==(const Stretch&, const Stretch&) = default;
+  };
+  /// Between in and out point: all of the source where none was set, empty where it has no picture. Kept while the
+  /// project is open.
+  [[nodiscard]] Stretch stretch(const std::string& source) const;
+  void setStretch(const std::string& source, Stretch stretch);
+  /// The same in seconds of the source; a still has the length that it is shown for.
+  [[nodiscard]] std::pair<Rational, Rational> stretchSeconds(const std::string& source) const;
+
 signals:
   void selectionChanged();
+  void sourcesSelected();
+  void stretchChanged(const std::string& source);
   void playheadMoved(); ///< or what lies under it has changed
 
 private:
@@ -77,6 +97,8 @@ private:
   std::set<CellIds> m_cells;
   CellIds m_current;
   std::string m_bed;
+  std::vector<std::string> m_sources; ///< that are selected, the one that is looked at first
+  std::map<std::string, Stretch> m_stretches;
   std::vector<Rational> m_starts;
   Rational m_playhead;
   Picture m_held;      ///< that the playhead was put on, and goes with

@@ -84,7 +84,7 @@ int main(int argc, char** argv) {
     window.files().open(project);
     settle(window);
     window.showView(tromb::MainWindow::View::Sources);
-    window.footage().selectSource(2);
+    window.session().selectSources({2});
     window.session().selectBed(0);
     settle(window);
     shoot(window, "look-footage");
@@ -185,7 +185,7 @@ int main(int argc, char** argv) {
     settle(window);
     shoot(window, dusk ? "sheet-dusk" : "sheet-day");
     window.showView(tromb::MainWindow::View::Sources);
-    window.footage().selectSource(2);
+    window.session().selectSources({2});
     window.session().selectShots({3});
     window.session().setPlayhead(tromb::Rational(12));
     settle(window);
@@ -238,7 +238,7 @@ int main(int argc, char** argv) {
     }
     window.showView(tromb::MainWindow::View::Sources);
     window.footage().setForm(tromb::FootageDelegate::Form::Card);
-    window.footage().selectSource(8);
+    window.session().selectSources({8});
     window.session().selectBed(0);
     settle(window);
     shoot(window, "footage-grid");

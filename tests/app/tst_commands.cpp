@@ -21,6 +21,7 @@
 #include <QDir>
 #include <QFileDialog>
 #include <QInputDialog>
+#include <QLabel>
 #include <QLineEdit>
 #include <QListView>
 #include <QMenu>
@@ -225,6 +226,23 @@ private slots:
     QVERIFY(project() == before);
     while (QWidget* popup = QApplication::activePopupWidget()) popup->close();
   }
+
+  // What an entry of a menu does is told while it is chosen by keys, and goes with the menu.
+  void whatAnEntryDoesIsTold() {
+    const auto* tip = m_window->findChild<QLabel*>(QStringLiteral("statusTip"));
+    QVERIFY2(tip && !tip->isVisible(), "nothing is told by itself");
+    QTest::keyClick(m_window.get(), Qt::Key_A, Qt::AltModifier);
+    auto* open = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+    QVERIFY(open);
+    while (open->activeAction() != m_window->actions().at(QStringLiteral("add-deliverable")))
+      QTest::keyClick(open, Qt::Key_Down);
+    QVERIFY(tip->isVisible());
+    QCOMPARE(tip->text(), QStringLiteral("A canvas with its frame rate and encoding: one more column of the sheet"));
+    QTest::keyClick(open, Qt::Key_Escape);
+    QVERIFY2(!tip->isVisible(), "it goes with the menu");
+    while (QWidget* popup = QApplication::activePopupWidget()) popup->close();
+  }
+
   // Removing, renaming and adding act on what is seen: never on what another view has selected.
   void keysActOnWhatIsSeen_data() {
     QTest::addColumn<QString>("text");
@@ -384,7 +402,7 @@ private slots:
     command(QStringLiteral("remove"))->trigger();
     QVERIFY(project().shots.empty());
     m_window->showView(MainWindow::View::Sources);
-    m_window->footage().selectSource(1);
+    m_window->session().selectSources({1});
     m_window->footage().setFocus();
     command(QStringLiteral("remove"))->trigger();
     QCOMPARE(project().sources.size(), size_t(1));

@@ -172,7 +172,8 @@ private slots:
     StripService strips(document);
     LightService lights(document, m_folder.filePath("lighter"), 1'000'000);
     Actions actions;
-    FootageView view(document, actions, strips, lights);
+    Session session(document);
+    FootageView view(session, actions, strips, lights);
     view.resize(1200, 600);
     view.show();
     document.addFootage({{test::video("/wide.mp4", {1920, 1080}, 25, 10), {}},
@@ -220,12 +221,12 @@ private slots:
     // The answers go to all selected sources.
     list->selectAll();
     auto* slow = called<QToolButton>(view, QStringLiteral("Slow motion material"));
-    view.selectSource(1);
+    session.selectSources({1});
     slow->click();
     QVERIFY(document.project().sources[1].slowMotion && !document.project().sources[0].slowMotion);
     document.undoStack().undo();
     QVERIFY(!document.project().sources[1].slowMotion);
-    view.selectSource(0);
+    session.selectSources({0});
     called<QToolButton>(view, QStringLiteral("Bars"))->click();
     auto* top = called<QSpinBox>(view, QStringLiteral("Bars at the top, in pixels"));
     QVERIFY(top->isVisible());
@@ -243,7 +244,7 @@ private slots:
     // Rows and cards hold the same sources; both are painted.
     view.setForm(FootageDelegate::Form::Card);
     QVERIFY(!view.grab().isNull());
-    view.selectSource(2);
+    session.selectSources({2});
     view.removeSelected();
     QCOMPARE(document.project().sources.size(), size_t(2));
     QVERIFY(!find->isVisible());
@@ -255,11 +256,12 @@ private slots:
     StripService strips(document);
     LightService lights(document, m_folder.filePath("lighter2"), 1'000'000);
     Actions actions;
-    FootageView view(document, actions, strips, lights);
+    Session session(document);
+    FootageView view(session, actions, strips, lights);
     document.addFootage({{test::video("/wide.mp4", {1920, 1080}, 25, 10), {}}}, Document::AsShots::No);
     for (int i = 0; i < 6; ++i) document.addDeliverable(newDeliverable(document.project(), "vertical-story", nullptr));
     view.show();
-    view.selectSource(0);
+    session.selectSources({0});
     for (int height = 420; height < 900; height += 7) {
       view.resize(1280, height);
       QApplication::processEvents();
@@ -458,7 +460,8 @@ private slots:
     Document document;
     LightService lights(document, m_folder.filePath("lighter3"), 1'000'000);
     document.addFootage({{*probe(file.toStdString()), {}}}, Document::AsShots::No);
-    SourceViewer viewer(document, lights);
+    Session session(document);
+    SourceViewer viewer(session, lights);
     viewer.resize(500, 400);
     viewer.show();
     viewer.setSource("s1");
@@ -474,7 +477,7 @@ private slots:
       QTest::mouseRelease(bar, Qt::LeftButton, {}, QPoint(to, 15));
     };
     const auto frames = [&] {
-      const auto [in, out] = viewer.stretch();
+      const auto [in, out] = session.stretchSeconds(viewer.source());
       return std::pair((in * Rational(25)).nearest(), (out * Rational(25)).nearest());
     };
     QVERIFY(frames() == std::pair(int64_t(0), int64_t(100)));
@@ -613,7 +616,8 @@ private slots:
     StripService strips(document);
     LightService lights(document, m_folder.filePath("lighter4"), 1'000'000);
     Actions actions;
-    FootageView view(document, actions, strips, lights);
+    Session session(document);
+    FootageView view(session, actions, strips, lights);
     view.resize(1200, 600);
     view.show();
     document.addFootage(

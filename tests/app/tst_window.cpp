@@ -374,7 +374,7 @@ private slots:
     QCOMPARE(window.document().project().deliverables.size(), size_t(3)); // 360 lines: no vertical that is worth it
     QVERIFY(!offer->isVisible());
 
-    window.footage().selectSource(0);
+    window.session().selectSources({0});
     SourceViewer& viewer = window.footage().viewer();
     viewer.setFocus();
     viewer.goTo(10);
@@ -382,11 +382,11 @@ private slots:
     viewer.goTo(50);
     QTest::keyClick(&viewer, Qt::Key_Left);
     QTest::keyClick(&viewer, Qt::Key_O);
-    QVERIFY(viewer.stretch() == std::make_pair(Rational(10, 25), Rational(50, 25)));
+    QVERIFY(window.session().stretchSeconds(viewer.source()) == std::make_pair(Rational(10, 25), Rational(50, 25)));
     QTest::keyClick(&viewer, Qt::Key_Return);
     const auto& shots = window.document().project().shots;
     QVERIFY(shots.size() == 1 && shots[0].in == Rational(10, 25) && shots[0].out == Rational(50, 25));
-    window.footage().selectSource(1);
+    window.session().selectSources({1});
     QTest::keyClick(&viewer, Qt::Key_Return);
     QCOMPARE(shots.size(), size_t(2));
 
@@ -418,13 +418,13 @@ private slots:
     QVERIFY(shots[0].source == "s2" && shots[1].source == "s1");
     window.document().undoStack().undo();
 
-    window.footage().selectSource(0);
+    window.session().selectSources({0});
     window.actions().at(QStringLiteral("add-bed"))->trigger();
     QVERIFY(window.document().project().beds.size() == 1 && window.session().bed() == 0);
     window.order().removeSelected();
     QVERIFY(window.document().project().beds.empty());
 
-    window.footage().selectSource(0);
+    window.session().selectSources({0});
     viewer.wholeSource();
     QTest::keyClick(&viewer, Qt::Key_Return);
     const int row = int(shots.size()) - 1;

@@ -176,6 +176,41 @@ private slots:
     m_document.setBeds({}, {});
     QCOMPARE(m_session.bed(), -1);
   }
+
+  // In and out points are of a source, whichever is looked at, and fit what it is by now.
+  void stretchesAreKept_data() {
+    QTest::addColumn<qlonglong>("in");
+    QTest::addColumn<qlonglong>("end");
+    QTest::addColumn<double>("from"); // seconds that come back
+    QTest::addColumn<double>("to");
+    QTest::newRow("a part") << 25LL << 100LL << 1.0 << 4.0;
+    QTest::newRow("to the end") << 25LL << 250LL << 1.0 << 10.0;
+    QTest::newRow("beyond the end: all") << 25LL << 251LL << 0.0 << 10.0;
+    QTest::newRow("nothing: all") << 100LL << 100LL << 0.0 << 10.0;
+  }
+  void stretchesAreKept() {
+    QFETCH(const qlonglong, in);
+    QFETCH(const qlonglong, end);
+    m_document.addFootage({{test::video("/b.mp4", {1920, 1080}, 25, 10), {}}}, Document::AsShots::No);
+    m_session.selectSources({0});
+    const std::string id = m_document.project().sources[0].id;
+    m_session.setStretch(id, {in, end});
+    m_session.selectSources({1});
+    const auto [from, to] = m_session.stretchSeconds(id);
+    QTEST(from.toDouble(), "from");
+    QTEST(to.toDouble(), "to");
+    QCOMPARE(m_session.stretchSeconds(m_document.project().sources[1].id).second, Rational(10));
+  }
+
+  void selectedSourcesFollowTheFootage() {
+    m_document.addFootage({{test::video("/b.mp4", {1920, 1080}, 25, 10), {}}}, Document::AsShots::No);
+    m_session.selectSources({1, 0});
+    QCOMPARE(m_session.sources(), (std::vector<int>{1, 0}));
+    m_document.removeSources({0});
+    QCOMPARE(m_session.sources(), (std::vector<int>{0}));
+    m_document.startNew();
+    QCOMPARE(m_session.sources(), std::vector<int>());
+  }
 };
 
 QTEST_GUILESS_MAIN(TestSession)

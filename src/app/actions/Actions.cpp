@@ -45,8 +45,8 @@ Actions::Actions(QWidget* parent) : QObject(parent), m_window(parent) {
 }
 
 void Actions::tell(QAction& action, const ActionRow& row) {
+  action.setStatusTip(*row.tip ? words(row.tip) : QString()); // its text alone stands in the menu
   QString told = *row.tip ? words(row.tip) : plainText(&action);
-  action.setStatusTip(told);
   if (!action.shortcut().isEmpty())
     told += QStringLiteral(" (%1)").arg(action.shortcut().toString(QKeySequence::NativeText));
   action.setToolTip(told);

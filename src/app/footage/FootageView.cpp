@@ -62,12 +62,12 @@ private:
 
 } // namespace
 
-FootageView::FootageView(Document& document, Actions& actions, StripService& strips, LightService& lights,
+FootageView::FootageView(Session& session, Actions& actions, StripService& strips, LightService& lights,
                          QWidget* parent)
-    : QWidget(parent), m_document(document), m_actions(actions), m_model(document), m_filter(m_model),
-      m_delegate(new FootageDelegate(m_filter, strips, this)), m_viewer(new SourceViewer(document, lights, this)),
-      m_panel(new SourcePanel(document, lights, this)) {
-  m_actions.belongTo(Where::OnFootage, this, [this] { return isVisible() && !selectedSources().empty(); });
+    : QWidget(parent), m_session(session), m_document(session.document()), m_actions(actions), m_model(m_document),
+      m_filter(m_model), m_delegate(new FootageDelegate(m_filter, strips, this)),
+      m_viewer(new SourceViewer(session, lights, this)), m_panel(new SourcePanel(m_document, lights, this)) {
+  m_actions.belongTo(Where::OnFootage, this, [this] { return isVisible() && !m_session.sources().empty(); });
   m_actions.bind("add-shot", [this] { emit addRequested(false); });
   m_actions.bind("add-bed", [this] { emit addBedRequested(); });
   setObjectName(QStringLiteral("footageView"));
@@ -113,14 +113,14 @@ FootageView::FootageView(Document& document, Actions& actions, StripService& str
   connect(m_viewer, &SourceViewer::addRequested, this, &FootageView::addRequested);
   connect(m_panel, &SourcePanel::addBedRequested, this, &FootageView::addBedRequested);
   for (const auto signal : {&Document::reset, &Document::groupsChanged})
-    connect(&document, signal, this, &FootageView::refreshGroups);
+    connect(&m_document, signal, this, &FootageView::refreshGroups);
   for (const auto signal : {&Document::reset, &Document::deliverablesInserted, &Document::deliverablesRemoved})
-    connect(&document, signal, this, &FootageView::refreshFacts);
+    connect(&m_document, signal, this, &FootageView::refreshFacts);
   connect(&m_filter, &QAbstractItemModel::modelReset, this, [this] { refreshCount(); });
   connect(&m_filter, &QAbstractItemModel::rowsInserted, this, [this] { refreshCount(); });
   connect(&m_filter, &QAbstractItemModel::rowsRemoved, this, [this] { refreshCount(); });
-  connect(&document, &Document::mediaChanged, this, [this] { refreshCount(); });
-  connect(&document, &Document::sourcesRemoved, this, [this] { refreshCount(); });
+  connect(&m_document, &Document::mediaChanged, this, [this] { refreshCount(); });
+  connect(&m_document, &Document::sourcesRemoved, this, [this] { refreshCount(); });
   refreshGroups();
   refreshFacts();
   refreshCount();
@@ -245,8 +245,8 @@ QWidget* FootageView::buildList() {
   connect(m_down, &QToolButton::toggled, this, order);
   connect(m_rows, &QToolButton::clicked, this, [this] { setForm(FootageDelegate::Form::Row); });
   connect(m_cards, &QToolButton::clicked, this, [this] { setForm(FootageDelegate::Form::Card); });
-  connect(m_list->selectionModel(), &QItemSelectionModel::selectionChanged, this, &FootageView::currentChanged);
-  connect(m_list->selectionModel(), &QItemSelectionModel::selectionChanged, this, &FootageView::selectionChanged);
+  connect(m_list->selectionModel(), &QItemSelectionModel::selectionChanged, this, &FootageView::takeSelection);
+  connect(&m_session, &Session::sourcesSelected, this, &FootageView::showSelection);
   connect(m_list, &QListView::doubleClicked, this, [this] { m_viewer->setFocus(); });
   connect(m_list, &QWidget::customContextMenuRequested, this, &FootageView::itemMenu);
   return page;
@@ -266,7 +266,7 @@ void FootageView::setForm(FootageDelegate::Form form) {
   Settings::setLeft(QStringLiteral("footageCards"), cards);
 }
 
-std::vector<int> FootageView::selectedSources() const {
+void FootageView::takeSelection() {
   std::vector<int> rows;
   for (const QModelIndex& index : m_list->selectionModel()->selectedIndexes())
     rows.push_back(m_filter.mapToSource(index).row());
@@ -275,24 +275,28 @@ std::vector<int> FootageView::selectedSources() const {
   const QModelIndex current = m_filter.mapToSource(m_list->currentIndex());
   if (const auto at = std::find(rows.begin(), rows.end(), current.row()); at != rows.end())
     std::rotate(rows.begin(), at, at + 1);
-  return rows;
+  m_session.selectSources(rows);
 }
 
-void FootageView::selectSource(int row) {
-  const QModelIndex index = m_filter.mapFromSource(m_model.index(row));
-  if (!index.isValid()) return;
-  m_list->selectionModel()->setCurrentIndex(index, QItemSelectionModel::ClearAndSelect);
-  m_list->scrollTo(index);
+void FootageView::showSelection() {
+  const std::vector<int> rows = m_session.sources();
+  QItemSelection shown;
+  for (const int row : rows)
+    if (const QModelIndex index = m_filter.mapFromSource(m_model.index(row)); index.isValid())
+      shown.select(index, index);
+  QItemSelectionModel& selection = *m_list->selectionModel();
+  if (selection.selection() != shown) {
+    const QModelIndex first = rows.empty() ? QModelIndex() : m_filter.mapFromSource(m_model.index(rows.front()));
+    if (first.isValid()) selection.setCurrentIndex(first, QItemSelectionModel::NoUpdate);
+    selection.select(shown, QItemSelectionModel::ClearAndSelect);
+    if (first.isValid()) m_list->scrollTo(first);
+  }
+  m_viewer->setSource(rows.empty() ? std::string() : m_document.project().sources[size_t(rows.front())].id);
+  m_panel->setSources(rows);
 }
 
 std::string FootageView::shownGroup() const {
   return groupId(m_groups->currentItem()).toStdString();
-}
-
-void FootageView::currentChanged() {
-  const std::vector<int> rows = selectedSources();
-  m_viewer->setSource(rows.empty() ? std::string() : m_document.project().sources[size_t(rows.front())].id);
-  m_panel->setSources(rows);
 }
 
 void FootageView::refreshGroups() {
@@ -379,7 +383,7 @@ void FootageView::newGroup() {
 
 void FootageView::moveTo(const std::string& group) {
   std::vector<Source> changed;
-  for (const int row : selectedSources()) {
+  for (const int row : m_session.sources()) {
     changed.push_back(m_document.project().sources[size_t(row)]);
     changed.back().group = group;
   }
@@ -415,7 +419,7 @@ void FootageView::groupMenu(const QPoint& at) {
 }
 
 void FootageView::itemMenu(const QPoint& at) {
-  if (selectedSources().empty()) return;
+  if (m_session.sources().empty()) return;
   QMenu menu(this);
   m_actions.refresh();
   menu.addAction(m_actions.at("add-shot"));
@@ -432,7 +436,7 @@ void FootageView::itemMenu(const QPoint& at) {
 }
 
 void FootageView::removeSelected() {
-  m_document.removeSources(selectedSources());
+  m_document.removeSources(m_session.sources());
 }
 
 void FootageView::renameSelected() {

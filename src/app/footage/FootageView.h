@@ -27,13 +27,11 @@ class FootageView : public QWidget {
   Q_OBJECT
 
 public:
-  FootageView(Document& document, Actions& actions, StripService& strips, LightService& lights,
+  FootageView(Session& session, Actions& actions, StripService& strips, LightService& lights,
               QWidget* parent = nullptr);
 
   [[nodiscard]] FootageFilter& filter() { return m_filter; }
   [[nodiscard]] SourceViewer& viewer() { return *m_viewer; }
-  [[nodiscard]] std::vector<int> selectedSources() const; ///< rows of the project's sources
-  void selectSource(int row);
   /// The group that new footage goes to: the one that is shown; empty for none.
   [[nodiscard]] std::string shownGroup() const;
   void setForm(FootageDelegate::Form form);
@@ -46,7 +44,6 @@ public:
 signals:
   void addRequested(bool atPlayhead);
   void addBedRequested(); ///< of the selected sources' sound
-  void selectionChanged();
   void lookForMissingRequested();
   void filesDropped(const QStringList& paths);
 
@@ -65,8 +62,10 @@ private:
   void moveTo(const std::string& group);
   void groupMenu(const QPoint& at);
   void itemMenu(const QPoint& at);
-  void currentChanged();
+  void takeSelection(); ///< of the list
+  void showSelection(); ///< of the session
 
+  Session& m_session;
   Document& m_document;
   Actions& m_actions;
   FootageModel m_model;

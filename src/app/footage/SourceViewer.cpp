@@ -113,9 +113,9 @@ void StretchBar::drag(double x) {
     emit endDragged(std::max<int64_t>(1, frame));
 }
 
-SourceViewer::SourceViewer(Document& document, LightService& lights, QWidget* parent)
-    : QWidget(parent), m_document(document), m_lights(lights), m_screen(new QLabel(this)), m_bar(new StretchBar(this)),
-      m_position(new TimecodeField(tr("Position in the source"), this)) {
+SourceViewer::SourceViewer(Session& session, LightService& lights, QWidget* parent)
+    : QWidget(parent), m_session(session), m_document(session.document()), m_lights(lights), m_screen(new QLabel(this)),
+      m_bar(new StretchBar(this)), m_position(new TimecodeField(tr("Position in the source"), this)) {
   setObjectName(QStringLiteral("sourceViewer"));
   setAccessibleName(tr("Look through the source"));
   setFocusPolicy(Qt::StrongFocus);
@@ -167,12 +167,14 @@ SourceViewer::SourceViewer(Document& document, LightService& lights, QWidget* pa
 
   connect(m_bar, &StretchBar::atDragged, this, [this](qint64 frame) { goTo(frame); });
   connect(m_bar, &StretchBar::inDragged, this, [this](qint64 frame) {
-    marks().in = std::min<int64_t>(frame, marks().end - 1);
-    goTo(marks().in);
+    const int64_t end = stretch().end;
+    m_session.setStretch(m_source, {std::min<int64_t>(frame, end - 1), end});
+    goTo(stretch().in);
   });
   connect(m_bar, &StretchBar::endDragged, this, [this](qint64 frame) {
-    marks().end = std::max<int64_t>(frame, marks().in + 1);
-    goTo(marks().end - 1);
+    const int64_t in = stretch().in;
+    m_session.setStretch(m_source, {in, std::max<int64_t>(frame, in + 1)});
+    goTo(stretch().end - 1);
   });
   connect(m_position, &TimecodeField::timeTyped, this, [this] {
     if (media()) goTo(media()->video->clock.nearest(m_position->time()));
@@ -197,21 +199,21 @@ SourceViewer::SourceViewer(Document& document, LightService& lights, QWidget* pa
   connect(&lights, &LightService::ready, this, [this](const QString& id) {
     if (id.toStdString() == m_source && !m_feed.playing()) reopen();
   });
-  connect(&document, &Document::mediaChanged, this, [this](const QStringList& ids) {
+  connect(&m_document, &Document::mediaChanged, this, [this](const QStringList& ids) {
     if (ids.contains(QString::fromStdString(m_source))) reopen();
   });
-  connect(&document, &Document::sourceChanged, this, [this] {
+  connect(&m_document, &Document::sourceChanged, this, [this] {
     const Source* source = m_document.project().source(m_source);
     if (source &&
         (source->bars != m_shown.bars || source->scan != m_shown.scan || source->orientation != m_shown.orientation))
       reopen();
   });
-  connect(&document, &Document::sourcesRemoved, this, [this] {
+  connect(&m_document, &Document::sourcesRemoved, this, [this] {
     if (!m_document.project().source(m_source)) setSource({});
   });
-  connect(&document, &Document::reset, this, [this] {
-    m_marks.clear();
-    setSource({});
+  connect(&m_document, &Document::reset, this, [this] { setSource({}); });
+  connect(&session, &Session::stretchChanged, this, [this](const std::string& id) {
+    if (id == m_source) refresh();
   });
   setSource({});
 }
@@ -223,12 +225,6 @@ const MediaInfo* SourceViewer::media() const {
 
 int64_t SourceViewer::count() const {
   return media() ? media()->video->clock.frameCount() : 1;
-}
-
-SourceViewer::Stretch& SourceViewer::marks() {
-  Stretch& stretch = m_marks[m_source];
-  if (stretch.end <= stretch.in || stretch.end > count()) stretch = {0, count()};
-  return stretch;
 }
 
 void SourceViewer::setSource(const std::string& id) {
@@ -245,7 +241,7 @@ void SourceViewer::reopen() {
   if (const MediaInfo* info = media(); info && source) {
     m_shown = *source;
     m_frame = std::clamp<int64_t>(m_frame, 0, count() - 1);
-    if (m_frame == 0) m_frame = marks().in;
+    if (m_frame == 0) m_frame = stretch().in;
     if (const auto light = m_lights.find(m_source); light && light->video->clock.frameCount() == count()) {
       Source as = *source;
       as.bars = scaled(source->bars, double(light->video->stored.width) / info->video->stored.width);
@@ -263,15 +259,6 @@ void SourceViewer::reopen() {
   refresh();
 }
 
-std::pair<Rational, Rational> SourceViewer::stretch() const {
-  const MediaInfo* info = media();
-  if (!info) return {Rational(0), Rational(0)};
-  if (info->kind == MediaKind::Still) return {Rational(0), kStillLength};
-  const FrameClock& clock = info->video->clock;
-  const Stretch& s = const_cast<SourceViewer*>(this)->marks();
-  return {clock.timeOf(s.in), s.end >= clock.frameCount() ? info->duration : clock.timeOf(s.end)};
-}
-
 void SourceViewer::goTo(int64_t frame) {
   if (!media()) return;
   m_frame = std::clamp<int64_t>(frame, 0, count() - 1);
@@ -281,24 +268,18 @@ void SourceViewer::goTo(int64_t frame) {
 
 void SourceViewer::setIn() {
   if (!media()) return;
-  Stretch& s = marks();
-  s.in = m_frame;
-  if (s.end <= s.in) s.end = count();
-  refresh();
+  const int64_t end = stretch().end;
+  m_session.setStretch(m_source, {m_frame, end > m_frame ? end : count()});
 }
 
 void SourceViewer::setOut() {
   if (!media()) return;
-  Stretch& s = marks();
-  s.end = m_frame + 1;
-  if (s.in >= s.end) s.in = 0;
-  refresh();
+  const int64_t in = stretch().in;
+  m_session.setStretch(m_source, {in <= m_frame ? in : 0, m_frame + 1});
 }
 
 void SourceViewer::wholeSource() {
-  if (!media()) return;
-  marks() = {0, count()};
-  refresh();
+  if (media()) m_session.setStretch(m_source, {0, count()});
 }
 
 void SourceViewer::playOrPause() {
@@ -306,7 +287,7 @@ void SourceViewer::playOrPause() {
   if (m_feed.playing())
     m_feed.pause();
   else
-    m_feed.play(m_frame + 1 >= count() ? marks().in : m_frame, count());
+    m_feed.play(m_frame + 1 >= count() ? stretch().in : m_frame, count());
   refresh();
 }
 
@@ -329,11 +310,11 @@ void SourceViewer::refresh() {
   const FrameClock& clock = info->video->clock;
   m_position->setRate(clock.rate());
   m_position->setTime(clock.timeOf(m_frame));
-  const Stretch& s = marks();
+  const Session::Stretch s = stretch();
   m_bar->setFrames(count());
   m_bar->setAt(m_frame);
   m_bar->setStretch(s.in, s.end);
-  const auto [in, out] = stretch();
+  const auto [in, out] = m_session.stretchSeconds(m_source);
   m_addEnd->setText(video ? tr("Add %1 as a shot")
                                 .arg(QString::fromStdString(
                                     timecode(clock.rate().frameAt(out - in), clock.rate(), hasDropFrame(clock.rate()))))
@@ -383,9 +364,9 @@ void SourceViewer::keyPressEvent(QKeyEvent* event) {
   case Qt::Key_Right:
     return goTo(m_frame + step);
   case Qt::Key_Home:
-    return goTo(event->modifiers() & Qt::ShiftModifier ? marks().in : 0);
+    return goTo(event->modifiers() & Qt::ShiftModifier ? stretch().in : 0);
   case Qt::Key_End:
-    return goTo(event->modifiers() & Qt::ShiftModifier ? marks().end - 1 : count() - 1);
+    return goTo(event->modifiers() & Qt::ShiftModifier ? stretch().end - 1 : count() - 1);
   case Qt::Key_I:
     return setIn();
   case Qt::Key_O:

@@ -4,6 +4,7 @@
 #include "app/style/PaintedParts.h"
 #include "app/style/TimecodeField.h"
 #include "model/LightService.h"
+#include "model/Session.h"
 #include "model/SourceFeed.h"
 
 #include <QWidget>
@@ -54,15 +55,13 @@ class SourceViewer : public QWidget, public PaintedParts {
   Q_OBJECT
 
 public:
-  SourceViewer(Document& document, LightService& lights, QWidget* parent = nullptr);
+  SourceViewer(Session& session, LightService& lights, QWidget* parent = nullptr);
 
   [[nodiscard]] QAccessible::Role paintedRole() const override { return QAccessible::Grouping; }
   [[nodiscard]] std::vector<PaintedPart> paintedParts() const override { return {}; }
-  /// Turns to a source; empty for none. Its in and out points are kept while the window is open.
+  /// Turns to a source; empty for none.
   void setSource(const std::string& id);
   [[nodiscard]] const std::string& source() const { return m_source; }
-  /// The stretch between in and out point, in seconds of the source.
-  [[nodiscard]] std::pair<Rational, Rational> stretch() const;
   [[nodiscard]] int64_t frame() const { return m_frame; }
 
   void goTo(int64_t frame);
@@ -81,24 +80,20 @@ protected:
   bool eventFilter(QObject* watched, QEvent* event) override;
 
 private:
-  struct Stretch {
-    int64_t in = 0;
-    int64_t end = 0;
-  };
   void refresh();
   void reopen();
   void showPicture();
   [[nodiscard]] const MediaInfo* media() const;
   [[nodiscard]] int64_t count() const;
-  [[nodiscard]] Stretch& marks();
+  [[nodiscard]] Session::Stretch stretch() const { return m_session.stretch(m_source); }
 
+  Session& m_session;
   Document& m_document;
   LightService& m_lights;
   SourceFeed m_feed;
   std::string m_source;
   Source m_shown; ///< as it was when its pictures were opened
   int64_t m_frame = 0;
-  std::map<std::string, Stretch> m_marks;
   QImage m_picture;
   QLabel* m_screen;
   StretchBar* m_bar;

@@ -23,7 +23,7 @@ EditActions::EditActions(Session& session, Actions& actions, const Views& views,
   bindActions();
   connect(&session, &Session::selectionChanged, this, &EditActions::refreshTexts);
   connect(qApp, &QApplication::focusChanged, this, &EditActions::refreshTexts);
-  connect(&m_views.footage, &FootageView::selectionChanged, this, &EditActions::refreshTexts);
+  connect(&m_session, &Session::sourcesSelected, this, &EditActions::refreshTexts);
   connect(&m_views.footage, &FootageView::addRequested, this, &EditActions::addShots);
   connect(&m_views.footage, &FootageView::addBedRequested, this, &EditActions::addBeds);
   connect(&m_views.order, &OrderView::splitAtCutsRequested, this, &EditActions::splitAtCuts);
@@ -75,8 +75,7 @@ EditActions::Target EditActions::target() const {
     return m_session.shots().empty() ? Target::None : Target::Shots;
   }
   if (m_views.footage.isVisible())
-    return m_views.footage.hasListFocus() && !m_views.footage.selectedSources().empty() ? Target::Sources
-                                                                                        : Target::None;
+    return m_views.footage.hasListFocus() && !m_session.sources().empty() ? Target::Sources : Target::None;
   return m_views.sheet.isVisible() && !m_session.shots().empty() ? Target::Shots : Target::None;
 }
 
@@ -90,7 +89,7 @@ int EditActions::shotToRename() const {
 
 void EditActions::refreshTexts() {
   const int shots = int(m_session.shots().size());
-  const int sources = int(m_views.footage.selectedSources().size());
+  const int sources = int(m_session.sources().size());
   QString what;
   switch (target()) {
   case Target::Shots:
@@ -145,13 +144,12 @@ void EditActions::follow() {
 void EditActions::addShots(bool atPlayhead) {
   const Project& project = m_document.project();
   std::vector<Shot> shots;
-  for (const int row : m_views.footage.selectedSources()) {
+  for (const int row : m_session.sources()) {
     const Source& source = project.sources[size_t(row)];
     const Result<MediaInfo>* media = m_document.media(source.id);
     if (!media || !*media || !(*media)->video) continue;
     Shot shot = newShot(project, source, **media);
-    if (source.id == m_views.footage.viewer().source())
-      std::tie(shot.in, shot.out) = m_views.footage.viewer().stretch();
+    std::tie(shot.in, shot.out) = m_session.stretchSeconds(source.id);
     shots.push_back(shot);
   }
   if (shots.empty()) return;
@@ -171,7 +169,7 @@ void EditActions::addShots(bool atPlayhead) {
 
 void EditActions::addBeds() {
   std::vector<SoundBed> beds = m_document.project().beds;
-  for (const int row : m_views.footage.selectedSources()) {
+  for (const int row : m_session.sources()) {
     const Source& source = m_document.project().sources[size_t(row)];
     const Result<MediaInfo>* media = m_document.media(source.id);
     if (!media || !*media || (*media)->audio.empty()) continue;

@@ -11,6 +11,7 @@
 #include "app/shell/Folders.h"
 #include "app/shell/OfferBar.h"
 #include "app/shell/StartPage.h"
+#include "app/shell/StatusTip.h"
 #include "app/shell/TopBar.h"
 #include "app/style/PaintedParts.h"
 #include "app/style/Settings.h"
@@ -47,7 +48,7 @@ MainWindow::MainWindow(const Project* next)
   m_files = std::make_unique<ProjectFiles>(m_document, m_import, m_actions, this);
   m_sheet = new SheetView(m_session, m_actions, m_model, m_posters, this);
   m_order = new OrderView(m_session, m_actions, m_posters, m_waveforms, this);
-  m_footage = new FootageView(m_document, m_actions, m_strips, m_lights, this);
+  m_footage = new FootageView(m_session, m_actions, m_strips, m_lights, this);
   m_bench = new BenchView(m_session, m_actions, m_posters, this);
   m_edit = std::make_unique<EditActions>(m_session, m_actions,
                                          EditActions::Views{*m_footage, *m_sheet, *m_bench, *m_order}, this);
@@ -55,6 +56,7 @@ MainWindow::MainWindow(const Project* next)
   buildPages();
   // Return presses the button that has the keyboard, as in a dialog.
   for (auto* each : findChildren<QPushButton*>()) each->setAutoDefault(true);
+  new StatusTip(this);
   connectAll();
   refreshTitle();
   refresh();
