@@ -208,7 +208,9 @@ private slots:
     QList<const QWidget*> passed;
     for (int i = 0; i < 150; ++i) {
       const QWidget* now = QApplication::focusWidget();
-      QVERIFY2(now && now->isVisible() && now->isEnabled(), qPrintable(QStringLiteral("lost after %1").arg(i)));
+      QVERIFY2(now, qPrintable(QStringLiteral("lost after %1").arg(i)));
+      QVERIFY2(now->isVisible(), qPrintable(QStringLiteral("lost after %1").arg(i)));
+      QVERIFY2(now->isEnabled(), qPrintable(QStringLiteral("lost after %1").arg(i)));
       if (i > 0 && now == first) break;
       QVERIFY2(!passed.contains(now), qPrintable(QStringLiteral("%1 comes twice").arg(now->accessibleName())));
       passed << now;
@@ -253,7 +255,8 @@ private slots:
                     Qt::Key(m_window->actions().at(id)->shortcut()[0].key()),
                     m_window->actions().at(id)->shortcut()[0].keyboardModifiers());
     const QWidget* now = QApplication::focusWidget();
-    QVERIFY2(now && now->isVisible(), "it is somewhere");
+    QVERIFY2(now, "it is somewhere");
+    QVERIFY2(now->isVisible(), "it is somewhere");
     const auto* button = qobject_cast<const QAbstractButton*>(now);
     QCOMPARE(now->accessibleName().isEmpty() && button ? button->text() : now->accessibleName(), name);
   }
@@ -292,7 +295,8 @@ private slots:
     QVERIFY(!part->text(QAccessible::Value).isEmpty());
     QVERIFY(!part->rect().isEmpty());
     auto* does = static_cast<QAccessibleActionInterface*>(part->interface_cast(QAccessible::ActionInterface));
-    QVERIFY2(does && does->actionNames().contains(QAccessibleActionInterface::pressAction()), "it can be pressed");
+    QVERIFY2(does, "it can be pressed");
+    QVERIFY2(does->actionNames().contains(QAccessibleActionInterface::pressAction()), "it can be pressed");
     QVERIFY(part->state().selectable);
     does->doAction(QAccessibleActionInterface::pressAction());
     QApplication::processEvents();

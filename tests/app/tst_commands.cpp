@@ -163,7 +163,8 @@ private slots:
       return text.contains('&') ? text.at(text.indexOf('&') + 1).toLower() : QChar();
     };
     for (QAction* title : m_window->menuBar()->actions()) {
-      QVERIFY2(!letterOf(title).isNull() && !bar.contains(letterOf(title)), qPrintable(title->text()));
+      QVERIFY2(!letterOf(title).isNull(), qPrintable(title->text()));
+      QVERIFY2(!bar.contains(letterOf(title)), qPrintable(title->text()));
       bar += letterOf(title);
     }
     for (int i = 0; i < menus.size(); ++i) {
@@ -230,7 +231,8 @@ private slots:
   // What an entry of a menu does is told while it is chosen by keys, and goes with the menu.
   void whatAnEntryDoesIsTold() {
     const auto* tip = m_window->findChild<QLabel*>(QStringLiteral("statusTip"));
-    QVERIFY2(tip && !tip->isVisible(), "nothing is told by itself");
+    QVERIFY2(tip, "nothing is told by itself");
+    QVERIFY2(!tip->isVisible(), "nothing is told by itself");
     QTest::keyClick(m_window.get(), Qt::Key_A, Qt::AltModifier);
     auto* open = qobject_cast<QMenu*>(QApplication::activePopupWidget());
     QVERIFY(open);
@@ -302,7 +304,8 @@ private slots:
 
   // A project is exported beside itself, until another folder is chosen for it; another project has its own.
   void everyProjectHasItsExportFolder() {
-    QVERIFY(QDir().mkpath(at("one")) && m_window->files().saveTo(at("one/job.tromb")));
+    QVERIFY(QDir().mkpath(at("one")));
+    QVERIFY(m_window->files().saveTo(at("one/job.tromb")));
     const auto offered = [&](const QString& chosen) {
       ExportDialog* dialog = m_window->showExport();
       const QString folder = dialog->folder();
@@ -314,14 +317,16 @@ private slots:
     QCOMPARE(offered(at("elsewhere")), at("one/exports"));
     QCOMPARE(offered(at("elsewhere")), at("elsewhere"));
     QDir().mkpath(at("two"));
-    QVERIFY(QFile::copy(at("one/job.tromb"), at("two/job.tromb")) && m_window->files().open(at("two/job.tromb")));
+    QVERIFY(QFile::copy(at("one/job.tromb"), at("two/job.tromb")));
+    QVERIFY(m_window->files().open(at("two/job.tromb")));
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     QCOMPARE(offered(at("two/exports")), at("two/exports"));
   }
 
   void projectsAreSavedOpenedAndBegun() {
     answering({file(at("job"))}, [&] { command(QStringLiteral("save-as"))->trigger(); });
-    QVERIFY(QFile::exists(at("job.tromb")) && !m_window->isWindowModified());
+    QVERIFY(QFile::exists(at("job.tromb")));
+    QVERIFY(!m_window->isWindowModified());
     QCOMPARE(document().title(), QStringLiteral("job"));
     document().renameShot(0, QStringLiteral("Changed"));
     command(QStringLiteral("save"))->trigger();
@@ -331,8 +336,9 @@ private slots:
     command(QStringLiteral("start-like-this"))->trigger();
     QVERIFY(complaint(0).isEmpty());
     command(QStringLiteral("new"))->trigger();
-    QVERIFY(project().sources.empty() && project().deliverables.size() == 2 &&
-            project().deliverables[0].canvas == saved.deliverables[0].canvas);
+    QVERIFY(project().sources.empty());
+    QVERIFY(project().deliverables.size() == 2);
+    QVERIFY(project().deliverables[0].canvas == saved.deliverables[0].canvas);
     auto* from = m_window->findChildren<QMenu*>()[0];
     for (QMenu* menu : m_window->findChildren<QMenu*>())
       if (menu->title().contains(QLatin1String("template"))) from = menu;
@@ -342,7 +348,8 @@ private slots:
       document().addDeliverable(newDeliverable(project(), "square-feed-post", nullptr));
       from->actions().front()->trigger();
     });
-    QVERIFY(!project().deliverables.empty() && project().shots.empty());
+    QVERIFY(!project().deliverables.empty());
+    QVERIFY(project().shots.empty());
     answering({file(at("job.tromb"))}, [&] { command(QStringLiteral("open"))->trigger(); });
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     QVERIFY(project() == saved);
@@ -395,7 +402,8 @@ private slots:
     m_window->sheet().setFocus();
     select(1, 0);
     command(QStringLiteral("remove"))->trigger();
-    QVERIFY(project().shots.size() == 1 && project().shots[0].name == "Take two");
+    QVERIFY(project().shots.size() == 1);
+    QVERIFY(project().shots[0].name == "Take two");
     m_window->session().selectShots({0});
     activate();
     m_window->order().strip().setFocus();
@@ -432,7 +440,8 @@ private slots:
     QAbstractButton* look = nullptr;
     for (QAbstractButton* each : m_window->findChildren<QAbstractButton*>())
       if (each->text() == QStringLiteral("Look in a folder …")) look = each;
-    QVERIFY(look && look->isVisible());
+    QVERIFY(look);
+    QVERIFY(look->isVisible());
     answering({file(at("elsewhere"))}, [&] { look->click(); });
     QTRY_VERIFY_WITH_TIMEOUT(QString::fromStdString(project().sources[0].path).endsWith("renamed.mp4"),
                              test::kPatience);
@@ -463,7 +472,9 @@ private slots:
     const QStringList projects = QDir(at("collected")).entryList({"*.tromb"}, QDir::Files);
     QCOMPARE(projects.size(), 1);
     const auto copy = loadProject(at("collected/" + projects.front()).toStdString());
-    QVERIFY(copy && copy->sources.size() == 2 && QFile::exists(QString::fromStdString(copy->sources[1].path)));
+    QVERIFY(copy);
+    QVERIFY(copy->sources.size() == 2);
+    QVERIFY(QFile::exists(QString::fromStdString(copy->sources[1].path)));
     QVERIFY(QString::fromStdString(copy->sources[0].path).startsWith(at("collected")));
     // Where something is already, nothing is written over.
     answering({file(at("collected"))}, [&] { command(QStringLiteral("collect"))->trigger(); });
@@ -475,12 +486,14 @@ private slots:
     QStringList bad;
     for (int i = 0; i < 14; ++i) {
       QFile wrong(at(QStringLiteral("bad%1.mp4").arg(i)));
-      QVERIFY(wrong.open(QIODevice::WriteOnly) && wrong.write("words") == 5);
+      QVERIFY(wrong.open(QIODevice::WriteOnly));
+      QVERIFY(wrong.write("words") == 5);
       bad << wrong.fileName();
     }
     m_window->bringIn(bad + QStringList{at("a.mp4")});
     const QString words = complaint();
-    QVERIFY2(words.contains(QLatin1String("bad3.mp4")) && words.contains(QLatin1String("3 more")), qPrintable(words));
+    QVERIFY2(words.contains(QLatin1String("bad3.mp4")), qPrintable(words));
+    QVERIFY2(words.contains(QLatin1String("3 more")), qPrintable(words));
     QCOMPARE(project().sources.size(), size_t(2)); // known already
   }
 
@@ -652,11 +665,13 @@ private slots:
     select(0, 1);
     m_window->showView(MainWindow::View::Bench);
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
-    QVERIFY(m_window->bench().bench().row() == 0 && m_window->bench().bench().column() == 1);
+    QVERIFY(m_window->bench().bench().row() == 0);
+    QVERIFY(m_window->bench().bench().column() == 1);
     answering({button(QStringLiteral("Apply to this cell"))},
               [&] { command(QStringLiteral("saved-framings"))->trigger(); });
     QVERIFY(document().cell({0, 1}).framing.windows[0].move[0].time == Rational(6, 5));
-    QVERIFY(document().cell({0, 0}).framing == Framing{} && document().cell({1, 1}).framing == Framing{});
+    QVERIFY(document().cell({0, 0}).framing == Framing{});
+    QVERIFY(document().cell({1, 1}).framing == Framing{});
     // And saved from there, it is the same one again.
     answering({[](QWidget& dialog) {
                 for (QAbstractButton* each : dialog.findChildren<QAbstractButton*>())
@@ -664,7 +679,8 @@ private slots:
                 return button(QStringLiteral("Close"))(dialog);
               }},
               [&] { command(QStringLiteral("saved-framings"))->trigger(); });
-    QVERIFY(store.all().size() == 1 && store.all()[0].framing == framing);
+    QVERIFY(store.all().size() == 1);
+    QVERIFY(store.all()[0].framing == framing);
   }
 
   void theBenchShowsWhatIsAskedFor() {
@@ -673,22 +689,25 @@ private slots:
     select(1, 1);
     m_window->showView(MainWindow::View::Bench);
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
-    QVERIFY(m_window->bench().isVisible() && m_window->bench().bench().row() == 1);
+    QVERIFY(m_window->bench().isVisible());
+    QVERIFY(m_window->bench().bench().row() == 1);
     // On the bench the running order chooses the shot.
     m_window->session().selectShots({0});
     QCOMPARE(m_window->bench().bench().row(), 0);
     command(QStringLiteral("suggest-subjects"))->trigger();
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
-    QVERIFY(project().shots[0].subjects.size() == 1 && project().shots[1].subjects[0].guess > 0);
+    QVERIFY(project().shots[0].subjects.size() == 1);
+    QVERIFY(project().shots[1].subjects[0].guess > 0);
     QCOMPARE(document().undoStack().undoText(), QStringLiteral("Suggest subjects"));
     // The sheet says so, beside the shot.
     const QStringList lines = sheet.model()->headerData(0, Qt::Vertical, Qt::ToolTipRole).toString().split('\n');
-    QVERIFY2(lines.last().contains(QLatin1String("subject")) && lines.last().endsWith(QLatin1Char('%')),
-             qPrintable(lines.last()));
+    QVERIFY2(lines.last().contains(QLatin1String("subject")), qPrintable(lines.last()));
+    QVERIFY2(lines.last().endsWith(QLatin1Char('%')), qPrintable(lines.last()));
     command(QStringLiteral("suggest-subjects"))->trigger(); // none is left without
     QVERIFY(document().undoStack().undoText() == QLatin1String("Suggest subjects"));
     document().undoStack().undo();
-    QVERIFY(project().shots[0].subjects.empty() && project().shots[1].subjects.empty());
+    QVERIFY(project().shots[0].subjects.empty());
+    QVERIFY(project().shots[1].subjects.empty());
   }
 };
 

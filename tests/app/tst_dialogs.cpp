@@ -78,10 +78,14 @@ private slots:
       for (ShapeButton* shape : shapes)
         if (shape->text() == QString::fromStdString(to.name)) {
           shape->click();
-          QVERIFY(shape->isChecked() && !shape->toolTip().isEmpty() && shape->sizeHint().isValid());
+          QVERIFY(shape->isChecked());
+          QVERIFY(!shape->toolTip().isEmpty());
+          QVERIFY(shape->sizeHint().isValid());
         }
       const Deliverable& d = dialog.deliverable();
-      QVERIFY2(d.destination == to.id && d.canvas == to.canvas && d.encoding.bitRate == to.bitRate, to.id.c_str());
+      QVERIFY2(d.destination == to.id, to.id.c_str());
+      QVERIFY2(d.canvas == to.canvas, to.id.c_str());
+      QVERIFY2(d.encoding.bitRate == to.bitRate, to.id.c_str());
       QVERIFY2(QString::fromStdString(d.name).startsWith(QString::fromStdString(to.name)), d.name.c_str());
       QVERIFY(!document.project().deliverableNamed(d.name));
       QVERIFY(button<QPushButton>(dialog, QStringLiteral("Add it"))->isEnabled());
@@ -101,7 +105,8 @@ private slots:
     for (const int width : {720, 1000, 1234}) {
       sides[0]->setValue(width); // the other side follows, as near to the shape as 4:2:0 lets it
       QCOMPARE(d.canvas.height, legalHeightFor(width, 1080.0 / 1920));
-      QVERIFY(d.destination.empty() && sides[1]->value() == d.canvas.height);
+      QVERIFY(d.destination.empty());
+      QVERIFY(sides[1]->value() == d.canvas.height);
     }
     keep->click();
     sides[1]->setValue(500);
@@ -111,31 +116,38 @@ private slots:
     QCOMPARE(d.name, std::string("500×1234")); // it is no "Vertical story" any more
     auto* add = button<QPushButton>(dialog, QStringLiteral("Add it"));
     sides[0]->setValue(501);
-    QVERIFY(!add->isEnabled() && saidIn(dialog).contains(QStringLiteral("Video cannot have 501×1234")));
+    QVERIFY(!add->isEnabled());
+    QVERIFY(saidIn(dialog).contains(QStringLiteral("Video cannot have 501×1234")));
     button<QPushButton>(dialog, QStringLiteral("502×1234"))->click();
-    QVERIFY(add->isEnabled() && d.canvas == (Size{502, 1234}));
+    QVERIFY(add->isEnabled());
+    QVERIFY(d.canvas == (Size{502, 1234}));
     // The bit rate is the usual one until it is typed.
     QVERIFY(d.encoding.bitRate == 0);
     dialog.findChild<QDoubleSpinBox*>()->setValue(7.3);
-    QVERIFY(d.encoding.bitRate == 7'300'000 && d.encoding.rateControl == RateControl::Variable);
+    QVERIFY(d.encoding.bitRate == 7'300'000);
+    QVERIFY(d.encoding.rateControl == RateControl::Variable);
     for (QComboBox* box : dialog.findChildren<QComboBox*>()) {
       const bool rate = box->accessibleName() == QLatin1String("Frame rate");
       box->setCurrentIndex(box->findText(rate ? QStringLiteral("25") : QStringLiteral("slow")));
       emit box->activated(box->currentIndex());
       emit box->textActivated(box->currentText());
     }
-    QVERIFY(d.rate.value() == Rational(25) && d.encoding.speed == "slow");
+    QVERIFY(d.rate.value() == Rational(25));
+    QVERIFY(d.encoding.speed == "slow");
     dialog.findChild<QCheckBox*>()->click();
     QVERIFY(d.sharpOnly);
     // A name must be there and be its own.
     name(dialog)->selectAll();
     name(dialog)->insert(QStringLiteral("Square feed post"));
-    QVERIFY(!add->isEnabled() && saidIn(dialog).contains(QLatin1String("Another deliverable has this name")));
+    QVERIFY(!add->isEnabled());
+    QVERIFY(saidIn(dialog).contains(QLatin1String("Another deliverable has this name")));
     name(dialog)->selectAll();
     name(dialog)->insert(QStringLiteral("  "));
-    QVERIFY(!add->isEnabled() && saidIn(dialog).contains(QLatin1String("It needs a name")));
+    QVERIFY(!add->isEnabled());
+    QVERIFY(saidIn(dialog).contains(QLatin1String("It needs a name")));
     name(dialog)->insert(QStringLiteral("Mine"));
-    QVERIFY(add->isEnabled() && d.name == "Mine");
+    QVERIFY(add->isEnabled());
+    QVERIFY(d.name == "Mine");
     button<QToolButton>(dialog, QStringLiteral("Swap"))->click();
     QCOMPARE(d.name, std::string("Mine"));
   }
@@ -190,13 +202,16 @@ private slots:
     ExportDialog dialog(document, at("out"));
     dialog.show();
     const QString said = saidIn(dialog);
-    QVERIFY2(said.contains(QLatin1String("Nothing falls short")) && said.contains(QLatin1String("1 shot soft")) &&
-                 said.contains(QLatin1String("never to be")) && said.contains(QLatin1String("must be even")),
-             qPrintable(said));
+    QVERIFY2(said.contains(QLatin1String("Nothing falls short")), qPrintable(said));
+    QVERIFY2(said.contains(QLatin1String("1 shot soft")), qPrintable(said));
+    QVERIFY2(said.contains(QLatin1String("never to be")), qPrintable(said));
+    QVERIFY2(said.contains(QLatin1String("must be even")), qPrintable(said));
     // What cannot be exported cannot be chosen.
     const auto box = [&](const char* text) { return button<QCheckBox>(dialog, QString::fromLatin1(text)); };
-    QVERIFY(box("Good")->isChecked() && box("Soft")->isChecked() && !box("Held")->isEnabled() &&
-            !box("Odd")->isEnabled());
+    QVERIFY(box("Good")->isChecked());
+    QVERIFY(box("Soft")->isChecked());
+    QVERIFY(!box("Held")->isEnabled());
+    QVERIFY(!box("Odd")->isEnabled());
     auto* start = dialog.findChild<QPushButton*>(QStringLiteral("startExport"));
     box("Good")->click();
     box("Soft")->click();
@@ -214,9 +229,11 @@ private slots:
       emit naming->editingFinished();
     };
     pattern(QStringLiteral("{project} {size}"));
-    QVERIFY(!start->isEnabled() && document.project().output.naming.empty());
+    QVERIFY(!start->isEnabled());
+    QVERIFY(document.project().output.naming.empty());
     pattern(QStringLiteral("{deliverable} at {rate}"));
-    QVERIFY(start->isEnabled() && document.project().output.naming == "{deliverable} at {rate}");
+    QVERIFY(start->isEnabled());
+    QVERIFY(document.project().output.naming == "{deliverable} at {rate}");
     QVERIFY2(saidIn(dialog).contains(QLatin1String("Good at 25.mp4")), qPrintable(saidIn(dialog)));
     QComboBox* loudness = nullptr;
     for (QComboBox* each : dialog.findChildren<QComboBox*>())
@@ -246,7 +263,8 @@ private slots:
     QVERIFY(dialog.running());
     QTRY_VERIFY_WITH_TIMEOUT(!dialog.running(), test::kPatience);
     const auto made = probe(at("chosen/Good at 25 Part.mp4").toStdString());
-    QVERIFY(made && made->video->clock.frameCount() == 25); // the part alone
+    QVERIFY(made);
+    QVERIFY(made->video->clock.frameCount() == 25); // the part alone
     QVERIFY2(saidIn(dialog).contains(QLatin1String("proof"), Qt::CaseInsensitive), qPrintable(saidIn(dialog)));
 
     // What is there is not written over unless that is wished.
@@ -254,7 +272,8 @@ private slots:
     again.setRegion(QStringLiteral("Part"));
     again.show();
     auto* repeat = again.findChild<QPushButton*>(QStringLiteral("startExport"));
-    QVERIFY(!repeat->isEnabled() && saidIn(again).contains(QLatin1String("There already: Good at 25 Part.mp4")));
+    QVERIFY(!repeat->isEnabled());
+    QVERIFY(saidIn(again).contains(QLatin1String("There already: Good at 25 Part.mp4")));
     auto* over = button<QCheckBox>(again, QStringLiteral("Replace files that are there"));
     QVERIFY(over->isVisible());
     over->click();
@@ -265,7 +284,8 @@ private slots:
     repeat->click();
     QTRY_VERIFY_WITH_TIMEOUT(!again.running(), test::kPatience);
     QTRY_VERIFY2_WITH_TIMEOUT(saidIn(again).contains(QLatin1String("/proc/nowhere")), qPrintable(saidIn(again)), 5000);
-    QVERIFY(again.isVisible() && repeat->isVisible());
+    QVERIFY(again.isVisible());
+    QVERIFY(repeat->isVisible());
   }
 
   // A part of the running order has its own size, and only what is in it falls short; what keeps an export from being
@@ -332,13 +352,15 @@ private slots:
     });
     answering.start(15);
     QTest::keyClick(&dialog, Qt::Key_Escape);
-    QVERIFY(asked && dialog.running());
+    QVERIFY(asked);
+    QVERIFY(dialog.running());
     QCOMPARE(cancel->text(), QStringLiteral("Cancel the export"));
     cancel->click();
     QTRY_VERIFY_WITH_TIMEOUT(!dialog.running(), test::kPatience);
     QTRY_VERIFY2_WITH_TIMEOUT(saidIn(dialog).contains(QLatin1String("No half-made file")), qPrintable(saidIn(dialog)),
                               5000);
-    QVERIFY(dialog.isVisible() && QDir(at("cancelled")).entryList(QDir::Files | QDir::Hidden).isEmpty());
+    QVERIFY(dialog.isVisible());
+    QVERIFY(QDir(at("cancelled")).entryList(QDir::Files | QDir::Hidden).isEmpty());
     QVERIFY(dialog.findChild<QPushButton*>(QStringLiteral("startExport"))->isEnabled());
     button<QPushButton>(dialog, QStringLiteral("Close"))->click();
     QVERIFY(!dialog.isVisible());

@@ -107,7 +107,9 @@ private slots:
     drag({640, 360}, {500, 360}, Qt::AltModifier);
     QVERIFY2(std::abs(left(0, 0) - (500 - 202.5)) < 2, qPrintable(QString::number(left(0, 0))));
     QCOMPARE(document().undoStack().count(), before + 1); // one gesture, one step
-    QVERIFY(cell(0, 0).framing.byHand() && !cell(0, 1).framing.byHand() && !cell(1, 0).framing.byHand());
+    QVERIFY(cell(0, 0).framing.byHand());
+    QVERIFY(!cell(0, 1).framing.byHand());
+    QVERIFY(!cell(1, 0).framing.byHand());
     // Near the middle it snaps, unless it is held to be free.
     drag({500, 360}, {642, 360});
     QVERIFY(std::abs(left(0, 0) - (640 - 202.5)) < 1e-6);
@@ -148,7 +150,8 @@ private slots:
     QCOMPARE(subjects.size(), size_t(1));
     QVERIFY(std::abs(subjects[0].move.front().x * 1280 - 360) < 12); // nothing moves there
     QCOMPARE(subjects[0].move.size(), size_t(1));
-    QVERIFY(view().bench().following().track() && view().bench().following().track()->points.size() == 50);
+    QVERIFY(view().bench().following().track());
+    QVERIFY(view().bench().following().track()->points.size() == 50);
     QVERIFY(std::abs(left(0, 0) - (360 - 202.5)) < 12);
   }
 
@@ -192,7 +195,8 @@ private slots:
     named<QDoubleSpinBox>(QStringLiteral("Gap between the windows, of the canvas"))->setValue(5);
     named<QDoubleSpinBox>(QStringLiteral("Share of window 1 of the canvas"))->setValue(60);
     const Framing& framing = cell(0, 0).framing;
-    QVERIFY(framing.gap == 0.05 && std::abs(framing.shares[0] - 0.6) < 1e-9);
+    QVERIFY(framing.gap == 0.05);
+    QVERIFY(std::abs(framing.shares[0] - 0.6) < 1e-9);
     const auto shares = canvasShares(framing, {1080, 1920});
     QCOMPARE(shares[0].height, 1094); // six tenths of what 96 lines of gap leave, on an even line
     QCOMPARE(shares[1].y, 1190);
@@ -214,7 +218,8 @@ private slots:
                          [this](const Framing& framing) { view().bench().placing().apply(framing, {}); });
     dialog.show();
     QTest::keyClick(dialog.findChild<QListWidget*>(), Qt::Key_Return); // what is done with an entry, by far most often
-    QVERIFY(!dialog.isVisible() && cell(0, 1).framing == saved);
+    QVERIFY(!dialog.isVisible());
+    QVERIFY(cell(0, 1).framing == saved);
   }
 
   // A source that is turned or mirrored is so everywhere, and what was framed stays framed.
@@ -230,8 +235,8 @@ private slots:
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     document().undoStack().undo();
     document().undoStack().undo();
-    QVERIFY(std::abs(left(0, 0) - (300 - 202.5)) < 1e-6 &&
-            document().project().sources[0].orientation == Orientation());
+    QVERIFY(std::abs(left(0, 0) - (300 - 202.5)) < 1e-6);
+    QVERIFY(document().project().sources[0].orientation == Orientation());
     auto* straighten = named<QDoubleSpinBox>(
         QStringLiteral("Straighten the source: degrees clockwise, enlarged just enough to leave no corner empty"));
     const double before = cell(0, 0).detail;
@@ -243,7 +248,8 @@ private slots:
   void barsAreDraggedOnThePicture() {
     view().bench().placing().placeSubject({300, 360}, 0);
     QTest::keyClick(&view().canvas(), Qt::Key_X);
-    QVERIFY(view().bars() && !view().canvas().isVisible());
+    QVERIFY(view().bars());
+    QVERIFY(!view().canvas().isVisible());
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     BarsCanvas& bars = view().bars()->canvas();
     const auto pull = [&](QPointF from, QPointF to) {
@@ -254,14 +260,16 @@ private slots:
     const int before = document().undoStack().count();
     pull({0.5, 0}, {0.5, 0.125});
     const Source& source = document().project().sources[0];
-    QVERIFY2(std::abs(source.bars.top - 90) <= 1 && source.bars.bottom == 0,
-             qPrintable(QString::number(source.bars.top)));
+    QVERIFY2(std::abs(source.bars.top - 90) <= 1, qPrintable(QString::number(source.bars.top)));
+    QVERIFY2(source.bars.bottom == 0, qPrintable(QString::number(source.bars.top)));
     QCOMPARE(document().undoStack().count(), before + 1);
     named<QSpinBox>(QStringLiteral("Cut away at the bottom, in pixels of the source"))->setValue(90);
     named<QSpinBox>(QStringLiteral("Cut away at the top, in pixels of the source"))->setValue(90);
     QCOMPARE(source.bars, (Bars{0, 90, 0, 90}));
-    QVERIFY(source.barsBy == FactBy::Hand && cell(1, 0).shape.picture() == (SizeF{1280, 540}));
-    QVERIFY(std::abs(left(0, 0) - (300 - 540.0 * 9 / 16 / 2)) < 1e-6 && cell(0, 0).uncoveredPercent == 0);
+    QVERIFY(source.barsBy == FactBy::Hand);
+    QVERIFY(cell(1, 0).shape.picture() == (SizeF{1280, 540}));
+    QVERIFY(std::abs(left(0, 0) - (300 - 540.0 * 9 / 16 / 2)) < 1e-6);
+    QVERIFY(cell(0, 0).uncoveredPercent == 0);
     pull({0.5, 1 - 0.125}, {0.5, 0.01}); // as far as the other side lets it
     QCOMPARE(source.bars.bottom, 720 - 90 - BenchSource::kLeastKept);
     named<QToolButton>(QStringLiteral("Keep the whole picture"))->click();
@@ -273,9 +281,12 @@ private slots:
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     QCOMPARE(view().bench().source().bars(), (Bars{90, 0, 90, 0}));
     pull({1 - 0.125, 0.5}, {0.75, 0.5});
-    QVERIFY(std::abs(source.bars.top - 180) <= 1 && source.bars.bottom == 90 && source.bars.left == 0);
+    QVERIFY(std::abs(source.bars.top - 180) <= 1);
+    QVERIFY(source.bars.bottom == 90);
+    QVERIFY(source.bars.left == 0);
     named<QToolButton>(QStringLiteral("Back to the windows (Escape)"))->click();
-    QVERIFY(!view().bars() && view().canvas().isVisible());
+    QVERIFY(!view().bars());
+    QVERIFY(view().canvas().isVisible());
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
   }
 
@@ -289,8 +300,10 @@ private slots:
     drag({300, 300}, {420, 500}); // the first key, seen from the last frame
     const Move& move = document().project().shots[0].subjects[0].move;
     QCOMPARE(move.size(), size_t(2));
-    QVERIFY(std::abs(move[0].x * 1280 - 420) < 2 && std::abs(move[0].y * 720 - 500) < 2);
-    QVERIFY(std::abs(move[1].x * 1280 - 900) < 1e-6 && bench.frame() == bench.endFrame() - 1);
+    QVERIFY(std::abs(move[0].x * 1280 - 420) < 2);
+    QVERIFY(std::abs(move[0].y * 720 - 500) < 2);
+    QVERIFY(std::abs(move[1].x * 1280 - 900) < 1e-6);
+    QVERIFY(bench.frame() == bench.endFrame() - 1);
   }
 
   // What is drawn beside the picture is what is exported: both at the size they are drawn at, SSIM as FFmpeg's filter
@@ -392,9 +405,11 @@ private slots:
   void aDoubleClickMarksTheSubject() {
     BenchCanvas& canvas = view().canvas();
     QTest::mouseDClick(&canvas, Qt::LeftButton, Qt::NoModifier, canvas.toScreen({300, 360}).toPoint());
-    QVERIFY(std::abs(left(0, 0) - (300 - 202.5)) < 2 && left(0, 1) < 1e-6);
+    QVERIFY(std::abs(left(0, 0) - (300 - 202.5)) < 2);
+    QVERIFY(left(0, 1) < 1e-6);
     drag(*view().bench().subject(), {800, 360});
-    QVERIFY(std::abs(left(0, 0) - (800 - 202.5)) < 2 && std::abs(left(0, 1) - (800 - 360)) < 2);
+    QVERIFY(std::abs(left(0, 0) - (800 - 202.5)) < 2);
+    QVERIFY(std::abs(left(0, 1) - (800 - 360)) < 2);
     auto* wanted = named<QComboBox>(QStringLiteral("Where the subject is wanted"));
     wanted->setCurrentIndex(2);
     emit wanted->activated(2); // in the left third
@@ -436,11 +451,13 @@ private slots:
              qPrintable(QString::number(bench.windowRect(1, 0).width())));
     QCOMPARE(cell(0, 1).state, Cell::State::Good);
     drag(bench.windowRect(1, 0).topLeft(), bench.windowRect(1, 0).topLeft() + QPointF(60, 60), Qt::AltModifier);
-    QVERIFY(bench.windowRect(1, 0).width() < 500 && cell(0, 1).state == Cell::State::Soft);
+    QVERIFY(bench.windowRect(1, 0).width() < 500);
+    QVERIFY(cell(0, 1).state == Cell::State::Soft);
     // The subject, put by a double click, dragged, and moved by keys.
     QTest::mouseDClick(&canvas, Qt::LeftButton, {}, canvas.toScreen({700, 300}).toPoint());
     drag(*bench.subject(), {500, 250});
-    QVERIFY(std::abs(bench.subject()->x() - 500) < 2 && std::abs(bench.subject()->y() - 250) < 2);
+    QVERIFY(std::abs(bench.subject()->x() - 500) < 2);
+    QVERIFY(std::abs(bench.subject()->y() - 250) < 2);
     canvas.setFocus();
     const QPointF at = *bench.subject();
     QTest::keyClick(&canvas, Qt::Key_Down);
@@ -454,7 +471,8 @@ private slots:
     QTest::keyClick(&canvas, Qt::Key_Return);
     QVERIFY(!canvas.boxing());
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
-    QVERIFY(bench.following().track() && bench.following().track()->points.size() == 50);
+    QVERIFY(bench.following().track());
+    QVERIFY(bench.following().track()->points.size() == 50);
     // The results beside it are chosen from by keys, too.
     auto* results = view().findChild<BenchResults*>();
     results->setFocus();
@@ -474,18 +492,23 @@ private slots:
     };
     share(1)->setValue(50);
     const auto shares = [&] { return cell(0, 0).framing.shares; };
-    QVERIFY(std::abs(shares()[0] - 0.5) < 1e-9 && std::abs(shares()[1] - 0.25) < 1e-9);
+    QVERIFY(std::abs(shares()[0] - 0.5) < 1e-9);
+    QVERIFY(std::abs(shares()[1] - 0.25) < 1e-9);
     share(3)->setValue(10);
-    QVERIFY(std::abs(shares()[0] - 0.6) < 1e-9 && std::abs(shares()[1] - 0.3) < 1e-9 &&
-            std::abs(shares()[2] - 0.1) < 1e-9);
+    QVERIFY(std::abs(shares()[0] - 0.6) < 1e-9);
+    QVERIFY(std::abs(shares()[1] - 0.3) < 1e-9);
+    QVERIFY(std::abs(shares()[2] - 0.1) < 1e-9);
     share(2)->setValue(80);
     for (int i = 0; i < 3; ++i) QVERIFY(shares()[size_t(i)] >= kLeastShare - 1e-9);
-    QVERIFY(std::abs(shares()[0] + shares()[1] + shares()[2] - 1) < 1e-9 && shares()[1] > 0.79);
+    QVERIFY(std::abs(shares()[0] + shares()[1] + shares()[2] - 1) < 1e-9);
+    QVERIFY(shares()[1] > 0.79);
     const auto rects = canvasShares(cell(0, 0).framing, {1080, 1920});
-    QVERIFY(rects[2].y + rects[2].height == 1920 && cell(0, 0).uncoveredPercent == 0);
+    QVERIFY(rects[2].y + rects[2].height == 1920);
+    QVERIFY(cell(0, 0).uncoveredPercent == 0);
     // Each is a step; back at the beginning they are equal.
     for (int i = 0; i < 3; ++i) document().undoStack().undo();
-    QVERIFY(shares().empty() && std::abs(share(2)->value() - 33.3) < 0.1);
+    QVERIFY(shares().empty());
+    QVERIFY(std::abs(share(2)->value() - 33.3) < 0.1);
   }
 
   // The ways out by their buttons: the largest sharp canvas changes the deliverable, and all of a column at once.
@@ -516,17 +539,21 @@ private slots:
     wide.name = "Wide";
     wide.canvas = {1280, 720};
     document().addDeliverable(wide);
-    QVERIFY(cell(0, 1).state == Cell::State::Soft && cell(0, 2).state == Cell::State::Good);
+    QVERIFY(cell(0, 1).state == Cell::State::Soft);
+    QVERIFY(cell(0, 2).state == Cell::State::Good);
     QTRY_VERIFY_WITH_TIMEOUT(way(QStringLiteral("two stacked")) != nullptr, test::kPatience);
     scope(2);
     way(QStringLiteral("two stacked"))->click();
     QTRY_VERIFY_WITH_TIMEOUT(cell(1, 0).framing.layout == Layout::Stack2, test::kPatience);
     for (int row = 0; row < 2; ++row) {
-      QVERIFY(cell(row, 0).framing.layout == Layout::Stack2 && cell(row, 1).framing.layout == Layout::Stack2);
-      QVERIFY(cell(row, 1).detail > 0.8 && cell(row, 2).framing.layout == Layout::Single);
+      QVERIFY(cell(row, 0).framing.layout == Layout::Stack2);
+      QVERIFY(cell(row, 1).framing.layout == Layout::Stack2);
+      QVERIFY(cell(row, 1).detail > 0.8);
+      QVERIFY(cell(row, 2).framing.layout == Layout::Single);
     }
     for (int i = 0; i < 3; ++i) document().undoStack().undo();
-    QVERIFY(cell(0, 1).framing.layout == Layout::Single && document().project().deliverables.size() == 2);
+    QVERIFY(cell(0, 1).framing.layout == Layout::Single);
+    QVERIFY(document().project().deliverables.size() == 2);
     QTRY_VERIFY_WITH_TIMEOUT(way(QStringLiteral("three stacked")) != nullptr, test::kPatience);
     scope(3);
     way(QStringLiteral("three stacked"))->click();
@@ -581,9 +608,11 @@ private slots:
     QTRY_VERIFY_WITH_TIMEOUT(curves->height() > folded, test::kPatience);
     const double lane = (curves->height() - 18) / 3.0;
     const QPoint at(curves->width() / 2, int(16 + lane / 2));
-    QVERIFY(bench.moves().move() && bench.moves().move()->size() == 1);
+    QVERIFY(bench.moves().move());
+    QVERIFY(bench.moves().move()->size() == 1);
     const Rational first = bench.moves().move()->front().time;
-    QVERIFY(first == bench.time() && std::abs(bench.frame() - 25) < 4);
+    QVERIFY(first == bench.time());
+    QVERIFY(std::abs(bench.frame() - 25) < 4);
     const int before = document().undoStack().count();
     const QPoint to = at + QPoint(curves->width() / 5, int((lane - 6) * 0.4));
     QTest::mousePress(curves, Qt::LeftButton, Qt::NoModifier, at);
@@ -595,9 +624,11 @@ private slots:
     QTest::mouseRelease(curves, Qt::LeftButton, Qt::NoModifier, to);
     QCOMPARE(document().undoStack().count(), before + 1);
     const MoveKey key = bench.moves().move()->front();
-    QVERIFY2(std::abs(key.x - 0.5 - int((lane - 6) * 0.4) / (lane - 6)) < 0.06 && key.y == 0.5 && key.zoom == 1,
-             qPrintable(QString::number(key.x)));
-    QVERIFY(first < key.time && std::abs((key.time - first).toDouble() * 25 - 50 / 5.0) < 3);
+    QVERIFY2(std::abs(key.x - 0.5 - int((lane - 6) * 0.4) / (lane - 6)) < 0.06, qPrintable(QString::number(key.x)));
+    QVERIFY2(key.y == 0.5, qPrintable(QString::number(key.x)));
+    QVERIFY2(key.zoom == 1, qPrintable(QString::number(key.x)));
+    QVERIFY(first < key.time);
+    QVERIFY(std::abs((key.time - first).toDouble() * 25 - 50 / 5.0) < 3);
     // A press beside a key takes the moment along instead; the arrows go by frames.
     QTest::mouseClick(curves, Qt::LeftButton, Qt::NoModifier, QPoint(curves->width() - 60, int(16 + lane * 2.5)));
     QVERIFY(bench.frame() > 40);
@@ -621,13 +652,14 @@ private slots:
     QCOMPARE(bench.window(), 1);
     named<QDoubleSpinBox>(QStringLiteral("Centre from the left, in pixels of the picture"))->setValue(500);
     named<QDoubleSpinBox>(QStringLiteral("Width of the window, in pixels of the picture"))->setValue(405);
-    QVERIFY(std::abs(bench.windowRect(0, 1).width() - 405) < 0.05 &&
-            std::abs(bench.windowRect(0, 1).center().x() - 500) < 0.05);
+    QVERIFY(std::abs(bench.windowRect(0, 1).width() - 405) < 0.05);
+    QVERIFY(std::abs(bench.windowRect(0, 1).center().x() - 500) < 0.05);
     QCOMPARE(cell(0, 0).framing.windows[0], Framing::follower(0.25));
     QTest::keyClick(&canvas, Qt::Key_PageDown, Qt::ShiftModifier);
     QTest::keyClick(&canvas, Qt::Key_PageUp, Qt::ShiftModifier);
-    QVERIFY(bench.moves().move() && bench.moves().move()->size() == 2 &&
-            bench.moves().move()->back().time == Rational(49, 25));
+    QVERIFY(bench.moves().move());
+    QVERIFY(bench.moves().move()->size() == 2);
+    QVERIFY(bench.moves().move()->back().time == Rational(49, 25));
     QTest::keyClick(&canvas, Qt::Key_C, Qt::ControlModifier | Qt::ShiftModifier);
     QTest::keyClick(&canvas, Qt::Key_N, Qt::ShiftModifier);
     QCOMPARE(bench.window(), 0);
@@ -677,8 +709,19 @@ private slots:
                        differs.width() / shown.width(), differs.height() / shown.height());
     const auto near = [](double a, double b) { return std::abs(a - b) < 0.02; };
     QVERIFY2(
-        near(found.left(), changed.left()) && near(found.top(), changed.top()) &&
-            near(found.width(), changed.width()) && near(found.height(), changed.height()),
+        near(found.left(), changed.left()),
+        qPrintable(
+            QStringLiteral("%1 %2 %3 %4").arg(found.left()).arg(found.top()).arg(found.width()).arg(found.height())));
+    QVERIFY2(
+        near(found.top(), changed.top()),
+        qPrintable(
+            QStringLiteral("%1 %2 %3 %4").arg(found.left()).arg(found.top()).arg(found.width()).arg(found.height())));
+    QVERIFY2(
+        near(found.width(), changed.width()),
+        qPrintable(
+            QStringLiteral("%1 %2 %3 %4").arg(found.left()).arg(found.top()).arg(found.width()).arg(found.height())));
+    QVERIFY2(
+        near(found.height(), changed.height()),
         qPrintable(
             QStringLiteral("%1 %2 %3 %4").arg(found.left()).arg(found.top()).arg(found.width()).arg(found.height())));
     action->trigger();
@@ -765,7 +808,8 @@ private slots:
     };
     answer(QStringLiteral("Left"));
     press("&Save the current cell's framing …");
-    QVERIFY(store.all().size() == 1 && store.all()[0].framing == cell(0, 0).framing);
+    QVERIFY(store.all().size() == 1);
+    QVERIFY(store.all()[0].framing == cell(0, 0).framing);
     answer(QStringLiteral("Left of the middle"));
     press("&Rename …");
     QCOMPARE(store.all()[0].name, std::string("Left of the middle"));
@@ -778,11 +822,13 @@ private slots:
     press("&Bring in from a file …");
     QCOMPARE(store.all().size(), size_t(2));
     QFile odd(m_folder.filePath("odd.tromb-framing"));
-    QVERIFY(odd.open(QIODevice::WriteOnly) && odd.write("{}") == 2);
+    QVERIFY(odd.open(QIODevice::WriteOnly));
+    QVERIFY(odd.write("{}") == 2);
     odd.close();
     answer(odd.fileName());
     press("&Bring in from a file …");
-    QVERIFY2(store.all().size() == 2 && said().contains(QLatin1String("odd.tromb-framing")), qPrintable(said()));
+    QVERIFY2(store.all().size() == 2, qPrintable(said()));
+    QVERIFY2(said().contains(QLatin1String("odd.tromb-framing")), qPrintable(said()));
     const auto asked = [](const char* words) { // answers the question before removing
       QTimer::singleShot(0, qApp, [words] {
         auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
@@ -799,7 +845,8 @@ private slots:
       asked("Remove it");
       press("Re&move");
     }
-    QVERIFY(store.all().empty() && said().contains(QLatin1String("No framing was saved yet.")));
+    QVERIFY(store.all().empty());
+    QVERIFY(said().contains(QLatin1String("No framing was saved yet.")));
   }
 
   void keysAndKeyboard() {
@@ -815,7 +862,8 @@ private slots:
     QVERIFY(std::abs(left(0, 0) - 437.5) < 1e-6);
     QTest::keyClick(&canvas, Qt::Key_Right, Qt::ShiftModifier);
     QTest::keyClick(&canvas, Qt::Key_K);
-    QVERIFY(view().bench().moves().move() && view().bench().moves().move()->size() == 1);
+    QVERIFY(view().bench().moves().move());
+    QVERIFY(view().bench().moves().move()->size() == 1);
     MoveCurves* curves = view().findChild<MoveCurves*>();
     QTest::keyClick(curves, Qt::Key_End);
     QCOMPARE(view().bench().frame(), int64_t(49));
@@ -857,7 +905,8 @@ private slots:
     BenchCanvas& canvas = view().canvas();
     canvas.setFocus();
     QTest::keyClick(&canvas, Qt::Key_S);
-    QVERIFY(view().bench().placesSubject() && !view().bench().subject());
+    QVERIFY(view().bench().placesSubject());
+    QVERIFY(!view().bench().subject());
     const int steps = document().undoStack().index();
     QTest::keyClick(&canvas, Qt::Key(key), key == Qt::Key_K ? Qt::NoModifier : Qt::ShiftModifier);
     QVERIFY(view().bench().subject());
@@ -883,7 +932,8 @@ private slots:
     named<QComboBox>(QStringLiteral("What a way to fill is applied to"))->setCurrentIndex(1);
     way(QStringLiteral("backdrop"))->click();
     QTRY_COMPARE_WITH_TIMEOUT(cell(1, 0).framing.layout, Layout::Backdrop, test::kPatience);
-    QVERIFY(cell(0, 0).detail > 1 && cell(1, 1).framing.layout == Layout::Single);
+    QVERIFY(cell(0, 0).detail > 1);
+    QVERIFY(cell(1, 1).framing.layout == Layout::Single);
   }
 
   void framingsAreCarriedOnTheSheet() {

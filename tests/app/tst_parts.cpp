@@ -99,13 +99,16 @@ private slots:
     connect(&field, &TimecodeField::timeTyped, this, [&] { field.setTime(field.time()); }); // as the playhead does
     type(field, typed);
     if (time < Rational(0)) {
-      QVERIFY(said.isEmpty() && field.time() == Rational(1) && !field.styleSheet().isEmpty());
+      QVERIFY(said.isEmpty());
+      QVERIFY(field.time() == Rational(1));
+      QVERIFY(!field.styleSheet().isEmpty());
       QVERIFY(field.toolTip().size() > 15);
       field.setTime(Rational(1));
       field.clearFocus();
       QCOMPARE(field.text(), before);
     } else {
-      QVERIFY(said.size() == 1 && field.time() == time);
+      QVERIFY(said.size() == 1);
+      QVERIFY(field.time() == time);
       QCOMPARE(field.text(), shown);
       QCOMPARE(field.selectedText(), shown); // what is typed next replaces it
     }
@@ -140,10 +143,12 @@ private slots:
                  qPrintable(QStringLiteral("%1 on %2: %3").arg(word.name(), under.name()).arg(contrast(word, under))));
       QVERIFY(contrast(theme.accent, under) >= 3);
     }
-    QVERIFY(contrast(theme.onAccent, theme.accent) >= 4.5 && contrast(Qt::white, theme.surround) >= 3);
+    QVERIFY(contrast(theme.onAccent, theme.accent) >= 4.5);
+    QVERIFY(contrast(Qt::white, theme.surround) >= 3);
     // CIE 1976 L* of the surround.
     QVERIFY(std::abs(116 * std::cbrt(luminance(theme.surround)) - 16 - 50) < 2);
-    QVERIFY(theme.surround.red() == theme.surround.green() && theme.surround.green() == theme.surround.blue());
+    QVERIFY(theme.surround.red() == theme.surround.green());
+    QVERIFY(theme.surround.green() == theme.surround.blue());
     Theme::apply(*qApp, ThemeChoice::Day);
   }
 
@@ -162,7 +167,10 @@ private slots:
     QCOMPARE(flow->heightForWidth(50), 5 * 20 + 30 + 5 * 4);
     line.resize(158, 60);
     line.show();
-    QVERIFY(boxes[3]->x() == 0 && boxes[3]->y() == 34 && boxes[0]->y() == 5 && boxes[2]->x() == 108);
+    QVERIFY(boxes[3]->x() == 0);
+    QVERIFY(boxes[3]->y() == 34);
+    QVERIFY(boxes[0]->y() == 5);
+    QVERIFY(boxes[2]->x() == 108);
     for (int i = 0; i < 3; ++i) boxes[i]->hide();
     QCOMPARE(flow->heightForWidth(158), 20); // what is hidden takes no room
   }
@@ -189,14 +197,16 @@ private slots:
     auto* fact = called<QComboBox>(view, QStringLiteral("Show only footage with this fact"));
     fact->setCurrentIndex(fact->findText(QStringLiteral("sound only")));
     emit fact->activated(fact->currentIndex());
-    QVERIFY(list->model()->rowCount() == 1 && list->model()->index(0, 0).data().toString() == QLatin1String("tune"));
+    QVERIFY(list->model()->rowCount() == 1);
+    QVERIFY(list->model()->index(0, 0).data().toString() == QLatin1String("tune"));
     fact->setCurrentIndex(0);
     emit fact->activated(0);
     // "Softer than … needs" comes and goes with the deliverables.
     const int before = fact->count();
     Deliverable d = newDeliverable({}, "vertical-story", nullptr);
     document.addDeliverable(d);
-    QVERIFY(fact->count() == before + 1 && fact->itemText(before).contains(QLatin1String("Vertical story")));
+    QVERIFY(fact->count() == before + 1);
+    QVERIFY(fact->itemText(before).contains(QLatin1String("Vertical story")));
     fact->setCurrentIndex(before);
     emit fact->activated(before);
     QCOMPARE(list->model()->rowCount(), 2);
@@ -214,7 +224,8 @@ private slots:
     moved.group = "g1";
     document.changeSources({moved}, QStringLiteral("move"));
     tree->setCurrentItem(tree->topLevelItem(1));
-    QVERIFY(list->model()->rowCount() == 1 && view.shownGroup() == "g1");
+    QVERIFY(list->model()->rowCount() == 1);
+    QVERIFY(view.shownGroup() == "g1");
     tree->setCurrentItem(tree->topLevelItem(0));
     QCOMPARE(list->model()->rowCount(), 3);
 
@@ -223,7 +234,8 @@ private slots:
     auto* slow = called<QToolButton>(view, QStringLiteral("Slow motion material"));
     session.selectSources({1});
     slow->click();
-    QVERIFY(document.project().sources[1].slowMotion && !document.project().sources[0].slowMotion);
+    QVERIFY(document.project().sources[1].slowMotion);
+    QVERIFY(!document.project().sources[0].slowMotion);
     document.undoStack().undo();
     QVERIFY(!document.project().sources[1].slowMotion);
     session.selectSources({0});
@@ -231,8 +243,8 @@ private slots:
     auto* top = called<QSpinBox>(view, QStringLiteral("Bars at the top, in pixels"));
     QVERIFY(top->isVisible());
     top->setValue(140);
-    QVERIFY(document.project().sources[0].bars == (Bars{0, 140, 0, 0}) &&
-            document.project().sources[0].barsBy == FactBy::Hand);
+    QVERIFY(document.project().sources[0].bars == (Bars{0, 140, 0, 0}));
+    QVERIFY(document.project().sources[0].barsBy == FactBy::Hand);
     called<QToolButton>(view, QStringLiteral("Cut burned-in bars away"))->click();
     QVERIFY(document.project().sources[0].bars.none());
 
@@ -343,12 +355,14 @@ private slots:
     // A press on an end that is not selected selects; then the same place is a handle.
     const QPoint end(int(x(10)) - 3, y);
     QTest::mouseClick(&strip, Qt::LeftButton, {}, end);
-    QVERIFY(session.shots() == std::vector<int>{0} && shots[0].out == Rational(10));
+    QVERIFY(session.shots() == std::vector<int>{0});
+    QVERIFY(shots[0].out == Rational(10));
     QTest::mousePress(&strip, Qt::LeftButton, {}, end);
     for (int i = 1; i <= 10; ++i) QTest::mouseMove(&strip, end - QPoint(i * 10, 0));
     QTest::mouseRelease(&strip, Qt::LeftButton, {}, end - QPoint(100, 0));
     const Rational frames = shots[0].out * Rational(25);
-    QVERIFY(frames.den() == 1 && std::abs(shots[0].out.toDouble() - (10 - 100 / perSecond)) < 0.05);
+    QVERIFY(frames.den() == 1);
+    QVERIFY(std::abs(shots[0].out.toDouble() - (10 - 100 / perSecond)) < 0.05);
     QCOMPARE(document.undoStack().count(), 3); // one gesture, one step
     document.undoStack().undo();
     QVERIFY(shots[0].out == Rational(10));
@@ -357,12 +371,14 @@ private slots:
     QVERIFY(shots[0].out == Rational(105, 25));
     called<QDoubleSpinBox>(view, QStringLiteral("Level of the shot's sound"))->setValue(-7.5);
     called<QToolButton>(view, QStringLiteral("Mute the shot"))->click();
-    QVERIFY(shots[0].levelDb == -7.5 && shots[0].muted);
+    QVERIFY(shots[0].levelDb == -7.5);
+    QVERIFY(shots[0].muted);
     type(*called<QLineEdit>(view, QStringLiteral("Position in the running order")), QStringLiteral("00:00:02:03"));
     QVERIFY(session.playhead() == Rational(53, 25));
     strip.setFocus();
     QTest::keyClick(&strip, Qt::Key_PageDown);
-    QVERIFY(session.playhead() == Rational(105, 25) && session.shots() == std::vector<int>{1});
+    QVERIFY(session.playhead() == Rational(105, 25));
+    QVERIFY(session.shots() == std::vector<int>{1});
     QTest::keyClick(&strip, Qt::Key_End);
     QVERIFY(session.playhead() == document.project().duration());
     QTest::keyClick(&strip, Qt::Key_Left, Qt::ShiftModifier);
@@ -388,13 +404,15 @@ private slots:
     for (int i = 1; i <= 8; ++i) QTest::mouseMove(&strip, bed + QPoint(i * 10, 0));
     QTest::mouseRelease(&strip, Qt::LeftButton, {}, bed + QPoint(80, 0));
     const SoundBed& moved = document.project().beds[0];
-    QVERIFY(session.bed() == 0 && moved.start > Rational(0));
+    QVERIFY(session.bed() == 0);
+    QVERIFY(moved.start > Rational(0));
     QCOMPARE((moved.start * d.rate.value()).den(), int64_t(1)); // on a frame
     called<QDoubleSpinBox>(view, QStringLiteral("Length of the fade in, seconds"))->setValue(1.5);
     called<QDoubleSpinBox>(view, QStringLiteral("Level of the sound bed"))->setValue(-12);
     called<QToolButton>(view, QStringLiteral("Duck under speech"))->click();
-    QVERIFY(document.project().beds[0].fadeIn == Rational(3, 2) && document.project().beds[0].levelDb == -12 &&
-            document.project().beds[0].duck);
+    QVERIFY(document.project().beds[0].fadeIn == Rational(3, 2));
+    QVERIFY(document.project().beds[0].levelDb == -12);
+    QVERIFY(document.project().beds[0].duck);
     QVERIFY(!strip.grab().isNull());
     // Zoomed in, the strip scrolls to the playhead; all of it again.
     strip.zoomBy(20);
@@ -408,8 +426,8 @@ private slots:
     view.nameRegion(QStringLiteral("Part"));
     session.selectShots({0, 1});
     view.nameRegion(QStringLiteral("Part"));
-    QVERIFY(document.project().regions.size() == 1 &&
-            document.project().regions[0].out == document.project().duration());
+    QVERIFY(document.project().regions.size() == 1);
+    QVERIFY(document.project().regions[0].out == document.project().duration());
     view.nameRegion(QStringLiteral("   "));
     QCOMPARE(document.project().regions.size(), size_t(1));
   }
@@ -438,17 +456,18 @@ private slots:
     QToolButton* choice = nullptr;
     for (QToolButton* each : panel.findChildren<QToolButton*>())
       if (each->text() == "Sound") choice = each;
-    QVERIFY(choice && choice->isVisible());
+    QVERIFY(choice);
+    QVERIFY(choice->isVisible());
     emit choice->menu()->aboutToShow();
     QStringList offered;
     for (QAction* each : choice->menu()->actions()) offered << each->text();
-    QVERIFY2(offered.contains("3: 6 channels 44.1 kHz · ambience") && offered.contains("1 and 2 as left and right"),
-             qPrintable(offered.join('|')));
+    QVERIFY2(offered.contains("3: 6 channels 44.1 kHz · ambience"), qPrintable(offered.join('|')));
+    QVERIFY2(offered.contains("1 and 2 as left and right"), qPrintable(offered.join('|')));
     choice->menu()->actions().last()->trigger();
     QCOMPARE(document.project().sources[0].sound, (std::vector<int>{2}));
     QCoreApplication::processEvents();
-    QVERIFY2(said().contains("3 of its 3 streams is heard") && said().contains("mixed down to two"),
-             qPrintable(said()));
+    QVERIFY2(said().contains("3 of its 3 streams is heard"), qPrintable(said()));
+    QVERIFY2(said().contains("mixed down to two"), qPrintable(said()));
     document.undoStack().undo();
     QVERIFY(document.project().sources[0].sound.empty());
   }
@@ -484,8 +503,8 @@ private slots:
     drag(x(40), x(60));
     QVERIFY2(std::abs(viewer.frame() - 60) <= 1, qPrintable(QString::number(viewer.frame())));
     drag(x(0) - 3, x(20)); // the handle of the in point lies before it
-    QVERIFY2(std::abs(frames().first - 20) <= 1 && viewer.frame() == frames().first,
-             qPrintable(QString::number(frames().first)));
+    QVERIFY2(std::abs(frames().first - 20) <= 1, qPrintable(QString::number(frames().first)));
+    QVERIFY2(viewer.frame() == frames().first, qPrintable(QString::number(frames().first)));
     drag(x(100) + 3, x(70));
     QVERIFY2(std::abs(frames().second - 70) <= 1, qPrintable(QString::number(frames().second)));
     drag(x(int(frames().second)) + 3, x(5)); // never before the in point
@@ -607,7 +626,8 @@ private slots:
       QCOMPARE(document.project().regions[1].name, std::string(now)); // a name that is taken, or none, changes nothing
     }
     entry(0, "Remove");
-    QVERIFY(document.project().regions.size() == 1 && document.project().regions[0].name == "Ending");
+    QVERIFY(document.project().regions.size() == 1);
+    QVERIFY(document.project().regions[0].name == "Ending");
   }
 
   // Groups by their menu, and footage by its own: renamed, moved, removed with what is in them kept.
@@ -657,10 +677,12 @@ private slots:
     const Project before = document.project();
     choose(*tree, tree->visualItemRect(tree->topLevelItem(1)->child(0)).center(),
            {QStringLiteral("Remove the group, keep its footage")});
-    QVERIFY(document.project().groups.size() == 1 && document.project().sources[0].group == "g1");
+    QVERIFY(document.project().groups.size() == 1);
+    QVERIFY(document.project().sources[0].group == "g1");
     choose(*tree, tree->visualItemRect(tree->topLevelItem(1)).center(),
            {QStringLiteral("Remove the group, keep its footage")});
-    QVERIFY(document.project().groups.empty() && document.project().sources[0].group.empty());
+    QVERIFY(document.project().groups.empty());
+    QVERIFY(document.project().sources[0].group.empty());
     document.undoStack().undo();
     document.undoStack().undo();
     QVERIFY(document.project() == before);
@@ -683,11 +705,13 @@ private slots:
         Document::AsShots::No);
     QVERIFY(!offer.isHidden());
     auto boxes = offer.findChildren<QCheckBox*>();
-    QVERIFY(boxes.size() == 4 && boxes[0]->text().contains(QStringLiteral("3840×2160 · 25"))); // of the sharpest
+    QVERIFY(boxes.size() == 4);
+    QVERIFY(boxes[0]->text().contains(QStringLiteral("3840×2160 · 25"))); // of the sharpest
     QVERIFY(boxes[1]->text().contains(QStringLiteral("1080×1920")));
     boxes[3]->setChecked(false);
     offer.findChild<QAbstractButton*>(QStringLiteral("takeOffer"))->click();
-    QVERIFY(document.project().deliverables.size() == 3 && offer.isHidden());
+    QVERIFY(document.project().deliverables.size() == 3);
+    QVERIFY(offer.isHidden());
     QCOMPARE(document.undoStack().count(), 3);
     document.undoStack().undo();
     QVERIFY(offer.isHidden()); // answered is answered
@@ -695,7 +719,8 @@ private slots:
     document.addFootage({{test::video("/other.mp4", {1920, 1080}, 50, 2), {}}}, Document::AsShots::No);
     QVERIFY(!offer.isHidden());
     called<QPushButton>(offer, QStringLiteral("Not now"))->click();
-    QVERIFY(offer.isHidden() && document.project().deliverables.empty());
+    QVERIFY(offer.isHidden());
+    QVERIFY(document.project().deliverables.empty());
   }
 
   void templatesAreKeptByTheDialog() {
@@ -716,9 +741,11 @@ private slots:
     called<QPushButton>(dialog, QStringLiteral("&Save this project as a template …"))->click();
     QCOMPARE(store.all().size(), size_t(1));
     auto* list = dialog.findChild<QListWidget*>();
-    QVERIFY(list->count() == 1 && list->currentItem()->text() == QLatin1String("Club night"));
+    QVERIFY(list->count() == 1);
+    QVERIFY(list->currentItem()->text() == QLatin1String("Club night"));
     called<QPushButton>(dialog, QStringLiteral("Start &new projects like this"))->click();
-    QVERIFY(store.defaultName() == "Club night" && list->currentItem()->text().contains(QLatin1String("new projects")));
+    QVERIFY(store.defaultName() == "Club night");
+    QVERIFY(list->currentItem()->text().contains(QLatin1String("new projects")));
     answer(QStringLiteral("a/b"));
     called<QPushButton>(dialog, QStringLiteral("&Rename …"))->click();
     bool told = false;
@@ -736,7 +763,9 @@ private slots:
         if (each->text() == QLatin1String("Remove it")) each->click();
     });
     called<QPushButton>(dialog, QStringLiteral("Re&move"))->click();
-    QVERIFY(store.all().empty() && store.defaultName().empty() && list->count() == 0);
+    QVERIFY(store.all().empty());
+    QVERIFY(store.defaultName().empty());
+    QVERIFY(list->count() == 0);
   }
 
   // The threshold is moved without looking again; single cuts are refused and doubtful ones accepted by hand.
@@ -762,12 +791,14 @@ private slots:
     QCOMPARE(times(), QStringLiteral("30,60"));
     review.setThreshold(1.5);
     QCOMPARE(times(), QStringLiteral("30,60,90"));
-    QVERIFY(review.findChild<QSlider*>()->value() == 15 && list->count() == 3);
+    QVERIFY(review.findChild<QSlider*>()->value() == 15);
+    QVERIFY(list->count() == 3);
     list->item(0)->setCheckState(Qt::Unchecked);
     QCOMPARE(times(), QStringLiteral("60,90"));
     review.setThreshold(6); // what was refused stays so
     QCOMPARE(times(), QStringLiteral("60"));
-    QVERIFY(accept->isEnabled() && accept->text().contains(QLatin1String("1 cut")));
+    QVERIFY(accept->isEnabled());
+    QVERIFY(accept->text().contains(QLatin1String("1 cut")));
     called<QPushButton>(review, QStringLiteral("Choose &none"))->click();
     QVERIFY(!accept->isEnabled());
     called<QPushButton>(review, QStringLiteral("Choose &all"))->click();

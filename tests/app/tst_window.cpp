@@ -112,7 +112,8 @@ private slots:
       QAbstractButton* lower = nullptr;
       for (QAbstractButton* b : dialog.findChildren<QAbstractButton*>())
         if (b->text() == QStringLiteral("202×1920")) lower = b;
-      QVERIFY(lower && lower->isVisible());
+      QVERIFY(lower);
+      QVERIFY(lower->isVisible());
       lower->click();
       sides[1]->setValue(360);
       QVERIFY(accept->isEnabled());
@@ -180,7 +181,8 @@ private slots:
       told = question.objectName() == QLatin1String("elsewhere");
       question.reject();
     });
-    QVERIFY(!second.files().open(at("job.tromb")) && told);
+    QVERIFY(!second.files().open(at("job.tromb")));
+    QVERIFY(told);
     QVERIFY(window.close());
     QVERIFY(second.files().open(at("job.tromb")));
     QTRY_VERIFY_WITH_TIMEOUT(second.settled(), test::kPatience);
@@ -308,7 +310,8 @@ private slots:
       QApplication::sendEvent(sheet.viewport(), &turn);
     };
     wheel(0, 1, 240);
-    QVERIFY(sheet.currentIndex() == sheet.model()->index(0, 1) && std::abs(zoom(0, 1) - 1.05 * 1.05) < 1e-9);
+    QVERIFY(sheet.currentIndex() == sheet.model()->index(0, 1));
+    QVERIFY(std::abs(zoom(0, 1) - 1.05 * 1.05) < 1e-9);
     QCOMPARE(zoom(0, 0), 1.0);
     // All four ways, by canvas pixels: one is 360/360/zoom source pixels here.
     const RectF before = window0(0, 1);
@@ -344,9 +347,10 @@ private slots:
           CellDelegate::canvasRect(sheet.visualRect(sheet.model()->index(0, 0)), {202, 360}, sheet.fontMetrics());
       const QRectF square =
           CellDelegate::canvasRect(sheet.visualRect(sheet.model()->index(0, 1)), {360, 360}, sheet.fontMetrics());
-      QVERIFY(std::abs(tall.width() / tall.height() - 202.0 / 360) < 1e-6 &&
-              std::abs(square.width() - square.height()) < 1e-6);
-      QVERIFY(tall.height() >= 60 && tall.height() <= 330);
+      QVERIFY(std::abs(tall.width() / tall.height() - 202.0 / 360) < 1e-6);
+      QVERIFY(std::abs(square.width() - square.height()) < 1e-6);
+      QVERIFY(tall.height() >= 60);
+      QVERIFY(tall.height() <= 330);
     }
     window.document().undoStack().setClean();
   }
@@ -385,7 +389,9 @@ private slots:
     QVERIFY(window.session().stretchSeconds(viewer.source()) == std::make_pair(Rational(10, 25), Rational(50, 25)));
     QTest::keyClick(&viewer, Qt::Key_Return);
     const auto& shots = window.document().project().shots;
-    QVERIFY(shots.size() == 1 && shots[0].in == Rational(10, 25) && shots[0].out == Rational(50, 25));
+    QVERIFY(shots.size() == 1);
+    QVERIFY(shots[0].in == Rational(10, 25));
+    QVERIFY(shots[0].out == Rational(50, 25));
     window.session().selectSources({1});
     QTest::keyClick(&viewer, Qt::Key_Return);
     QCOMPARE(shots.size(), size_t(2));
@@ -395,11 +401,13 @@ private slots:
     window.session().setPlayhead(Rational(8, 25));
     QTest::keyClick(&strip, Qt::Key_Right);
     window.order().splitAtPlayhead();
-    QVERIFY(shots.size() == 3 && shots[1].in == Rational(19, 25));
+    QVERIFY(shots.size() == 3);
+    QVERIFY(shots[1].in == Rational(19, 25));
     window.session().selectShots({1});
     QTest::keyClick(&strip, Qt::Key_Right, Qt::AltModifier); // the in point, a frame later
     QTest::keyClick(&strip, Qt::Key_Left, Qt::AltModifier | Qt::ShiftModifier);
-    QVERIFY(shots[1].in == Rational(20, 25) && shots[1].out == Rational(49, 25));
+    QVERIFY(shots[1].in == Rational(20, 25));
+    QVERIFY(shots[1].out == Rational(49, 25));
     for (int i = 0; i < 200; ++i) strip.trimSelected(true, 1);
     QVERIFY(shots[1].out == Rational(60, 25)); // the source's end
     window.actions().at(QStringLiteral("later"))->trigger();
@@ -415,12 +423,14 @@ private slots:
     QTest::mousePress(&strip, Qt::LeftButton, {}, QPoint(30, y));
     for (int x = 30; x < strip.width() / 2; x += 20) QTest::mouseMove(&strip, QPoint(x, y));
     QTest::mouseRelease(&strip, Qt::LeftButton, {}, QPoint(strip.width() / 2, y));
-    QVERIFY(shots[0].source == "s2" && shots[1].source == "s1");
+    QVERIFY(shots[0].source == "s2");
+    QVERIFY(shots[1].source == "s1");
     window.document().undoStack().undo();
 
     window.session().selectSources({0});
     window.actions().at(QStringLiteral("add-bed"))->trigger();
-    QVERIFY(window.document().project().beds.size() == 1 && window.session().bed() == 0);
+    QVERIFY(window.document().project().beds.size() == 1);
+    QVERIFY(window.session().bed() == 0);
     window.order().removeSelected();
     QVERIFY(window.document().project().beds.empty());
 
@@ -435,7 +445,8 @@ private slots:
     });
     window.session().selectShots({row});
     window.actions().at(QStringLiteral("split-at-cuts"))->trigger();
-    QVERIFY(shots.size() == size_t(row) + 3 && shots[size_t(row) + 1].in == Rational(1));
+    QVERIFY(shots.size() == size_t(row) + 3);
+    QVERIFY(shots[size_t(row) + 1].in == Rational(1));
     window.document().undoStack().setClean();
   }
 
@@ -450,7 +461,8 @@ private slots:
     QVERIFY(dialog);
     for (QAbstractButton* button : dialog->findChildren<QAbstractButton*>())
       if (button->text() == QLatin1String("&Open the copy")) button->click();
-    QVERIFY(window.document().project() == lost && window.isWindowModified());
+    QVERIFY(window.document().project() == lost);
+    QVERIFY(window.isWindowModified());
     // The copy is this window's own now, and goes when the work is thrown away on purpose.
     QVERIFY(abandonedCopies(recoveryFolder().toStdString()).empty());
     QCOMPARE(QDir(recoveryFolder()).entryList({"*.tromb-recovery"}, QDir::Files).size(), 1);
@@ -502,7 +514,8 @@ private slots:
       told = question.objectName() == QLatin1String("elsewhere");
       question.reject();
     });
-    QVERIFY2(!second.files().open(at("first.tromb")) && told, "the first project is still held");
+    QVERIFY2(!second.files().open(at("first.tromb")), "the first project is still held");
+    QVERIFY2(told, "the first project is still held");
 
     const auto contents = [this] { return loadProject(at("first.tromb").toStdString()); };
     const auto before = contents();
@@ -520,7 +533,8 @@ private slots:
       question.reject();
     });
     told = false;
-    QVERIFY2(!first.files().saveTo(at("first.tromb")) && told, "asked, and gone back");
+    QVERIFY2(!first.files().saveTo(at("first.tromb")), "asked, and gone back");
+    QVERIFY2(told, "asked, and gone back");
     QVERIFY(*contents() == *outside);
     for (MainWindow* window : {&first, &second}) window->document().undoStack().clear();
   }
@@ -556,7 +570,8 @@ private slots:
             qobject_cast<QHeaderView*>(widget->parent()) || qobject_cast<QTableView*>(widget->parent()))
           continue;
         const QAccessibleInterface* accessible = QAccessible::queryAccessibleInterface(widget);
-        QVERIFY2(accessible && !accessible->text(QAccessible::Name).isEmpty(), widget->metaObject()->className());
+        QVERIFY2(accessible, widget->metaObject()->className());
+        QVERIFY2(!accessible->text(QAccessible::Name).isEmpty(), widget->metaObject()->className());
         QVERIFY2(widget->focusPolicy() & Qt::TabFocus || !widget->isEnabled(),
                  qPrintable(accessible->text(QAccessible::Name)));
       }
@@ -582,7 +597,8 @@ private slots:
     file.close();
     QVERIFY(!window.files().open(at("bad.tromb")));
     auto* box = window.findChild<QMessageBox*>(QStringLiteral("complaint"));
-    QVERIFY(box && box->text().contains(QLatin1String("later version")));
+    QVERIFY(box);
+    QVERIFY(box->text().contains(QLatin1String("later version")));
     box->close();
     QVERIFY(window.document().project() == before);
     // Closing asks, and going back keeps the window.

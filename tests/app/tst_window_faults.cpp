@@ -50,7 +50,8 @@ private slots:
     QCOMPARE(made.code, 0);
     beginAgain();
     const test::Ran whole = drive();
-    QVERIFY2(whole.code == 0 && allDone(whole), qPrintable(whole.words));
+    QVERIFY2(whole.code == 0, qPrintable(whole.words));
+    QVERIFY2(allDone(whole), qPrintable(whole.words));
   }
 
   void itStaysAndLosesNothing_data() {
@@ -90,7 +91,8 @@ private slots:
       if (how == "kill") {
         QVERIFY2(loadProject(at("work/p.tromb").toStdString()).has_value(), "the project is whole");
         const test::Ran next = drive(); // and the next window goes on
-        QVERIFY2(next.code == 0 && allDone(next), qPrintable(next.words));
+        QVERIFY2(next.code == 0, qPrintable(next.words));
+        QVERIFY2(allDone(next), qPrintable(next.words));
         continue;
       }
       QVERIFY2(ran.code == 0, qPrintable(QString::number(ran.code) + ran.words));
@@ -104,10 +106,12 @@ private slots:
       QVERIFY2(old != exported, qPrintable(ran.words));
       if (!old) {
         const auto made = probe(at("out/p A.mp4").toStdString());
-        QVERIFY2(made && made->video->clock.frameCount() >= 10, "what has the final name is whole");
+        QVERIFY2(made, "what has the final name is whole");
+        QVERIFY2(made->video->clock.frameCount() >= 10, "what has the final name is whole");
       }
       if (how == "short" || folder == "kept") {
-        QVERIFY2(saved && exported, qPrintable(ran.words)); // nothing that is kept beside the project is needed
+        QVERIFY2(saved, qPrintable(ran.words));
+        QVERIFY2(exported, qPrintable(ran.words)); // nothing that is kept beside the project is needed
       } else {
         QVERIFY2((saved && exported) || ran.words.contains(folder == "footage" ? ".mp4" : at(folder)) ||
                      ran.words.contains("p.tromb") || ran.words.contains("A.mp4"),

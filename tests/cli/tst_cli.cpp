@@ -174,34 +174,43 @@ private slots:
         all += QString::fromStdString(words.back()) + ' ';
       }
       const Said said = cli(words);
-      QVERIFY2(said.code >= 0 && said.code <= 4, qPrintable(all + QString::number(said.code)));
+      QVERIFY2(said.code >= 0, qPrintable(all + QString::number(said.code)));
+      QVERIFY2(said.code <= 4, qPrintable(all + QString::number(said.code)));
       ++codes[said.code];
       if (said.code == 2 || said.code == 3 || said.code == 4) {
         QVERIFY2(!said.err.empty() || json, qPrintable(all));
         if (said.err.empty()) {
           const Json error = Json::parse(said.out, nullptr, false);
-          QVERIFY2(!error.is_discarded() && error.contains("error") && error["error"]["message"].is_string(),
-                   qPrintable(all));
+          QVERIFY2(!error.is_discarded(), qPrintable(all));
+          QVERIFY2(error.contains("error"), qPrintable(all));
+          QVERIFY2(error["error"]["message"].is_string(), qPrintable(all));
         }
       }
     }
-    QVERIFY(codes[0] > 5 && codes[2] > 100 && codes[3] > 5);
-    QVERIFY(!QFile::exists(m_folder.filePath("f.png")) && !QFile::exists(m_folder.filePath("no")));
+    QVERIFY(codes[0] > 5);
+    QVERIFY(codes[2] > 100);
+    QVERIFY(codes[3] > 5);
+    QVERIFY(!QFile::exists(m_folder.filePath("f.png")));
+    QVERIFY(!QFile::exists(m_folder.filePath("no")));
   }
   void errorsAreJsonWhenAskedFor() {
     const Said said = cli({"probe", "@nowhere.mp4", "--json"});
     const Json error = Json::parse(said.out)["error"];
-    QVERIFY(said.code == 3 && said.err.empty());
-    QVERIFY(error["code"] == "missing" && error["message"].is_string() &&
-            error["path"].get<std::string>().ends_with("nowhere.mp4"));
+    QVERIFY(said.code == 3);
+    QVERIFY(said.err.empty());
+    QVERIFY(error["code"] == "missing");
+    QVERIFY(error["message"].is_string());
+    QVERIFY(error["path"].get<std::string>().ends_with("nowhere.mp4"));
     QVERIFY(Json::parse(cli({"check", "@wrong.tromb", "--json"}).out)["error"]["code"] == "project-invalid");
   }
 
   void probeSaysWhatItMeasures() {
     const Json list = Json::parse(cli({"probe", "@wide.mp4", "@sound.wav", "--measure", "--json"}).out);
     QCOMPARE(list.size(), size_t(2));
-    QVERIFY(list[0]["video"]["frameRate"] == "25/1" && list[0]["measured"]["bars"]["top"] == 0);
-    QVERIFY(list[1]["kind"] == "audio" && list[1]["measured"]["loudness"]["integratedLufs"].get<double>() < -10);
+    QVERIFY(list[0]["video"]["frameRate"] == "25/1");
+    QVERIFY(list[0]["measured"]["bars"]["top"] == 0);
+    QVERIFY(list[1]["kind"] == "audio");
+    QVERIFY(list[1]["measured"]["loudness"]["integratedLufs"].get<double>() < -10);
   }
   void makeFillsInWhatTheWindowWould() {
     const auto project = loadProject(m_folder.filePath("p.tromb").toStdString());
@@ -209,13 +218,14 @@ private slots:
     QCOMPARE(project->shots[0].in, Rational(2, 5));
     QCOMPARE(project->shots[0].out, Rational(45, 25));
     QCOMPARE(project->shots[1].speed, Rational(1, 2));
-    QVERIFY(project->deliverables[0].rate.value() == Rational(25) &&
-            project->deliverables[1].rate.value() == Rational(30000, 1001));
+    QVERIFY(project->deliverables[0].rate.value() == Rational(25));
+    QVERIFY(project->deliverables[1].rate.value() == Rational(30000, 1001));
     QCOMPARE(project->deliverables[1].encoding.bitRate, 1'500'000);
     QCOMPARE(project->deliverables[1].framingOf("h1").layout, Layout::Backdrop);
     const Said odd = cli({"make", "@odd.tromb", "--footage", "@wide.mp4", "--template", "five-shapes", "--deliverable",
                           "name=Odd;canvas=320x181", "--overwrite"});
-    QVERIFY2(odd.code == 0 && odd.err.find("320×180 and 320×182") != std::string::npos, odd.err.c_str());
+    QVERIFY2(odd.code == 0, odd.err.c_str());
+    QVERIFY2(odd.err.find("320×180 and 320×182") != std::string::npos, odd.err.c_str());
     QCOMPARE(loadProject(m_folder.filePath("odd.tromb").toStdString())->deliverables.size(), size_t(6));
     const Said check = cli({"check", "@odd.tromb", "--deliverable", "Odd", "--json"});
     QCOMPARE(check.code, 1);
@@ -231,16 +241,25 @@ private slots:
                            "--deliverable", "canvas=202x360;crf=17.5"});
     QVERIFY2(made.code == 0, made.err.c_str());
     const auto project = loadProject(m_folder.filePath("keys.tromb").toStdString());
-    QVERIFY(project && project->sources.size() == 1 && project->shots.size() == 2 &&
-            project->shots[1].speed == Rational(2) && project->shots[1].name == "Again");
+    QVERIFY(project);
+    QVERIFY(project->sources.size() == 1);
+    QVERIFY(project->shots.size() == 2);
+    QVERIFY(project->shots[1].speed == Rational(2));
+    QVERIFY(project->shots[1].name == "Again");
     const Deliverable& all = project->deliverables[0];
-    QVERIFY(all.rate.value() == Rational(30000, 1001) && all.framingOf("h2").layout == Layout::Stack2);
-    QVERIFY(all.encoding.rateControl == RateControl::Variable && all.encoding.bitRate == 3'000'000 &&
-            all.encoding.maxBitRate == 4'500'000 && all.encoding.audioBitRate == 96'000);
-    QVERIFY(all.encoding.profile == "main" && all.encoding.speed == "slow" && all.encoding.level == "4.1");
+    QVERIFY(all.rate.value() == Rational(30000, 1001));
+    QVERIFY(all.framingOf("h2").layout == Layout::Stack2);
+    QVERIFY(all.encoding.rateControl == RateControl::Variable);
+    QVERIFY(all.encoding.bitRate == 3'000'000);
+    QVERIFY(all.encoding.maxBitRate == 4'500'000);
+    QVERIFY(all.encoding.audioBitRate == 96'000);
+    QVERIFY(all.encoding.profile == "main");
+    QVERIFY(all.encoding.speed == "slow");
+    QVERIFY(all.encoding.level == "4.1");
     const Deliverable& short_ = project->deliverables[1];
-    QVERIFY(short_.name == "202×360" && short_.encoding.rateControl == RateControl::ConstantQuality &&
-            short_.encoding.crf == 17.5);
+    QVERIFY(short_.name == "202×360");
+    QVERIFY(short_.encoding.rateControl == RateControl::ConstantQuality);
+    QVERIFY(short_.encoding.crf == 17.5);
   }
   void exportTellsItsProgressAndProof() {
     const Said said = cli({"export", "@p.tromb", "--out", "@out", "--progress", "json"});
@@ -256,7 +275,8 @@ private slots:
         continue;
       }
       ++done;
-      QVERIFY(json["proof"]["pass"] == true && QFile::exists(QString::fromStdString(json["path"])));
+      QVERIFY(json["proof"]["pass"] == true);
+      QVERIFY(QFile::exists(QString::fromStdString(json["path"])));
     }
     QCOMPARE(done, 2);
     QCOMPARE(cli({"export", "@p.tromb", "--out", "@out"}).code, 4); // there already
@@ -286,23 +306,28 @@ private slots:
     const std::string last = said.out.substr(said.out.rfind('\n', said.out.size() - 2) + 1);
     QVERIFY(Json::parse(last)["path"].get<std::string>().ends_with("p Middle Story.mp4"));
     const Said wrong = cli({"export", "@part.tromb", "--region", "End", "--out", "@parts"});
-    QVERIFY(wrong.code == 2 && wrong.err.find("The project has Middle") != std::string::npos);
+    QVERIFY(wrong.code == 2);
+    QVERIFY(wrong.err.find("The project has Middle") != std::string::npos);
     const Json found = Json::parse(cli({"probe", "@parts/p Middle Story.mp4", "--json"}).out)[0];
-    QVERIFY(found["video"]["frameCount"] == 20 && std::abs(found["durationSeconds"].get<double>() - 0.8) < 1e-9);
+    QVERIFY(found["video"]["frameCount"] == 20);
+    QVERIFY(std::abs(found["durationSeconds"].get<double>() - 0.8) < 1e-9);
   }
   // What is measured: burned-in bars, real scan and loudness, in the contract's keys.
   void measuredFactsAreTold() {
     const Json object = Json::parse(cli({"probe", "@wide.mp4", "--measure", "--json"}).out)[0];
-    QVERIFY(object["measured"]["scan"] == "progressive" && object["measured"]["bars"]["top"] == 0);
+    QVERIFY(object["measured"]["scan"] == "progressive");
+    QVERIFY(object["measured"]["bars"]["top"] == 0);
     const Json sound = Json::parse(cli({"probe", "@sound.wav", "--measure", "--json"}).out)[0];
-    QVERIFY(sound["measured"]["loudness"].contains("integratedLufs") && !sound["measured"].contains("bars"));
+    QVERIFY(sound["measured"]["loudness"].contains("integratedLufs"));
+    QVERIFY(!sound["measured"].contains("bars"));
   }
   void frameWritesThePicture() {
     QCOMPARE(cli({"frame", "@p.tromb", "--deliverable", "Story", "--number", "3", "--out", "@a.png"}).code, 0);
     QCOMPARE(cli({"frame", "@p.tromb", "--deliverable", "Story", "--at", "00:00:00:03", "--out", "@b.png"}).code, 0);
     QFile a(m_folder.filePath("a.png"));
     QFile b(m_folder.filePath("b.png"));
-    QVERIFY(a.open(QIODevice::ReadOnly) && b.open(QIODevice::ReadOnly));
+    QVERIFY(a.open(QIODevice::ReadOnly));
+    QVERIFY(b.open(QIODevice::ReadOnly));
     const QByteArray bytes = a.readAll();
     QCOMPARE(bytes, b.readAll());
     QCOMPARE(bytes.mid(16, 8).toHex(), QByteArray("000000ca00000168")); // IHDR: 202 × 360

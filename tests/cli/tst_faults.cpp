@@ -83,7 +83,8 @@ private slots:
       QDir(out).removeRecursively();
       QDir().mkpath(out);
       QFile before(out + "/p A.mp4");
-      QVERIFY(before.open(QIODevice::WriteOnly) && before.write("what was there") > 0);
+      QVERIFY(before.open(QIODevice::WriteOnly));
+      QVERIFY(before.write("what was there") > 0);
       before.close();
       const test::Ran ran =
           run({"export", at("p.tromb"), "--out", out, "--overwrite"}, out, test::fault(calls, n, how));
@@ -92,7 +93,8 @@ private slots:
       const bool old = QFile(out + "/p A.mp4").size() == 14;
       if (!old) {
         const auto made = probe((out + "/p A.mp4").toStdString());
-        QVERIFY2(made && made->video->clock.frameCount() == 30, "what has the final name is whole");
+        QVERIFY2(made, "what has the final name is whole");
+        QVERIFY2(made->video->clock.frameCount() == 30, "what has the final name is whole");
       }
       if (how == "short") QCOMPARE(ran.code, 0);
       if (how == "kill") {
@@ -215,10 +217,12 @@ private slots:
       bytes.replace(bytes.indexOf(words[0]) + words[1].toInt(), 4, QByteArray::fromHex(words[2]));
     }
     QFile damaged(at("greedy.mp4"));
-    QVERIFY(damaged.open(QIODevice::WriteOnly) && damaged.write(bytes) == bytes.size());
+    QVERIFY(damaged.open(QIODevice::WriteOnly));
+    QVERIFY(damaged.write(bytes) == bytes.size());
     damaged.close();
     const test::Ran ran = run({"probe", at("greedy.mp4"), at("footage/a.mp4")});
-    QVERIFY2(ran.code == 3 && ran.words.contains("greedy.mp4: "), qPrintable(ran.words));
+    QVERIFY2(ran.code == 3, qPrintable(ran.words));
+    QVERIFY2(ran.words.contains("greedy.mp4: "), qPrintable(ran.words));
     QVERIFY2(ran.words.contains("a.mp4: 320"), "the file behind it is still looked at");
     rusage used{};
     QCOMPARE(getrusage(RUSAGE_CHILDREN, &used), 0);
@@ -236,7 +240,8 @@ private slots:
       QVERIFY(process.waitForFinished(test::kPatience));
       QCOMPARE(process.exitCode(), 0);
       const auto made = probe((out + "/p A.mp4").toStdString());
-      QVERIFY2(made && made->video->clock.frameCount() == 30, closing);
+      QVERIFY2(made, closing);
+      QVERIFY2(made->video->clock.frameCount() == 30, closing);
     }
   }
 

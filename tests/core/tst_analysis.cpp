@@ -68,7 +68,9 @@ private slots:
     double last = 0;
     const auto samples =
         readCutSamples(readAsStated(*media), 0, kFrames, {}, [&](double fraction) { last = fraction; });
-    QVERIFY(samples.has_value() && samples->size() == size_t(kFrames) && last == 1);
+    QVERIFY(samples.has_value());
+    QVERIFY(samples->size() == size_t(kFrames));
+    QVERIFY(last == 1);
     std::vector<int> hard;
     std::vector<FoundCut> doubtful;
     for (const FoundCut& cut : findCuts(*samples))
@@ -170,7 +172,8 @@ private slots:
     }
     QCOMPARE(winner, word);
     const auto measured = measurePictures(*probe(file.toStdString()));
-    QVERIFY(measured && measured->scan);
+    QVERIFY(measured);
+    QVERIFY(measured->scan);
     QCOMPARE(*measured->scan, scan);
   }
 
@@ -183,11 +186,15 @@ private slots:
     measured.loudness = Loudness{-23.1, -1.5, 96'000};
     store.keep("3-ab", measured);
     const auto found = store.find("3-ab");
-    QVERIFY(found && found->bars == measured.bars && found->scan == measured.scan && found->loudness &&
-            found->loudness->integratedLufs == -23.1);
+    QVERIFY(found);
+    QVERIFY(found->bars == measured.bars);
+    QVERIFY(found->scan == measured.scan);
+    QVERIFY(found->loudness);
+    QVERIFY(found->loudness->integratedLufs == -23.1);
     const QDir kept(m_folder.filePath("store"));
     QFile file(kept.filePath(kept.entryList(QDir::Files).value(0)));
-    QVERIFY(file.open(QIODevice::WriteOnly) && file.write("{\"version\":1,\"bars\":3}") > 0);
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    QVERIFY(file.write("{\"version\":1,\"bars\":3}") > 0);
     file.close();
     QVERIFY(!store.find("3-ab")); // damaged: measured again
     // Whatever a project names, nothing is written outside the store.

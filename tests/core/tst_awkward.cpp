@@ -69,7 +69,8 @@ private slots:
     QVERIFY2(reader.has_value(), reader ? "" : sentence(reader.error()).c_str());
     for (int64_t n = 0; n < count; ++n) { // one after the other
       const auto got = reader->read();
-      QVERIFY2(got && got->frame, qPrintable(QString::number(n)));
+      QVERIFY2(got, qPrintable(QString::number(n)));
+      QVERIFY2(got->frame, qPrintable(QString::number(n)));
       QCOMPARE(got->number, n);
       QCOMPARE(test::readNumber(got->frame), tools.numbers[size_t(n)]);
       QVERIFY(!got->damaged);
@@ -89,7 +90,8 @@ private slots:
       QVERIFY(fresh->goTo(n).has_value());
       for (int64_t i = n; i < std::min(count, n + 30); ++i) {
         const auto got = fresh->read();
-        QVERIFY(got && got->frame);
+        QVERIFY(got);
+        QVERIFY(got->frame);
         QCOMPARE(got->number, i);
         QCOMPARE(test::readNumber(got->frame), tools.numbers[size_t(i)]);
       }

@@ -65,7 +65,8 @@ private slots:
     QCOMPARE(lowestLevel({1920, 1080}, FrameRate(), "high", 25'000'001)->idc, 41);
     // A side longer than √(8·MaxFS) macroblocks is beyond a level that its area would fit.
     QVERIFY(!carries(*levelByName("4"), {4112, 16}, FrameRate(), "high", 0));
-    QVERIFY(levelByName("4.0") == levelByName("4") && !levelByName("9"));
+    QVERIFY(levelByName("4.0") == levelByName("4"));
+    QVERIFY(!levelByName("9"));
     QVERIFY(!lowestLevel({16384, 16384}, FrameRate(Rational(60))));
   }
 
@@ -107,7 +108,9 @@ private slots:
       const Encoding e = resolved(asked, canvas, rate);
       const H264Level* level = levelByName(e.level);
       const bool free = e.rateControl == RateControl::ConstantQuality; // of a peak, where none is given
-      QVERIFY2(level && e.bitRate > 0 && (free ? e.maxBitRate == 0 : e.maxBitRate >= e.bitRate), e.level.c_str());
+      QVERIFY2(level, e.level.c_str());
+      QVERIFY2(e.bitRate > 0, e.level.c_str());
+      QVERIFY2((free ? e.maxBitRate == 0 : e.maxBitRate >= e.bitRate), e.level.c_str());
       if (lowestLevel(canvas, rate, profile, e.maxBitRate))
         QVERIFY(carries(*level, canvas, rate, profile, e.maxBitRate));
     }
@@ -156,7 +159,8 @@ private slots:
     QVERIFY2(destinationData().has_value(), destinationData() ? "" : sentence(destinationData().error()).c_str());
     QVERIFY(destinationData()->destinations.size() >= 5);
     for (const Destination& d : destinationData()->destinations) {
-      QVERIFY(isLegalSize(d.canvas) && !d.basis.empty());
+      QVERIFY(isLegalSize(d.canvas));
+      QVERIFY(!d.basis.empty());
       QVERIFY(lowestLevel(d.canvas, d.mostRate, "high", d.bitRate * 3 / 2));
     }
     for (const ProjectTemplate& t : destinationData()->templates)

@@ -32,7 +32,8 @@ class TestDemo : public QObject {
     for (const PlanPiece& piece : plan.pieces()) {
       const auto exported = toScreen(*reader->frameAt(piece.firstFrame), plan.canvas());
       const auto source = sourcePicture(piece.reading, piece.sourceFrame(0, plan.rate()), {9999, 9999}, false);
-      QVERIFY(exported && source);
+      QVERIFY(exported);
+      QVERIFY(source);
       const RectF w = piece.placements(0, plan.rate()).back().window;
       const SizeF picture = piece.shape.picture();
       const auto light = [](const ScreenPicture& from, double x, double y) {
@@ -74,7 +75,8 @@ private slots:
   }
 
   void everyDeliverableCanBeMade() {
-    QVERIFY(m_project.sources.size() >= 12 && m_project.deliverables.size() == 5);
+    QVERIFY(m_project.sources.size() >= 12);
+    QVERIFY(m_project.deliverables.size() == 5);
     for (const Deliverable& d : m_project.deliverables) QVERIFY(Plan::build(m_project, m_footage, d.id));
     for (const Finding& finding : preflight(m_project, m_footage))
       QVERIFY2(finding.severity != Severity::Error, finding.message.text().c_str());
@@ -143,7 +145,9 @@ private slots:
     const int upright[] = {b.left, b.top, b.right, b.bottom};
     for (int side = 0; side < 4; ++side) {
       const int ours = upright[(side + turn) % 4];
-      QVERIFY2(ours >= bars[side] - 1 && ours <= bars[side] + 4,
+      QVERIFY2(ours >= bars[side] - 1,
+               qPrintable(QStringLiteral("side %1: %2, filter %3").arg(side).arg(ours).arg(bars[side])));
+      QVERIFY2(ours <= bars[side] + 4,
                qPrintable(QStringLiteral("side %1: %2, filter %3").arg(side).arg(ours).arg(bars[side])));
     }
     const auto count = [&said](const QString& kind, const QString& word) {

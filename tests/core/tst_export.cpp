@@ -56,8 +56,11 @@ private slots:
       const int top = f == 0 ? 0 : 140;
       for (int i = 0; i < 8; ++i) {
         const Yuv seen = test::yuvAt(picture, i % 4 * 160 + 80, top + i / 4 * 180 + 90);
-        QVERIFY2(std::abs(seen.y - kBars[i].y) <= 2 && std::abs(seen.u - kBars[i].u) <= 2 &&
-                     std::abs(seen.v - kBars[i].v) <= 2,
+        QVERIFY2(std::abs(seen.y - kBars[i].y) <= 2,
+                 qPrintable(QStringLiteral("patch %1: %2 %3 %4").arg(i).arg(seen.y).arg(seen.u).arg(seen.v)));
+        QVERIFY2(std::abs(seen.u - kBars[i].u) <= 2,
+                 qPrintable(QStringLiteral("patch %1: %2 %3 %4").arg(i).arg(seen.y).arg(seen.u).arg(seen.v)));
+        QVERIFY2(std::abs(seen.v - kBars[i].v) <= 2,
                  qPrintable(QStringLiteral("patch %1: %2 %3 %4").arg(i).arg(seen.y).arg(seen.u).arg(seen.v)));
       }
     }
@@ -169,7 +172,8 @@ private slots:
     std::vector<float> samples(9600 * 2);
     for (const int64_t second : {int64_t(0), seconds / 2, seconds - 1}) {
       const int64_t from = std::max<int64_t>(0, second * kSoundRate - 4800);
-      QVERIFY(sound->goTo(from) && sound->read(samples.data(), 9600));
+      QVERIFY(sound->goTo(from));
+      QVERIFY(sound->read(samples.data(), 9600));
       int64_t first = -1000000;
       for (int64_t i = 0; i < 9600 && first < 0; ++i)
         if (std::abs(samples[size_t(i * 2)]) > 0.15F) first = from + i;
@@ -481,7 +485,8 @@ private slots:
     QDir(data.path()).mkpath(QStringLiteral("destinations"));
     if (!text.isEmpty()) {
       QFile file(data.filePath("destinations/destinations.json"));
-      QVERIFY(file.open(QIODevice::WriteOnly) && file.write(text) == text.size());
+      QVERIFY(file.open(QIODevice::WriteOnly));
+      QVERIFY(file.write(text) == text.size());
     }
     QProcess process;
     QProcessEnvironment environment = QProcessEnvironment::systemEnvironment();
@@ -490,7 +495,9 @@ private slots:
     process.start(QStringLiteral(TROMB_BINARY_DIR "/src/cli/tromb-cli"), {"destinations"});
     QVERIFY(process.waitForFinished(test::kPatience));
     const QString said = QString::fromUtf8(process.readAllStandardError());
-    QVERIFY2(process.exitCode() != 0 && said.contains(words) && said.contains(data.path()), qPrintable(said));
+    QVERIFY2(process.exitCode() != 0, qPrintable(said));
+    QVERIFY2(said.contains(words), qPrintable(said));
+    QVERIFY2(said.contains(data.path()), qPrintable(said));
     QVERIFY(process.readAllStandardOutput().isEmpty());
   }
 
@@ -583,15 +590,15 @@ private slots:
     };
     for (const int n : {0, 5, 9}) {
       const Frame picture = *reader->frameAt(n);
-      QVERIFY(near(test::yuvAt(picture, 90, 40), {63, 102, 240}) &&
-              near(test::yuvAt(picture, 10, 100), {63, 102, 240}));
+      QVERIFY(near(test::yuvAt(picture, 90, 40), {63, 102, 240}));
+      QVERIFY(near(test::yuvAt(picture, 10, 100), {63, 102, 240}));
       QVERIFY(near(test::yuvAt(picture, 90, 160), {120, 128, 128}));
       QVERIFY(near(test::yuvAt(picture, 90, 290), {32, 240, 118}));
     }
     p.sources[1].orientation.turn = 180; // as its own answers say
     const auto turned = exported(p, path("ground"));
-    QVERIFY(turned &&
-            near(test::yuvAt(*VideoReader::open(*probe(turned->front().path))->frameAt(3), 90, 40), {32, 240, 118}));
+    QVERIFY(turned);
+    QVERIFY(near(test::yuvAt(*VideoReader::open(*probe(turned->front().path))->frameAt(3), 90, 40), {32, 240, 118}));
     const Footage footage = probeFootage(p);
     ExportRequest request;
     request.plans = {*Plan::build(p, footage, "d1")};
@@ -599,7 +606,9 @@ private slots:
     request.overwrite = true;
     QVERIFY(QFile::remove(m_folder.filePath("ground.png")));
     const auto gone = exportPlans(request, {});
-    QVERIFY(gone && gone->front().error && gone->front().error->path == path("ground.png"));
+    QVERIFY(gone);
+    QVERIFY(gone->front().error);
+    QVERIFY(gone->front().error->path == path("ground.png"));
   }
 
   // A file that is damaged inside stops the export with its name and place, and nothing half-made stays; so do plans
@@ -618,19 +627,21 @@ private slots:
     // It was whole when it was looked at.
     for (const Deliverable& d : p.deliverables) request.plans.push_back(*Plan::build(p, footage, d.id));
     QFile spoiled(m_folder.filePath("long.mp4"));
-    QVERIFY(spoiled.open(QIODevice::WriteOnly) && spoiled.write(bytes.left(media + 2000)) > 0);
+    QVERIFY(spoiled.open(QIODevice::WriteOnly));
+    QVERIFY(spoiled.write(bytes.left(media + 2000)) > 0);
     spoiled.close();
     const auto files = exportPlans(request, {});
     QVERIFY(!files);
-    QVERIFY2(files.error().path == path("long.mp4") && files.error().code != ErrorCode::Cancelled,
-             sentence(files.error()).c_str());
+    QVERIFY2(files.error().path == path("long.mp4"), sentence(files.error()).c_str());
+    QVERIFY2(files.error().code != ErrorCode::Cancelled, sentence(files.error()).c_str());
     QVERIFY(QDir(QString::fromStdString(path("damaged"))).entryList(QDir::Files | QDir::Hidden).isEmpty());
     ExportRequest nothing;
     nothing.folder = path("damaged");
     QCOMPARE(exportPlans(nothing, {}).error().code, ErrorCode::InvalidArgument);
     request.plans[1] = request.plans[0];
     const auto twice = exportPlans(request, {});
-    QVERIFY(!twice && twice.error().message.text().find("same file") != std::string::npos);
+    QVERIFY(!twice);
+    QVERIFY(twice.error().message.text().find("same file") != std::string::npos);
   }
   void whatCannotBeWrittenIsSaid() {
     test::writeClip(path("small.mp4"), {320, 180}, FrameRate(), 5, test::texture);

@@ -86,7 +86,8 @@ private slots:
       cache.keep(key, key + big);
       QVERIFY2(cache.find("../../a").has_value(), "what was just used does not go");
     }
-    QVERIFY(!cache.find("b") && cache.find("e") == "e" + big);
+    QVERIFY(!cache.find("b"));
+    QVERIFY(cache.find("e") == "e" + big);
     QVERIFY(!CacheFolder("", 10).find("a"));
     CacheFolder("/proc/none", 10).keep("a", "b"); // cannot be kept: not an error
   }
@@ -121,8 +122,12 @@ private slots:
     write(path("archive/two.mp4"), "decoy-file"); // the same name and length, other contents
     const auto found = findMissing(p.sources, path("archive"));
     QCOMPARE(found.size(), size_t(2));
-    QVERIFY(found[0].sourceId == "s1" && found[0].certain && found[0].path == path("archive/deep/renamed.mp4"));
-    QVERIFY(found[1].sourceId == "s3" && !found[1].certain && found[1].path == path("archive/three.mp4"));
+    QVERIFY(found[0].sourceId == "s1");
+    QVERIFY(found[0].certain);
+    QVERIFY(found[0].path == path("archive/deep/renamed.mp4"));
+    QVERIFY(found[1].sourceId == "s3");
+    QVERIFY(!found[1].certain);
+    QVERIFY(found[1].path == path("archive/three.mp4"));
     QVERIFY(findMissing(p.sources, path("nowhere")).empty());
   }
 
@@ -138,7 +143,8 @@ private slots:
       total = progress.total;
     });
     QVERIFY2(made.has_value(), made ? "" : sentence(made.error()).c_str());
-    QVERIFY(last == total && total == 2 * (3'000'000 + 13)); // written and read back
+    QVERIFY(last == total);
+    QVERIFY(total == 2 * (3'000'000 + 13)); // written and read back
     QVERIFY(QDir().rename(m_folder.filePath("out"), m_folder.filePath("elsewhere")));
     const auto copy = loadProject(path("elsewhere/Job.tromb"));
     QVERIFY(copy.has_value());
@@ -149,11 +155,12 @@ private slots:
     std::stop_source stop;
     const auto stopped =
         collectProject(p, path("stopped"), stop.get_token(), [&](const CollectProgress&) { stop.request_stop(); });
-    QVERIFY(stopped.error().code == ErrorCode::Cancelled && !QDir(m_folder.filePath("stopped")).exists());
+    QVERIFY(stopped.error().code == ErrorCode::Cancelled);
+    QVERIFY(!QDir(m_folder.filePath("stopped")).exists());
     Project gone = p;
     gone.sources[1].path = path("in/none.mp4");
-    QVERIFY(collectProject(gone, path("gone"), {}).error().code == ErrorCode::Missing &&
-            !QDir(m_folder.filePath("gone")).exists());
+    QVERIFY(collectProject(gone, path("gone"), {}).error().code == ErrorCode::Missing);
+    QVERIFY(!QDir(m_folder.filePath("gone")).exists());
     QCOMPARE(collectProject(p, path("elsewhere")).error().code, ErrorCode::Exists);
     rlimit limit{};
     getrlimit(RLIMIT_FSIZE, &limit);
@@ -162,7 +169,8 @@ private slots:
     setrlimit(RLIMIT_FSIZE, &small);
     const auto full = collectProject(p, path("full"));
     setrlimit(RLIMIT_FSIZE, &limit);
-    QVERIFY(full.error().code == ErrorCode::CannotWrite && !QDir(m_folder.filePath("full")).exists());
+    QVERIFY(full.error().code == ErrorCode::CannotWrite);
+    QVERIFY(!QDir(m_folder.filePath("full")).exists());
   }
 
   void templatesKeepDeliverablesAndNoFootage() {
@@ -174,16 +182,22 @@ private slots:
     QCOMPARE(store.save("Club night", p, false).error().code, ErrorCode::Exists);
     for (const char* bad : {"", ".hidden", "a/b"})
       QCOMPARE(store.save(bad, p, false).error().code, ErrorCode::InvalidArgument);
-    QVERIFY(store.all().size() == 1 && store.all()[0].project == templateOf(p));
-    QVERIFY(store.all()[0].project.sources.empty() && store.all()[0].project.deliverables[0].framings.empty());
-    QVERIFY(store.setDefault("Club night").has_value() && store.rename("Club night", "Weekly").has_value());
+    QVERIFY(store.all().size() == 1);
+    QVERIFY(store.all()[0].project == templateOf(p));
+    QVERIFY(store.all()[0].project.sources.empty());
+    QVERIFY(store.all()[0].project.deliverables[0].framings.empty());
+    QVERIFY(store.setDefault("Club night").has_value());
+    QVERIFY(store.rename("Club night", "Weekly").has_value());
     QCOMPARE(store.defaultName(), std::string("Weekly")); // follows the name
     QVERIFY(store.exportFile("Weekly", path("weekly.tromb-template")).has_value());
     QCOMPARE(*store.importFile(path("weekly.tromb-template")), std::string("Weekly 2"));
-    QVERIFY(store.remove("Weekly").has_value() && store.defaultName().empty() && store.all().size() == 1);
+    QVERIFY(store.remove("Weekly").has_value());
+    QVERIFY(store.defaultName().empty());
+    QVERIFY(store.all().size() == 1);
     QCOMPARE(store.remove("Weekly").error().code, ErrorCode::Missing);
     write(path("templates/broken.tromb-template"), "{");
-    QVERIFY(store.all().size() == 1 && !store.importFile(path("templates/broken.tromb-template")));
+    QVERIFY(store.all().size() == 1);
+    QVERIFY(!store.importFile(path("templates/broken.tromb-template")));
   }
 
   void framingsAreKeptUnderNames() {
@@ -197,12 +211,14 @@ private slots:
                                {Rational(2), 0.75, 0.5, 1, Ease::Hold, {}}};
     QVERIFY(store.save("Two faces", framing, false).has_value());
     QCOMPARE(store.save("Two faces", framing, false).error().code, ErrorCode::Exists);
-    QVERIFY(store.all().size() == 1 && store.all()[0].framing == framing);
+    QVERIFY(store.all().size() == 1);
+    QVERIFY(store.all()[0].framing == framing);
     QVERIFY(store.rename("Two faces", "Talk").has_value());
     QCOMPARE(store.rename("Two faces", "Talk").error().code, ErrorCode::Missing);
     QVERIFY(store.exportFile("Talk", path("Talk.tromb-framing")).has_value());
     QCOMPARE(*store.importFile(path("Talk.tromb-framing")), std::string("Talk 2"));
-    QVERIFY(store.remove("Talk").has_value() && store.all().size() == 1);
+    QVERIFY(store.remove("Talk").has_value());
+    QVERIFY(store.all().size() == 1);
     for (const auto& [text, code] :
          {std::pair("{", ErrorCode::ProjectInvalid),
           {R"({"format":"tromb-framing","version":99})", ErrorCode::ProjectTooNew},
@@ -251,17 +267,20 @@ private slots:
       const auto name = store.importFile(path("odd.tromb-framing"));
       if (!name) {
         ++refused;
-        QVERIFY(name.error().path == path("odd.tromb-framing") && !name.error().message.empty());
+        QVERIFY(name.error().path == path("odd.tromb-framing"));
+        QVERIFY(!name.error().message.empty());
         continue;
       }
       ++read;
       const auto all = store.all();
       const auto taken =
           std::find_if(all.begin(), all.end(), [&](const SavedFraming& each) { return each.name == *name; });
-      QVERIFY(taken != all.end() && taken->framing.windows.size() == windowCount(taken->framing.layout));
+      QVERIFY(taken != all.end());
+      QVERIFY(taken->framing.windows.size() == windowCount(taken->framing.layout));
       QVERIFY(store.remove(*name).has_value());
     }
-    QVERIFY2(read > 20 && refused > 100, qPrintable(QStringLiteral("%1 read, %2 refused").arg(read).arg(refused)));
+    QVERIFY2(read > 20, qPrintable(QStringLiteral("%1 read, %2 refused").arg(read).arg(refused)));
+    QVERIFY2(refused > 100, qPrintable(QStringLiteral("%1 read, %2 refused").arg(read).arg(refused)));
     QCOMPARE(store.all().size(), size_t(1));
   }
 
@@ -271,20 +290,28 @@ private slots:
     {
       auto alive = RecoveryFile::create(folder);
       auto other = RecoveryFile::create(folder);
-      QVERIFY(alive && other && alive->write(p, "/work/job.tromb") && other->write(p, ""));
+      QVERIFY(alive);
+      QVERIFY(other);
+      QVERIFY(alive->write(p, "/work/job.tromb"));
+      QVERIFY(other->write(p, ""));
       QVERIFY(abandonedCopies(folder).empty()); // both windows live
       other->clear();
     }
     auto copies = abandonedCopies(folder);
-    QVERIFY(copies.size() == 1 && copies[0].project == p && copies[0].projectPath == "/work/job.tromb");
+    QVERIFY(copies.size() == 1);
+    QVERIFY(copies[0].project == p);
+    QVERIFY(copies[0].projectPath == "/work/job.tromb");
     QVERIFY(copies[0].writtenAt > 1'700'000'000);
     // A new window does not write over an abandoned copy.
     auto fresh = RecoveryFile::create(folder);
-    QVERIFY(fresh && fresh->write(with({}), "") && abandonedCopies(folder).size() == 1);
+    QVERIFY(fresh);
+    QVERIFY(fresh->write(with({}), ""));
+    QVERIFY(abandonedCopies(folder).size() == 1);
     removeCopy(copies[0]);
     QVERIFY(abandonedCopies(folder).empty());
     write(folder + "/9.tromb-recovery", "{\"project\": 3");
-    QVERIFY(abandonedCopies(folder).empty() && QFile::exists(QString::fromStdString(folder + "/9.tromb-recovery")));
+    QVERIFY(abandonedCopies(folder).empty());
+    QVERIFY(QFile::exists(QString::fromStdString(folder + "/9.tromb-recovery")));
     QCOMPARE(RecoveryFile::create("/proc/recovery").error().code, ErrorCode::CannotWrite);
 
     Project changed = p;

@@ -189,7 +189,8 @@ private slots:
       const double left = p.box.x * kScene.width;
       const double right = p.box.right() * kScene.width;
       if (left < 0 || right > kScene.width) continue;
-      QVERIFY2(left >= window.x - 0.5 && right <= window.right() + 0.5, qPrintable(QString::number(p.frame)));
+      QVERIFY2(left >= window.x - 0.5, qPrintable(QString::number(p.frame)));
+      QVERIFY2(right <= window.right() + 0.5, qPrintable(QString::number(p.frame)));
     }
     qInfo("%d keys; jerk %.1f millionths of the picture, from %.1f", int(move.size()), meanJerk(calmed) * 1e6,
           meanJerk(raw) * 1e6);
@@ -226,9 +227,13 @@ private slots:
         CalmOptions options;
         options.strength = strength;
         const Move move = calmMove(track, clock, reach, options);
-        QVERIFY(!move.empty() && move.size() <= 121);
+        QVERIFY(!move.empty());
+        QVERIFY(move.size() <= 121);
         for (size_t k = 0; k < move.size(); ++k) {
-          QVERIFY(move[k].x >= 0 && move[k].x <= 1 && move[k].y >= 0 && move[k].y <= 1);
+          QVERIFY(move[k].x >= 0);
+          QVERIFY(move[k].x <= 1);
+          QVERIFY(move[k].y >= 0);
+          QVERIFY(move[k].y <= 1);
           QVERIFY(k == 0 || move[k - 1].time < move[k].time);
           if (move.size() > 1)
             QVERIFY(move[k].time >= clock.timeOf(first) && move[k].time <= clock.timeOf(first + frames - 1));
@@ -268,8 +273,10 @@ private slots:
     QVERIFY2(track.has_value(), track ? "" : sentence(track.error()).c_str());
     const auto& points = track->points;
     qInfo("followed from %d to %d", int(points.front().frame), int(points.back().frame));
-    QVERIFY(points.front().frame > 645 && points.front().frame <= 660); // not there before, nor after
-    QVERIFY(points.back().frame >= 730 && points.back().frame < 755);
+    QVERIFY(points.front().frame > 645);
+    QVERIFY(points.front().frame <= 660); // not there before, nor after
+    QVERIFY(points.back().frame >= 730);
+    QVERIFY(points.back().frame < 755);
     const FrameClock& clock = media->video->clock;
     const Reach reach = reachOf(media->video->shape(), {1080, 1920}, Framing(), {Subject()}, 0, 0, 10);
     Subject calm;
@@ -279,7 +286,8 @@ private slots:
       QVERIFY2(std::abs(point.x() - x) < 0.025, qPrintable(QStringLiteral("%1: %2").arg(frame).arg(point.x())));
       const RectF window =
           place(media->video->shape(), {1080, 1920}, Framing(), {calm}, clock.timeOf(frame).toDouble()).back().window;
-      QVERIFY2(x * 768 - 16 > window.x && x * 768 + 16 < window.right(), qPrintable(QString::number(frame)));
+      QVERIFY2(x * 768 - 16 > window.x, qPrintable(QString::number(frame)));
+      QVERIFY2(x * 768 + 16 < window.right(), qPrintable(QString::number(frame)));
     }
   }
 
@@ -287,14 +295,16 @@ private slots:
     const auto media = probe(clip("across", across, false, false));
     for (const RectF& box : {RectF{0.5, 0.5, 0.001, 0.2}, RectF{0.9, 0.5, 0.2, 0.2}, RectF{-0.1, 0, 0.2, 0.2}}) {
       const auto track = followSubject(readAsStated(*media), 0, kFrames, 3, box);
-      QVERIFY(!track && track.error().code == ErrorCode::InvalidArgument);
+      QVERIFY(!track);
+      QVERIFY(track.error().code == ErrorCode::InvalidArgument);
     }
     // A box up to the corner, whose place and size are both rounded up.
     QVERIFY(followSubject(readAsStated(*media), 0, 3, 1, {0.9031, 0.9019, 0.0969, 0.0981}).has_value());
     std::stop_source stop;
     stop.request_stop();
     const auto track = followSubject(readAsStated(*media), 0, kFrames, 3, {0.1, 0.4, 0.1, 0.2}, stop.get_token());
-    QVERIFY(!track && track.error().code == ErrorCode::Cancelled);
+    QVERIFY(!track);
+    QVERIFY(track.error().code == ErrorCode::Cancelled);
   }
 
   // A face is found before what moves, wherever it is and however large.
@@ -318,7 +328,9 @@ private slots:
     QVERIFY2(found.has_value(), found ? "" : sentence(found.error()).c_str());
     qInfo("kind %d at %.3f, %.3f with %.2f", int(found->kind), found->x, found->y, found->confidence);
     QCOMPARE(int(found->kind), int(FoundSubject::Kind::Face));
-    QVERIFY(std::abs(found->x - x) < 0.02 && std::abs(found->y - 0.42) < 0.08 && found->confidence > 0.9);
+    QVERIFY(std::abs(found->x - x) < 0.02);
+    QVERIFY(std::abs(found->y - 0.42) < 0.08);
+    QVERIFY(found->confidence > 0.9);
   }
 
   // What moves against a scene is found, also while the camera pans.
@@ -340,7 +352,8 @@ private slots:
     QVERIFY2(found.has_value(), found ? "" : sentence(found.error()).c_str());
     QCOMPARE(int(found->kind), int(FoundSubject::Kind::Motion));
     qInfo("at %.3f, %.3f with %.2f", found->x, found->y, found->confidence);
-    QVERIFY(std::abs(found->x - 0.68) < 0.05 && std::abs(found->y - 0.35) < 0.08);
+    QVERIFY(std::abs(found->x - 0.68) < 0.05);
+    QVERIFY(std::abs(found->y - 0.35) < 0.08);
     QVERIFY(found->confidence > 0.5);
   }
 };

@@ -57,11 +57,15 @@ private slots:
     const SizeF picture{1920, 1080};
     const SizeF box{double(w), double(h)};
     const RectF contain = tromb::objectFit(picture, box, ObjectFit::Contain);
-    QVERIFY(std::abs(contain.width - containW) < 1e-3 && std::abs(contain.height - containH) < 1e-3);
-    QVERIFY(std::abs(contain.x - (w - containW) / 2) < 1e-3 && std::abs(contain.y - (h - containH) / 2) < 1e-3);
+    QVERIFY(std::abs(contain.width - containW) < 1e-3);
+    QVERIFY(std::abs(contain.height - containH) < 1e-3);
+    QVERIFY(std::abs(contain.x - (w - containW) / 2) < 1e-3);
+    QVERIFY(std::abs(contain.y - (h - containH) / 2) < 1e-3);
     const RectF window = resolveWindow(picture, box, Window{});
-    QVERIFY(std::abs(window.x - windowX) < 1e-3 && std::abs(window.y - windowY) < 1e-3);
-    QVERIFY(std::abs(window.width - windowW) < 1e-3 && std::abs(window.height - windowH) < 1e-3);
+    QVERIFY(std::abs(window.x - windowX) < 1e-3);
+    QVERIFY(std::abs(window.y - windowY) < 1e-3);
+    QVERIFY(std::abs(window.width - windowW) < 1e-3);
+    QVERIFY(std::abs(window.height - windowH) < 1e-3);
     // The share of the box that contain fills equals the share of the picture that cover shows.
     QVERIFY(std::abs(contain.area() / (box.width * box.height) * 100 - share) < 1e-3);
     QVERIFY(std::abs(window.area() / (picture.width * picture.height) * 100 - share) < 1e-3);
@@ -93,7 +97,8 @@ private slots:
     QCOMPARE(shape.picture().height, double(stored.height));
     // All of the picture is all of the raster.
     const RectF all = shape.toStored({0, 0, shape.picture().width, shape.picture().height});
-    QVERIFY(std::abs(all.width - stored.width) < 1e-9 && std::abs(all.height - stored.height) < 1e-9);
+    QVERIFY(std::abs(all.width - stored.width) < 1e-9);
+    QVERIFY(std::abs(all.height - stored.height) < 1e-9);
     // Detail counts stored pixels: filling a canvas of the stored height, x is what was really recorded.
     const Size canvas{int(width) / 2 * 2, stored.height};
     const double d = detail(shape, place(shape, canvas, Framing{}));
@@ -133,9 +138,11 @@ private slots:
       const auto [u, v] = samePlace(from, to, x, y);
       const RectF before = from.toStored({x * from.picture().width, y * from.picture().height, 0, 0});
       const RectF after = to.toStored({u * to.picture().width, v * to.picture().height, 0, 0});
-      QVERIFY(std::abs(before.x - after.x) < 1e-6 && std::abs(before.y - after.y) < 1e-6);
+      QVERIFY(std::abs(before.x - after.x) < 1e-6);
+      QVERIFY(std::abs(before.y - after.y) < 1e-6);
       const auto [backX, backY] = samePlace(to, from, u, v);
-      QVERIFY(std::abs(backX - x) < 1e-9 && std::abs(backY - y) < 1e-9);
+      QVERIFY(std::abs(backX - x) < 1e-9);
+      QVERIFY(std::abs(backY - y) < 1e-9);
       const Bars some = bars();
       QVERIFY(takenFrom(shownAs(some, to.orientation()), to.orientation()) == some);
     }
@@ -165,7 +172,8 @@ private slots:
         farthest = std::max({farthest, std::abs(px) / (size.width / 2), std::abs(py) / (size.height / 2)});
       }
       QVERIFY2(std::abs(farthest - 1) < 1e-9, qPrintable(QString::number(farthest)));
-      QVERIFY(std::abs(straightenZoom(size, -degrees) - zoom) < 1e-12 && zoom >= 1);
+      QVERIFY(std::abs(straightenZoom(size, -degrees) - zoom) < 1e-12);
+      QVERIFY(zoom >= 1);
       // And detail is less by just that, whatever is framed.
       const Size stored{int(size.width), int(size.height)};
       const PictureShape level(stored, Rational(1), 0);
@@ -185,7 +193,9 @@ private slots:
     QCOMPARE(legalNeighbours(1080), std::pair(1080, 1080));
     QCOMPARE(legalNeighbours(3), std::pair(16, 16));
     QCOMPARE(legalNeighbours(99999), std::pair(16384, 16384));
-    QVERIFY(!isLegalSize({1920, 817}) && isLegalSize({1920, 816}) && !isLegalSize({14, 16}));
+    QVERIFY(!isLegalSize({1920, 817}));
+    QVERIFY(isLegalSize({1920, 816}));
+    QVERIFY(!isLegalSize({14, 16}));
     QCOMPARE(legalHeightFor(1920, 2.35), 818);
     QCOMPARE(legalWidthFor(1920, 9.0 / 16), 1080);
   }
@@ -272,13 +282,24 @@ private slots:
       const Shortfall least = worst(shape, canvas, framing, subjects, -1, 4);
       QVERIFY(detail(shape, placements) >= least.detail * (1 - 0.01) || i % 7 == 1 || i % 7 == 6);
       for (const Placement& p : placements) {
-        QVERIFY(p.window.x >= -1e-9 && p.window.y >= -1e-9);
-        QVERIFY(p.window.right() <= picture.width + 1e-6 && p.window.bottom() <= picture.height + 1e-6);
-        QVERIFY(p.canvas.x >= 0 && p.canvas.y >= 0 && p.canvas.width >= 2 && p.canvas.height >= 2);
-        QVERIFY(p.canvas.x + p.canvas.width <= canvas.width && p.canvas.y + p.canvas.height <= canvas.height);
-        QVERIFY(p.canvas.x % 2 == 0 && p.canvas.y % 2 == 0 && p.canvas.width % 2 == 0 && p.canvas.height % 2 == 0);
+        QVERIFY(p.window.x >= -1e-9);
+        QVERIFY(p.window.y >= -1e-9);
+        QVERIFY(p.window.right() <= picture.width + 1e-6);
+        QVERIFY(p.window.bottom() <= picture.height + 1e-6);
+        QVERIFY(p.canvas.x >= 0);
+        QVERIFY(p.canvas.y >= 0);
+        QVERIFY(p.canvas.width >= 2);
+        QVERIFY(p.canvas.height >= 2);
+        QVERIFY(p.canvas.x + p.canvas.width <= canvas.width);
+        QVERIFY(p.canvas.y + p.canvas.height <= canvas.height);
+        QVERIFY(p.canvas.x % 2 == 0);
+        QVERIFY(p.canvas.y % 2 == 0);
+        QVERIFY(p.canvas.width % 2 == 0);
+        QVERIFY(p.canvas.height % 2 == 0);
         const RectF raster = shape.toStored(p.window);
-        QVERIFY(raster.x >= -1e-6 && raster.right() <= stored.width + 1e-6 && raster.bottom() <= stored.height + 1e-6);
+        QVERIFY(raster.x >= -1e-6);
+        QVERIFY(raster.right() <= stored.width + 1e-6);
+        QVERIFY(raster.bottom() <= stored.height + 1e-6);
       }
       if (i % 7 != 1) QCOMPARE(uncoveredPercent(canvas, placements), 0.0);
     }
@@ -321,13 +342,16 @@ private slots:
       return MoveKey{Rational(at), x, 0.5, zoom, ease, {}};
     };
     const Move two{key(0, 0.2, 1, Ease::Linear), key(4, 0.6, 4, Ease::Eased)};
-    QVERIFY(std::abs(placeAt(two, 1).x - 0.3) < 1e-12 && std::abs(placeAt(two, 2).zoom - 2) < 1e-12);
-    QVERIFY(placeAt(two, -1).x == 0.2 && placeAt(two, 9).x == 0.6);
+    QVERIFY(std::abs(placeAt(two, 1).x - 0.3) < 1e-12);
+    QVERIFY(std::abs(placeAt(two, 2).zoom - 2) < 1e-12);
+    QVERIFY(placeAt(two, -1).x == 0.2);
+    QVERIFY(placeAt(two, 9).x == 0.6);
     Move eased = two;
     eased[0].ease = Ease::Eased;
     QVERIFY(std::abs(placeAt(eased, 1).x - (0.2 + 0.4 * 5 / 32)) < 1e-12);
     eased[0].ease = Ease::Hold;
-    QVERIFY(placeAt(eased, 3.99).x == 0.2 && placeAt(eased, 4).x == 0.6);
+    QVERIFY(placeAt(eased, 3.99).x == 0.2);
+    QVERIFY(placeAt(eased, 4).x == 0.6);
     Move smooth{key(0, 0.1, 1, Ease::Smooth), key(1, 0.3, 1, Ease::Smooth), key(3, 0.4, 2, Ease::Smooth),
                 key(4, 0.9, 1, Ease::Smooth), key(6, 0.5, 1, Ease::Smooth)};
     const auto x = [&](double at) { return placeAt(smooth, at).x; };
@@ -493,7 +517,8 @@ private slots:
     QVERIFY2(std::abs(of(Kind::Fill) - 0.5625) < 1e-9, qPrintable(said));
     QVERIFY2(std::abs(of(Kind::Stack2) - 1.125) < 1e-9, qPrintable(said));
     QVERIFY2(std::abs(of(Kind::Backdrop) - 1920.0 / 1080) < 0.01, qPrintable(said));
-    QVERIFY2(of(Kind::Canvas) >= 1 && of(Kind::Side2) == 0, qPrintable(said));
+    QVERIFY2(of(Kind::Canvas) >= 1, qPrintable(said));
+    QVERIFY2(of(Kind::Side2) == 0, qPrintable(said));
     for (const WayToFill& way : ways)
       QCOMPARE(uncoveredPercent(way.canvas, place(shape, way.canvas, way.framing)), 0.0);
   }

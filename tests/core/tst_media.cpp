@@ -158,7 +158,9 @@ private slots:
     const QByteArray cluster = QByteArray::fromHex("1f43b675");
     const auto at2 = bytes.indexOf(cluster, bytes.indexOf(cluster) + 4); // the second, so that the first is sound
     const auto stamp = bytes.indexOf('\xe7', at2);
-    QVERIFY(at2 > 0 && stamp > 0 && stamp < at2 + 16);
+    QVERIFY(at2 > 0);
+    QVERIFY(stamp > 0);
+    QVERIFY(stamp < at2 + 16);
     QByteArray patched = QByteArray::fromHex("e788");
     for (int shift = 56; shift >= 0; shift -= 8) patched.append(char(time >> shift));
     bytes.replace(stamp, 2 + (bytes[stamp + 1] & 0x0f), patched);
@@ -200,7 +202,8 @@ private slots:
     QVERIFY(reader->goTo(40).has_value());
     for (int n = 40; n < 60; ++n) QCOMPARE(reader->read()->number, n);
     QVERIFY(reader->goTo(119).has_value());
-    QVERIFY(reader->read()->frame && !reader->read()->frame);
+    QVERIFY(reader->read()->frame);
+    QVERIFY(!reader->read()->frame);
   }
   // FFmpeg's own bwdif, run by its tool over the whole file, is the outside measure; ours must give the same picture
   // however it is reached.
@@ -247,7 +250,9 @@ private slots:
     QVERIFY(reader->goTo(3).has_value());
     for (int n = 3; n < kCount; ++n) {
       const auto got = reader->read();
-      QVERIFY(got && got->frame && got->number == n);
+      QVERIFY(got);
+      QVERIFY(got->frame);
+      QVERIFY(got->number == n);
       QVERIFY2(same(got->frame, n), qPrintable(QString::number(n)));
     }
     QVERIFY(!reader->read()->frame);
@@ -301,22 +306,31 @@ private slots:
         [](int n, int x, int) { return test::numberStripe(n, x, 1440); }, false, Rational(4, 3), 90);
     const auto media = probe(path("heavy.mp4"));
     LightCopies copies(path("lighter"), 1'000'000'000);
-    QVERIFY(!copies.find("1-a") && copies.make(readAsStated(*media), "1-a").has_value());
+    QVERIFY(!copies.find("1-a"));
+    QVERIFY(copies.make(readAsStated(*media), "1-a").has_value());
     const auto light = copies.find("1-a");
-    QVERIFY(light && light->video->stored == (Size{720, 40}) && light->video->clock.frameCount() == 90);
-    QVERIFY(light->video->rotation == 90 && light->video->pixelAspect == Rational(4, 3) && light->audio.empty());
+    QVERIFY(light);
+    QVERIFY(light->video->stored == (Size{720, 40}));
+    QVERIFY(light->video->clock.frameCount() == 90);
+    QVERIFY(light->video->rotation == 90);
+    QVERIFY(light->video->pixelAspect == Rational(4, 3));
+    QVERIFY(light->audio.empty());
     auto reader = VideoReader::open(*light);
     for (const int n : {0, 89, 13, 55}) QCOMPARE(test::readNumber(*reader->frameAt(n)), n);
     std::stop_source stop;
     const Status stopped =
         copies.make(readAsStated(*media), "2-b", stop.get_token(), [&](double) { stop.request_stop(); });
-    QVERIFY(stopped.error().code == ErrorCode::Cancelled && !copies.has("2-b"));
+    QVERIFY(stopped.error().code == ErrorCode::Cancelled);
+    QVERIFY(!copies.has("2-b"));
     QCOMPARE(QDir(at("lighter")).entryList(QDir::Files | QDir::Hidden).size(), 1);
     copies.setLimit(copies.totalBytes() + 10);
     QTest::qWait(20);
-    QVERIFY(copies.make(readAsStated(*media), "3-c").has_value() && copies.has("3-c") && !copies.has("1-a"));
+    QVERIFY(copies.make(readAsStated(*media), "3-c").has_value());
+    QVERIFY(copies.has("3-c"));
+    QVERIFY(!copies.has("1-a"));
     copies.empty();
-    QVERIFY(copies.totalBytes() == 0 && !copies.has("3-c"));
+    QVERIFY(copies.totalBytes() == 0);
+    QVERIFY(!copies.has("3-c"));
   }
 
   // Two windows that make the same copy at once: one whole file. A link that lies in its place is not followed.

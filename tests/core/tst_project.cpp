@@ -86,8 +86,8 @@ private slots:
     QVERIFY(*after == before);
     // Near footage is kept relative, so that the folder can be moved as a whole.
     const std::string text = toText(before, "/work/job");
-    QVERIFY(text.find("\"footage/a.mp4\"") != std::string::npos &&
-            text.find("\"/elsewhere/far/away/b.mov\"") != std::string::npos);
+    QVERIFY(text.find("\"footage/a.mp4\"") != std::string::npos);
+    QVERIFY(text.find("\"/elsewhere/far/away/b.mov\"") != std::string::npos);
     QCOMPARE(fromText(text, "/moved")->sources[0].path, std::string("/moved/footage/a.mp4"));
   }
   void unknownKeysSurvive() {
@@ -179,7 +179,8 @@ private slots:
     QVERIFY(!project);
     QCOMPARE(project.error().code, ErrorCode::ProjectInvalid);
     QCOMPARE(QString::fromStdString(project.error().where.text()), where);
-    QVERIFY(sentence(project.error()).starts_with("job.tromb: ") && !project.error().hint.empty());
+    QVERIFY(sentence(project.error()).starts_with("job.tromb: "));
+    QVERIFY(!project.error().hint.empty());
   }
   // Nothing in a file can do harm: it is refused with the byte where it breaks.
   void harmfulFilesAreRefused_data() {
@@ -302,14 +303,17 @@ private slots:
       if (!project) {
         ++refused;
         QVERIFY(project.error().code == ErrorCode::ProjectInvalid || project.error().code == ErrorCode::ProjectTooNew);
-        QVERIFY(!project.error().message.empty() && !project.error().hint.empty());
+        QVERIFY(!project.error().message.empty());
+        QVERIFY(!project.error().hint.empty());
         continue;
       }
       ++read;
       const auto again = fromText(toText(*project, "/j"), "/j");
-      QVERIFY2(again && *again == *project, spoiled.c_str());
+      QVERIFY2(again, spoiled.c_str());
+      QVERIFY2(*again == *project, spoiled.c_str());
     }
-    QVERIFY2(read > 50 && refused > 100, qPrintable(QStringLiteral("%1 read, %2 refused").arg(read).arg(refused)));
+    QVERIFY2(read > 50, qPrintable(QStringLiteral("%1 read, %2 refused").arg(read).arg(refused)));
+    QVERIFY2(refused > 100, qPrintable(QStringLiteral("%1 read, %2 refused").arg(read).arg(refused)));
   }
 
   void filesKeepToThePublishedSchema() {
@@ -352,9 +356,11 @@ private slots:
     media.video->clock = FrameClock(FrameRate(Rational(50)), 100);
     Project project;
     const Deliverable same = newDeliverable(project, "", &media);
-    QVERIFY(same.canvas == (Size{1920, 1080}) && same.rate.value() == Rational(50));
+    QVERIFY(same.canvas == (Size{1920, 1080}));
+    QVERIFY(same.rate.value() == Rational(50));
     const Deliverable story = newDeliverable(project, "vertical-story", &media);
-    QVERIFY(story.canvas == (Size{1080, 1920}) && story.rate.value() == Rational(25)); // 50 halves evenly under 30
+    QVERIFY(story.canvas == (Size{1080, 1920}));
+    QVERIFY(story.rate.value() == Rational(25)); // 50 halves evenly under 30
     project.deliverables.push_back(story);
     QCOMPARE(newDeliverable(project, "vertical-story", &media).name, std::string("Vertical story 2"));
     QCOMPARE(newDeliverable(project, "vertical-story", &media).id, std::string("d2"));
@@ -376,7 +382,8 @@ private slots:
       media.video->clock = FrameClock(FrameRate(Rational(50)), 100);
       const auto suggested = suggestedDeliverables({}, media, {});
       QCOMPARE(suggested.size(), size_t(4));
-      QVERIFY(suggested[0].canvas == size && suggested[0].rate.value() == Rational(50));
+      QVERIFY(suggested[0].canvas == size);
+      QVERIFY(suggested[0].rate.value() == Rational(50));
       QCOMPARE(suggested[1].canvas == (Size{1080, 1920}), size.height == 2160);
       for (const Deliverable& d : suggested)
         QVERIFY(isLegalSize(d.canvas) &&

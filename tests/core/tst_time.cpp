@@ -156,11 +156,13 @@ private slots:
     const int64_t late = (Rational(36000) * deliverable).nearest();
     for (int64_t n = late; n < late + 200; ++n) {
       const Rational off = Rational(cadence.sourceFrame(n)) / source - Rational(n) / deliverable;
-      QVERIFY(off <= Rational(1, 2) / source && off >= Rational(-1, 2) / source);
+      QVERIFY(off <= Rational(1, 2) / source);
+      QVERIFY(off >= Rational(-1, 2) / source);
     }
     for (int64_t k = 1; k < 60; ++k) {
       const int64_t n = cadence.firstFrameShowing(k);
-      QVERIFY(cadence.sourceFrame(n) >= k && (n == 0 || cadence.sourceFrame(n - 1) < k));
+      QVERIFY(cadence.sourceFrame(n) >= k);
+      QVERIFY((n == 0 || cadence.sourceFrame(n - 1) < k));
     }
   }
 
@@ -219,7 +221,8 @@ private slots:
         const FrameRate& source = piece.reading.file.video->clock.rate();
         for (int64_t n = 0; n < piece.frameCount; ++n) {
           const int64_t frame = piece.sourceFrame(n, d.rate);
-          QVERIFY(frame >= last && frame < piece.sourceEnd);
+          QVERIFY(frame >= last);
+          QVERIFY(frame < piece.sourceEnd);
           last = frame;
           const Rational off =
               Rational(frame - piece.sourceFirst) / source.value() - Rational(n) / d.rate.value() * piece.shot.speed;
@@ -232,11 +235,13 @@ private slots:
       const int from = upTo(int(plan->frameCount()));
       const Region region{"r", "r", d.rate.timeOf(from), d.rate.timeOf(from + 1 + upTo(50)), {}};
       const auto part = Plan::build(p, footage, "d", region);
-      QVERIFY(part && part->begin() == region.in);
+      QVERIFY(part);
+      QVERIFY(part->begin() == region.in);
       for (int64_t n = 0; n < part->frameCount(); ++n) {
         const Plan::At a = part->at(n);
         const Plan::At b = plan->at(from + n);
-        QVERIFY(a.sourceFrame == b.sourceFrame && a.piece->shot.id == b.piece->shot.id);
+        QVERIFY(a.sourceFrame == b.sourceFrame);
+        QVERIFY(a.piece->shot.id == b.piece->shot.id);
         QVERIFY(a.piece->placements(a.frame, d.rate) == b.piece->placements(b.frame, d.rate));
       }
     }

@@ -47,8 +47,10 @@ private slots:
     m_session.setDeliverable(1);
     bench.placing().placeWindow({2500, 1080}, 0, 0);
     bench.placing().placeSubject({1400, 1080}, 0);
-    QVERIFY(std::abs(left(1) - (2500 - 607.5)) < 1e-6 && std::abs(left(2) - 320) < 1e-6);
-    QVERIFY(m_document.cell({0, 1}).framing.byHand() && !m_document.cell({0, 2}).framing.byHand());
+    QVERIFY(std::abs(left(1) - (2500 - 607.5)) < 1e-6);
+    QVERIFY(std::abs(left(2) - 320) < 1e-6);
+    QVERIFY(m_document.cell({0, 1}).framing.byHand());
+    QVERIFY(!m_document.cell({0, 2}).framing.byHand());
     bench.placing().follow();
     QVERIFY(std::abs(left(1) - (1400 - 607.5)) < 1e-6);
     // Adding a deliverable gives it a good framing at once.
@@ -108,13 +110,14 @@ private slots:
     QVERIFY(std::abs(bench.windowRect(1, 0).center().x() - 3000) < 1e-6);
     // Sliding in the sheet takes the whole move along; both ends stop at the picture's edge.
     const Framing slidAlong = slid(m_document.cell({0, 1}), 100, 0);
-    QVERIFY(slidAlong.windows[0].move[0].x < bench.moves().move()->front().x &&
-            slidAlong.windows[0].move[1].x < bench.moves().move()->back().x);
+    QVERIFY(slidAlong.windows[0].move[0].x < bench.moves().move()->front().x);
+    QVERIFY(slidAlong.windows[0].move[1].x < bench.moves().move()->back().x);
     bench.moves().removeKey(0);
     bench.moves().removeKey(0);
     QVERIFY(!bench.moves().move());
     bench.moves().startAndEnd();
-    QVERIFY(bench.moves().move() && bench.moves().move()->size() == 2);
+    QVERIFY(bench.moves().move());
+    QVERIFY(bench.moves().move()->size() == 2);
     m_document.undoStack().undo();
     QVERIFY(!bench.moves().move());
 
@@ -128,7 +131,8 @@ private slots:
     QCOMPARE(bench.moves().move()->size(), size_t(2));
     QVERIFY(moves(Framing{}, bench.shot()->subjects));
     bench.moves().clearMove();
-    QVERIFY(bench.moves().move()->size() == 1 && std::abs(bench.subject()->x() - 2000) < 1e-6);
+    QVERIFY(bench.moves().move()->size() == 1);
+    QVERIFY(std::abs(bench.subject()->x() - 2000) < 1e-6);
   }
 
   void movesAreShiftedAndStretched() {
@@ -159,11 +163,13 @@ private slots:
     bench.placing().placeWindow({1000, 1080}, 0, 0);
     const int before = m_document.undoStack().count();
     bench.moves().setKeyAtCut(1);
-    QVERIFY(bench.moves().move()->size() == 1 && bench.moves().move()->front().time == Rational(199, 25) &&
-            bench.frame() == 120);
+    QVERIFY(bench.moves().move()->size() == 1);
+    QVERIFY(bench.moves().move()->front().time == Rational(199, 25));
+    QVERIFY(bench.frame() == 120);
     QCOMPARE(m_document.undoStack().count(), before + 1);
     bench.moves().setKeyAtCut(-1);
-    QVERIFY(bench.moves().move()->size() == 2 && bench.moves().move()->front().time == Rational(2));
+    QVERIFY(bench.moves().move()->size() == 2);
+    QVERIFY(bench.moves().move()->front().time == Rational(2));
     bench.goTo(199);
     bench.placing().placeWindow({3000, 1080}, 0, 0);
     const Move move = *bench.moves().move();
@@ -173,7 +179,8 @@ private slots:
     QVERIFY(*bench.moves().move() == move);
     bench.setPlacesSubject(true);
     bench.moves().pasteMove(); // and where there is no subject yet, it makes one
-    QVERIFY(bench.shot()->subjects.size() == 1 && *bench.moves().move() == move);
+    QVERIFY(bench.shot()->subjects.size() == 1);
+    QVERIFY(*bench.moves().move() == move);
     bench.setPlacesSubject(false);
     m_document.duplicateShots({0});
     Shot other = m_document.project().shots[1];
@@ -182,9 +189,10 @@ private slots:
     m_session.lookAt(1);
     m_session.setDeliverable(0);
     bench.moves().pasteMove();
-    QVERIFY(bench.moves().move()->front().time == Rational(1) &&
-            bench.moves().move()->back().time == Rational(199, 25) - Rational(1));
-    QVERIFY(bench.moves().move()->front().x == move.front().x && bench.moves().move()->back().zoom == move.back().zoom);
+    QVERIFY(bench.moves().move()->front().time == Rational(1));
+    QVERIFY(bench.moves().move()->back().time == Rational(199, 25) - Rational(1));
+    QVERIFY(bench.moves().move()->front().x == move.front().x);
+    QVERIFY(bench.moves().move()->back().zoom == move.back().zoom);
   }
 
   // What a window that is dragged near something snaps to, in pixels of the 3840×2160 picture. The 9:16 window is 1215
@@ -225,19 +233,24 @@ private slots:
     QVERIFY(framingByName("stack2", stack));
     bench.placing().apply(stack, {});
     const auto centre = [&](int window) { return bench.windowRect(1, window).center().x(); };
-    QVERIFY(std::abs(centre(0) - 3840 / 4.0) < 256 && std::abs(centre(1) - 3840 * 3 / 4.0) < 256);
+    QVERIFY(std::abs(centre(0) - 3840 / 4.0) < 256);
+    QVERIFY(std::abs(centre(1) - 3840 * 3 / 4.0) < 256);
     bench.setWindow(1);
     bench.placing().placeSubject({2500, 1000}, 0); // of the second first: the other one stays where it is
-    QVERIFY(std::abs(centre(0) - 3840 / 4.0) < 256 && std::abs(centre(1) - 2500) < 1e-6);
+    QVERIFY(std::abs(centre(0) - 3840 / 4.0) < 256);
+    QVERIFY(std::abs(centre(1) - 2500) < 1e-6);
     m_document.undoStack().undo();
-    QVERIFY(!bench.subject() && bench.shot()->subjects.empty());
+    QVERIFY(!bench.subject());
+    QVERIFY(bench.shot()->subjects.empty());
     bench.setWindow(0);
     bench.placing().placeSubject({1300, 1000}, 0);
     const double second = centre(1);
     QVERIFY(std::abs(centre(0) - 1300) < 1e-6);
     bench.setWindow(1);
     bench.placing().placeSubject({2400, 1000}, 0);
-    QVERIFY(std::abs(centre(0) - 1300) < 1e-6 && std::abs(centre(1) - 2400) < 1e-6 && second != centre(1));
+    QVERIFY(std::abs(centre(0) - 1300) < 1e-6);
+    QVERIFY(std::abs(centre(1) - 2400) < 1e-6);
+    QVERIFY(second != centre(1));
     QCOMPARE(bench.shot()->subjects.size(), size_t(2));
     QVERIFY(std::abs(bench.subject()->x() - 2400) < 1e-6);
     bench.setWindow(0);
@@ -246,7 +259,8 @@ private slots:
     QCOMPARE(bench.window(), 1);
     // By hand, and given back.
     bench.placing().placeWindow({2000, 1080}, 0, 0);
-    QVERIFY(std::abs(centre(0) - 1300) < 1e-6 && std::abs(centre(1) - 2000) < 1e-6);
+    QVERIFY(std::abs(centre(0) - 1300) < 1e-6);
+    QVERIFY(std::abs(centre(1) - 2000) < 1e-6);
     bench.placing().follow();
     QVERIFY(std::abs(centre(1) - 2400) < 1e-6);
     bench.placing().removeSubject();
@@ -380,9 +394,11 @@ private slots:
             const double least = std::min(1.0, detail(widest.shape, widest.placements));
             if (cell.sharpOnly) QVERIFY2(cell.detail > least * 0.99, qPrintable(done.join(QLatin1Char(' '))));
           }
-        QVERIFY(bench.frame() >= bench.firstFrame() && bench.frame() < bench.endFrame());
+        QVERIFY(bench.frame() >= bench.firstFrame());
+        QVERIFY(bench.frame() < bench.endFrame());
         const auto again = fromText(toText(m_document.project(), "/"), "/");
-        QVERIFY2(again && *again == m_document.project(),
+        QVERIFY2(again, qPrintable(done.join(QLatin1Char(' ')) + (again ? "" : sentence(again.error()).c_str())));
+        QVERIFY2(*again == m_document.project(),
                  qPrintable(done.join(QLatin1Char(' ')) + (again ? "" : sentence(again.error()).c_str())));
       }
       while (m_document.undoStack().count() > steps && m_document.undoStack().index() > steps)
@@ -402,7 +418,8 @@ private slots:
     const int before = m_document.undoStack().count();
     bench.following().takeTrack(m_document.project().shots[0].id, track);
     QCOMPARE(m_document.undoStack().count(), before + 1);
-    QVERIFY(bench.placesSubject() && bench.following().track());
+    QVERIFY(bench.placesSubject());
+    QVERIFY(bench.following().track());
     // The way that the made move goes, and how far it is off the subject at most.
     const auto off = [&] {
       double most = 0;
@@ -414,7 +431,8 @@ private slots:
     bench.following().setCalming(0.1, gesture);
     const double near = off();
     bench.following().setCalming(1, gesture);
-    QVERIFY2(off() > near * 2 && near < 0.03, qPrintable(QStringLiteral("%1 %2").arg(near).arg(off())));
+    QVERIFY2(off() > near * 2, qPrintable(QStringLiteral("%1 %2").arg(near).arg(off())));
+    QVERIFY2(near < 0.03, qPrintable(QStringLiteral("%1 %2").arg(near).arg(off())));
     QVERIFY(bench.moves().move()->size() < 12);
     QCOMPARE(m_document.undoStack().count(), before + 2);
     // At its calmest too, the subject is in the narrowest window at every frame.
@@ -422,7 +440,8 @@ private slots:
       Cell cell = m_document.cell({0, 1});
       turnTo(cell, double(point.frame) / 25);
       const RectF window = cell.placements.front().window;
-      QVERIFY(point.box.x * 3840 >= window.x && point.box.right() * 3840 <= window.right());
+      QVERIFY(point.box.x * 3840 >= window.x);
+      QVERIFY(point.box.right() * 3840 <= window.right());
     }
     m_document.undoStack().undo();
     m_document.undoStack().undo();
@@ -459,8 +478,8 @@ private slots:
     m_document.editDeliverable(1, changed);
     bench.placing().zoomWindow(3, false, 0);
     bench.moves().setKey();
-    QVERIFY(std::abs(m_document.cell({0, 1}).detail - 1) < 1e-9 &&
-            std::abs(bench.moves().move()->front().zoom - 1.125) < 1e-9);
+    QVERIFY(std::abs(m_document.cell({0, 1}).detail - 1) < 1e-9);
+    QVERIFY(std::abs(bench.moves().move()->front().zoom - 1.125) < 1e-9);
   }
 
   void waysAreOfferedWhereItIsSoft() {
@@ -474,7 +493,8 @@ private slots:
     for (const WayToFill& way : ways) {
       bench.placing().applyWay(way);
       const Cell cell = m_document.cell({0, 1});
-      QVERIFY(cell.uncoveredPercent == 0 && std::abs(cell.detail - way.detail) < 1e-9);
+      QVERIFY(cell.uncoveredPercent == 0);
+      QVERIFY(std::abs(cell.detail - way.detail) < 1e-9);
       m_document.undoStack().undo();
       QVERIFY(m_document.project() == before);
     }
@@ -491,22 +511,32 @@ private slots:
     QVERIFY(carried(to, source, FramingPart::All) == from);
     QVERIFY(carried(to, source, FramingPart::Arrangement).layout == Layout::Stack2);
     const Framing place = carried(to, source, FramingPart::Position);
-    QVERIFY(place.layout == Layout::Single && place.windows[0].x == 0.2 && place.windows[0].zoom == 1 &&
-            place.byHand());
+    QVERIFY(place.layout == Layout::Single);
+    QVERIFY(place.windows[0].x == 0.2);
+    QVERIFY(place.windows[0].zoom == 1);
+    QVERIFY(place.byHand());
     QVERIFY(carried(to, source, FramingPart::Zoom).windows[0].zoom == 2);
     // A move begins as long after the beginning of the one shot as of the other; what lies before the source's is held.
     source.in = Rational(3);
     from.windows[0].move = {{Rational(2), 0.2, 0.5, 1, Ease::Linear, {}}, {Rational(4), 0.4, 0.5, 2, Ease::Linear, {}}};
     to.in = Rational(10);
     Move move = carried(to, source, FramingPart::Keys).windows[0].move;
-    QVERIFY(move.size() == 2 && move[0].time == Rational(9) && move[1].time == Rational(11));
+    QVERIFY(move.size() == 2);
+    QVERIFY(move[0].time == Rational(9));
+    QVERIFY(move[1].time == Rational(11));
     to.in = Rational(0);
     move = carried(to, source, FramingPart::All).windows[0].move;
-    QVERIFY(move.size() == 2 && move[0].time == Rational(0) && move[1].time == Rational(1) && move[1].x == 0.4);
-    QVERIFY(std::abs(move[0].x - 0.3) < 1e-12 && std::abs(move[0].zoom - std::sqrt(2)) < 1e-12);
+    QVERIFY(move.size() == 2);
+    QVERIFY(move[0].time == Rational(0));
+    QVERIFY(move[1].time == Rational(1));
+    QVERIFY(move[1].x == 0.4);
+    QVERIFY(std::abs(move[0].x - 0.3) < 1e-12);
+    QVERIFY(std::abs(move[0].zoom - std::sqrt(2)) < 1e-12);
     to.in = Rational(-9); // never so, but nothing is lost
     move = carried(to, source, FramingPart::All).windows[0].move;
-    QVERIFY(move.size() == 1 && move[0].time == Rational(0) && move[0].x == 0.4);
+    QVERIFY(move.size() == 1);
+    QVERIFY(move[0].time == Rational(0));
+    QVERIFY(move[0].x == 0.4);
   }
 };
 

@@ -87,11 +87,14 @@ private slots:
     QVERIFY(ended.wait(test::kPatience));
     QVERIFY(!feed.playing());
     const auto milliseconds = timer.elapsed();
-    QVERIFY2(milliseconds > 800 && milliseconds < 3000, qPrintable(QString::number(milliseconds))); // 25 frames: 1 s
-    QVERIFY(pictured.size() >= 5 && pictured.front()[1].toInt() == 50);
+    QVERIFY2(milliseconds > 800, qPrintable(QString::number(milliseconds)));
+    QVERIFY2(milliseconds < 3000, qPrintable(QString::number(milliseconds))); // 25 frames: 1 s
+    QVERIFY(pictured.size() >= 5);
+    QVERIFY(pictured.front()[1].toInt() == 50);
     int last = -1;
     for (const auto& each : pictured) {
-      QVERIFY(each[1].toInt() > last && each[1].toInt() < 75);
+      QVERIFY(each[1].toInt() > last);
+      QVERIFY(each[1].toInt() < 75);
       last = each[1].toInt();
       QCOMPARE(numberIn(each[0].value<QImage>()), last);
     }
@@ -118,20 +121,26 @@ private slots:
     StripService strips(document);
     QSignalSpy ready(&strips, &StripService::ready);
     const Source& source = document.project().sources[0];
-    QVERIFY(!strips.strip(source) && !strips.idle() && ready.wait(test::kPatience) && strips.idle());
+    QVERIFY(!strips.strip(source));
+    QVERIFY(!strips.idle());
+    QVERIFY(ready.wait(test::kPatience));
+    QVERIFY(strips.idle());
     const StripService::Strip* strip = strips.strip(source);
-    QVERIFY(strip && strip->size() == size_t(StripService::kPictures));
+    QVERIFY(strip);
+    QVERIFY(strip->size() == size_t(StripService::kPictures));
     // Near pictures will do: in order of time, from the key frames of the length.
     int last = -1;
     for (const QImage& picture : *strip) {
-      QVERIFY(numberIn(picture) >= last && picture.width() <= 256);
+      QVERIFY(numberIn(picture) >= last);
+      QVERIFY(picture.width() <= 256);
       last = numberIn(picture);
     }
     QVERIFY(last >= 50);
     // Without its bars it is another strip.
     Source cut = source;
     cut.bars = {0, 20, 0, 20};
-    QVERIFY(!strips.strip(cut) && ready.wait(test::kPatience));
+    QVERIFY(!strips.strip(cut));
+    QVERIFY(ready.wait(test::kPatience));
     QVERIFY(strips.strip(cut)->front().height() < strip->front().height());
   }
 
@@ -140,14 +149,18 @@ private slots:
     bringIn(document, {at("numbers.mp4"), at("cut.mp4")});
     WaveformService waveforms(document);
     QSignalSpy ready(&waveforms, &WaveformService::ready);
-    QVERIFY(!waveforms.peaks("s1") && ready.wait(test::kPatience));
+    QVERIFY(!waveforms.peaks("s1"));
+    QVERIFY(ready.wait(test::kPatience));
     const WaveformService::Peaks* peaks = waveforms.peaks("s1");
-    QVERIFY(peaks && std::abs(int(peaks->size()) - 4 * kPeaksASecond) <= 3);
+    QVERIFY(peaks);
+    QVERIFY(std::abs(int(peaks->size()) - 4 * kPeaksASecond) <= 3);
     for (int second = 0; second < 4; ++second) {
       const size_t click = size_t(second) * kPeaksASecond;
-      QVERIFY2((*peaks)[click] > 0.3F && (*peaks)[click + 20] < 0.05F, qPrintable(QString::number(second)));
+      QVERIFY2((*peaks)[click] > 0.3F, qPrintable(QString::number(second)));
+      QVERIFY2((*peaks)[click + 20] < 0.05F, qPrintable(QString::number(second)));
     }
-    QVERIFY(!waveforms.peaks("s2") && waveforms.idle()); // silent: nothing to read
+    QVERIFY(!waveforms.peaks("s2"));
+    QVERIFY(waveforms.idle()); // silent: nothing to read
   }
 
   // Pictures of shots are kept in files from one time to the next; a file that is damaged is made anew.
@@ -177,7 +190,8 @@ private slots:
       return poster ? poster->levels.front() : QImage();
     };
     const QImage first = picture();
-    QVERIFY(!first.isNull() && first.hasAlphaChannel() == transparent);
+    QVERIFY(!first.isNull());
+    QVERIFY(first.hasAlphaChannel() == transparent);
     const QStringList files = QDir(folder).entryList(QDir::Files);
     QCOMPARE(files.size(), 1);
     // As kept, and not made again: what is read is what stands in the file.
@@ -214,11 +228,13 @@ private slots:
     QVERIFY(!import.busy());
     import.lookAhead(from.project());
     QTest::qWait(200); // a question may be asked before it is opened: nothing of it is in the document until then
-    QVERIFY(!document.media("s1") && media.isEmpty());
+    QVERIFY(!document.media("s1"));
+    QVERIFY(media.isEmpty());
     document.open(from.project(), at("p.tromb"));
     import.lookAtSources();
     QTRY_VERIFY_WITH_TIMEOUT(!import.busy() && document.media("s1") && document.media("s2"), test::kPatience);
-    QVERIFY(document.media("s1")->has_value() && (*document.media("s2"))->video->clock.frameCount() == 50);
+    QVERIFY(document.media("s1")->has_value());
+    QVERIFY((*document.media("s2"))->video->clock.frameCount() == 50);
     int told = 0;
     for (const auto& each : media) told += int(each[0].toStringList().size());
     QCOMPARE(told, 2);
@@ -237,12 +253,16 @@ private slots:
     search.start({}, *media, 0, 50);
     QVERIFY(finished.wait(test::kPatience));
     const auto cuts = findCuts(search.samples());
-    QVERIFY(cuts.size() == 1 && cuts[0].frame == 20 && cuts[0].from == 19);
+    QVERIFY(cuts.size() == 1);
+    QVERIFY(cuts[0].frame == 20);
+    QVERIFY(cuts[0].from == 19);
     search.fetch(cuts, {160, 90});
     QVERIFY(pictured.wait(test::kPatience));
     const auto before = pictured[0][1].value<QImage>();
     const auto after = pictured[0][2].value<QImage>();
-    QVERIFY(pictured[0][0].toInt() == 20 && !before.isNull() && after.size() == QSize(160, 90));
+    QVERIFY(pictured[0][0].toInt() == 20);
+    QVERIFY(!before.isNull());
+    QVERIFY(after.size() == QSize(160, 90));
     QVERIFY(std::abs(qGray(after.pixel(80, 4)) - qGray(after.pixel(80, 85))) > 60); // the slope of the second scene
     QSignalSpy failed(&search, &CutSearch::failed);
     MediaInfo gone = *media;
@@ -268,11 +288,16 @@ private slots:
     bringIn(document, {at("numbers.mp4")});
     LightService lights(document, at("lighter"), 1'000'000'000);
     QSignalSpy ready(&lights, &LightService::ready);
-    QVERIFY(!lights.has("s1") && !lights.find("s1"));
+    QVERIFY(!lights.has("s1"));
+    QVERIFY(!lights.find("s1"));
     lights.ask("s1");
     lights.ask("s1"); // under way already
-    QVERIFY(lights.underWay("s1") && lights.busy() && ready.wait(test::kPatience));
-    QVERIFY(!lights.busy() && lights.has("s1") && lights.find("s1")->video->stored == (Size{160, 90}));
+    QVERIFY(lights.underWay("s1"));
+    QVERIFY(lights.busy());
+    QVERIFY(ready.wait(test::kPatience));
+    QVERIFY(!lights.busy());
+    QVERIFY(lights.has("s1"));
+    QVERIFY(lights.find("s1")->video->stored == (Size{160, 90}));
     QCOMPARE(ready.size(), 1);
     lights.ask("s1"); // there already
     QVERIFY(!lights.busy());
@@ -292,7 +317,9 @@ private slots:
       QSignalSpy progress(&measuring, &MeasureService::progress);
       bringIn(document, {at("numbers.mp4"), at("cut.mp4")});
       QTRY_VERIFY_WITH_TIMEOUT(!measuring.busy(), test::kPatience);
-      QVERIFY(document.measured("s1") && document.measured("s1")->loudness && !document.measured("s2")->loudness);
+      QVERIFY(document.measured("s1"));
+      QVERIFY(document.measured("s1")->loudness);
+      QVERIFY(!document.measured("s2")->loudness);
       QVERIFY(document.project().sources[0].barsBy == FactBy::Measure);
       QVERIFY(progress.size() >= 4);
     }
@@ -342,11 +369,16 @@ private slots:
     QVERIFY(search.running());
     search.follow(stretch, 30, box); // of two, the last is answered
     QVERIFY(finished.wait(test::kPatience));
-    QVERIFY(!search.running() && tracks.size() == 1 && tracks[0].first == "h1" && progress.size() >= 2);
+    QVERIFY(!search.running());
+    QVERIFY(tracks.size() == 1);
+    QVERIFY(tracks[0].first == "h1");
+    QVERIFY(progress.size() >= 2);
     QCOMPARE(tracks[0].second.points.size(), size_t(60));
     QVERIFY(std::abs(tracks[0].second.points[50].x() - (60 + 150) / 320.0) < 0.02);
     search.follow(stretch, 30, {0.5, 0.5, 0.001, 0.001});
-    QVERIFY(finished.wait(test::kPatience) && failed.size() == 1 && tracks.size() == 1);
+    QVERIFY(finished.wait(test::kPatience));
+    QVERIFY(failed.size() == 1);
+    QVERIFY(tracks.size() == 1);
     SubjectSearch::Stretch gone = stretch;
     gone.shot = "h2";
     gone.reading.file.path += ".gone";
@@ -354,7 +386,10 @@ private slots:
     again.shot = "h3";
     search.find({stretch, gone, again});
     QVERIFY(finished.wait(test::kPatience));
-    QVERIFY(found.size() == 2 && found[0].first == "h1" && found[1].first == "h3" && failed.size() == 2);
+    QVERIFY(found.size() == 2);
+    QVERIFY(found[0].first == "h1");
+    QVERIFY(found[1].first == "h3");
+    QVERIFY(failed.size() == 2);
     QVERIFY(failed.back()[0].toString().contains(QLatin1String("moving.mp4.gone")));
     QVERIFY(found[0].second.kind == FoundSubject::Kind::Motion);
     // Cancelled, it ends at once and tells nothing more.
@@ -377,10 +412,11 @@ private slots:
     run.collect(project, at("collected"));
     QVERIFY(collected.wait(test::kPatience));
     const auto copy = loadProject(collected[0][0].toString().toStdString());
-    QVERIFY(copy && *fingerprintOf(copy->sources[0].path) == project.sources[0].fingerprint);
+    QVERIFY(copy);
+    QVERIFY(*fingerprintOf(copy->sources[0].path) == project.sources[0].fingerprint);
     run.collect(project, at("collected"));
-    QVERIFY(failed.wait(test::kPatience) &&
-            sentence(failed[0][0].value<Error>()).find("there already") != std::string::npos);
+    QVERIFY(failed.wait(test::kPatience));
+    QVERIFY(sentence(failed[0][0].value<Error>()).find("there already") != std::string::npos);
 
     // A missing file is found in the collected folder, and the document takes it up.
     QVERIFY(QDir().rename(at("numbers.mp4"), at("moved-away.mp4")));
@@ -390,20 +426,24 @@ private slots:
     QSignalSpy finished(&import, &FootageImport::finished);
     import.lookAtSources();
     QVERIFY(finished.wait(test::kPatience));
-    QVERIFY(reopened.media("s1") && !*reopened.media("s1"));
+    QVERIFY(reopened.media("s1"));
+    QVERIFY(!*reopened.media("s1"));
     QSignalSpy found(&run, &FileRun::found);
     run.lookFor(reopened.project().sources, at("collected"));
     QVERIFY(found.wait(test::kPatience));
     const auto files = found[0][0].value<std::vector<FoundFile>>();
-    QVERIFY(files.size() == 1 && files[0].certain);
+    QVERIFY(files.size() == 1);
+    QVERIFY(files[0].certain);
     reopened.relink({{files[0].sourceId, files[0].path}});
     QVERIFY(finished.wait(test::kPatience));
-    QVERIFY(*reopened.media("s1") && reopened.project().sources[0].path == files[0].path);
+    QVERIFY(*reopened.media("s1"));
+    QVERIFY(reopened.project().sources[0].path == files[0].path);
     reopened.undoStack().undo();
     QVERIFY(reopened.project().sources[0].path == document.project().sources[0].path);
     QVERIFY2(!reopened.media("s1"), "the facts of the other file are forgotten");
     QVERIFY(finished.wait(test::kPatience));
-    QVERIFY2(reopened.media("s1") && !*reopened.media("s1"), "the file that it is again is not there");
+    QVERIFY2(reopened.media("s1"), "the file that it is again is not there");
+    QVERIFY2(!*reopened.media("s1"), "the file that it is again is not there");
     QVERIFY(QDir().rename(at("moved-away.mp4"), at("numbers.mp4")));
   }
 
@@ -431,7 +471,8 @@ private slots:
     import.bringIn({card}, Document::AsShots::No, {});
     QVERIFY(finished.wait(test::kPatience));
     QCOMPARE(document.project().sources.size(), size_t(237));
-    QVERIFY(progress.size() > 2 && refused[0][0].toStringList().size() == 3);
+    QVERIFY(progress.size() > 2);
+    QVERIFY(refused[0][0].toStringList().size() == 3);
     QCOMPARE(document.undoStack().count(), 1);
     std::set<std::string> ids;
     for (const Source& source : document.project().sources) ids.insert(source.id);
