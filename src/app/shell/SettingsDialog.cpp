@@ -87,6 +87,7 @@ SettingsDialog::SettingsDialog(LightService& lights, QWidget* parent) : QDialog(
   m_copies->setObjectName(QStringLiteral("lighterCopies"));
   m_copies->setProperty("rank", "faint");
   copies->addWidget(limit);
+  copies->addSpacing(8);
   copies->addWidget(m_copies, 1);
   copies->addWidget(remove);
   form->addRow(tr("&Lighter copies, at most"), copies);

@@ -5,6 +5,7 @@
 
 #include <QDir>
 #include <QFontDatabase>
+#include <QPainter>
 #include <QPalette>
 #include <QProxyStyle>
 #include <QStyleFactory>
@@ -37,6 +38,27 @@ public:
     // Icons are as large as the words beside them.
     if (metric != PM_ButtonIconSize && metric != PM_SmallIconSize) return pixels;
     return std::max(pixels, int(std::lround(pixels * QApplication::font().pointSizeF() / kUsualPoints)));
+  }
+  /// Boxes that are seen in dusk as well as by day.
+  void drawPrimitive(PrimitiveElement element, const QStyleOption* option, QPainter* painter,
+                     const QWidget* widget) const override {
+    if (element != PE_IndicatorCheckBox && element != PE_IndicatorItemViewItemCheck)
+      return QProxyStyle::drawPrimitive(element, option, painter, widget);
+    const Theme& theme = Theme::current();
+    const bool enabled = option->state & State_Enabled;
+    const bool on = option->state & State_On;
+    painter->save();
+    painter->setRenderHint(QPainter::Antialiasing);
+    const QRectF box = QRectF(option->rect).adjusted(0.5, 0.5, -0.5, -0.5);
+    painter->setPen(QPen(!enabled ? theme.line : on || option->state & State_HasFocus ? theme.accent : theme.faint, 1));
+    painter->setBrush(on && enabled ? theme.accent : on ? theme.line : theme.sheet);
+    painter->drawRoundedRect(box, 3, 3);
+    if (on) {
+      painter->setPen(QPen(theme.onAccent, 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+      const auto at = [&](double x, double y) { return box.topLeft() + QPointF(box.width() * x, box.height() * y); };
+      painter->drawPolyline(QPolygonF{at(0.25, 0.52), at(0.44, 0.71), at(0.77, 0.31)});
+    }
+    painter->restore();
   }
   void drawControl(ControlElement element, const QStyleOption* option, QPainter* painter,
                    const QWidget* widget) const override {
