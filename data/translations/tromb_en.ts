@@ -217,14 +217,14 @@
     </message>
     <message numerus="yes">
         <source>%1
-doubtful: dissolves over %n frames
+in doubt: dissolves over %n frames
 change %2 %</source>
         <translation>
             <numerusform>%1
-doubtful: dissolves over 1 frame
+in doubt: dissolves over 1 frame
 change %2 %</numerusform>
             <numerusform>%1
-doubtful: dissolves over %n frames
+in doubt: dissolves over %n frames
 change %2 %</numerusform>
         </translation>
     </message>

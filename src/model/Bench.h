@@ -31,10 +31,11 @@ public:
   [[nodiscard]] BenchFollowing& following() { return m_following; }
   [[nodiscard]] BenchSource& source() { return m_source; }
 
-  /// Of the shot; −1 for none, also while the project has no deliverable: nothing can be placed then.
+  /// Returns the row of the shot. Returns −1 if there is none, or if the project has no deliverable, since nothing can
+  /// be placed then.
   [[nodiscard]] int row() const;
   [[nodiscard]] int column() const { return m_session.current().deliverable; }
-  [[nodiscard]] int window() const { return m_window; } ///< of the active deliverable's layout
+  [[nodiscard]] int window() const { return m_window; } ///< The active window of the active deliverable's layout.
   [[nodiscard]] bool placesSubject() const { return m_subject; }
   void setWindow(int window);
   void setPlacesSubject(bool subject); ///< what keys belong to and what is placed
@@ -52,14 +53,15 @@ public:
   [[nodiscard]] std::string shotId() const;     ///< empty for none
   [[nodiscard]] const MediaInfo* media() const; ///< null for none
   [[nodiscard]] SizeF picture() const;
-  [[nodiscard]] QPointF middle() const; ///< of the picture: where a subject is put that nobody has placed
+  [[nodiscard]] QPointF middle() const; ///< The middle of the picture, where a subject begins.
   /// A deliverable's cell at the moment.
   [[nodiscard]] Cell cell(int column) const { return cellAt(column, time()); }
   [[nodiscard]] Cell cellAt(int column, const Rational& time) const;
   [[nodiscard]] QRectF windowRect(int column, int window) const;
   /// The part of the active canvas that the active window fills, in pixels.
   [[nodiscard]] SizeF share() const;
-  [[nodiscard]] std::optional<QPointF> subject() const; ///< of the window, at the moment; empty where it has none
+  [[nodiscard]] std::optional<QPointF>
+  subject() const; ///< Where the window's subject is at the playhead; empty if it has none.
 
   [[nodiscard]] static double inside(double share) { return std::clamp(share, 0.0, 1.0); }
 

@@ -20,8 +20,9 @@ class BenchFollowing {
 public:
   explicit BenchFollowing(Bench& bench);
 
-  void takeTrack(const std::string& shot, const Track& track); ///< and lays the calmed move, as one step
-  /// Of the shot; null for none, and where its picture is another by now.
+  void takeTrack(const std::string& shot,
+                 const Track& track); ///< Keeps the track and applies the calmed move, as one undo step.
+  /// Returns the track of the shot. Returns null if the shot was never tracked, or if its picture has changed since.
   [[nodiscard]] const Track* track() const;
   [[nodiscard]] double calming() const { return m_calming; } ///< 0 to 1
   void setCalming(double strength, int gesture);

@@ -20,17 +20,17 @@ public:
   explicit BenchMoves(Bench& bench);
 
   [[nodiscard]] const Move* move() const; ///< null where there is none
-  void setKey();                          ///< at the moment, where it is now
+  void setKey();                          ///< Sets a key at the playhead, with the place and zoom that are seen there.
   void removeKey(int key);
   void changeKey(int key, const MoveKey& changed, int gesture); ///< stays between its neighbours
-  void setEase(Ease ease);                                      ///< of the key at or before the moment
+  void setEase(Ease ease); ///< Changes how the key at or before the playhead goes on.
   [[nodiscard]] std::optional<int> keyAt(const Rational& time) const;
   void goToKey(int direction);     ///< the next key (1) or the one before (−1), else the shot's end
   void startAndEnd();              ///< keys at both ends of the shot, where it is then
   void setKeyAtCut(int direction); ///< a key at the cut after the moment (1) or before it (−1), where it is then
   void copyMove();
   [[nodiscard]] bool hasCopied() const { return !m_copied.empty(); }
-  void pasteMove(); ///< as long after the shot's beginning as it was copied
+  void pasteMove(); ///< The keys keep their distance from the shot's beginning.
   void reverse();
   void clearMove();
   void shiftMove(int64_t frames);           ///< all keys, by frames of the source; stops at the shot's ends

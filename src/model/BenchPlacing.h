@@ -34,7 +34,8 @@ public:
   void apply(const Framing& framing, const QString& text);
   void applyWay(const WayToFill& way);
   [[nodiscard]] std::vector<WayToFill> ways() const;
-  [[nodiscard]] double secondsAWidth() const; ///< of the active window's fastest travel; 0 when it rests
+  [[nodiscard]] double
+  secondsAWidth() const; ///< Seconds in which the active window, at its fastest, travels its own width; 0 if it rests.
 
 private:
   void setWindowTo(const Window& window, const QString& text, int gesture);

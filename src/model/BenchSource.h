@@ -22,9 +22,9 @@ public:
   void setOrientation(const Orientation& orientation, const QString& text);
   /// Burned-in bars, in the source's own pixels as it stands in its orientation.
   [[nodiscard]] Bars bars() const;
-  [[nodiscard]] std::optional<Bars> measuredBars() const; ///< as they were found; empty while nobody looked
+  [[nodiscard]] std::optional<Bars> measuredBars() const; ///< The bars that were found; empty while nobody has looked.
   void setBars(const Bars& bars);
-  [[nodiscard]] Size raster() const;    ///< of the source with its bars, as it stands; 16×9 for none
+  [[nodiscard]] Size raster() const;    ///< The upright size of the source with its bars; 16×9 if there is none.
   static constexpr int kLeastKept = 16; ///< pixels that bars leave of a side
 
 private:

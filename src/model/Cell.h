@@ -22,10 +22,10 @@ struct Cell {
   Size canvas;
   PictureShape shape;
   Framing framing;
-  Subjects subjects;                 ///< of the shot
+  Subjects subjects;                 ///< The shot's subjects.
   Rational in{0};                    ///< the shot's first moment, seconds of the source
-  double seconds = 0;                ///< of the source: the moment that is shown, the shot's middle
-  std::vector<Placement> placements; ///< at that moment
+  double seconds = 0;                ///< The moment of the source that is shown: the shot's middle.
+  std::vector<Placement> placements; ///< Where windows lie on the canvas at that moment.
   double detail = 0;                 ///< the worst of the whole shot, as is what follows
   double uncoveredPercent = 0;
   QString reason;         ///< why it is unusable

@@ -47,13 +47,13 @@ public:
   [[nodiscard]] const Result<MediaInfo>* media(const std::string& sourceId) const;
   /// What was measured of a source, null while nobody has.
   [[nodiscard]] const Measured* measured(const std::string& sourceId) const;
-  [[nodiscard]] const Rational& duration() const;                   ///< of the running order, seconds; quick
+  [[nodiscard]] const Rational& duration() const;                   ///< Length of the running order in seconds. Quick.
   [[nodiscard]] int rowOfSource(const std::string& sourceId) const; ///< −1 when there is none; quick
 
   // Files. Loading replaces everything and clears the undo stack.
   void startNew(const Project& from = {});
   [[nodiscard]] Status load(const QString& path);
-  void open(Project project, const QString& path); ///< as load, of what was read from the file
+  void open(Project project, const QString& path); ///< Opens a project that has already been read from the file.
   [[nodiscard]] Status save(const QString& path);
   /// Takes over what a recovery copy holds; it counts as unsaved. `path` may be empty.
   void recover(const Project& project, const QString& path);
@@ -63,7 +63,7 @@ public:
   struct Learned {
     std::string sourceId;
     Result<MediaInfo> media;
-    std::string path{};        ///< of the file that was looked at; empty: the source's
+    std::string path{};        ///< The file that was looked at; empty if it is the source's own.
     std::string fingerprint{}; ///< empty: not taken
   };
   /// What was learned of a file that is not the source's any more is dropped.
@@ -77,7 +77,8 @@ public:
   };
   enum class AsShots { No, Yes };
   void addFootage(const std::vector<NewFootage>& files, AsShots asShots, const std::string& group = {});
-  void removeSources(std::vector<int> rows); ///< and the shots and beds made from them; grounds become a copy
+  void removeSources(std::vector<int> rows); ///< Also removes the shots and beds made from them; grounds made from them
+                                             ///< become a blurred copy.
   /// Known by their ids. Where the picture becomes another (its bars, turned, mirrored), subjects and windows stay on
   /// what they were put on, as one step.
   void changeSources(const std::vector<Source>& changed, const QString& text);
@@ -158,7 +159,7 @@ private:
   mutable std::unordered_map<std::string, int> m_sourceRows; ///< empty: to be made again
   mutable std::optional<Rational> m_duration;                ///< the same
   QString m_path;
-  std::string m_stamp; ///< of the file at that path when it was last read or written
+  std::string m_stamp; ///< The stamp that the file had when it was last read or written.
   int m_gesture = 0;
   bool m_touched = false; ///< changed outside the stack since the last save
   QUndoStack m_stack;     ///< goes first: its commands reach into all the others

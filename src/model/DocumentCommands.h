@@ -32,7 +32,7 @@ template <typename Part> struct Whole;
 template <typename Item> struct Held {
   int place = 0;
   Item item;
-  std::vector<std::pair<std::string, Framing>> framings; ///< of a shot, by deliverable id
+  std::vector<std::pair<std::string, Framing>> framings; ///< The framings of one shot, by deliverable id.
 };
 
 /// Puts sources, shots or deliverables in, or (as `removal`) takes them out.

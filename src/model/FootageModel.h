@@ -57,7 +57,7 @@ public:
   explicit FootageFilter(FootageModel& model, QObject* parent = nullptr);
 
   void setText(const QString& text);     ///< in the name, the path or the facts, whatever the case
-  void setGroup(const QString& groupId); ///< and all groups in it; empty = all
+  void setGroup(const QString& groupId); ///< Shows this group with all groups in it; empty shows everything.
   /// `deliverable` (an id) goes with SofterThan: softer than its canvas needs.
   void setFact(Fact fact, const std::string& deliverable = {});
   void setOrder(Order order, bool descending);

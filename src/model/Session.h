@@ -53,7 +53,7 @@ public:
   [[nodiscard]] const std::vector<Rational>& starts() const { return m_starts; }
   /// What frames of the running order are counted at.
   [[nodiscard]] const FrameRate& rate() const { return m_rate; }
-  void setRate(const FrameRate& rate); ///< the playhead is put on a frame of it
+  void setRate(const FrameRate& rate); ///< The playhead moves to the nearest frame at this rate.
 
   // The footage.
   [[nodiscard]] std::vector<int> sources() const; ///< rows that are selected, the one that is looked at first
@@ -83,7 +83,7 @@ private:
     std::string shot;
     Rational time;
   };
-  using CellIds = std::pair<std::string, std::string>; ///< of a shot and of a deliverable
+  using CellIds = std::pair<std::string, std::string>; ///< The id of a shot, then of a deliverable.
   void select(std::set<std::string> shots, std::set<CellIds> cells, CellIds current);
   void orderChanged(bool moved); ///< `moved`: a shot was put elsewhere
   [[nodiscard]] std::optional<Rational> placeOfHeld() const;
@@ -97,11 +97,11 @@ private:
   std::set<CellIds> m_cells;
   CellIds m_current;
   std::string m_bed;
-  std::vector<std::string> m_sources; ///< that are selected, the one that is looked at first
+  std::vector<std::string> m_sources; ///< Ids of the selected sources; the first is the one that is looked at.
   std::map<std::string, Stretch> m_stretches;
   std::vector<Rational> m_starts;
   Rational m_playhead;
-  Picture m_held;      ///< that the playhead was put on, and goes with
+  Picture m_held;      ///< The picture that the playhead was put on and stays with.
   Picture m_shown;     ///< under the playhead since the last change: another one where the held is gone
   bool m_gone = false; ///< the held picture is in no shot since the last change
   FrameRate m_rate;

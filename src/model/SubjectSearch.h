@@ -33,7 +33,7 @@ signals:
   void progress(double fraction);
   void followed(const std::string& shot, const tromb::Track& track);
   void found(const std::string& shot, const tromb::FoundSubject& subject);
-  void failed(const QString& reason); ///< of a stretch; the others go on
+  void failed(const QString& reason); ///< Searching one stretch failed; the other stretches go on.
   void finished();                    ///< or cancelled
 
 private:

@@ -34,12 +34,12 @@ protected:
 private:
   enum class Side { Left, Top, Right, Bottom, None };
   [[nodiscard]] QRectF pictureRect() const;
-  [[nodiscard]] QRectF keptRect() const; ///< what is left of it
+  [[nodiscard]] QRectF keptRect() const; ///< The part of the picture that is kept, in pixels of the screen.
   [[nodiscard]] Side under(QPointF screen) const;
 
   Bench& m_bench;
   QImage m_picture;
-  Bars m_bars; ///< as they are dragged
+  Bars m_bars; ///< The bars while they are dragged.
   Side m_side = Side::None;
 };
 

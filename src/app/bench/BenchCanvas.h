@@ -56,7 +56,7 @@ private:
   struct Under {
     Grip grip = Grip::None;
     int column = -1;
-    int window = 0; ///< of a key: its number
+    int window = 0; ///< The number of the window, or of the key.
   };
   [[nodiscard]] QPointF toPicture(QPointF screen) const;
   [[nodiscard]] QRectF toScreen(const QRectF& picture) const;
@@ -83,7 +83,7 @@ private:
   QRectF m_grabbedRect; ///< the window then
   double m_grabbedZoom = 1;
   int m_gesture = 0;
-  int m_key = -1;     ///< of the move, that is dragged
+  int m_key = -1;     ///< The key that is dragged; −1 for none.
   HeldGesture m_held; ///< by keys and the wheel
 };
 

@@ -59,7 +59,7 @@ private:
   SourceFeed m_feed;
   Poster m_poster;
   std::string m_fed;        ///< the source that the feed is open on
-  Source m_fedAs;           ///< and as what
+  Source m_fedAs;           ///< The source as it was when its pictures were opened.
   bool m_allPixels = false; ///< the picture is fed at its own size
   bool m_fedAll = false;
   bool m_fedWhole = false; ///< with its bars

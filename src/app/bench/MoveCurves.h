@@ -36,11 +36,11 @@ private:
   [[nodiscard]] double valueAt(int axis, double y) const;
   [[nodiscard]] std::pair<double, double> range(int axis) const;
   [[nodiscard]] int axes() const { return m_bench.placesSubject() ? 2 : 3; }
-  [[nodiscard]] int lanes() const; ///< that are shown: none where nothing moves
+  [[nodiscard]] int lanes() const; ///< How many curves are shown: none if nothing moves.
 
   Bench& m_bench;
   int m_key = -1;  ///< chosen
-  int m_axis = -1; ///< of the key that is dragged; −1: the playhead
+  int m_axis = -1; ///< The axis of the key that is dragged; −1 for the playhead.
   int m_gesture = 0;
 };
 

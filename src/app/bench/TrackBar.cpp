@@ -146,7 +146,7 @@ void TrackBar::takeFound() {
   if (!changed.empty()) {
     m_document.changeShots(changed, tr("Suggest subjects"));
     say(tr("%n subjects suggested", nullptr, int(changed.size())) +
-        (doubtful > 0 ? tr(", %1 of them doubtful").arg(doubtful) : QString()));
+        (doubtful > 0 ? tr(", %1 of them in doubt").arg(doubtful) : QString()));
   }
   refresh();
 }

@@ -27,7 +27,7 @@ public:
   void refresh();
 
 signals:
-  void said(const QString& words); ///< what came of it, or what is to be done; empty for nothing
+  void said(const QString& words); ///< Says how a search ended or what is to be done; empty for nothing.
 
 private:
   [[nodiscard]] std::optional<SubjectSearch::Stretch> stretchOf(const Shot& shot) const;
@@ -40,7 +40,7 @@ private:
   BenchCanvas& m_canvas;
   SubjectSearch m_search;
   std::vector<std::pair<std::string, FoundSubject>> m_found; ///< by Shot::id, while they are looked for
-  QString m_said;                                            ///< of the last search
+  QString m_said;                                            ///< What the last search said.
   bool m_showing = false;
   QAction* m_track;
   QToolButton* m_stop;

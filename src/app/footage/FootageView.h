@@ -43,7 +43,7 @@ public:
 
 signals:
   void addRequested(bool atPlayhead);
-  void addBedRequested(); ///< of the selected sources' sound
+  void addBedRequested(); ///< The sound of the selected sources is to lie under the running order.
   void lookForMissingRequested();
   void filesDropped(const QStringList& paths);
 
@@ -62,8 +62,8 @@ private:
   void moveTo(const std::string& group);
   void groupMenu(const QPoint& at);
   void itemMenu(const QPoint& at);
-  void takeSelection(); ///< of the list
-  void showSelection(); ///< of the session
+  void takeSelection(); ///< Tells the session what is selected in the list.
+  void showSelection(); ///< Selects in the list what the session has selected.
 
   Session& m_session;
   Document& m_document;

@@ -65,14 +65,15 @@ public:
   [[nodiscard]] int64_t frame() const { return m_frame; }
 
   void goTo(int64_t frame);
-  void setIn();  ///< at the picture shown
-  void setOut(); ///< behind the picture shown
+  void setIn();  ///< Sets the in point at the picture that is shown.
+  void setOut(); ///< Sets the out point behind the picture that is shown.
   void wholeSource();
   void playOrPause();
 
 signals:
-  void addRequested(bool atPlayhead); ///< as a shot: at the running order's playhead, else at its end
-  void fallsBehind();                 ///< running cannot keep up with the source's rate
+  void addRequested(
+      bool atPlayhead); ///< The stretch is to become a shot: at the playhead, or else at the end of the running order.
+  void fallsBehind();   ///< running cannot keep up with the source's rate
 
 protected:
   void keyPressEvent(QKeyEvent* event) override;
@@ -92,7 +93,7 @@ private:
   LightService& m_lights;
   SourceFeed m_feed;
   std::string m_source;
-  Source m_shown; ///< as it was when its pictures were opened
+  Source m_shown; ///< The source as it was when its pictures were opened.
   int64_t m_frame = 0;
   QImage m_picture;
   QLabel* m_screen;

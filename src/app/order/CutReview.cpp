@@ -206,7 +206,7 @@ void CutReview::evaluate() {
     for (const FoundCut& cut : m_cuts) {
       const QString at = QString::fromStdString(timecode(cut.frame, rate, hasDropFrame(rate)));
       auto* item = new QListWidgetItem(
-          cut.dissolve ? tr("%1\ndoubtful: dissolves over %n frames\nchange %2 %", nullptr, int(cut.to - cut.from))
+          cut.dissolve ? tr("%1\nin doubt: dissolves over %n frames\nchange %2 %", nullptr, int(cut.to - cut.from))
                              .arg(at)
                              .arg(cut.strength, 0, 'f', 1)
                        : tr("%1\ncut\nchange %2 %").arg(at).arg(cut.strength, 0, 'f', 1),

@@ -56,12 +56,12 @@ private:
   enum class Grip { None, Playhead, Shot, In, Out, Bed };
   struct Hold {
     Grip grip = Grip::None;
-    int place = -1; ///< of the shot or bed
+    int place = -1; ///< The place of the shot or bed.
     QPointF start;
     bool moving = false; ///< beyond a click's tremble
     int gesture = 0;
-    Shot shot;    ///< as it was
-    SoundBed bed; ///< as it was
+    Shot shot;    ///< The shot before the drag.
+    SoundBed bed; ///< The bed before the drag.
     int dropBefore = -1;
   };
   void documentChanged();
@@ -88,7 +88,7 @@ private:
   void paintShotPicture(QPainter& painter, int row, const QRectF& picture);
   void paintBed(QPainter& painter, int bed);
   [[nodiscard]] int pictureHeight() const;
-  [[nodiscard]] int bedCount() const; ///< that are shown
+  [[nodiscard]] int bedCount() const; ///< How many beds are shown.
   [[nodiscard]] int regionCount() const;
   /// The sound of a source from `in` on, across `rect`; `gain` is linear, by seconds since `in`.
   void paintWaveform(QPainter& painter, const QRectF& rect, const std::string& source, const Rational& in,

@@ -27,7 +27,7 @@ public:
   void setSlim(bool slim); ///< a ruler with the shots' names, where the room is needed
   void splitAtPlayhead();
   void removeSelected();                ///< shots or the sound bed; the gap closes
-  void nameRegion(const QString& name); ///< of the selected shots, or of everything
+  void nameRegion(const QString& name); ///< Makes a region of the selected shots, or of everything if none is selected.
 
 signals:
   void splitAtCutsRequested(int row);

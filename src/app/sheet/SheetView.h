@@ -69,8 +69,8 @@ protected:
 private:
   struct Drag {
     QPoint start;
-    std::vector<std::pair<CellPlace, Cell>> cells; ///< as they were when it began
-    double canvasPerPixel = 1;                     ///< of the dragged cell
+    std::vector<std::pair<CellPlace, Cell>> cells; ///< The cells as they were when the drag began.
+    double canvasPerPixel = 1;                     ///< Canvas pixels of the dragged cell for each pixel of the screen.
     double canvasWidth = 1;
     int window = -1;
     int gesture = 0;

@@ -28,7 +28,7 @@ public:
   };
   EditActions(Session& session, Actions& actions, const Views& views, QWidget* window);
 
-  void addShots(bool atPlayhead); ///< of the sources that are selected among the footage
+  void addShots(bool atPlayhead); ///< Makes a shot of each selected source.
   void addBeds();
   void editDeliverable(int column);
   void renameShot(int row);

@@ -94,7 +94,7 @@ private:
   BenchView* m_bench = nullptr;
   QStackedWidget* m_pages = nullptr;
   ExportDialog* m_exportDialog = nullptr;
-  QString m_exportFolder; ///< that was chosen for the project; empty where none was yet
+  QString m_exportFolder; ///< The folder chosen for this project; empty if none was chosen yet.
   View m_view = View::Sheet;
   bool m_refreshing = false;
 };

@@ -28,7 +28,7 @@ private:
   QPushButton* m_take;
   QHBoxLayout* m_choices;
   std::vector<std::pair<QCheckBox*, Deliverable>> m_offered;
-  std::string m_source; ///< that the offer is for
+  std::string m_source; ///< The id of the source that the offer was made from.
   bool m_answered = false;
 };
 

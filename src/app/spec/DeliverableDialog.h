@@ -44,7 +44,7 @@ private:
   const Document& m_document;
   Deliverable m_deliverable;
   std::string m_ownName;    ///< the name it had on opening: not taken by another
-  bool m_nameTyped = false; ///< and so kept, whatever it becomes
+  bool m_nameTyped = false; ///< True once the name was typed: it is then kept whatever else changes.
   double m_ratio = 16.0 / 9;
   bool m_filling = false;
 

@@ -17,7 +17,7 @@ struct Settings {
 
   [[nodiscard]] static ThemeChoice theme();
   static void setTheme(ThemeChoice choice);
-  [[nodiscard]] static int typePercent(); ///< of the desktop's type size: 100, 125 or 150
+  [[nodiscard]] static int typePercent(); ///< Type size in percent of the desktop's: 100, 125 or 150.
   static void setTypePercent(int percent);
   [[nodiscard]] static QString exportFolder(); ///< where the last export went; empty while none did
   static void setExportFolder(const QString& folder);
@@ -33,7 +33,7 @@ struct Settings {
   static void setOffersDeliverables(bool offers);
   [[nodiscard]] static QStringList recentProjects();
   static void setRecentProjects(const QStringList& paths);
-  [[nodiscard]] static QString footageFolder(); ///< that footage was brought in from last
+  [[nodiscard]] static QString footageFolder(); ///< The folder that footage was last brought in from.
   static void setFootageFolder(const QString& folder);
   /// Where a part of the window was left: its size, a splitter, a height, a form.
   [[nodiscard]] static QVariant left(const QString& part, const QVariant& otherwise = {});

@@ -23,7 +23,7 @@ public:
 
 private:
   struct Side {
-    int lines = 0;     ///< that every picture so far has
+    int lines = 0;     ///< How many lines of bars every picture so far has.
     bool step = false; ///< some picture begins with a step behind them
   };
   int m_width = 0;

@@ -17,8 +17,8 @@ namespace tromb {
 struct Measured {
   Bars bars;                        ///< burned in; see measureBars
   std::optional<Scan> scan;         ///< empty: stills, sound, and too little motion to tell
-  std::optional<Loudness> loudness; ///< of what is heard; empty without sound
-  std::vector<int> heard;           ///< as Reading::heard, where the usual streams are silent and others are not
+  std::optional<Loudness> loudness; ///< The loudness of what is heard; empty if there is no sound.
+  std::vector<int> heard;           ///< Like Reading::heard. Set if the usual streams are silent and others are not.
 };
 
 /// Measures bars and scan in one pass over a source's pictures: stretches spread over its length. Nothing is
@@ -32,7 +32,7 @@ struct Measured {
 [[nodiscard]] Result<Measured> measure(const MediaInfo& media, std::stop_token stop = {},
                                        const std::function<void(double)>& onFraction = {});
 
-/// Gives a source what was measured of it, where nobody has set it otherwise. True when its pictures change by it.
+/// Gives a source what was measured, unless somebody has set it otherwise. Returns true if its pictures change by it.
 bool takeIn(Source& source, const Measured& measured);
 
 /// Keeps what was measured, by the files' fingerprints, in a folder of its own. What it holds is a cache: it may be

@@ -49,10 +49,10 @@ struct Encoding {
 /// The encoding with every "0 = usual" filled in for a canvas and rate; the level too.
 [[nodiscard]] Encoding resolved(const Encoding& encoding, Size canvas, const FrameRate& rate);
 
-/// Whether the encoder can make what a resolved encoding asks for. Errors: InvalidArgument, with what to do.
+/// Succeeds if the encoder can make what a resolved encoding asks for. Errors: InvalidArgument, with what to do.
 [[nodiscard]] Status encodable(const Encoding& resolved);
-/// Whether the level of a resolved encoding carries canvas, rate and bit rate. Errors: InvalidArgument, with the level
-/// that does.
+/// Succeeds if the level of a resolved encoding carries canvas, rate and bit rate. Errors: InvalidArgument, with the
+/// level that does.
 [[nodiscard]] Status levelCarries(const Encoding& resolved, Size canvas, const FrameRate& rate);
 
 /// Bytes that a bit rate fills in a time, without the container: (video + audio) · s / 8.

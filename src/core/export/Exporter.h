@@ -16,7 +16,7 @@ enum class ExportState { Encoding, Finishing, Proofing, Done };
 [[nodiscard]] const char* exportStateWord(ExportState state); ///< "encoding", "finishing", "proofing", "done"
 
 struct ExportProgress {
-  size_t index = 0; ///< of the deliverable in ExportRequest::plans
+  size_t index = 0; ///< The place of the deliverable in ExportRequest::plans.
   int64_t frame = 0;
   int64_t frames = 0;
   double fraction = 0; ///< 0 to 1, proof included
@@ -26,7 +26,7 @@ struct ExportProgress {
 };
 
 struct ExportRequest {
-  std::vector<Plan> plans; ///< of one project, so that all have the same shots
+  std::vector<Plan> plans; ///< Plans of one project, so that all have the same shots.
   std::string projectName;
   std::string folder; ///< made when it is not there
   bool overwrite = false;
@@ -38,12 +38,13 @@ struct ExportRequest {
 
 /// What became of one deliverable.
 struct ExportedFile {
-  std::string path;                 ///< of the file; where it fell short in the proof, under a name that says so
+  std::string path;                 ///< The finished file. If it fell short in the proof its name says so.
   std::optional<ProofReport> proof; ///< empty when none was asked for
   std::vector<SourceLoss> losses;   ///< pictures and sound of its sources that were damaged or missing
   std::optional<Error> error;       ///< why there is no file; the others may still be whole
 
-  /// As it was asked for: proofed without a fault where a proof was asked for, and nothing lost of its sources.
+  /// True if the file is as it was asked for: the proof, if there was one, found no fault, and nothing of the sources
+  /// was lost.
   [[nodiscard]] bool good() const { return !error && losses.empty() && (!proof || proof->passed()); }
 };
 

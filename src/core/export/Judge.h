@@ -14,7 +14,7 @@ namespace tromb {
 /// What was found wrong in a finished file, of one kind.
 struct Fault {
   std::string code;  ///< stable word: order, content, position, sharpness, edges, sound-level, …
-  Message what;      ///< "shows the picture after it", "bars above", …; of the first
+  Message what;      ///< What is wrong with the first of them, such as "a bar above".
   int64_t count = 0; ///< pictures, or half seconds of sound
   double first = 0;  ///< seconds into the file, of the first
 };
@@ -31,7 +31,7 @@ public:
   /// The next picture of the file. `quantiser` is the mean of its blocks, 0 to 51; < 0 where it is not known.
   /// Errors: those of TraceFile.
   [[nodiscard]] Status add(const Frame& picture, double quantiser);
-  [[nodiscard]] int64_t judged() const { return m_judged; } ///< of which could be told apart
+  [[nodiscard]] int64_t judged() const { return m_judged; } ///< How many pictures could be told from others.
   /// By code.
   [[nodiscard]] const std::map<std::string, Fault>& faults() const { return m_faults; }
 

@@ -68,9 +68,9 @@ private:
   SoundMix* m_sound;
   std::chrono::steady_clock::time_point m_begun;
   std::string m_target;
-  std::stop_source m_stop; ///< of this lane
+  std::stop_source m_stop; ///< Stops this lane alone.
   std::stop_callback<std::function<void()>> m_fromAll;
-  std::optional<TraceFile> m_traces; ///< where it is to be proofed
+  std::optional<TraceFile> m_traces; ///< Present if the file is to be proofed.
   BoundedQueue<DecodedPicture> m_decoded{kQueuedFrames};
   BoundedQueue<Composed> m_composed{kQueuedFrames};
   SoundMix::Chunk m_chunk;

@@ -21,7 +21,7 @@ struct SeenPictures {
   double firstDamaged = 0; ///< seconds
   Bars bars;               ///< the worst of all shots
   bool compared = false;   ///< with what was composed
-  int64_t judged = 0;      ///< of these, how many could be told from others
+  int64_t judged = 0;      ///< How many of them could be told from others.
   std::map<std::string, Fault> faults;
 };
 

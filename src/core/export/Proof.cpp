@@ -130,15 +130,17 @@ struct Kinds {
 
 Kinds pictureKinds() {
   return {{{"order", say("each picture in its place")},
-           {"content", say("as composed")},
-           {"position", say("as composed")},
-           {"sharpness", say("as composed")},
-           {"edges", say("as composed")}},
+           {"content", say("equal to what was composed")},
+           {"position", say("equal to what was composed")},
+           {"sharpness", say("equal to what was composed")},
+           {"edges", say("equal to what was composed")}},
           [](int64_t count) { return sayCounted("%n pictures", "%n picture", count); }};
 }
 
 Kinds soundKinds() {
-  return {{{"sound-lateness", say("in step")}, {"sound-content", say("as mixed")}, {"sound-level", say("as mixed")}},
+  return {{{"sound-lateness", say("in step")},
+           {"sound-content", say("equal to the mix")},
+           {"sound-level", say("equal to the mix")}},
           [](int64_t count) { return sayCounted("%n half seconds", "%n half second", count); }};
 }
 

@@ -42,8 +42,8 @@ struct ProofReport {
 struct ProofSubject {
   std::string path;
   const Plan* plan = nullptr;        ///< null: the file is held against what any delivered file should be
-  const TraceFile* traces = nullptr; ///< of what was composed and mixed; null: contents are not compared
-  std::vector<SourceLoss> losses;    ///< that are known of already
+  const TraceFile* traces = nullptr; ///< What was composed and mixed. Null if contents are not to be compared.
+  std::vector<SourceLoss> losses;    ///< Losses that are known already.
 };
 
 /// Reads a finished file back, decoding every frame and all sound, and compares it with what was asked: its labels with

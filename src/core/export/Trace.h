@@ -33,7 +33,7 @@ struct PictureTrace {
   float sharpness = 0;        ///< mean of the largest steps between neighbouring luma samples: one in two hundred
   std::array<uint8_t, size_t(4 * kEdgeParts)> edges{}; ///< luma: top, bottom, left, right
 
-  /// Of a canvas or of a decoded picture: 8-bit 4:2:0 of the size that `shape` was made for.
+  /// Makes the trace of a canvas or of a decoded picture, which is 8-bit 4:2:0 of the size that `shape` was made for.
   [[nodiscard]] static PictureTrace of(const Frame& picture, const Shape& shape);
 };
 
@@ -61,7 +61,7 @@ private:
 /// what was added is read afterwards.
 class TraceFile {
 public:
-  /// In `folder`. Errors: CannotWrite.
+  /// Creates an empty file of traces in `folder`. Errors: CannotWrite.
   [[nodiscard]] static Result<TraceFile> create(const std::string& folder, Size canvas);
 
   [[nodiscard]] const PictureTrace::Shape& shape() const { return m_shape; }
@@ -82,7 +82,7 @@ private:
   std::string m_folder; ///< for messages
   Descriptor m_pictures;
   Descriptor m_sound;
-  std::vector<uint32_t> m_placeOfFrame; ///< of each frame: which picture of the file it shows
+  std::vector<uint32_t> m_placeOfFrame; ///< For each frame, the place of its trace in the file.
   uint32_t m_pictureCount = 0;
   int64_t m_soundCount = 0;
   SoundGatherer m_gatherer;

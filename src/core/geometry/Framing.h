@@ -46,7 +46,7 @@ struct Window {
   double y = 0.5;
   double zoom = 1;
   bool follows = false; ///< goes where the shot's subject is, where it has one; else it lies at x, y
-  Move move;            ///< not empty: takes the place of x, y and zoom; of zoom alone where the window follows
+  Move move;            ///< If not empty it replaces x, y and zoom, or only zoom if the window follows.
   std::string unknown;  ///< see Project.h
   friend bool operator==(const Window&, const Window&) = default;
 };
@@ -77,11 +77,11 @@ inline constexpr double kLeastShare = 0.1;
 struct Framing {
   Layout layout = Layout::Single;
   std::vector<Window> windows{follower()};
-  std::vector<double> shares; ///< of the canvas, by window, together 1; empty: equal
+  std::vector<double> shares; ///< Each window's share of the canvas, together 1. Empty for equal shares.
   double gap = 0;             ///< between windows, of the canvas's length along them
   Ground ground = Ground::Copy;
   std::string still;   ///< Source::id of the ground's picture, where it is one
-  Colour colour;       ///< of gaps, of a ground of one colour, and of what shows through a transparent picture
+  Colour colour;       ///< The colour of gaps, of a plain ground, and of what shows through a transparent picture.
   std::string unknown; ///< see Project.h
   friend bool operator==(const Framing&, const Framing&) = default;
 

@@ -49,7 +49,7 @@ public:
   [[nodiscard]] bool mirrored() const { return m_mirrored; }       ///< in all
   [[nodiscard]] bool transparent() const { return m_transparent; } ///< something may show through it
   [[nodiscard]] PictureShape opaque() const;                       ///< the same, and nothing shows through it
-  [[nodiscard]] const Bars& bars() const { return m_bars; }        ///< as they lie in the orientation
+  [[nodiscard]] const Bars& bars() const { return m_bars; }        ///< The bars in the upright picture.
   [[nodiscard]] const Orientation& orientation() const { return m_orientation; }
 
   /// The upright picture with its bars, square pixels; fractional for non-square sources.

@@ -40,7 +40,7 @@ private:
 /// Reads up to `count` bytes from byte `at`, fewer only at the end of the file; −1 with errno set on an error.
 [[nodiscard]] ptrdiff_t readAt(const Descriptor& file, int64_t at, void* to, size_t count);
 
-/// Writes all of it where the file stands; false with errno set on an error.
+/// Writes all bytes at the present position. Returns false, with errno set, on an error.
 [[nodiscard]] bool writeAll(const Descriptor& file, const void* bytes, size_t count);
 
 /// What to tell when writing to `path` ended with the errno value `code`: a full disk, a limit on the size of files, or

@@ -38,8 +38,8 @@ public:
 
 private:
   PartFile() = default;
-  std::string m_target; ///< as it was named, for messages
-  std::string m_name;   ///< of the temporary file in its folder; empty once it has its final name
+  std::string m_target; ///< The target as it was named, for messages.
+  std::string m_name;   ///< The temporary file's name in its folder; empty once it has its final name.
   Descriptor m_folder;
   Descriptor m_file;
 };

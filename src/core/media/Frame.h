@@ -32,7 +32,7 @@ private:
   struct Closer {
     void operator()(AVBufferPool* pool) const;
   };
-  std::unique_ptr<AVBufferPool, Closer> m_pool; ///< of pieces of m_bytes
+  std::unique_ptr<AVBufferPool, Closer> m_pool; ///< Hands out pieces of m_bytes bytes.
   size_t m_bytes = 0;
 };
 

@@ -37,13 +37,13 @@ struct VideoInfo {
   Size stored;         ///< pixels as coded, before pixel aspect and rotation
   Rational pixelAspect{1, 1};
   int rotation = 0;      ///< degrees clockwise that make the picture upright: 0, 90, 180, 270
-  bool mirrored = false; ///< and then it is to be turned left for right
+  bool mirrored = false; ///< True if the picture is to be mirrored left for right after turning.
   FrameClock clock;
-  int64_t firstStamp = 0; ///< of picture 0, in the stream's ticks
+  int64_t firstStamp = 0; ///< The time stamp of picture 0, in the stream's ticks.
   Scan scan = Scan::Progressive;
   std::string pixelFormat;
   int bitDepth = 8;
-  bool alpha = false; ///< some of it may be transparent
+  bool alpha = false; ///< True if the picture may be transparent.
   ColourTags colour;
   int64_t bitRate = 0; ///< bits per second; 0 when unknown
 

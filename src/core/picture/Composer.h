@@ -41,7 +41,7 @@ private:
   Size m_canvas;
   FramePool m_pool;
   std::vector<Layer> m_layers;
-  Frame m_still; ///< of the canvas's size
+  Frame m_still; ///< The still, scaled to the canvas.
 };
 
 } // namespace tromb

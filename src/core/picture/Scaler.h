@@ -12,7 +12,7 @@ namespace tromb {
 /// Memory layout of a scaled picture; all 8 bit, planes 64-byte aligned.
 enum class PictureForm {
   Yuv420, ///< Y, U, V; chroma left-sited; BT.709 limited range, labelled so
-  Yuv444, ///< as Yuv420, without subsampling
+  Yuv444, ///< Like Yuv420, without subsampling.
   Rgb,    ///< planar, FFmpeg's plane order G, B, R; full range, BT.709 primaries
 };
 

@@ -142,7 +142,7 @@ void checkCells(const Deliverable& d, const std::vector<Cell>& cells, std::vecto
     if (cell.uncovered > 0) {
       findings.push_back({"bars", Severity::Warning, d.name, cell.shot->name,
                           say("bars over %1 % of the canvas", withOneDecimal(cell.uncovered)),
-                          say("Fill the canvas, or lay the picture over a backdrop")});
+                          say("Fill the canvas, or show the whole picture over a backdrop")});
     }
     if (cell.detail < kSharpDetail)
       findings.push_back(

@@ -37,7 +37,7 @@ struct Source {
   std::string fingerprint; ///< see media/read/Fingerprint.h; empty until it was taken
   Bars bars;               ///< burned into the picture, cut away everywhere
   FactBy barsBy = FactBy::Nobody;
-  std::optional<Scan> scan; ///< of the pictures, whatever the file says; interlaced ones are de-interlaced
+  std::optional<Scan> scan; ///< The scan of the pictures if somebody has set it, whatever the file says.
   FactBy scanBy = FactBy::Nobody;
   std::vector<int> sound; ///< which of the file's sound streams are heard, as Reading::heard; empty: the usual
   FactBy soundBy = FactBy::Nobody;
@@ -57,7 +57,7 @@ struct Shot {
   Rational in{0};     ///< seconds of the source, from its first frame
   Rational out{1};    ///< seconds, exclusive; > in
   Rational speed{1};  ///< seconds of source a second of running order; > 0
-  double levelDb = 0; ///< of its sound, −60 to +12
+  double levelDb = 0; ///< The level of its sound in dB, −60 to +12.
   bool muted = false;
   Subjects subjects; ///< what matters in it; empty until somebody says so
   std::string unknown;
@@ -112,14 +112,16 @@ struct Deliverable {
   std::string unknown;
   friend bool operator==(const Deliverable&, const Deliverable&) = default;
 
-  [[nodiscard]] Framing framingOf(const std::string& shotId) const; ///< as it is stored
+  [[nodiscard]] Framing
+  framingOf(const std::string& shotId) const; ///< The stored framing of a shot, or the one that a shot without any has.
 };
 
 /// What is true of all finished files of a project.
 struct Output {
-  std::string naming;                 ///< pattern of their names, see FileName.h; empty: the usual one
-  std::optional<double> loudnessLufs; ///< of the whole running order, ITU-R BS.1770; empty: as it is mixed
-  double mostPeakDbtp = -1;           ///< true peak that a loudness target may not pass
+  std::string naming; ///< pattern of their names, see FileName.h; empty: the usual one
+  std::optional<double>
+      loudnessLufs;         ///< Target of the whole running order (ITU-R BS.1770); empty leaves it as it is mixed.
+  double mostPeakDbtp = -1; ///< true peak that a loudness target may not pass
   std::string unknown;
   friend bool operator==(const Output&, const Output&) = default;
 };
@@ -153,7 +155,7 @@ struct Project {
 /// A source as the project reads it: what was measured or set of its scan, bars, orientation and sound, else what its
 /// file says. The one place where facts and opinions meet.
 [[nodiscard]] Reading readingOf(const Source& source, const MediaInfo& file);
-/// Two things of it, for those who need no more: how its pictures are scanned, and their shape.
+/// Parts of a reading, for callers that need no more: how its pictures are scanned, and their shape.
 [[nodiscard]] Scan scanOf(const Source& source, const VideoInfo& video);
 [[nodiscard]] PictureShape shapeOf(const Source& source, const VideoInfo& video);
 
@@ -173,7 +175,7 @@ void bringOnTicks(SoundBed& bed);
 inline constexpr size_t kMostNameBytes = 2000;
 inline const Rational kLeastSpeed{1, 100};
 inline const Rational kMostSpeed{100};
-inline constexpr int64_t kMostSpeedPart = 1'000'000; ///< of a speed's numerator and denominator
+inline constexpr int64_t kMostSpeedPart = 1'000'000; ///< The most that a speed's numerator and denominator may be.
 
 inline const Rational kStillLength{5}; ///< seconds that a still gets when it is brought in
 

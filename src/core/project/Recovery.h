@@ -9,7 +9,7 @@ namespace tromb {
 
 /// A copy of a project with unsaved changes, left by a window that did not get to close it.
 struct RecoveryCopy {
-  std::string file;        ///< of the copy itself
+  std::string file;        ///< The path of the copy itself.
   std::string projectPath; ///< empty: it was never saved
   int64_t writtenAt = 0;   ///< seconds since 1970, UTC
   Project project;
@@ -33,7 +33,7 @@ public:
 private:
   RecoveryFile() = default;
   void release();
-  std::string m_path; ///< of the copy
+  std::string m_path; ///< The path of the copy.
   int m_lock = -1;
 };
 

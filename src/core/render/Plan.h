@@ -15,13 +15,13 @@ struct PlanStill {
 
 /// One shot in one deliverable.
 struct PlanPiece {
-  Reading reading; ///< of the shot's source
+  Reading reading; ///< How the shot's source is read.
   PictureShape shape;
   Size canvas;
   Framing framing;
   bool moving = false;            ///< its placements are not the same for all frames
   double detail = 0;              ///< source pixels per canvas pixel, the smaller of both axes; the least of all frames
-  double uncoveredPercent = 0;    ///< of the canvas; the most of all frames
+  double uncoveredPercent = 0;    ///< The share of the canvas that is uncovered, the most of all frames.
   int64_t firstFrame = 0;         ///< in the deliverable
   int64_t frameCount = 0;         ///< may be 0 for a shot shorter than half a frame
   int64_t sourceFirst = 0;        ///< source frame of the in point
@@ -40,7 +40,8 @@ struct PlanPiece {
   [[nodiscard]] std::vector<Placement> placements(int64_t n, const FrameRate& rate) const;
 
 private:
-  [[nodiscard]] Rational halfFrame(const FrameRate& rate) const; ///< of the deliverable, in seconds of the source
+  [[nodiscard]] Rational
+  halfFrame(const FrameRate& rate) const; ///< Half a frame of the deliverable, in seconds of the source.
 };
 
 /// A sound bed and how its file is read.
@@ -57,7 +58,7 @@ public:
   /// shot's file cannot be used.
   [[nodiscard]] static Result<Plan> build(const Project& project, const Footage& footage,
                                           const std::string& deliverableId);
-  /// As `build`, of a region alone: the same frames and the same sound that the whole has there. Its ends are
+  /// Builds the plan of a region alone, with the same frames and the same sound that the whole has there. Its ends are
   /// rounded to the deliverable's frames. Errors: also InvalidArgument when it holds no frame.
   [[nodiscard]] static Result<Plan> build(const Project& project, const Footage& footage,
                                           const std::string& deliverableId, const Region& region);
@@ -75,11 +76,11 @@ public:
   [[nodiscard]] Rational begin() const { return rate().timeOf(m_firstFrame); }
   [[nodiscard]] const std::string& regionName() const { return m_regionName; } ///< empty for the whole
   [[nodiscard]] bool hasSound() const;
-  [[nodiscard]] const Output& output() const { return m_output; } ///< of the project
+  [[nodiscard]] const Output& output() const { return m_output; } ///< How the project is delivered.
 
   struct At {
     const PlanPiece* piece;
-    int64_t frame; ///< of the piece
+    int64_t frame; ///< The frame of the piece.
     int64_t sourceFrame;
   };
   /// Frame n in [0, frameCount).
@@ -93,7 +94,7 @@ private:
   std::vector<PlanBed> m_beds;
   Output m_output;
   std::string m_regionName;
-  int64_t m_firstFrame = 0; ///< of the whole running order
+  int64_t m_firstFrame = 0; ///< Counted from the beginning of the whole running order.
   int64_t m_frameCount = 0;
 };
 

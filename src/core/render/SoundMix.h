@@ -26,9 +26,9 @@ public:
   /// One reader for each plan of one project; they may differ in rate and so in where a region begins. All of it is
   /// raised by `gainDb`.
   explicit SoundMix(const std::vector<Plan>& plans, double gainDb = 0, std::stop_token stop = {});
-  /// One reader from the start of the running order, whatever part of it the plan is of.
+  /// A mix always reads from the start of the running order, even if the plan is of a part.
   explicit SoundMix(const Plan& plan, std::stop_token stop = {});
-  [[nodiscard]] int64_t samples() const { return m_end; } ///< of the whole running order
+  [[nodiscard]] int64_t samples() const { return m_end; } ///< Samples of the whole running order.
 
   /// Samples that a reader is to drop before its plan begins.
   [[nodiscard]] int64_t leadIn(size_t reader) const { return m_leadIns[reader]; }
@@ -69,7 +69,7 @@ private:
 
   std::vector<Part> m_shots;
   std::vector<Part> m_beds;
-  int64_t m_end = 0; ///< of the running order
+  int64_t m_end = 0; ///< Samples of the running order.
   float m_gain;      ///< linear, of all
   std::stop_token m_stop;
   bool m_ducks = false;

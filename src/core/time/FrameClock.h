@@ -30,7 +30,9 @@ public:
   [[nodiscard]] bool variable() const { return m_ticks != nullptr; }
   [[nodiscard]] int64_t frameCount() const { return m_count; }
   [[nodiscard]] const std::vector<int64_t>* stamps() const { return m_ticks.get(); } ///< null: the rate is constant
-  [[nodiscard]] const Rational& tick() const { return m_tick; }                      ///< of a variable rate's stamps
+  [[nodiscard]] const Rational& tick() const {
+    return m_tick;
+  }                                                   ///< The tick in which a variable rate's stamps are counted.
   [[nodiscard]] Rational timeOf(int64_t frame) const; ///< seconds; frame in [0, frameCount)
   [[nodiscard]] Rational duration() const;            ///< seconds; the last frame lasts as long as a nominal one
   /// The frame nearest to `seconds`, ties to the earlier, within [0, frameCount − 1].

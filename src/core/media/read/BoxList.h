@@ -12,7 +12,7 @@ namespace tromb {
 /// A box of an ISO base media file (ISO/IEC 14496-12).
 struct Box {
   std::array<char, 4> type{};
-  int64_t position = 0; ///< of its first byte in the file
+  int64_t position = 0; ///< Where its first byte is in the file.
   int64_t size = 0;     ///< with its head; up to the file's end where it says so
   [[nodiscard]] bool is(std::string_view name) const { return std::string_view(type.data(), type.size()) == name; }
 };

@@ -39,7 +39,7 @@ private:
   [[nodiscard]] Status filter(const NumberedFrame& picture, bool interlaced);
   Scan m_scan;
   bool m_certain;
-  std::unique_ptr<State> m_state; ///< of the running stretch
+  std::unique_ptr<State> m_state; ///< What the stretch that is being read needs.
 };
 
 } // namespace tromb

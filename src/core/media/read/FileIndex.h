@@ -20,9 +20,9 @@ struct FileIndex {
 
   /// A picture at which decoding can begin.
   struct Key {
-    int64_t number = 0;       ///< of the picture, in order of presentation
-    int64_t packet = 0;       ///< of its packet, in order of decoding
-    int64_t stamp = kNoStamp; ///< as it stands in the file
+    int64_t number = 0;       ///< The number of the picture in order of presentation.
+    int64_t packet = 0;       ///< The number of its packet in order of decoding.
+    int64_t stamp = kNoStamp; ///< The time stamp as the file has it.
     int64_t decodes = kNoStamp;
     int64_t position = -1; ///< first byte of the packet, or of a larger one that it lies in; −1 where the format does
                            ///< not tell
@@ -49,7 +49,7 @@ struct FileIndex {
   };
 
   int pictureStream = -1; ///< −1: the file has sound alone
-  int64_t firstStamp = 0; ///< of picture 0, with its jump's shift
+  int64_t firstStamp = 0; ///< The time stamp of picture 0, with the shift of its jump.
   FrameClock clock;
   std::vector<Key> keys; ///< ascending numbers
   /// Only where packets tell no presentation time: the picture that each packet holds, −1 where it holds none, and the

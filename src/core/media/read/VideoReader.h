@@ -14,11 +14,11 @@ namespace tromb {
 struct NumberedFrame {
   int64_t number = 0;
   Frame frame;
-  bool damaged = false; ///< parts of it could not be decoded and were guessed
+  bool damaged = false; ///< True if parts of the picture could not be decoded and were guessed.
 };
 
 struct ReadOptions {
-  int threads = 0; ///< of the decoder; 0 = one a processor
+  int threads = 0; ///< Threads of the decoder; 0 for one on each processor.
   /// Pictures tell how coarsely they are coded, see meanQuantiser. The decoder has one thread then: with several FFmpeg
   /// copies the quantisers of a picture that another thread may still be decoding.
   bool quantisers = false;

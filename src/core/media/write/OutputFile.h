@@ -17,8 +17,8 @@ struct PictureStream {
   Encoding encoding; ///< resolved: bit rate and level filled in
   Rational pixelAspect{1};
   int rotation = 0;      ///< degrees clockwise that a player is to turn the picture
-  bool mirrored = false; ///< and then left for right
-  int threads = 0;       ///< of the encoder; 0 = what suits this machine
+  bool mirrored = false; ///< True if players are to mirror it left for right after turning.
+  int threads = 0;       ///< Threads of the encoder; 0 for as many as suit this machine.
   int keyFrameEvery = 0; ///< frames; 1 = each stands alone; 0 = two seconds
 };
 
