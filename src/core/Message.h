@@ -86,7 +86,7 @@ template <typename... Arguments>
   return sayWith(many.text, one, count, {argument(arguments)...});
 }
 
-/// Messages one after the other, with `between` between them; empty ones are left out.
+/// Joins messages, with `between` between them. Empty ones are left out.
 [[nodiscard]] Message joined(const std::vector<Message>& messages, const char* between);
 
 /// English, for the command line and for logs.

@@ -36,12 +36,12 @@ public:
   [[nodiscard]] QUndoStack& undoStack() { return m_stack; }
   [[nodiscard]] QString path() const { return m_path; } ///< empty until it was saved once
   [[nodiscard]] QString title() const;                  ///< the project's name for people
-  /// True when the project's file is another than the one that was last read or written here.
+  /// Returns true if the project's file is another than the one that was last read or written here.
   [[nodiscard]] bool changedOutside() const;
   [[nodiscard]] bool modified() const { return m_touched || !m_stack.isClean(); }
 
   [[nodiscard]] Cell cell(CellPlace place) const;
-  /// True when a shot is made from one of these sources, or lies on one in some deliverable.
+  /// Returns true if a shot is made from one of these sources, or lies on one in some deliverable.
   [[nodiscard]] bool shows(int row, const QStringList& sourceIds) const;
   /// Facts of a source, null while it is being looked at.
   [[nodiscard]] const Result<MediaInfo>* media(const std::string& sourceId) const;

@@ -21,7 +21,7 @@ public:
   [[nodiscard]] Qt::ItemFlags flags(const QModelIndex& index) const override;
   [[nodiscard]] Document& document() const { return m_document; }
   [[nodiscard]] const Source& source(int row) const { return m_document.project().sources[size_t(row)]; }
-  /// The facts of a row's file; null while it is looked at or when it cannot be used.
+  /// Returns the facts of a row's file. Returns null while it is looked at, or if it cannot be used.
   [[nodiscard]] const MediaInfo* media(int row) const;
   /// True while no shot and no bed is made from it.
   [[nodiscard]] bool unused(int row) const;

@@ -17,7 +17,7 @@ class LightService : public QObject {
 public:
   LightService(Document& document, const QString& folder, qint64 limitBytes, QObject* parent = nullptr);
 
-  /// The lighter copy of a source; empty when there is none.
+  /// Returns the lighter copy of a source. Returns nothing if there is none.
   [[nodiscard]] std::optional<MediaInfo> find(const std::string& sourceId) const;
   [[nodiscard]] bool has(const std::string& sourceId) const;
   void ask(const std::string& sourceId); ///< does nothing where there is one, or one is under way

@@ -26,12 +26,14 @@ class PosterService : public QObject {
   Q_OBJECT
 
 public:
-  /// `folder`: where they are kept for later; empty: nowhere.
+  /// Pictures are kept for later in `folder`; if it is empty they are not kept.
   explicit PosterService(const Document& document, const QString& folder = {}, QObject* parent = nullptr);
 
-  /// The shot's picture from the middle of its length, upright, without bars; null while it is not there yet.
+  /// Returns the shot's picture from the middle of its length, upright, without bars. Returns null while it is not
+  /// there yet.
   [[nodiscard]] const Poster* poster(int row);
-  /// The first picture of the source that lies under a cell's; null while it is not there yet, and where none does.
+  /// Returns the first picture of the source that lies under a cell's picture. Returns null while it is not there yet,
+  /// and if no source lies there.
   [[nodiscard]] const Poster* under(const Cell& cell);
   [[nodiscard]] bool idle() const { return m_posters.idle(); }
 

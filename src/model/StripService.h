@@ -20,7 +20,7 @@ public:
 
   explicit StripService(const Document& document, QObject* parent = nullptr);
 
-  /// The source's pictures in order of time; null while they are not there yet, and for sound.
+  /// Returns the source's pictures in order of time. Returns null while they are not there yet, and for sound.
   [[nodiscard]] const Strip* strip(const Source& source);
   [[nodiscard]] bool idle() const { return m_strips.idle(); }
 

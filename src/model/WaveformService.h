@@ -17,7 +17,7 @@ class WaveformService : public QObject {
 public:
   using Peaks = std::vector<float>; ///< see analysis/Waveform.h
 
-  /// `folder`: where they are kept for later; empty: nowhere.
+  /// Waveforms are kept for later in `folder`; if it is empty they are not kept.
   explicit WaveformService(const Document& document, const QString& folder = {}, QObject* parent = nullptr);
 
   [[nodiscard]] const Peaks* peaks(const std::string& sourceId);

@@ -36,6 +36,7 @@
 #include <QTemporaryDir>
 #include <QTest>
 #include <QTimer>
+#include <QTreeWidget>
 
 using namespace tromb;
 
@@ -272,6 +273,25 @@ private slots:
     const Project before = project();
     command(text)->trigger();
     QVERIFY(project() == before);
+  }
+  // Delete at a group takes the group and leaves its footage, whatever is selected beside it.
+  void aGroupIsRemovedByKeys() {
+    m_window->showView(MainWindow::View::Sources);
+    m_window->session().selectSources({0});
+    m_window->footage().newGroup();
+    auto* groups = m_window->footage().findChild<QTreeWidget*>(QStringLiteral("groups"));
+    QVERIFY(groups);
+    activate();
+    groups->setFocus();
+    groups->setCurrentItem(groups->topLevelItem(1));
+    const size_t sources = project().sources.size();
+    QVERIFY2(command(QStringLiteral("remove"))->text().contains(QLatin1String("group")),
+             qPrintable(command(QStringLiteral("remove"))->text()));
+    QTest::keyClick(groups, Qt::Key_Delete);
+    QCOMPARE(project().groups.size(), size_t(0));
+    QCOMPARE(project().sources.size(), sources);
+    document().undoStack().undo();
+    QCOMPARE(project().groups.size(), size_t(1));
   }
   void onTheBenchItsShotIsRenamed() {
     m_window->showView(MainWindow::View::Bench);

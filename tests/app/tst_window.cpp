@@ -585,20 +585,42 @@ private slots:
     }
   }
 
+  void badProjectsAreToldAndNothingIsLost_data() {
+    QTest::addColumn<QByteArray>("contents"); // of the file; none: there is no file
+    QTest::addColumn<QString>("told");
+    QTest::newRow("of a later version") << QByteArray("{\"format\":\"tromb-project\",\"version\":99}")
+                                        << "later version";
+    QTest::newRow("something else") << QByteArray("{\"format\":\"a recipe\",\"version\":1}")
+                                    << "not a Tromb project file";
+    QTest::newRow("cut off") << QByteArray("{\"format\":\"tromb-project\",\"ver") << "cut off or spoiled";
+    QTest::newRow("no text at all") << QByteArray("\x89PNG\r\n") << "cut off or spoiled";
+    QTest::newRow("a shot of nothing") << QByteArray("{\"format\":\"tromb-project\",\"version\":1,\"sources\":[],"
+                                                     "\"deliverables\":[],\"shots\":[{\"id\":\"h1\","
+                                                     "\"source\":\"s1\",\"in\":\"0/1\",\"out\":\"1/1\"}]}")
+                                       << "/shots/0/source";
+    QTest::newRow("empty") << QByteArray("") << "cut off or spoiled";
+    QTest::newRow("not there") << QByteArray() << "not there";
+  }
   void badProjectsAreToldAndNothingIsLost() {
+    QFETCH(const QByteArray, contents);
+    QFETCH(const QString, told);
     MainWindow window;
     window.resize(1280, 800);
     window.show();
     window.document().addDeliverable(newDeliverable({}, "vertical-story", nullptr));
     const Project before = window.document().project();
     QFile file(at("bad.tromb"));
-    QVERIFY(file.open(QIODevice::WriteOnly));
-    file.write("{\"format\":\"tromb-project\",\"version\":99}");
-    file.close();
+    file.remove();
+    if (!contents.isNull()) {
+      QVERIFY(file.open(QIODevice::WriteOnly));
+      file.write(contents);
+      file.close();
+    }
     QVERIFY(!window.files().open(at("bad.tromb")));
     auto* box = window.findChild<QMessageBox*>(QStringLiteral("complaint"));
     QVERIFY(box);
-    QVERIFY(box->text().contains(QLatin1String("later version")));
+    QVERIFY2(box->text().contains(told), qPrintable(box->text()));
+    QVERIFY2(box->text().contains(QLatin1String("bad.tromb")), qPrintable(box->text()));
     box->close();
     QVERIFY(window.document().project() == before);
     // Closing asks, and going back keeps the window.
@@ -611,27 +633,33 @@ private slots:
     QVERIFY(window.close());
   }
 
+  void themesAndLargeTypeClipNothing_data() {
+    QTest::addColumn<bool>("dusk");
+    QTest::addColumn<int>("percent");
+    for (const bool dusk : {false, true})
+      for (const int percent : {100, 125, 150})
+        QTest::addRow("%s %d %%", dusk ? "dusk" : "day", percent) << dusk << percent;
+  }
   void themesAndLargeTypeClipNothing() {
-    for (const ThemeChoice choice : {ThemeChoice::Dusk, ThemeChoice::Day}) {
-      Theme::apply(*qApp, choice);
-      const QFont usual = QApplication::font();
-      QFont large(usual);
-      large.setPointSizeF(usual.pointSizeF() * 1.5);
-      QApplication::setFont(large);
-      MainWindow window;
-      window.resize(1280, 800);
-      window.resize(1280, 800);
-      window.show();
-      window.document().addDeliverable(newDeliverable({}, "vertical-story", nullptr));
-      QTest::qWait(50);
-      for (const QAbstractButton* button : window.findChildren<QAbstractButton*>())
-        if (button->isVisible() && !button->text().isEmpty())
-          QVERIFY2(button->width() >= button->fontMetrics().horizontalAdvance(QString(button->text()).remove('&')),
-                   qPrintable(button->text()));
-      QVERIFY(window.centralWidget()->minimumSizeHint().width() <= 1280);
-      QApplication::setFont(usual);
-      window.document().undoStack().setClean();
-    }
+    QFETCH(const bool, dusk);
+    QFETCH(const int, percent);
+    Theme::apply(*qApp, dusk ? ThemeChoice::Dusk : ThemeChoice::Day);
+    Theme::applyType(*qApp, percent);
+    MainWindow window;
+    window.resize(1280, 800);
+    window.show();
+    window.document().addDeliverable(newDeliverable({}, "vertical-story", nullptr));
+    QTest::qWait(50);
+    QStringList clipped;
+    for (const QAbstractButton* button : window.findChildren<QAbstractButton*>())
+      if (button->isVisible() && !button->text().isEmpty() &&
+          button->width() < button->fontMetrics().horizontalAdvance(QString(button->text()).remove('&')))
+        clipped << button->text();
+    const int width = window.centralWidget()->minimumSizeHint().width();
+    Theme::applyType(*qApp, 100);
+    window.document().undoStack().setClean();
+    QCOMPARE(clipped, QStringList());
+    QVERIFY2(width <= 1280, qPrintable(QString::number(width)));
   }
 };
 

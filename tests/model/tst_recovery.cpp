@@ -80,18 +80,24 @@ private slots:
     QVERIFY2(copies > 5, qPrintable(QString::number(copies))); // the moments were not all alike
   }
 
+  // The disk is full after so many bytes: what was saved before stays, it is told once, and the next save has it all.
+  void aSaveThatFailsLeavesEverything_data() {
+    QTest::addColumn<int>("bytes");
+    for (const int bytes : {0, 100, 4096, 20000}) QTest::addRow("after %d bytes", bytes) << bytes;
+  }
   void aSaveThatFailsLeavesEverything() {
+    QFETCH(const int, bytes);
     const QString path = m_folder.filePath("full.tromb");
     Document document;
     QVERIFY(saveProject(sample(), path.toStdString()).has_value());
+    QVERIFY(QFileInfo(path).size() > bytes);
     QVERIFY(document.load(path).has_value());
     RecoveryKeeper recovery(document, m_folder.filePath("recovery2"));
     QSignalSpy failed(&recovery, &RecoveryKeeper::failed);
     document.renameShot(3, QStringLiteral("changed"));
-    // The disk is full: no file may grow beyond a few bytes.
     rlimit limit{};
     getrlimit(RLIMIT_FSIZE, &limit);
-    const rlimit small{100, limit.rlim_max};
+    const rlimit small{rlim_t(bytes), limit.rlim_max};
     std::signal(SIGXFSZ, SIG_IGN);
     setrlimit(RLIMIT_FSIZE, &small);
     const Status saved = document.save(path);
@@ -99,13 +105,13 @@ private slots:
     recovery.write(); // told once, not at every try
     setrlimit(RLIMIT_FSIZE, &limit);
     QVERIFY(!saved);
-    QVERIFY(saved.error().code == ErrorCode::CannotWrite);
+    QCOMPARE(saved.error().code, ErrorCode::CannotWrite);
     QVERIFY(document.modified());
     QCOMPARE(failed.size(), 1);
-    QVERIFY(loadProject(path.toStdString())->shots[3].name == "0");
+    QCOMPARE(loadProject(path.toStdString())->shots[3].name, std::string("0"));
     recovery.write();
     QVERIFY(document.save(path).has_value());
-    QVERIFY(loadProject(path.toStdString())->shots[3].name == "changed");
+    QCOMPARE(loadProject(path.toStdString())->shots[3].name, std::string("changed"));
   }
 
   void onlyUnsavedChangesAreKept() {
@@ -129,24 +135,29 @@ private slots:
     QCOMPARE(abandonedCopies(folder).size(), size_t(1)); // the keeper went without a close
   }
 
+  void theSecondWindowIsTold_data() {
+    QTest::addColumn<QString>("second"); // where another window opens a project
+    QTest::addColumn<bool>("taken");
+    QTest::newRow("the same file") << m_folder.filePath("locked.tromb") << true;
+    QTest::newRow("by another way to it") << m_folder.filePath("other.tromb") << true;
+    QTest::newRow("another file") << m_folder.filePath("free.tromb") << false;
+    QTest::newRow("where no lock can be had: not an error") << QStringLiteral("/proc/p.tromb") << false;
+  }
   void theSecondWindowIsTold() {
+    QFETCH(const QString, second);
     const QString path = m_folder.filePath("locked.tromb");
     QVERIFY(saveProject(sample(), path.toStdString()).has_value());
+    QFile::remove(m_folder.filePath("other.tromb"));
+    QVERIFY(QFile::link(path, m_folder.filePath("other.tromb")));
     bool taken = true;
     {
       const ProjectLock first = ProjectLock::take(path, taken);
       QVERIFY(!taken);
-      const ProjectLock second = ProjectLock::take(path, taken);
-      QVERIFY(taken);
-      // By another way to the same file, too.
-      QVERIFY(QFile::link(path, m_folder.filePath("other.tromb")));
-      const ProjectLock third = ProjectLock::take(m_folder.filePath("other.tromb"), taken);
-      QVERIFY(taken);
+      const ProjectLock other = ProjectLock::take(second, taken);
+      QTEST(taken, "taken");
     }
     const ProjectLock again = ProjectLock::take(path, taken);
-    QVERIFY(!taken);
-    (void)ProjectLock::take(QStringLiteral("/proc/p.tromb"), taken); // no lock can be had there: not an error
-    QVERIFY(!taken);
+    QVERIFY2(!taken, "it is given back");
   }
 };
 

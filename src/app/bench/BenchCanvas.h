@@ -30,7 +30,7 @@ public:
   [[nodiscard]] QPointF toScreen(QPointF picture) const;
 
   [[nodiscard]] QRectF pictureRect() const; ///< where the source's picture is drawn
-  /// Where the names of the windows stand, by deliverable; empty where there is no room.
+  /// Returns where the names of the windows stand, by deliverable. A name without room has an empty place.
   [[nodiscard]] std::vector<QRectF> labelRects() const;
 
   [[nodiscard]] std::vector<PaintedPart> paintedParts() const override; ///< windows, by deliverable; the subject last

@@ -381,6 +381,36 @@ void FootageView::newGroup() {
     if (groupId(item).toStdString() == group.id) m_groups->editItem(item);
 }
 
+bool FootageView::hasGroupFocus() const {
+  return m_groups->hasFocus() && !shownGroup().empty();
+}
+
+void FootageView::renameGroup() {
+  m_groups->editItem(m_groups->currentItem());
+}
+
+/// Its footage and the groups in it go to the group that it is in.
+void FootageView::removeGroup() {
+  const std::string gone = shownGroup();
+  std::vector<Group> groups = m_document.project().groups;
+  const int at = placeOf(groups, gone);
+  if (at < 0) return;
+  const std::string parent = groups[size_t(at)].parent;
+  std::vector<Source> changed;
+  for (Source source : m_document.project().sources)
+    if (source.group == gone) {
+      source.group = parent;
+      changed.push_back(source);
+    }
+  std::erase_if(groups, [&](const Group& group) { return group.id == gone; });
+  for (Group& group : groups)
+    if (group.parent == gone) group.parent = parent;
+  m_document.undoStack().beginMacro(tr("Remove group"));
+  m_document.changeSources(changed, {});
+  m_document.setGroups(groups, {});
+  m_document.undoStack().endMacro();
+}
+
 void FootageView::moveTo(const std::string& group) {
   std::vector<Source> changed;
   for (const int row : m_session.sources()) {
@@ -396,24 +426,8 @@ void FootageView::groupMenu(const QPoint& at) {
   QMenu menu(this);
   menu.addAction(tr("New group"), this, &FootageView::newGroup);
   if (!id.isEmpty()) {
-    menu.addAction(tr("Rename"), this, [this] { m_groups->editItem(m_groups->currentItem()); });
-    menu.addAction(tr("Remove the group, keep its footage"), this, [this, gone = id.toStdString()] {
-      std::vector<Group> groups = m_document.project().groups;
-      const std::string parent = groups[size_t(placeOf(groups, gone))].parent;
-      std::vector<Source> changed;
-      for (Source source : m_document.project().sources)
-        if (source.group == gone) {
-          source.group = parent;
-          changed.push_back(source);
-        }
-      std::erase_if(groups, [&](const Group& group) { return group.id == gone; });
-      for (Group& group : groups)
-        if (group.parent == gone) group.parent = parent;
-      m_document.undoStack().beginMacro(tr("Remove group"));
-      m_document.changeSources(changed, {});
-      m_document.setGroups(groups, {});
-      m_document.undoStack().endMacro();
-    });
+    menu.addAction(tr("Rename"), this, &FootageView::renameGroup);
+    menu.addAction(tr("Remove the group, keep its footage"), this, &FootageView::removeGroup);
   }
   menu.exec(m_groups->viewport()->mapToGlobal(at));
 }

@@ -32,11 +32,14 @@ public:
 
   [[nodiscard]] FootageFilter& filter() { return m_filter; }
   [[nodiscard]] SourceViewer& viewer() { return *m_viewer; }
-  /// The group that new footage goes to: the one that is shown; empty for none.
+  /// Returns the group that new footage goes to, which is the one that is shown. Returns an empty text for none.
   [[nodiscard]] std::string shownGroup() const;
   void setForm(FootageDelegate::Form form);
 
   void newGroup();
+  [[nodiscard]] bool hasGroupFocus() const; ///< True if the keyboard is at a group.
+  void renameGroup();
+  void removeGroup(); ///< Keeps its footage.
   void removeSelected();
   void renameSelected();
   [[nodiscard]] bool hasListFocus() const;

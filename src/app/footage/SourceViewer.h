@@ -59,7 +59,7 @@ public:
 
   [[nodiscard]] QAccessible::Role paintedRole() const override { return QAccessible::Grouping; }
   [[nodiscard]] std::vector<PaintedPart> paintedParts() const override { return {}; }
-  /// Turns to a source; empty for none.
+  /// Shows a source; an empty id shows none.
   void setSource(const std::string& id);
   [[nodiscard]] const std::string& source() const { return m_source; }
   [[nodiscard]] int64_t frame() const { return m_frame; }

@@ -55,7 +55,8 @@ void EditActions::bindActions() {
     m_document.removeDeliverables(columns);
   });
   m_actions.bind(
-      "rename", [this] { rename(); }, [this] { return target() == Target::Sources || shotToRename() >= 0; });
+      "rename", [this] { rename(); },
+      [this] { return target() == Target::Sources || target() == Target::Group || shotToRename() >= 0; });
   m_actions.bind(
       "edit-deliverable", [this] { editDeliverable(m_session.current().deliverable); },
       [this] { return !m_document.project().deliverables.empty() && !m_views.footage.isVisible(); });
@@ -74,6 +75,7 @@ EditActions::Target EditActions::target() const {
     if (m_session.bed() >= 0) return Target::Bed;
     return m_session.shots().empty() ? Target::None : Target::Shots;
   }
+  if (m_views.footage.hasGroupFocus()) return Target::Group;
   if (m_views.footage.isVisible())
     return m_views.footage.hasListFocus() && !m_session.sources().empty() ? Target::Sources : Target::None;
   return m_views.sheet.isVisible() && !m_session.shots().empty() ? Target::Shots : Target::None;
@@ -101,6 +103,9 @@ void EditActions::refreshTexts() {
   case Target::Sources:
     what = tr("Re&move %n sources", nullptr, sources);
     break;
+  case Target::Group:
+    what = tr("Re&move the group, keep its footage");
+    break;
   case Target::None:
     what = tr("Re&move");
     break;
@@ -108,6 +113,7 @@ void EditActions::refreshTexts() {
   m_actions.setText("remove", what);
   const int row = shotToRename();
   m_actions.setText("rename", target() == Target::Sources ? tr("Re&name the source …")
+                              : target() == Target::Group ? tr("Re&name the group …")
                               : row >= 0                  ? tr("Re&name the shot …")
                                                           : tr("Re&name …"));
   m_actions.refreshSoon();
@@ -120,6 +126,8 @@ void EditActions::remove() {
     return m_views.order.removeSelected();
   case Target::Sources:
     return m_views.footage.removeSelected();
+  case Target::Group:
+    return m_views.footage.removeGroup();
   case Target::None:
     return;
   }
@@ -128,6 +136,8 @@ void EditActions::remove() {
 void EditActions::rename() {
   if (target() == Target::Sources)
     m_views.footage.renameSelected();
+  else if (target() == Target::Group)
+    m_views.footage.renameGroup();
   else
     renameShot(shotToRename());
 }

@@ -35,7 +35,7 @@ public:
   void splitAtCuts(int row);
 
 private:
-  enum class Target { None, Shots, Bed, Sources };
+  enum class Target { None, Shots, Bed, Sources, Group };
   void bindActions();
   void refreshTexts();
   [[nodiscard]] Target target() const;

@@ -48,7 +48,7 @@ public:
   [[nodiscard]] BenchView& bench() { return *m_bench; }
   enum class View { Sources, Sheet, Bench };
   void showView(View view);
-  /// True when nothing is being looked at or drawn any more.
+  /// Returns true if nothing is being looked at or drawn any more.
   [[nodiscard]] bool settled() const;
   /// Brings files in: from the footage view as sources alone, else as shots too.
   void bringIn(const QStringList& paths);

@@ -22,7 +22,7 @@ public:
   ProjectFiles(Document& document, FootageImport& import, Actions& actions, QWidget* window);
 
   [[nodiscard]] RecoveryKeeper& recovery() { return m_recovery; }
-  /// True where the project is open in another window too: it is saved under another name.
+  /// Returns true if the project is open in another window too: it is saved under another name.
   [[nodiscard]] bool elsewhere() const { return m_hold.elsewhere; }
   /// Says what is wrong when it cannot. `read`: what was read from the file, where it was.
   bool open(const QString& path, std::optional<Project> read = {});
@@ -55,7 +55,7 @@ private:
   void fillNewMenu();
   void collect();
   void relink(const std::vector<FoundFile>& files);
-  /// Asks where it is open in another window; empty when it is not to be opened.
+  /// Asks what to do if the project is open in another window. Returns nothing if it is not to be opened.
   std::optional<Hold> askHold(const QString& path);
   bool mayOverwrite(const QString& path); ///< what another program wrote
 

@@ -35,7 +35,7 @@ public:
   /// Writes one to a file of its own. Errors: Missing, CannotWrite.
   [[nodiscard]] Status exportFile(const std::string& name, const std::string& path) const;
 
-  /// The template that new projects start from; empty for none.
+  /// Returns the name of the template that new projects start from. Returns an empty text for none.
   [[nodiscard]] std::string defaultName() const;
   [[nodiscard]] Status setDefault(const std::string& name); ///< empty: none
 

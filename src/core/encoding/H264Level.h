@@ -23,7 +23,7 @@ struct H264Level {
 
 /// Table A-1, lowest level first.
 [[nodiscard]] const std::vector<H264Level>& h264Levels();
-/// The level called "4.1" or "4.0" or "4"; null when there is none.
+/// Returns the level called "4.1", "4.0" or "4". Returns null if there is none.
 [[nodiscard]] const H264Level* levelByName(std::string_view name);
 
 /// Macroblocks of a frame: ⌈w/16⌉ · ⌈h/16⌉.
@@ -34,7 +34,7 @@ struct H264Level {
 /// Reference frames that fit the decoded picture buffer: min(16, ⌊MaxDpbMbs / macroblocks⌋).
 [[nodiscard]] int maxReferences(const H264Level& level, Size canvas);
 
-/// True when the level carries size and rate (frame size, side ≤ √(8·MaxFS), macroblock rate) and, when
+/// Returns true if the level carries size and rate (frame size, side ≤ √(8·MaxFS), macroblock rate) and, when
 /// `bitRate` > 0, that peak bit rate.
 [[nodiscard]] bool carries(const H264Level& level, Size canvas, const FrameRate& rate, std::string_view profile,
                            int64_t bitRate);

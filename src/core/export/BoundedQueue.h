@@ -14,7 +14,7 @@ template <typename T> class BoundedQueue {
 public:
   explicit BoundedQueue(size_t capacity) : m_capacity(capacity) {}
 
-  /// Waits for room; false when `stop` was asked for first (the item is dropped).
+  /// Waits for room. Returns false, and drops the item, if `stop` was asked for first.
   bool push(T item, const std::stop_token& stop) {
     std::unique_lock lock(m_mutex);
     if (!m_changed.wait(lock, stop, [&] { return m_items.size() < m_capacity; })) return false;
@@ -33,7 +33,7 @@ public:
     m_changed.notify_all();
   }
 
-  /// Waits for an item; empty when the queue is closed and drained, or when `stop` was asked for.
+  /// Waits for an item. Returns nothing if the queue is closed and drained, or if `stop` was asked for.
   std::optional<T> pop(const std::stop_token& stop) {
     std::unique_lock lock(m_mutex);
     if (!m_changed.wait(lock, stop, [&] { return !m_items.empty() || m_closed; }) || m_items.empty()) return {};

@@ -34,7 +34,7 @@ public:
   ~Lane();
 
   void start();
-  /// Waits for room; false once this lane has ended and takes no more.
+  /// Waits for room. Returns false once this lane has ended and takes no more.
   bool push(DecodedPicture picture) { return m_decoded.push(std::move(picture), m_stop.get_token()); }
   [[nodiscard]] bool ended() const { return m_stop.stop_requested(); }
   void closeInput() { m_decoded.close(); } ///< everything has been pushed

@@ -59,7 +59,7 @@ struct ProofSubject {
 
 [[nodiscard]] nlohmann::ordered_json toJson(const ProofReport& report);
 
-/// True when `moov` lies before `mdat`, so that playing can begin before all is loaded (ISO/IEC 14496-12).
+/// Returns true if `moov` lies before `mdat`, so that playing can begin before all is loaded (ISO/IEC 14496-12).
 [[nodiscard]] bool indexBeforeMedia(const std::string& path);
 
 } // namespace tromb

@@ -87,7 +87,7 @@ struct Framing {
 
   [[nodiscard]] static Window follower(double x = 0.5, WindowBase base = WindowBase::Fill);
   [[nodiscard]] bool byHand() const; ///< some window does not follow
-  /// True when another picture lies under this one, and it is that source's.
+  /// Returns true if another picture lies under this one, and it is that source's.
   [[nodiscard]] bool liesOn(const std::string& sourceId) const {
     return layout == Layout::Backdrop && ground == Ground::Still && still == sourceId;
   }
@@ -147,7 +147,7 @@ inline constexpr size_t kMostSubjects = 3;
 /// The framing with all its keys later by `by` seconds, as for another shot; see shifted(Move).
 [[nodiscard]] Framing shifted(Framing framing, const Rational& by);
 
-/// True when a framing does not stay as it is.
+/// Returns true if a framing does not stay as it is.
 [[nodiscard]] bool moves(const Framing& framing, const Subjects& subjects);
 
 /// Stored source pixels per canvas pixel, the smaller of both axes and of all windows (grounds do not count).

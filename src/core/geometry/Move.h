@@ -27,7 +27,7 @@ struct MoveKey {
   friend bool operator==(const MoveKey&, const MoveKey&) = default;
 };
 
-/// Keys in order of time, no two at one time. One key is a place that stays; none is no place.
+/// Keys in order of time, no two at one time. One key is a place that stays; without keys there is no place.
 using Move = std::vector<MoveKey>;
 
 struct MovePlace {
@@ -43,7 +43,7 @@ struct MovePlace {
 /// Stat. Comput. 5 (1984), with slope 0 where the smooth part begins and ends. The move must not be empty.
 [[nodiscard]] MovePlace placeAt(const Move& move, double seconds);
 
-/// True when it is somewhere else at some time.
+/// Returns true if it is somewhere else at some time.
 [[nodiscard]] bool moves(const Move& move);
 
 /// Puts a key in, or over the one at its time.

@@ -37,7 +37,8 @@ private:
 /// The length of an open file in bytes; 0 where it cannot be told.
 [[nodiscard]] int64_t sizeOf(const Descriptor& file);
 
-/// Reads up to `count` bytes from byte `at`, fewer only at the end of the file; −1 with errno set on an error.
+/// Reads up to `count` bytes from byte `at`, fewer only at the end of the file. Returns −1, with errno set, on an
+/// error.
 [[nodiscard]] ptrdiff_t readAt(const Descriptor& file, int64_t at, void* to, size_t count);
 
 /// Writes all bytes at the present position. Returns false, with errno set, on an error.

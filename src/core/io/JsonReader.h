@@ -126,7 +126,7 @@ public:
     for (const auto& [key, value] : m_value->items())
       if (!m_fault->error) each(key, JsonNode(value, *m_fault, m_where + "/" + key));
   }
-  /// JSON text of the members that are not in `known`; empty when there are none.
+  /// Returns the members that are not in `known` as JSON text. Returns an empty text if there are none.
   [[nodiscard]] std::string others(std::initializer_list<const char*> known) const {
     std::string rest;
     if (!m_value->is_object()) return rest;

@@ -103,9 +103,8 @@ public:
   /// Reads packets of this stream alone from now on.
   void keepOnly(int stream) const;
 
-  /// The next packet; false at the end. A file that breaks off ends there, and `brokenOff` is true from then on.
-  /// Stamps that are not `sensible` are taken away.
-  /// Errors: Unreadable (the disk fails), Cancelled.
+  /// Reads the next packet. Returns false at the end. A file that breaks off ends there, and `brokenOff` is true from
+  /// then on. Stamps that are not `sensible` are taken away. Errors: Unreadable (the disk fails), Cancelled.
   [[nodiscard]] Result<bool> read(AVPacket& packet);
   [[nodiscard]] bool brokenOff() const;
   /// Errors: Unreadable where the disk fails; Cancelled. False where the file cannot be entered there.
@@ -118,7 +117,7 @@ private:
   explicit InputFile(std::unique_ptr<State> state);
   std::unique_ptr<State> m_state;
 };
-/// True where the container says that a stream of a codec without transparency carries some beside it (WebM).
+/// Returns true if the container says that a stream of a codec without transparency carries some beside it (WebM).
 [[nodiscard]] bool saysTransparent(const AVStream& stream);
 
 /// A decoder for one stream, opened, with frame threads (`threads` 0 = one a processor). `sideData`: what is to be told
@@ -139,7 +138,7 @@ public:
 
   /// Adds a picture under a time stamp of one tick a unit; null ends the stream. Errors: Unsupported.
   [[nodiscard]] Status push(const AVFrame* picture, int64_t pts);
-  /// The next picture that is ready; empty when there is none yet.
+  /// Returns the next picture that is ready. Returns an empty frame if there is none yet.
   [[nodiscard]] FramePtr pull();
 
 private:

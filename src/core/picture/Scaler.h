@@ -34,7 +34,7 @@ public:
   Scaler& operator=(Scaler&&) noexcept;
   ~Scaler();
 
-  /// True when `frame` has the size, format and labels that this was built for.
+  /// Returns true if `frame` has the size, format and labels that this was built for.
   [[nodiscard]] bool fits(const Frame& frame) const;
   [[nodiscard]] Result<Frame> run(const Frame& source);
 

@@ -21,7 +21,8 @@ using Footage = std::map<std::string, Result<MediaInfo>>;
 /// A new shot that shows all of a source, named after it; stills get their usual length. Slow motion material is
 /// slowed so that each of its frames is shown once at the first deliverable's rate. The source must have a picture.
 [[nodiscard]] Shot newShot(const Project& project, const Source& source, const MediaInfo& media);
-/// How far a shot reaches beyond the end of its source, in seconds; empty where it does not, or by less than a frame.
+/// Returns how far a shot reaches beyond the end of its source, in seconds. Returns nothing if it does not, or by less
+/// than a frame.
 [[nodiscard]] std::optional<Rational> secondsBeyondSource(const Shot& shot, const MediaInfo& media);
 /// The speed at which each frame of a source is shown once at `rate`.
 [[nodiscard]] Rational frameByFrameSpeed(const MediaInfo& media, const FrameRate& rate);

@@ -20,11 +20,11 @@ public:
 
   /// Half size up to 2560 pixels wide, a quarter beyond; at least 2.
   [[nodiscard]] static int divisorFor(const MediaInfo& media);
-  /// True where a copy is worth making: moving pictures larger than 1280×720, or with key frames far apart.
+  /// Returns true if a copy is worth making: moving pictures larger than 1280×720, or with key frames far apart.
   [[nodiscard]] static bool heavy(const MediaInfo& media);
 
   [[nodiscard]] bool has(const std::string& fingerprint) const;
-  /// The copy's facts, as those of a smaller source at a constant rate; empty when there is none.
+  /// Returns the copy's facts, as those of a smaller source at a constant rate. Returns nothing if there is no copy.
   [[nodiscard]] std::optional<MediaInfo> find(const std::string& fingerprint) const;
   /// Makes one. `onFraction` is told how far it is. Errors: those of VideoReader and OutputFile, Cancelled; nothing
   /// half-made stays.

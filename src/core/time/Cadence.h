@@ -26,7 +26,7 @@ public:
   /// Ratios without small numbers are given as "about 1 in 24 doubled".
   [[nodiscard]] Message describe() const;
 
-  /// True when motion stays even: every frame once, or each kept or repeated a whole number of times.
+  /// Returns true if motion stays even: every frame once, or each kept or repeated a whole number of times.
   [[nodiscard]] bool even() const { return m_ratio.num() == 1 || m_ratio.den() == 1; }
 
 private:

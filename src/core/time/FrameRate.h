@@ -37,7 +37,7 @@ public:
   /// The rate nearest to a measured one that is a plain fraction (kMostRateNumerator, kMostRateDenominator); empty
   /// where that is none in (0, 1000].
   [[nodiscard]] static std::optional<FrameRate> near(const Rational& measured);
-  /// True where the fraction's parts are within the limits of near: what projects keep.
+  /// Returns true if the fraction's parts are within the limits of near: what projects keep.
   [[nodiscard]] bool plain() const;
   /// Every rate that has a name in the trade, slowest first.
   [[nodiscard]] static const std::vector<FrameRate>& named();

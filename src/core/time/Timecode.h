@@ -7,7 +7,7 @@ namespace tromb {
 
 /// Timecode labels after SMPTE ST 12-1. Drop-frame exists for 30000/1001 and 60000/1001 only.
 
-/// True where drop-frame labels exist for the rate.
+/// Returns true if drop-frame labels exist for the rate.
 [[nodiscard]] bool hasDropFrame(const FrameRate& rate);
 
 /// The label of frame `frame` (≥ 0): "HH:MM:SS:FF", or "HH:MM:SS;FF" when `dropFrame` (needs hasDropFrame).

@@ -17,7 +17,8 @@ struct Box {
   [[nodiscard]] bool is(std::string_view name) const { return std::string_view(type.data(), type.size()) == name; }
 };
 
-/// The boxes that lie side by side at the top of a file, in order; empty where it cannot be read or is of another kind.
+/// Returns the boxes that lie side by side at the top of a file, in order. Returns none if it cannot be read or is of
+/// another kind.
 /// Thread-safe.
 [[nodiscard]] std::vector<Box> topBoxes(const std::string& path);
 

@@ -62,7 +62,7 @@ struct FileIndex {
   [[nodiscard]] bool untimed() const { return !pictureOfPacket.empty(); }
   /// What is added to the stamps of a packet at this byte.
   [[nodiscard]] int64_t shiftAt(int64_t position) const;
-  /// The last key whose number is at most `number`; null where there is none.
+  /// Returns the last key whose number is at most `number`. Returns null if there is none.
   [[nodiscard]] const Key* keyBefore(int64_t number) const;
   [[nodiscard]] const Sound* soundOf(int stream) const;
 };
