@@ -18,7 +18,7 @@ namespace tromb {
 TopBar::TopBar(SheetModel& model, FootageImport& import, MeasureService& measuring, const Actions& actions,
                QWidget* parent)
     : QWidget(parent), m_model(model), m_document(model.document()), m_import(import), m_measuring(measuring),
-      m_name(new ElidedLabel(this)), m_saved(new ElidedLabel(this)), m_state(new ElidedLabel(this)),
+      m_name(new ElidedLabel(this)), m_saved(new ElidedLabel(this)), m_state(new QLabel(this)),
       m_busy(new QProgressBar(this)), m_busyWords(new ElidedLabel(this)), m_stop(new QToolButton(this)) {
   setProperty("bar", true);
   setAttribute(Qt::WA_StyledBackground);

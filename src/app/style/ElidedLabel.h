@@ -11,7 +11,7 @@ class ElidedLabel : public QLabel {
 public:
   using QLabel::QLabel;
   [[nodiscard]] QSize minimumSizeHint() const override {
-    return {fontMetrics().horizontalAdvance(QStringLiteral("MMMM …")), QLabel::minimumSizeHint().height()};
+    return {fontMetrics().horizontalAdvance(QStringLiteral("MMM…")), QLabel::minimumSizeHint().height()};
   }
 
 protected:
