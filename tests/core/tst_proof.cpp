@@ -315,7 +315,7 @@ private slots:
     });
     Project slow = test::project({path("slow.mp4")}, {{"Vertical", {404, 720}, Rational(25), "fill", "veryfast"}});
     Subject subject;
-    subject.move = {{Rational(0), 0.46875, 0.5}, {Rational(49, 25), to, 0.5}};
+    subject.move = {{Rational(0), 0.46875, 0.5, 1, Ease::Eased, {}}, {Rational(49, 25), to, 0.5, 1, Ease::Eased, {}}};
     slow.shots[0].subjects = {subject};
     slow.shots[0].in = Rational(1);
     for (Window& window : slow.deliverables[0].framings["h1"].windows) window.follows = true;
