@@ -422,6 +422,7 @@ void FootageView::moveTo(const std::string& group) {
 }
 
 void FootageView::groupMenu(const QPoint& at) {
+  if (QTreeWidgetItem* item = m_groups->itemAt(at)) m_groups->setCurrentItem(item); // what the menu is of is seen
   const QString id = groupId(m_groups->itemAt(at));
   QMenu menu(this);
   menu.addAction(tr("New group"), this, &FootageView::newGroup);
