@@ -31,6 +31,7 @@
 #include <QPushButton>
 #include <QScreen>
 #include <QSettings>
+#include <QSlider>
 #include <QSpinBox>
 #include <QStandardPaths>
 #include <QTemporaryDir>
@@ -560,6 +561,23 @@ private slots:
     QVERIFY(std::abs(QApplication::font().pointSizeF() / usual - 1.5) < 0.05);
     opened(choose(QStringLiteral("Type size"), 0));
     QCOMPARE(QApplication::font().pointSizeF(), usual);
+    opened(choose(QStringLiteral("Height of the sheet's pictures"), 4));
+    QCOMPARE(m_window->sheet().pictureHeight(), 240);
+    const auto* size = m_window->findChild<QSlider*>(QStringLiteral("sheetSize"));
+    QVERIFY(size);
+    QCOMPARE(size->value(), 240);
+    opened(choose(QStringLiteral("Height of the sheet's pictures"), 0));
+    QVERIFY(m_window->sheet().fits());
+    QCOMPARE(size->value(), m_window->sheet().pictureHeight());
+    Settings::setFootageFolder(at("footage"));
+    opened([this](QWidget& dialog) {
+      for (const QPushButton* each : dialog.findChildren<QPushButton*>())
+        if (each->accessibleName().endsWith(at("footage"))) {
+          static_cast<QDialog&>(dialog).reject();
+          return true;
+        }
+      return false;
+    });
     opened([](QWidget& dialog) {
       auto* limit = dialog.findChild<QSpinBox*>();
       if (!limit) return false;

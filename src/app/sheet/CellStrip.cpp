@@ -66,6 +66,7 @@ CellStrip::CellStrip(Session& session, SheetView& sheet, const Actions& actions,
   sizeWords->setProperty("rank", "faint");
   auto* size = new QSlider(Qt::Horizontal, this);
   sizeWords->setBuddy(size);
+  size->setObjectName(QStringLiteral("sheetSize"));
   size->setRange(72, 320);
   size->setValue(sheet.pictureHeight());
   size->setFixedWidth(84);
@@ -85,9 +86,12 @@ CellStrip::CellStrip(Session& session, SheetView& sheet, const Actions& actions,
   });
   connect(fit, &QToolButton::clicked, this, [&sheet, size](bool on) {
     sheet.setFits(on);
+    Settings::setLeft(QStringLiteral("sheetHeight"), on ? 0 : sheet.pictureHeight());
+  });
+  connect(&sheet, &SheetView::heightChanged, this, [&sheet, size, fit] {
     const QSignalBlocker silent(size);
     size->setValue(sheet.pictureHeight());
-    Settings::setLeft(QStringLiteral("sheetHeight"), on ? 0 : sheet.pictureHeight());
+    fit->setChecked(sheet.fits());
   });
   row->addWidget(sizeWords);
   row->addWidget(size);

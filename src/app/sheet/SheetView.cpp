@@ -65,9 +65,7 @@ SheetView::SheetView(Session& session, Actions& actions, SheetModel& model, Post
   connect(&session, &Session::selectionChanged, this, &SheetView::showSelection);
   connect(this, &QAbstractItemView::doubleClicked, this, &SheetView::cellActivated);
   bindActions();
-  const int kept = Settings::left(QStringLiteral("sheetHeight"), 0).toInt();
-  if (kept > 0) setPictureHeight(kept);
-  fitSections();
+  readSettings();
 }
 
 /// What the table's actions do here.
@@ -108,15 +106,25 @@ void SheetView::contextMenuEvent(QContextMenuEvent* event) {
       ->popup(keys ? viewport()->mapToGlobal(visualRect(index).center()) : event->globalPos());
 }
 
+void SheetView::readSettings() {
+  const int kept = Settings::left(QStringLiteral("sheetHeight"), 0).toInt();
+  if (kept > 0)
+    setPictureHeight(kept);
+  else
+    setFits(true);
+}
+
 void SheetView::setPictureHeight(int pixels) {
   m_fits = false;
   m_pictureHeight = std::clamp(pixels, kLeastHeight, kMostHeight);
   fitSections();
+  emit heightChanged();
 }
 
 void SheetView::setFits(bool fits) {
   m_fits = fits;
   fitSections();
+  emit heightChanged();
 }
 
 /// As high as lets every cell be seen, but never less than is usual.
@@ -134,7 +142,9 @@ int SheetView::fittingHeight() const {
 }
 
 void SheetView::fitSections() {
+  const int before = m_pictureHeight;
   if (m_fits) m_pictureHeight = fittingHeight();
+  if (m_pictureHeight != before) emit heightChanged();
   const int pad = 2 * CellDelegate::kPad + 1;
   const int height = m_pictureHeight + pad + CellDelegate::captionHeight(fontMetrics());
   if (m_rows->defaultSectionSize() != height) m_rows->setDefaultSectionSize(height);

@@ -28,6 +28,7 @@ public:
 
   [[nodiscard]] int pictureHeight() const { return m_pictureHeight; }
   /// 72 to 320; or as high as lets every cell be seen, where that is more than the usual height.
+  void readSettings(); ///< Takes the height that the settings have.
   void setPictureHeight(int pixels);
   void setFits(bool fits);
   [[nodiscard]] bool fits() const { return m_fits; }
@@ -49,6 +50,7 @@ public:
   void zoomBy(double factor);
 
 signals:
+  void heightChanged();                  ///< The pictures are of another height, or fit or no longer fit by themselves.
   void cellActivated();                  ///< the current one is to be seen large
   void deliverableActivated(int column); ///< its head was double-clicked
   void shotRenameRequested(int row);

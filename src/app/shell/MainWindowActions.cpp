@@ -65,6 +65,7 @@ void MainWindow::bindActions() {
     connect(&dialog, &SettingsDialog::changed, this, [this] {
       m_offer->refresh();
       m_order->strip().readSettings();
+      m_sheet->readSettings();
       placeOrder();
     });
     dialog.exec();

@@ -6,18 +6,22 @@
 #include <QCheckBox>
 #include <QComboBox>
 #include <QDialogButtonBox>
+#include <QFileDialog>
 #include <QFormLayout>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
 #include <QSpinBox>
 #include <QVBoxLayout>
+#include <cstdlib>
 #include <functional>
 
 namespace tromb {
 namespace {
 
 constexpr int kTypes[] = {100, 125, 150};
+constexpr int kHeights[] = {0, 96, 132, 180, 240, 320}; ///< of the sheet's pictures; 0: as fits
+constexpr int kPathWidth = 300;
 
 } // namespace
 
@@ -54,6 +58,22 @@ SettingsDialog::SettingsDialog(LightService& lights, QWidget* parent) : QDialog(
                                                Settings::setStripPictures(Settings::StripPictures(at));
                                                told();
                                              }));
+  QStringList heights{tr("as high as lets every cell be seen")};
+  int height = 0;
+  const int kept = Settings::left(QStringLiteral("sheetHeight"), 0).toInt();
+  for (int i = 1; i < int(std::size(kHeights)); ++i) {
+    heights << tr("%1 pixels high").arg(kHeights[i]);
+    if (kept > 0 && (height == 0 || std::abs(kHeights[i] - kept) < std::abs(kHeights[height] - kept))) height = i;
+  }
+  form->addRow(tr("&Sheet's pictures"), choice(tr("Height of the sheet's pictures"), heights, height, [told](int at) {
+                 Settings::setLeft(QStringLiteral("sheetHeight"), kHeights[at]);
+                 told();
+               }));
+  form->addRow(tr("&Footage lies in"), folder(tr("Folder that footage is brought in from"), Settings::footageFolder(),
+                                              &Settings::setFootageFolder));
+  QPushButton* exports = folder(tr("Folder that exports go to"), Settings::exportFolder(), &Settings::setExportFolder);
+  exports->setToolTip(tr("Those of a saved project go into a folder beside it, unless another is chosen for it"));
+  form->addRow(tr("&Exports go to"), exports);
   auto* offers = new QCheckBox(tr("&Offer deliverables when footage is brought into an empty project"), this);
   offers->setChecked(Settings::offersDeliverables());
   connect(offers, &QCheckBox::toggled, this, [told](bool on) {
@@ -98,6 +118,24 @@ SettingsDialog::SettingsDialog(LightService& lights, QWidget* parent) : QDialog(
   connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
   rows->addSpacing(8);
   rows->addWidget(buttons);
+}
+
+QPushButton* SettingsDialog::folder(const QString& name, const QString& now, void (*take)(const QString&)) {
+  auto* button = new QPushButton(this);
+  button->setAutoDefault(false);
+  const auto show = [button, name](const QString& path) {
+    button->setText(path.isEmpty() ? tr("none chosen yet …")
+                                   : button->fontMetrics().elidedText(path, Qt::ElideMiddle, kPathWidth));
+    button->setAccessibleName(path.isEmpty() ? name : QStringLiteral("%1: %2").arg(name, path));
+  };
+  show(now);
+  connect(button, &QPushButton::clicked, this, [this, name, now, take, show] {
+    const QString path = QFileDialog::getExistingDirectory(this, name, now);
+    if (path.isEmpty()) return;
+    take(path);
+    show(path);
+  });
+  return button;
 }
 
 QComboBox* SettingsDialog::choice(const QString& name, const QStringList& entries, int now,

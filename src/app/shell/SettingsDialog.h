@@ -7,6 +7,7 @@
 
 class QComboBox;
 class QLabel;
+class QPushButton;
 
 namespace tromb {
 
@@ -22,6 +23,8 @@ signals:
 
 private:
   QComboBox* choice(const QString& name, const QStringList& entries, int now, const std::function<void(int)>& chosen);
+  /// A button that shows a folder and asks for another one, which `take` keeps.
+  QPushButton* folder(const QString& name, const QString& now, void (*take)(const QString&));
   void refreshCopies();
 
   LightService& m_lights;
