@@ -60,8 +60,8 @@ public:
   [[nodiscard]] QRectF windowRect(int column, int window) const;
   /// The part of the active canvas that the active window fills, in pixels.
   [[nodiscard]] SizeF share() const;
-  [[nodiscard]] std::optional<QPointF>
-  subject() const; ///< Where the window's subject is at the playhead; empty if it has none.
+  /// Where the window's subject is at the playhead; empty if it has none.
+  [[nodiscard]] std::optional<QPointF> subject() const;
 
   [[nodiscard]] static double inside(double share) { return std::clamp(share, 0.0, 1.0); }
 

@@ -20,8 +20,8 @@ class BenchFollowing {
 public:
   explicit BenchFollowing(Bench& bench);
 
-  void takeTrack(const std::string& shot,
-                 const Track& track); ///< Keeps the track and applies the calmed move, as one undo step.
+  /// Keeps the track and applies the calmed move, as one undo step.
+  void takeTrack(const std::string& shot, const Track& track);
   /// Returns the track of the shot. Returns null if the shot was never tracked, or if its picture has changed since.
   [[nodiscard]] const Track* track() const;
   [[nodiscard]] double calming() const { return m_calming; } ///< 0 to 1

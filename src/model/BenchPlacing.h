@@ -34,8 +34,8 @@ public:
   void apply(const Framing& framing, const QString& text);
   void applyWay(const WayToFill& way);
   [[nodiscard]] std::vector<WayToFill> ways() const;
-  [[nodiscard]] double
-  secondsAWidth() const; ///< Seconds in which the active window, at its fastest, travels its own width; 0 if it rests.
+  /// Seconds in which the active window, at its fastest, travels its own width; 0 if it rests.
+  [[nodiscard]] double secondsAWidth() const;
 
 private:
   void setWindowTo(const Window& window, const QString& text, int gesture);

@@ -24,9 +24,8 @@ public:
   void cancel();
   [[nodiscard]] bool underWay(const std::string& sourceId) const;
   [[nodiscard]] bool busy() const { return !m_queue.empty(); }
-  [[nodiscard]] double fraction() const {
-    return m_fraction;
-  } ///< How much of the copy that is being made is done, 0 to 1.
+  /// How much of the copy that is being made is done, 0 to 1.
+  [[nodiscard]] double fraction() const { return m_fraction; }
   [[nodiscard]] LightCopies& copies() { return *m_copies; }
 
 signals:

@@ -42,8 +42,8 @@ public:
   void setText(QAnyStringView id, const QString& text);
 
   void fill(QMenuBar& bar);
-  [[nodiscard]] QMenu*
-  menu(MenuId menu) const; ///< A menu of the menu bar. Menus that are filled as they open are empty.
+  /// A menu of the menu bar. Menus that are filled as they open are empty.
+  [[nodiscard]] QMenu* menu(MenuId menu) const;
   [[nodiscard]] QMenu* contextMenu(Where where, QWidget* parent) const; ///< for the caller to show; goes when it closes
   /// A button with the action's icon and short text, or with one of them.
   [[nodiscard]] QToolButton* button(QAnyStringView id, Qt::ToolButtonStyle style, QWidget* parent) const;

@@ -71,9 +71,9 @@ public:
   void playOrPause();
 
 signals:
-  void addRequested(
-      bool atPlayhead); ///< The stretch is to become a shot: at the playhead, or else at the end of the running order.
-  void fallsBehind();   ///< running cannot keep up with the source's rate
+  /// The stretch is to become a shot: at the playhead, or else at the end of the running order.
+  void addRequested(bool atPlayhead);
+  void fallsBehind(); ///< running cannot keep up with the source's rate
 
 protected:
   void keyPressEvent(QKeyEvent* event) override;

@@ -82,8 +82,8 @@ struct MediaInfo {
   std::vector<AudioInfo> audio;
   Rational begin; ///< seconds on the file's own clock that are time 0: those of its first picture, else of its sound
   std::shared_ptr<const FileIndex> index; ///< null where the container tells all itself
-  std::shared_ptr<const av::StreamParameters>
-      parameters; ///< for readers, which find it out themselves where it is null
+  /// For readers, which find it out themselves where it is null
+  std::shared_ptr<const av::StreamParameters> parameters;
 };
 
 /// The object of `tromb-cli probe`.

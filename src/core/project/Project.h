@@ -112,15 +112,15 @@ struct Deliverable {
   std::string unknown;
   friend bool operator==(const Deliverable&, const Deliverable&) = default;
 
-  [[nodiscard]] Framing
-  framingOf(const std::string& shotId) const; ///< The stored framing of a shot, or the one that a shot without any has.
+  /// The stored framing of a shot, or the one that a shot without any has.
+  [[nodiscard]] Framing framingOf(const std::string& shotId) const;
 };
 
 /// What is true of all finished files of a project.
 struct Output {
   std::string naming; ///< pattern of their names, see FileName.h; empty: the usual one
-  std::optional<double>
-      loudnessLufs;         ///< Target of the whole running order (ITU-R BS.1770); empty leaves it as it is mixed.
+  /// Target of the whole running order (ITU-R BS.1770); empty leaves it as it is mixed.
+  std::optional<double> loudnessLufs;
   double mostPeakDbtp = -1; ///< true peak that a loudness target may not pass
   std::string unknown;
   friend bool operator==(const Output&, const Output&) = default;

@@ -40,8 +40,8 @@ struct PlanPiece {
   [[nodiscard]] std::vector<Placement> placements(int64_t n, const FrameRate& rate) const;
 
 private:
-  [[nodiscard]] Rational
-  halfFrame(const FrameRate& rate) const; ///< Half a frame of the deliverable, in seconds of the source.
+  /// Half a frame of the deliverable, in seconds of the source.
+  [[nodiscard]] Rational halfFrame(const FrameRate& rate) const;
 };
 
 /// A sound bed and how its file is read.
