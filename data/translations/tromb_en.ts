@@ -429,5 +429,12 @@ change %2 %</numerusform>
             <numerusform>%n subjects suggested</numerusform>
         </translation>
     </message>
+    <message numerus="yes">
+        <source>%n subjects suggested, %1 of them in doubt</source>
+        <translation>
+            <numerusform>1 subject suggested, %1 of them in doubt</numerusform>
+            <numerusform>%n subjects suggested, %1 of them in doubt</numerusform>
+        </translation>
+    </message>
 </context>
 </TS>

@@ -145,8 +145,9 @@ void TrackBar::takeFound() {
   m_found.clear();
   if (!changed.empty()) {
     m_document.changeShots(changed, tr("Suggest subjects"));
-    say(tr("%n subjects suggested", nullptr, int(changed.size())) +
-        (doubtful > 0 ? tr(", %1 of them in doubt").arg(doubtful) : QString()));
+    const int count = int(changed.size());
+    say(doubtful > 0 ? tr("%n subjects suggested, %1 of them in doubt", nullptr, count).arg(doubtful)
+                     : tr("%n subjects suggested", nullptr, count));
   }
   refresh();
 }
