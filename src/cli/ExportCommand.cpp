@@ -47,7 +47,7 @@ public:
   }
 
 private:
-  /// Says what became of one deliverable, and gives the exit code that it alone would have.
+  /// Prints the outcome of one deliverable and returns the exit code for it alone.
   static int tell(Context& context, const std::string& name, const ExportedFile& file, bool json) {
     if (json) {
       Json line{{"deliverable", name}};

@@ -33,7 +33,7 @@ public:
     }
     ProofSubject subject{m_file, plan ? &*plan : nullptr, nullptr, {}};
     std::optional<TraceFile> traces;
-    if (plan) { // composed and mixed once more, to hold the file against
+    if (plan) { // compose and mix the deliverable again, to compare the file with
       std::error_code ignored;
       auto made =
           composeTraces(*plan, std::filesystem::temp_directory_path(ignored).string(), subject.losses, context.stop);

@@ -24,7 +24,7 @@ int main(int argc, char** argv) {
         if (sigtimedwait(&signals, nullptr, &slice) > 0) stop.request_stop();
     });
     return tromb::cli::runCli({argv + 1, argv + argc}, std::cout, std::cerr, stop.get_token());
-  } catch (const std::exception&) { // what a verb throws is caught where it runs: here nothing could be begun
+  } catch (const std::exception&) { // verbs catch their own exceptions, so this one came before any verb ran
     std::cerr << "tromb-cli: there is no memory, or no thread, to begin with. Close other programs, and try again.\n";
     return tromb::cli::kFailedInside;
   }

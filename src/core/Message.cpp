@@ -45,7 +45,7 @@ Message joined(const std::vector<Message>& messages, const char* between) {
   Message whole;
   for (const Message& message : messages) {
     if (message.empty()) continue;
-    // A pattern of places only has nothing to translate.
+    // A pattern that has only places and no words needs no translation.
     whole = whole.empty() ? message : sayWith("%1%2%3", "", std::nullopt, {whole, verbatim(between), message});
   }
   return whole;

@@ -13,7 +13,7 @@ Bench::Bench(Session& session, QObject* parent)
       m_following(*this), m_source(*this) {
   const auto told = [this] { emit changed(); };
   const auto fewer = [this] { setWindow(m_window); };
-  // What happens to other shots is not seen here.
+  // Changes of other shots do not matter here.
   connect(&m_document, &Document::framingsChanged, this, [this, fewer](const std::vector<CellPlace>& places) {
     if (std::any_of(places.begin(), places.end(), [at = row()](const CellPlace& place) { return place.shot == at; }))
       fewer();
@@ -46,7 +46,7 @@ Bench::Bench(Session& session, QObject* parent)
   connect(&session, &Session::selectionChanged, this, &Bench::lookAgain);
 }
 
-/// Tells what has become another since it was told last.
+/// Emits a signal for everything that has changed since the last time.
 void Bench::lookAgain() {
   const bool other = shotId() != m_seenShot || column() != m_seenColumn;
   const bool later = shotId() != m_seenShot || frame() != m_seenFrame;
@@ -105,7 +105,7 @@ int64_t Bench::frame() const {
   const MediaInfo* info = media();
   if (!info) return 0;
   const Rational at = m_session.underPlayhead().sourceTime;
-  // A time of a frame may have been brought on a tick that lies a little before it.
+  // A frame's time may have been rounded to the tick just before it.
   const int64_t shown =
       info->kind == MediaKind::Still ? stillRate().frameAt(at) : info->video->clock.onScreen(at, secondsOf(1));
   return std::clamp(shown, firstFrame(), endFrame() - 1);
@@ -143,7 +143,7 @@ int64_t Bench::frameOf(double seconds) const {
 void Bench::goTo(int64_t frame) {
   if (!media()) return;
   frame = std::clamp(frame, firstFrame(), endFrame() - 1);
-  // Of frames with equal times the last is on screen: a step back goes past all of them.
+  // Of several frames with the same time the last one is shown, so a step back skips all of them.
   const Rational now = time();
   while (frame < this->frame() && frame > firstFrame() && timeOf(frame) == now) --frame;
   const Rational start = m_session.starts()[size_t(row())];

@@ -34,7 +34,7 @@ void BenchMoves::setMove(const Move& changed, const QString& text, int gesture) 
     Shot with = *m_bench.shot();
     Move& move = with.subjects[size_t(m_bench.window())].move;
     move = changed;
-    for (MoveKey& key : move) key.zoom = 1; // which means nothing there, and is not kept
+    for (MoveKey& key : move) key.zoom = 1; // a subject's path has no zoom
     with.subjects[size_t(m_bench.window())].guess = 0;
     m_document.changeShots({with}, text, gesture);
     return;
@@ -66,7 +66,7 @@ void BenchMoves::setKeyAt(const Rational& time) {
     const MovePlace place = placeAt(keys, key.time.toDouble());
     key.x = place.x;
     key.y = place.y;
-    // The one key of a subject that stays belongs to no moment yet.
+    // A subject that does not move has one key, whose time is not set yet.
     if (keys.size() == 1) keys.front().time = m_bench.timeOf(m_bench.firstFrame());
   } else {
     if (move()) keys = *move();

@@ -18,7 +18,8 @@ BenchPlacing::BenchPlacing(Bench& bench) : m_bench(bench), m_document(bench.docu
 void BenchPlacing::placeSubject(QPointF at, int gesture) {
   if (!m_bench.media()) return;
   Shot changed = *m_bench.shot();
-  // Windows of a stack have subjects of their own; those before this one that had none get it where they are.
+  // The windows of a stack have subjects of their own. Windows before this one that had none get one at their present
+  // place.
   while (changed.subjects.size() <= size_t(m_bench.window())) {
     const QPointF centre = m_bench.windowRect(m_bench.column(), int(changed.subjects.size())).center();
     changed.subjects.emplace_back();

@@ -150,7 +150,7 @@ Framing slid(const Cell& cell, double dx, double dy, int window) {
 
 Framing zoomed(const Cell& cell, double factor) {
   return reframed(cell, -1, true, [&](Window& w) {
-    // Close to 1 means 1, so that zooming out ends exactly at fill.
+    // A zoom close to 1 becomes 1, so that zooming out ends exactly at fill.
     w.zoom *= factor;
     if (w.zoom < 1.004) w.zoom = 1;
   });

@@ -34,7 +34,7 @@ void CutSearch::start(const Source& source, const MediaInfo& media, int64_t firs
 void CutSearch::fetch(const std::vector<FoundCut>& cuts, QSize most) {
   run([this, cuts, most, reading = m_reading](const Job& job) {
     auto reader = PictureReader::open(reading);
-    if (!reader) return; // said when it was looked through
+    if (!reader) return; // the search reports it
     ScreenComposer composer(reading.shape(), {most.width(), most.height()});
     for (const FoundCut& cut : cuts) {
       QImage sides[2];

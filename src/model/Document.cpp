@@ -225,7 +225,7 @@ void Document::addFootage(const std::vector<NewFootage>& files, AsShots asShots,
   for (const NewFootage& file : files) {
     ahead.sources.push_back(newSource(ahead, file.media));
     Source& source = ahead.sources.back();
-    // Not an id of one that was removed either: facts are kept for when its removal is undone.
+    // Ids of removed sources are not used again, since their facts are kept in case the removal is undone.
     for (int n = 1; m_footage.contains(source.id); ++n) source.id = "s" + std::to_string(n);
     source.group = group;
     source.fingerprint = file.fingerprint;
@@ -287,7 +287,7 @@ void Document::carryOver(const Source& changed, const QString& text) {
   const PictureShape after = shapeOf(changed, *(*known)->video);
   if (before.bars() == after.bars() && before.rotation() == after.rotation() && before.mirrored() == after.mirrored())
     return;
-  // Bars that leave no picture, typed by mistake: there is no place in it.
+  // Bars that leave no picture, typed by mistake, give no place.
   for (const SizeF& picture : {before.picture(), after.picture()})
     if (picture.width < 1 || picture.height < 1) return;
   const auto carry = [&](auto& place) { std::tie(place.x, place.y) = samePlace(before, after, place.x, place.y); };
@@ -366,14 +366,14 @@ void Document::duplicateShots(std::vector<int> rows) {
 void Document::placeShots(std::vector<int> rows, int before) {
   std::sort(rows.begin(), rows.end());
   rows.erase(std::unique(rows.begin(), rows.end()), rows.end());
-  // Where the first of them ends up, once those in front of the place are gone from it.
+  // The row at which the first of them ends up, once the moved shots in front of that place are gone.
   const auto ahead = int(std::lower_bound(rows.begin(), rows.end(), before) - rows.begin());
   const int first = before - ahead;
   bool moves = false;
   for (size_t i = 0; i < rows.size(); ++i) moves = moves || rows[i] != first + int(i);
   if (!moves) return;
   m_stack.beginMacro(tr("Put %n shots elsewhere", nullptr, int(rows.size())));
-  // Those from in front of the place go last to first, so that none moves another that is still to go.
+  // Shots in front of the place are moved from last to first, so that no move changes the row of another.
   for (int i = ahead - 1; i >= 0; --i) moveShot(rows[size_t(i)], first + i);
   for (size_t i = size_t(ahead); i < rows.size(); ++i) moveShot(rows[i], first + int(i));
   m_stack.endMacro();

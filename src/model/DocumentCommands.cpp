@@ -136,7 +136,7 @@ template <typename Item> void ChangeCommand<Item>::put(const std::vector<Item>& 
     if constexpr (std::is_same_v<Item, Source>) {
       const Source before = std::exchange(place, item);
       if (before.path == item.path) {
-        place.fingerprint = before.fingerprint; // a fact, which may have been learned since
+        place.fingerprint = before.fingerprint; // the fingerprint is a fact that may have been learned since
         (void)takeIn(place);
       } else {
         forgetFacts(item.id);

@@ -169,7 +169,8 @@ void FootageImport::look(const Source& source) {
           first = seen->learned.empty();
           seen->learned.push_back({id, std::move(media), path, print.value_or("")});
         }
-        // Those that come until the window has time are taken together: each time the views look at their rows again.
+        // Results that arrive before the window handles events are taken together, because the views update with each
+        // batch.
         if (first) job.tell([this] { takeSeen(); });
       },
       [this, id = source.id, path = source.path](const Error& error) {
@@ -184,7 +185,7 @@ void FootageImport::look(const Source& source) {
 }
 
 void FootageImport::takeSeen() {
-  if (m_ahead) return; // the document holds another project still
+  if (m_ahead) return; // the document still holds the project before
   std::vector<Document::Learned> learned;
   {
     const std::scoped_lock lock(m_seen->mutex);

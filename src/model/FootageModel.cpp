@@ -26,7 +26,7 @@ FootageModel::FootageModel(Document& document, QObject* parent) : QAbstractListM
     for (const QString& id : ids)
       if (const int row = m_document.rowOfSource(id.toStdString()); row >= 0) changed(row);
   });
-  // What follows from a source depends on the deliverables; whether it is used, on the shots.
+  // A source's findings depend on the deliverables, and whether it is used depends on the shots.
   connect(&document, &Document::deliverablesInserted, this, all);
   connect(&document, &Document::deliverablesRemoved, this, all);
   connect(&document, &Document::deliverableChanged, this, all);

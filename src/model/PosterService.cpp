@@ -24,7 +24,7 @@ std::optional<Kept<Poster>::Made> made(const QImage& picture) {
   return Kept<Poster>::Made{std::move(poster), bytes};
 }
 
-/// A picture as it is kept in a file: as it is, since undoing any compression would take longer than reading it. The
+/// A picture is kept uncompressed, because decompressing would take longer than reading it. The
 /// sheet looks the same the next time.
 struct FileHead {
   std::array<char, 8> mark{'p', 'o', 's', 't', 'e', 'r', ' ', '1'};

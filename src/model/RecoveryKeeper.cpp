@@ -36,7 +36,7 @@ RecoveryKeeper::RecoveryKeeper(Document& document, const QString& folder, QObjec
 void RecoveryKeeper::refresh() {
   if (!m_document.modified())
     clear();
-  else if (!m_timer.isActive()) // not put off by going on: that is when it is needed
+  else if (!m_timer.isActive()) // the timer is not started again by further edits, which would put the copy off
     m_timer.start();
 }
 
@@ -77,7 +77,7 @@ ProjectLock ProjectLock::take(const QString& projectPath, bool& taken) {
     if (!taken && isAt(lock.m_fd, lock.m_path)) return lock;
     ::close(std::exchange(lock.m_fd, -1));
     if (taken) return lock;
-    // Its last holder has just taken the file away: what was locked is no longer what others find.
+    // The last holder has just removed the file, so the locked one is no longer the one that others find.
   }
 }
 

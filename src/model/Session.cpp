@@ -72,7 +72,7 @@ std::vector<CellPlace> Session::cells() const {
   for (const auto& [shot, deliverable] : m_cells) {
     const auto row = rows.find(shot);
     const auto column = columns.find(deliverable);
-    // While an edit is being told, what it has removed may still be selected.
+    // While an edit's signals are sent, removed shots may still be selected.
     if (row != rows.end() && column != columns.end()) places.push_back({row->second, column->second});
   }
   std::sort(places.begin(), places.end(), [](const CellPlace& a, const CellPlace& b) {
@@ -121,7 +121,7 @@ void Session::selectCells(const std::vector<CellPlace>& places, CellPlace curren
   select(std::move(shots), std::move(cells), std::move(ids));
 }
 
-/// What is selected already is not told again: a click on a cell comes twice, as its selection and as the current one.
+/// An unchanged selection is not signalled again; a click on a cell arrives twice, as selection and as current cell.
 void Session::select(std::set<std::string> shots, std::set<CellIds> cells, CellIds current) {
   if (shots == m_shots && cells == m_cells && current == m_current && m_bed.empty()) return;
   m_shots = std::move(shots);
@@ -210,7 +210,7 @@ std::pair<Rational, Rational> Session::stretchSeconds(const std::string& source)
 // ---- the playhead
 
 Session::Under Session::underPlayhead() const {
-  // While an edit is being told, the shots may be others already.
+  // While an edit's signals are sent, the shots may have changed already.
   if (m_starts.size() < 2 || m_starts.size() != m_document.project().shots.size() + 1) return {};
   const auto after = std::upper_bound(m_starts.begin(), m_starts.end() - 1, m_playhead);
   const int row = int(after - m_starts.begin()) - 1;
@@ -262,10 +262,10 @@ std::optional<Rational> Session::placeOfHeld() const {
 
 void Session::orderChanged(bool moved) {
   m_starts = m_document.project().shotStarts();
-  // What is put elsewhere takes along what is seen of it. Anything else may bring the held picture back.
+  // A shot that is moved takes the shown picture with it. Any other edit may bring the held picture back.
   if (moved && m_gone) m_held = m_shown;
   if (const auto place = placeOfHeld()) m_playhead = *place;
-  // Where its picture is gone it stays at its time; what brings the picture back brings it back there.
+  // If the picture is gone the playhead stays at its time, and returns when the picture comes back.
   m_playhead = std::min(m_playhead, m_starts.back());
   m_shown = shown();
   // A shot that is cut where the playhead is: the same picture begins the shot behind the cut.

@@ -30,14 +30,14 @@ bool waitUntil(Clock::time_point time, const std::stop_token& stop) {
 
 } // namespace
 
-/// A source that is open, as far as it is.
+/// An open source, or one that is being opened.
 struct SourceFeed::Reel {
   Reading source;
   Size most;
   std::optional<PictureReader> reader;
   std::optional<ScreenComposer> composer;
 
-  std::stop_source closing; ///< nobody wants any of it
+  std::stop_source closing; ///< the whole source is no longer wanted
 
   Status open() {
     if (reader) return {};
@@ -115,7 +115,7 @@ void SourceFeed::play(int64_t frame, int64_t end) {
 }
 
 Status SourceFeed::run(SourceFeed* feed, Reel& reel, int64_t frame, int64_t end, const Job& job) {
-  // The frame that is due, or the first that can be had after it.
+  // Shows the frame that is due, or the next one that could be decoded.
   const FrameClock& clock = reel.source.file.video->clock;
   const Rational start = clock.timeOf(frame);
   const auto begun = Clock::now();

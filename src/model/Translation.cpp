@@ -16,7 +16,7 @@ void take(QTranslator* translator) {
   QCoreApplication::installTranslator(translator);
 }
 
-/// English needs a translation too: it has the forms for one of a thing. Those of the user's language lie over it.
+/// English needs a translation too, for its forms of one and of many. The user's language is installed over it.
 void takeTranslations() {
   auto* english = new QTranslator(QCoreApplication::instance());
   if (english->load(QStringLiteral(":/translations/tromb_en.qm"))) take(english);
@@ -30,7 +30,7 @@ void takeTranslations() {
     qWarning("The translation %s cannot be read.", qPrintable(path));
 }
 
-// Every program and every test with a window or a model speaks like this from its beginning.
+// Installs the translations at the start of every program that has a model or a window.
 Q_COREAPP_STARTUP_FUNCTION(takeTranslations)
 
 } // namespace

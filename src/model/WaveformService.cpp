@@ -38,7 +38,7 @@ const WaveformService::Peaks* WaveformService::peaks(const std::string& sourceId
                         const std::stop_token& stop) -> std::optional<Kept<Peaks>::Made> {
     const auto kept = lasting ? folder.find(key) : std::nullopt;
     auto read = kept ? Result<Peaks>(peaksIn(*kept)) : readPeaks(reading, stop);
-    if (!read) return {}; // drawn as silence, and said elsewhere
+    if (!read) return {}; // it is drawn as silence; the finding of the source says why
     if (lasting && !kept) folder.keep(key, bytesOf(*read));
     const auto bytes = qint64(read->size() * sizeof(float));
     return Kept<Peaks>::Made{std::move(*read), bytes};

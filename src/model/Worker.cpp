@@ -71,7 +71,7 @@ struct WorkerCore {
   std::stop_source unhearing; ///< of everything since the last stop
   std::mutex ownerMutex;      ///< of the next two; held while telling, so that the owner cannot go meanwhile
   QObject* owner = nullptr;
-  std::deque<std::function<void()>> told; ///< and not heard yet; the owner gets an event for each
+  std::deque<std::function<void()>> told; ///< messages that the owner has not handled yet; it gets one event for each
 
   WorkerCore(QObject* tellTo, Worker::Pace pacing, int most) : pace(pacing), mostThreads(most), owner(tellTo) {}
 
@@ -157,7 +157,8 @@ Worker::Worker(int threads, Pace pace) : m_core(std::make_shared<WorkerCore>(thi
 
 Worker::~Worker() {
   stop();
-  std::deque<std::function<void()>> unheard; // ends after the lock: what it holds may tell something as it goes
+  std::deque<std::function<void()>>
+      unheard; // destroyed after the lock is released, since destructors of what it holds may call back
   const std::scoped_lock lock(m_core->ownerMutex);
   m_core->owner = nullptr;
   unheard.swap(m_core->told);
@@ -207,7 +208,8 @@ void Worker::add(Work work, Failed failed) {
     for (;;) try {
         job.tell([ended, error] { ended(error); });
         return;
-      } catch (const std::bad_alloc&) { // the window waits for it; what others have will be free again
+      } catch (const std::bad_alloc&) { // try again later: other threads will give memory back, and the window waits
+                                        // for this result
         std::this_thread::sleep_for(kMemoryPause);
       }
   };
@@ -222,7 +224,7 @@ void Worker::add(Work work, Failed failed) {
     Threads::all().start(m_core);
   } catch (const std::system_error& refused) {
     const std::scoped_lock lock(m_core->mutex);
-    if (--m_core->threads > 0) return; // the others take it
+    if (--m_core->threads > 0) return; // the other threads go on with the queue
     m_core->queue.pop_back();
     job.tell([ended, why = std::string(refused.what())] {
       ended(Error{ErrorCode::Decoder, say("no thread can be started (%1)", why), {}, {}, say("Close other programs")});

@@ -30,7 +30,7 @@ Actions::Actions(QWidget* parent) : QObject(parent), m_window(parent) {
     if (*row.brief) action->setIconText(words(row.brief));
     action->setShortcuts(row.keys);
     action->setCheckable(row.checkable);
-    // A letter belongs to its view alone: elsewhere it may be typed.
+    // A key without Ctrl or Alt works only in its own view, so that the letter can be typed elsewhere.
     const bool ofView = row.where != Where::Anywhere && row.where != Where::OnFootage;
     if (ofView) action->setShortcutContext(Qt::WidgetWithChildrenShortcut);
     if (m_window && !ofView) m_window->addAction(action);
@@ -114,7 +114,7 @@ void Actions::refreshSoon() {
   QMetaObject::invokeMethod(
       this,
       [this] {
-        if (m_refreshing) refresh(); // unless somebody could not wait
+        if (m_refreshing) refresh(); // somebody may have refreshed them meanwhile
       },
       Qt::QueuedConnection);
 }

@@ -127,7 +127,7 @@ void BarsCanvas::paintEvent(QPaintEvent*) {
   const QRectF shown = pictureRect();
   painter.fillRect(shown, QColor(40, 40, 40));
   if (!m_picture.isNull()) painter.drawImage(shown, m_picture);
-  // Bars are as dark as what is dimmed would be: what is cut away is hatched.
+  // Dimming would not be visible on black bars, so the part that is cut away is hatched.
   const QRectF kept = keptRect();
   QPainterPath cut;
   cut.addRect(shown);

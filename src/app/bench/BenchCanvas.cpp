@@ -81,7 +81,7 @@ QRectF BenchCanvas::toScreen(const QRectF& picture) const {
   return {toScreen(picture.topLeft()), toScreen(picture.bottomRight())};
 }
 
-/// Each stands in a corner of its window, and none over another.
+/// Puts each name in a corner of its window so that no two names overlap.
 std::vector<QRectF> BenchCanvas::labelRects() const {
   const auto& all = m_bench.document().project().deliverables;
   std::vector<QRectF> placed(all.size());
@@ -149,7 +149,8 @@ void BenchCanvas::pressPart(int part) {
 
 BenchCanvas::Under BenchCanvas::under(QPointF screen) const {
   if (!m_bench.media()) return {};
-  // Keys of a path lie over all; the one of this moment is what the subject or the window shows.
+  // Keys of a path are tried first because they are drawn last. The key at the present frame is left out, because the
+  // subject or the window stands there.
   if (const Move* move = m_bench.moves().move(); move && move->size() > 1) {
     const auto now = m_bench.moves().keyAt(m_bench.time());
     for (int key = 0; key < int(move->size()); ++key) {
@@ -203,7 +204,7 @@ void BenchCanvas::mouseMoveEvent(QMouseEvent* event) {
     }
     return;
   }
-  const bool free = event->modifiers() & Qt::AltModifier; // lets go of what it would snap to
+  const bool free = event->modifiers() & Qt::AltModifier; // Alt turns snapping off
   switch (m_grip) {
   case Grip::Subject:
     m_bench.placing().placeSubject(at, m_gesture);
@@ -222,7 +223,7 @@ void BenchCanvas::mouseMoveEvent(QMouseEvent* event) {
                                     free ? 0 : kSnapReach * m_bench.picture().width / pictureRect().width(), m_gesture);
     break;
   case Grip::Corner: {
-    // The shape is kept: what counts is how far the pointer is from the centre.
+    // The window keeps its shape, so only the distance of the pointer from its centre matters.
     const QPointF centre = m_grabbedRect.center();
     const double before = QLineF(centre, m_grabbed).length();
     const double now = std::max(1.0, QLineF(centre, at).length());
@@ -273,8 +274,8 @@ void BenchCanvas::leaveEvent(QEvent*) {
   update();
 }
 
-/// Moves the box by the arrows, or its right and lower edge with Shift; by a hundredth of the picture, with Ctrl by a
-/// pixel. False for other keys.
+/// Moves the box with the arrow keys, or its right and lower edges if Shift is held. A step is a hundredth of the
+/// picture, with Ctrl a pixel. False for other keys.
 bool BenchCanvas::placeBox(int key, Qt::KeyboardModifiers modifiers) {
   const int across = key == Qt::Key_Left ? -1 : key == Qt::Key_Right ? 1 : 0;
   const int down = key == Qt::Key_Up ? -1 : key == Qt::Key_Down ? 1 : 0;

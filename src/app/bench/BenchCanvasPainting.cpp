@@ -18,7 +18,7 @@ void BenchCanvas::paintWindows(QPainter& painter) const {
   const Theme& theme = Theme::current();
   const auto& all = m_bench.document().project().deliverables;
   const Cell active = m_bench.cell(m_bench.column());
-  // What the active deliverable does not show is dimmed.
+  // Dims the part of the picture that the active deliverable does not show.
   QPainterPath outside;
   outside.addRect(pictureRect());
   QPainterPath shown;
@@ -130,7 +130,7 @@ void BenchCanvas::paintSubject(QPainter& painter) const {
 
 void BenchCanvas::paintLoupe(QPainter& painter) const {
   if (!m_loupe || m_picture.isNull() || !pictureRect().contains(m_pointer)) return;
-  // One pixel of the picture that was fed is one of the screen.
+  // The loupe shows one pixel of the source as one pixel of the screen.
   const QPointF at = toPicture(m_pointer) * (m_picture.width() / m_bench.picture().width);
   const QRectF from(at - QPointF(kLoupe / 2.0, kLoupe / 2.0), QSizeF(kLoupe, kLoupe));
   QRectF to(m_pointer + QPointF(18, 18), QSizeF(kLoupe, kLoupe));

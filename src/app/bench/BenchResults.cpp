@@ -48,7 +48,7 @@ void BenchResults::setCovered(bool shown) {
 double BenchResults::least(double count) const {
   const double words =
       fontMetrics().horizontalAdvance(tr("soft %1").arg(QStringLiteral("0.00"))) + fontMetrics().ascent() * 0.7 + 6;
-  // Words give way to pictures: where they have no room they are cut short.
+  // Captions are shortened where there is no room for them; pictures are not made smaller for them.
   return std::min(words, std::max(0.0, (width() - kResultGap) / std::max(1.0, count) - kResultGap));
 }
 
@@ -89,7 +89,8 @@ std::vector<QRectF> BenchResults::layOut() const {
   std::vector<QRectF> rects(all.size());
   if (all.empty()) return rects;
   const double caption = fontMetrics().height() + 4.0;
-  // All of them in a row at the foot, at their true relative sizes, as high as leaves the active one its room.
+  // Lays all results in a row at the foot, at their true relative sizes. The row is as high as the active result
+  // allows.
   const double words = least(double(all.size())); // measured once: there may be many
   double tallest = 0;
   const double row = std::min(kMostRow, height() * 0.3);

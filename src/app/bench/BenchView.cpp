@@ -23,7 +23,7 @@ namespace {
 constexpr QSize kMostPicture{1920, 1920};
 constexpr int kRightWidth = 400;
 constexpr QSize kAllPixels{16384, 16384}; ///< more than any picture has
-/// Where subjects are wanted: the middle, and where the trade's rule of thirds puts them.
+/// The places at which a subject can be wanted: the middle, and the lines of the rule of thirds.
 constexpr std::pair<const char*, std::pair<double, double>> kWanted[] = {
     {QT_TRANSLATE_NOOP("tromb::BenchView", "in the middle"), {0.5, 0.5}},
     {QT_TRANSLATE_NOOP("tromb::BenchView", "in the upper third"), {0.5, 1.0 / 3}},
@@ -314,7 +314,7 @@ void BenchView::showBars(bool shown) {
   feed();
 }
 
-/// While the bench is seen, the shot on it is one that is selected: selecting another shows that one, and moving on to
+/// While the bench is shown, its shot is always selected. Selecting another shot shows that one, and moving on to
 /// another selects it.
 void BenchView::showSelected() {
   const std::vector<int> shots = m_session.shots();
@@ -360,7 +360,7 @@ void BenchView::feed() {
   Source as = source;
   const bool whole = bars() != nullptr;
   if (whole) {
-    // As it lies in its file, but for turns: bars are straight there.
+    // Bars are set on the picture before it is straightened, because they are not tilted there.
     as.bars = {};
     as.orientation.straighten = 0;
   }

@@ -52,13 +52,14 @@ QWidget* line(QWidget* parent) {
   return made;
 }
 
-/// Shares of which one is to be `share`: what it takes, the others give in proportion, down to what each must have.
+/// Returns shares in which the given one is `share`. The others give up room in proportion to their size, but keep the
+/// least share.
 std::vector<double> sharesWith(std::vector<double> shares, size_t chosen, double share) {
   const size_t count = shares.size();
   shares[chosen] = std::clamp(share, kLeastShare, 1 - kLeastShare * double(count - 1));
   std::vector<bool> settled(count, false);
   settled[chosen] = true;
-  // One that would have too little is given the least, and the others begin again with what is left.
+  // A share that would be too small gets the least one, and the rest is divided anew among the others.
   for (;;) {
     double left = 1;
     double whole = 0;

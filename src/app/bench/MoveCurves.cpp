@@ -76,7 +76,7 @@ std::pair<double, double> MoveCurves::range(int axis) const {
 double MoveCurves::yOf(int axis, double value) const {
   const auto [least, most] = range(axis);
   const QRectF box = lane(axis);
-  // Down the picture is down in the lane; a closer zoom is up.
+  // A place further down in the picture is further down in the lane; a closer zoom is further up.
   const double share = (value - least) / (most - least);
   return axis == 2 ? box.bottom() - share * box.height() : box.top() + share * box.height();
 }

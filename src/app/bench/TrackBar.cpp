@@ -35,7 +35,7 @@ TrackBar::TrackBar(Bench& bench, BenchCanvas& canvas, Actions& actions, QWidget*
   row->addWidget(m_calmWords);
   m_calm->setRange(0, 100);
   m_calm->setFixedWidth(110);
-  m_calm->setTracking(false); // a long shot's way takes a tenth of a second to be calmed
+  m_calm->setTracking(false); // smoothing the path of a long shot takes a tenth of a second
   m_calm->setAccessibleName(tr("How much the way is calmed"));
   m_calm->setToolTip(tr("From where the subject is to as far off as all windows allow"));
   connect(m_calm, &QSlider::valueChanged, this, [this](int value) {
@@ -131,7 +131,8 @@ void TrackBar::takeFound() {
   int doubtful = 0;
   for (const auto& [id, found] : m_found) {
     const Shot* shot = m_document.project().shot(id);
-    if (!shot || !shot->subjects.empty()) continue; // removed, or placed by hand meanwhile
+    if (!shot || !shot->subjects.empty())
+      continue; // the shot was removed, or its subject was placed by hand, during the search
     Shot with = *shot;
     Subject subject;
     subject.move.front().x = std::clamp(found.x, 0.0, 1.0);

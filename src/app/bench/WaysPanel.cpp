@@ -40,7 +40,7 @@ QString nameOf(const WayToFill& way) {
   return {};
 }
 
-/// What is given up for it.
+/// Says what the user gives up by choosing this way.
 QString costOf(const WayToFill& way, const std::vector<Placement>& placements, Size canvas) {
   const auto pixels = [](Size size) { return double(size.width) * size.height; };
   switch (way.kind) {
@@ -92,7 +92,7 @@ WaysPanel::WaysPanel(Bench& bench, PosterService& posters, QWidget* parent)
   m_area->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   m_area->setFocusPolicy(Qt::NoFocus);
   rows->addWidget(m_area);
-  // Drawn anew when it has come to rest, not at every step of a drag.
+  // The cards are drawn again when a drag has ended, not at each of its steps.
   m_rest.setSingleShot(true);
   m_rest.setInterval(120);
   connect(&m_rest, &QTimer::timeout, this, &WaysPanel::refresh);
@@ -127,8 +127,8 @@ void WaysPanel::applyTo(int first, int end, const WayToFill& way, bool softOnly)
 void WaysPanel::apply(const WayToFill& way) {
   const int columns = int(m_bench.document().project().deliverables.size());
   const auto scope = Scope(m_scope->currentIndex());
-  m_scope->setCurrentIndex(int(Scope::Cell)); // the next one is for what is seen, again
-  // A canvas belongs to its deliverable: there is nothing else to apply it to.
+  m_scope->setCurrentIndex(int(Scope::Cell)); // another cell begins with the choice of this cell alone
+  // Changing the canvas always concerns the whole deliverable, so there is nothing to choose.
   if (scope == Scope::Cell || way.kind == WayToFill::Kind::Canvas) return m_bench.placing().applyWay(way);
   const int first = scope == Scope::SoftOfAll ? 0 : m_bench.column();
   applyTo(first, scope == Scope::SoftOfAll ? columns : first + 1, way, scope != Scope::Column);
@@ -172,7 +172,7 @@ void WaysPanel::refresh() {
     button->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Preferred);
     button->ensurePolished(); // so that it knows how much it needs
     widest = std::max(widest, button->minimumSizeHint().width() + 2);
-    // What is applied may rebuild this panel: not before the click has ended.
+    // Applying may rebuild this panel, which must not happen while its button handles the click.
     connect(
         button, &QToolButton::clicked, this, [this, way] { apply(way); }, Qt::QueuedConnection);
     cards->addWidget(button, 1);

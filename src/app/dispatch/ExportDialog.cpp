@@ -187,7 +187,7 @@ QWidget* ExportDialog::buildRow(const Deliverable& d) {
   return line;
 }
 
-/// The project as far as the chosen part of the running order shows it.
+/// Returns the project with the chosen part of the running order alone.
 Project ExportDialog::shownPart() const {
   Project part = m_document.project();
   const Region* chosen = part.regionNamed(region().toStdString());
@@ -200,7 +200,7 @@ Project ExportDialog::shownPart() const {
   return part;
 }
 
-/// What a deliverable will be, and what falls short in it: said before it is exported, not after.
+/// Describes what a deliverable will be, and what is wrong with it, before it is exported.
 void ExportDialog::describe(Row& row, const Project& part) {
   const Deliverable& d = *part.deliverable(row.id);
   const Encoding e = resolved(d.encoding, d.canvas, d.rate);
@@ -287,7 +287,7 @@ QLayout* ExportDialog::buildOutput() {
   return both;
 }
 
-/// A pattern that cannot be used is told and not taken.
+/// Stores the pattern, or says why it cannot be used.
 void ExportDialog::takeNaming() {
   Output changed = m_document.project().output;
   changed.naming = m_naming->text().trimmed().toStdString();
@@ -476,7 +476,7 @@ void ExportDialog::reject() {
   box.setObjectName(QStringLiteral("stopExport"));
   const auto* over = box.addButton(tr("Stop it"), QMessageBox::DestructiveRole);
   box.setDefaultButton(box.addButton(tr("Go on"), QMessageBox::RejectRole));
-  // When there is nothing to stop any more, there is nothing to ask.
+  // Nothing is asked if the export has ended meanwhile.
   connect(&m_run, &ExportRun::succeeded, &box, &QDialog::reject);
   connect(&m_run, &ExportRun::failed, &box, &QDialog::reject);
   box.exec();

@@ -20,7 +20,7 @@ QString lengthOf(const MediaInfo& media) {
   return media.kind == MediaKind::Still ? QString() : QString::fromStdString(clockText(media.duration));
 }
 
-/// What of a source falls short, worst first; a word of calm when nothing does.
+/// Lists what is wrong with a source, the worst first, or says that nothing is.
 struct Mark {
   Cell::State state;
   QString text;

@@ -91,7 +91,8 @@ FootageView::FootageView(Session& session, Actions& actions, StripService& strip
   scrolled->setWidgetResizable(true);
   scrolled->setFrameShape(QFrame::NoFrame);
   scrolled->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  // Always there: a bar that came and went would change the width, and with it the picture's height, without end.
+  // The scroll bar is always shown. If it came and went, the width and thereby the picture's height would change
+  // endlessly.
   scrolled->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOn);
   scrolled->setFocusPolicy(Qt::NoFocus);
   scrolled->setAccessibleName(tr("The chosen source"));

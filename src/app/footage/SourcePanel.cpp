@@ -88,7 +88,8 @@ SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* pare
   });
   connect(&lights, &LightService::progress, this, &SourcePanel::refreshLight);
   const auto again = [this] { refresh(); };
-  // Only what is described here: others are measured meanwhile, and somebody may be typing.
+  // Only changes of the source that is shown matter: other sources are measured at the same time, and somebody may be
+  // typing.
   connect(&document, &Document::sourceChanged, this, [this](int row) {
     if (!m_ids.empty() && m_ids.front() == m_document.project().sources[size_t(row)].id) refresh();
   });
@@ -271,7 +272,7 @@ void SourcePanel::refresh() {
   }
   const bool picture = media && media->video;
   const Measured* measured = source ? m_document.measured(source->id) : nullptr;
-  // The fields only where there is something to cut, or somebody wants to.
+  // The fields are shown if there are bars to cut away, or if the user asked for them.
   m_setBars->setVisible(picture);
   if (picture && !m_barsAsked) m_setBars->setChecked(!source->bars.none() || (measured && !measured->bars.none()));
   m_bars->setVisible(picture && m_setBars->isChecked());

@@ -141,7 +141,7 @@ SourceViewer::SourceViewer(Session& session, LightService& lights, QWidget* pare
   m_addHere->setToolTip(tr("The stretch becomes a shot at the running order's playhead (Shift+Enter)"));
   m_screen->setAlignment(Qt::AlignCenter);
   m_screen->setMinimumSize(240, 135);
-  // Not fixed: its rows wrap, and are taller for it than the size that they would like.
+  // The height is not fixed because the rows may wrap, which makes them taller than their size hint.
   setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Minimum);
   m_screen->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
   m_screen->setAccessibleName(tr("Picture of the source"));
@@ -193,7 +193,7 @@ SourceViewer::SourceViewer(Session& session, LightService& lights, QWidget* pare
     m_screen->setText(reason);
   });
   connect(&m_feed, &SourceFeed::keptUp, this, [this](double share) {
-    // Running cannot keep up: a lighter copy will.
+    // If playing cannot keep up with the rate, a lighter copy is made.
     if (share < kKeepsUp) m_lights.ask(m_source);
   });
   connect(&lights, &LightService::ready, this, [this](const QString& id) {

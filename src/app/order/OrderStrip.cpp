@@ -108,7 +108,7 @@ void OrderStrip::documentChanged() {
 void OrderStrip::layOut() {
   const double total = std::max(0.1, m_session.starts().back().toDouble());
   const double room = std::max(50, width() - 2 * kEdge);
-  // While an end is dragged the scale stays, or the end would run away from the pointer.
+  // The scale stays while an end is dragged; otherwise the end would move away from the pointer.
   const bool trimming = m_hold.moving && (m_hold.grip == Grip::In || m_hold.grip == Grip::Out);
   if (!trimming) m_pixelsPerSecond = room / total * m_zoom;
   const int beyond = int(std::ceil(total * m_pixelsPerSecond - room));
@@ -152,7 +152,7 @@ QRectF OrderStrip::shotRect(int row) const {
 
 QRectF OrderStrip::bedRect(int place) const {
   const SoundBed& bed = m_document.project().beds[size_t(place)];
-  // It ends with the running order, as an export does.
+  // A bed is drawn only up to the end of the running order, since an export ends there.
   const Rational length = std::min(bed.out - bed.in, m_session.starts().back() - bed.start);
   return {xOf(bed.start), double(bedsTop() + place * (bedHeight() + kGap)),
           std::max(8.0, length.toDouble() * m_pixelsPerSecond), double(bedHeight())};
@@ -278,7 +278,7 @@ OrderStrip::Hold OrderStrip::gripAt(const QPointF& point) const {
   hold.shot = m_document.project().shots[size_t(row)];
   hold.grip = Grip::Shot;
   const QRectF rect = shotRect(row);
-  // Only a selected shot is trimmed, so that a hasty press between two shots moves neither's ends.
+  // Only a selected shot can be trimmed, so that a hasty press between two shots does not move their ends.
   if (m_session.isSelected(row) && rect.width() > 3 * kGripWidth) {
     if (point.x() < rect.left() + kGripWidth) hold.grip = Grip::In;
     if (point.x() > rect.right() - kGripWidth) hold.grip = Grip::Out;
@@ -393,14 +393,14 @@ void OrderStrip::wheelEvent(QWheelEvent* event) {
   event->accept();
 }
 
-/// From the shots down to the first sound bed and on through them, and back up.
+/// Moves the selection from the shots down to the first sound bed and on through the beds, and back up.
 void OrderStrip::selectBeside(int direction) {
   const int bed = m_session.bed() + direction;
   if (bed >= 0 && bed < bedCount()) return m_session.selectBed(bed);
   if (m_session.bed() == 0 && direction < 0) m_session.selectShots({std::max(0, m_session.underPlayhead().row)});
 }
 
-/// The shots between the one that selecting began at and the next one.
+/// Extends the selection to the neighbouring shot, from the shot at which selecting began.
 void OrderStrip::extendSelection(int direction) {
   const std::vector<int> rows = m_session.shots();
   const int under = std::max(0, m_session.underPlayhead().row);

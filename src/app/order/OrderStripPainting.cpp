@@ -59,7 +59,7 @@ void OrderStrip::paintRegions(QPainter& painter) const {
   }
 }
 
-/// What is seen and heard of a shot, in the place of its picture.
+/// Draws the pictures and the sound of a shot.
 void OrderStrip::paintShotPicture(QPainter& painter, int row, const QRectF& picture) {
   const Shot& shot = m_document.project().shots[size_t(row)];
   const Result<MediaInfo>* media = m_document.media(shot.source);
@@ -95,7 +95,7 @@ void OrderStrip::paintShot(QPainter& painter, int row) {
   const Result<MediaInfo>* media = m_document.media(shot.source);
   const bool unusable = media && !*media;
   const bool selected = m_session.isSelected(row);
-  if (inside.width() < kLeastDetailed) { // hundreds at once: nothing in it could be made out
+  if (inside.width() < kLeastDetailed) { // a shot this narrow has no room for anything else
     painter.fillRect(picture, selected ? theme.accent : unusable ? theme.broken : theme.surround);
     return;
   }
@@ -141,7 +141,7 @@ void OrderStrip::paintWaveform(QPainter& painter, const QRectF& rect, const std:
     const size_t to = from + std::max<size_t>(1, size_t(kPeaksASecond / m_pixelsPerSecond));
     float peak = 0;
     for (size_t i = from; i < std::min(to, peaks->size()); ++i) peak = std::max(peak, (*peaks)[i]);
-    // In decibels down to −48: what is heard as half as loud is drawn so.
+    // The height is proportional to the level in decibels, from −48 to 0, because hearing is roughly logarithmic.
     const double level = std::max(0.0, 1 + std::log10(std::max(1e-6, double(peak) * gain(at))) / 2.4);
     const double half = std::min(1.0, level) * rect.height() / 2;
     painter.drawLine(QPointF(x, rect.center().y() - half), QPointF(x, rect.center().y() + half));

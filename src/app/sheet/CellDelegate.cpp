@@ -36,9 +36,9 @@ QColor edgeMean(const QImage& image, bool upright, bool last) {
   return image.copy(edge).scaled(1, 1, Qt::IgnoreAspectRatio, Qt::SmoothTransformation).pixelColor(0, 0);
 }
 
-/// Part of an image at another size, as the core scales; empty where it cannot.
+/// Scales a part of an image with the core's scaler. Returns a null image if that fails.
 QImage resized(const QImage& image, const QRectF& part, QSize size, Kernel kernel) {
-  // What the kernel reaches beyond the part is needed, too.
+  // The kernel also needs the pixels just outside the part.
   const QRectF all(image.rect());
   const double reach = 4 * std::max({1.0, part.width() / size.width(), part.height() / size.height()}) + 2;
   const QRect near = (part.adjusted(-reach, -reach, reach, reach) & all).toAlignedRect();
@@ -67,7 +67,7 @@ QImage groundCopy(const QImage& picture, const QRectF& window, Size canvas, QSiz
   return small.isNull() ? small : resized(small, small.rect(), drawn, Kernel::Smooth);
 }
 
-/// Fills `to` with as much of a picture as has its shape, from the middle.
+/// Fills `to` with the largest centred part of a picture that has its shape.
 void drawStill(QPainter& painter, const QRectF& to, const Poster& poster) {
   const QImage& whole = poster.levels.front();
   const double scale = std::max(to.width() / whole.width(), to.height() / whole.height());
@@ -109,7 +109,7 @@ void drawPlacements(QPainter& painter, const QRectF& target, const Cell& cell, c
     const double fy = image.height() / picture.height;
     const QRectF from(p.window.x * fx, p.window.y * fy, p.window.width * fx, p.window.height * fy);
     if (copy) {
-      // It stays as it is while the window on it is dragged.
+      // The backdrop is not drawn again while the window is dragged.
       const QSize size = (to.size() * painter.device()->devicePixelRatioF()).toSize();
       const QString key = QStringLiteral("ground %1 %2,%3,%4 %5,%6 %7,%8")
                               .arg(image.cacheKey())
@@ -137,7 +137,7 @@ void drawPlacements(QPainter& painter, const QRectF& target, const Cell& cell, c
 void paintCanvas(QPainter& painter, const QRectF& target, const Cell& cell, const Poster* poster, const Poster* under) {
   painter.fillRect(target, Qt::black);
   if (!poster) return;
-  // An edit paints the whole sheet again, and changes few of its cells: the others are kept as they were drawn.
+  // An edit repaints the whole sheet but changes few cells, so drawn cells are cached.
   const double dense = painter.device()->devicePixelRatioF();
   QString key = QStringLiteral("cell %1 %2 %3 %4 %5 %6")
                     .arg(poster->levels.front().cacheKey())
@@ -202,7 +202,7 @@ void CellDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, 
   const QString longer = text + QStringLiteral(" · ") + layoutWords(cell.framing);
   if (cell.state != Cell::State::Unusable && option.fontMetrics.horizontalAdvance(longer) <= words.width())
     text = longer;
-  // Framed by hand: it no longer goes where the subject is.
+  // The mark of a cell that was framed by hand and does not follow its subject.
   if (cell.framing.byHand() && !cell.placements.empty()) {
     const QPointF at(canvas.right() - 9, canvas.top() + 9);
     painter->setPen(QPen(QColor(0, 0, 0, 140), 1));

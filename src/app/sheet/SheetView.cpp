@@ -127,7 +127,7 @@ void SheetView::setFits(bool fits) {
   emit heightChanged();
 }
 
-/// As high as lets every cell be seen, but never less than is usual.
+/// Returns the height at which every cell can be seen, but never less than the usual one.
 int SheetView::fittingHeight() const {
   const auto& deliverables = m_model.document().project().deliverables;
   const int rows = std::max(1, m_model.rowCount());
@@ -136,7 +136,7 @@ int SheetView::fittingHeight() const {
   for (const Deliverable& d : deliverables) ratios += d.canvas.ratio();
   const int high = viewport()->height() / rows - pad - CellDelegate::captionHeight(fontMetrics());
   const int wide = ratios > 0 ? int((viewport()->width() - int(deliverables.size()) * pad) / ratios) : kMostHeight;
-  // Where not all rows can be seen, all columns are.
+  // If not all rows fit, the height is the one at which all columns fit.
   return high < kUsualHeight ? std::clamp(wide, kUsualHeight, kScrolledHeight)
                              : std::clamp(std::min(high, wide), kUsualHeight, kMostHeight);
 }
@@ -150,7 +150,8 @@ void SheetView::fitSections() {
   if (m_rows->defaultSectionSize() != height) m_rows->setDefaultSectionSize(height);
   for (int column = 0; column < m_model.columnCount(); ++column) {
     const double ratio = m_model.document().project().deliverables[size_t(column)].canvas.ratio();
-    const int width = int(std::lround(m_pictureHeight * ratio)) + pad; // its shape, whatever its head needs
+    const int width = int(std::lround(m_pictureHeight * ratio)) +
+                      pad; // the cell has the shape of its canvas even if its head needs more room
     if (columnWidth(column) != width) setColumnWidth(column, width);
   }
   const Project& project = m_model.document().project();
@@ -180,7 +181,7 @@ void SheetView::changeEvent(QEvent* event) {
   }
 }
 
-/// Selects what the session says, unless that is selected already.
+/// Takes over the session's selection, unless it is selected already.
 void SheetView::showSelection() {
   m_columns->viewport()->update();
   m_rows->viewport()->update();
@@ -209,7 +210,7 @@ void SheetView::tellSelection() {
   if (m_showing) return;
   std::vector<CellPlace> cells;
   for (const QModelIndex& index : selectionModel()->selectedIndexes()) cells.push_back({index.row(), index.column()});
-  // A project without shapes has no cells: then the selected rows' heads count.
+  // A project without deliverables has no cells, so the selected row heads count.
   std::vector<int> rows;
   for (const QModelIndex& index : selectionModel()->selectedRows()) rows.push_back(index.row());
   const QModelIndex current = currentIndex();
@@ -233,7 +234,7 @@ void SheetView::applyLayout(const std::string& framingName, const QString& text)
   change(text, [&](const Cell& cell) {
     Framing applied = framing;
     applied.unknown = cell.framing.unknown;
-    // Fill and whole picture keep the place that was chosen.
+    // The commands for filling and for the whole picture keep the window's centre.
     if (applied.layout == Layout::Single && cell.framing.windows.size() == 1) {
       const WindowBase base = applied.windows.front().base;
       applied.windows = cell.framing.windows;
@@ -337,7 +338,7 @@ void SheetView::mouseMoveEvent(QMouseEvent* event) {
     std::vector<std::pair<CellPlace, Framing>> framings;
     for (const auto& [place, cell] : m_drag->cells) {
       if (cell.placements.empty()) continue;
-      // The same share of each canvas, so that shapes of different sizes move alike.
+      // Each cell moves by the same share of its canvas, so that canvases of different sizes move alike.
       const double perPixel = m_drag->canvasPerPixel * cell.canvas.width / m_drag->canvasWidth;
       const int window = int(cell.framing.windows.size()) > m_drag->window ? m_drag->window : -1;
       framings.emplace_back(place, slid(cell, moved.x() * perPixel, moved.y() * perPixel, window));

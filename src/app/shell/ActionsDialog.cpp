@@ -21,7 +21,7 @@ QString keysOf(const QAction* action) {
   return keys.isEmpty() ? QStringLiteral("–") : keys.join(QStringLiteral(", "));
 }
 
-/// True where every word that was typed begins a word of what is looked through.
+/// True if every typed word is the beginning of some word of the text.
 bool found(const QString& wanted, const QString& in) {
   const QString text = QLatin1Char(' ') + in;
   const QStringList parts = wanted.split(QLatin1Char(' '), Qt::SkipEmptyParts);
@@ -46,7 +46,7 @@ ActionsDialog::ActionsDialog(const Actions& actions, QWidget* parent)
   m_list->setUniformRowHeights(true);
   m_list->setAllColumnsShowFocus(true);
   m_list->header()->setSectionResizeMode(0, QHeaderView::Stretch);
-  // Some have several keys; what is done matters more.
+  // Only the first key sequence is listed.
   m_list->header()->setSectionResizeMode(1, QHeaderView::Fixed);
   m_list->header()->resizeSection(1, 19 * m_list->fontMetrics().averageCharWidth());
   m_list->header()->setSectionResizeMode(2, QHeaderView::ResizeToContents);
@@ -69,7 +69,7 @@ void ActionsDialog::list(const QString& wanted) {
     item->setToolTip(1, item->text(1));
     item->setData(0, kActionRole, QVariant::fromValue(action));
     item->setToolTip(0, action->statusTip());
-    // What cannot be done now is listed all the same: its keys are looked up here.
+    // Disabled actions are listed too, because people look up their keys here.
     if (!action->isEnabled())
       for (int column = 0; column < 3; ++column) item->setForeground(column, Theme::current().faint);
   }
@@ -80,7 +80,7 @@ void ActionsDialog::list(const QString& wanted) {
     auto* item = new QTreeWidgetItem(m_list, {words, QCoreApplication::translate("Actions", row.keys), view});
     for (int column = 0; column < 3; ++column) item->setForeground(column, Theme::current().faint);
   }
-  // The first that can be done is what Return does.
+  // Selects the first enabled action, which Return then runs.
   for (int row = 0; row < m_list->topLevelItemCount(); ++row)
     if (QAction* action = m_list->topLevelItem(row)->data(0, kActionRole).value<QAction*>();
         action && action->isEnabled()) {

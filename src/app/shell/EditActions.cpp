@@ -38,7 +38,7 @@ void EditActions::bindActions() {
       "undo", [&stack] { stack.undo(); }, [&stack] { return stack.canUndo(); });
   m_actions.bind(
       "redo", [&stack] { stack.redo(); }, [&stack] { return stack.canRedo(); });
-  // What would be undone is named; nothing is, where there is nothing.
+  // The text names the command that would be undone, if there is one.
   const auto named = [](const QString& alone, const QString& with, QString what) {
     return what.isEmpty() ? alone : with.arg(what.replace(QLatin1Char('&'), QLatin1String("&&")));
   };
@@ -69,7 +69,7 @@ void EditActions::bindActions() {
 
 // ---- what has the focus
 
-/// What Delete takes away: nothing that is not seen to be selected where the keyboard is.
+/// Returns what Delete removes: only what is visibly selected in the view that has the focus.
 EditActions::Target EditActions::target() const {
   if (m_views.order.strip().hasFocus()) {
     if (m_session.bed() >= 0) return Target::Bed;
@@ -166,7 +166,7 @@ void EditActions::addShots(bool atPlayhead) {
   int at = int(project.shots.size());
   const auto under = m_session.underPlayhead();
   if (atPlayhead && under.row >= 0) {
-    // At the nearer end of the shot under the playhead: nothing is cut by adding.
+    // Inserts at the nearer end of the shot under the playhead, because adding must not cut a shot.
     const Shot& there = project.shots[size_t(under.row)];
     at = (under.sourceTime - there.in) * Rational(2) < there.out - there.in ? under.row : under.row + 1;
   }
@@ -236,7 +236,7 @@ void EditActions::showSavedFramings() {
     else
       m_views.sheet.change(tr("A saved framing"), [&framing](const Cell& cell) { return shifted(framing, cell.in); });
   };
-  // Moves are kept from the shot's beginning, so that they begin so in any other.
+  // The times of a saved move count from the shot's beginning, so that it fits any other shot.
   std::optional<Framing> kept;
   if (current) kept = shifted(current->framing, Rational(0) - current->in);
   FramingDialog dialog(kept, m_savedFramings, apply, m_window);

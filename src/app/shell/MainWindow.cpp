@@ -65,12 +65,13 @@ MainWindow::MainWindow(const Project* next)
 /// As it was left, else as large as suits, with its frame on the screen.
 void MainWindow::restoreSize() {
   if (restoreGeometry(Settings::left(QStringLiteral("window")).toByteArray())) return;
-  constexpr QSize kFrame(8, 40); // of most desktops, or more
+  constexpr QSize kFrame(8, 40); // at least as much as the window frames of most desktops
   resize(QSize(1280, 800).boundedTo(screen()->availableSize() - kFrame));
 }
 
 MainWindow::~MainWindow() {
-  // The views go first: they draw what the services give, and the actions look at them.
+  // The views are destroyed first because they use the services, and before the actions because those look at the
+  // views.
   m_edit.reset();
   delete takeCentralWidget();
 }
@@ -146,7 +147,7 @@ void MainWindow::showView(View view) {
   focusView();
 }
 
-/// Puts the keyboard where the view's work is.
+/// Gives the focus to the main widget of the view.
 void MainWindow::focusView() {
   QWidget* at = m_pages->currentWidget();
   if (at == m_bench)
@@ -161,7 +162,7 @@ bool MainWindow::exportable() const {
 }
 
 void MainWindow::refreshSoon() {
-  // Once for all signals of an edit.
+  // One edit sends many signals; the window refreshes once.
   if (std::exchange(m_refreshing, true)) return;
   QMetaObject::invokeMethod(
       this,
@@ -203,7 +204,7 @@ void MainWindow::bringIn(const QStringList& paths) {
                    footage ? m_footage->shownGroup() : std::string());
 }
 
-/// The one that was chosen for this project, else the project's own; one that has none goes where the last did.
+/// Returns the folder that was chosen for this project, else the one beside the project, else that of the last export.
 QString MainWindow::exportFolder() const {
   if (!m_exportFolder.isEmpty()) return m_exportFolder;
   if (!m_document.path().isEmpty()) return QFileInfo(m_document.path()).path() + QStringLiteral("/exports");

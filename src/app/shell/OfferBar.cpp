@@ -53,7 +53,7 @@ OfferBar::OfferBar(Document& document, QWidget* parent)
 }
 
 void OfferBar::refresh() {
-  // The sharpest of what came in: what is made for it, softer footage is told about in its own cells.
+  // The offer is made from the sharpest footage that came in. The cells of softer footage say that they are soft.
   const Source* first = nullptr;
   int64_t most = 0;
   for (const Source& source : m_document.project().sources)

@@ -154,7 +154,7 @@ bool ProjectFiles::open(const QString& path, std::optional<Project> read) {
     m_document.open(std::move(*read), path);
   } else if (const Status loaded = m_document.load(path); !loaded) {
     emit complained(said(loaded.error()));
-    return false; // what was open stays so, and held
+    return false; // the project that was open stays open and locked
   }
   if (!same) m_hold = std::move(*hold);
   m_recovery.clear();

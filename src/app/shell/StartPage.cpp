@@ -48,7 +48,7 @@ StartPage::StartPage(const Actions& actions, QWidget* parent) : QWidget(parent) 
 }
 
 void StartPage::paintEvent(QPaintEvent*) {
-  // The idea as a drawing: one wide picture, and the shapes that lie in it.
+  // Draws the idea of the program: one wide picture and the shapes in it.
   const Theme& theme = Theme::current();
   QPainter painter(this);
   painter.setRenderHint(QPainter::Antialiasing);

@@ -234,7 +234,7 @@ void DeliverableDialog::take(const Destination& to) {
   refresh();
 }
 
-/// A new deliverable is called after what it is, until somebody types another name.
+/// Names a new deliverable after its canvas and destination, until the user types a name.
 void DeliverableDialog::nameByItself() {
   if (m_nameTyped || !m_ownName.empty()) return;
   const Destination* to = destination(m_deliverable.destination);

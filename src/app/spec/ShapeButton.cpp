@@ -34,7 +34,7 @@ void ShapeButton::paintEvent(QPaintEvent*) {
   painter.setPen(QPen(isChecked() || hasFocus() || underMouse() ? theme.accent : theme.line, hasFocus() ? 2 : 1));
   painter.setBrush(fill);
   painter.drawRoundedRect(all, 6, 6);
-  // All shapes at one scale of area, so that none looks more important.
+  // All shapes are drawn with the same area, so that none looks more important.
   constexpr double kSide = 42;
   const double scale = kSide / std::sqrt(double(m_canvas.width) * m_canvas.height);
   const QSizeF size(m_canvas.width * scale, m_canvas.height * scale);

@@ -52,7 +52,7 @@ int FlowLayout::arrange(const QRect& rect, bool place) const {
   int y = inside.top();
   qsizetype from = 0;
   while (from < m_items.size()) {
-    // One line: as many as fit, centred on its height.
+    // Takes as many items as fit into one line and centres them on its height.
     qsizetype to = from;
     int width = 0;
     int height = 0;

@@ -27,7 +27,7 @@ const QByteArray& fileOf(const QString& name) {
   return *at;
 }
 
-/// Draws when it is asked to: most icons are in menus that are not open.
+/// Draws the icon only when it is needed, since most icons are in menus that are not open.
 class IconEngine : public QIconEngine {
 public:
   IconEngine(QString name, Ink ink) : m_name(std::move(name)), m_ink(ink) {}

@@ -108,7 +108,7 @@ private:
   mutable std::vector<QAccessible::Id> m_children;
 };
 
-/// A button of an action: pressing it does what the action does, whatever kind of button it is.
+/// Describes a button of an action. Pressing it triggers the action, whatever kind of button it is.
 class ActionButtonInterface final : public QAccessibleWidget {
 public:
   explicit ActionButtonInterface(QToolButton* button) : QAccessibleWidget(button, roleOf(*button)) {}

@@ -30,7 +30,7 @@ constexpr int kGigabytes = 20;
 
 } // namespace
 
-// A file that somebody has changed gives values that are possible all the same.
+// Values are brought into their ranges, because somebody may have edited the file.
 ThemeChoice Settings::theme() {
   return ThemeChoice(std::clamp(stored(kTheme, 0).toInt(), 0, int(ThemeChoice::Dusk)));
 }

@@ -28,7 +28,7 @@ const Theme kDusk{QColor("#2b2927"), QColor("#353230"), QColor("#36332f"), QColo
 
 constexpr qreal kUsualPoints = 9.75; ///< size of the type that icons and fields are made for
 
-/// Fusion, but for buttons with an icon beside their words: both stand in the middle, with equal room round them.
+/// The Fusion style, but icon and text of a button are centred together with equal room on both sides.
 class Dress : public QProxyStyle {
 public:
   Dress() : QProxyStyle(QStyleFactory::create(QStringLiteral("Fusion"))) {}
@@ -39,7 +39,7 @@ public:
     if (metric != PM_ButtonIconSize && metric != PM_SmallIconSize) return pixels;
     return std::max(pixels, int(std::lround(pixels * QApplication::font().pointSizeF() / kUsualPoints)));
   }
-  /// Boxes that are seen in dusk as well as by day.
+  /// Draws check boxes that are visible in the dusk theme, too.
   void drawPrimitive(PrimitiveElement element, const QStyleOption* option, QPainter* painter,
                      const QWidget* widget) const override {
     if (element != PE_IndicatorCheckBox && element != PE_IndicatorItemViewItemCheck)
@@ -164,7 +164,7 @@ QString sheetFor(const Theme& t) {
   css.replace(QLatin1String("@chevron"), QString::fromStdString(dataFolder()) +
                                              (t.paper.lightness() < 128 ? QStringLiteral("/icons/chevron-dusk.svg")
                                                                         : QStringLiteral("/icons/chevron-day.svg")));
-  // In shares of the application's font, which may be made larger.
+  // Sizes are relative to the application's font, which the user may enlarge.
   const qreal points = QApplication::font().pointSizeF() > 0 ? QApplication::font().pointSizeF() : kUsualPoints;
   css.replace(QLatin1String("@title"), QStringLiteral("%1pt").arg(points * 1.3));
   css.replace(QLatin1String("@small"), QStringLiteral("%1pt").arg(points * 0.85));
@@ -178,7 +178,7 @@ void loadFont(QApplication& application) {
     for (const QString& file : folder.entryList({QStringLiteral("*.ttf")}))
       QFontDatabase::addApplicationFont(folder.filePath(file));
     QFont font(QStringLiteral("Lato"));
-    // The desktop's size is kept: those who made it larger need it so.
+    // The desktop's own type size is the base, because people who enlarged it need it large.
     const qreal points = application.font().pointSizeF();
     if (points > 0) font.setPointSizeF(std::max(points, kUsualPoints));
     application.setFont(font);
@@ -226,7 +226,7 @@ void Theme::apply(QApplication& application, ThemeChoice choice) {
 void Theme::applyType(QApplication& application, int percent) {
   loadFont(application);
   static const qreal usual = application.font().pointSizeF();
-  if (usual <= 0) return; // the desktop counts in pixels: it says how large
+  if (usual <= 0) return; // the desktop gives its type size in pixels, which is not to be changed
   QFont font = application.font();
   font.setPointSizeF(usual * percent / 100);
   if (font.pointSizeF() == application.font().pointSizeF()) return;

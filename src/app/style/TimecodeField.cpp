@@ -43,7 +43,7 @@ void TimecodeField::read() {
   setModified(false);
   showTime();
   emit timeTyped();
-  selectAll(); // what is typed next replaces it, whatever was shown on being told
+  selectAll(); // the next thing that is typed replaces the time
 }
 
 void TimecodeField::focusOutEvent(QFocusEvent* event) {

@@ -9,7 +9,7 @@
 namespace tromb {
 
 bool TypedKeys::eventFilter(QObject* watched, QEvent* event) {
-  if (event->type() != QEvent::ShortcutOverride) return false; // the question that comes before any command
+  if (event->type() != QEvent::ShortcutOverride) return false; // Qt asks with this event before it runs a shortcut
   auto& key = static_cast<QKeyEvent&>(*event);
   const bool plain = !(key.modifiers() & (Qt::ControlModifier | Qt::AltModifier | Qt::MetaModifier));
   const bool letter = plain && !key.text().isEmpty() && key.text().at(0).isPrint();

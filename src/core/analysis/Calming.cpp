@@ -32,10 +32,11 @@ struct Bounds {
 Bounds boundsOf(double centre, double length, double before, double after, double strength) {
   const double margin = kMargin * (before + after);
   Bounds b{centre, centre + length / 2 - after + margin, centre - length / 2 + before - margin};
-  if (b.least > b.most) b.least = b.most = (b.least + b.most) / 2; // larger than the window: its middle is shown
+  if (b.least > b.most)
+    b.least = b.most = (b.least + b.most) / 2; // the subject is larger than the window, so its middle is shown
   b.least = centre + (b.least - centre) * strength;
   b.most = centre + (b.most - centre) * strength;
-  // Beyond these the picture's edge holds the window, so that nothing is gained by going there.
+  // Beyond these limits the picture's edge stops the window, so the path need not go there.
   const double first = before;
   const double last = 1 - after;
   if (first <= last) {
@@ -134,7 +135,7 @@ bool holds(const std::vector<double>& path, const std::vector<Bounds>& knots) {
 std::vector<double> calmedAxis(const std::vector<Bounds>& knots, double step, const CalmOptions& options) {
   std::vector<double> path = AxisProgramme(knots, step, options, true).solve();
   if (path.empty() || !holds(path, knots)) path = AxisProgramme(knots, step, options, false).solve();
-  if (path.empty()) // the subject's own way is always a way
+  if (path.empty()) // the subject's own path is always possible
     for (const Bounds& b : knots) path.push_back(std::clamp(b.at, b.least, b.most));
   return path;
 }
@@ -208,7 +209,8 @@ Move calmMove(const Track& track, const FrameClock& clock, const Reach& reach, c
     path[axis] = calmedAxis(at, length / double(knots.size() - 1), options);
   }
 
-  // As few keys as keep to the path: where the way between keys is farthest off, another one is set.
+  // Uses as few keys as possible: another one is added where the curve is farthest from the path, until all of it is
+  // near.
   const auto pathAt = [&](size_t axis, size_t frame) {
     const auto next = std::upper_bound(knots.begin(), knots.end() - 1, frame);
     const auto k = size_t(next - knots.begin());

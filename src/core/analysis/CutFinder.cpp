@@ -242,7 +242,7 @@ std::vector<FoundCut> findCuts(const std::vector<CutSample>& samples, double thr
     const CutSample& s = samples[i];
     if (double(s.change) < threshold || double(s.back) < kReturns * double(s.change)) continue;
     if (double(s.change) < kStandsOut * medianRound(samples, i)) continue;
-    // The end of a flash is no cut either: what follows it is what was before it.
+    // The end of a flash is no cut either, because the picture after it resembles the one before it.
     const auto flash = [&](const CutSample& before) {
       return double(before.change) >= threshold && double(before.back) < kReturns * double(before.change);
     };
@@ -250,7 +250,7 @@ std::vector<FoundCut> findCuts(const std::vector<CutSample>& samples, double thr
     if (std::any_of(here - ptrdiff_t(std::min<size_t>(i, 3)), here, flash)) continue;
     cuts.push_back({s.frame, samples[i - 1].frame, s.frame, false, double(s.change)});
   }
-  // Dissolves: the strongest mixture of each run, where no hard cut lies inside.
+  // A dissolve is the strongest mixture of a run of them, if no hard cut lies inside.
   std::vector<FoundCut> dissolves;
   for (const CutSample& s : samples) {
     if (double(s.dissolve) < kDissolveShare * threshold) continue;

@@ -31,7 +31,7 @@ Result<Measured> measurePictures(const MediaInfo& media, std::stop_token stop,
   Measured measured;
   if (media.kind != MediaKind::Video) return measured;
   ReadOptions options;
-  options.scan = Scan::Progressive; // fields are told apart before anything is done about them
+  options.scan = Scan::Progressive; // measuring needs the fields as they are, before de-interlacing
   auto reader = VideoReader::open(media, options);
   if (!reader) return tl::unexpected(reader.error());
   BarMeter bars;

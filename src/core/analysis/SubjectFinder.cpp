@@ -35,9 +35,9 @@ cv::Mat greyOf(const ScreenPicture& drawn) {
 /// Faces in front and half from the side. The detector keeps state while it looks, so that each search has its own.
 class Faces {
 public:
-  /// The centre of the largest, in shares of the picture.
+  /// Returns the centre of the largest face, in shares of the picture.
   [[nodiscard]] bool largest(const cv::Mat& grey, cv::Point2d& centre) {
-    cv::Mat twice; // it knows faces from 80 pixels on
+    cv::Mat twice; // the detector finds faces of 80 pixels and more
     cv::resize(grey, twice, {}, 2, 2, cv::INTER_LINEAR);
     const auto found = m_detector(dlib::cv_image<unsigned char>(twice));
     const auto face =
@@ -87,7 +87,8 @@ double middleOf(std::vector<double> values) {
   return values[values.size() / 2];
 }
 
-/// How the scene lies in a later picture: what most of its parts say, so that a subject has no say.
+/// Estimates how the whole scene has moved in a later picture. The median of its parts counts, so that a moving subject
+/// does not.
 cv::Point2d shiftBetween(const cv::Mat& before, const cv::Mat& after) {
   constexpr int kParts = 4;
   const cv::Size part(before.cols / kParts, before.rows / kParts);
@@ -175,7 +176,7 @@ Result<FoundSubject> findSubject(const Reading& reading, int64_t first, int64_t 
   }
   double strongest = 0;
   cv::minMaxLoc(motion / samples, nullptr, &strongest);
-  // What is all over the picture, such as noise, is nowhere in particular.
+  // Something that is spread over the whole picture, such as noise, is no subject.
   const auto shares = [](cv::Mat& map) {
     map = cv::max(map - kCommon * middleOf({map.begin<float>(), map.end<float>()}), 0.0);
     if (const double sum = cv::sum(map)[0]; sum > 0) map /= sum;
@@ -187,7 +188,7 @@ Result<FoundSubject> findSubject(const Reading& reading, int64_t first, int64_t 
     found.kind = FoundSubject::Kind::Motion;
     map = motion * (1 - kStillShare) + still * kStillShare;
   }
-  // The area that holds most, and where in it that lies.
+  // Finds the area with the largest sum, and the centre of gravity inside it.
   const cv::Size area(int(kMap.width * kSubjectShare) | 1, int(kMap.height * kSubjectShare) | 1);
   cv::Mat held;
   cv::boxFilter(map, held, CV_32F, area, {-1, -1}, false, cv::BORDER_CONSTANT);

@@ -45,7 +45,7 @@ cv::Mat pictureOf(const ScreenPicture& drawn) {
 }
 
 cv::Mat coloursOf(const cv::Mat& picture, const cv::Rect& box) {
-  // The middle of the box, so that the scene round the subject counts little.
+  // Only the middle of the box is used, so that the background counts little.
   const cv::Rect middle(box.x + box.width / 6, box.y + box.height / 6, std::max(1, box.width * 2 / 3),
                         std::max(1, box.height * 2 / 3));
   const cv::Rect inside = middle & cv::Rect(0, 0, picture.cols, picture.rows);
@@ -60,8 +60,8 @@ cv::Mat coloursOf(const cv::Mat& picture, const cv::Rect& box) {
   return counts;
 }
 
-/// Follows one way, frame by frame, until the subject is lost. Where it is hidden for a while it is looked for where it
-/// would be by now, and its way between is a straight one.
+/// Follows a subject in one direction of time, frame by frame, until it is lost. While it is hidden it is looked for
+/// where it would be by then, and its path in between is taken as straight.
 class OneWay {
 public:
   OneWay(const cv::Mat& picture, const cv::Rect& box)
@@ -69,7 +69,7 @@ public:
     see(picture, box);
   }
 
-  /// False when it is lost; then `points` ends where it was seen last.
+  /// Returns false when the subject is lost; `points` then ends where it was last seen.
   bool go(const cv::Mat& picture, int64_t frame, std::vector<TrackPoint>& points) {
     ++m_frame;
     cv::Rect box;
@@ -90,7 +90,7 @@ public:
       seen = foundAgain(picture, box);
     }
     const double alike = seen ? likeness(picture, box) : 0;
-    const bool leaves = seen && (box & whole) != box; // and shows but a part of itself
+    const bool leaves = seen && (box & whole) != box; // so only a part of it is visible
     if (seen && alike > (leaves ? kUnlike : kAlike)) {
       if (!m_tracker) {
         fill(picture, box, points);
@@ -110,7 +110,7 @@ public:
     return m_hidden < kHiddenFrames || drop(points);
   }
 
-  /// What was guessed since it was seen last is nothing.
+  /// Drops the places that were guessed since the subject was last seen.
   bool drop(std::vector<TrackPoint>& points) {
     points.resize(points.size() - std::min(points.size(), size_t(m_hidden)));
     m_hidden = 0;
@@ -141,9 +141,9 @@ private:
              double(box.height) / picture.rows}};
   }
 
-  /// Where it is most alike, round where it would be at the speed it had.
+  /// Searches for the best match around the place that its last speed predicts.
   [[nodiscard]] bool foundAgain(const cv::Mat& picture, cv::Rect& box) const {
-    // Its speed before it went behind something, where what is seen of it lags.
+    // Takes the speed from before it began to disappear, because the visible part lags behind then.
     const auto ago = [this](size_t count) -> const Seen& {
       return m_ways[m_ways.size() - std::min(m_ways.size(), count)];
     };
@@ -158,7 +158,7 @@ private:
     const cv::Rect area = cv::Rect(int(now.x) - x, int(now.y) - y, m_patch.cols + 2 * x, m_patch.rows + 2 * y) &
                           cv::Rect(0, 0, picture.cols, picture.rows);
     if (area.width < m_patch.cols || area.height < m_patch.rows) return false;
-    // Without detail: it may have turned meanwhile.
+    // Compares coarse pictures only, because the subject may have turned meanwhile.
     const auto soft = [&](const cv::Mat& sharp) {
       cv::Mat blurred;
       cv::GaussianBlur(sharp, blurred, {}, std::max(1.0, std::min(m_patch.cols, m_patch.rows) / 5.0));
@@ -173,7 +173,7 @@ private:
     return best > kFoundAgain;
   }
 
-  /// Lays what was guessed while it was hidden on the straight way between the sights.
+  /// Replaces the places that were guessed while it was hidden by a straight line between the two sightings.
   void fill(const cv::Mat& picture, const cv::Rect& box, std::vector<TrackPoint>& points) const {
     const auto hidden = std::min(size_t(m_frame - m_ways.back().frame - 1), points.size());
     const RectF from = pointOf(picture, m_ways.back().box, 0).box;

@@ -18,7 +18,7 @@ FrameRate deliveryRate(const FrameClock& clock) {
   const auto apart = [&](const FrameRate& each) {
     return std::abs(std::log(each.toDouble() / clock.rate().toDouble()));
   };
-  // A rate that is written a little roughly in the file means the one that has a name.
+  // If the file's rate is nearly a named one, the named one is meant.
   for (const FrameRate& named : FrameRate::named())
     if (apart(named) < kSameRate) return named;
   if (!clock.variable()) return clock.rate();

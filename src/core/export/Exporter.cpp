@@ -54,7 +54,7 @@ Status decodePiece(const ExportRequest& request, size_t index, Lanes& lanes, con
   return {};
 }
 
-/// The same, with every fault inside as an error.
+/// Does the same, and turns exceptions into errors.
 Status decodeAll(const ExportRequest& request, Lanes& lanes, const std::stop_token& stop) {
   try {
     for (size_t piece = 0; piece < request.plans.front().pieces().size(); ++piece) {
@@ -89,7 +89,7 @@ Status checkTargets(const ExportRequest& request) {
   return {};
 }
 
-/// Folders that were made for an export, and go again where nothing was put into them.
+/// The folders that were made for an export. They are removed again if nothing was put into them.
 class MadeFolders {
 public:
   explicit MadeFolders(const std::string& folder) {
@@ -141,7 +141,7 @@ Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std:
   PartFile::sweep(request.folder);
   if (const Status free = checkTargets(request); !free) return tl::unexpected(free.error());
 
-  std::stop_source all; // stopped by the caller, or when the sources fail
+  std::stop_source all; // requested by the caller, or if reading the sources fails
   const std::stop_callback passOn(stop, [&all] { all.request_stop(); });
   std::optional<SoundMix> sound;
   const auto begun = std::chrono::steady_clock::now();

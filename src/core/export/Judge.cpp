@@ -24,7 +24,7 @@ double noiseAt(double quantiser) {
   return 0.1 * std::exp2((quantiser - 10) / 7.2);
 }
 
-/// How far a picture may be off.
+/// How far a picture may differ from the composed one, in 8-bit steps.
 struct PictureLimits {
   double mean;  ///< of the absolute difference of cells
   double cell;  ///< of any one
@@ -93,8 +93,8 @@ Way wayBetween(const PictureTrace& seen, const PictureTrace& from, const Picture
   return {double(along) / double(square), double(square) / double(lumaCells), most};
 }
 
-/// By how many canvas pixels the picture lies elsewhere, by least squares over the slopes of the small copy; 0 where it
-/// has too few slopes to tell.
+/// Estimates by how many canvas pixels the picture is displaced, by least squares over the slopes of the small copy; 0
+/// if it has too few slopes to tell.
 double shiftOf(const PictureTrace& seen, const PictureTrace& wanted, const PictureTrace::Shape& shape, Size canvas) {
   const int w = shape.luma.width;
   const int h = shape.luma.height;
@@ -190,7 +190,7 @@ Result<const PictureTrace*> PictureJudge::planned(int64_t frame) {
   return &m_near.emplace(frame, std::move(*trace)).first->second;
 }
 
-/// True where the picture of another moment is shown.
+/// True if the file shows the picture of another frame here.
 Result<bool> PictureJudge::outOfOrder(const PictureTrace& seen, const PictureTrace& wanted, double noise) {
   const auto luma = size_t(m_traces.shape().luma.width) * size_t(m_traces.shape().luma.height);
   bool elsewhere = false;
@@ -200,11 +200,11 @@ Result<bool> PictureJudge::outOfOrder(const PictureTrace& seen, const PictureTra
     const auto neighbour = planned(other);
     if (!neighbour) return tl::unexpected(neighbour.error());
     const Way way = wayBetween(seen, wanted, **neighbour, luma);
-    // A step of one code value an encoder may leave out: then the picture before is what is coded, and nobody sees it.
+    // An encoder may skip a change of one code value and repeat the picture before, which nobody can see.
     elsewhere = elsewhere || (way.most > 1 && way.part > kPart && way.apart > 0.2 + 4 * noise * noise);
   }
   if (!elsewhere) return false;
-  // Which one it is: the nearest of those round it.
+  // Finds the neighbouring planned picture that is nearest to it.
   int64_t best = m_frame;
   double least = between(seen, wanted, luma).absolute;
   for (int64_t other = m_frame - kFarthest; other <= m_frame + kFarthest; ++other) {
@@ -217,7 +217,7 @@ Result<bool> PictureJudge::outOfOrder(const PictureTrace& seen, const PictureTra
       best = other;
     }
   }
-  // It must be that picture, and not only be a little more like it.
+  // The difference must be nearly gone, not only a little smaller.
   if (best == m_frame || least > std::max(limitsFor(noise).mean, kMostLike * between(seen, wanted, luma).absolute))
     return false;
   const int64_t by = best - m_frame;
@@ -252,7 +252,7 @@ Status PictureJudge::add(const Frame& picture, double quantiser) {
     if (!moved) return tl::unexpected(moved.error());
     const double mirroredOff = off.absolute > 3 ? between(mirrored(seen, shape), wanted, luma).absolute : off.absolute;
     if (*moved) {
-      // What else is off follows from that.
+      // All other differences follow from that one.
     } else if (mirroredOff < off.absolute / 2) {
       fault("position", say("the picture is mirrored"));
     } else if (off.absolute > limits.mean || off.chroma > limits.mean || off.most > limits.cell) {
@@ -315,9 +315,9 @@ Status SoundJudge::findLateness() {
     std::vector<float> mix;
     for (size_t i = 0; i + 1 < wanted->size(); i += 2) mix.push_back(float((*wanted)[i]) + float((*wanted)[i + 1]));
     if (std::sqrt(power(mix)) < 2 * kHeard * double(SoundTrace::kFull)) continue;
-    // What was found from the earliest place to the latest; silence where there is none.
+    // The file's sound over all places that are tried; silence where the file has none.
     std::vector<float> found(mix.size() + 2 * kMostLate, 0);
-    std::vector<double> squares(found.size() + 1, 0); // summed up to each place
+    std::vector<double> squares(found.size() + 1, 0); // prefix sums of the squares
     for (size_t i = 0; i < found.size(); ++i) {
       const int64_t place = at + int64_t(i) - kMostLate;
       if (place >= 0 && 2 * place + 1 < int64_t(m_seen.size()))
@@ -330,7 +330,7 @@ Status SoundJudge::findLateness() {
       for (size_t i = 0; i < mix.size(); ++i) sums[i % 4] += double(found[from + i]) * double(mix[i]);
       return (sums[0] + sums[1] + sums[2] + sums[3]) / std::sqrt(1 + squares[from + mix.size()] - squares[from]);
     };
-    // Nowhere can it be more like itself than the mix is (Cauchy and Schwarz), so that no other place need be tried.
+    // If the match is perfect already, no other place can be better (Cauchy and Schwarz), so none is tried.
     constexpr double kAsGood = 0.97;
     ++voters;
     if (likeness(0) > kAsGood * std::sqrt(power(mix) * double(mix.size()))) {
@@ -348,7 +348,7 @@ Status SoundJudge::findLateness() {
         best = late;
       }
     }
-    // A tone is like itself at every period: only a clear difference tells.
+    // A tone matches itself at every period, so only a clear difference counts.
     ++votes[here > kAsGood * most ? 0 : best];
   }
   for (const auto& [late, count] : votes)
@@ -389,7 +389,7 @@ void SoundJudge::judge(const Values (&wanted)[2], const Values (&seen)[2], doubl
     const double gain = 20 * std::log10(found / level);
     if (std::abs(gain) > limits.levelDb)
       fault("sound-level", say("it is %1 dB louder or softer", printed("%+.1f", gain)), seconds);
-    // What is cut off at the top leaves a waveform flatter than it was.
+    // Clipping makes the waveform flatter than it was.
     const auto crest = [](const Values& values) {
       float most = 0;
       for (const float v : values) most = std::max(most, std::abs(v));

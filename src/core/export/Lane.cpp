@@ -56,7 +56,7 @@ template <typename Work> void Lane::guarded(Work work) {
     } catch (const std::exception& broken) {
       fail({ErrorCode::Encoder, say("a fault inside: %1", broken.what()), m_target, {}, {}});
     }
-  } catch (const std::bad_alloc&) { // also where telling of the fault takes more than there is
+  } catch (const std::bad_alloc&) { // also if there is not even memory for an error message
     {
       const std::scoped_lock lock(m_mutex);
       if (!m_result.error) m_result.error = std::move(m_noMemory);
@@ -79,7 +79,7 @@ void Lane::start() {
       });
       m_encoding = std::jthread([this] {
         guarded([this] { return encodeAll(); });
-        m_stop.request_stop(); // nobody takes more from now on
+        m_stop.request_stop(); // nothing takes from the queue any more
         if (m_sound) m_sound->leave(m_index);
       });
     } catch (const std::system_error& refused) {
@@ -119,7 +119,7 @@ Status Lane::composeAll() {
                 m_plan.rate().timeOf(p.firstFrame + item->first)};
       loss.count += item->repeat;
     }
-    // A picture that is shown again is the same canvas again, unless its framing moves.
+    // If the source picture is the same and the framing does not move, the canvas is used again.
     const int64_t together = p.moving ? 1 : item->repeat;
     for (int64_t i = 0; i < item->repeat; i += together) {
       auto canvas = composer->compose(item->picture, p.placements(item->first + i, m_plan.rate()));
@@ -214,7 +214,7 @@ Status Lane::encodeAll() {
     m_result.proof = std::move(*proof);
   }
   if (stop.stop_requested()) return {};
-  // A file that falls short never has the name of one that does not; an earlier attempt of it is replaced.
+  // A file that fails its proof gets a name of its own; an earlier one of that name is replaced.
   const std::string name = good ? std::string() : shortName(m_target);
   if (const Status done = part->takeFinalName(m_request.overwrite || !good, name); !done) return done;
   m_result.path = good ? m_target : (fs::path(m_target).parent_path() / name).string();

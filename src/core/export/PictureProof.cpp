@@ -42,7 +42,7 @@ Result<std::vector<Stretch>> divided(const MediaInfo& media, const ReadOptions& 
   const int64_t most = std::clamp<int64_t>(2 * std::thread::hardware_concurrency(), 2, kMostStretches);
   const int64_t count = std::clamp<int64_t>(frames / kLeastFrames, 1, most);
   for (int64_t i = 1; i < count; ++i) {
-    // Whatever hinders this reader leaves its frames to the one before, which then tells of it.
+    // If this reader cannot be opened, the stretch before takes over its frames and reports the error.
     auto reader = VideoReader::open(media, options);
     if (!reader || !reader->goNear(frames * i / count)) continue;
     auto first = reader->read();
@@ -54,7 +54,7 @@ Result<std::vector<Stretch>> divided(const MediaInfo& media, const ReadOptions& 
   return stretches;
 }
 
-/// Counts the pictures that all threads have done, and tells the one who wants to know.
+/// Counts the pictures that all threads have read, and reports the progress.
 class Count {
 public:
   explicit Count(const std::function<void(int64_t)>& told) : m_told(told) {}
@@ -106,7 +106,7 @@ Status see(Stretch& s, const MediaInfo& media, const Plan* plan, const TraceFile
   return {};
 }
 
-/// Adds to `all` what the stretch behind it has shown.
+/// Adds the results of the next stretch to `all`.
 void add(SeenPictures& all, const SeenPictures& later) {
   all.frames += later.frames;
   all.outOfStep += later.outOfStep;

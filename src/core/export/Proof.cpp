@@ -122,7 +122,7 @@ Status checkBitRates(const MediaInfo& media, const Plan* plan, ProofReport& repo
   return {};
 }
 
-/// What is compared of the contents, with what is expected, and how what is at fault is counted.
+/// A comparison of contents: its code, the expected value, and the words in which faults are counted.
 struct Kinds {
   std::vector<std::pair<const char*, Message>> checks;
   Message (*counted)(int64_t count);
@@ -201,7 +201,7 @@ Status checkSound(const MediaInfo& media, const ProofSubject& subject, const std
                            verbatim(printed("%+.4f s", difference)), std::abs(difference) <= 1024.5 / kSoundRate});
   ProofCheck check{
       "loudness", {}, verbatim(printed("%.1f LUFS, %.1f dBTP", loudness.integratedLufs, loudness.truePeakDbtp))};
-  // A region alone is as loud as it happens to be in the whole.
+  // Loudness is set for the whole running order, so a region has no target of its own.
   if (plan && plan->output().loudnessLufs && plan->regionName().empty()) {
     const double target = *plan->output().loudnessLufs;
     const double peak = plan->output().mostPeakDbtp;
@@ -220,7 +220,7 @@ Status checkSound(const MediaInfo& media, const ProofSubject& subject, const std
   return {};
 }
 
-/// What was damaged or missing in the sources themselves.
+/// Adds a check for what was damaged or missing in the sources.
 void checkLosses(const std::vector<SourceLoss>& losses, ProofReport& report) {
   for (const SourceLoss& loss : losses)
     report.checks.push_back({loss.kind == SourceLoss::Kind::Pictures ? "source-pictures" : "source-sound",
@@ -295,7 +295,7 @@ Result<ProofReport> proofFile(const ProofSubject& subject, std::stop_token stop,
   if (!media) return tl::unexpected(media.error());
   if (media->kind != MediaKind::Video)
     return fail(ErrorCode::NotMedia, say("the file holds no moving picture"), subject.path);
-  // Sound is heard beside the pictures: each reads the file by itself.
+  // Sound is measured in parallel with the pictures; each thread opens the file by itself.
   ProofReport ofSound;
   Beside<Status> sound(stop);
   sound.begin([&, over = sound.token()] { return checkSound(*media, subject, over, ofSound); });

@@ -109,7 +109,8 @@ Descriptor namelessFile(const std::string& folder) {
   const char* where = folder.empty() ? "." : folder.c_str();
   Descriptor file(::open(where, O_TMPFILE | O_RDWR | O_CLOEXEC, 0600));
   if (file) return file;
-  std::string name = std::string(where) + "/.tromb-trace-XXXXXX"; // file systems that know no nameless ones
+  std::string name =
+      std::string(where) + "/.tromb-trace-XXXXXX"; // for file systems that cannot hold a file without a name
   file = Descriptor(::mkostemp(name.data(), O_CLOEXEC));
   if (file) ::unlink(name.c_str());
   return file;

@@ -10,7 +10,8 @@
 namespace tromb {
 namespace {
 
-/// A window's centre on one axis so that it does not pass the edge; centred where it is larger than the picture.
+/// Limits a window's centre on one axis so that it stays inside the picture, or centres it if it is larger than the
+/// picture.
 double stoppedCentre(double centre, double windowLength, double pictureLength) {
   const double half = windowLength / pictureLength / 2;
   if (half >= 0.5) return 0.5;
@@ -34,7 +35,7 @@ Placement clipped(SizeF picture, const PixelRect& share, const RectF& window, Pl
   const double top = std::max(0.0, window.y);
   const RectF inside{left, top, std::min(picture.width, window.right()) - left,
                      std::min(picture.height, window.bottom()) - top};
-  // Less than a pixel from the end is the end, on the odd sizes too that are only tried out.
+  // A place less than a pixel from the end counts as the end, also for the odd sizes that are only tried out.
   const auto edge = [](double at, int least, int end) {
     return at > end - 1 ? end : std::clamp(evenNearest(at), least, end);
   };
@@ -242,7 +243,8 @@ double uncoveredPercent(Size canvas, const std::vector<Placement>& placements) {
   double covered = 0;
   for (const Placement& p : placements) {
     if (p.isGround() && p.canvas == PixelRect{0, 0, canvas.width, canvas.height}) return 0;
-    if (!p.isGround()) covered += p.canvas.area(); // what lies under a transparent picture alone covers no more
+    if (!p.isGround())
+      covered += p.canvas.area(); // a ground that only shows through a transparent picture covers nothing in addition
   }
   const double open = 1 - covered / (double(canvas.width) * canvas.height);
   return open < 1e-9 ? 0 : open * 100;

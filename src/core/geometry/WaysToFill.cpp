@@ -14,7 +14,7 @@ std::vector<WayToFill> waysToFill(const PictureShape& shape, Size canvas, const 
   const auto add = [&](Kind kind, const Framing& framing, Size size) {
     const Shortfall least = worst(shape, size, framing, subjects, from, to);
     if (least.uncoveredPercent > 0) return;
-    if (!ways.empty() && least.detail <= ways.front().detail * 1.01) return; // nothing is won
+    if (!ways.empty() && least.detail <= ways.front().detail * 1.01) return; // this way is hardly better
     ways.push_back({kind, framing, size, least.detail});
   };
   const auto named = [](const char* name) {

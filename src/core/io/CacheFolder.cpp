@@ -43,7 +43,7 @@ void CacheFolder::keepWithinLimit() const {
   int64_t total = 0;
   for (const auto& entry : fs::directory_iterator(m_folder, status)) {
     const auto size = entry.file_size(status);
-    if (status) continue; // gone meanwhile
+    if (status) continue; // removed in the meantime
     total += int64_t(size);
     files.emplace_back(entry.last_write_time(status), entry.path());
   }
@@ -52,7 +52,7 @@ void CacheFolder::keepWithinLimit() const {
   for (const auto& [time, file] : files) {
     const auto size = fs::file_size(file, status);
     if (!status && fs::remove(file, status)) total -= int64_t(size);
-    if (total <= m_limit * 9 / 10) return; // some room, so that it is not looked through at each one
+    if (total <= m_limit * 9 / 10) return; // frees a tenth more, so that the folder is not searched for every new file
   }
 }
 

@@ -11,7 +11,7 @@ constexpr int kDeepest = 64;          ///< our formats need about ten, and membe
 constexpr size_t kLookedThrough = 32; ///< members that are quicker looked through than looked up
 constexpr size_t kSmallList = 1024;   ///< elements below which a list gives back the room it does not need
 
-/// The byte at which lists and objects lie in each other too deeply; npos where they do not.
+/// Returns the byte at which lists and objects are nested too deeply, or npos.
 size_t tooDeepAt(const std::string& text) {
   int depth = 0;
   bool quoted = false;
@@ -56,7 +56,7 @@ public:
   bool key(string_t& name) override {
     Open& open = m_open.back();
     open.member = find(open, name);
-    if (open.member < open.members.size()) return true; // said twice: the last one holds
+    if (open.member < open.members.size()) return true; // a repeated key: the last value counts
     open.members.emplace_back(std::move(name), nullptr);
     if (open.members.size() > kLookedThrough)
       for (size_t i = open.places.size(); i < open.members.size(); ++i) open.places.emplace(open.members[i].first, i);

@@ -73,7 +73,7 @@ Rational Project::duration() const {
 }
 
 std::vector<Rational> Project::shotStarts() const {
-  // Far beyond any running order; there, time stands still rather than running over.
+  // Times beyond the longest running order are clamped, so that sums do not overflow.
   constexpr int64_t kMost = INT64_MAX / 4;
   std::vector<Rational> starts{Rational(0)};
   int64_t ticks = 0;

@@ -32,7 +32,7 @@ constexpr std::array<Migration, size_t(kProjectVersion - 1)> kMigrations{};
 std::string relativeTo(const std::string& path, const std::string& folder) {
   if (folder.empty()) return path;
   const fs::path relative = fs::path(path).lexically_relative(folder);
-  // Beyond what the two paths share there is nothing that could move with the project.
+  // Paths that share no folder cannot move together, so the path stays absolute.
   const auto ups = std::count(relative.begin(), relative.end(), "..");
   const fs::path inside = fs::path(folder).relative_path();
   return relative.empty() || ups > 2 || ups >= std::distance(inside.begin(), inside.end()) ? path
@@ -362,7 +362,7 @@ Project readProject(const JsonNode& root, const std::string& folder) {
     if (node.has("sharpOnly")) d.sharpOnly = node.get("sharpOnly").truth();
     if (node.has("framings"))
       node.get("framings").members([&](const std::string& shot, const JsonNode& framing) {
-        // A framing of a shot that is gone is dropped: it can be reached by nothing.
+        // A framing whose shot does not exist is dropped, because nothing could ever use it.
         const Framing read = readFraming(framing);
         if (!read.still.empty() && !sources.contains(read.still))
           framing.get("still").refuse(say("there is no source '%1'", read.still));

@@ -64,10 +64,10 @@ Result<RecoveryFile> RecoveryFile::create(const std::string& folder) {
                   say("Save often, and make room on the disk"));
     struct stat here {};
     if (::flock(file.m_lock, LOCK_EX | LOCK_NB) != 0 || ::fstat(file.m_lock, &here) != 0 || here.st_nlink == 0) {
-      ::close(std::exchange(file.m_lock, -1)); // another window's, or one that is just going
+      ::close(std::exchange(file.m_lock, -1)); // locked by another window, or just being removed
       continue;
     }
-    // Somebody's abandoned copy is not ours to write over.
+    // An abandoned copy of somebody else must not be overwritten.
     std::error_code ignored;
     if (!fs::exists(file.m_path, ignored)) return file;
   }
@@ -141,7 +141,7 @@ std::vector<RecoveryCopy> abandonedCopies(const std::string& folder) {
 
 void removeCopy(const RecoveryCopy& copy) {
   const std::string lock = lockOf(copy.file);
-  // Held while it goes, so that nobody takes the name meanwhile.
+  // Keeps the lock while the file is removed, so that nobody takes its name in between.
   const int held = ::open(lock.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0600);
   if (held >= 0 && ::flock(held, LOCK_EX | LOCK_NB) == 0) {
     ::unlink(copy.file.c_str());
@@ -151,7 +151,7 @@ void removeCopy(const RecoveryCopy& copy) {
 }
 
 Message differences(const Project& before, const Project& after) {
-  // What nothing has happened to is not told.
+  // Kinds of which nothing has changed are not mentioned.
   const auto some = [](std::vector<Message> counted) {
     std::erase_if(counted, [](const Message& each) { return each.count() == 0; });
     return joined(counted, ", ");
