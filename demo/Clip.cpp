@@ -136,7 +136,8 @@ Status writeClip(const std::string& folder, const ClipSpec& spec, const DrawFram
   encoding.speed = "ultrafast";
   auto out = OutputFile::create(
       folder + "/" + spec.file,
-      {stored, spec.rate, resolved(encoding, stored, spec.rate), spec.pixelAspect, spec.rotation}, spec.sound);
+      {{stored, spec.rate, {}}, resolved(encoding, {stored, spec.rate, {}}), spec.pixelAspect, spec.rotation},
+      spec.sound);
   if (!out) return tl::unexpected(out.error());
   const Surface surface = newSurface(spec.width, spec.height);
   const Brush cr(cairo_create(surface.get()));
@@ -154,8 +155,7 @@ Status writeClip(const std::string& folder, const ClipSpec& spec, const DrawFram
     if (spec.fields) frame = woven(frame, drawn(shown, seconds + spec.rate.frameDuration().toDouble() / 2));
     const int lasts = spec.uneven && n % 7 == 3 ? 3 : spec.uneven && n % 5 == 0 ? 2 : 1;
     if (!scaler) {
-      auto built =
-          Scaler::build(frame, {0, 0, double(stored.width), double(stored.height)}, stored, PictureForm::Yuv420);
+      auto built = Scaler::build(frame, {0, 0, double(stored.width), double(stored.height)}, stored, CanvasFormat());
       if (!built) return tl::unexpected(built.error());
       scaler = std::move(*built);
     }

@@ -67,7 +67,8 @@ int runCli(const std::vector<std::string>& arguments, std::ostream& out, std::os
       {"check", {"Say what falls short before an export", makeCheck}},
       {"export", {"Encode deliverables, all in one pass over the sources", makeExport}},
       {"proof", {"Read a finished file back and compare it with what was asked", makeProof}},
-      {"destinations", {"List the destinations", makeDestinations}}};
+      {"destinations", {"List the destinations", makeDestinations}},
+      {"encoders", {"List what this machine can encode", makeEncoders}}};
   std::vector<std::pair<CLI::App*, std::unique_ptr<Command>>> verbs;
   for (const auto& [name, verb] : kVerbs) {
     CLI::App* sub = app.add_subcommand(name, verb.first);

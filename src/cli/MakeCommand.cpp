@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "Arguments.h"
 #include "Command.h"
+#include "EncodingKeys.h"
 #include "analysis/Measured.h"
 #include "destination/Destination.h"
 #include "destination/NewDeliverable.h"
-#include "encoding/H264Level.h"
 #include "geometry/LegalSize.h"
 #include "media/read/Fingerprint.h"
 #include "media/read/Probe.h"
@@ -27,9 +27,8 @@ public:
         ->required()
         ->take_all();
     app.add_option("--deliverable", m_deliverables,
-                   "name=N;canvas=WxH;rate=R;framing=fill|fit|stack2|stack3|side2|side3|backdrop;destination=ID;rate-"
-                   "control=crf|vbr|cbr;"
-                   "crf=N;bitrate=B;max-bitrate=B;profile=P;level=L;preset=SPEED;audio-bitrate=B; once for each")
+                   "name=N;canvas=WxH;rate=R;framing=fill|fit|stack2|stack3|side2|side3|backdrop;destination=ID;" +
+                       encodingKeysHelp() + "; once for each")
         ->take_all();
     app.add_option("--template", m_template, "Begin with the deliverables of this template");
     app.add_flag("--overwrite", m_overwrite, "Replace the project file when it is there");
@@ -155,8 +154,10 @@ private:
   }
 
   Status addDeliverable(const std::string& text, Context& context) {
-    const auto pairs = parsePairs(text);
+    auto pairs = parsePairs(text);
     if (!pairs) return tl::unexpected(pairs.error());
+    // The codec comes first: what is said of the others is meant for it.
+    std::stable_partition(pairs->begin(), pairs->end(), [](const auto& pair) { return pair.first == "codec"; });
     std::string to;
     for (const auto& [key, value] : *pairs)
       if (key == "destination") to = value;
@@ -172,7 +173,8 @@ private:
     if (!named && to.empty())
       d.name = freeDeliverableName(m_project, std::to_string(d.canvas.width) + "×" + std::to_string(d.canvas.height));
     if (d.name.size() > kMostNameBytes) return tooLong(d.name);
-    if (const Status holds = encodable(resolved(d.encoding, d.canvas, d.rate)); !holds) return holds;
+    if (const Status holds = encodable(resolvedEncoding(d), d.format); !holds) return holds;
+    if (const Status holds = levelCarries(resolvedEncoding(d), pictureOf(d)); !holds) return holds;
     if (d.name.empty() || m_project.deliverableNamed(d.name))
       return fail(ErrorCode::InvalidArgument, say("the name '%1' is empty or used twice", d.name), {},
                   say("Give each deliverable its own name"));
@@ -188,19 +190,6 @@ private:
   }
 
   Status set(Deliverable& d, const std::string& key, const std::string& value) {
-    Encoding& e = d.encoding;
-    const auto oneOf = [&](const std::vector<std::string>& words, std::string& target) -> Status {
-      if (std::find(words.begin(), words.end(), value) == words.end())
-        return fail(ErrorCode::InvalidArgument, say("'%1' is no %2", value, key));
-      target = value;
-      return {};
-    };
-    const auto bits = [&](int64_t& target) -> Status {
-      const auto rate = parseBitRate(value);
-      if (!rate) return tl::unexpected(rate.error());
-      target = *rate;
-      return {};
-    };
     if (key == "name")
       d.name = value;
     else if (key == "destination")
@@ -208,7 +197,7 @@ private:
     else if (key == "canvas") {
       const auto size = parseSize(value);
       if (!size) return tl::unexpected(size.error());
-      if (*size != d.canvas) e.bitRate = 0; // the destination's bit rate is for its own canvas
+      if (*size != d.canvas) d.encoding.bitRate = 0; // the destination's bit rate is for its own canvas
       d.canvas = *size;
     } else if (key == "rate") {
       const auto rate = FrameRate::parse(value);
@@ -220,39 +209,9 @@ private:
         return fail(ErrorCode::InvalidArgument, say("'%1' is no framing", value), {},
                     say("Use fill, fit, stack2, stack3, side2, side3 or backdrop"));
       for (const Shot& shot : m_project.shots) d.framings[shot.id] = framing;
-    } else if (key == "rate-control") {
-      if (!rateControlByWord(value, e.rateControl))
-        return fail(ErrorCode::InvalidArgument, say("'%1' is no rate control", value), {}, say("Use crf, vbr or cbr"));
-    } else if (key == "crf") {
-      const auto crf = Rational::parseDecimal(value);
-      if (!crf || crf->toDouble() < kLeastCrf || crf->toDouble() > kMostCrf)
-        return fail(ErrorCode::InvalidArgument, say("'%1' is no crf", value), {}, say("Use a number from 1 to 51"));
-      e.crf = crf->toDouble();
-      e.rateControl = RateControl::ConstantQuality;
-    } else if (key == "bitrate")
-      return bits(e.bitRate);
-    else if (key == "max-bitrate")
-      return bits(e.maxBitRate);
-    else if (key == "audio-bitrate") {
-      if (const Status read = bits(e.audioBitRate); !read) return read;
-      if (e.audioBitRate < kLeastAudioBitRate || e.audioBitRate > kMostAudioBitRate)
-        return fail(ErrorCode::InvalidArgument, say("'%1' is no bit rate of sound", value), {},
-                    say("Use %1 to %2, as 192k", bitRateText(kLeastAudioBitRate), bitRateText(kMostAudioBitRate)));
-    } else if (key == "profile")
-      return oneOf(profiles(), e.profile);
-    else if (key == "preset")
-      return oneOf(speeds(), e.speed);
-    else if (key == "level") {
-      const H264Level* level = levelByName(value);
-      if (!level)
-        return fail(ErrorCode::InvalidArgument, say("'%1' is no H.264 level", value), {},
-                    say("Use 3, 3.1, 4, 4.1, 4.2, 5, 5.1 …"));
-      e.level = level->name;
-    } else if (key == "codec" || key == "container") {
-      if (value != (key == "codec" ? "h264" : "mp4"))
-        return fail(ErrorCode::InvalidArgument, say("%1 '%2' is not written by this version", key, value), {},
-                    say("Use codec=h264 and container=mp4"));
-    } else
+    } else if (const auto setter = encodingKeys().find(key); setter != encodingKeys().end())
+      return setter->second(d, value);
+    else
       return unknownKey(key, "--deliverable");
     return {};
   }

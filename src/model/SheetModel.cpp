@@ -195,11 +195,11 @@ int SheetModel::countInColumn(int place, Cell::State state) const {
 
 QStringList SheetModel::deliverableLines(int column) const {
   const Deliverable& d = m_document.project().deliverables[size_t(column)];
-  const Encoding e = resolved(d.encoding, d.canvas, d.rate);
-  const QString much =
-      e.rateControl == RateControl::ConstantQuality
-          ? tr("quality %1").arg(e.crf)
-          : QString::fromStdString(bytesText(estimatedBytes(e.bitRate, e.audioBitRate, m_document.duration())));
+  const Encoding e = resolvedEncoding(d);
+  const auto bytes = expectedBytes(e, m_document.duration());
+  const QString much = e.rateControl == RateControl::ConstantQuality ? tr("quality %1").arg(*e.crf)
+                       : bytes                                       ? QString::fromStdString(bytesText(*bytes))
+                               : QString::fromStdString(std::string(e.info().name));
   QStringList lines{QString::fromStdString(d.name), QString::fromStdString(sizeText(d.canvas)),
                     QString::fromStdString(d.rate.name()) + QStringLiteral(" · ") + much};
   const int unusable = countInColumn(column, Cell::State::Unusable);
@@ -215,8 +215,8 @@ QStringList SheetModel::deliverableLines(int column) const {
 
 QString SheetModel::bitRateWords(int column) const {
   const Deliverable& d = m_document.project().deliverables[size_t(column)];
-  const Encoding e = resolved(d.encoding, d.canvas, d.rate);
-  if (e.rateControl == RateControl::ConstantQuality) return {};
+  const Encoding e = resolvedEncoding(d);
+  if (!expectedBytes(e, Rational(1))) return {};
   return tr("bit rate %1").arg(QString::fromStdString(bitRateText(e.bitRate)));
 }
 

@@ -7,6 +7,7 @@
 #include "preflight/Preflight.h"
 #include "project/ProjectFile.h"
 #include "render/Pictures.h"
+#include "media/read/BoxList.h"
 #include "support/Patience.h"
 #include "support/Sanitized.h"
 #include "support/TestMedia.h"

@@ -20,7 +20,7 @@ class TestPicture : public QObject {
   Q_OBJECT
 
   static Frame composed(const Frame& source, const PictureShape& shape, Size canvas, const Framing& framing) {
-    auto made = Composer(shape, canvas).compose(source, place(shape, canvas, framing));
+    auto made = Composer(shape, canvas, {}).compose(source, place(shape, canvas, framing));
     if (!made) qFatal("%s", sentence(made.error()).c_str());
     return *made;
   }
@@ -37,14 +37,14 @@ private slots:
     const Frame steps = test::painted({256, 64}, 0, [](int, int x, int) {
       return Yuv{std::min(235, 20 + x * 2 % 512), 128, 128};
     });
-    auto scaler = Scaler::build(steps, {10.5, 0, 64, 64}, {64, 64}, PictureForm::Yuv420);
+    auto scaler = Scaler::build(steps, {10.5, 0, 64, 64}, {64, 64}, CanvasFormat());
     QVERIFY(scaler.has_value());
     const Frame shifted = *scaler->run(steps);
     for (int x = 4; x < 60; ++x) {
       const double wanted = (test::lumaAt(steps, x + 10, 30) + test::lumaAt(steps, x + 11, 30)) / 2.0;
       QVERIFY2(std::abs(test::lumaAt(shifted, x, 30) - wanted) <= 0.5 + 1e-9, qPrintable(QString::number(x)));
     }
-    auto whole = Scaler::build(ramp, {16, 8, 64, 32}, {64, 32}, PictureForm::Yuv420);
+    auto whole = Scaler::build(ramp, {16, 8, 64, 32}, {64, 32}, CanvasFormat());
     const Frame cut = *whole->run(ramp);
     for (int x = 0; x < 64; ++x) QCOMPARE(test::lumaAt(cut, x, 9), test::lumaAt(ramp, x + 16, 17));
   }
@@ -437,7 +437,7 @@ private slots:
   void windowsOutsideThePictureAreRefused() {
     const Frame source = test::painted({64, 64}, 0, [](int, int, int) { return Yuv{}; });
     for (const RectF& region : {RectF{-1, 0, 32, 32}, RectF{40, 0, 32, 32}, RectF{0, 0, 0, 32}, RectF{0, 0, 64, 65}})
-      QVERIFY(!Scaler::build(source, region, {32, 32}, PictureForm::Yuv420));
+      QVERIFY(!Scaler::build(source, region, {32, 32}, CanvasFormat()));
   }
 };
 

@@ -48,7 +48,7 @@ class TestProof : public QObject {
     encoding.crf = 6;
     encoding.speed = "ultrafast";
     const Size size{640, 360};
-    auto out = OutputFile::create(file, {size, FrameRate(), resolved(encoding, size, FrameRate())}, true);
+    auto out = OutputFile::create(file, {{size, FrameRate(), {}}, resolved(encoding, {size, FrameRate(), {}})}, true);
     std::mt19937 dice(7);
     std::normal_distribution<float> hiss(0, 0.02F);
     const double tau = 2 * std::numbers::pi;
@@ -336,7 +336,8 @@ private slots:
     };
     const int sound[] = {192, 128, 96, 64, 48, 32, 24, 16, 320, 8};
     int row = 0;
-    for (const std::string& speed : test::kSanitized ? std::vector<std::string>{"veryfast"} : speeds())
+    for (const std::string& speed :
+         test::kSanitized ? std::vector<std::string>{"veryfast"} : infoOf(Codec::H264).speeds)
       for (const double crf : {14.0, 23.0, 32.0, 41.0}) add(speed, crf, 0, sound[row++ % 10]);
     if (test::kSanitized) return;
     for (const char* speed : {"ultrafast", "veryfast", "medium"})
@@ -353,7 +354,7 @@ private slots:
     e.rateControl = crf > 0 ? RateControl::ConstantQuality : RateControl::Variable;
     e.crf = crf > 0 ? crf : e.crf;
     e.bitRate = bitRate;
-    e.audioBitRate = audioBitRate;
+    e.sound.bitRate = audioBitRate;
     const auto files = test::exported(p, path("clean"));
     QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
     QVERIFY(files->front().proof.has_value());

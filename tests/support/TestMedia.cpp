@@ -2,9 +2,9 @@
 #include "TestMedia.h"
 
 #include "media/Av.h"
+#include "media/CanvasFrame.h"
 #include "media/Frame.h"
 #include "media/read/AudioReader.h"
-#include "picture/Canvas.h"
 #include "picture/PlanarFrame.h"
 
 #include <QProcess>
@@ -23,7 +23,7 @@ void need(const Status& status) {
 
 Frame painted(Size size, int number, const Paint& paint) {
   FramePool once;
-  const auto canvas = newCanvas(size, once);
+  const auto canvas = newCanvas(size, {}, once);
   for (int y = 0; y < size.height; ++y)
     for (int x = 0; x < size.width; ++x) {
       const Yuv c = paint(number, x, y);
@@ -42,8 +42,8 @@ void writeClip(const std::string& path, Size size, const FrameRate& rate, int fr
   encoding.rateControl = RateControl::ConstantQuality;
   encoding.crf = 4;
   encoding.speed = "ultrafast";
-  auto out =
-      OutputFile::create(path, {size, rate, resolved(encoding, size, rate), pixelAspect, rotation}, clickEverySecond);
+  const EncodedPicture picture{size, rate, {}};
+  auto out = OutputFile::create(path, {picture, resolved(encoding, picture), pixelAspect, rotation}, clickEverySecond);
   if (!out) throw std::runtime_error(sentence(out.error()));
   int64_t soundDone = 0;
   for (int n = 0; n < frames; ++n) {

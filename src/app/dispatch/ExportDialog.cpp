@@ -203,11 +203,12 @@ Project ExportDialog::shownPart() const {
 /// Describes what a deliverable will be, and what is wrong with it, before it is exported.
 void ExportDialog::describe(Row& row, const Project& part) {
   const Deliverable& d = *part.deliverable(row.id);
-  const Encoding e = resolved(d.encoding, d.canvas, d.rate);
+  const Encoding e = resolvedEncoding(d);
   const Region* chosen = part.regionNamed(region().toStdString());
   const Rational seconds = chosen ? chosen->out - chosen->in : part.duration();
+  const auto bytes = expectedBytes(e, seconds);
   row.facts->setText(QString::fromStdString(sizeText(d.canvas) + " · " + d.rate.name() + " · " +
-                                            bytesText(estimatedBytes(e.bitRate, e.audioBitRate, seconds))));
+                                            (bytes ? bytesText(*bytes) : std::string(e.info().name))));
   const auto findings = preflight(part, m_document.footage(), {d.id});
   int bars = 0;
   int soft = 0;

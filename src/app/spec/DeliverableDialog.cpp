@@ -152,7 +152,7 @@ QWidget* DeliverableDialog::buildChoices() {
   form->addRow(tr("&Bit rate"), m_megabits);
   m_speed = new QComboBox(page);
   m_speed->setAccessibleName(tr("Encoder effort"));
-  for (const std::string& speed : speeds()) m_speed->addItem(QString::fromStdString(speed));
+  for (const std::string& speed : infoOf(Codec::H264).speeds) m_speed->addItem(QString::fromStdString(speed));
   form->addRow(tr("&Encoder speed"), m_speed);
   m_sharpOnly = new QCheckBox(tr("Never enlarge a picture"), page);
   m_sharpOnly->setToolTip(tr("Windows stop where the picture would become soft; a shot that cannot fill says so"));
@@ -229,7 +229,7 @@ void DeliverableDialog::take(const Destination& to) {
   m_deliverable.destination = to.id;
   m_deliverable.canvas = to.canvas;
   m_deliverable.encoding.bitRate = to.bitRate;
-  m_deliverable.encoding.audioBitRate = to.audioBitRate;
+  m_deliverable.encoding.sound.bitRate = to.audioBitRate;
   m_ratio = to.canvas.ratio();
   refresh();
 }
@@ -312,7 +312,7 @@ void DeliverableDialog::refresh() {
   m_filling = true;
   nameByItself();
   const Deliverable& d = m_deliverable;
-  const Encoding e = resolved(d.encoding, d.canvas, d.rate);
+  const Encoding e = resolvedEncoding(d);
   if (m_name->text().trimmed().toStdString() != d.name) m_name->setText(QString::fromStdString(d.name));
   if (m_width->value() != d.canvas.width) m_width->setValue(d.canvas.width);
   if (m_height->value() != d.canvas.height) m_height->setValue(d.canvas.height);
@@ -324,7 +324,7 @@ void DeliverableDialog::refresh() {
   m_rate->setCurrentIndex(rate);
   if (std::abs(m_megabits->value() * 1e6 - double(e.bitRate)) > 5e4) m_megabits->setValue(double(e.bitRate) / 1e6);
   m_sharpOnly->setChecked(d.sharpOnly);
-  m_speed->setCurrentText(QString::fromStdString(d.encoding.speed));
+  m_speed->setCurrentText(QString::fromStdString(e.speed));
   int place = 0;
   m_shapes->setExclusive(false);
   if (destinationData())
@@ -339,12 +339,12 @@ void DeliverableDialog::refresh() {
   m_accept->setEnabled(isLegalSize(d.canvas) && !taken && !d.name.empty());
 
   QStringList facts;
-  facts << tr("H.264 High, level %1").arg(QString::fromStdString(e.level));
-  facts << tr("%1 bits a pixel").arg(bitsPerPixel(e.bitRate, d.canvas, d.rate), 0, 'f', 3);
+  facts << QString::fromStdString(codecText(e));
   const Rational length = m_document.project().duration();
-  if (length > Rational(0))
-    facts << tr("about %1 for all shots")
-                 .arg(QString::fromStdString(bytesText(estimatedBytes(e.bitRate, e.audioBitRate, length))));
+  if (const auto bytes = expectedBytes(e, length)) {
+    facts << tr("%1 bits a pixel").arg(bitsPerPixel(e.bitRate, d.canvas, d.rate), 0, 'f', 3);
+    if (length > Rational(0)) facts << tr("about %1 for all shots").arg(QString::fromStdString(bytesText(*bytes)));
+  }
   m_facts->setText(facts.join(QStringLiteral(" · ")));
   refreshShots();
   m_filling = false;

@@ -52,7 +52,7 @@ Deliverable newDeliverable(const Project& project, const std::string& destinatio
     d.name = to->name;
     d.canvas = to->canvas;
     d.encoding.bitRate = to->bitRate;
-    d.encoding.audioBitRate = to->audioBitRate;
+    d.encoding.sound.bitRate = to->audioBitRate;
     d.rate = matchedRate(destinationId, d.rate);
   }
   d.name = freeDeliverableName(project, d.name);

@@ -1,10 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "encoding/Encoding.h"
 
-#include "encoding/H264Level.h"
-
 #include <algorithm>
 #include <array>
+#include <cctype>
 #include <cmath>
 #include <cstdio>
 
@@ -18,31 +17,147 @@ std::string withUnit(double value, const char* unit) {
   return text.data();
 }
 
+/// The words of a list, for people: "a, b or c".
+Message listed(const std::vector<std::string>& words) {
+  Message list;
+  for (size_t i = 0; i < words.size(); ++i)
+    list = i == 0                  ? verbatim(words[i])
+           : i + 1 == words.size() ? say("%1 or %2", list, words[i])
+                                   : say("%1, %2", list, words[i]);
+  return list;
+}
+
+template <typename List, typename Word> Message wordsOf(const List& list, Word word) {
+  std::vector<std::string> words;
+  for (const auto& item : list) words.emplace_back(word(item));
+  return listed(words);
+}
+
+tl::unexpected<Error> refused(const Message& what, const Message& instead) {
+  return fail(ErrorCode::InvalidArgument, what, {}, say("Use %1", instead));
+}
+
+Samples samplesOf(const CanvasFormat& format) {
+  return {format.depth, format.chroma};
+}
+
+std::string textOf(const Samples& s) {
+  return samplesText({s.depth, s.chroma, {}});
+}
+
+bool contains(const std::vector<std::string>& list, const std::string& word) {
+  return std::find(list.begin(), list.end(), word) != list.end();
+}
+
+Status pictureEncodable(const Encoding& e, const CanvasFormat& format) {
+  const PictureCodec& c = e.info();
+  if (!c.takes(*e.container))
+    return refused(say("%1 is not put into %2", c.name, infoOf(*e.container).name),
+                   wordsOf(c.containers, [](Container k) { return infoOf(k).word; }));
+  if (!c.takes(samplesOf(format)))
+    return refused(say("%1 has no pictures of %2", c.name, textOf(samplesOf(format))),
+                   wordsOf(c.samples, [](const Samples& s) { return textOf(s); }));
+  if (isHdr(format.colour) && (!c.hdr || format.depth < 10))
+    return fail(ErrorCode::InvalidArgument,
+                !c.hdr ? say("%1 is not delivered in high dynamic range", c.name)
+                       : say("high dynamic range needs 10 bits"),
+                {}, c.hdr ? say("Use a depth of 10") : say("Use HEVC, VP9 or AV1, or the colour rec709"));
+  if (!c.takes(*e.rateControl))
+    return refused(say("%1 has no rate control '%2'", c.name, rateControlWord(*e.rateControl)),
+                   wordsOf(c.rateControls, [](RateControl r) { return rateControlWord(r); }));
+  if (*e.rateControl == RateControl::ConstantQuality && (*e.crf < c.quality.least || *e.crf > c.quality.most)) {
+    const auto plain = [](double v) { return std::to_string(int(v)); };
+    return refused(say("constant quality %1 is not on the scale of %2", plain(*e.crf), c.name),
+                   say("%1 to %2", plain(c.quality.least), plain(c.quality.most)));
+  }
+  if (e.passes == 2 && (!c.twoPasses || *e.rateControl != RateControl::Variable))
+    return refused(c.twoPasses ? say("two passes are for an average bit rate")
+                               : say("%1 is encoded in one pass here", c.name),
+                   c.twoPasses ? say("rate control vbr, or one pass") : say("one pass"));
+  if (!c.profiles.empty()) {
+    const Profile* profile = c.profile(e.profile);
+    if (!profile)
+      return refused(say("%1 has no profile '%2'", c.name, e.profile),
+                     wordsOf(c.profiles, [](const Profile& p) { return p.word; }));
+    if (std::find(profile->samples.begin(), profile->samples.end(), samplesOf(format)) == profile->samples.end())
+      return refused(say("profile %1 of %2 has no pictures of %3", e.profile, c.name, textOf(samplesOf(format))),
+                     say("profile %1", c.profileFor(samplesOf(format))->word));
+  } else if (!e.profile.empty()) {
+    return refused(say("%1 has no profiles", c.name), say("none"));
+  }
+  if (e.level.empty() != (c.levels == nullptr) || (c.levels && !c.levels->byName(e.level)))
+    return c.levels ? refused(say("'%1' is no level of %2", e.level, c.name),
+                              wordsOf(c.levels->levels(), [](const Level& l) { return l.name; }))
+                    : refused(say("%1 has no levels", c.name), say("none"));
+  if (e.highTier && (!c.levels || c.levels->byName(e.level)->highBitRate == 0))
+    return refused(say("%1 has no high tier at level %2", c.name, e.level), say("the main tier"));
+  if (!contains(c.speeds, e.speed) && !(c.speeds.empty() && e.speed.empty()))
+    return c.speeds.empty() ? refused(say("%1 has one speed", c.name), say("none"))
+                            : refused(say("'%1' is no speed of %2", e.speed, c.name), listed(c.speeds));
+  if (!e.tune.empty() && !byWord(c.tunes, e.tune))
+    return refused(say("%1 cannot be tuned for '%2'", c.name, e.tune),
+                   c.tunes.empty() ? say("none") : wordsOf(c.tunes, [](const Tune& t) { return t.word; }));
+  if (e.keySeconds < kLeastKeyDistance || e.keySeconds > kMostKeyDistance)
+    return refused(say("key frames cannot be %1 s apart", e.keySeconds.toString()),
+                   say("%1 to %2 s", kLeastKeyDistance.toString(), kMostKeyDistance.toString()));
+  if ((e.bPictures || e.references > 0 || e.openGroups) && !c.bPictures)
+    return refused(say("%1 settles by itself on what its pictures lean", c.name), say("none"));
+  if (e.bPictures.value_or(0) > 0 && e.profile == "baseline")
+    return refused(say("profile baseline has no pictures that lean on later ones"), say("profile main or high"));
+  if (e.entropy != Entropy::Usual && !c.entropy) return refused(say("%1 has one entropy coding", c.name), say("none"));
+  if (e.entropy == Entropy::Cabac && e.profile == "baseline")
+    return refused(say("profile baseline has no CABAC"), say("CAVLC, or profile main or high"));
+  return {};
+}
+
+Status ratesPossible(const Encoding& e) {
+  const PictureCodec& c = e.info();
+  if (*e.rateControl == RateControl::Settled) return {};
+  const auto possible = [](int64_t rate) { return rate >= kLeastBitRate && rate <= kMostBitRate; };
+  const bool average = *e.rateControl != RateControl::ConstantQuality;
+  for (const int64_t rate : {average ? e.bitRate : kLeastBitRate, e.maxBitRate > 0 ? e.maxBitRate : kLeastBitRate})
+    if (!possible(rate))
+      return refused(say("a bit rate of %1 cannot be encoded", bitRateText(rate)),
+                     say("%1 to %2", bitRateText(kLeastBitRate), bitRateText(kMostBitRate)));
+  if (e.maxBitRate > 0 && !c.holdsPeak)
+    return refused(say("the encoder of %1 does not hold a peak bit rate", c.name), say("none"));
+  if (average && e.maxBitRate > 0 && e.maxBitRate < e.bitRate)
+    return refused(
+        say("the peak of %1 lies below the average of %2", bitRateText(e.maxBitRate), bitRateText(e.bitRate)),
+        say("a peak of %1 or more", bitRateText(e.bitRate)));
+  if (e.bufferBits > 0 && e.maxBitRate <= 0)
+    return refused(say("a decoder's buffer needs a peak bit rate"), say("one"));
+  return {};
+}
+
+Status soundEncodable(const Encoding& e) {
+  const SoundEncoding& s = e.sound;
+  if (s.none) return {};
+  const SoundCodecInfo& c = infoOf(*s.codec);
+  const auto holds = [](const auto& list, const auto& value) {
+    return std::find(list.begin(), list.end(), value) != list.end();
+  };
+  if (!holds(c.containers, *e.container)) {
+    std::vector<std::string> others;
+    for (const SoundCodecInfo& other : soundCodecs())
+      if (holds(other.containers, *e.container)) others.emplace_back(other.word);
+    return refused(say("sound of %1 is not put into %2", c.name, infoOf(*e.container).name), listed(others));
+  }
+  if (!holds(c.channels, s.channels))
+    return refused(say("%1 has no %2 channels", c.name, s.channels),
+                   wordsOf(c.channels, [](int n) { return std::to_string(n); }));
+  if (!holds(c.sampleRates, s.sampleRate))
+    return refused(say("%1 has no sample rate of %2 Hz", c.name, s.sampleRate),
+                   wordsOf(c.sampleRates, [](int n) { return std::to_string(n); }));
+  if (c.lossless() && s.bitRate > 0)
+    return refused(say("%1 loses nothing and takes what it needs", c.name), say("no bit rate"));
+  if (!c.lossless() && (s.bitRate < c.leastBitRate || s.bitRate > c.mostBitRate))
+    return refused(say("%1 has no bit rate of %2", c.name, bitRateText(s.bitRate)),
+                   say("%1 to %2", bitRateText(c.leastBitRate), bitRateText(c.mostBitRate)));
+  return {};
+}
+
 } // namespace
-
-const char* rateControlWord(RateControl control) {
-  return control == RateControl::ConstantQuality ? "crf" : control == RateControl::Variable ? "vbr" : "cbr";
-}
-
-bool rateControlByWord(std::string_view word, RateControl& control) {
-  for (const RateControl c : {RateControl::ConstantQuality, RateControl::Variable, RateControl::Constant})
-    if (word == rateControlWord(c)) {
-      control = c;
-      return true;
-    }
-  return false;
-}
-
-const std::vector<std::string>& profiles() {
-  static const std::vector<std::string> list{"baseline", "main", "high"};
-  return list;
-}
-
-const std::vector<std::string>& speeds() {
-  static const std::vector<std::string> list{"ultrafast", "superfast", "veryfast", "faster",  "fast",
-                                             "medium",    "slow",      "slower",   "veryslow"};
-  return list;
-}
 
 int64_t usualBitRate(Size canvas, const FrameRate& rate) {
   constexpr int64_t kStep = 100'000;
@@ -51,49 +166,116 @@ int64_t usualBitRate(Size canvas, const FrameRate& rate) {
   return std::max<int64_t>(kStep, std::llround(bits / kStep) * kStep);
 }
 
-Encoding resolved(const Encoding& encoding, Size canvas, const FrameRate& rate) {
+LevelTable::Demand demandOf(const Encoding& e, const EncodedPicture& picture) {
+  LevelTable::Demand demand{picture.size, picture.rate};
+  if (const Profile* profile = e.info().profile(e.profile)) demand.factor = profile->factor;
+  demand.bitRate = e.info().holdsPeak ? e.maxBitRate : *e.rateControl == RateControl::Variable ? e.bitRate : 0;
+  demand.references = e.references;
+  demand.highTier = e.highTier;
+  // A buffer of one second is what every project had before it could be chosen; levels hold at least that of their
+  // rate.
+  demand.buffer = e.bufferBits > e.maxBitRate ? e.bufferBits : 0;
+  return demand;
+}
+
+Encoding resolved(const Encoding& encoding, const EncodedPicture& picture) {
   Encoding e = encoding;
-  if (e.bitRate <= 0) e.bitRate = usualBitRate(canvas, rate);
-  if (e.rateControl == RateControl::Constant)
-    e.maxBitRate = e.bitRate;
-  else if (e.maxBitRate <= 0)
-    e.maxBitRate = e.rateControl == RateControl::Variable ? e.bitRate * 3 / 2 : 0;
-  e.maxBitRate =
-      e.maxBitRate > 0 ? std::max(e.maxBitRate, e.rateControl == RateControl::ConstantQuality ? 0 : e.bitRate) : 0;
-  if (e.level.empty()) {
-    const H264Level* lowest = lowestLevel(canvas, rate, e.profile, e.maxBitRate);
-    if (!lowest) lowest = &h264Levels().back();
-    e.level = lowest->name;
+  const PictureCodec& c = e.info();
+  if (!e.container) e.container = c.containers.front();
+  if (!e.rateControl)
+    e.rateControl =
+        e.crf && c.takes(RateControl::ConstantQuality) ? RateControl::ConstantQuality : c.rateControls.front();
+  if (!e.crf) e.crf = c.quality.usual;
+  if (*e.rateControl == RateControl::Settled) {
+    e.bitRate = e.maxBitRate = e.bufferBits = 0;
+  } else if (e.bitRate <= 0) {
+    constexpr int64_t kStep = 100'000;
+    const double share = c.bitRateShare * double(usualBitRate(picture.size, picture.rate));
+    e.bitRate = std::max<int64_t>(kStep, std::llround(share / kStep) * kStep);
   }
+  if (*e.rateControl == RateControl::Constant)
+    e.maxBitRate = e.bitRate;
+  else if (*e.rateControl == RateControl::Variable && e.maxBitRate <= 0 && c.holdsPeak)
+    e.maxBitRate = e.bitRate * 3 / 2;
+  if (e.bufferBits <= 0) e.bufferBits = e.maxBitRate;
+  if (e.profile.empty())
+    if (const Profile* usual = c.profileFor(samplesOf(picture.format))) e.profile = usual->word;
+  if (e.speed.empty()) e.speed = c.usualSpeed;
+  if (e.level.empty() && c.levels) {
+    const Level* lowest = c.levels->lowest(demandOf(e, picture));
+    // The high tier is asked for where no level of the main tier carries the bit rate at all.
+    if (!lowest && !e.highTier) {
+      LevelTable::Demand high = demandOf(e, picture);
+      high.highTier = true;
+      lowest = c.levels->lowest(high);
+      e.highTier = lowest != nullptr;
+    }
+    e.level = lowest ? lowest->name : c.levels->levels().back().name;
+  } else if (const Level* named = c.levels ? c.levels->byName(e.level) : nullptr) {
+    e.level = named->name;
+  }
+  SoundEncoding& s = e.sound;
+  if (!s.codec) {
+    for (const SoundCodecInfo& info : soundCodecs())
+      if (!s.codec && std::find(info.containers.begin(), info.containers.end(), *e.container) != info.containers.end())
+        s.codec = info.codec;
+    // What loses nothing of the picture loses nothing of the sound.
+    if (*e.rateControl == RateControl::Settled)
+      s.codec = *e.container == Container::Mov ? SoundCodec::Pcm24 : SoundCodec::Flac;
+  }
+  const SoundCodecInfo& sound = infoOf(*s.codec);
+  if (s.bitRate <= 0 && !sound.lossless())
+    s.bitRate = s.channels == 1   ? sound.usualBitRate / 2
+                : s.channels == 2 ? sound.usualBitRate
+                                  : std::min(sound.mostBitRate, sound.usualBitRate * 2);
   return e;
 }
 
-Status encodable(const Encoding& e) {
-  const bool constantQuality = e.rateControl == RateControl::ConstantQuality;
-  if (constantQuality && e.crf < kLeastCrf)
-    return fail(ErrorCode::InvalidArgument,
-                say("constant quality below 1 is lossless, which profile %1 cannot hold", e.profile), {},
-                say("Use a crf of 1 or more"));
-  const auto possible = [](int64_t rate) { return rate >= kLeastBitRate && rate <= kMostBitRate; };
-  for (const int64_t rate :
-       {constantQuality ? kLeastBitRate : e.bitRate, e.maxBitRate > 0 ? e.maxBitRate : kLeastBitRate})
-    if (!possible(rate))
-      return fail(ErrorCode::InvalidArgument, say("a bit rate of %1 cannot be encoded", bitRateText(rate)), {},
-                  say("Use %1 to %2", bitRateText(kLeastBitRate), bitRateText(kMostBitRate)));
+Status encodable(const Encoding& e, const CanvasFormat& format) {
+  for (const Status& holds : {pictureEncodable(e, format), ratesPossible(e), soundEncodable(e)})
+    if (!holds) return holds;
   return {};
 }
 
-Status levelCarries(const Encoding& e, Size canvas, const FrameRate& rate) {
-  const H264Level* level = levelByName(e.level);
-  if (level && carries(*level, canvas, rate, e.profile, e.maxBitRate)) return {};
-  const H264Level* fitting = lowestLevel(canvas, rate, e.profile, e.maxBitRate);
-  const Message what = e.maxBitRate > 0 ? say("H.264 level %1 cannot carry %2×%3 at %4 and %5", e.level, canvas.width,
-                                              canvas.height, rate.name(), bitRateText(e.maxBitRate))
-                                        : say("H.264 level %1 cannot carry %2×%3 at %4", e.level, canvas.width,
-                                              canvas.height, rate.name());
+Status levelCarries(const Encoding& e, const EncodedPicture& picture) {
+  const PictureCodec& c = e.info();
+  if (!c.levels) return {};
+  const LevelTable::Demand demand = demandOf(e, picture);
+  const Level* level = c.levels->byName(e.level);
+  if (level && c.levels->carries(*level, demand)) return {};
+  const Level* fitting = c.levels->lowest(demand);
+  const Message what = demand.bitRate > 0
+                           ? say("%1 level %2 cannot carry %3×%4 at %5 and %6", c.name, e.level, picture.size.width,
+                                 picture.size.height, picture.rate.name(), bitRateText(demand.bitRate))
+                           : say("%1 level %2 cannot carry %3×%4 at %5", c.name, e.level, picture.size.width,
+                                 picture.size.height, picture.rate.name());
   return fail(ErrorCode::InvalidArgument, what, {},
               fitting ? say("Use level %1 or leave the level to Tromb", fitting->name)
                       : say("Make the canvas, the rate or the bit rate smaller"));
+}
+
+int64_t bitRateOf(const SoundEncoding& s) {
+  if (s.none || !s.codec) return 0;
+  const int64_t samples = int64_t(s.sampleRate) * s.channels;
+  return *s.codec == SoundCodec::Pcm16   ? samples * 16
+         : *s.codec == SoundCodec::Pcm24 ? samples * 24
+         : *s.codec == SoundCodec::Flac  ? samples * 16
+                                         : s.bitRate;
+}
+
+std::optional<int64_t> expectedBytes(const Encoding& e, const Rational& seconds) {
+  if (*e.rateControl == RateControl::ConstantQuality || *e.rateControl == RateControl::Settled) return {};
+  return estimatedBytes(e.bitRate, bitRateOf(e.sound), seconds);
+}
+
+std::string codecText(const Encoding& e) {
+  std::string text(e.info().name);
+  if (!e.profile.empty()) {
+    std::string profile = e.profile;
+    profile.front() = char(std::toupper(static_cast<unsigned char>(profile.front())));
+    text += " " + profile;
+  }
+  return e.level.empty() ? text : text + ", level " + e.level + (e.highTier ? " High tier" : "");
 }
 
 int64_t estimatedBytes(int64_t videoBitRate, int64_t audioBitRate, const Rational& seconds) {

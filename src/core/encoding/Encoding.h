@@ -1,59 +1,102 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "encoding/Codec.h"
 #include "geometry/Rect.h"
 #include "time/FrameRate.h"
 
 #include <cstdint>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
 
 namespace tromb {
 
-/// Bits a second of AAC sound.
-inline constexpr int64_t kLeastAudioBitRate = 8'000;
-inline constexpr int64_t kMostAudioBitRate = 512'000;
-/// Bits a second of the picture: what the encoder takes.
+/// Bits a second of the picture: what the encoders take.
 inline constexpr int64_t kLeastBitRate = 10'000;
 inline constexpr int64_t kMostBitRate = 1'000'000'000;
-/// Constant quality: 0 would be lossless, which none of the profiles here can hold.
-inline constexpr double kLeastCrf = 1;
-inline constexpr double kMostCrf = 51;
+/// Seconds between key frames.
+inline const Rational kLeastKeyDistance{1, 25};
+inline const Rational kMostKeyDistance{20};
+inline constexpr int kMostBPictures = 16;
+inline constexpr int kMostReferences = 16;
+inline constexpr size_t kMostTitleBytes = 1000;
 
-enum class RateControl { ConstantQuality, Variable, Constant };
+/// Lossless entropy coding of H.264.
+enum class Entropy { Usual, Cabac, Cavlc };
 
-/// How a deliverable's picture and sound are encoded: H.264 and AAC in MP4.
-struct Encoding {
-  RateControl rateControl = RateControl::Variable;
-  double crf = 20;              ///< x264's constant-quality scale, 0 to 51; used by ConstantQuality
-  int64_t bitRate = 0;          ///< video bits per second; 0 = the usual one for the size and rate
-  int64_t maxBitRate = 0;       ///< fill rate of the decoder's buffer, bits per second; 0 = 1.5 × bitRate
-  std::string profile = "high"; ///< baseline, main or high
-  std::string level;            ///< "4.1"; empty = the lowest that fits
-  std::string speed = "medium"; ///< x264's speed presets, ultrafast to veryslow
-  int64_t audioBitRate = 192'000;
-  std::string unknown; ///< see Project.h
-  friend bool operator==(const Encoding&, const Encoding&) = default;
+/// How the sound of a deliverable is encoded.
+struct SoundEncoding {
+  std::optional<SoundCodec> codec; ///< empty: the usual one of the container
+  int64_t bitRate = 0;             ///< bits a second; 0 = the usual one
+  int channels = 2;                ///< 1, 2, or 6 for 5.1
+  int sampleRate = 48'000;         ///< Hz
+  bool none = false;               ///< the picture alone
+  std::string unknown;             ///< see Project.h
+  friend bool operator==(const SoundEncoding&, const SoundEncoding&) = default;
 };
 
-[[nodiscard]] const char* rateControlWord(RateControl control); ///< "crf", "vbr", "cbr"
-[[nodiscard]] bool rateControlByWord(std::string_view word, RateControl& control);
-[[nodiscard]] const std::vector<std::string>& profiles();
-[[nodiscard]] const std::vector<std::string>& speeds();
+/// How a deliverable's picture and sound are encoded. Empty and 0 stand for the usual, which `resolved` fills in.
+struct Encoding {
+  Codec codec = Codec::H264;
+  std::optional<Container> container; ///< empty: the codec's usual one
+  std::optional<RateControl> rateControl;
+  int passes = 1;
+  std::optional<double> crf; ///< constant quality, on the codec's own scale
+  int64_t bitRate = 0;       ///< average in bits per second
+  int64_t maxBitRate = 0;    ///< peak: the fill rate of the decoder's buffer, bits per second; 0 = 1.5 × bitRate
+  int64_t bufferBits = 0;    ///< size of the decoder's buffer; 0 = one second of the peak
+  std::string profile;
+  std::string level; ///< "4.1"; empty = the lowest that fits
+  bool highTier = false;
+  std::string speed;            ///< the encoder's own word
+  std::string tune;             ///< what the pictures are like; empty: anything
+  Rational keySeconds{2};       ///< most time between two key frames
+  bool openGroups = false;      ///< pictures may lean on some beyond a key frame
+  bool keysAtCuts = true;       ///< the encoder sets extra key frames where the picture changes
+  std::optional<int> bPictures; ///< in a row, at most
+  int references = 0;           ///< 0 = the speed's usual number
+  Entropy entropy = Entropy::Usual;
+  SoundEncoding sound;
+  std::string title;
+  std::string comment;
+  std::string language; ///< ISO 639-2, three letters
+  std::string unknown;  ///< see Project.h
+  friend bool operator==(const Encoding&, const Encoding&) = default;
 
-/// The usual bit rate for web delivery: 8 Mb/s for 1080p up to 30 frames, in proportion to the pixels, half as
+  [[nodiscard]] const PictureCodec& info() const { return infoOf(codec); }
+};
+
+/// The picture that is encoded.
+struct EncodedPicture {
+  Size size;
+  FrameRate rate;
+  CanvasFormat format;
+};
+
+/// The usual bit rate of H.264 for web delivery: 8 Mb/s for 1080p up to 30 frames, in proportion to the pixels, half as
 /// much again above 30; rounded to 100 kb/s. Common practice, no published source.
 [[nodiscard]] int64_t usualBitRate(Size canvas, const FrameRate& rate);
 
-/// The encoding with every "0 = usual" filled in for a canvas and rate; the level too.
-[[nodiscard]] Encoding resolved(const Encoding& encoding, Size canvas, const FrameRate& rate);
+/// The encoding with everything usual filled in for a picture; the level too.
+[[nodiscard]] Encoding resolved(const Encoding& encoding, const EncodedPicture& picture);
 
-/// Succeeds if the encoder can make what a resolved encoding asks for. Errors: InvalidArgument, with what to do.
-[[nodiscard]] Status encodable(const Encoding& resolved);
-/// Succeeds if the level of a resolved encoding carries canvas, rate and bit rate. Errors: InvalidArgument, with the
-/// level that does.
-[[nodiscard]] Status levelCarries(const Encoding& resolved, Size canvas, const FrameRate& rate);
+/// Succeeds if a resolved encoding is one that can be made. Errors: InvalidArgument, with the reason and the nearest
+/// thing that can be.
+[[nodiscard]] Status encodable(const Encoding& resolved, const CanvasFormat& format);
+/// Succeeds if the level of a resolved encoding carries the picture. Errors: InvalidArgument, with the level that does.
+[[nodiscard]] Status levelCarries(const Encoding& resolved, const EncodedPicture& picture);
+/// What a resolved encoding asks of its level.
+[[nodiscard]] LevelTable::Demand demandOf(const Encoding& resolved, const EncodedPicture& picture);
+
+/// Bits a second that sound takes: its bit rate, or what its samples take where nothing is lost (of FLAC two thirds of
+/// that; common practice, no published source).
+[[nodiscard]] int64_t bitRateOf(const SoundEncoding& resolved);
+/// Bytes that picture and sound will take; nothing where that depends on the pictures alone.
+[[nodiscard]] std::optional<int64_t> expectedBytes(const Encoding& resolved, const Rational& seconds);
+/// "H.264 High, level 4.1": for people.
+[[nodiscard]] std::string codecText(const Encoding& resolved);
 
 /// Bytes that a bit rate fills in a time, without the container: (video + audio) · s / 8.
 [[nodiscard]] int64_t estimatedBytes(int64_t videoBitRate, int64_t audioBitRate, const Rational& seconds);

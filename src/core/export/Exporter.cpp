@@ -120,7 +120,7 @@ const char* exportStateWord(ExportState state) {
 }
 
 std::string exportPath(const std::string& folder, const std::string& naming, const FileSubject& of) {
-  return (fs::path(folder) / (fileName(naming, of) + ".mp4")).string();
+  return (fs::path(folder) / (fileName(naming, of) + "." + fileEnding(*of.deliverable))).string();
 }
 
 std::string shortName(const std::string& path) {
@@ -145,23 +145,35 @@ Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std:
   const std::stop_callback passOn(stop, [&all] { all.request_stop(); });
   std::optional<SoundMix> sound;
   const auto begun = std::chrono::steady_clock::now();
-  if (request.plans.front().hasSound()) {
-    const auto gain = soundGainDb(request.plans.front(), stop);
+  const auto heard =
+      std::find_if(request.plans.begin(), request.plans.end(), [](const Plan& plan) { return plan.hasSound(); });
+  if (heard != request.plans.end()) {
+    const auto gain = soundGainDb(*heard, stop);
     if (!gain) return tl::unexpected(gain.error());
     sound.emplace(request.plans, *gain, all.get_token());
   }
   Lanes lanes;
   for (size_t i = 0; i < request.plans.size(); ++i)
     lanes.push_back(std::make_unique<Lane>(request, i, sound ? &*sound : nullptr, begun, all.get_token()));
-  for (auto& lane : lanes) lane->start();
-  const Status decoded = decodeAll(request, lanes, all.get_token());
-  if (!decoded) all.request_stop();
-  for (auto& lane : lanes) lane->closeInput();
-  for (auto& lane : lanes) lane->wait();
+  const auto twice = [&](size_t i) { return request.plans[i].encoding().passes == 2; };
+  const auto run = [&](bool first) -> Status {
+    for (size_t i = 0; i < lanes.size(); ++i)
+      if (!first || twice(i))
+        lanes[i]->start(first ? PassLog::Pass::First : twice(i) ? PassLog::Pass::Second : PassLog::Pass::Only);
+    const Status done = decodeAll(request, lanes, all.get_token());
+    if (!done) all.request_stop();
+    for (auto& lane : lanes) lane->closeInput();
+    for (auto& lane : lanes) lane->wait();
+    return done;
+  };
+  bool any = false;
+  for (size_t i = 0; i < lanes.size(); ++i) any = any || twice(i);
+  Status decoded = any ? run(true) : Status();
+  if (decoded && !all.stop_requested()) decoded = run(false);
 
   std::vector<ExportedFile> files;
   for (auto& lane : lanes) files.push_back(lane->takeResult());
-  const bool any = std::any_of(files.begin(), files.end(), [](const ExportedFile& f) { return !f.path.empty(); });
+  any = std::any_of(files.begin(), files.end(), [](const ExportedFile& f) { return !f.path.empty(); });
   const Error cancelled{ErrorCode::Cancelled, say("the export was cancelled; no half-made file was kept"), {}, {}, {}};
   if (!any && stop.stop_requested()) return tl::unexpected(cancelled);
   if (!any && !decoded) return tl::unexpected(decoded.error());

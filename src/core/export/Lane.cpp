@@ -16,8 +16,9 @@ namespace {
 namespace fs = std::filesystem;
 using Clock = std::chrono::steady_clock;
 
-constexpr double kEncodingShare = 0.9; ///< of the progress, when a proof follows
-constexpr int kLaterNice = 4;          ///< more than the others': about two fifths of their share of a processor
+constexpr double kEncodingShare = 0.9;   ///< of the progress, when a proof follows
+constexpr double kFirstPassShare = 0.35; ///< of the time that two passes take
+constexpr int kLaterNice = 4;            ///< more than the others': about two fifths of their share of a processor
 constexpr auto kPictureEvery = std::chrono::milliseconds(250);
 
 Error noMemory(const std::string& path) {
@@ -28,11 +29,14 @@ Error noMemory(const std::string& path) {
 } // namespace
 
 Lane::Lane(const ExportRequest& request, size_t index, SoundMix* sound, Clock::time_point begun, std::stop_token all)
-    : m_request(request), m_plan(request.plans[index]), m_index(index), m_sound(sound), m_begun(begun),
+    : m_request(request), m_plan(request.plans[index]), m_index(index),
+      m_sound(sound && m_plan.hasSound() ? sound : nullptr), m_begun(begun),
       m_target(exportPath(request.folder, m_plan.output().naming,
                           {request.projectName, m_plan.regionName(), &m_plan.deliverable()})),
-      m_fromAll(std::move(all), [this] { m_stop.request_stop(); }), m_soundSkip(sound ? sound->leadIn(index) : 0),
-      m_noMemory(noMemory(m_target)) {}
+      m_fromAll(std::move(all), [this] { m_stop.request_stop(); }), m_soundSkip(m_sound ? m_sound->leadIn(index) : 0),
+      m_noMemory(noMemory(m_target)) {
+  if (sound && !m_sound) sound->leave(index);
+}
 
 Lane::~Lane() {
   m_stop.request_stop();
@@ -65,9 +69,19 @@ template <typename Work> void Lane::guarded(Work work) {
   }
 }
 
-void Lane::start() {
-  guarded([this]() -> Status {
-    if (m_request.proof) {
+void Lane::start(PassLog::Pass pass) {
+  guarded([this, pass]() -> Status {
+    const bool first = pass == PassLog::Pass::First;
+    m_log.pass = pass;
+    m_decoded = std::make_unique<BoundedQueue<DecodedPicture>>(kQueuedFrames);
+    m_composed = std::make_unique<BoundedQueue<Composed>>(kQueuedFrames);
+    if (first) {
+      auto folder = TemporaryFolder::create();
+      if (!folder) return tl::unexpected(folder.error());
+      m_log.folder = folder->path();
+      m_passFolder = std::move(*folder);
+    }
+    if (m_request.proof && !first) {
       auto traces = TraceFile::create(m_request.folder, m_plan.canvas());
       if (!traces) return tl::unexpected(named(traces.error()));
       m_traces.emplace(std::move(*traces));
@@ -75,10 +89,11 @@ void Lane::start() {
     try {
       m_composing = std::jthread([this] {
         guarded([this] { return composeAll(); });
-        m_composed.close();
+        m_composed->close();
       });
-      m_encoding = std::jthread([this] {
-        guarded([this] { return encodeAll(); });
+      m_encoding = std::jthread([this, first] {
+        guarded([this, first] { return first ? encodeFirstPass() : encodeAll(); });
+        if (first) return;
         m_stop.request_stop(); // nothing takes from the queue any more
         if (m_sound) m_sound->leave(m_index);
       });
@@ -86,13 +101,19 @@ void Lane::start() {
       return tromb::fail(ErrorCode::Encoder, say("no thread can be started (%1)", refused.what()), m_target,
                          say("Close other programs, or export fewer deliverables at once"));
     }
+    m_takesPart = true;
     return {};
   });
+}
+
+void Lane::closeInput() {
+  if (m_decoded) m_decoded->close();
 }
 
 void Lane::wait() {
   if (m_composing.joinable()) m_composing.join();
   if (m_encoding.joinable()) m_encoding.join();
+  m_takesPart = false;
 }
 
 ExportedFile Lane::takeResult() {
@@ -104,7 +125,7 @@ Status Lane::composeAll() {
   std::optional<Composer> composer;
   size_t piece = SIZE_MAX;
   const std::stop_token stop = m_stop.get_token();
-  while (auto item = m_decoded.pop(stop)) {
+  while (auto item = m_decoded->pop(stop)) {
     const PlanPiece& p = m_plan.pieces()[item->piece];
     if (item->piece != piece) {
       piece = item->piece;
@@ -112,7 +133,7 @@ Status Lane::composeAll() {
       if (!made) return tl::unexpected(made.error());
       composer = std::move(*made);
     }
-    if (item->lost) {
+    if (item->lost && m_log.pass != PassLog::Pass::First) {
       SourceLoss& loss = m_losses[piece];
       if (loss.count == 0)
         loss = {p.reading.file.path, p.shot.name, SourceLoss::Kind::Pictures, 0,
@@ -130,7 +151,7 @@ Status Lane::composeAll() {
       if (m_traces)
         if (const Status kept = m_traces->addPicture(PictureTrace::of(*canvas, m_traces->shape()), together); !kept)
           return tl::unexpected(named(kept.error()));
-      if (!m_composed.push({std::move(*canvas), together}, stop)) return {};
+      if (!m_composed->push({std::move(*canvas), together}, stop)) return {};
     }
   }
   return {};
@@ -166,22 +187,40 @@ Lane::Turn Lane::encoderTurn() const {
   return size_t(largest - plans.begin()) == m_index ? Turn::Last : Turn::First;
 }
 
+PictureStream Lane::streamOf() const {
+  PictureStream stream{{m_plan.canvas(), m_plan.rate(), m_plan.format()}, m_plan.encoding()};
+  stream.threads = encoderTurn() == Turn::First ? 1 : 0;
+  return stream;
+}
+
+/// Encodes for what it teaches, and keeps nothing of it.
+Status Lane::encodeFirstPass() {
+  const std::stop_token stop = m_stop.get_token();
+  auto encoder = PictureEncoder::open(streamOf(), m_target, true, &m_log);
+  if (!encoder) return tl::unexpected(encoder.error());
+  const PacketSink nowhere = [](AVPacket&) { return Status(); };
+  int64_t frame = 0;
+  while (auto item = m_composed->pop(stop))
+    for (int64_t i = 0; i < item->repeat && !stop.stop_requested(); ++i) {
+      if (const Status done = encoder->add(item->canvas, 1, nowhere); !done) return done;
+      report(++frame, ExportState::Encoding);
+    }
+  return stop.stop_requested() ? Status() : encoder->finish(nowhere);
+}
+
 Status Lane::encodeAll() {
   const std::stop_token stop = m_stop.get_token();
   auto part = PartFile::create(m_target);
   if (!part) return tl::unexpected(part.error());
-  PictureStream stream{m_plan.canvas(), m_plan.rate(), m_plan.encoding()};
-  const Turn turn = encoderTurn();
-  stream.threads = turn == Turn::First ? 1 : 0;
-  if (turn == Turn::Last) { // inherited by the encoder's threads
+  if (encoderTurn() == Turn::Last) { // inherited by the encoder's threads
     const auto self = id_t(gettid());
     (void)setpriority(PRIO_PROCESS, self, getpriority(PRIO_PROCESS, self) + kLaterNice);
   }
-  auto out = OutputFile::create(part->file(), m_target, stream, m_sound != nullptr);
+  auto out = OutputFile::create(part->file(), m_target, streamOf(), m_sound != nullptr, &m_log);
   if (!out) return tl::unexpected(out.error());
   int64_t frame = 0;
   Clock::time_point lastPicture{};
-  while (auto item = m_composed.pop(stop)) {
+  while (auto item = m_composed->pop(stop)) {
     for (int64_t i = 0; i < item->repeat && !stop.stop_requested(); ++i) {
       Status done = out->addPicture(item->canvas);
       ++frame;
@@ -237,9 +276,12 @@ void Lane::report(int64_t frame, ExportState state) {
   p.frame = state == ExportState::Proofing ? m_plan.frameCount() : frame;
   p.frames = m_plan.frameCount();
   p.state = state;
+  const bool twice = m_plan.encoding().passes == 2;
+  const double before = twice && m_log.pass != PassLog::Pass::First ? kFirstPassShare : 0;
+  const double pass = !twice ? 1 : m_log.pass == PassLog::Pass::First ? kFirstPassShare : 1 - kFirstPassShare;
   p.fraction = state == ExportState::Done       ? 1
                : state == ExportState::Proofing ? share + (1 - share) * double(frame) / total
-                                                : share * double(frame) / total;
+                                                : share * (before + pass * double(frame) / total);
   p.elapsedSeconds = std::chrono::duration<double>(Clock::now() - m_begun).count();
   p.remainingSeconds = p.fraction > 0.01 ? p.elapsedSeconds * (1 - p.fraction) / p.fraction : 0;
   m_request.onProgress(p);

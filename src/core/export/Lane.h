@@ -4,6 +4,7 @@
 #include "export/BoundedQueue.h"
 #include "export/Exporter.h"
 #include "export/Trace.h"
+#include "io/TemporaryFolder.h"
 #include "media/write/OutputFile.h"
 #include "render/SoundMix.h"
 
@@ -33,11 +34,13 @@ public:
        std::stop_token all);
   ~Lane();
 
-  void start();
+  /// Takes part in a pass over the sources from now on, until it is waited for.
+  void start(PassLog::Pass pass);
   /// Waits for room. Returns false once this lane has ended and takes no more.
-  bool push(DecodedPicture picture) { return m_decoded.push(std::move(picture), m_stop.get_token()); }
-  [[nodiscard]] bool ended() const { return m_stop.stop_requested(); }
-  void closeInput() { m_decoded.close(); } ///< everything has been pushed
+  bool push(DecodedPicture picture) { return m_decoded->push(std::move(picture), m_stop.get_token()); }
+  /// It takes no more pictures in this pass.
+  [[nodiscard]] bool ended() const { return !m_takesPart || m_stop.stop_requested(); }
+  void closeInput(); ///< everything has been pushed
   void wait();
   [[nodiscard]] ExportedFile takeResult();
 
@@ -52,7 +55,9 @@ private:
   template <typename Work> void guarded(Work work);
   void fail(Error error);
   [[nodiscard]] Status composeAll();
+  [[nodiscard]] Status encodeFirstPass();
   [[nodiscard]] Status encodeAll();
+  [[nodiscard]] PictureStream streamOf() const;
   [[nodiscard]] Status addSoundUpTo(OutputFile& out, int64_t samples);
   /// Where there are as many encoders as processors, these are busy already, and threads inside each encoder would only
   /// cost. But the largest canvas has threads and gives way to the others, so that it ends last and then has all
@@ -71,8 +76,11 @@ private:
   std::stop_source m_stop; ///< Stops this lane alone.
   std::stop_callback<std::function<void()>> m_fromAll;
   std::optional<TraceFile> m_traces; ///< Present if the file is to be proofed.
-  BoundedQueue<DecodedPicture> m_decoded{kQueuedFrames};
-  BoundedQueue<Composed> m_composed{kQueuedFrames};
+  bool m_takesPart = false;
+  std::optional<TemporaryFolder> m_passFolder; ///< Present if there are two passes.
+  PassLog m_log;
+  std::unique_ptr<BoundedQueue<DecodedPicture>> m_decoded; ///< of the pass that is under way
+  std::unique_ptr<BoundedQueue<Composed>> m_composed;
   SoundMix::Chunk m_chunk;
   int64_t m_chunkUsed = SoundMix::kChunkSamples;
   int64_t m_soundSkip = 0;

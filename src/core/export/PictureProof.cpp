@@ -3,6 +3,7 @@
 
 #include "analysis/BarMeter.h"
 #include "export/Beside.h"
+#include "media/CanvasFrame.h"
 #include "media/read/VideoReader.h"
 
 #include <algorithm>
@@ -123,7 +124,8 @@ void add(SeenPictures& all, const SeenPictures& later) {
 
 Result<SeenPictures> seePictures(const MediaInfo& media, const Plan* plan, const TraceFile* traces,
                                  const std::stop_token& stop, const std::function<void(int64_t)>& onFrame) {
-  if (!plan || media.video->pixelFormat != "yuv420p" || media.video->stored != plan->canvas()) traces = nullptr;
+  if (!plan || media.video->pixelFormat != pixelFormatName(plan->format()) || media.video->stored != plan->canvas())
+    traces = nullptr;
   std::vector<Stretch> stretches;
   Count count(onFrame);
   Beside<Status> others(stop);

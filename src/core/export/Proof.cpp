@@ -3,12 +3,14 @@
 
 #include "analysis/Loudness.h"
 #include "analysis/SoundTarget.h"
-#include "encoding/H264Level.h"
+#include "encoding/Encoding.h"
 #include "export/Beside.h"
 #include "export/Judge.h"
 #include "export/PictureProof.h"
+#include "media/CanvasFrame.h"
 #include "media/read/AudioReader.h"
 #include "media/read/BoxList.h"
+#include "media/read/CodecString.h"
 #include "media/read/PacketSizes.h"
 #include "media/read/Probe.h"
 #include "media/read/VideoReader.h"
@@ -57,6 +59,64 @@ std::string at(double seconds) {
   return clockText(Rational(std::llround(seconds * 1000), 1000));
 }
 
+std::string colourText(const ColourTags& c) {
+  return std::to_string(c.primaries) + "/" + std::to_string(c.transfer) + "/" + std::to_string(c.matrix) +
+         (c.fullRange ? " full" : " limited");
+}
+
+/// The row of the table for a codec that was found in a file; null for one that is not made here.
+const PictureCodec* codecFound(const std::string& name) {
+  for (const PictureCodec& row : pictureCodecs())
+    if (row.found == name) return &row;
+  return nullptr;
+}
+
+/// Codec, profile, level, samples and colour, and how the file is laid out.
+Status checkCodec(const MediaInfo& media, const Plan* plan, ProofReport& report) {
+  const VideoInfo& v = *media.video;
+  const auto add = [&](const char* code, const std::string& expected, const std::string& found, bool pass) {
+    report.checks.push_back({code, verbatim(expected), verbatim(found), pass});
+  };
+  const PictureCodec* row = plan ? &plan->encoding().info() : codecFound(v.codec);
+  add("codec", plan || !row ? std::string(row ? row->found : "h264") : "", v.codec, row && row->found == v.codec);
+  const Profile* profile = plan ? row->profile(plan->encoding().profile) : nullptr;
+  const std::string foundProfile = lower(v.profile);
+  // A Baseline stream that keeps to what Main has too is labelled so.
+  add("profile", profile ? std::string(profile->found) : "", foundProfile,
+      !profile || foundProfile == profile->found || (profile->word == "baseline" && foundProfile == "baseline"));
+  const auto header = readStreamHeader(media);
+  if (!header) return tl::unexpected(header.error());
+  if (row && row->levels && header->level >= 0) {
+    const Level* asked = plan ? row->levels->byName(plan->encoding().level) : nullptr;
+    const auto levels = row->levels->levels();
+    const auto found =
+        std::find_if(levels.begin(), levels.end(), [&](const Level& l) { return l.idc == header->level; });
+    const auto words = [](const Level& level, bool high) {
+      return std::string(level.name) + (high ? " high tier" : "");
+    };
+    add("level", asked ? words(*asked, plan->encoding().highTier) : "",
+        found == levels.end() ? std::to_string(header->level) : words(*found, header->highTier),
+        !asked || (asked->idc == header->level && plan->encoding().highTier == header->highTier));
+  } else if (row && row->levels) {
+    report.checks.push_back({"level", {}, say("not written in files of %1", row->name), true, false});
+  }
+  if (!header->codecs.empty()) add("codec-string", "", header->codecs, true);
+  const std::string samples = plan ? pixelFormatName(plan->format()) : "";
+  const auto usual = [&] {
+    if (!row) return v.pixelFormat == "yuv420p";
+    return std::any_of(row->samples.begin(), row->samples.end(), [&](const Samples& s) {
+      return pixelFormatName({s.depth, s.chroma, {}}) == v.pixelFormat;
+    });
+  };
+  add("pixel-format", samples, v.pixelFormat, plan ? samples == v.pixelFormat : usual());
+  const ColourTags wanted = plan ? plan->format().colour : isHdr(v.colour) ? v.colour : kRec709;
+  add("colour", colourText(wanted), colourText(v.colour), v.colour == wanted);
+  const bool index = indexBeforeMedia(media.path);
+  report.checks.push_back(
+      {"index-first", say("before the media"), index ? say("before the media") : say("behind the media"), index});
+  return {};
+}
+
 void checkPicture(const MediaInfo& media, const Plan* plan, const SeenPictures& seen, ProofReport& report) {
   const VideoInfo& v = *media.video;
   const auto add = [&](const char* code, const Message& expected, const Message& found, bool pass) {
@@ -79,24 +139,6 @@ void checkPicture(const MediaInfo& media, const Plan* plan, const SeenPictures& 
   add("time-stamps", say("%1 out of step", 0), say("%1 out of step", seen.outOfStep), seen.outOfStep == 0);
   same("duration", plan ? printed("%.3f s", plan->duration().toDouble()) : "",
        printed("%.3f s", media.duration.toDouble()));
-  addWords("codec", "h264", v.codec, v.codec == "h264");
-  const std::string asked = plan ? plan->encoding().profile : "";
-  const std::string profile = lower(v.profile);
-  // x264 writes Baseline in its constrained form.
-  addWords("profile", asked, profile,
-           !plan || profile == asked || (asked == "baseline" && profile == "constrained baseline"));
-  const H264Level* level = plan ? levelByName(plan->encoding().level) : nullptr;
-  addWords("level", level ? std::string(level->name) : "", printed("%.3g", v.level / 10.0),
-           !level || v.level == level->idc);
-  addWords("pixel-format", "yuv420p", v.pixelFormat, v.pixelFormat == "yuv420p");
-  const ColourTags& c = v.colour;
-  addWords("colour", "1/1/1 limited",
-           std::to_string(c.primaries) + "/" + std::to_string(c.transfer) + "/" + std::to_string(c.matrix) +
-               (c.fullRange ? " full" : " limited"),
-           c == ColourTags{1, 1, 1, false});
-  const bool index = indexBeforeMedia(media.path);
-  add("index-first", say("before the media"), index ? say("before the media") : say("behind the media"), index);
-
   add("decoding", say("every picture whole"),
       seen.damaged == 0 ? say("every picture whole")
                         : say("%1 damaged, the first at %2", seen.damaged, at(seen.firstDamaged)),
@@ -107,18 +149,43 @@ void checkPicture(const MediaInfo& media, const Plan* plan, const SeenPictures& 
       askedBars || seen.bars.none());
 }
 
-Status checkBitRates(const MediaInfo& media, const Plan* plan, ProofReport& report) {
-  const auto rates = measureBitRates(media);
-  if (!rates) return tl::unexpected(rates.error());
-  const double most = plan ? double(plan->encoding().maxBitRate) : 0;
+/// Bit rates, the decoder's buffer, and how far key pictures lie apart.
+Status checkPackets(const MediaInfo& media, const Plan* plan, ProofReport& report) {
+  const Encoding* e = plan ? &plan->encoding() : nullptr;
+  const bool held = e && e->maxBitRate > 0;
+  const auto facts = readPackets(media, held ? DecoderBuffer{e->maxBitRate, e->bufferBits} : DecoderBuffer{});
+  if (!facts) return tl::unexpected(facts.error());
+  const double most = held ? double(e->maxBitRate) : 0;
+  const double buffer = held ? double(e->bufferBits) : 0;
   const double seconds = media.duration.toDouble();
-  // ITU-T H.264 Annex C: in any time T at most R·T + B bits leave a buffer of B filled at R; here B = R · 1 s.
+  // ITU-T H.264 Annex C: in any time T at most R·T + B bits leave a buffer of B filled at R.
   const auto limited = [&](const char* code, double found, double limit) {
     report.checks.push_back({code, most > 0 ? say("at most %1", bitRateText(int64_t(limit))) : Message(),
                              verbatim(bitRateText(int64_t(found))), most <= 0 || found <= limit * 1.001});
   };
-  limited("average-bit-rate", rates->average, most + (seconds > 0 ? most / seconds : 0));
-  limited("peak-bit-rate", rates->peakSecond, 2 * most);
+  limited("average-bit-rate", facts->average, most + (seconds > 0 ? buffer / seconds : 0));
+  limited("peak-bit-rate", facts->peakSecond, most + buffer);
+  if (held) {
+    constexpr double kRounding = 0.001; // the encoder reckons in whole bits of its own ticks
+    const bool enough = facts->shortBits <= kRounding * buffer;
+    report.checks.push_back({"decoder-buffer", say("always full enough"),
+                             enough ? say("always full enough")
+                                    : say("too empty by %1 %, the first time at %2",
+                                          printed("%.1f", 100 * facts->shortBits / buffer), at(facts->shortAt)),
+                             enough});
+  }
+  if (held && *e->rateControl == RateControl::Constant) {
+    // What is padded leaves no time in which nothing could be sent: at most one picture's share finds no room.
+    const double share = most / plan->rate().toDouble();
+    const bool even = facts->overflowBits <= share * 1.01;
+    report.checks.push_back({"constant-rate", say("padded"), even ? say("padded") : say("not padded"), even});
+  }
+  if (e) {
+    const int64_t apart = (e->keySeconds * plan->rate().value()).nearest();
+    const int64_t limit = e->info().intra ? 1 : std::max<int64_t>(1, apart);
+    report.checks.push_back({"key-distance", sayCounted("at most %n pictures", "at most %n picture", limit),
+                             sayCounted("%n pictures", "%n picture", facts->keyDistance), facts->keyDistance <= limit});
+  }
   return {};
 }
 
@@ -170,7 +237,11 @@ Status checkSound(const MediaInfo& media, const ProofSubject& subject, const std
   const std::string format = media.audio.empty() ? ""
                                                  : media.audio.front().codec + " " + media.audio.front().layout + " " +
                                                        std::to_string(media.audio.front().sampleRate);
-  const std::string wanted = expected ? "aac stereo 48000" : "";
+  SoundEncoding usual;
+  usual.codec = SoundCodec::Aac;
+  const SoundEncoding& asked = plan ? plan->encoding().sound : usual;
+  const SoundCodecInfo& codec = infoOf(*asked.codec);
+  const std::string wanted = !expected ? "" : std::string(codec.found) + " stereo " + std::to_string(asked.sampleRate);
   const auto orNone = [](const std::string& words) { return words.empty() ? say("none") : verbatim(words); };
   report.checks.push_back({"sound", orNone(wanted), orNone(format), format == wanted});
   if (media.audio.empty()) return {};
@@ -178,7 +249,7 @@ Status checkSound(const MediaInfo& media, const ProofSubject& subject, const std
   if (!reader) return tl::unexpected(reader.error());
   LoudnessMeter meter;
   std::optional<SoundJudge> judge;
-  if (subject.traces && expected) judge.emplace(*subject.traces, plan ? plan->encoding().audioBitRate : 0);
+  if (subject.traces && expected) judge.emplace(*subject.traces, plan ? asked.bitRate : 0);
   std::vector<float> buffer(size_t(kSoundRate) * kSoundChannels);
   for (int64_t got = kSoundRate; got == kSoundRate;) {
     const auto read = reader->read(buffer.data(), kSoundRate);
@@ -240,6 +311,10 @@ Message ProofCheck::title() const {
       {"codec", say("codec")},
       {"profile", say("profile")},
       {"level", say("level")},
+      {"codec-string", say("codec string")},
+      {"decoder-buffer", say("decoder's buffer")},
+      {"constant-rate", say("constant bit rate")},
+      {"key-distance", say("distance of key frames")},
       {"pixel-format", say("pixel format")},
       {"colour", say("colour labels")},
       {"index-first", say("place of the index")},
@@ -270,12 +345,6 @@ bool ProofReport::passed() const {
   return std::all_of(checks.begin(), checks.end(), [](const ProofCheck& c) { return c.pass; });
 }
 
-bool indexBeforeMedia(const std::string& path) {
-  for (const Box& box : topBoxes(path))
-    if (box.is("moov") || box.is("mdat")) return box.is("moov");
-  return false;
-}
-
 Message lossText(const SourceLoss& loss) {
   const std::string from = clockText(loss.first);
   if (loss.kind == SourceLoss::Kind::Sound)
@@ -303,6 +372,7 @@ Result<ProofReport> proofFile(const ProofSubject& subject, std::stop_token stop,
   if (!seen) return tl::unexpected(seen.error());
   ProofReport report;
   checkPicture(*media, plan, *seen, report);
+  if (const Status done = checkCodec(*media, plan, report); !done) return tl::unexpected(done.error());
   if (!plan || !subject.traces)
     leftOut(pictureKinds(), say("not compared: the project it was made from is not given"), report);
   else if (!seen->compared)
@@ -311,7 +381,7 @@ Result<ProofReport> proofFile(const ProofSubject& subject, std::stop_token stop,
     leftOut(pictureKinds(), say("cannot be told: the bit rate is too low for any picture to be judged"), report);
   else
     checkContents(pictureKinds(), seen->faults, report);
-  if (const Status done = checkBitRates(*media, plan, report); !done) return tl::unexpected(done.error());
+  if (const Status done = checkPackets(*media, plan, report); !done) return tl::unexpected(done.error());
   if (const Status done = sound.take(); !done) return tl::unexpected(done.error());
   report.checks.insert(report.checks.end(), ofSound.checks.begin(), ofSound.checks.end());
   checkLosses(subject.losses, report);

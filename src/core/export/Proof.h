@@ -59,7 +59,4 @@ struct ProofSubject {
 
 [[nodiscard]] nlohmann::ordered_json toJson(const ProofReport& report);
 
-/// Returns true if `moov` lies before `mdat`, so that playing can begin before all is loaded (ISO/IEC 14496-12).
-[[nodiscard]] bool indexBeforeMedia(const std::string& path);
-
 } // namespace tromb

@@ -14,13 +14,18 @@
 namespace tromb {
 namespace {
 
-/// Means of a plane over cells of nearly equal size; every sample counts once.
-void shrink(const uint8_t* plane, ptrdiff_t stride, Size from, Size to, uint8_t* cells) {
+template <typename Sample> const Sample* lineOf(const AVFrame& f, int p, int y) {
+  return reinterpret_cast<const Sample*>(f.data[p] + ptrdiff_t(y) * f.linesize[p]);
+}
+
+/// Means of a plane over cells of nearly equal size, in 8-bit terms: divided by `step`. Every sample counts once.
+template <typename Sample> void shrink(const AVFrame& f, int p, Size from, Size to, uint32_t step, uint8_t* cells) {
   std::vector<int> ends(size_t(to.width));
   for (int x = 0; x < to.width; ++x) ends[size_t(x)] = (x + 1) * from.width / to.width;
   std::vector<uint32_t> columns(size_t(from.width));
-  // Most lines are added in 16 bits, which hold the sum of 257 of them and take half the time of 32.
-  constexpr int kLinesAtOnce = 256;
+  // Most lines are added in 16 bits, which hold the sum of 257 of them (of 16 with 12 bits) and take half the time
+  // of 32.
+  constexpr int kLinesAtOnce = sizeof(Sample) == 1 ? 256 : 16;
   std::vector<uint16_t> narrow(columns.size());
   for (int cy = 0; cy < to.height; ++cy) {
     const int first = cy * from.height / to.height;
@@ -29,7 +34,7 @@ void shrink(const uint8_t* plane, ptrdiff_t stride, Size from, Size to, uint8_t*
     for (int top = first; top < end; top += kLinesAtOnce) {
       std::fill(narrow.begin(), narrow.end(), uint16_t(0));
       for (int y = top; y < std::min(end, top + kLinesAtOnce); ++y) {
-        const uint8_t* row = plane + ptrdiff_t(y) * stride;
+        const auto* row = lineOf<Sample>(f, p, y);
         for (size_t x = 0; x < narrow.size(); ++x) narrow[x] = uint16_t(narrow[x] + row[x]);
       }
       for (size_t x = 0; x < narrow.size(); ++x) columns[x] += narrow[x];
@@ -39,14 +44,14 @@ void shrink(const uint8_t* plane, ptrdiff_t stride, Size from, Size to, uint8_t*
       const int begin = x;
       uint32_t sum = 0;
       for (; x < ends[size_t(cx)]; ++x) sum += columns[size_t(x)];
-      const auto count = uint32_t(std::max(1, (x - begin) * (end - first)));
+      const auto count = uint32_t(std::max(1, (x - begin) * (end - first))) * step;
       cells[size_t(cy) * size_t(to.width) + size_t(cx)] = uint8_t((sum + count / 2) / count);
     }
   }
 }
 
-/// Means along one edge of luma.
-void edgeMeans(const AVFrame& f, bool lines, bool last, uint8_t* out) {
+/// Means along one edge of luma, in 8-bit terms.
+template <typename Sample> void edgeMeans(const AVFrame& f, bool lines, bool last, int step, uint8_t* out) {
   const int length = lines ? f.width : f.height;
   const int across = lines ? f.height : f.width;
   const int depth = std::min(PictureTrace::kEdgeLines, across);
@@ -58,8 +63,8 @@ void edgeMeans(const AVFrame& f, bool lines, bool last, uint8_t* out) {
     for (int i = from; i < std::min(to, length); ++i)
       for (int k = 0; k < depth; ++k) {
         const int place = last ? across - 1 - k : k;
-        sum += f.data[0][ptrdiff_t(lines ? place : i) * f.linesize[0] + (lines ? i : place)];
-        ++count;
+        sum += lineOf<Sample>(f, 0, lines ? place : i)[lines ? i : place];
+        count += step;
       }
     out[part] = uint8_t(count > 0 ? (sum + count / 2) / count : 0);
   }
@@ -67,24 +72,25 @@ void edgeMeans(const AVFrame& f, bool lines, bool last, uint8_t* out) {
 
 /// The steps between neighbours, across and down, of every second line, of larger pictures every fourth or eighth: the
 /// mean of the largest in two hundred. Grain and flat parts, which encoding changes first, hardly count; the contours
-/// by which a picture looks sharp do.
-float sharpnessOf(const AVFrame& f) {
+/// by which a picture looks sharp do. In 8-bit terms.
+template <typename Sample> float sharpnessOf(const AVFrame& f, int shift) {
   // Several tables, since counting the same step twice in a row would wait for itself.
   std::array<std::array<uint32_t, 256>, 4> tables{};
   const int every = f.height < 360 ? 2 : f.height < 1440 ? 4 : 8;
   for (int y = 1; y < f.height; y += every) {
-    const uint8_t* row = f.data[0] + ptrdiff_t(y) * f.linesize[0];
-    const uint8_t* above = row - f.linesize[0];
+    const auto* row = lineOf<Sample>(f, 0, y);
+    const auto* above = lineOf<Sample>(f, 0, y - 1);
+    const auto between = [shift](int a, int b) { return size_t(std::abs(a - b) >> shift); };
     int x = 1;
     for (; x + 1 < f.width; x += 2) {
-      ++tables[0][size_t(std::abs(row[x] - row[x - 1]))];
-      ++tables[1][size_t(std::abs(row[x] - above[x]))];
-      ++tables[2][size_t(std::abs(row[x + 1] - row[x]))];
-      ++tables[3][size_t(std::abs(row[x + 1] - above[x + 1]))];
+      ++tables[0][between(row[x], row[x - 1])];
+      ++tables[1][between(row[x], above[x])];
+      ++tables[2][between(row[x + 1], row[x])];
+      ++tables[3][between(row[x + 1], above[x + 1])];
     }
     for (; x < f.width; ++x) {
-      ++tables[0][size_t(std::abs(row[x] - row[x - 1]))];
-      ++tables[1][size_t(std::abs(row[x] - above[x]))];
+      ++tables[0][between(row[x], row[x - 1])];
+      ++tables[1][between(row[x], above[x])];
     }
   }
   std::array<int64_t, 256> steps{};
@@ -131,21 +137,34 @@ PictureTrace::Shape::Shape(Size canvas) {
   chroma = {std::max(1, luma.width / 4), std::max(1, luma.height / 4)};
 }
 
-PictureTrace PictureTrace::of(const Frame& picture, const Shape& shape) {
+namespace {
+
+template <typename Sample> PictureTrace traced(const AVFrame& f, const PictureTrace::Shape& shape) {
+  const AVPixFmtDescriptor& d = *av_pix_fmt_desc_get(AVPixelFormat(f.format));
+  const int shift = d.comp[0].depth - 8;
   PictureTrace trace;
   trace.cells.resize(shape.cells());
-  const AVFrame& f = *picture;
   uint8_t* cells = trace.cells.data();
-  shrink(f.data[0], f.linesize[0], {f.width, f.height}, shape.luma, cells);
-  cells += size_t(shape.luma.width) * size_t(shape.luma.height);
-  for (int p = 1; p < 3; ++p) {
-    shrink(f.data[p], f.linesize[p], {(f.width + 1) / 2, (f.height + 1) / 2}, shape.chroma, cells);
-    cells += size_t(shape.chroma.width) * size_t(shape.chroma.height);
+  for (int p = 0; p < 3; ++p) {
+    const Size from = p == 0
+                          ? Size{f.width, f.height}
+                          : Size{AV_CEIL_RSHIFT(f.width, d.log2_chroma_w), AV_CEIL_RSHIFT(f.height, d.log2_chroma_h)};
+    const Size to = p == 0 ? shape.luma : shape.chroma;
+    shrink<Sample>(f, p, from, to, 1U << shift, cells);
+    cells += size_t(to.width) * size_t(to.height);
   }
-  trace.sharpness = sharpnessOf(f);
+  trace.sharpness = sharpnessOf<Sample>(f, shift);
   for (int edge = 0; edge < 4; ++edge)
-    edgeMeans(f, edge < 2, edge % 2 == 1, trace.edges.data() + ptrdiff_t(edge) * kEdgeParts);
+    edgeMeans<Sample>(f, edge < 2, edge % 2 == 1, 1 << shift,
+                      trace.edges.data() + ptrdiff_t(edge) * PictureTrace::kEdgeParts);
   return trace;
+}
+
+} // namespace
+
+PictureTrace PictureTrace::of(const Frame& picture, const Shape& shape) {
+  const bool deep = av_pix_fmt_desc_get(AVPixelFormat(picture->format))->comp[0].depth > 8;
+  return deep ? traced<uint16_t>(*picture, shape) : traced<uint8_t>(*picture, shape);
 }
 
 void SoundGatherer::add(std::span<const float> samples, std::vector<SoundTrace::Value>& values) {

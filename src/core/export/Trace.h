@@ -33,7 +33,8 @@ struct PictureTrace {
   float sharpness = 0;        ///< mean of the largest steps between neighbouring luma samples: one in two hundred
   std::array<uint8_t, size_t(4 * kEdgeParts)> edges{}; ///< luma: top, bottom, left, right
 
-  /// Makes the trace of a canvas or of a decoded picture, which is 8-bit 4:2:0 of the size that `shape` was made for.
+  /// Makes the trace of a canvas or of a decoded picture, which is planar Y′CbCr of 8 to 12 bits and of the size that
+  /// `shape` was made for.
   [[nodiscard]] static PictureTrace of(const Frame& picture, const Shape& shape);
 };
 

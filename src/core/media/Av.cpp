@@ -2,6 +2,7 @@
 #include "media/Av.h"
 
 #include <array>
+#include <cstdlib>
 #include <string_view>
 
 namespace tromb::av {
@@ -21,6 +22,7 @@ void tame() {
   static const bool once = [] {
     av_log_set_level(AV_LOG_QUIET);
     av_max_alloc(size_t(1) << 30);
+    (void)::setenv("SVT_LOG", "0", 0); // the library of AV1 writes to standard error otherwise
     return true;
   }();
   (void)once;

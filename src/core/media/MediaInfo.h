@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "colour/ColourTags.h"
 #include "geometry/PictureShape.h"
 #include "time/FrameClock.h"
 
@@ -20,15 +21,6 @@ struct StreamParameters;
 enum class MediaKind { Video, Still, Audio };
 enum class Scan { Progressive, TopFieldFirst, BottomFieldFirst };
 
-/// Code points of ITU-T H.273 as labelled in the file; 2 = unspecified.
-struct ColourTags {
-  int primaries = 2;
-  int transfer = 2;
-  int matrix = 2;
-  bool fullRange = false;
-  friend bool operator==(const ColourTags&, const ColourTags&) = default;
-};
-
 struct VideoInfo {
   int stream = 0;
   std::string codec;
@@ -47,7 +39,7 @@ struct VideoInfo {
   ColourTags colour;
   int64_t bitRate = 0; ///< bits per second; 0 when unknown
 
-  [[nodiscard]] bool hdr() const { return colour.transfer == 16 || colour.transfer == 18; }
+  [[nodiscard]] bool hdr() const { return isHdr(colour); }
   /// The shape of its picture, upright; without bars that are cut away, turned and mirrored as somebody wants it.
   [[nodiscard]] PictureShape shape(const Bars& bars = {}, const Orientation& orientation = {}) const {
     return {stored, pixelAspect, rotation, bars, orientation, mirrored, alpha};

@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "picture/Composer.h"
 
+#include "colour/Light.h"
 #include "media/Av.h"
-#include "picture/Canvas.h"
+#include "media/CanvasFrame.h"
 #include "picture/PlanarFrame.h"
 
 #include <algorithm>
@@ -18,26 +19,51 @@ constexpr double kBackdropLight = 0.5;
 constexpr double kBackdropColour = 0.75;
 constexpr int kEdgeSamples = 16; ///< a gradient's ends are the means of the outermost of so many rows
 
-/// Turns an 8-bit 4:4:4 picture left for right.
-void mirror(AVFrame& picture) {
+/// Calls `work` with a sample of the type that a format is stored in.
+template <typename Work> void withSamples(const CanvasFormat& format, Work work) {
+  if (format.depth > 8)
+    work(uint16_t());
+  else
+    work(uint8_t());
+}
+
+template <typename Sample> Sample* rowOf(const AVFrame& picture, int plane, int y) {
+  return reinterpret_cast<Sample*>(picture.data[plane] + ptrdiff_t(y) * picture.linesize[plane]);
+}
+
+/// A rectangle of the canvas in the samples of a plane.
+struct PlaneRect {
+  int x, y, width, height;
+  PlaneRect(const PixelRect& r, const CanvasFormat& format, int plane) {
+    const int right = plane > 0 ? format.shiftX() : 0;
+    const int down = plane > 0 ? format.shiftY() : 0;
+    x = r.x >> right;
+    y = r.y >> down;
+    width = r.width >> right;
+    height = r.height >> down;
+  }
+};
+
+/// Turns a 4:4:4 picture left for right.
+template <typename Sample> void mirror(AVFrame& picture) {
   for (int p = 0; p < 3; ++p)
     for (int y = 0; y < picture.height; ++y) {
-      uint8_t* row = picture.data[p] + ptrdiff_t(y) * picture.linesize[p];
+      auto* row = rowOf<Sample>(picture, p, y);
       std::reverse(row, row + picture.width);
     }
 }
 
-/// Turns an 8-bit 4:4:4 picture clockwise by 0, 90, 180 or 270 degrees.
-std::shared_ptr<AVFrame> turned(const Frame& source, int degrees) {
+/// Turns a 4:4:4 picture clockwise by 0, 90, 180 or 270 degrees.
+template <typename Sample> std::shared_ptr<AVFrame> turned(const Frame& source, int degrees) {
   const int w = source->width;
   const int h = source->height;
   const bool swap = degrees == 90 || degrees == 270;
   const auto target = newFrame(swap ? Size{h, w} : Size{w, h}, source->format);
   for (int p = 0; p < 3; ++p) {
-    const uint8_t* in = source->data[p];
-    const ptrdiff_t inStride = source->linesize[p];
+    const auto* in = rowOf<const Sample>(*source, p, 0);
+    const auto inStride = source->linesize[p] / ptrdiff_t(sizeof(Sample));
     for (int y = 0; y < target->height; ++y) {
-      uint8_t* out = target->data[p] + ptrdiff_t(y) * target->linesize[p];
+      auto* out = rowOf<Sample>(*target, p, y);
       for (int x = 0; x < target->width; ++x)
         out[x] = degrees == 0     ? in[y * inStride + x]
                  : degrees == 90  ? in[(h - 1 - x) * inStride + y]
@@ -49,97 +75,126 @@ std::shared_ptr<AVFrame> turned(const Frame& source, int degrees) {
   return target;
 }
 
-void paste(AVFrame& canvas, const AVFrame& picture, const PixelRect& at) {
+void paste(AVFrame& canvas, const AVFrame& picture, const PixelRect& at, const CanvasFormat& format) {
+  const size_t bytes = format.depth > 8 ? 2 : 1;
   for (int p = 0; p < 3; ++p) {
-    const int shift = p > 0 ? 1 : 0;
-    for (int y = 0; y < at.height >> shift; ++y)
-      std::memcpy(canvas.data[p] + ptrdiff_t(y + (at.y >> shift)) * canvas.linesize[p] + (at.x >> shift),
-                  picture.data[p] + ptrdiff_t(y) * picture.linesize[p], size_t(at.width >> shift));
+    const PlaneRect r(at, format, p);
+    for (int y = 0; y < r.height; ++y)
+      std::memcpy(rowOf<uint8_t>(canvas, p, y + r.y) + size_t(r.x) * bytes, rowOf<uint8_t>(picture, p, y),
+                  size_t(r.width) * bytes);
   }
 }
 
-/// Lays a picture that is times its own opacity already on the canvas. `mask` tells that opacity by its luma.
-void layOver(AVFrame& canvas, const AVFrame& picture, const AVFrame& mask, const PixelRect& at) {
+/// Lays a picture that is times its own opacity already on the canvas. `mask` tells that opacity by its luma, in a
+/// depth of its own.
+template <typename Sample>
+void layOver(AVFrame& canvas, const AVFrame& picture, const AVFrame& mask, const PixelRect& at,
+             const CanvasFormat& format, const CanvasFormat& maskFormat) {
   for (int p = 0; p < 3; ++p) {
-    const int shift = p > 0 ? 1 : 0;
-    const int none = p > 0 ? 128 : 16;
-    for (int y = 0; y < at.height >> shift; ++y) {
-      const uint8_t* in = picture.data[p] + ptrdiff_t(y) * picture.linesize[p];
-      uint8_t* out = canvas.data[p] + ptrdiff_t(y + (at.y >> shift)) * canvas.linesize[p] + (at.x >> shift);
-      const uint8_t* opaque = mask.data[0] + (ptrdiff_t(y) << shift) * mask.linesize[0];
-      for (int x = 0; x < at.width >> shift; ++x) {
-        double share = opaque[x << shift];
-        if (shift > 0) { // chroma lies between two lines, on the left of two columns
-          const uint8_t* below = opaque + mask.linesize[0];
-          share = (share + below[x << 1]) / 2;
-        }
-        share = std::clamp((share - 16) / 219, 0.0, 1.0);
-        out[x] = uint8_t(std::clamp(std::lround(in[x] + (double(out[x]) - none) * (1 - share)), 0L, 255L));
+    const PlaneRect r(at, format, p);
+    const int right = p > 0 ? format.shiftX() : 0;
+    const int down = p > 0 ? format.shiftY() : 0;
+    const double none = p > 0 ? format.chromaNone() : format.lumaBlack();
+    for (int y = 0; y < r.height; ++y) {
+      const auto* in = rowOf<const Sample>(picture, p, y);
+      auto* out = rowOf<Sample>(canvas, p, y + r.y) + r.x;
+      const auto* opaque = rowOf<const Sample>(mask, 0, y << down);
+      const auto* below = rowOf<const Sample>(mask, 0, (y << down) + down);
+      for (int x = 0; x < r.width; ++x) {
+        // Subsampled chroma lies between two lines, on the left of two columns.
+        const double between = (double(opaque[x << right]) + below[x << right]) / 2;
+        const double share = std::clamp((between - maskFormat.lumaBlack()) / maskFormat.lumaSpan(), 0.0, 1.0);
+        out[x] = Sample(
+            std::clamp<long>(std::lround(in[x] + (double(out[x]) - none) * (1 - share)), 0, long(format.mostCode())));
       }
     }
   }
 }
 
-/// Y′CbCr of 8 bits.
+/// Code values of the three planes.
 using Triple = std::array<double, 3>;
 
-/// Rec. ITU-R BT.709, limited range.
-Triple fromRgb(const Colour& c) {
-  const double y = (0.2126 * c.red + 0.7152 * c.green + 0.0722 * c.blue) / 255;
-  return {16 + 219 * y, 128 + 224 * (c.blue / 255.0 - y) / 1.8556, 128 + 224 * (c.red / 255.0 - y) / 1.5748};
+/// A colour of the project, which is one of Rec. ITU-R BT.709, in the codes of a canvas. In high dynamic range its
+/// white is reference white.
+Triple codesOf(const Colour& c, const CanvasFormat& format) {
+  Rgb signal{c.red / 255.0, c.green / 255.0, c.blue / 255.0};
+  const bool wide = isHdr(format.colour);
+  if (wide) signal = convertedSignal(signal, kRec709, format.colour, kReferenceWhite);
+  const Rgb weights = wide ? Rgb{0.2627, 0.6780, 0.0593} : Rgb{0.2126, 0.7152, 0.0722};
+  const double y = weights[0] * signal[0] + weights[1] * signal[1] + weights[2] * signal[2];
+  return {format.lumaBlack() + format.lumaSpan() * y,
+          format.chromaNone() + format.chromaSpan() * (signal[2] - y) / (2 * (1 - weights[2])),
+          format.chromaNone() + format.chromaSpan() * (signal[0] - y) / (2 * (1 - weights[0]))};
 }
 
 /// Fills part of the canvas from one colour to another, along its height or its width.
-void fill(AVFrame& canvas, const PixelRect& part, const Triple& from, const Triple& to, bool upright) {
-  for (size_t p = 0; p < 3; ++p) {
-    const int shift = p == 0 ? 0 : 1;
-    const int width = part.width >> shift;
-    const int height = part.height >> shift;
-    const auto at = [&](int i, int count) {
-      return uint8_t(std::lround(from[p] + (to[p] - from[p]) * (i + 0.5) / count));
-    };
-    for (int y = 0; y < height; ++y) {
-      uint8_t* row = canvas.data[p] + ptrdiff_t(y + (part.y >> shift)) * canvas.linesize[p] + (part.x >> shift);
+template <typename Sample>
+void fillSamples(AVFrame& canvas, const PixelRect& part, const CanvasFormat& format, const Triple& from,
+                 const Triple& to, bool upright) {
+  for (int p = 0; p < 3; ++p) {
+    const PlaneRect r(part, format, p);
+    const double first = from[size_t(p)];
+    const double way = to[size_t(p)] - first;
+    const auto at = [&](int i, int count) { return Sample(std::lround(first + way * (i + 0.5) / count)); };
+    for (int y = 0; y < r.height; ++y) {
+      auto* row = rowOf<Sample>(canvas, p, y + r.y) + r.x;
       if (upright)
-        std::memset(row, at(y, height), size_t(width));
+        std::fill_n(row, r.width, at(y, r.height));
       else
-        for (int x = 0; x < width; ++x) row[x] = at(x, width);
+        for (int x = 0; x < r.width; ++x) row[x] = at(x, r.width);
     }
   }
 }
 
-/// The mean of the first or last row (or column) of a small 4:4:4 picture.
-Triple edgeMean(const AVFrame& small, bool upright, bool last) {
+void fill(AVFrame& canvas, const PixelRect& part, const CanvasFormat& format, const Triple& from, const Triple& to,
+          bool upright) {
+  withSamples(format, [&](auto sample) { fillSamples<decltype(sample)>(canvas, part, format, from, to, upright); });
+}
+
+void fill(AVFrame& canvas, const PixelRect& part, const CanvasFormat& format, const Colour& colour) {
+  const Triple codes = codesOf(colour, format);
+  fill(canvas, part, format, codes, codes, true);
+}
+
+/// The mean of the first or last row (or column) of a small 4:4:4 picture whose depth is `small`, in codes of `format`.
+Triple edgeMean(const AVFrame& picture, const CanvasFormat& small, const CanvasFormat& format, bool upright,
+                bool last) {
   Triple mean{};
-  const int count = upright ? small.width : small.height;
-  const int at = last ? (upright ? small.height : small.width) - 1 : 0;
-  for (size_t p = 0; p < 3; ++p) {
-    for (int i = 0; i < count; ++i)
-      mean[p] += small.data[p][upright ? at * small.linesize[p] + i : i * small.linesize[p] + at];
-    mean[p] /= count;
-  }
+  const int count = upright ? picture.width : picture.height;
+  const int at = last ? (upright ? picture.height : picture.width) - 1 : 0;
+  withSamples(small, [&](auto sample) {
+    for (int p = 0; p < 3; ++p)
+      for (int i = 0; i < count; ++i)
+        mean[size_t(p)] += rowOf<const decltype(sample)>(picture, p, upright ? at : i)[upright ? i : at];
+  });
+  for (double& m : mean) m = m / count * format.step() / small.step();
   return mean;
 }
 
-void pasteDimmed(AVFrame& canvas, const AVFrame& picture, const PixelRect& at) {
-  uint8_t table[2][256];
-  for (int v = 0; v < 256; ++v) {
-    table[0][v] = uint8_t(std::clamp(16 + (v - 16) * kBackdropLight + 0.5, 0.0, 255.0));
-    table[1][v] = uint8_t(std::clamp(128 + (v - 128) * kBackdropColour + 0.5, 0.0, 255.0));
-  }
+template <typename Sample>
+void pasteDimmed(AVFrame& canvas, const AVFrame& picture, const PixelRect& at, const CanvasFormat& format) {
+  std::vector<Sample> table(size_t(format.mostCode()) + 1);
   for (int p = 0; p < 3; ++p) {
-    const int shift = p > 0 ? 1 : 0;
-    for (int y = 0; y < at.height >> shift; ++y) {
-      const uint8_t* in = picture.data[p] + ptrdiff_t(y) * picture.linesize[p];
-      uint8_t* out = canvas.data[p] + ptrdiff_t(y + (at.y >> shift)) * canvas.linesize[p] + (at.x >> shift);
-      for (int x = 0; x < at.width >> shift; ++x) out[x] = table[shift][in[x]];
+    const double none = p > 0 ? format.chromaNone() : format.lumaBlack();
+    const double keep = p > 0 ? kBackdropColour : kBackdropLight;
+    for (size_t v = 0; v < table.size(); ++v)
+      table[v] = Sample(std::clamp(none + (double(v) - none) * keep + 0.5, 0.0, double(format.mostCode())));
+    const PlaneRect r(at, format, p);
+    for (int y = 0; y < r.height; ++y) {
+      const auto* in = rowOf<const Sample>(picture, p, y);
+      auto* out = rowOf<Sample>(canvas, p, y + r.y) + r.x;
+      for (int x = 0; x < r.width; ++x) out[x] = table[in[x]];
     }
   }
 }
 
 } // namespace
 
-Status Composer::prepare(Chain& chain, const Placement& at, const Frame& source) const {
+CanvasFormat Composer::maskFormat() const {
+  return onTheWay({m_format.depth, m_format.chroma, kRec709});
+}
+
+Status Composer::prepare(Chain& chain, const Placement& at, const Frame& source, const CanvasFormat& format) const {
   if (!chain.empty() && chain.front().fits(source)) return {};
   chain.clear();
   using Kind = Placement::Kind;
@@ -152,33 +207,30 @@ Status Composer::prepare(Chain& chain, const Placement& at, const Frame& source)
   if (at.kind == Kind::Gradient) upright = {kEdgeSamples, kEdgeSamples};
   const Size stored = swap ? Size{upright.height, upright.width} : upright;
   const bool direct = rotation == 0 && !m_shape.mirrored() && at.kind == Kind::Picture;
-  auto first =
-      Scaler::build(source, m_shape.toStored(at.window), stored, direct ? PictureForm::Yuv420 : PictureForm::Yuv444);
+  // Turned and blurred pictures pass through 4:4:4, so that chroma stays in its place.
+  const CanvasFormat between = onTheWay(format).withChroma(Chroma::C444);
+  auto first = Scaler::build(source, m_shape.toStored(at.window), stored, direct ? format : between);
   if (!first) return tl::unexpected(first.error());
   chain.push_back(std::move(*first));
   if (direct || at.kind == Kind::Gradient) return {};
-  // Turned and blurred pictures pass through 4:4:4, so that chroma stays in its place.
-  const Frame like = [&] {
-    auto frame = newFrame(upright, AV_PIX_FMT_YUV444P);
-    frame->colorspace = AVCOL_SPC_BT709;
-    frame->color_range = AVCOL_RANGE_MPEG;
-    return frame;
-  }();
-  auto second =
-      Scaler::build(like, {0, 0, double(upright.width), double(upright.height)}, {at.canvas.width, at.canvas.height},
-                    PictureForm::Yuv420, at.kind == Kind::Copy ? Kernel::Smooth : Kernel::Sharp);
+  auto second = Scaler::build(described(upright, between), {0, 0, double(upright.width), double(upright.height)},
+                              {at.canvas.width, at.canvas.height}, format,
+                              at.kind == Kind::Copy ? Kernel::Smooth : Kernel::Sharp);
   if (!second) return tl::unexpected(second.error());
   chain.push_back(std::move(*second));
   return {};
 }
 
-Result<Frame> Composer::drawn(Chain& chain, const Placement& at, const Frame& source) const {
-  if (const Status ready = prepare(chain, at, source); !ready) return tl::unexpected(ready.error());
+Result<Frame> Composer::drawn(Chain& chain, const Placement& at, const Frame& source,
+                              const CanvasFormat& format) const {
+  if (const Status ready = prepare(chain, at, source, format); !ready) return tl::unexpected(ready.error());
   auto picture = chain.front().run(source);
   if (picture && (m_shape.rotation() != 0 || m_shape.mirrored())) {
-    const auto shown = turned(*picture, m_shape.rotation());
-    if (m_shape.mirrored()) mirror(*shown);
-    picture = shown;
+    withSamples(onTheWay(format), [&](auto sample) {
+      const auto shown = turned<decltype(sample)>(*picture, m_shape.rotation());
+      if (m_shape.mirrored()) mirror<decltype(sample)>(*shown);
+      picture = shown;
+    });
   }
   return !picture || chain.size() == 1 ? picture : chain.back().run(*picture);
 }
@@ -186,39 +238,44 @@ Result<Frame> Composer::drawn(Chain& chain, const Placement& at, const Frame& so
 Status Composer::drawInto(AVFrame& canvas, Layer& layer, const Frame& source, const Frame& mask) const {
   const Placement& at = layer.placement;
   if (at.kind == Placement::Kind::Colour) {
-    fill(canvas, at.canvas, fromRgb(at.colour), fromRgb(at.colour), true);
+    fill(canvas, at.canvas, m_format, at.colour);
     return {};
   }
   if (at.kind == Placement::Kind::Still) {
     if (m_still)
-      paste(canvas, *m_still, at.canvas);
+      paste(canvas, *m_still, at.canvas, m_format);
     else
-      fill(canvas, at.canvas, fromRgb({}), fromRgb({}), true);
+      fill(canvas, at.canvas, m_format, {});
     return {};
   }
-  const auto picture = drawn(layer.chain, at, source);
+  const auto picture = drawn(layer.chain, at, source, m_format);
   if (!picture) return tl::unexpected(picture.error());
   switch (at.kind) {
-  case Placement::Kind::Gradient:
-    fill(canvas, at.canvas, edgeMean(**picture, at.upright, false), edgeMean(**picture, at.upright, true), at.upright);
+  case Placement::Kind::Gradient: {
+    const CanvasFormat small = onTheWay(m_format).withChroma(Chroma::C444);
+    fill(canvas, at.canvas, m_format, edgeMean(**picture, small, m_format, at.upright, false),
+         edgeMean(**picture, small, m_format, at.upright, true), at.upright);
     break;
+  }
   case Placement::Kind::Copy:
-    pasteDimmed(canvas, **picture, at.canvas);
+    withSamples(m_format, [&](auto sample) { pasteDimmed<decltype(sample)>(canvas, **picture, at.canvas, m_format); });
     break;
   default:
     if (!mask) {
-      paste(canvas, **picture, at.canvas);
+      paste(canvas, **picture, at.canvas, m_format);
       break;
     }
-    const auto opaque = drawn(layer.mask, at, mask);
+    const auto opaque = drawn(layer.mask, at, mask, maskFormat());
     if (!opaque) return tl::unexpected(opaque.error());
-    layOver(canvas, **picture, **opaque, at.canvas);
+    withSamples(m_format, [&](auto sample) {
+      layOver<decltype(sample)>(canvas, **picture, **opaque, at.canvas, m_format, maskFormat());
+    });
   }
   return {};
 }
 
 Status Composer::setStill(const Frame& picture, const PictureShape& shape) {
-  auto filled = Composer(shape, m_canvas).compose(picture, place(shape, m_canvas, Framing()));
+  auto filled = Composer(shape, m_canvas, m_format).compose(picture, place(shape, m_canvas, Framing()));
   if (!filled) return tl::unexpected(filled.error());
   m_still = std::move(*filled);
   return {};
@@ -231,16 +288,16 @@ Result<Frame> Composer::compose(const Frame& source, const std::vector<Placement
   const PixelRect whole{0, 0, m_canvas.width, m_canvas.height};
   Frame mask;
   if (m_shape.transparent()) {
-    auto found = opacity(source);
+    auto found = opacity(source, m_format.depth > 8);
     if (!found) return found;
     mask = std::move(*found);
   }
   if (!mask && !m_layers.empty() && m_layers.back().placement.canvas == whole && !m_layers.back().placement.isGround())
-    return drawn(m_layers.back().chain, m_layers.back().placement, source); // nothing under it is seen
+    return drawn(m_layers.back().chain, m_layers.back().placement, source, m_format); // nothing under it is seen
 
-  const auto canvas = newCanvas(m_canvas, m_pool);
+  const auto canvas = newCanvas(m_canvas, m_format, m_pool);
   if (m_layers.empty() || !m_layers.front().placement.isGround() || m_layers.front().placement.canvas != whole)
-    fill(*canvas, whole, fromRgb({}), fromRgb({}), true);
+    fill(*canvas, whole, m_format, {});
   for (Layer& layer : m_layers)
     if (const Status done = drawInto(*canvas, layer, source, mask); !done) return tl::unexpected(done.error());
   return Frame(canvas);

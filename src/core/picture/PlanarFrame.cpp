@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 #include <cstdint>
+#include <limits>
 
 namespace tromb {
 namespace {
@@ -65,18 +66,26 @@ Frame coloured(const Frame& grey, const AVPixFmtDescriptor& d) {
   return target;
 }
 
-/// Packed RGBA to planar G, B, R over black.
-Frame flattened(const Frame& rgba) {
-  const auto target = newFrame({rgba->width, rgba->height}, AV_PIX_FMT_GBRP);
+/// A value of full scale `from` in full scale `to`.
+template <typename To, typename From> To rescaled(From value) {
+  constexpr uint64_t kFrom = std::numeric_limits<From>::max();
+  constexpr uint64_t kTo = std::numeric_limits<To>::max();
+  return To((value * kTo + kFrom / 2) / kFrom);
+}
+
+/// Packed RGBA to planar G, B, R over black, of the depths of the types.
+template <typename Out, typename In> Frame flattened(const AVFrame& rgba) {
+  constexpr uint64_t kFull = std::numeric_limits<Out>::max();
+  const auto target = newFrame({rgba.width, rgba.height}, sizeof(Out) == 1 ? AV_PIX_FMT_GBRP : AV_PIX_FMT_GBRP16);
   constexpr int kPlaneOf[3] = {2, 0, 1}; // R, G, B
-  for (int y = 0; y < rgba->height; ++y) {
-    const uint8_t* in = rgba->data[0] + ptrdiff_t(y) * rgba->linesize[0];
-    for (int x = 0; x < rgba->width; ++x, in += 4)
+  for (int y = 0; y < rgba.height; ++y) {
+    const auto* in = reinterpret_cast<const In*>(rgba.data[0] + ptrdiff_t(y) * rgba.linesize[0]);
+    for (int x = 0; x < rgba.width; ++x, in += 4)
       for (int c = 0; c < 3; ++c)
-        target->data[kPlaneOf[c]][ptrdiff_t(y) * target->linesize[kPlaneOf[c]] + x] =
-            uint8_t((in[c] * in[3] + 127) / 255);
+        reinterpret_cast<Out*>(target->data[kPlaneOf[c]] + ptrdiff_t(y) * target->linesize[kPlaneOf[c]])[x] =
+            Out((uint64_t(rescaled<Out>(in[c])) * rescaled<Out>(in[3]) + kFull / 2) / kFull);
   }
-  av_frame_copy_props(target.get(), rgba.get());
+  av_frame_copy_props(target.get(), &rgba);
   target->color_range = AVCOL_RANGE_JPEG;
   target->colorspace = AVCOL_SPC_RGB;
   return target;
@@ -98,29 +107,35 @@ template <typename Sample> void fade(uint8_t* plane, ptrdiff_t stride, Size size
   }
 }
 
+/// The opacity of a pixel in the depth of its plane.
+int opacityAtPixel(const AVFrame& frame, const AVPixFmtDescriptor& d, int x, int y) {
+  const uint8_t* row = frame.data[d.comp[3].plane] + ptrdiff_t(y) * frame.linesize[d.comp[3].plane];
+  return d.comp[3].depth > 8 ? reinterpret_cast<const uint16_t*>(row)[x] : row[x];
+}
+
 /// Planar Y'CbCr with a plane of opacity, laid over black.
-Result<Frame> flattenedYuv(const Frame& frame, const AVPixFmtDescriptor& d) {
-  const bool deep = d.comp[0].depth > 8;
+Result<Frame> flattenedYuv(const Frame& frame, const AVPixFmtDescriptor& d, bool deep) {
+  deep = deep || d.comp[0].depth > 8;
   const AVPixelFormat opaque = d.log2_chroma_w == 0   ? (deep ? AV_PIX_FMT_YUV444P16 : AV_PIX_FMT_YUV444P)
                                : d.log2_chroma_h == 0 ? (deep ? AV_PIX_FMT_YUV422P16 : AV_PIX_FMT_YUV422P)
                                                       : (deep ? AV_PIX_FMT_YUV420P16 : AV_PIX_FMT_YUV420P);
   const auto whole = converted(frame, opaque);
-  const auto mask = whole ? opacity(frame) : whole;
-  if (!mask || !*mask) return mask ? whole : mask;
+  if (!whole) return whole;
   const auto target = newFrame({frame->width, frame->height}, opaque);
   av_frame_copy(target.get(), whole->get());
   av_frame_copy_props(target.get(), whole->get());
-  const AVFrame& m = **mask;
+  const AVFrame& m = *frame;
+  const double full = (1 << d.comp[3].depth) - 1;
   for (int p = 0; p < 3; ++p) {
     const int shiftX = p > 0 ? d.log2_chroma_w : 0;
     const int shiftY = p > 0 ? d.log2_chroma_h : 0;
     const auto opacityAt = [&](int x, int y) { // the mean over what a chroma sample covers
-      int sum = 0;
+      int64_t sum = 0;
       int count = 0;
       for (int ay = y << shiftY; ay < std::min(m.height, (y + 1) << shiftY); ++ay)
         for (int ax = x << shiftX; ax < std::min(m.width, (x + 1) << shiftX); ++ax, ++count)
-          sum += m.data[0][ptrdiff_t(ay) * m.linesize[0] + ax];
-      return sum / (255.0 * std::max(1, count));
+          sum += opacityAtPixel(m, d, ax, ay);
+      return double(sum) / (full * std::max(1, count));
     };
     const Size size{AV_CEIL_RSHIFT(m.width, shiftX), AV_CEIL_RSHIFT(m.height, shiftY)};
     const int black = frame->color_range == AVCOL_RANGE_JPEG ? 0 : 16;
@@ -133,35 +148,54 @@ Result<Frame> flattenedYuv(const Frame& frame, const AVPixFmtDescriptor& d) {
   return Frame(target);
 }
 
-} // namespace
-
-Result<Frame> opacity(const Frame& frame) {
-  const AVPixFmtDescriptor* d = av_pix_fmt_desc_get(AVPixelFormat(frame->format));
-  if (!d || !(d->flags & AV_PIX_FMT_FLAG_ALPHA)) return Frame();
-  const auto rgba = converted(frame, AV_PIX_FMT_RGBA);
-  if (!rgba) return rgba;
-  const auto grey = newFrame({frame->width, frame->height}, AV_PIX_FMT_GRAY8);
+/// A grey picture as three planes in one, for zimg; empty where all of it is opaque.
+template <typename Out> Frame greyMask(Size size, auto&& opacityAt) {
+  const auto grey = newFrame(size, sizeof(Out) == 1 ? AV_PIX_FMT_GRAY8 : AV_PIX_FMT_GRAY16);
   bool any = false;
-  for (int y = 0; y < frame->height; ++y) {
-    const uint8_t* in = (*rgba)->data[0] + ptrdiff_t(y) * (*rgba)->linesize[0];
-    uint8_t* out = grey->data[0] + ptrdiff_t(y) * grey->linesize[0];
-    for (int x = 0; x < frame->width; ++x) {
-      out[x] = in[4 * x + 3];
-      any = any || out[x] != 255;
+  for (int y = 0; y < size.height; ++y) {
+    auto* out = reinterpret_cast<Out*>(grey->data[0] + ptrdiff_t(y) * grey->linesize[0]);
+    for (int x = 0; x < size.width; ++x) {
+      out[x] = opacityAt(x, y);
+      any = any || out[x] != std::numeric_limits<Out>::max();
     }
   }
-  if (!any) return Frame();
-  grey->format = AV_PIX_FMT_GBRP; // one plane three times
+  if (!any) return {};
+  grey->format = sizeof(Out) == 1 ? AV_PIX_FMT_GBRP : AV_PIX_FMT_GBRP16;
   for (int p = 1; p < 3; ++p) {
     grey->data[p] = grey->data[0];
     grey->linesize[p] = grey->linesize[0];
   }
   grey->color_range = AVCOL_RANGE_JPEG;
   grey->colorspace = AVCOL_SPC_RGB;
-  return Frame(grey);
+  return grey;
 }
 
-Result<Frame> planarFrame(const Frame& frame) {
+template <typename Out> Result<Frame> opacityIn(const Frame& frame, const AVPixFmtDescriptor& d) {
+  const Size size{frame->width, frame->height};
+  if (planarWithOpacity(d)) {
+    const double full = (1 << d.comp[3].depth) - 1;
+    return greyMask<Out>(size, [&](int x, int y) {
+      return Out(std::lround(opacityAtPixel(*frame, d, x, y) / full * std::numeric_limits<Out>::max()));
+    });
+  }
+  const bool deep = d.comp[d.nb_components - 1].depth > 8;
+  const auto rgba = converted(frame, deep ? AV_PIX_FMT_RGBA64 : AV_PIX_FMT_RGBA);
+  if (!rgba) return rgba;
+  return greyMask<Out>(size, [&](int x, int y) {
+    const uint8_t* row = (*rgba)->data[0] + ptrdiff_t(y) * (*rgba)->linesize[0];
+    return deep ? rescaled<Out>(reinterpret_cast<const uint16_t*>(row)[4 * x + 3]) : rescaled<Out>(row[4 * x + 3]);
+  });
+}
+
+} // namespace
+
+Result<Frame> opacity(const Frame& frame, bool deep) {
+  const AVPixFmtDescriptor* d = av_pix_fmt_desc_get(AVPixelFormat(frame->format));
+  if (!d || !(d->flags & AV_PIX_FMT_FLAG_ALPHA)) return Frame();
+  return deep ? opacityIn<uint16_t>(frame, *d) : opacityIn<uint8_t>(frame, *d);
+}
+
+Result<Frame> planarFrame(const Frame& frame, bool deep) {
   const AVPixFmtDescriptor* d = av_pix_fmt_desc_get(AVPixelFormat(frame->format));
   if (!d) return fail(ErrorCode::Unsupported, say("the picture has an unknown pixel format"));
   if (readableByZimg(*d)) {
@@ -176,13 +210,16 @@ Result<Frame> planarFrame(const Frame& frame) {
   if (d->nb_components == 1 && little && d->comp[0].depth >= 8 && d->comp[0].shift == 0) return coloured(frame, *d);
   const bool grey = d->nb_components <= 2;
   if ((d->flags & (AV_PIX_FMT_FLAG_RGB | AV_PIX_FMT_FLAG_PAL)) || grey) {
-    const auto rgba = converted(frame, AV_PIX_FMT_RGBA);
+    const bool fine = deep && d->comp[0].depth > 8;
+    const auto rgba = converted(frame, fine ? AV_PIX_FMT_RGBA64 : AV_PIX_FMT_RGBA);
     if (!rgba) return rgba;
-    return flattened(*rgba);
+    return fine   ? flattened<uint16_t, uint16_t>(**rgba)
+           : deep ? flattened<uint16_t, uint8_t>(**rgba)
+                  : flattened<uint8_t, uint8_t>(**rgba);
   }
-  if (planarWithOpacity(*d)) return flattenedYuv(frame, *d);
+  if (planarWithOpacity(*d)) return flattenedYuv(frame, *d, deep);
   // Packed or half-planar Y'CbCr: the planar format of the same subsampling and depth.
-  const bool deep = d->comp[0].depth > 8;
+  deep = d->comp[0].depth > 8;
   AVPixelFormat target = deep ? AV_PIX_FMT_YUV444P16 : AV_PIX_FMT_YUV444P;
   if (d->log2_chroma_w == 1)
     target = d->log2_chroma_h == 1 ? (deep ? AV_PIX_FMT_YUV420P16 : AV_PIX_FMT_YUV420P)

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "Error.h"
+#include "colour/CanvasFormat.h"
 #include "geometry/Rect.h"
 #include "media/Frame.h"
 
@@ -9,27 +10,21 @@
 
 namespace tromb {
 
-/// Memory layout of a scaled picture; all 8 bit, planes 64-byte aligned.
-enum class PictureForm {
-  Yuv420, ///< Y, U, V; chroma left-sited; BT.709 limited range, labelled so
-  Yuv444, ///< Like Yuv420, without subsampling.
-  Rgb,    ///< planar, FFmpeg's plane order G, B, R; full range, BT.709 primaries
-};
-
 enum class Kernel {
   Sharp,  ///< Spline36: for pictures that are delivered
   Smooth, ///< cubic B-spline: for blurring an enlargement
 };
 
-/// Resamples a fractional area of pictures of one format to a whole number of pixels with zimg, converting
-/// matrix and range. Unlabelled SD (up to 1024×576) is taken as BT.601, other unlabelled video as BT.709;
-/// SDR primaries other than BT.2020 are not converted. One thread at a time; build once, run for every frame.
+/// Resamples a fractional area of pictures of one format to a whole number of pixels with zimg, converting depth,
+/// subsampling, matrix, range and, where the colour systems differ, colour: see ColourMap for high dynamic range that
+/// is shown in less. Unlabelled SD (up to 1024×576) is taken as BT.601, other unlabelled video as BT.709; SDR primaries
+/// other than BT.2020 are not converted. Results are labelled. One thread at a time; build once, run for every frame.
 class Scaler {
 public:
   /// `like` gives size, format and labels of what `run` will be fed; `region` is in its pixels and must lie
   /// inside it (zimg would mirror silently). Errors: InvalidArgument, Unsupported.
-  [[nodiscard]] static Result<Scaler> build(const Frame& like, const RectF& region, Size size, PictureForm form,
-                                            Kernel kernel = Kernel::Sharp);
+  [[nodiscard]] static Result<Scaler> build(const Frame& like, const RectF& region, Size size,
+                                            const CanvasFormat& format, Kernel kernel = Kernel::Sharp);
   Scaler(Scaler&&) noexcept;
   Scaler& operator=(Scaler&&) noexcept;
   ~Scaler();

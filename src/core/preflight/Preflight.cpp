@@ -121,12 +121,12 @@ void checkCanvas(const Deliverable& d, std::vector<Finding>& findings) {
 }
 
 void checkEncoding(const Deliverable& d, std::vector<Finding>& findings) {
-  const Encoding e = resolved(d.encoding, d.canvas, d.rate);
+  const Encoding e = resolvedEncoding(d);
   const auto tell = [&](const char* code, const Status& holds) {
     if (!holds) findings.push_back({code, Severity::Error, d.name, "", holds.error().message, holds.error().hint});
   };
-  tell("settings", encodable(e));
-  tell("level-too-low", levelCarries(e, d.canvas, d.rate));
+  tell("settings", encodable(e, d.format));
+  tell("level-too-low", levelCarries(e, pictureOf(d)));
 }
 
 struct Cell {

@@ -109,6 +109,19 @@ Framing framingIn(const Deliverable& deliverable, const Shot& shot, const Pictur
   return deliverable.sharpOnly ? heldSharp(shape, deliverable.canvas, std::move(framing)) : framing;
 }
 
+EncodedPicture pictureOf(const Deliverable& deliverable) {
+  return {deliverable.canvas, deliverable.rate, deliverable.format};
+}
+
+Encoding resolvedEncoding(const Deliverable& deliverable) {
+  return resolved(deliverable.encoding, pictureOf(deliverable));
+}
+
+std::string fileEnding(const Deliverable& deliverable) {
+  const Encoding& e = deliverable.encoding;
+  return std::string(infoOf(e.container.value_or(e.info().containers.front())).word);
+}
+
 std::string sourceName(const Source& source) {
   return source.name.empty() ? std::filesystem::path(source.path).stem().string() : source.name;
 }

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "colour/CanvasFormat.h"
 #include "encoding/Encoding.h"
 #include "geometry/Framing.h"
 #include "media/Reading.h"
@@ -104,6 +105,7 @@ struct Deliverable {
   std::string id;
   std::string name;
   Size canvas{1920, 1080};
+  CanvasFormat format; ///< how its samples are stored
   FrameRate rate;
   std::string destination; ///< id of a Destination; may be empty
   Encoding encoding;
@@ -161,6 +163,11 @@ struct Project {
 
 /// How a shot is framed in a deliverable: as it is stored, and held sharp where it is never to be enlarged.
 [[nodiscard]] Framing framingIn(const Deliverable& deliverable, const Shot& shot, const PictureShape& shape);
+
+/// What an encoder gets of a deliverable; its encoding with everything filled in; and the ending of its file.
+[[nodiscard]] EncodedPicture pictureOf(const Deliverable& deliverable);
+[[nodiscard]] Encoding resolvedEncoding(const Deliverable& deliverable);
+[[nodiscard]] std::string fileEnding(const Deliverable& deliverable);
 
 /// What a source is called: its own name, or its file's without the ending.
 [[nodiscard]] std::string sourceName(const Source& source);

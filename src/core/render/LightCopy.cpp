@@ -66,16 +66,16 @@ Status LightCopies::make(const Reading& reading, const std::string& fingerprint,
   const int divisor = divisorFor(media);
   const auto side = [divisor](int pixels) { return std::max(16, pixels / divisor / 2 * 2); };
   const Size size{side(video.stored.width), side(video.stored.height)};
-  PictureStream stream{size, video.clock.rate(), Encoding{}};
+  PictureStream stream;
+  stream.picture = {size, video.clock.rate(), {}};
   stream.encoding.rateControl = RateControl::ConstantQuality;
   stream.encoding.crf = kCrf;
   stream.encoding.speed = "ultrafast";
-  stream.encoding = resolved(stream.encoding, size, stream.rate);
-  stream.encoding.maxBitRate = 0;
+  stream.encoding = resolved(stream.encoding, stream.picture);
   stream.pixelAspect = video.pixelAspect;
   stream.rotation = video.rotation;
   stream.mirrored = video.mirrored;
-  stream.keyFrameEvery = 1;
+  stream.everyPictureAlone = true;
   PartFile::sweep(m_folder);
   // Two that make the same copy wait for each other; the second finds it there.
   auto part = PartFile::create(pathOf(fingerprint), PartFile::Busy::Wait, stop);
@@ -95,7 +95,7 @@ Status LightCopies::make(const Reading& reading, const std::string& fingerprint,
     if (got->frame) {
       if (!scaler || !scaler->fits(got->frame)) {
         auto built = Scaler::build(got->frame, {0, 0, double(got->frame->width), double(got->frame->height)}, size,
-                                   PictureForm::Yuv420);
+                                   CanvasFormat());
         if (!built) return tl::unexpected(built.error());
         scaler = std::move(*built);
       }

@@ -26,9 +26,9 @@ std::vector<uint8_t> interleaved(const AVFrame& gbr, std::initializer_list<int> 
   return bytes;
 }
 
-Result<Frame> scaled(const Frame& picture, const RectF& region, Size size, PictureForm form,
-                     Kernel kernel = Kernel::Sharp) {
-  auto scaler = Scaler::build(picture, region, size, form, kernel);
+Result<Frame> toRgb(const Frame& picture, const RectF& region, Size size, int depth = 8,
+                    Kernel kernel = Kernel::Sharp) {
+  auto scaler = Scaler::build(picture, region, size, rgbFormat(depth), kernel);
   if (!scaler) return tl::unexpected(scaler.error());
   return scaler->run(picture);
 }
@@ -54,7 +54,7 @@ Size screenSize(const PictureShape& shape, Size most) {
 } // namespace
 
 Result<Composer> composerFor(const PlanPiece& piece) {
-  Composer composer(piece.shape, piece.canvas);
+  Composer composer(piece.shape, piece.canvas, piece.format);
   if (!piece.still) return composer;
   auto reader = PictureReader::open(piece.still->reading);
   if (!reader) return tl::unexpected(reader.error());
@@ -82,7 +82,7 @@ Result<ScreenPicture> toScreen(const Frame& picture, Size most) {
   const double scale = std::min(double(most.width) / picture->width, double(most.height) / picture->height);
   const auto side = [scale](int pixels) { return std::max(2, int(std::lround(pixels * scale))); };
   const Size size{side(picture->width), side(picture->height)};
-  const auto rgb = scaled(picture, {0, 0, double(picture->width), double(picture->height)}, size, PictureForm::Rgb);
+  const auto rgb = toRgb(picture, {0, 0, double(picture->width), double(picture->height)}, size);
   if (!rgb) return tl::unexpected(rgb.error());
   return ScreenPicture{size, interleaved(**rgb, {2, 1, 0, -1}), false};
 }
@@ -97,18 +97,18 @@ Result<ScreenPicture> resampled(const uint8_t* bytes, ptrdiff_t stride, Size siz
       uint8_t* out = planar->data[kPlaneOf[c]] + ptrdiff_t(y) * planar->linesize[kPlaneOf[c]];
       for (int x = 0; x < size.width; ++x) out[x] = in[4 * x];
     }
-  const auto rgb = scaled(planar, part, to, PictureForm::Rgb, kernel);
+  const auto rgb = toRgb(planar, part, to, 8, kernel);
   if (!rgb) return tl::unexpected(rgb.error());
   return ScreenPicture{to, interleaved(**rgb, {2, 1, 0, -1}), false};
 }
 
 ScreenComposer::ScreenComposer(const PictureShape& shape, Size most)
-    : m_size(screenSize(shape, most)), m_transparent(shape.transparent()), m_composer(shape, m_size),
-      m_opacity(shape.opaque(), m_size), m_whole{{{0, 0, shape.picture().width, shape.picture().height},
-                                                  {0, 0, m_size.width, m_size.height},
-                                                  Placement::Kind::Picture,
-                                                  {},
-                                                  true}} {}
+    : m_size(screenSize(shape, most)), m_transparent(shape.transparent()), m_composer(shape, m_size, {}),
+      m_opacity(shape.opaque(), m_size, {}), m_whole{{{0, 0, shape.picture().width, shape.picture().height},
+                                                      {0, 0, m_size.width, m_size.height},
+                                                      Placement::Kind::Picture,
+                                                      {},
+                                                      true}} {}
 
 Result<ScreenPicture> ScreenComposer::draw(const Frame& picture) {
   const auto canvas = m_composer.compose(picture, m_whole);
@@ -160,18 +160,25 @@ Status writePng(const Frame& canvas, const std::string& path, bool overwrite) {
   if (!overwrite && std::filesystem::exists(path, ignored))
     return fail(ErrorCode::Exists, say("the file is there already"), path, say("Remove it or overwrite it"));
   const Size size{canvas->width, canvas->height};
-  const auto gbr = scaled(canvas, {0, 0, double(size.width), double(size.height)}, size, PictureForm::Rgb);
+  const bool deep = av_pix_fmt_desc_get(AVPixelFormat(canvas->format))->comp[0].depth > 8;
+  const auto gbr = toRgb(canvas, {0, 0, double(size.width), double(size.height)}, size, deep ? 16 : 8);
   if (!gbr) return tl::unexpected(gbr.error());
-  const std::vector<uint8_t> rgb = interleaved(**gbr, {0, 1, 2});
-  const auto packed = newFrame(size, AV_PIX_FMT_RGB24);
-  for (int y = 0; y < size.height; ++y)
-    std::copy_n(rgb.data() + size_t(y) * size_t(size.width) * 3, size_t(size.width) * 3,
-                packed->data[0] + ptrdiff_t(y) * packed->linesize[0]);
+  const auto packed = newFrame(size, deep ? AV_PIX_FMT_RGB48BE : AV_PIX_FMT_RGB24);
+  constexpr int kPlaneOf[3] = {2, 0, 1}; // R, G, B
+  for (int y = 0; y < size.height; ++y) {
+    uint8_t* out = packed->data[0] + ptrdiff_t(y) * packed->linesize[0];
+    for (int x = 0; x < size.width; ++x)
+      for (const int p : kPlaneOf) {
+        const uint8_t* in = (*gbr)->data[p] + ptrdiff_t(y) * (*gbr)->linesize[p];
+        if (deep) *out++ = uint8_t(reinterpret_cast<const uint16_t*>(in)[x] >> 8);
+        *out++ = deep ? uint8_t(reinterpret_cast<const uint16_t*>(in)[x]) : in[x];
+      }
+  }
 
   const av::CodecPtr encoder(av::allocated(avcodec_alloc_context3(avcodec_find_encoder(AV_CODEC_ID_PNG))));
   encoder->width = size.width;
   encoder->height = size.height;
-  encoder->pix_fmt = AV_PIX_FMT_RGB24;
+  encoder->pix_fmt = AVPixelFormat(packed->format);
   encoder->time_base = {1, 1};
   const av::PacketPtr packet(av::allocated(av_packet_alloc()));
   int native = avcodec_open2(encoder.get(), nullptr, nullptr);

@@ -57,7 +57,8 @@ private:
   std::vector<Placement> m_whole;
 };
 
-/// Writes a canvas as an 8-bit RGB PNG, atomically. Errors: CannotWrite, Exists.
+/// Writes a canvas as an RGB PNG, atomically; with 8 bits, or 16 where the canvas has more than 8. High dynamic range
+/// is shown as Rec. 709 shows it. Errors: CannotWrite, Exists.
 [[nodiscard]] Status writePng(const Frame& canvas, const std::string& path, bool overwrite);
 
 } // namespace tromb

@@ -58,9 +58,9 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
   Plan plan;
   plan.m_deliverable = *deliverable;
   plan.m_output = project.output;
-  plan.m_encoding = resolved(deliverable->encoding, deliverable->canvas, deliverable->rate);
-  for (Status holds :
-       {encodable(plan.m_encoding), levelCarries(plan.m_encoding, deliverable->canvas, deliverable->rate)})
+  const EncodedPicture encoded = pictureOf(*deliverable);
+  plan.m_encoding = resolved(deliverable->encoding, encoded);
+  for (Status holds : {encodable(plan.m_encoding, encoded.format), levelCarries(plan.m_encoding, encoded)})
     if (!holds) {
       holds.error().message = say("'%1': %2", deliverable->name, holds.error().message);
       return tl::unexpected(holds.error());
@@ -86,6 +86,7 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
       return fail(ErrorCode::InvalidArgument, say("the burned-in bars of shot '%1' leave no picture", shot.name),
                   media.path, say("Make them smaller"));
     piece.canvas = deliverable->canvas;
+    piece.format = deliverable->format;
     piece.framing = framingIn(*deliverable, shot, piece.shape);
     if (piece.framing.liesOn(piece.framing.still)) {
       auto still = stillOf(project, footage, piece.framing, shot);
@@ -152,6 +153,7 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
 }
 
 bool Plan::hasSound() const {
+  if (m_encoding.sound.none) return false;
   return !m_beds.empty() || std::any_of(m_pieces.begin(), m_pieces.end(),
                                         [](const PlanPiece& p) { return !p.reading.file.audio.empty(); });
 }

@@ -18,6 +18,7 @@ struct PlanPiece {
   Reading reading; ///< How the shot's source is read.
   PictureShape shape;
   Size canvas;
+  CanvasFormat format; ///< of the canvas
   Framing framing;
   bool moving = false;            ///< its placements are not the same for all frames
   double detail = 0;              ///< source pixels per canvas pixel, the smaller of both axes; the least of all frames
@@ -66,6 +67,7 @@ public:
   [[nodiscard]] const Deliverable& deliverable() const { return m_deliverable; }
   [[nodiscard]] const Encoding& encoding() const { return m_encoding; } ///< every value filled in
   [[nodiscard]] Size canvas() const { return m_deliverable.canvas; }
+  [[nodiscard]] const CanvasFormat& format() const { return m_deliverable.format; }
   [[nodiscard]] const FrameRate& rate() const { return m_deliverable.rate; }
   [[nodiscard]] int64_t frameCount() const { return m_frameCount; }
   [[nodiscard]] Rational duration() const { return rate().timeOf(m_frameCount); }

@@ -22,4 +22,9 @@ struct Box {
 /// Thread-safe.
 [[nodiscard]] std::vector<Box> topBoxes(const std::string& path);
 
+/// Returns true if the index of a file lies before its media, so that playing can begin before all is loaded: `moov`
+/// before `mdat` (ISO/IEC 14496-12), or Cues before the first Cluster (RFC 9559). False for other files.
+/// Thread-safe.
+[[nodiscard]] bool indexBeforeMedia(const std::string& path);
+
 } // namespace tromb

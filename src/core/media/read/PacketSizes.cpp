@@ -9,7 +9,7 @@
 
 namespace tromb {
 
-Result<BitRates> measureBitRates(const MediaInfo& media) {
+Result<PacketFacts> readPackets(const MediaInfo& media, const DecoderBuffer& buffer) {
   auto input = av::InputFile::open(media.path, {}, media.parameters);
   if (!input) return tl::unexpected(input.error());
   const av::PacketPtr packet(av::allocated(av_packet_alloc()));
@@ -20,6 +20,11 @@ Result<BitRates> measureBitRates(const MediaInfo& media) {
   int64_t sum = 0;
   int64_t most = 0;
   int64_t total = 0;
+  PacketFacts facts;
+  const double rate = media.video->clock.rate().toDouble();
+  double full = 0.9 * double(buffer.bits);
+  int64_t count = 0;
+  int64_t sinceKey = 0;
   for (;;) {
     const auto got = input->read(*packet);
     if (!got) return tl::unexpected(got.error());
@@ -33,12 +38,29 @@ Result<BitRates> measureBitRates(const MediaInfo& media) {
         recent.pop_front();
       }
       most = std::max(most, sum);
+      if ((packet->flags & AV_PKT_FLAG_KEY) && count > 0) {
+        facts.keyDistance = std::max(facts.keyDistance, sinceKey);
+        sinceKey = 0;
+      }
+      ++sinceKey;
+      if (buffer.rate > 0) {
+        full -= 8.0 * packet->size;
+        if (full < 0 && facts.shortBits <= 0) facts.shortAt = double(count) / rate;
+        facts.shortBits = std::max(facts.shortBits, -full);
+        full += double(buffer.rate) / rate;
+        facts.overflowBits = std::max(facts.overflowBits, full - double(buffer.bits));
+        full = std::min(full, double(buffer.bits));
+      }
+      ++count;
     }
     av_packet_unref(packet.get());
   }
   const double seconds = std::max(1e-3, media.duration.toDouble());
   // A clip shorter than the window still takes its own time.
-  return BitRates{double(total) * 8 / seconds, double(most) * 8 / std::min(1.0, seconds)};
+  facts.average = double(total) * 8 / seconds;
+  facts.peakSecond = double(most) * 8 / std::min(1.0, seconds);
+  facts.keyDistance = std::max(facts.keyDistance, sinceKey);
+  return facts;
 }
 
 } // namespace tromb

@@ -339,6 +339,7 @@ double meanQuantiser(const Frame& picture) {
   const AVFrameSideData* data = av_frame_get_side_data(picture.get(), AV_FRAME_DATA_VIDEO_ENC_PARAMS);
   if (!data) return -1;
   auto* params = reinterpret_cast<AVVideoEncParams*>(data->data);
+  if (params->type != AV_VIDEO_ENC_PARAMS_H264) return -1; // other scales
   double sum = 0;
   for (unsigned i = 0; i < params->nb_blocks; ++i) sum += av_video_enc_params_block(params, i)->delta_qp;
   return params->qp + (params->nb_blocks > 0 ? sum / params->nb_blocks : 0);

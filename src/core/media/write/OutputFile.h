@@ -1,42 +1,26 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "encoding/Encoding.h"
-#include "io/Descriptor.h"
-#include "media/Frame.h"
+#include "media/write/Muxer.h"
+#include "media/write/SoundEncoder.h"
 
 #include <memory>
+#include <optional>
 #include <span>
 
 namespace tromb {
 
-/// The picture stream of a file that is being written.
-struct PictureStream {
-  Size size;
-  FrameRate rate;
-  Encoding encoding; ///< resolved: bit rate and level filled in
-  Rational pixelAspect{1};
-  int rotation = 0;      ///< degrees clockwise that a player is to turn the picture
-  bool mirrored = false; ///< True if players are to mirror it left for right after turning.
-  int threads = 0;       ///< Threads of the encoder; 0 for as many as suit this machine.
-  int keyFrameEvery = 0; ///< frames; 1 = each stands alone; 0 = two seconds
-};
-
-/// Writes H.264 and, when asked, AAC 48 kHz stereo into an MP4 with its index first. One thread at a time.
-/// Key frames at most 2 s apart; the decoder's buffer holds one second of the peak rate.
+/// A media file that is being written: a picture encoder and, when asked, a sound encoder, put together by a muxer. One
+/// thread at a time; movable.
 class OutputFile {
 public:
-  /// Creates or empties `path`. Errors: CannotWrite, Encoder, InvalidArgument.
-  [[nodiscard]] static Result<OutputFile> create(const std::string& path, const PictureStream& picture, bool sound);
-  /// Writes to an open, empty file, which must outlive this; `name` is for messages.
+  /// Creates or empties `path`. Errors: CannotWrite, Encoder, Unsupported.
+  [[nodiscard]] static Result<OutputFile> create(const std::string& path, const PictureStream& stream, bool sound);
+  /// Writes to an open, empty file, which must outlive this, as must `log`; `name` is for messages.
   [[nodiscard]] static Result<OutputFile> create(const Descriptor& file, const std::string& name,
-                                                 const PictureStream& picture, bool sound);
-  OutputFile(OutputFile&&) noexcept;
-  OutputFile& operator=(OutputFile&&) noexcept;
-  ~OutputFile();
+                                                 const PictureStream& stream, bool sound, PassLog* log = nullptr);
 
-  /// The next picture: 8-bit 4:2:0 of the stream's size. It is shown for `lasts` ≥ 1 frames of the stream's rate:
-  /// more than 1 makes the rate variable.
+  /// The next picture: see PictureEncoder::add.
   [[nodiscard]] Status addPicture(const Frame& canvas, int64_t lasts = 1);
   /// The next sound samples, interleaved stereo at 48 kHz.
   [[nodiscard]] Status addSound(std::span<const float> samples);
@@ -44,9 +28,15 @@ public:
   [[nodiscard]] Status finish();
 
 private:
-  struct State;
-  explicit OutputFile(std::unique_ptr<State> state);
-  std::unique_ptr<State> m_state;
+  OutputFile(Muxer muxer, PictureEncoder picture) : m_muxer(std::move(muxer)), m_picture(std::move(picture)) {}
+  [[nodiscard]] PacketSink sink(int stream);
+
+  std::unique_ptr<Descriptor> m_own; ///< where the file was opened here; the muxer writes to it
+  Muxer m_muxer;
+  PictureEncoder m_picture;
+  std::optional<SoundEncoder> m_sound;
+  int m_pictureStream = 0;
+  int m_soundStream = 0;
 };
 
 } // namespace tromb

@@ -1,0 +1,35 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+namespace tromb {
+
+/// Colour labels of a picture: code points of Rec. ITU-T H.273; 2 = unspecified.
+struct ColourTags {
+  int primaries = 2;
+  int transfer = 2;
+  int matrix = 2;
+  bool fullRange = false;
+  friend bool operator==(const ColourTags&, const ColourTags&) = default;
+};
+
+/// The code points of H.273 that Tromb reckons with.
+inline constexpr int kPrimaries709 = 1;
+inline constexpr int kPrimaries2020 = 9;
+inline constexpr int kTransfer709 = 1;
+inline constexpr int kTransferPq = 16;
+inline constexpr int kTransferHlg = 18;
+inline constexpr int kMatrixRgb = 0;
+inline constexpr int kMatrix709 = 1;
+inline constexpr int kMatrix2020 = 9;
+
+inline constexpr ColourTags kRec709{kPrimaries709, kTransfer709, kMatrix709, false};
+/// Rec. ITU-R BT.2100 with either of its transfer functions.
+inline constexpr ColourTags kHlg{kPrimaries2020, kTransferHlg, kMatrix2020, false};
+inline constexpr ColourTags kPq{kPrimaries2020, kTransferPq, kMatrix2020, false};
+
+/// Returns true if the transfer function is one of high dynamic range (BT.2100).
+[[nodiscard]] constexpr bool isHdr(const ColourTags& tags) {
+  return tags.transfer == kTransferPq || tags.transfer == kTransferHlg;
+}
+
+} // namespace tromb

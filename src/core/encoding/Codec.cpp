@@ -1,0 +1,207 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "encoding/Codec.h"
+
+#include <algorithm>
+
+namespace tromb {
+namespace {
+
+constexpr Samples k420at8{8, Chroma::C420};
+constexpr Samples k420at10{10, Chroma::C420};
+constexpr Samples k422at8{8, Chroma::C422};
+constexpr Samples k422at10{10, Chroma::C422};
+
+template <typename List, typename Value> bool holds(const List& list, const Value& value) {
+  return std::find(list.begin(), list.end(), value) != list.end();
+}
+
+std::vector<std::string> numbered(int fastest, int slowest) {
+  std::vector<std::string> words;
+  for (int n = fastest; n >= slowest; --n) words.push_back(std::to_string(n));
+  return words;
+}
+
+} // namespace
+
+const std::vector<PictureCodec>& pictureCodecs() {
+  using enum RateControl;
+  static const std::vector<std::string> kNamedSpeeds{"ultrafast", "superfast", "veryfast", "faster",  "fast",
+                                                     "medium",    "slow",      "slower",   "veryslow"};
+  static const std::vector<PictureCodec> table{
+      {.codec = Codec::H264,
+       .word = "h264",
+       .name = "H.264",
+       .encoder = "libx264",
+       .found = "h264",
+       .purpose = "plays everywhere",
+       .containers = {Container::Mp4, Container::Mov, Container::Mkv},
+       // Table A-2: factors of the bit rate, relative to Main.
+       .profiles = {{"high", "high", {k420at8}, 1.25},
+                    {"main", "main", {k420at8}},
+                    {"baseline", "constrained baseline", {k420at8}},
+                    {"high10", "high 10", {k420at10}, 3}},
+       .samples = {k420at8, k420at10},
+       .levels = &h264Levels(),
+       .rateControls = {Variable, ConstantQuality, Constant},
+       .quality = {1, 51, 20}, // 0 would be lossless, which none of the profiles here can hold
+       .twoPasses = true,
+       .holdsPeak = true,
+       .bPictures = true,
+       .entropy = true,
+       .speeds = kNamedSpeeds,
+       .usualSpeed = "medium",
+       .tunes = {{"film", "tune=film"}, {"drawn", "tune=animation"}, {"grain", "tune=grain"}},
+       .tag = "avc1"},
+      {.codec = Codec::Hevc,
+       .word = "hevc",
+       .name = "HEVC",
+       .encoder = "libx265",
+       .found = "hevc",
+       .purpose = "smaller than H.264, for phones and high dynamic range",
+       .containers = {Container::Mp4, Container::Mov, Container::Mkv},
+       .profiles = {{"main", "main", {k420at8}}, {"main10", "main 10", {k420at10}}},
+       .samples = {k420at8, k420at10},
+       .levels = &hevcLevels(),
+       .rateControls = {Variable, ConstantQuality, Constant},
+       .quality = {1, 51, 22},
+       .twoPasses = true,
+       .holdsPeak = true,
+       .bPictures = true,
+       .speeds = kNamedSpeeds,
+       .usualSpeed = "medium",
+       .tunes = {{"drawn", "tune=animation"}, {"grain", "tune=grain"}},
+       .bitRateShare = 0.65,
+       .tag = "hvc1",
+       .hdr = true},
+      {.codec = Codec::Vp9,
+       .word = "vp9",
+       .name = "VP9",
+       .encoder = "libvpx-vp9",
+       .found = "vp9",
+       .purpose = "for the web",
+       .containers = {Container::Webm, Container::Mkv},
+       .profiles = {{"0", "profile 0", {k420at8}}, {"2", "profile 2", {k420at10}}},
+       .samples = {k420at8, k420at10},
+       .levels = &vp9Levels(),
+       .rateControls = {Variable, ConstantQuality},
+       .quality = {1, 63, 31},
+       .twoPasses = true,
+       .speeds = numbered(5, 0),
+       .usualSpeed = "2",
+       .tunes = {{"film", "tune-content=film"}, {"screen", "tune-content=screen"}},
+       .bitRateShare = 0.65,
+       .hdr = true},
+      {.codec = Codec::Av1,
+       .word = "av1",
+       .name = "AV1",
+       .encoder = "libsvtav1",
+       .found = "av1",
+       .purpose = "small files for the web",
+       .containers = {Container::Mp4, Container::Webm, Container::Mkv},
+       .profiles = {{"main", "main", {k420at8, k420at10}}},
+       .samples = {k420at8, k420at10},
+       .levels = &av1Levels(),
+       .rateControls = {ConstantQuality, Variable},
+       .quality = {1, 63, 30},
+       .speeds = numbered(12, 2),
+       .usualSpeed = "8",
+       .tunes = {{"screen", "scm=1"}},
+       .bitRateShare = 0.5,
+       .hdr = true},
+      {.codec = Codec::Ffv1,
+       .word = "ffv1",
+       .name = "FFV1",
+       .encoder = "ffv1",
+       .found = "ffv1",
+       .purpose = "a master that loses nothing",
+       .containers = {Container::Mkv},
+       .profiles = {},
+       .samples = {k420at8, k420at10, k422at8, k422at10},
+       .rateControls = {Settled},
+       .intra = true,
+       .speeds = {},
+       .usualSpeed = {},
+       .tunes = {}},
+      {.codec = Codec::Vc3,
+       .word = "vc3",
+       .name = "VC-3",
+       .encoder = "dnxhd",
+       .found = "dnxhd",
+       .purpose = "for handing on to other programs",
+       .containers = {Container::Mov},
+       .profiles = {{"hq", "dnxhr hq", {k422at8}, 1, "dnxhr_hq"},
+                    {"sq", "dnxhr sq", {k422at8}, 1, "dnxhr_sq"},
+                    {"lb", "dnxhr lb", {k422at8}, 1, "dnxhr_lb"},
+                    {"hqx", "dnxhr hqx", {k422at10}, 1, "dnxhr_hqx"}},
+       .samples = {k422at8, k422at10},
+       .rateControls = {Settled},
+       .intra = true,
+       .speeds = {},
+       .usualSpeed = {},
+       .tunes = {}},
+  };
+  return table;
+}
+
+const std::vector<SoundCodecInfo>& soundCodecs() {
+  using enum Container;
+  static const std::vector<int> kRates{48'000, 44'100};
+  static const std::vector<SoundCodecInfo> table{
+      {SoundCodec::Aac, "aac", "AAC", "aac", "aac", {Mp4, Mov, Mkv}, {2}, kRates, 8'000, 512'000, 192'000},
+      {SoundCodec::Opus, "opus", "Opus", "libopus", "opus", {Webm, Mkv, Mp4}, {2}, {48'000}, 8'000, 510'000, 128'000},
+      // ISO/IEC 11172-3: layer III at 32 to 320 kb/s.
+      {SoundCodec::Mp3, "mp3", "MP3", "libmp3lame", "mp3", {Mp4, Mov, Mkv}, {2}, kRates, 32'000, 320'000, 192'000},
+      {SoundCodec::Flac, "flac", "FLAC", "flac", "flac", {Mkv, Mp4}, {2}, kRates},
+      {SoundCodec::Pcm16, "pcm16", "PCM, 16 bit", "pcm_s16le", "pcm_s16le", {Mov, Mkv}, {2}, kRates},
+      {SoundCodec::Pcm24, "pcm24", "PCM, 24 bit", "pcm_s24le", "pcm_s24le", {Mov, Mkv}, {2}, kRates},
+  };
+  return table;
+}
+
+const std::vector<ContainerInfo>& containers() {
+  static const std::vector<ContainerInfo> table{
+      {Container::Mp4, "mp4", "MP4", "mp4", true},
+      {Container::Mov, "mov", "MOV", "mov", true},
+      {Container::Mkv, "mkv", "Matroska", "matroska"},
+      {Container::Webm, "webm", "WebM", "webm"},
+  };
+  return table;
+}
+
+const Profile* PictureCodec::profile(std::string_view wanted) const {
+  return byWord(profiles, wanted);
+}
+
+const Profile* PictureCodec::profileFor(const Samples& s) const {
+  const auto at = std::find_if(profiles.begin(), profiles.end(), [&](const Profile& p) { return holds(p.samples, s); });
+  return at == profiles.end() ? nullptr : &*at;
+}
+
+bool PictureCodec::takes(const Samples& s) const {
+  return holds(samples, s);
+}
+
+bool PictureCodec::takes(RateControl control) const {
+  return holds(rateControls, control);
+}
+
+bool PictureCodec::takes(Container container) const {
+  return holds(containers, container);
+}
+
+const char* rateControlWord(RateControl control) {
+  constexpr const char* kWords[] = {"crf", "vbr", "cbr", "settled"};
+  return kWords[size_t(control)];
+}
+
+bool rateControlByWord(std::string_view word, RateControl& control) {
+  for (const RateControl c :
+       {RateControl::ConstantQuality, RateControl::Variable, RateControl::Constant, RateControl::Settled})
+    if (word == rateControlWord(c)) {
+      control = c;
+      return true;
+    }
+  return false;
+}
+
+} // namespace tromb

@@ -1,0 +1,171 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "media/write/EncoderOptions.h"
+
+#include "media/Av.h"
+
+#include <algorithm>
+#include <climits>
+
+namespace tromb {
+namespace {
+
+/// Options of a library behind an encoder, as "key=value:key=value".
+class Parameters {
+public:
+  void set(const std::string& key, const std::string& value) {
+    m_text += (m_text.empty() ? "" : ":") + key + "=" + value;
+  }
+  void set(const std::string& key, int64_t value) { set(key, std::to_string(value)); }
+  void hand(AVCodecContext& c, const char* option) const {
+    if (!m_text.empty()) av_opt_set(c.priv_data, option, m_text.c_str(), 0);
+  }
+
+private:
+  std::string m_text;
+};
+
+void setOption(AVCodecContext& c, const char* key, const std::string& value) {
+  av_opt_set(c.priv_data, key, value.c_str(), 0);
+}
+
+/// The options of a tune, handed to `take` one by one.
+template <typename Take> void tuned(const Encoding& e, Take take) {
+  const Tune* tune = byWord(e.info().tunes, e.tune);
+  if (!tune) return;
+  const std::string_view pair = tune->options;
+  const size_t at = pair.find('=');
+  take(std::string(pair.substr(0, at)), std::string(pair.substr(at + 1)));
+}
+
+int clamped(int64_t value) {
+  return int(std::min<int64_t>(value, INT_MAX));
+}
+
+/// Rate control as FFmpeg has it in common; the scale of constant quality is the encoder's own.
+void rateOf(AVCodecContext& c, const Encoding& e) {
+  if (*e.rateControl == RateControl::ConstantQuality)
+    av_opt_set_double(c.priv_data, "crf", *e.crf, 0);
+  else
+    c.bit_rate = e.bitRate;
+  if (e.maxBitRate <= 0) return;
+  c.rc_max_rate = e.maxBitRate;
+  c.rc_buffer_size = clamped(e.bufferBits);
+}
+
+/// Reference frames that the speeds of x264 use (x264 common/base.c, param_apply_preset).
+int usualReferences(const std::string& speed) {
+  if (speed == "ultrafast" || speed == "superfast" || speed == "veryfast") return 1;
+  if (speed == "faster" || speed == "fast") return 2;
+  if (speed == "medium") return 3;
+  return speed == "slow" ? 5 : speed == "slower" ? 8 : 16;
+}
+
+void x264(AVCodecContext& c, const PictureStream& stream, const PassLog& log) {
+  const Encoding& e = stream.encoding;
+  setOption(c, "preset", e.speed);
+  tuned(e, [&](const std::string& key, const std::string& value) { setOption(c, key.c_str(), value); });
+  setOption(c, "profile", e.profile);
+  rateOf(c, e);
+  Parameters more;
+  // The fast presets leave out what tells Main from High; asking for it makes the label true.
+  if (e.profile.starts_with("high")) more.set("8x8dct", 1);
+  if (e.openGroups) more.set("open-gop", 1);
+  if (!e.keysAtCuts) more.set("scenecut", 0);
+  if (e.entropy != Entropy::Usual) more.set("cabac", e.entropy == Entropy::Cabac ? 1 : 0);
+  more.hand(c, "x264-params");
+  if (e.bPictures) c.max_b_frames = *e.bPictures;
+  if (*e.rateControl == RateControl::Constant) setOption(c, "nal-hrd", "cbr");
+  if (e.references > 0) c.refs = e.references;
+  if (const Level* level = h264Levels().byName(e.level)) {
+    setOption(c, "level", std::string(level->name));
+    // x264 takes the level as a label only; keep the buffer of references within it ourselves.
+    const int most = h264Levels().maxReferences(*level, stream.picture.size);
+    if (e.references <= 0 && most > 0 && usualReferences(e.speed) > most) c.refs = most;
+  }
+  if (log.pass == PassLog::Pass::Only) return;
+  c.flags |= log.pass == PassLog::Pass::First ? AV_CODEC_FLAG_PASS1 : AV_CODEC_FLAG_PASS2;
+  setOption(c, "stats", log.folder + "/passes");
+}
+
+void x265(AVCodecContext& c, const PictureStream& stream, const PassLog& log) {
+  const Encoding& e = stream.encoding;
+  setOption(c, "preset", e.speed);
+  tuned(e, [&](const std::string& key, const std::string& value) { setOption(c, key.c_str(), value); });
+  setOption(c, "profile", e.profile);
+  rateOf(c, e);
+  Parameters more;
+  more.set("log-level", "none");
+  more.set("open-gop", e.openGroups ? 1 : 0);
+  if (!e.keysAtCuts) more.set("scenecut", 0);
+  more.set("level-idc", e.level);
+  more.set("high-tier", e.highTier ? 1 : 0);
+  if (stream.threads == 1) {
+    more.set("pools", 1);
+    more.set("frame-threads", 1);
+  }
+  if (log.pass != PassLog::Pass::Only) {
+    more.set("pass", log.pass == PassLog::Pass::First ? 1 : 2);
+    more.set("stats", log.folder + "/passes");
+  }
+  more.hand(c, "x265-params");
+  if (e.bPictures) c.max_b_frames = *e.bPictures;
+  if (e.references > 0) c.refs = e.references;
+}
+
+void vpx(AVCodecContext& c, const PictureStream& stream, const PassLog& log) {
+  const Encoding& e = stream.encoding;
+  setOption(c, "deadline", "good");
+  setOption(c, "cpu-used", e.speed);
+  setOption(c, "row-mt", "1");
+  tuned(e, [&](const std::string& key, const std::string& value) { setOption(c, key.c_str(), value); });
+  rateOf(c, e);
+  // Columns of tiles are coded beside each other: one for each 512 pixels, as powers of two.
+  int columns = 0;
+  while (columns < 4 && stream.picture.size.width >> (columns + 10) > 0) ++columns;
+  setOption(c, "tile-columns", std::to_string(columns));
+  if (log.pass == PassLog::Pass::First) c.flags |= AV_CODEC_FLAG_PASS1;
+  if (log.pass != PassLog::Pass::Second) return;
+  c.flags |= AV_CODEC_FLAG_PASS2;
+  c.stats_in = av::allocated(av_strdup(log.stats.c_str()));
+}
+
+void svtAv1(AVCodecContext& c, const PictureStream& stream, const PassLog& /*log*/) {
+  const Encoding& e = stream.encoding;
+  setOption(c, "preset", e.speed);
+  if (*e.rateControl == RateControl::ConstantQuality)
+    setOption(c, "crf", std::to_string(int(*e.crf + 0.5)));
+  else
+    c.bit_rate = e.bitRate;
+  Parameters more;
+  tuned(e, [&](const std::string& key, const std::string& value) { more.set(key, value); });
+  if (stream.threads > 0) more.set("lp", stream.threads);
+  more.hand(c, "svtav1-params");
+}
+
+void ffv1(AVCodecContext& c, const PictureStream& /*stream*/, const PassLog& /*log*/) {
+  // Version 3 of RFC 9043: slices that are coded beside each other and checked one by one.
+  c.level = 3;
+  c.slices = 4;
+  setOption(c, "slicecrc", "1");
+  setOption(c, "coder", "range_tab");
+}
+
+void vc3(AVCodecContext& c, const PictureStream& stream, const PassLog& /*log*/) {
+  const Profile* profile = stream.encoding.info().profile(stream.encoding.profile);
+  setOption(c, "profile", std::string(profile->option));
+}
+
+using Adapter = void (*)(AVCodecContext&, const PictureStream&, const PassLog&);
+/// In the order of Codec.
+constexpr Adapter kAdapters[] = {x264, x265, vpx, svtAv1, ffv1, vc3};
+
+} // namespace
+
+void applyEncoding(AVCodecContext& context, const PictureStream& stream, const PassLog& log) {
+  const Encoding& e = stream.encoding;
+  const Rational distance = e.keySeconds * stream.picture.rate.value();
+  context.gop_size = stream.everyPictureAlone || e.info().intra ? 1 : int(std::max<int64_t>(1, distance.nearest()));
+  kAdapters[size_t(e.codec)](context, stream, log);
+}
+
+} // namespace tromb

@@ -1,0 +1,17 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// How each encoder is told what an encoding asks for. For .cpp files of this folder.
+#pragma once
+
+#include "media/write/PictureEncoder.h"
+
+#include <string>
+
+struct AVCodecContext;
+
+namespace tromb {
+
+/// Tells an encoder everything of an encoding that no two encoders are told alike: rate control, groups, profile,
+/// level, speed and passes. Size, rate, colour and threads are set already.
+void applyEncoding(AVCodecContext& context, const PictureStream& stream, const PassLog& log);
+
+} // namespace tromb

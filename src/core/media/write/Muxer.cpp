@@ -1,0 +1,217 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "media/write/Muxer.h"
+
+#include "media/Av.h"
+
+#include <algorithm>
+#include <cerrno>
+#include <cmath>
+#include <cstring>
+#include <fcntl.h>
+#include <new>
+#include <sys/stat.h>
+#include <unistd.h>
+#include <vector>
+
+namespace tromb {
+namespace {
+
+constexpr int kBufferBytes = 256 * 1024;
+
+/// An open file as FFmpeg writes to it, and reads what it has written to put the index first. What the system says of
+/// an error is kept.
+class OutputBytes {
+public:
+  explicit OutputBytes(int fd, bool writes = true) : m_fd(fd) {
+    auto* buffer = static_cast<unsigned char*>(av_malloc(kBufferBytes));
+    if (buffer) m_io = avio_alloc_context(buffer, kBufferBytes, writes ? 1 : 0, this, &read, &write, &seek);
+    if (m_io) return;
+    av_free(buffer);
+    throw std::bad_alloc();
+  }
+  OutputBytes(const OutputBytes&) = delete;
+  OutputBytes& operator=(const OutputBytes&) = delete;
+  ~OutputBytes() {
+    av_freep(&m_io->buffer);
+    avio_context_free(&m_io);
+  }
+  [[nodiscard]] AVIOContext* io() const { return m_io; }
+  [[nodiscard]] int fd() const { return m_fd; }
+  [[nodiscard]] int trouble() const { return m_trouble; } ///< errno of the first write that failed; 0 where none did
+
+private:
+  static int read(void* self, uint8_t* to, int count) {
+    auto& s = *static_cast<OutputBytes*>(self);
+    ssize_t got = 0;
+    do got = ::pread(s.m_fd, to, size_t(count), s.m_at);
+    while (got < 0 && errno == EINTR);
+    if (got < 0) return AVERROR(errno);
+    s.m_at += got;
+    return got == 0 ? AVERROR_EOF : int(got);
+  }
+  static int write(void* self, uint8_t* from, int count) {
+    auto& s = *static_cast<OutputBytes*>(self);
+    for (int done = 0; done < count;) {
+      const ssize_t put = ::pwrite(s.m_fd, from + done, size_t(count - done), s.m_at);
+      if (put < 0 && errno == EINTR) continue;
+      if (put <= 0) {
+        if (s.m_trouble == 0) s.m_trouble = put < 0 ? errno : ENOSPC;
+        return AVERROR(s.m_trouble);
+      }
+      done += int(put);
+      s.m_at += put;
+    }
+    return count;
+  }
+  static int64_t seek(void* self, int64_t offset, int whence) {
+    auto& s = *static_cast<OutputBytes*>(self);
+    struct stat facts {};
+    const int64_t size = ::fstat(s.m_fd, &facts) == 0 ? int64_t(facts.st_size) : -1;
+    switch (whence & ~AVSEEK_FORCE) {
+    case AVSEEK_SIZE:
+      return size;
+    case SEEK_CUR:
+      offset += s.m_at;
+      break;
+    case SEEK_END:
+      offset += size;
+      break;
+    default:
+      break;
+    }
+    return offset < 0 ? int64_t(AVERROR(EINVAL)) : s.m_at = offset;
+  }
+
+  int m_fd;
+  int64_t m_at = 0;
+  int m_trouble = 0;
+  AVIOContext* m_io = nullptr;
+};
+
+/// The muxer opens the file again, to move what stands in it.
+int openAgain(AVFormatContext* format, AVIOContext** io, const char* /*url*/, int flags, AVDictionary** /*options*/) {
+  if (flags & AVIO_FLAG_WRITE) return AVERROR(EPERM);
+  *io = (new OutputBytes(static_cast<OutputBytes*>(format->opaque)->fd(), false))->io(); // closeAgain deletes it
+  return 0;
+}
+int closeAgain(AVFormatContext* /*format*/, AVIOContext* io) {
+  delete static_cast<OutputBytes*>(io->opaque);
+  return 0;
+}
+
+struct OutputCloser {
+  void operator()(AVFormatContext* c) const { avformat_free_context(c); }
+};
+
+} // namespace
+
+struct Muxer::State {
+  State(int fd, std::string name) : path(std::move(name)), bytes(fd) {}
+  std::string path;
+  OutputBytes bytes;
+  std::unique_ptr<AVFormatContext, OutputCloser> format;
+  std::vector<AVRational> ticks; ///< of the encoder of each stream
+
+  [[nodiscard]] tl::unexpected<Error> writeError(int native) const {
+    if (const int code = bytes.trouble()) return cannotWrite(path, code);
+    return fail(ErrorCode::CannotWrite, say("writing failed (%1)", av::text(native)), path,
+                say("Check that the folder is there and can be written to"));
+  }
+
+  int add(const AVCodecContext& encoder) {
+    AVStream* stream = av::allocated(avformat_new_stream(format.get(), nullptr));
+    if (avcodec_parameters_from_context(stream->codecpar, &encoder) < 0) throw std::bad_alloc();
+    stream->time_base = encoder.time_base;
+    stream->avg_frame_rate = encoder.framerate;
+    stream->sample_aspect_ratio = encoder.sample_aspect_ratio;
+    ticks.push_back(encoder.time_base);
+    return stream->index;
+  }
+};
+
+Muxer::Muxer(std::unique_ptr<State> state) : m_state(std::move(state)) {}
+Muxer::Muxer(Muxer&&) noexcept = default;
+Muxer& Muxer::operator=(Muxer&&) noexcept = default;
+Muxer::~Muxer() = default;
+
+Result<Muxer> Muxer::create(const Descriptor& file, const std::string& name, Container container) {
+  av::tame();
+  auto state = std::make_unique<State>(file.get(), name);
+  const ContainerInfo& info = infoOf(container);
+  AVFormatContext* raw = nullptr;
+  const int native = avformat_alloc_output_context2(&raw, nullptr, std::string(info.muxer).c_str(), nullptr);
+  if (native == AVERROR(EINVAL))
+    return fail(ErrorCode::Unsupported, say("this system's FFmpeg cannot write %1", info.name), name,
+                say("Choose another container"));
+  state->format.reset(av::allocated(raw));
+  raw->pb = state->bytes.io();
+  raw->flags |= AVFMT_FLAG_CUSTOM_IO;
+  raw->opaque = &state->bytes;
+  raw->io_open = &openAgain;
+  raw->io_close2 = &closeAgain;
+  return Muxer(std::move(state));
+}
+
+bool Muxer::headersApart() const {
+  return (m_state->format->oformat->flags & AVFMT_GLOBALHEADER) != 0;
+}
+
+int Muxer::addPicture(const PictureEncoder& encoder, const PictureStream& stream) {
+  State& s = *m_state;
+  const int index = s.add(encoder.context());
+  AVStream& made = *s.format->streams[index];
+  const std::string_view tag = stream.encoding.info().tag;
+  if (tag.size() == 4 && infoOf(*stream.encoding.container).boxes)
+    made.codecpar->codec_tag = MKTAG(tag[0], tag[1], tag[2], tag[3]);
+  if (stream.rotation != 0 || stream.mirrored) {
+    auto* matrix = reinterpret_cast<int32_t*>(
+        av::allocated(av_stream_new_side_data(&made, AV_PKT_DATA_DISPLAYMATRIX, sizeof(int32_t) * 9)));
+    av_display_rotation_set(matrix, stream.rotation);
+    if (stream.mirrored) av_display_matrix_flip(matrix, 1, 0);
+  }
+  return index;
+}
+
+int Muxer::addSound(const AVCodecContext& encoder) {
+  return m_state->add(encoder);
+}
+
+Status Muxer::begin(const Tags& tags) {
+  State& s = *m_state;
+  const auto tag = [](AVDictionary** to, const char* key, const std::string& value) {
+    if (!value.empty()) av_dict_set(to, key, value.c_str(), 0);
+  };
+  tag(&s.format->metadata, "title", tags.title);
+  tag(&s.format->metadata, "comment", tags.comment);
+  for (unsigned i = 0; i < s.format->nb_streams; ++i) tag(&s.format->streams[i]->metadata, "language", tags.language);
+  AVDictionary* options = nullptr;
+  // Each muxer takes what it knows of these.
+  av_dict_set(&options, "movflags", "+faststart", 0);
+  av_dict_set(&options, "cues_to_front", "1", 0);
+  s.format->strict_std_compliance = FF_COMPLIANCE_EXPERIMENTAL; // FLAC in MP4
+  const int native = avformat_write_header(s.format.get(), &options);
+  av_dict_free(&options);
+  if (native >= 0) return {};
+  if (s.bytes.trouble() == 0 && native == AVERROR(EINVAL))
+    return fail(ErrorCode::Encoder, say("the container does not take these streams (%1)", av::text(native)), s.path,
+                say("Choose another container or codec"));
+  return s.writeError(native);
+}
+
+Status Muxer::write(int stream, AVPacket& packet) {
+  State& s = *m_state;
+  packet.stream_index = stream;
+  av_packet_rescale_ts(&packet, s.ticks[size_t(stream)], s.format->streams[stream]->time_base);
+  int written = av_interleaved_write_frame(s.format.get(), &packet);
+  if (written >= 0 && s.format->pb->error < 0) written = s.format->pb->error;
+  return written < 0 ? Status(s.writeError(written)) : Status();
+}
+
+Status Muxer::finish() {
+  State& s = *m_state;
+  const int native = av_write_trailer(s.format.get());
+  avio_flush(s.bytes.io());
+  return native < 0 || s.bytes.trouble() != 0 ? Status(s.writeError(native)) : Status();
+}
+
+} // namespace tromb

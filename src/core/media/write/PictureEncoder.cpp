@@ -1,0 +1,96 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "media/write/PictureEncoder.h"
+
+#include "media/Av.h"
+#include "media/CanvasFrame.h"
+#include "media/write/EncoderOptions.h"
+
+namespace tromb {
+
+struct PictureEncoder::State {
+  std::string path;
+  av::CodecPtr encoder;
+  av::PacketPtr packet{av::allocated(av_packet_alloc())};
+  PassLog* log = nullptr;
+  int64_t next = 0;
+
+  [[nodiscard]] tl::unexpected<Error> failed(int native) const {
+    return fail(ErrorCode::Encoder, say("encoding failed (%1)", av::text(native)), path, {}, say("frame %1", next));
+  }
+
+  Status drain(const PacketSink& sink) {
+    for (;;) {
+      const int native = avcodec_receive_packet(encoder.get(), packet.get());
+      if (native == AVERROR(EAGAIN) || native == AVERROR_EOF) return {};
+      if (native < 0) return failed(native);
+      packet->duration = 1;
+      if (const Status taken = sink(*packet); !taken) return taken;
+      av_packet_unref(packet.get());
+    }
+  }
+};
+
+PictureEncoder::PictureEncoder(std::unique_ptr<State> state) : m_state(std::move(state)) {}
+PictureEncoder::PictureEncoder(PictureEncoder&&) noexcept = default;
+PictureEncoder& PictureEncoder::operator=(PictureEncoder&&) noexcept = default;
+PictureEncoder::~PictureEncoder() = default;
+
+Result<PictureEncoder> PictureEncoder::open(const PictureStream& stream, const std::string& name, bool headersApart,
+                                            PassLog* log) {
+  av::tame();
+  const PictureCodec& info = stream.encoding.info();
+  const AVCodec* codec = avcodec_find_encoder_by_name(std::string(info.encoder).c_str());
+  if (!codec)
+    return fail(ErrorCode::Unsupported,
+                say("this system's FFmpeg cannot encode %1: it has no %2", info.name, info.encoder), name,
+                say("Choose another codec, or install an FFmpeg that has it"));
+  auto state = std::make_unique<State>();
+  state->path = name;
+  state->log = log;
+  state->encoder.reset(av::allocated(avcodec_alloc_context3(codec)));
+  AVCodecContext& c = *state->encoder;
+  const EncodedPicture& picture = stream.picture;
+  c.width = picture.size.width;
+  c.height = picture.size.height;
+  c.thread_count = stream.threads;
+  c.framerate = av::rational(picture.rate.value());
+  c.time_base = av_inv_q(c.framerate);
+  c.sample_aspect_ratio = av::rational(stream.pixelAspect);
+  const auto like = described(picture.size, picture.format);
+  c.pix_fmt = AVPixelFormat(like->format);
+  c.color_primaries = like->color_primaries;
+  c.color_trc = like->color_trc;
+  c.colorspace = like->colorspace;
+  c.color_range = like->color_range;
+  c.chroma_sample_location = like->chroma_location;
+  if (headersApart) c.flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
+  applyEncoding(c, stream, log ? *log : PassLog{});
+  if (const int native = avcodec_open2(&c, codec, nullptr); native < 0)
+    return fail(ErrorCode::Encoder, say("the encoder does not accept these settings (%1)", av::text(native)), name,
+                say("Check canvas, rate, profile and level"));
+  return PictureEncoder(std::move(state));
+}
+
+Status PictureEncoder::add(const Frame& canvas, int64_t lasts, const PacketSink& sink) {
+  State& s = *m_state;
+  const av::FramePtr frame(av::allocated(av_frame_clone(canvas.get())));
+  frame->pts = s.next;
+  s.next += lasts;
+  frame->pict_type = AV_PICTURE_TYPE_NONE;
+  const int native = avcodec_send_frame(s.encoder.get(), frame.get());
+  return native < 0 ? Status(s.failed(native)) : s.drain(sink);
+}
+
+Status PictureEncoder::finish(const PacketSink& sink) {
+  State& s = *m_state;
+  avcodec_send_frame(s.encoder.get(), nullptr);
+  if (const Status done = s.drain(sink); !done) return done;
+  if (s.log && s.log->pass == PassLog::Pass::First && s.encoder->stats_out) s.log->stats = s.encoder->stats_out;
+  return {};
+}
+
+const AVCodecContext& PictureEncoder::context() const {
+  return *m_state->encoder;
+}
+
+} // namespace tromb

@@ -1,0 +1,317 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "encoding/Encoding.h"
+
+#include <QTest>
+#include <array>
+#include <functional>
+#include <random>
+
+using namespace tromb;
+
+class TestEncoding : public QObject {
+  Q_OBJECT
+
+private slots:
+  // The lowest level for size and rate: ITU-T H.264 Table A-1 (libx264's own choice with one reference agrees), H.265
+  // Tables A.8 and A.9 (libx265's agrees), the levels of VP9 and AV1 as their projects publish them.
+  void lowestLevels_data() {
+    QTest::addColumn<int>("w");
+    QTest::addColumn<int>("h");
+    QTest::addColumn<QString>("rate");
+    QTest::addColumn<QStringList>("levels"); // H.264, HEVC, VP9, AV1
+    QTest::addColumn<int>("references");     // of H.264 at its level
+    const struct {
+      int w, h;
+      const char* rate;
+      const char* levels;
+      int references;
+    } rows[] = {{720, 576, "25", "3 3 3 -", 5},           {720, 480, "29.97", "3 3 3 -", 6},
+                {1280, 720, "25", "3.1 3.1 3.1 3.1", 5},  {1280, 720, "30", "3.1 3.1 3.1 3.1", 5},
+                {1280, 720, "50", "3.2 4 4 4.0", 5},      {1280, 720, "60", "3.2 4 4 4.0", 5},
+                {1920, 1080, "25", "4 4 4 4.0", 4},       {1920, 1080, "30", "4 4 4 4.0", 4},
+                {1920, 1080, "50", "4.2 4.1 4.1 4.1", 4}, {1920, 1080, "59.94", "4.2 4.1 4.1 4.1", 4},
+                {1080, 1920, "29.97", "4 4 4 4.0", 4},    {1080, 1920, "59.94", "4.2 4.1 4.1 4.1", 4},
+                {1080, 1080, "30", "3.2 4 4 4.0", 4},     {1080, 1350, "30", "4 4 4 4.0", 5},
+                {864, 1080, "30", "3.2 3.1 3.1 3.1", 5},  {640, 1136, "30", "3.1 3.1 3.1 3.1", 6},
+                {1920, 816, "24", "4 4 4 4.0", 5},        {2560, 1080, "30", "5 5 5 5.0", 10},
+                {2560, 1440, "59.94", "5.1 5 5 5.0", 12}, {3840, 2160, "25", "5.1 5 5 5.0", 5},
+                {3840, 2160, "29.97", "5.1 5 5 5.0", 5},  {3840, 2160, "59.94", "5.2 5.1 5.1 5.1", 5}};
+    for (const auto& r : rows)
+      QTest::addRow("%dx%d@%s", r.w, r.h, r.rate)
+          << r.w << r.h << r.rate << QString::fromLatin1(r.levels).split(' ') << r.references;
+  }
+  void lowestLevels() {
+    QFETCH(int, w);
+    QFETCH(int, h);
+    QFETCH(QString, rate);
+    QFETCH(QStringList, levels);
+    QFETCH(int, references);
+    const LevelTable::Demand demand{.canvas = {w, h}, .rate = *FrameRate::parse(rate.toStdString())};
+    const LevelTable* tables[] = {&h264Levels(), &hevcLevels(), &vp9Levels(), &av1Levels()};
+    for (qsizetype i = 0; i < 4; ++i) {
+      if (levels[i] == QStringLiteral("-")) continue;
+      const Level* found = tables[i]->lowest(demand);
+      QVERIFY(found);
+      QCOMPARE(QLatin1String(found->name.data(), qsizetype(found->name.size())), levels[i]);
+    }
+    QCOMPARE(h264Levels().maxReferences(*h264Levels().lowest(demand), {w, h}), references);
+  }
+
+  // The largest bit rate of a level, and that one bit more asks for the next one. H.264 Table A-1 with the factors of
+  // Table A-2 (libx264 warns just above these); H.265 Table A.9; VP9 and AV1 as their projects publish them.
+  void bitRatesOfLevels_data() {
+    QTest::addColumn<QString>("codec");
+    QTest::addColumn<QString>("profile");
+    QTest::addColumn<QString>("level");
+    QTest::addColumn<bool>("high");
+    QTest::addColumn<qint64>("most");
+    QTest::addColumn<QString>("next");
+    const struct {
+      const char *codec, *profile, *level;
+      bool high;
+      qint64 most;
+      const char* next;
+    } rows[] = {
+        {"h264", "high", "4", false, 25'000'000, "4.1"},      {"h264", "high", "4.1", false, 62'500'000, "5"},
+        {"h264", "main", "4", false, 20'000'000, "4.1"},      {"h264", "high10", "4", false, 60'000'000, "4.1"},
+        {"h264", "baseline", "5", false, 135'000'000, "5.1"}, {"h264", "high", "5.1", false, 300'000'000, "6.1"},
+        {"hevc", "main", "4", false, 12'000'000, "4.1"},      {"hevc", "main", "4", true, 30'000'000, "4.1"},
+        {"hevc", "main10", "4.1", false, 20'000'000, "5"},    {"hevc", "main", "5.1", true, 160'000'000, "5.2"},
+        {"vp9", "0", "4", false, 18'000'000, "4.1"},          {"vp9", "2", "5", false, 60'000'000, "5.1"},
+        {"av1", "main", "4.0", false, 12'000'000, "4.1"},     {"av1", "main", "4.1", true, 50'000'000, "5.0"},
+    };
+    for (const auto& r : rows)
+      QTest::addRow("%s %s %s%s", r.codec, r.profile, r.level, r.high ? " high tier" : "")
+          << r.codec << r.profile << r.level << r.high << r.most << r.next;
+  }
+  void bitRatesOfLevels() {
+    QFETCH(QString, codec);
+    QFETCH(QString, profile);
+    QFETCH(QString, level);
+    QFETCH(bool, high);
+    QFETCH(qint64, most);
+    QFETCH(QString, next);
+    const PictureCodec& info = *byWord(pictureCodecs(), codec.toStdString());
+    LevelTable::Demand demand{
+        .canvas = {1920, 1080}, .rate = FrameRate(), .factor = info.profile(profile.toStdString())->factor};
+    demand.highTier = high;
+    demand.bitRate = most;
+    const Level* named = info.levels->byName(level.toStdString());
+    QVERIFY(info.levels->carries(*named, demand));
+    demand.bitRate = most + 1;
+    QVERIFY(!info.levels->carries(*named, demand));
+    const Level* after = info.levels->lowest(demand);
+    QVERIFY(after);
+    QCOMPARE(QLatin1String(after->name.data(), qsizetype(after->name.size())), next);
+  }
+
+  void limitsOfLevels() {
+    // Sides longer than √(8·MaxFS) macroblocks, √(8·MaxLumaPs) samples, and AV1's own height, beside areas that fit.
+    QVERIFY(!h264Levels().carries(*h264Levels().byName("4"), {.canvas = {4112, 16}, .rate = FrameRate()}));
+    QVERIFY(!hevcLevels().carries(*hevcLevels().byName("4"), {.canvas = {4232, 64}, .rate = FrameRate()}));
+    QVERIFY(hevcLevels().carries(*hevcLevels().byName("4"), {.canvas = {4216, 64}, .rate = FrameRate()}));
+    QVERIFY(!av1Levels().carries(*av1Levels().byName("2.0"), {.canvas = {112, 1154}, .rate = FrameRate()}));
+    QVERIFY(av1Levels().carries(*av1Levels().byName("2.0"), {.canvas = {112, 1152}, .rate = FrameRate()}));
+    // H.265 A.4.2: pictures that the buffer holds.
+    QCOMPARE(hevcLevels().maxReferences(*hevcLevels().byName("4"), {1920, 1080}), 6);
+    QCOMPARE(hevcLevels().maxReferences(*hevcLevels().byName("4"), {1280, 720}), 12);
+    QVERIFY(h264Levels().byName("4.0") == h264Levels().byName("4"));
+    QVERIFY(av1Levels().byName("4") == av1Levels().byName("4.0"));
+    QVERIFY(!h264Levels().byName("9"));
+    QVERIFY(!h264Levels().lowest({.canvas = {16384, 16384}, .rate = FrameRate(Rational(60))}));
+    QCOMPARE(h264Levels().byName("1b")->idc, 9);
+    // seq_level_idx = 4·(X − 2) + Y; level_idc = 30 · level.
+    QCOMPARE(av1Levels().byName("5.1")->idc, 13);
+    QCOMPARE(hevcLevels().byName("4.1")->idc, 123);
+  }
+
+  // A property over chance, by the conditions of ITU-T H.264 A.3 themselves: the lowest level carries what is asked and
+  // the one before it does not; and what is resolved for any choice of rate control keeps to its level.
+  void levelsAreTheLowestThatCarry() {
+    std::mt19937 dice(23);
+    const auto upTo = [&](int n) { return int(dice() % unsigned(n)); };
+    struct Row {
+      const char* name;
+      int64_t mbps, fs, br;
+    };
+    const Row rows[] = {{"3", 40500, 1620, 10000},     {"3.1", 108000, 3600, 14000},   {"3.2", 216000, 5120, 20000},
+                        {"4", 245760, 8192, 20000},    {"4.1", 245760, 8192, 50000},   {"4.2", 522240, 8704, 50000},
+                        {"5", 589824, 22080, 135000},  {"5.1", 983040, 36864, 240000}, {"5.2", 2073600, 36864, 240000},
+                        {"6", 4177920, 139264, 240000}};
+    int found = 0;
+    for (int i = 0; i < 4000; ++i) {
+      const Size canvas{2 * (16 + upTo(2200)), 2 * (16 + upTo(1500))};
+      const FrameRate rate(FrameRate::offered()[size_t(upTo(int(FrameRate::offered().size())))]);
+      const std::string profile = upTo(2) ? "high" : "main";
+      const int64_t bits = upTo(3) == 0 ? 0 : int64_t(upTo(300)) * 1'000'000 + 1;
+      LevelTable::Demand demand{.canvas = canvas, .rate = rate, .factor = profile == "high" ? 1.25 : 1};
+      demand.bitRate = bits;
+      const Level* lowest = h264Levels().lowest(demand);
+      for (const Row& row : rows) {
+        const int64_t wide = (canvas.width + 15) / 16;
+        const int64_t high = (canvas.height + 15) / 16;
+        const bool fits = wide * high <= row.fs && wide * wide <= 8 * row.fs && high * high <= 8 * row.fs &&
+                          Rational(wide * high) * rate.value() <= Rational(row.mbps) &&
+                          bits <= row.br * (profile == "high" ? 1250 : 1000);
+        QCOMPARE(h264Levels().carries(*h264Levels().byName(row.name), demand), fits);
+        if (fits) QVERIFY2(lowest && lowest->idc <= h264Levels().byName(row.name)->idc, row.name);
+      }
+      if (!lowest) continue;
+      ++found;
+      Encoding asked;
+      asked.profile = profile;
+      asked.rateControl = RateControl(upTo(3));
+      asked.bitRate = upTo(2) ? 0 : bits;
+      const EncodedPicture picture{canvas, rate, {}};
+      const Encoding e = resolved(asked, picture);
+      const bool free = e.rateControl == RateControl::ConstantQuality; // of a peak, where none is given
+      QVERIFY2(e.bitRate > 0, e.level.c_str());
+      QVERIFY2((free ? e.maxBitRate == 0 : e.maxBitRate >= e.bitRate), e.level.c_str());
+      if (h264Levels().lowest(demandOf(e, picture))) QVERIFY2(levelCarries(e, picture), e.level.c_str());
+    }
+    QVERIFY(found > 2000);
+  }
+
+  // What goes together and what does not, by the standards and by what the encoders take; a refusal says what could be
+  // had instead.
+  void illegalCombinationsAreRefused_data() {
+    QTest::addColumn<QString>("codec");
+    QTest::addColumn<int>("row");
+    QTest::addColumn<QString>("what");
+    QTest::addColumn<QString>("instead");
+    int n = 0;
+    for (const auto& [codec, what, instead] : std::initializer_list<std::array<const char*, 3>>{
+             {"vp9", "VP9 is not put into MP4", "webm or mkv"},
+             {"vc3", "VC-3 has no pictures of 8-bit 4:2:0", "8-bit 4:2:2 or 10-bit 4:2:2"},
+             {"h264", "not delivered in high dynamic range", "HEVC, VP9 or AV1"},
+             {"hevc", "needs 10 bits", "depth of 10"},
+             {"ffv1", "no rate control 'vbr'", "settled"},
+             {"vp9", "constant quality 64 is not on the scale", "1 to 63"},
+             {"h264", "two passes are for an average", "vbr"},
+             {"av1", "in one pass", "one pass"},
+             {"hevc", "no profile 'high'", "main or main10"},
+             {"h264", "profile high of H.264 has no pictures of 10-bit", "high10"},
+             {"hevc", "'7.3' is no level", "6.1 or 6.2"},
+             {"h264", "no high tier", "main tier"},
+             {"vp9", "'medium' is no speed", "5, 4, 3, 2, 1 or 0"},
+             {"h264", "cannot be tuned for 'screen'", "film, drawn or grain"},
+             {"h264", "key frames cannot be 60/1 s apart", "20/1"},
+             {"vp9", "settles by itself", "none"},
+             {"h264", "profile baseline has no CABAC", "CAVLC"},
+             {"h264", "bit rate of 1 kb/s", "10 kb/s"},
+             {"av1", "does not hold a peak", "none"},
+             {"h264", "peak of 1 Mb/s lies below", "2 Mb/s or more"},
+             {"h264", "Opus is not put into MOV", "aac, mp3, pcm16 or pcm24"},
+             {"vp9", "no sample rate of 44100", "48000"},
+             {"h264", "AAC has no bit rate of 2 Mb/s", "8 kb/s to 512 kb/s"},
+             {"ffv1", "takes what it needs", "no bit rate"}}) {
+      QTest::addRow("%s: %s", codec, what) << codec << n++ << what << instead;
+    }
+  }
+  void illegalCombinationsAreRefused() {
+    QFETCH(QString, codec);
+    QFETCH(int, row);
+    QFETCH(QString, what);
+    QFETCH(QString, instead);
+    Encoding e;
+    e.codec = byWord(pictureCodecs(), codec.toStdString())->codec;
+    CanvasFormat format;
+    const std::function<void()> changes[] = {
+        [&] { e.container = Container::Mp4; },
+        [] {},
+        [&] {
+          format = {10, Chroma::C420, kHlg};
+        },
+        [&] {
+          format = {8, Chroma::C420, kPq};
+        },
+        [&] { e.rateControl = RateControl::Variable; },
+        [&] { e.crf = 64; },
+        [&] { e.passes = 2, e.crf = 20; },
+        [&] { e.passes = 2, e.rateControl = RateControl::Variable; },
+        [&] { e.profile = "high"; },
+        [&] { e.profile = "high", format.depth = 10; },
+        [&] { e.level = "7.3"; },
+        [&] { e.highTier = true; },
+        [&] { e.speed = "medium"; },
+        [&] { e.tune = "screen"; },
+        [&] { e.keySeconds = Rational(60); },
+        [&] { e.bPictures = 2; },
+        [&] { e.profile = "baseline", e.entropy = Entropy::Cabac; },
+        [&] { e.bitRate = 1000; },
+        [&] { e.maxBitRate = 5'000'000; },
+        [&] { e.bitRate = 2'000'000, e.maxBitRate = 1'000'000; },
+        [&] { e.container = Container::Mov, e.sound.codec = SoundCodec::Opus; },
+        [&] { e.sound.sampleRate = 44'100; },
+        [&] { e.sound.bitRate = 2'000'000; },
+        [&] { e.sound.bitRate = 128'000; },
+    };
+    changes[row]();
+    const Status holds = encodable(resolved(e, {{1280, 720}, FrameRate(), format}), format);
+    QVERIFY2(!holds, "it was taken");
+    const QString said = QString::fromStdString(holds.error().message.text());
+    QVERIFY2(said.contains(what), qPrintable(said));
+    const QString hint = QString::fromStdString(holds.error().hint.text());
+    QVERIFY2(hint.contains(instead), qPrintable(hint));
+  }
+  // Whatever nobody has chosen goes together: each codec in each of its containers and forms.
+  void theUsualGoesTogether() {
+    int seen = 0;
+    for (const PictureCodec& codec : pictureCodecs())
+      for (const Container container : codec.containers)
+        for (const Samples& samples : codec.samples) {
+          Encoding e;
+          e.codec = codec.codec;
+          e.container = container;
+          const EncodedPicture picture{{1080, 1920}, FrameRate(), {samples.depth, samples.chroma, kRec709}};
+          const Encoding all = resolved(e, picture);
+          const Status holds = encodable(all, picture.format);
+          QVERIFY2(holds, holds ? "" : sentence(holds.error()).c_str());
+          QVERIFY2(levelCarries(all, picture), all.level.c_str());
+          ++seen;
+        }
+    QCOMPARE(seen, 3 * 2 + 3 * 2 + 2 * 2 + 3 * 2 + 4 + 2);
+  }
+
+  // Size arithmetic: bytes = (video + audio) · s / 8.
+  void sizes() {
+    const struct {
+      int64_t video, audio;
+      int seconds;
+      int64_t bytes;
+    } rows[] = {{8'000'000, 192'000, 60, 61'440'000},
+                {5'000'000, 128'000, 90, 57'690'000},
+                {3'500'000, 128'000, 15, 6'802'500},
+                {20'000'000, 320'000, 600, 1'524'000'000},
+                {45'000'000, 384'000, 60, 340'380'000}};
+    for (const auto& r : rows) QCOMPARE(estimatedBytes(r.video, r.audio, Rational(r.seconds)), r.bytes);
+    QVERIFY(std::abs(bitsPerPixel(8'000'000, {1920, 1080}, FrameRate(Rational(30))) - 0.128601) < 1e-6);
+    QVERIFY(std::abs(bitsPerPixel(5'000'000, {1080, 1920}, FrameRate(Rational(30000, 1001))) - 0.080456) < 1e-6);
+    QCOMPARE(bytesText(61'440'000), std::string("61 MB"));
+    QCOMPARE(bitRateText(8'000'000), std::string("8 Mb/s"));
+    QCOMPARE(bitRateText(192'000), std::string("192 kb/s"));
+  }
+  // 8 Mb/s for 1080p30 and about half as much again at 50 or 60: common practice, no published source.
+  void usualBitRates() {
+    QCOMPARE(usualBitRate({1920, 1080}, FrameRate(Rational(30))), 8'000'000);
+    QCOMPARE(usualBitRate({1920, 1080}, FrameRate(Rational(50))), 12'000'000);
+    QCOMPARE(usualBitRate({1080, 1920}, FrameRate()), 8'000'000);
+    const Encoding e = resolved({}, {{1080, 1920}, FrameRate(), {}});
+    QCOMPARE(e.level, std::string("4"));
+    QCOMPARE(e.maxBitRate, 12'000'000);
+    Encoding constant;
+    constant.rateControl = RateControl::Constant;
+    constant.bitRate = 30'000'000;
+    QCOMPARE(resolved(constant, {{1920, 1080}, FrameRate(), {}}).level, std::string("4.1")); // beyond level 4's 25 Mb/s
+  }
+  void bitRatesAreRead() {
+    QCOMPARE(*parseBitRate("8M"), 8'000'000);
+    QCOMPARE(*parseBitRate("1.5M"), 1'500'000);
+    QCOMPARE(*parseBitRate("192k"), 192'000);
+    QCOMPARE(*parseBitRate("2500000"), 2'500'000);
+    for (const char* bad : {"", "M", "8G", "-1", "0", "8 M", "1e6", "99999999M"}) QVERIFY2(!parseBitRate(bad), bad);
+  }
+};
+
+QTEST_GUILESS_MAIN(TestEncoding)
+#include "tst_encoding.moc"

@@ -1,0 +1,226 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Every file that can be made: each legal combination is exported and proofed, and looked at from outside.
+#include "encoding/Encoding.h"
+#include "media/read/BoxList.h"
+#include "support/TestMedia.h"
+#include "support/TestProject.h"
+
+#include <QFile>
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
+#include <QTemporaryDir>
+#include <QTest>
+#include <wels/codec_api.h>
+
+using namespace tromb;
+
+namespace {
+
+/// What other programs call it: FFmpeg's name of the codec, MediaInfo's of the codec.
+struct Known {
+  const char* word;
+  const char* ffmpeg;
+  const char* mediainfo;
+};
+constexpr Known kPictures[] = {{"h264", "h264", "AVC"}, {"hevc", "hevc", "HEVC"}, {"vp9", "vp9", "VP9"},
+                               {"av1", "av1", "AV1"},   {"ffv1", "ffv1", "FFV1"}, {"vc3", "dnxhd", "VC-3"}};
+constexpr Known kSounds[] = {{"aac", "aac", "AAC"},    {"opus", "opus", "Opus"},      {"mp3", "mp3", "MPEG Audio"},
+                             {"flac", "flac", "FLAC"}, {"pcm16", "pcm_s16le", "PCM"}, {"pcm24", "pcm_s24le", "PCM"}};
+
+const Known& knownOf(const Known* list, std::string_view word) {
+  while (word != list->word) ++list;
+  return *list;
+}
+
+} // namespace
+
+class TestFormats : public QObject {
+  Q_OBJECT
+
+  QTemporaryDir m_folder;
+  Project m_project;
+  [[nodiscard]] std::string path(const char* name) const { return m_folder.filePath(name).toStdString(); }
+
+  static constexpr Size kCanvas{256, 144}; // VC-3 has none smaller
+
+  [[nodiscard]] Deliverable deliverable(const PictureCodec& codec, Container container, const Samples& samples) const {
+    Deliverable d = m_project.deliverables.front();
+    d.encoding = {};
+    d.encoding.codec = codec.codec;
+    d.encoding.container = container;
+    if (!codec.speeds.empty()) d.encoding.speed = codec.speeds.front();
+    d.encoding.bitRate = codec.takes(RateControl::Settled) ? 0 : 400'000;
+    d.format.depth = samples.depth;
+    d.format.chroma = samples.chroma;
+    return d;
+  }
+
+private slots:
+  void initTestCase() {
+    test::writeClip(path("texture.mp4"), {480, 270}, FrameRate(), 12, test::texture, true);
+    m_project = test::project({path("texture.mp4")}, {{"One", kCanvas}});
+  }
+
+  void everyLegalCombination_data() {
+    QTest::addColumn<int>("codec");
+    QTest::addColumn<int>("container");
+    for (const PictureCodec& codec : pictureCodecs())
+      for (const Container container : codec.containers)
+        QTest::addRow("%s in %s", codec.word.data(), infoOf(container).word.data())
+            << int(codec.codec) << int(container);
+  }
+  // The proof holds each file against the table; FFmpeg and MediaInfo against what is written above.
+  void everyLegalCombination() {
+    QFETCH(int, codec);
+    QFETCH(int, container);
+    const PictureCodec& info = infoOf(Codec(codec));
+    const ContainerInfo& box = infoOf(Container(container));
+    Project all = m_project;
+    all.deliverables.clear();
+    for (const Samples& samples : info.samples)
+      for (const RateControl control : info.rateControls)
+        for (const SoundCodecInfo& sound : soundCodecs()) {
+          if (std::find(sound.containers.begin(), sound.containers.end(), box.container) == sound.containers.end())
+            continue;
+          Deliverable d = deliverable(info, box.container, samples);
+          d.encoding.rateControl = control;
+          d.encoding.sound.codec = sound.codec;
+          d.encoding.sound.sampleRate =
+              all.deliverables.size() % 2 == 0 ? sound.sampleRates.front() : sound.sampleRates.back();
+          d.id = "d" + std::to_string(all.deliverables.size());
+          d.name = std::to_string(samples.depth) + chromaWord(samples.chroma) + " " + rateControlWord(control) + " " +
+                   std::string(sound.word);
+          all.deliverables.push_back(d);
+        }
+    QVERIFY(!all.deliverables.empty());
+    const auto files = test::exported(all, path((std::string(info.word) + std::string(box.word)).c_str()));
+    QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
+    for (size_t i = 0; i < files->size(); ++i) {
+      const ExportedFile& file = (*files)[i];
+      const Deliverable& d = all.deliverables[i];
+      QVERIFY2(!file.error, file.error ? (d.name + ": " + sentence(*file.error)).c_str() : "");
+      for (const ProofCheck& check : file.proof->checks)
+        QVERIFY2(
+            check.pass,
+            (d.name + ": " + check.code + ": " + check.found.text() + ", expected " + check.expected.text()).c_str());
+      const QString name = QString::fromStdString(file.path);
+      QVERIFY2(name.endsWith(QLatin1String(box.word.data())), qPrintable(name));
+      const Known& picture = knownOf(kPictures, info.word);
+      const Known& sound = knownOf(kSounds, infoOf(*d.encoding.sound.codec).word);
+      const QString said =
+          test::run(QStringLiteral("ffprobe"), {"-v", "error", "-show_entries", "stream=codec_name,pix_fmt,sample_rate",
+                                                "-of", "default=nk=1:nw=1", name});
+      const QStringList lines = said.split('\n', Qt::SkipEmptyParts);
+      QCOMPARE(lines.value(0), QString::fromLatin1(picture.ffmpeg));
+      QCOMPARE(lines.value(1),
+               QStringLiteral("yuv%1p%2")
+                   .arg(QLatin1String(chromaWord(d.format.chroma)), QLatin1String(d.format.depth > 8 ? "10le" : "")));
+      QCOMPARE(lines.value(2), QString::fromLatin1(sound.ffmpeg));
+      QCOMPARE(lines.value(3).toInt(), d.encoding.sound.sampleRate);
+      // Every picture and sample is read without a word.
+      const QString words = test::run(QStringLiteral("sh"), {"-c", "ffmpeg -v warning -i \"$0\" -f null - 2>&1", name});
+      QVERIFY2(words.isEmpty(), qPrintable(name + ": " + words));
+    }
+    // MediaInfo on the last one.
+    const Deliverable& last = all.deliverables.back();
+    const auto tracks = QJsonDocument::fromJson(test::run(QStringLiteral("mediainfo"),
+                                                          {"--Output=JSON", QString::fromStdString(files->back().path)})
+                                                    .toUtf8())
+                            .object()["media"]
+                            .toObject()["track"]
+                            .toArray();
+    QCOMPARE(tracks.size(), 3);
+    const QJsonObject video = tracks[1].toObject();
+    QCOMPARE(video["Format"].toString(), QString::fromLatin1(knownOf(kPictures, info.word).mediainfo));
+    QCOMPARE(video["Width"].toString(), QString::number(kCanvas.width));
+    QCOMPARE(video["Height"].toString(), QString::number(kCanvas.height));
+    if (video.contains("BitDepth")) QCOMPARE(video["BitDepth"].toString().toInt(), last.format.depth);
+    if (video.contains("FrameCount")) QCOMPARE(video["FrameCount"].toString(), QStringLiteral("12"));
+    QCOMPARE(tracks[2].toObject()["Format"].toString(),
+             QString::fromLatin1(knownOf(kSounds, infoOf(*last.encoding.sound.codec).word).mediainfo));
+  }
+
+  // Another decoder than FFmpeg's own gives the same pictures.
+  void aSecondDecoderAgrees_data() {
+    QTest::addColumn<int>("codec");
+    QTest::addColumn<QString>("other");
+    QTest::newRow("AV1 by libaom") << int(Codec::Av1) << "libaom-av1";
+    QTest::newRow("VP9 by libvpx") << int(Codec::Vp9) << "libvpx-vp9";
+  }
+  void aSecondDecoderAgrees() {
+    QFETCH(int, codec);
+    QFETCH(QString, other);
+    Project one = m_project;
+    one.deliverables = {deliverable(infoOf(Codec(codec)), infoOf(Codec(codec)).containers.front(), {8, Chroma::C420})};
+    const auto files = test::exported(one, path("second"));
+    QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
+    const QString file = QString::fromStdString(files->front().path);
+    const QStringList rest{"-i", file, "-map", "0:v", "-pix_fmt", "yuv420p", "-f", "framemd5", "-"};
+    const QString usual = test::run(QStringLiteral("ffmpeg"), QStringList{"-v", "error"} + rest);
+    const QString seen = test::run(QStringLiteral("ffmpeg"), QStringList{"-v", "error", "-c:v", other} + rest);
+    QVERIFY(usual.count('\n') > 12);
+    QCOMPARE(seen, usual);
+  }
+
+  // H.264 by openh264.
+  void openH264Agrees() {
+    Project one = m_project;
+    one.deliverables = {deliverable(infoOf(Codec::H264), Container::Mp4, {8, Chroma::C420})};
+    one.deliverables.front().encoding.profile = "main";
+    const auto files = test::exported(one, path("open"));
+    QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
+    const QString stream = m_folder.filePath("open.264");
+    const QString raw = m_folder.filePath("open.yuv");
+    test::ffmpeg("-i \"" + QString::fromStdString(files->front().path) +
+                 "\" -c:v copy -an -bsf:v h264_mp4toannexb -f h264 " + stream);
+    test::ffmpeg("-i \"" + QString::fromStdString(files->front().path) + "\" -an -pix_fmt yuv420p -f rawvideo " + raw);
+    QFile coded(stream);
+    QVERIFY(coded.open(QIODevice::ReadOnly));
+    QByteArray bytes = coded.readAll();
+    QFile wantedFile(raw);
+    QVERIFY(wantedFile.open(QIODevice::ReadOnly));
+    const QByteArray wanted = wantedFile.readAll();
+    ISVCDecoder* decoder = nullptr;
+    QCOMPARE(WelsCreateDecoder(&decoder), 0L);
+    SDecodingParam parameters{};
+    parameters.sVideoProperty.eVideoBsType = VIDEO_BITSTREAM_AVC;
+    int quiet = WELS_LOG_QUIET;
+    decoder->SetOption(DECODER_OPTION_TRACE_LEVEL, &quiet);
+    QCOMPARE(decoder->Initialize(&parameters), 0L);
+    QByteArray got;
+    const auto keep = [&](uint8_t** planes, const SBufferInfo& info) {
+      if (info.iBufferStatus != 1) return;
+      const auto& b = info.UsrData.sSystemBuffer;
+      for (int p = 0; p < 3; ++p)
+        for (int y = 0; y < (p == 0 ? b.iHeight : b.iHeight / 2); ++y)
+          got.append(reinterpret_cast<const char*>(planes[p] + y * b.iStride[p == 0 ? 0 : 1]),
+                     p == 0 ? b.iWidth : b.iWidth / 2);
+    };
+    // One unit after the other, each behind its start code.
+    const QByteArray start("\0\0\1", 3);
+    for (qsizetype at = bytes.indexOf(start); at >= 0;) {
+      const qsizetype next = bytes.indexOf(start, at + 3);
+      uint8_t* planes[3] = {};
+      SBufferInfo info{};
+      const QByteArray unit = bytes.mid(at, next < 0 ? -1 : next - at);
+      decoder->DecodeFrameNoDelay(reinterpret_cast<const unsigned char*>(unit.constData()), int(unit.size()), planes,
+                                  &info);
+      keep(planes, info);
+      at = next;
+    }
+    for (int flushed = 0; flushed < 16; ++flushed) {
+      uint8_t* planes[3] = {};
+      SBufferInfo info{};
+      decoder->FlushFrame(planes, &info);
+      keep(planes, info);
+    }
+    decoder->Uninitialize();
+    WelsDestroyDecoder(decoder);
+    QCOMPARE(got.size(), wanted.size());
+    QVERIFY(got == wanted);
+  }
+};
+
+QTEST_GUILESS_MAIN(TestFormats)
+#include "tst_formats.moc"
