@@ -252,7 +252,7 @@ private slots:
     QVERIFY(all.encoding.rateControl == RateControl::Variable);
     QVERIFY(all.encoding.bitRate == 3'000'000);
     QVERIFY(all.encoding.maxBitRate == 4'500'000);
-    QVERIFY(all.encoding.audioBitRate == 96'000);
+    QVERIFY(all.encoding.sound.bitRate == 96'000);
     QVERIFY(all.encoding.profile == "main");
     QVERIFY(all.encoding.speed == "slow");
     QVERIFY(all.encoding.level == "4.1");

@@ -118,8 +118,10 @@ private slots:
                    .arg(QLatin1String(chromaWord(d.format.chroma)), QLatin1String(d.format.depth > 8 ? "10le" : "")));
       QCOMPARE(lines.value(2), QString::fromLatin1(sound.ffmpeg));
       QCOMPARE(lines.value(3).toInt(), d.encoding.sound.sampleRate);
-      // Every picture and sample is read without a word.
-      const QString words = test::run(QStringLiteral("sh"), {"-c", "ffmpeg -v warning -i \"$0\" -f null - 2>&1", name});
+      // Every picture and sample is read without a word; but Matroska has no place for the layout of PCM's channels.
+      const QString words = test::run(
+          QStringLiteral("sh"),
+          {"-c", "ffmpeg -v warning -i \"$0\" -f null - 2>&1 | grep -v '^Guessed Channel Layout'; true", name});
       QVERIFY2(words.isEmpty(), qPrintable(name + ": " + words));
     }
     // MediaInfo on the last one.
@@ -172,9 +174,11 @@ private slots:
     QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
     const QString stream = m_folder.filePath("open.264");
     const QString raw = m_folder.filePath("open.yuv");
-    test::ffmpeg("-i \"" + QString::fromStdString(files->front().path) +
-                 "\" -c:v copy -an -bsf:v h264_mp4toannexb -f h264 " + stream);
-    test::ffmpeg("-i \"" + QString::fromStdString(files->front().path) + "\" -an -pix_fmt yuv420p -f rawvideo " + raw);
+    const QString file = QString::fromStdString(files->front().path);
+    (void)test::run(QStringLiteral("ffmpeg"), {"-v", "error", "-i", file, "-c:v", "copy", "-an", "-bsf:v",
+                                               "h264_mp4toannexb", "-f", "h264", stream});
+    (void)test::run(QStringLiteral("ffmpeg"),
+                    {"-v", "error", "-i", file, "-an", "-pix_fmt", "yuv420p", "-f", "rawvideo", raw});
     QFile coded(stream);
     QVERIFY(coded.open(QIODevice::ReadOnly));
     QByteArray bytes = coded.readAll();

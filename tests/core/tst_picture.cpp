@@ -125,40 +125,6 @@ private slots:
     QVERIFY2(std::abs(v / count + 2 * down) < 0.15, qPrintable(QString::number(v / count)));
   }
 
-  // Report ITU-R BT.2408: reference white is at 58 % of PQ and at 75 % of HLG, and is white in Rec. 709; grey and black
-  // stay below it.
-  void referenceWhiteOfHdrIsWhite_data() {
-    QTest::addColumn<int>("transfer");
-    QTest::addColumn<double>("white"); // of the signal
-    QTest::newRow("PQ") << int(AVCOL_TRC_SMPTE2084) << 0.58;
-    QTest::newRow("HLG") << int(AVCOL_TRC_ARIB_STD_B67) << 0.75;
-  }
-  void referenceWhiteOfHdrIsWhite() {
-    QFETCH(int, transfer);
-    QFETCH(double, white);
-    const auto shown = [&](double signal) {
-      const auto frame = newFrame({64, 64}, AV_PIX_FMT_YUV420P10LE);
-      frame->colorspace = AVCOL_SPC_BT2020_NCL;
-      frame->color_primaries = AVCOL_PRI_BT2020;
-      frame->color_trc = AVColorTransferCharacteristic(transfer);
-      frame->color_range = AVCOL_RANGE_MPEG;
-      for (int p = 0; p < 3; ++p)
-        for (int y = 0; y < (p ? 32 : 64); ++y)
-          for (int x = 0; x < (p ? 32 : 64); ++x)
-            reinterpret_cast<uint16_t*>(frame->data[p] + ptrdiff_t(y) * frame->linesize[p])[x] =
-                uint16_t(p ? 512 : std::lround(64 + 876 * signal));
-      const PictureShape shape({64, 64}, Rational(1), 0);
-      return test::yuvAt(composed(frame, shape, {32, 32}, Framing{}), 16, 16);
-    };
-    const Yuv seen = shown(white);
-    QVERIFY2(std::abs(seen.y - 235) <= 6, qPrintable(QString::number(seen.y)));
-    QVERIFY2(std::abs(seen.u - 128) <= 1, qPrintable(QString::number(seen.y)));
-    QVERIFY2(std::abs(seen.v - 128) <= 1, qPrintable(QString::number(seen.y)));
-    QVERIFY(shown(1).y >= 235);
-    QVERIFY(shown(white * 0.7).y < 200);
-    QVERIFY(shown(0).y <= 17);
-  }
-
   // HLG's system gamma goes by luminance, so that colours keep their hue (Rec. ITU-R BT.2100-2, Tables 5 and 4: OETF,
   // OOTF with gamma 1.2 at 1000 cd/m2; BT.2087: to BT.709 primaries; BT.1886: a display's gamma; 203 cd/m2 is white,
   // BT.2408).

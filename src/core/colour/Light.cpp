@@ -115,7 +115,7 @@ Rgb displaySignal(const Rgb& light, const ColourTags& tags) {
 }
 
 double toneMapped(double light, double sourcePeak, double targetPeak) {
-  if (sourcePeak <= targetPeak) return light;
+  if (sourcePeak <= targetPeak) return std::min(light, targetPeak);
   // All in PQ, relative to the source's peak.
   const double whole = pqSignal(sourcePeak);
   const double e1 = std::min(pqSignal(light) / whole, 1.0);

@@ -37,7 +37,8 @@ inline constexpr double kPqPeak = 10'000;
 [[nodiscard]] Rgb displaySignal(const Rgb& light, const ColourTags& tags);
 
 /// The tone curve of Report ITU-R BT.2390, 5.4: maps luminance below `sourcePeak` to at most `targetPeak`, both in
-/// cd/m², and leaves the darker part as it is. Black is 0 in both.
+/// cd/m², and leaves the darker part as it is; where the target has room for all, only what is beyond it is cut off.
+/// Black is 0 in both.
 [[nodiscard]] double toneMapped(double light, double sourcePeak, double targetPeak);
 
 /// A signal of one colour system in another, as it looks on the reference display: tones above the target's peak are

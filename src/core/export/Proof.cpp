@@ -234,14 +234,21 @@ Status checkSound(const MediaInfo& media, const ProofSubject& subject, const std
                   ProofReport& report) {
   const Plan* plan = subject.plan;
   const bool expected = plan ? plan->hasSound() : !media.audio.empty();
+  const auto formatText = [](const std::string& codec, int channels, int rate) {
+    return codec + " " +
+           (channels == 1   ? "mono"
+            : channels == 2 ? "stereo"
+                            : std::to_string(channels) + " channels") +
+           " " + std::to_string(rate);
+  };
   const std::string format = media.audio.empty() ? ""
-                                                 : media.audio.front().codec + " " + media.audio.front().layout + " " +
-                                                       std::to_string(media.audio.front().sampleRate);
+                                                 : formatText(media.audio.front().codec, media.audio.front().channels,
+                                                              media.audio.front().sampleRate);
   SoundEncoding usual;
   usual.codec = SoundCodec::Aac;
   const SoundEncoding& asked = plan ? plan->encoding().sound : usual;
   const SoundCodecInfo& codec = infoOf(*asked.codec);
-  const std::string wanted = !expected ? "" : std::string(codec.found) + " stereo " + std::to_string(asked.sampleRate);
+  const std::string wanted = expected ? formatText(std::string(codec.found), asked.channels, asked.sampleRate) : "";
   const auto orNone = [](const std::string& words) { return words.empty() ? say("none") : verbatim(words); };
   report.checks.push_back({"sound", orNone(wanted), orNone(format), format == wanted});
   if (media.audio.empty()) return {};

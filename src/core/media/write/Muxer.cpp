@@ -111,6 +111,10 @@ struct Muxer::State {
   OutputBytes bytes;
   std::unique_ptr<AVFormatContext, OutputCloser> format;
   std::vector<AVRational> ticks; ///< of the encoder of each stream
+  std::vector<int64_t> delays;   ///< of each stream, in its encoder's ticks, that are added to its times
+  /// Readers take the delay of the encoder of Opus off the times of its packets (CodecDelay of Matroska, RFC 9559).
+  /// FFmpeg writes that element for Opus, but does not add it to the times, and would put off the picture instead.
+  bool delaysApart = false;
 
   [[nodiscard]] tl::unexpected<Error> writeError(int native) const {
     if (const int code = bytes.trouble()) return cannotWrite(path, code);
@@ -125,6 +129,7 @@ struct Muxer::State {
     stream->avg_frame_rate = encoder.framerate;
     stream->sample_aspect_ratio = encoder.sample_aspect_ratio;
     ticks.push_back(encoder.time_base);
+    delays.push_back(delaysApart && encoder.codec_id == AV_CODEC_ID_OPUS ? encoder.initial_padding : 0);
     return stream->index;
   }
 };
@@ -144,6 +149,7 @@ Result<Muxer> Muxer::create(const Descriptor& file, const std::string& name, Con
     return fail(ErrorCode::Unsupported, say("this system's FFmpeg cannot write %1", info.name), name,
                 say("Choose another container"));
   state->format.reset(av::allocated(raw));
+  state->delaysApart = !info.boxes;
   raw->pb = state->bytes.io();
   raw->flags |= AVFMT_FLAG_CUSTOM_IO;
   raw->opaque = &state->bytes;
@@ -201,6 +207,8 @@ Status Muxer::begin(const Tags& tags) {
 Status Muxer::write(int stream, AVPacket& packet) {
   State& s = *m_state;
   packet.stream_index = stream;
+  packet.pts += s.delays[size_t(stream)];
+  packet.dts += s.delays[size_t(stream)];
   av_packet_rescale_ts(&packet, s.ticks[size_t(stream)], s.format->streams[stream]->time_base);
   int written = av_interleaved_write_frame(s.format.get(), &packet);
   if (written >= 0 && s.format->pb->error < 0) written = s.format->pb->error;
