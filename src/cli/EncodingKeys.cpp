@@ -157,6 +157,10 @@ std::map<std::string, EncodingKey> made() {
       numberKey("number of references", 1, kMostReferences, [](Encoding& e, int n) { e.references = n; });
   keys["channels"] = numberKey("number of channels", 1, 64, [](Encoding& e, int n) { e.sound.channels = n; });
   keys["sample-rate"] = numberKey("sample rate", 1, 1'000'000, [](Encoding& e, int n) { e.sound.sampleRate = n; });
+  keys["chapters"] = [](Deliverable& d, const std::string& value) -> Status {
+    return chaptersByWord(value, d.encoding.chapters) ? Status()
+                                                      : Status(refused("chapters", value, "none, shots or regions"));
+  };
   keys["gop"] = takeKeyDistance;
   keys["depth"] = takeDepth;
   keys["chroma"] = takeChroma;
@@ -181,7 +185,8 @@ std::string encodingKeysHelp() {
          ";depth=8|10;chroma=420|422;colour=rec709|hlg|pq;rate-control=crf|vbr|cbr;passes=1|2;crf=N;bitrate=B;"
          "max-bitrate=B;buffer=B;profile=P;level=L;tier=main|high;preset=SPEED;tune=T;gop=SECONDS;groups=closed|open;"
          "cut-keys=yes|no;b-pictures=N;references=N;entropy=cabac|cavlc;sound=with|none;audio-codec=" +
-         either(soundCodecs()) + ";audio-bitrate=B;sample-rate=HZ;title=T;comment=T;language=LLL";
+         either(soundCodecs()) +
+         ";audio-bitrate=B;sample-rate=HZ;chapters=none|shots|regions;title=T;comment=T;language=LLL";
 }
 
 } // namespace tromb::cli

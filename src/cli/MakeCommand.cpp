@@ -13,6 +13,7 @@
 #include "time/Timecode.h"
 
 #include <algorithm>
+#include <array>
 #include <filesystem>
 #include <ostream>
 
@@ -23,7 +24,9 @@ class MakeCommand final : public Command {
 public:
   explicit MakeCommand(CLI::App& app) {
     app.add_option("project", m_path, "Project file to write")->required()->type_name("PROJECT");
-    app.add_option("--footage", m_footage, "FILE[;in=T;out=T;speed=F;name=N;sound-stream=N]; once for each shot")
+    app.add_option("--footage", m_footage,
+                   "FILE[;in=T;out=T;speed=F;name=N;sound-stream=N;colour=rec709|rec601|rec2020|hlg|pq;range=limited|"
+                   "full]; once for each shot")
         ->required()
         ->take_all();
     app.add_option("--deliverable", m_deliverables,
@@ -104,13 +107,24 @@ private:
         shot.name = value;
         continue;
       }
+      if (key == "colour" || key == "range") {
+        Source& source = sourceOf(shot);
+        ColourTags tags = colourOf(source, *media.video);
+        if (key == "colour" && !claimByWord(value, tags))
+          return fail(ErrorCode::InvalidArgument, say("'%1' is no colour", value), path,
+                      say("Use rec709, rec601, rec2020, hlg or pq"));
+        if (key == "range" && value != "limited" && value != "full")
+          return fail(ErrorCode::InvalidArgument, say("'%1' is no range", value), path, say("Use limited or full"));
+        if (key == "range") tags.fullRange = value == "full";
+        source.colour = tags;
+        continue;
+      }
       if (key == "sound-stream") {
         const auto stream = parseInteger(value, 1, int64_t(media.audio.size()));
         if (!stream)
           return fail(ErrorCode::InvalidArgument, say("there is no sound stream '%1'", value), path,
                       say("The file has %1; they are counted from 1", media.audio.size()));
-        Source& source = *std::find_if(m_project.sources.begin(), m_project.sources.end(),
-                                       [&](const Source& s) { return s.id == shot.source; });
+        Source& source = sourceOf(shot);
         source.sound = {int(*stream) - 1};
         source.soundBy = FactBy::Hand;
         continue;
@@ -132,6 +146,21 @@ private:
           path);
     m_project.shots.push_back(std::move(shot));
     return {};
+  }
+
+  [[nodiscard]] Source& sourceOf(const Shot& shot) {
+    return *std::find_if(m_project.sources.begin(), m_project.sources.end(),
+                         [&](const Source& s) { return s.id == shot.source; });
+  }
+
+  /// What a word claims of a source's colours, by the code points of Rec. ITU-T H.273; the range stays.
+  [[nodiscard]] static bool claimByWord(const std::string& word, ColourTags& tags) {
+    static const std::map<std::string, std::array<int, 3>> kClaims{
+        {"rec709", {1, 1, 1}}, {"rec601", {6, 6, 6}}, {"rec2020", {9, 14, 9}}, {"hlg", {9, 18, 9}}, {"pq", {9, 16, 9}}};
+    const auto at = kClaims.find(word);
+    if (at == kClaims.end()) return false;
+    tags = {at->second[0], at->second[1], at->second[2], tags.fullRange};
+    return true;
   }
 
   [[nodiscard]] const MediaInfo* first() const {

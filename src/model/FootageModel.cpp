@@ -153,7 +153,7 @@ bool FootageFilter::hasFact(int row) const {
   case Fact::Bars:
     return !source.bars.none();
   case Fact::Hdr:
-    return video.hdr();
+    return isHdr(colourOf(source, video));
   case Fact::Silent:
     return moving && media->audio.empty();
   case Fact::SlowMotion:

@@ -18,16 +18,22 @@ namespace tromb {
 [[nodiscard]] inline QString pictureKey(const Source& source, const MediaInfo& media) {
   const Bars& b = source.bars;
   const Orientation& o = source.orientation;
+  const ColourTags c = colourOf(source, *media.video);
+  const QString colour =
+      source.colour
+          ? QStringLiteral("|%1/%2/%3/%4").arg(c.primaries).arg(c.transfer).arg(c.matrix).arg(int(c.fullRange))
+          : QString();
   return QStringLiteral("%1|%2,%3,%4,%5|%6|%7,%8,%9")
-      .arg(fileKey(source, media))
-      .arg(b.left)
-      .arg(b.top)
-      .arg(b.right)
-      .arg(b.bottom)
-      .arg(int(scanOf(source, *media.video)))
-      .arg(o.turn)
-      .arg(o.mirrored)
-      .arg(o.straighten);
+             .arg(fileKey(source, media))
+             .arg(b.left)
+             .arg(b.top)
+             .arg(b.right)
+             .arg(b.bottom)
+             .arg(int(scanOf(source, *media.video)))
+             .arg(o.turn)
+             .arg(o.mirrored)
+             .arg(o.straighten) +
+         colour;
 }
 
 /// What a source's sound is known by in a cache: the file, and the streams that are heard.

@@ -176,9 +176,9 @@ std::vector<Consequence> consequencesOf(const Document& document, const Source& 
     if (video.clock.variable())
       found.push_back({Kind::Variable, State::Good, FactText::tr("Rate"),
                        FactText::tr("variable: each picture stays until the next is due"), false});
-    if (video.hdr())
-      found.push_back({Kind::Hdr, State::Soft, FactText::tr("Colour"),
-                       FactText::tr("HDR: what is brighter than reference white is cut off in Rec. 709"), false});
+    if (isHdr(colourOf(source, video)))
+      found.push_back({Kind::Hdr, State::Good, FactText::tr("Colour"),
+                       FactText::tr("HDR: its highlights are rolled off in Rec. 709"), false});
     if (video.rotation != 0 || video.mirrored)
       found.push_back({Kind::Turned, State::Good, FactText::tr("Turned"),
                        video.rotation == 0 ? FactText::tr("turned left for right, as its file asks")

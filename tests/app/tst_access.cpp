@@ -91,7 +91,8 @@ class TestAccess : public QObject {
   static QString untranslated(QString text) {
     static const QRegularExpression kTranslated(QStringLiteral("⟦[^⟦⟧]*⟧"));
     static const QRegularExpression kSame(QStringLiteral(
-        "Story|Square|Tromb|^Close$|(ultra|super|very)?(fast|slow)(er)?$|^medium$|a\\.mp4|H\\.264|yuv420p|LUFS|dBTP|/"
+        "Story|Square|Tromb|^MOV$|^Matroska$|^WebM$|^AAC$|^FLAC$|^Opus$|^Close$|(ultra|super|very)?(fast|slow)(er)?$|^"
+        "medium$|a\\.mp4|H\\.264|yuv420p|LUFS|dBTP|/"
         "\\S*|<[^>]*>|"
         "\\{(project|region|deliverable|size|rate)\\}|"
         "(Ctrl|Shift|Alt|Del|Return|Enter|Space|Left|Right|Up|Down|Home|End|PgUp|PgDown|Esc|Menu|F\\d+)"));

@@ -125,7 +125,7 @@ private slots:
     QVERIFY(d.encoding.bitRate == 0);
     dialog.findChild<QDoubleSpinBox*>()->setValue(7.3);
     QVERIFY(d.encoding.bitRate == 7'300'000);
-    QVERIFY(d.encoding.rateControl == RateControl::Variable);
+    QVERIFY(resolvedEncoding(d).rateControl == RateControl::Variable);
     for (QComboBox* box : dialog.findChildren<QComboBox*>()) {
       const bool rate = box->accessibleName() == QLatin1String("Frame rate");
       box->setCurrentIndex(box->findText(rate ? QStringLiteral("25") : QStringLiteral("slow")));

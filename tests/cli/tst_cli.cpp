@@ -55,8 +55,15 @@ private slots:
              "name=Square;canvas=360x360;rate=29.97;framing=backdrop;bitrate=1.5M;preset=ultrafast"});
     QVERIFY2(made.code == 0, made.err.c_str());
     QCOMPARE(
-        cli({"make", "@low.tromb", "--footage", "@wide.mp4", "--deliverable", "name=A;canvas=1280x720;level=1"}).code,
+        cli({"make", "@low.tromb", "--footage", "@wide.mp4", "--deliverable", "name=A;canvas=320x180;level=1.3"}).code,
         0);
+    QFile low(m_folder.filePath("low.tromb"));
+    QVERIFY(low.open(QIODevice::ReadWrite));
+    const QByteArray larger = low.readAll().replace("320", "1280").replace("180", "720");
+    QVERIFY(low.resize(0));
+    low.seek(0);
+    low.write(larger);
+    low.close();
     test::writeClip(m_folder.filePath("ntsc.mp4").toStdString(), {64, 36}, FrameRate(Rational(30000, 1001)), 60,
                     test::texture);
   }
@@ -105,7 +112,7 @@ private slots:
                 {"make @new.tromb --footage @wide.mp4;speed=0.001 --deliverable name=A", 2, "between 0.01 and 100"},
                 {"make @new.tromb --footage @wide.mp4;speed=1/0 --deliverable name=A", 2, "1/0"},
                 {"make @new.tromb --footage @wide.mp4 --template moon", 2, "five-shapes"},
-                {"make @new.tromb --footage @wide.mp4 --deliverable colour=red", 2, "--deliverable"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable shade=red", 2, "--deliverable"},
                 {"make @new.tromb --footage @wide.mp4 --deliverable name=", 2, "empty"},
                 {"make @new.tromb --footage @wide.mp4 --deliverable crf=52", 2, "1 to 51"},
                 {"make @new.tromb --footage @wide.mp4 --deliverable crf=0", 2, "1 to 51"},
@@ -122,9 +129,19 @@ private slots:
                 {"make @new.tromb --footage @wide.mp4 --deliverable audio-bitrate=1", 2, "8 kb/s to 512 kb/s"},
                 {"make @new.tromb --footage @wide.mp4 --deliverable profile=best", 2, "best"},
                 {"make @new.tromb --footage @wide.mp4 --deliverable preset=warp", 2, "warp"},
-                {"make @new.tromb --footage @wide.mp4 --deliverable level=9", 2, "H.264 level"},
-                {"make @new.tromb --footage @wide.mp4 --deliverable codec=other", 2, "codec=h264"},
-                {"make @new.tromb --footage @wide.mp4 --deliverable container=mkv", 2, "container=mp4"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable colour=red", 2, "rec709, hlg or pq"},
+                {"make @new.tromb --footage @wide.mp4;range=half --deliverable name=A", 2, "limited or full"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable codec=vp9;container=mp4", 2, "webm or mkv"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable codec=ffv1;crf=20", 2, "settled"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable codec=hevc;passes=2;crf=20", 2, "vbr"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable channels=6", 2, "Use 2"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable canvas=1920x1080;level=3", 2, "level 4"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable passes=3", 2, "1 to 2"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable chapters=some", 2, "shots or regions"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable language=english", 2, "ISO 639-2"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable level=9", 2, "no level of H.264"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable codec=other", 2, "h264, hevc, vp9"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable container=avi", 2, "mp4, mov, mkv"},
                 {"check @nowhere.tromb", 3, "not there"},
                 {"check @wrong.tromb", 3, "/sources"},
                 {"check @p.tromb --deliverable Nobody", 2, "'Story', 'Square'"},
@@ -238,7 +255,14 @@ private slots:
                            "name=All;canvas=360x360;rate=30000/1001;framing=stack2;rate-control=vbr;bitrate=3M;"
                            "max-bitrate=4500k;audio-bitrate=96k;profile=main;preset=slow;level=4.1;codec=h264;"
                            "container=mp4",
-                           "--deliverable", "canvas=202x360;crf=17.5"});
+                           "--deliverable", "canvas=202x360;crf=17.5", "--deliverable",
+                           "name=More;canvas=360x360;codec=hevc;container=mkv;depth=10;rate-control=vbr;passes=2;"
+                           "bitrate=2M;max-bitrate=3M;buffer=1500k;profile=main10;tier=main;preset=fast;tune=grain;"
+                           "gop=1.5;groups=open;cut-keys=no;b-pictures=2;references=3;audio-codec=flac;"
+                           "sample-rate=44100;chapters=shots;title=A;comment=B;language=eng",
+                           "--deliverable", "name=Bright;canvas=360x360;colour=hlg;codec=av1;tune=screen;sound=none",
+                           "--deliverable", "name=Master;canvas=360x360;chroma=422;depth=10;codec=vc3;profile=hqx",
+                           "--deliverable", "name=Plain;canvas=360x360;entropy=cavlc"});
     QVERIFY2(made.code == 0, made.err.c_str());
     const auto project = loadProject(m_folder.filePath("keys.tromb").toStdString());
     QVERIFY(project);
@@ -260,6 +284,58 @@ private slots:
     QVERIFY(short_.name == "202×360");
     QVERIFY(short_.encoding.rateControl == RateControl::ConstantQuality);
     QVERIFY(short_.encoding.crf == 17.5);
+    const Deliverable& more = project->deliverables[2];
+    const Encoding& e = more.encoding;
+    QVERIFY(more.format == CanvasFormat({10, Chroma::C420, kRec709}));
+    QVERIFY(e.codec == Codec::Hevc);
+    QVERIFY(e.container == Container::Mkv);
+    QCOMPARE(e.passes, 2);
+    QCOMPARE(e.bufferBits, 1'500'000);
+    QCOMPARE(e.profile, std::string("main10"));
+    QCOMPARE(e.tune, std::string("grain"));
+    QCOMPARE(e.keySeconds, Rational(3, 2));
+    QVERIFY(e.openGroups);
+    QVERIFY(!e.keysAtCuts);
+    QVERIFY(e.bPictures == 2);
+    QCOMPARE(e.references, 3);
+    QVERIFY(e.sound.codec == SoundCodec::Flac);
+    QCOMPARE(e.sound.sampleRate, 44'100);
+    QVERIFY(e.chapters == Chapters::Shots);
+    QCOMPARE(e.title + e.comment + e.language, std::string("ABeng"));
+    // What the codec asks for follows from it: 10 bits for HLG, 4:2:2 for VC-3.
+    QVERIFY(project->deliverables[3].format == CanvasFormat({10, Chroma::C420, kHlg}));
+    QVERIFY(project->deliverables[3].encoding.sound.none);
+    QVERIFY(project->deliverables[4].format == CanvasFormat({10, Chroma::C422, kRec709}));
+    QVERIFY(project->deliverables[5].encoding.entropy == Entropy::Cavlc);
+  }
+  // A wrong label is overruled; another file keeps its own.
+  void coloursAreOverruled() {
+    QCOMPARE(cli({"make", "@claim.tromb", "--footage", "@wide.mp4;colour=hlg;range=full", "--footage", "@fast.mp4",
+                  "--deliverable", "name=A;canvas=360x360"})
+                 .code,
+             0);
+    const auto project = loadProject(m_folder.filePath("claim.tromb").toStdString());
+    QVERIFY(project);
+    QVERIFY(project->sources[0].colour == ColourTags({9, 18, 9, true}));
+    QVERIFY(!project->sources[1].colour);
+    QVERIFY(cli({"check", "@claim.tromb"}).err.find("HDR") != std::string::npos);
+  }
+  // What this machine can make: all of the table, since its FFmpeg is Debian's.
+  void encodersAreListed() {
+    const Said said = cli({"encoders", "--json"});
+    QCOMPARE(said.code, 0);
+    const Json list = Json::parse(said.out)["encoders"];
+    QStringList codecs;
+    for (const Json& each : list) {
+      codecs << QString::fromStdString(each["codec"]);
+      QVERIFY2(each["available"] == true, each.dump().c_str());
+      QVERIFY2(!each["containers"].empty(), each.dump().c_str());
+    }
+    QCOMPARE(codecs, (QStringList{"h264", "hevc", "vp9", "av1", "ffv1", "vc3", "aac", "opus", "mp3", "flac", "pcm16",
+                                  "pcm24"}));
+    QVERIFY(list[1]["depths"] == Json({8, 10}));
+    QVERIFY(list[0]["rateControls"] == Json({"vbr", "crf", "cbr"}));
+    QVERIFY(list[0]["hardware"] == false);
   }
   void exportTellsItsProgressAndProof() {
     const Said said = cli({"export", "@p.tromb", "--out", "@out", "--progress", "json"});

@@ -321,7 +321,7 @@ private slots:
       const Three wanted = coded(expected(signal, source, format.colour), weightsOf(format.colour), format.depth);
       // Brighter than what it is mastered for, a picture is cut off: in the table that does it, at its next entry.
       const bool beyond = source == kPq && *std::max_element(patch.begin(), patch.end()) > 0.76;
-      near(*canvas, 30, 30, wanted, beyond ? 5 : 2,
+      near(*canvas, 30, 30, wanted, beyond ? 10 : 2,
            qPrintable(QStringLiteral("%1 %2 %3").arg(patch[0]).arg(patch[1]).arg(patch[2])));
     }
   }

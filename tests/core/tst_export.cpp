@@ -295,8 +295,12 @@ private slots:
       footage.at("s1")->video->scan = Scan::TopFieldFirst;
       p.sources[0].scan = Scan::Progressive;
     });
-    row("PQ", "hdr warning", video([](VideoInfo& v) { v.colour.transfer = 16; })); // Rec. ITU-T H.273, table 3
-    row("HLG", "hdr warning", video([](VideoInfo& v) { v.colour.transfer = 18; }));
+    row("PQ", "hdr note", video([](VideoInfo& v) { v.colour.transfer = 16; })); // Rec. ITU-T H.273, table 3
+    row("HLG", "hdr note", video([](VideoInfo& v) { v.colour.transfer = 18; }));
+    row("HLG by its label alone", "", [](Project& p, Footage& footage) {
+      footage.at("s1")->video->colour.transfer = 18;
+      p.sources[0].colour = kRec709;
+    });
     row("BT.2020, 10 bit, no HDR", "", video([](VideoInfo& v) { v.colour.transfer = 14; }));
     row("transparent", "transparent note", video([](VideoInfo& v) { v.alpha = true; }));
     row("another rate", "rate-mismatch note",

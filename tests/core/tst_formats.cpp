@@ -11,6 +11,7 @@
 #include <QJsonObject>
 #include <QTemporaryDir>
 #include <QTest>
+#include <cmath>
 #include <wels/codec_api.h>
 
 using namespace tromb;
@@ -141,6 +142,145 @@ private slots:
     if (video.contains("FrameCount")) QCOMPARE(video["FrameCount"].toString(), QStringLiteral("12"));
     QCOMPARE(tracks[2].toObject()["Format"].toString(),
              QString::fromLatin1(knownOf(kSounds, infoOf(*last.encoding.sound.codec).word).mediainfo));
+  }
+
+  // On a minute of footage two passes are within 3 % of the average that was asked for.
+  void twoPassesMeetTheirAverage_data() {
+    QTest::addColumn<int>("codec");
+    for (const PictureCodec& codec : pictureCodecs())
+      if (codec.twoPasses) QTest::addRow("%s", codec.word.data()) << int(codec.codec);
+  }
+  void twoPassesMeetTheirAverage() {
+    QFETCH(int, codec);
+    const QString source = m_folder.filePath("minute.mp4");
+    if (!QFile::exists(source))
+      test::ffmpeg(
+          "-f lavfi -i testsrc2=s=320x180:r=25:d=60,noise=alls=12:allf=t -c:v libx264 -preset ultrafast -crf 20 " +
+          source);
+    Project one = test::project({source.toStdString()}, {{"One", kCanvas}});
+    Deliverable d = deliverable(infoOf(Codec(codec)), infoOf(Codec(codec)).containers.front(), {8, Chroma::C420});
+    d.encoding.rateControl = RateControl::Variable;
+    d.encoding.passes = 2;
+    d.encoding.bitRate = 400'000;
+    one.deliverables = {d};
+    const auto files = test::exported(one, path("two"));
+    QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
+    QVERIFY2(!files->front().error, files->front().error ? sentence(*files->front().error).c_str() : "");
+    for (const ProofCheck& check : files->front().proof->checks)
+      QVERIFY2(check.pass, (check.code + ": " + check.found.text()).c_str());
+    qint64 bytes = 0;
+    for (const QString& size :
+         test::run(QStringLiteral("ffprobe"), {"-v", "error", "-select_streams", "v", "-show_entries", "packet=size",
+                                               "-of", "csv=p=0", QString::fromStdString(files->front().path)})
+             .split('\n'))
+      bytes += size.trimmed().remove(',').toLongLong();
+    const double rate = double(bytes) * 8 / 60;
+    QVERIFY2(std::abs(rate / 400'000 - 1) <= 0.03, qPrintable(QString::number(rate)));
+  }
+
+  // A constant rate is constant where nothing happens, too: packets are padded, and the decoder's buffer holds (Rec.
+  // ITU-T H.264, annex C), reckoned here from ffprobe's packets.
+  void aConstantRateIsPadded() {
+    const QString source = m_folder.filePath("still.mp4");
+    test::ffmpeg("-f lavfi -i color=gray:s=320x180:r=25:d=8 -c:v libx264 -preset ultrafast " + source);
+    Project one = test::project({source.toStdString()}, {{"One", kCanvas}});
+    Deliverable d = deliverable(infoOf(Codec::H264), Container::Mp4, {8, Chroma::C420});
+    d.encoding.rateControl = RateControl::Constant;
+    d.encoding.bitRate = 500'000;
+    one.deliverables = {d};
+    const auto files = test::exported(one, path("constant"));
+    QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
+    for (const ProofCheck& check : files->front().proof->checks)
+      QVERIFY2(check.pass, (check.code + ": " + check.found.text()).c_str());
+    double full = 0.9 * 500'000;
+    double bits = 0;
+    for (const QString& size :
+         test::run(QStringLiteral("ffprobe"), {"-v", "error", "-select_streams", "v", "-show_entries", "packet=size",
+                                               "-of", "csv=p=0", QString::fromStdString(files->front().path)})
+             .split('\n', Qt::SkipEmptyParts)) {
+      const double packet = 8 * size.trimmed().remove(',').toDouble();
+      bits += packet;
+      full -= packet;
+      QVERIFY2(full >= 0, qPrintable(QString::number(full)));
+      full = std::min(500'000.0, full + 500'000.0 / 25);
+    }
+    QVERIFY2(std::abs(bits / 8 / 500'000 - 1) < 0.03, qPrintable(QString::number(bits / 8)));
+  }
+
+  // White of SDR is 203 cd/m² in PQ (BT.2408), and the file says so where players look: as MediaInfo reads it.
+  void lightLevelsAreWritten_data() {
+    QTest::addColumn<int>("codec");
+    QTest::addColumn<int>("container");
+    QTest::newRow("HEVC in MP4") << int(Codec::Hevc) << int(Container::Mp4);
+    QTest::newRow("HEVC in Matroska") << int(Codec::Hevc) << int(Container::Mkv);
+    QTest::newRow("VP9 in WebM") << int(Codec::Vp9) << int(Container::Webm);
+    QTest::newRow("AV1 in MP4") << int(Codec::Av1) << int(Container::Mp4);
+  }
+  void lightLevelsAreWritten() {
+    QFETCH(int, codec);
+    QFETCH(int, container);
+    test::writeClip(path("white.mp4"), {480, 270}, FrameRate(), 8, [](int, int x, int) {
+      return test::Yuv{40 + 195 * x / 479, 128, 128}; // up to white, without an edge that would ring
+    });
+    Project one = test::project({path("white.mp4")}, {{"One", kCanvas}});
+    Deliverable d = deliverable(infoOf(Codec(codec)), Container(container), {10, Chroma::C420});
+    d.format.colour = kPq;
+    one.deliverables = {d};
+    const auto files = test::exported(one, path("pq"));
+    QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
+    QVERIFY2(!files->front().error, files->front().error ? sentence(*files->front().error).c_str() : "");
+    for (const ProofCheck& check : files->front().proof->checks)
+      QVERIFY2(check.pass, (check.code + ": " + check.found.text()).c_str());
+    const QString said =
+        test::run(QStringLiteral("mediainfo"), {"--Output=Video;%MaxCLL%|%MaxFALL%|%transfer_characteristics%",
+                                                QString::fromStdString(files->front().path)});
+    const QStringList parts = said.trimmed().split('|');
+    QVERIFY2(std::abs(parts[0].section(' ', 0, 0).toInt() - 203) <= 6, qPrintable(said));
+    double mean = 0; // BT.1886: a display's gamma of 2.4
+    for (int x = 0; x < 480; ++x) mean += 203 * std::pow((24 + 195 * x / 479) / 219.0, 2.4) / 480;
+    QVERIFY2(std::abs(parts[1].section(' ', 0, 0).toInt() - mean) <= 3, qPrintable(said));
+    QCOMPARE(parts[2], QStringLiteral("PQ"));
+  }
+
+  // Chapter marks from shots, as ffprobe reads them.
+  void chaptersAreWritten_data() {
+    QTest::addColumn<int>("codec");
+    QTest::addColumn<int>("container");
+    for (const Container container : {Container::Mp4, Container::Mov, Container::Mkv})
+      QTest::addRow("%s", infoOf(container).word.data()) << int(Codec::H264) << int(container);
+    QTest::newRow("webm") << int(Codec::Vp9) << int(Container::Webm);
+  }
+  void chaptersAreWritten() {
+    QFETCH(int, codec);
+    QFETCH(int, container);
+    Project one = m_project;
+    Shot second = one.shots.front();
+    one.shots.front().out = Rational(6, 25);
+    second.id = "h2";
+    second.name = "Another \u00e4";
+    one.shots.push_back(second);
+    Deliverable d = deliverable(infoOf(Codec(codec)), Container(container), {8, Chroma::C420});
+    d.encoding.chapters = Chapters::Shots;
+    d.encoding.title = "What it is called";
+    d.encoding.language = "eng";
+    one.deliverables = {d};
+    const auto files = test::exported(one, path("chapters"));
+    QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
+    for (const ProofCheck& check : files->front().proof->checks)
+      QVERIFY2(check.pass, (check.code + ": " + check.found.text()).c_str());
+    const QString file = QString::fromStdString(files->front().path);
+    const QString said =
+        test::run(QStringLiteral("ffprobe"),
+                  {"-v", "error", "-show_entries", "chapter=start_time:chapter_tags=title", "-of", "csv=p=0", file});
+    QCOMPARE(said.trimmed().split('\n').value(0), QString::fromStdString("0.000000," + one.shots[0].name));
+    QCOMPARE(said.trimmed().split('\n').value(1), QString::fromStdString("0.240000," + one.shots[1].name));
+    QCOMPARE(test::run(QStringLiteral("ffprobe"),
+                       {"-v", "error", "-show_entries", "format_tags=title", "-of", "csv=p=0", file})
+                 .trimmed(),
+             QStringLiteral("What it is called"));
+    QVERIFY(test::run(QStringLiteral("ffprobe"), {"-v", "error", "-select_streams", "v", "-show_entries",
+                                                  "stream_tags=language", "-of", "csv=p=0", file})
+                .contains("eng"));
   }
 
   // Another decoder than FFmpeg's own gives the same pictures.

@@ -35,6 +35,7 @@ class TestProject : public QObject {
                     FactBy::Measure,
                     Scan::BottomFieldFirst,
                     FactBy::Hand,
+                    kHlg,
                     {1, 2},
                     FactBy::Hand,
                     {90, true, -2.5},
@@ -68,7 +69,31 @@ class TestProject : public QObject {
     d.rate = FrameRate(Rational(30000, 1001));
     d.destination = "vertical-story";
     d.encoding.level = "4.1";
-    d.encoding.bitRate = 7'000'000;
+    d.format = {10, Chroma::C420, kHlg};
+    Encoding& e = d.encoding;
+    e.codec = Codec::Hevc;
+    e.container = Container::Mkv;
+    e.rateControl = RateControl::Variable;
+    e.passes = 2;
+    e.crf = 17.5;
+    e.bitRate = 7'000'000;
+    e.maxBitRate = 9'000'000;
+    e.bufferBits = 4'000'000;
+    e.profile = "main10";
+    e.highTier = true;
+    e.speed = "slow";
+    e.tune = "grain";
+    e.keySeconds = Rational(1001, 1000);
+    e.openGroups = true;
+    e.keysAtCuts = false;
+    e.bPictures = 3;
+    e.references = 2;
+    e.entropy = Entropy::Cavlc;
+    e.chapters = Chapters::Regions;
+    e.title = "A title";
+    e.comment = "A comment";
+    e.language = "eng";
+    e.sound = {SoundCodec::Flac, 96'000, 6, 44'100, true, {}};
     (void)framingByName("stack2", d.framings["h1"]);
     d.framings["h1"].windows[1].zoom = 1.25;
     (void)framingByName("backdrop", d.framings["h2"]);
@@ -190,7 +215,7 @@ private slots:
     QTest::newRow("objects in each other") << QByteArray("{\"a\":").repeated(100'000);
     QTest::newRow("deep inside, unknown") << QByteArray(whole).replace(
         "\"format\"", "\"more\": " + QByteArray(500, '[') + QByteArray(500, ']') + ", \"format\"");
-    QTest::newRow("a number that no machine holds") << QByteArray(whole).replace("\"crf\": 20.0", "\"crf\": 1e999");
+    QTest::newRow("a number that no machine holds") << QByteArray(whole).replace("\"crf\": 17.5", "\"crf\": 1e999");
     QTest::newRow("cut off") << whole.left(whole.size() / 2);
   }
   void harmfulFilesAreRefused() {
@@ -254,13 +279,51 @@ private slots:
     QVERIFY(project->unknown.find("\"k3\":7") != std::string::npos);
     QVERIFY(project->unknown.find("\"k3\":0") == std::string::npos);
   }
+  // A file of format 1, as that version wrote it, means what it meant, and is written as one of today.
+  void formatOneIsRead() {
+    const auto project = loadProject(TROMB_SOURCE_DIR "/tests/core/format-1.tromb");
+    QVERIFY2(project.has_value(), project ? "" : sentence(project.error()).c_str());
+    QCOMPARE(project->deliverables.size(), size_t(5));
+    const struct {
+      const char* name;
+      int64_t bitRate, peak;
+      const char* level;
+    } rows[] = {{"Wide film", 8'000'000, 12'000'000, "4"},
+                {"Story", 8'000'000, 12'000'000, "4"},
+                {"Tall post", 6'000'000, 9'000'000, "4"},
+                {"Square", 5'000'000, 7'500'000, "3.2"},
+                {"Header", 12'000'000, 18'000'000, "5"}};
+    for (const auto& row : rows) {
+      const Deliverable* d = project->deliverableNamed(row.name);
+      QVERIFY2(d, row.name);
+      QVERIFY2(d->format == CanvasFormat(), row.name);
+      const Encoding e = resolvedEncoding(*d);
+      QVERIFY2(e.codec == Codec::H264, row.name);
+      QVERIFY2(e.container == Container::Mp4, row.name);
+      QVERIFY2(e.rateControl == RateControl::Variable, row.name);
+      QCOMPARE(e.bitRate, row.bitRate);
+      QCOMPARE(e.maxBitRate, row.peak);
+      QCOMPARE(e.bufferBits, row.peak); // of one second
+      QCOMPARE(e.level, std::string(row.level));
+      QCOMPARE(e.profile, std::string("high"));
+      QCOMPARE(e.speed, std::string("veryfast"));
+      QCOMPARE(e.keySeconds, Rational(2));
+      QVERIFY2(e.sound.codec == SoundCodec::Aac, row.name);
+      QCOMPARE(e.sound.bitRate, int64_t(192'000));
+      QVERIFY2(e.unknown.empty(), e.unknown.c_str());
+    }
+    const std::string now = toText(*project, "/j");
+    QVERIFY(now.find("\"version\": 2") != std::string::npos);
+    QVERIFY(now.find("audioBitRate") == std::string::npos);
+    QVERIFY(fromText(now, "/j")->deliverables == project->deliverables);
+  }
   void otherFilesAreRefused() {
     for (const char* text : {"", "{", "[]", "null", "plain text", "{\"format\":\"tromb-project\"}", "\xff\xfe\x00"})
       QVERIFY2(!fromText(text, "/"), text);
     const std::string deep(100'000, '[');
     QVERIFY(!fromText(deep, "/"));
     auto json = nlohmann::ordered_json::parse(toText(sample("/j"), "/j"));
-    json["version"] = 2;
+    json["version"] = kProjectVersion + 1;
     QCOMPARE(fromText(json.dump(), "/").error().code, ErrorCode::ProjectTooNew);
     QCOMPARE(loadProject("/nowhere/at/all.tromb").error().code, ErrorCode::Missing);
     QCOMPARE(loadProject("/tmp").error().code, ErrorCode::Unreadable);

@@ -28,9 +28,9 @@ class TestProof : public QObject {
   static constexpr int kFrames = 100; ///< four seconds at 25
   /// How FFmpeg's tool makes the same file once more, but for its pictures or its sound.
   const QStringList kPictureCopied =
-      QString(
-          "-c:v libx264 -preset veryfast -profile:v high -level 3 -b:v 3M -maxrate 4.5M -bufsize 4.5M -color_primaries "
-          "bt709 -color_trc bt709 -colorspace bt709 -color_range tv -c:a copy -movflags +faststart")
+      QString("-c:v libx264 -preset veryfast -profile:v high -level 3 -g 50 -b:v 3M -maxrate 4.5M -bufsize 4.5M "
+              "-color_primaries "
+              "bt709 -color_trc bt709 -colorspace bt709 -color_range tv -c:a copy -movflags +faststart")
           .split(' ');
   const QStringList kSoundCopied = QString("-c:v copy -c:a aac -b:a 192k -movflags +faststart").split(' ');
   QTemporaryDir m_folder;
@@ -208,6 +208,49 @@ private slots:
       if (!check.pass) found += QString::fromStdString(check.code + ": " + check.found.text() + "; ");
     QVERIFY2(codes.contains(code), qPrintable(found));
     qInfo("%s: %s", QTest::currentDataTag(), qPrintable(found));
+  }
+
+  // What is wrong with the file and not with its pictures: labels, sizes and order.
+  void plantedFaultsOfTheFileAreSeen_data() {
+    QTest::addColumn<QString>("options");
+    QTest::addColumn<QString>("code");
+    QTest::newRow("key frames too far apart") << "-g 250 -sc_threshold 0"
+                                              << "key-distance";
+    QTest::newRow("a wrong colour label") << "-color_primaries smpte170m"
+                                          << "colour";
+    QTest::newRow("labelled full") << "-color_range pc"
+                                   << "colour";
+    QTest::newRow("a level that is too low") << "-level 2.1"
+                                             << "level";
+    QTest::newRow("another profile") << "-profile:v main"
+                                     << "profile";
+    QTest::newRow("the buffer runs empty") << "-b:v 20M -maxrate 20M -bufsize 20M -crf 1"
+                                           << "decoder-buffer";
+    QTest::newRow("the index last") << "-movflags 0"
+                                    << "index-first";
+    QTest::newRow("other samples") << "-profile:v high422 -pix_fmt yuv422p"
+                                   << "pixel-format";
+    QTest::newRow("another rate") << "-r 24"
+                                  << "rate";
+    QTest::newRow("another codec") << "-c:v mpeg4"
+                                   << "codec";
+    QTest::newRow("sound of one channel") << "-c:a aac -ac 1"
+                                          << "sound";
+    QTest::newRow("sound at another rate") << "-c:a aac -ar 44100"
+                                           << "sound";
+    QTest::newRow("another codec of sound") << "-c:a mp3"
+                                            << "sound";
+  }
+  void plantedFaultsOfTheFileAreSeen() {
+    QFETCH(QString, options);
+    QFETCH(QString, code);
+    QStringList how = kPictureCopied;
+    if (options.startsWith(QLatin1String("-c:v"))) how = QString("-c:a copy -movflags +faststart").split(' ');
+    (void)run(QStringLiteral("ffmpeg"), QStringList{"-v", "error", "-y", "-i", at("good.mp4")} + how +
+                                            options.split(' ') + QStringList{at("mislabelled.mp4")});
+    const auto report = proofFile({path("mislabelled.mp4"), &*m_plan, &*m_traces, {}});
+    QVERIFY2(report.has_value(), report ? "" : sentence(report.error()).c_str());
+    QVERIFY2(failing(*report).contains(code), qPrintable(failing(*report).join(' ')));
   }
 
   // A file is read in stretches, from a key frame each: here every second. A fault is found in whichever it lies, at

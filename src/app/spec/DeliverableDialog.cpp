@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/spec/DeliverableDialog.h"
 
+#include "app/spec/EncodingForm.h"
 #include "app/spec/ShapeButton.h"
 #include "app/style/Icons.h"
 #include "app/style/StatusLine.h"
@@ -15,7 +16,6 @@
 #include <QCheckBox>
 #include <QComboBox>
 #include <QDialogButtonBox>
-#include <QDoubleSpinBox>
 #include <QFormLayout>
 #include <QGridLayout>
 #include <QHBoxLayout>
@@ -143,17 +143,7 @@ QWidget* DeliverableDialog::buildChoices() {
   for (const FrameRate& rate : FrameRate::offered())
     m_rate->addItem(QString::fromStdString(rate.name()), QString::fromStdString(rate.value().toString()));
   form->addRow(tr("&Frames a second"), m_rate);
-  m_megabits = new QDoubleSpinBox(page);
-  m_megabits->setButtonSymbols(QAbstractSpinBox::NoButtons);
-  m_megabits->setRange(0.1, 800);
-  m_megabits->setDecimals(1);
-  m_megabits->setSuffix(tr(" Mb/s"));
-  m_megabits->setAccessibleName(tr("Video bit rate"));
-  form->addRow(tr("&Bit rate"), m_megabits);
-  m_speed = new QComboBox(page);
-  m_speed->setAccessibleName(tr("Encoder effort"));
-  for (const std::string& speed : infoOf(Codec::H264).speeds) m_speed->addItem(QString::fromStdString(speed));
-  form->addRow(tr("&Encoder speed"), m_speed);
+  m_encoding = new EncodingForm(m_deliverable, *form, page);
   m_sharpOnly = new QCheckBox(tr("Never enlarge a picture"), page);
   m_sharpOnly->setToolTip(tr("Windows stop where the picture would become soft; a shot that cannot fill says so"));
   form->addRow(QString(), m_sharpOnly);
@@ -173,16 +163,7 @@ QWidget* DeliverableDialog::buildChoices() {
     if (const auto rate = FrameRate::parse(m_rate->currentData().toString().toStdString())) m_deliverable.rate = *rate;
     refresh();
   });
-  connect(m_megabits, &QDoubleSpinBox::valueChanged, this, [this](double value) {
-    if (m_filling) return;
-    m_deliverable.encoding.bitRate = int64_t(value * 10 + 0.5) * 100'000;
-    m_deliverable.encoding.rateControl = RateControl::Variable;
-    refresh();
-  });
-  connect(m_speed, &QComboBox::textActivated, this, [this](const QString& text) {
-    m_deliverable.encoding.speed = text.toStdString();
-    refresh();
-  });
+  connect(m_encoding, &EncodingForm::changed, this, &DeliverableDialog::refresh);
   connect(m_sharpOnly, &QCheckBox::toggled, this, [this](bool on) {
     m_deliverable.sharpOnly = on;
     if (!m_filling) refresh();
@@ -322,9 +303,8 @@ void DeliverableDialog::refresh() {
     rate = m_rate->count() - 1;
   }
   m_rate->setCurrentIndex(rate);
-  if (std::abs(m_megabits->value() * 1e6 - double(e.bitRate)) > 5e4) m_megabits->setValue(double(e.bitRate) / 1e6);
+  m_encoding->refresh();
   m_sharpOnly->setChecked(d.sharpOnly);
-  m_speed->setCurrentText(QString::fromStdString(e.speed));
   int place = 0;
   m_shapes->setExclusive(false);
   if (destinationData())
@@ -336,10 +316,12 @@ void DeliverableDialog::refresh() {
   const bool taken = d.name != m_ownName && m_document.project().deliverableNamed(d.name);
   m_nameAnswer->setVisible(taken || d.name.empty());
   m_nameAnswer->setText(taken ? tr("Another deliverable has this name") : tr("It needs a name"));
-  m_accept->setEnabled(isLegalSize(d.canvas) && !taken && !d.name.empty());
+  Status holds = encodable(e, d.format);
+  if (holds) holds = levelCarries(e, pictureOf(d));
+  m_accept->setEnabled(isLegalSize(d.canvas) && !taken && !d.name.empty() && holds);
 
   QStringList facts;
-  facts << QString::fromStdString(codecText(e));
+  facts << (holds ? said(codecText(e)) : said(holds.error()));
   const Rational length = m_document.project().duration();
   if (const auto bytes = expectedBytes(e, length)) {
     facts << tr("%1 bits a pixel").arg(bitsPerPixel(e.bitRate, d.canvas, d.rate), 0, 'f', 3);

@@ -8,7 +8,6 @@
 class QButtonGroup;
 class QCheckBox;
 class QComboBox;
-class QDoubleSpinBox;
 class QLabel;
 class QLineEdit;
 class QPushButton;
@@ -18,6 +17,7 @@ class QVBoxLayout;
 
 namespace tromb {
 
+class EncodingForm;
 struct Destination;
 
 /// Makes or changes one deliverable: choices on the left, and always beside them what follows for the footage at
@@ -54,8 +54,7 @@ private:
   QSpinBox* m_height;
   QToolButton* m_lock;
   QComboBox* m_rate;
-  QComboBox* m_speed;
-  QDoubleSpinBox* m_megabits;
+  EncodingForm* m_encoding;
   QCheckBox* m_sharpOnly;
   QLabel* m_sizeAnswer;
   QPushButton* m_lower;

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "colour/CanvasFormat.h"
 
+#include <string>
+
 namespace tromb {
 
 const char* chromaWord(Chroma chroma) {
@@ -29,9 +31,9 @@ bool colourByWord(std::string_view word, ColourTags& tags) {
   return false;
 }
 
-std::string samplesText(const CanvasFormat& format) {
+Message samplesText(const CanvasFormat& format) {
   const std::string word = chromaWord(format.chroma);
-  return std::to_string(format.depth) + "-bit " + word.substr(0, 1) + ":" + word.substr(1, 1) + ":" + word.substr(2);
+  return say("%1-bit %2", format.depth, word.substr(0, 1) + ":" + word.substr(1, 1) + ":" + word.substr(2));
 }
 
 } // namespace tromb

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "Message.h"
 #include "colour/ColourTags.h"
 
 #include <cstdint>
-#include <string>
 #include <string_view>
 
 namespace tromb {
@@ -51,6 +51,6 @@ struct CanvasFormat {
 [[nodiscard]] const char* colourWord(const ColourTags& tags);
 [[nodiscard]] bool colourByWord(std::string_view word, ColourTags& tags);
 /// "8-bit 4:2:0", for people.
-[[nodiscard]] std::string samplesText(const CanvasFormat& format);
+[[nodiscard]] Message samplesText(const CanvasFormat& format);
 
 } // namespace tromb

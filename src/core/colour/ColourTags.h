@@ -27,6 +27,13 @@ inline constexpr ColourTags kRec709{kPrimaries709, kTransfer709, kMatrix709, fal
 inline constexpr ColourTags kHlg{kPrimaries2020, kTransferHlg, kMatrix2020, false};
 inline constexpr ColourTags kPq{kPrimaries2020, kTransferPq, kMatrix2020, false};
 
+/// The brightest pixel and the highest mean of a picture, cd/m² (CTA-861.3: MaxCLL and MaxFALL). Zero: not known.
+struct ContentLight {
+  int most = 0;
+  int mostAverage = 0;
+  friend bool operator==(const ContentLight&, const ContentLight&) = default;
+};
+
 /// Returns true if the transfer function is one of high dynamic range (BT.2100).
 [[nodiscard]] constexpr bool isHdr(const ColourTags& tags) {
   return tags.transfer == kTransferPq || tags.transfer == kTransferHlg;

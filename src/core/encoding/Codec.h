@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "Message.h"
 #include "colour/CanvasFormat.h"
 #include "encoding/Level.h"
 
@@ -57,7 +58,7 @@ struct PictureCodec {
   std::string_view name;             ///< "H.264", for people
   std::string_view encoder;          ///< FFmpeg's name of the encoder
   std::string_view found;            ///< FFmpeg's name of the codec in a file
-  std::string_view purpose;          ///< what it is made for, in English; a text to be translated
+  Message purpose;                   ///< what it is made for
   std::vector<Container> containers; ///< the usual one first
   std::vector<Profile> profiles;     ///< the usual one of some samples first; empty: it has none
   std::vector<Samples> samples;

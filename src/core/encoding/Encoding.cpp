@@ -18,18 +18,16 @@ std::string withUnit(double value, const char* unit) {
 }
 
 /// The words of a list, for people: "a, b or c".
-Message listed(const std::vector<std::string>& words) {
+Message listed(const std::vector<Message>& words) {
   Message list;
   for (size_t i = 0; i < words.size(); ++i)
-    list = i == 0                  ? verbatim(words[i])
-           : i + 1 == words.size() ? say("%1 or %2", list, words[i])
-                                   : say("%1, %2", list, words[i]);
+    list = i == 0 ? words[i] : i + 1 == words.size() ? say("%1 or %2", list, words[i]) : say("%1, %2", list, words[i]);
   return list;
 }
 
 template <typename List, typename Word> Message wordsOf(const List& list, Word word) {
-  std::vector<std::string> words;
-  for (const auto& item : list) words.emplace_back(word(item));
+  std::vector<Message> words;
+  for (const auto& item : list) words.push_back(argument(word(item)));
   return listed(words);
 }
 
@@ -41,7 +39,7 @@ Samples samplesOf(const CanvasFormat& format) {
   return {format.depth, format.chroma};
 }
 
-std::string textOf(const Samples& s) {
+Message textOf(const Samples& s) {
   return samplesText({s.depth, s.chroma, {}});
 }
 
@@ -93,7 +91,8 @@ Status pictureEncodable(const Encoding& e, const CanvasFormat& format) {
     return refused(say("%1 has no high tier at level %2", c.name, e.level), say("the main tier"));
   if (!contains(c.speeds, e.speed) && !(c.speeds.empty() && e.speed.empty()))
     return c.speeds.empty() ? refused(say("%1 has one speed", c.name), say("none"))
-                            : refused(say("'%1' is no speed of %2", e.speed, c.name), listed(c.speeds));
+                            : refused(say("'%1' is no speed of %2", e.speed, c.name),
+                                      wordsOf(c.speeds, [](const std::string& speed) { return speed; }));
   if (!e.tune.empty() && !byWord(c.tunes, e.tune))
     return refused(say("%1 cannot be tuned for '%2'", c.name, e.tune),
                    c.tunes.empty() ? say("none") : wordsOf(c.tunes, [](const Tune& t) { return t.word; }));
@@ -138,9 +137,9 @@ Status soundEncodable(const Encoding& e) {
     return std::find(list.begin(), list.end(), value) != list.end();
   };
   if (!holds(c.containers, *e.container)) {
-    std::vector<std::string> others;
+    std::vector<Message> others;
     for (const SoundCodecInfo& other : soundCodecs())
-      if (holds(other.containers, *e.container)) others.emplace_back(other.word);
+      if (holds(other.containers, *e.container)) others.push_back(argument(other.word));
     return refused(say("sound of %1 is not put into %2", c.name, infoOf(*e.container).name), listed(others));
   }
   if (!holds(c.channels, s.channels))
@@ -158,6 +157,19 @@ Status soundEncodable(const Encoding& e) {
 }
 
 } // namespace
+
+const char* chaptersWord(Chapters chapters) {
+  return chapters == Chapters::None ? "none" : chapters == Chapters::Shots ? "shots" : "regions";
+}
+
+bool chaptersByWord(std::string_view word, Chapters& chapters) {
+  for (const Chapters c : {Chapters::None, Chapters::Shots, Chapters::Regions})
+    if (word == chaptersWord(c)) {
+      chapters = c;
+      return true;
+    }
+  return false;
+}
 
 int64_t usualBitRate(Size canvas, const FrameRate& rate) {
   constexpr int64_t kStep = 100'000;
@@ -268,14 +280,15 @@ std::optional<int64_t> expectedBytes(const Encoding& e, const Rational& seconds)
   return estimatedBytes(e.bitRate, bitRateOf(e.sound), seconds);
 }
 
-std::string codecText(const Encoding& e) {
-  std::string text(e.info().name);
+Message codecText(const Encoding& e) {
+  std::string codec(e.info().name);
   if (!e.profile.empty()) {
     std::string profile = e.profile;
     profile.front() = char(std::toupper(static_cast<unsigned char>(profile.front())));
-    text += " " + profile;
+    codec += " " + profile;
   }
-  return e.level.empty() ? text : text + ", level " + e.level + (e.highTier ? " High tier" : "");
+  if (e.level.empty()) return verbatim(codec);
+  return e.highTier ? say("%1, level %2, high tier", codec, e.level) : say("%1, level %2", codec, e.level);
 }
 
 int64_t estimatedBytes(int64_t videoBitRate, int64_t audioBitRate, const Rational& seconds) {

@@ -26,6 +26,11 @@ inline constexpr size_t kMostTitleBytes = 1000;
 /// Lossless entropy coding of H.264.
 enum class Entropy { Usual, Cabac, Cavlc };
 
+/// What the chapter marks of a file are made from.
+enum class Chapters { None, Shots, Regions };
+[[nodiscard]] const char* chaptersWord(Chapters chapters); ///< "none", "shots", "regions"
+[[nodiscard]] bool chaptersByWord(std::string_view word, Chapters& chapters);
+
 /// How the sound of a deliverable is encoded.
 struct SoundEncoding {
   std::optional<SoundCodec> codec; ///< empty: the usual one of the container
@@ -59,6 +64,7 @@ struct Encoding {
   int references = 0;           ///< 0 = the speed's usual number
   Entropy entropy = Entropy::Usual;
   SoundEncoding sound;
+  Chapters chapters = Chapters::None;
   std::string title;
   std::string comment;
   std::string language; ///< ISO 639-2, three letters
@@ -96,7 +102,7 @@ struct EncodedPicture {
 /// Bytes that picture and sound will take; nothing where that depends on the pictures alone.
 [[nodiscard]] std::optional<int64_t> expectedBytes(const Encoding& resolved, const Rational& seconds);
 /// "H.264 High, level 4.1": for people.
-[[nodiscard]] std::string codecText(const Encoding& resolved);
+[[nodiscard]] Message codecText(const Encoding& resolved);
 
 /// Bytes that a bit rate fills in a time, without the container: (video + audio) · s / 8.
 [[nodiscard]] int64_t estimatedBytes(int64_t videoBitRate, int64_t audioBitRate, const Rational& seconds);

@@ -155,11 +155,13 @@ Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std:
   Lanes lanes;
   for (size_t i = 0; i < request.plans.size(); ++i)
     lanes.push_back(std::make_unique<Lane>(request, i, sound ? &*sound : nullptr, begun, all.get_token()));
-  const auto twice = [&](size_t i) { return request.plans[i].encoding().passes == 2; };
+  const auto twice = [&](size_t i) { return Lane::needsFirstPass(request.plans[i]); };
   const auto run = [&](bool first) -> Status {
     for (size_t i = 0; i < lanes.size(); ++i)
       if (!first || twice(i))
-        lanes[i]->start(first ? PassLog::Pass::First : twice(i) ? PassLog::Pass::Second : PassLog::Pass::Only);
+        lanes[i]->start(first                                     ? PassLog::Pass::First
+                        : request.plans[i].encoding().passes == 2 ? PassLog::Pass::Second
+                                                                  : PassLog::Pass::Only);
     const Status done = decodeAll(request, lanes, all.get_token());
     if (!done) all.request_stop();
     for (auto& lane : lanes) lane->closeInput();

@@ -2,6 +2,7 @@
 #include "export/Lane.h"
 
 #include "io/PartFile.h"
+#include "picture/LightMeter.h"
 #include "render/Pictures.h"
 
 #include <algorithm>
@@ -92,7 +93,7 @@ void Lane::start(PassLog::Pass pass) {
         m_composed->close();
       });
       m_encoding = std::jthread([this, first] {
-        guarded([this, first] { return first ? encodeFirstPass() : encodeAll(); });
+        guarded([this, first] { return first ? firstPass() : encodeAll(); });
         if (first) return;
         m_stop.request_stop(); // nothing takes from the queue any more
         if (m_sound) m_sound->leave(m_index);
@@ -190,22 +191,34 @@ Lane::Turn Lane::encoderTurn() const {
 PictureStream Lane::streamOf() const {
   PictureStream stream{{m_plan.canvas(), m_plan.rate(), m_plan.format()}, m_plan.encoding()};
   stream.threads = encoderTurn() == Turn::First ? 1 : 0;
+  stream.light = m_light;
   return stream;
 }
 
-/// Encodes for what it teaches, and keeps nothing of it.
-Status Lane::encodeFirstPass() {
+/// Sees all pictures for what they teach, and keeps nothing of them.
+Status Lane::firstPass() {
   const std::stop_token stop = m_stop.get_token();
-  auto encoder = PictureEncoder::open(streamOf(), m_target, true, &m_log);
-  if (!encoder) return tl::unexpected(encoder.error());
+  std::optional<PictureEncoder> encoder;
+  if (m_plan.encoding().passes == 2) {
+    auto opened = PictureEncoder::open(streamOf(), m_target, true, &m_log);
+    if (!opened) return tl::unexpected(opened.error());
+    encoder.emplace(std::move(*opened));
+  }
+  std::optional<LightMeter> meter;
+  if (m_plan.format().colour == kPq) meter.emplace(m_plan.format());
   const PacketSink nowhere = [](AVPacket&) { return Status(); };
   int64_t frame = 0;
-  while (auto item = m_composed->pop(stop))
+  while (auto item = m_composed->pop(stop)) {
+    if (meter) meter->add(item->canvas);
     for (int64_t i = 0; i < item->repeat && !stop.stop_requested(); ++i) {
-      if (const Status done = encoder->add(item->canvas, 1, nowhere); !done) return done;
+      if (encoder)
+        if (const Status done = encoder->add(item->canvas, 1, nowhere); !done) return done;
       report(++frame, ExportState::Encoding);
     }
-  return stop.stop_requested() ? Status() : encoder->finish(nowhere);
+  }
+  if (stop.stop_requested()) return {};
+  if (meter) m_light = meter->light();
+  return encoder ? encoder->finish(nowhere) : Status();
 }
 
 Status Lane::encodeAll() {
@@ -216,7 +229,7 @@ Status Lane::encodeAll() {
     const auto self = id_t(gettid());
     (void)setpriority(PRIO_PROCESS, self, getpriority(PRIO_PROCESS, self) + kLaterNice);
   }
-  auto out = OutputFile::create(part->file(), m_target, streamOf(), m_sound != nullptr, &m_log);
+  auto out = OutputFile::create(part->file(), m_target, streamOf(), m_sound != nullptr, &m_log, m_plan.chapters());
   if (!out) return tl::unexpected(out.error());
   int64_t frame = 0;
   Clock::time_point lastPicture{};
@@ -244,7 +257,7 @@ Status Lane::encodeAll() {
       m_result.losses.push_back({loss.path, {}, SourceLoss::Kind::Sound, loss.packets, loss.first});
   bool good = true;
   if (m_request.proof) {
-    ProofSubject subject{part->path(), &m_plan, &*m_traces, {}};
+    ProofSubject subject{part->path(), &m_plan, &*m_traces, {}, m_light};
     for (const auto& [piece, loss] : m_losses) subject.losses.push_back(loss);
     subject.losses.insert(subject.losses.end(), m_result.losses.begin(), m_result.losses.end());
     auto proof = proofFile(subject, stop, [this](int64_t n) { report(n, ExportState::Proofing); });
@@ -276,7 +289,7 @@ void Lane::report(int64_t frame, ExportState state) {
   p.frame = state == ExportState::Proofing ? m_plan.frameCount() : frame;
   p.frames = m_plan.frameCount();
   p.state = state;
-  const bool twice = m_plan.encoding().passes == 2;
+  const bool twice = needsFirstPass(m_plan);
   const double before = twice && m_log.pass != PassLog::Pass::First ? kFirstPassShare : 0;
   const double pass = !twice ? 1 : m_log.pass == PassLog::Pass::First ? kFirstPassShare : 1 - kFirstPassShare;
   p.fraction = state == ExportState::Done       ? 1

@@ -34,6 +34,11 @@ public:
        std::stop_token all);
   ~Lane();
 
+  /// True if it must see all pictures before it encodes them: for two passes, and for light levels that stand in the
+  /// file's head.
+  [[nodiscard]] static bool needsFirstPass(const Plan& plan) {
+    return plan.encoding().passes == 2 || plan.format().colour == kPq;
+  }
   /// Takes part in a pass over the sources from now on, until it is waited for.
   void start(PassLog::Pass pass);
   /// Waits for room. Returns false once this lane has ended and takes no more.
@@ -55,7 +60,7 @@ private:
   template <typename Work> void guarded(Work work);
   void fail(Error error);
   [[nodiscard]] Status composeAll();
-  [[nodiscard]] Status encodeFirstPass();
+  [[nodiscard]] Status firstPass();
   [[nodiscard]] Status encodeAll();
   [[nodiscard]] PictureStream streamOf() const;
   [[nodiscard]] Status addSoundUpTo(OutputFile& out, int64_t samples);
@@ -79,6 +84,7 @@ private:
   bool m_takesPart = false;
   std::optional<TemporaryFolder> m_passFolder; ///< Present if there are two passes.
   PassLog m_log;
+  ContentLight m_light;                                    ///< measured in the first pass of high dynamic range
   std::unique_ptr<BoundedQueue<DecodedPicture>> m_decoded; ///< of the pass that is under way
   std::unique_ptr<BoundedQueue<Composed>> m_composed;
   SoundMix::Chunk m_chunk;

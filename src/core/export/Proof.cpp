@@ -117,6 +117,33 @@ Status checkCodec(const MediaInfo& media, const Plan* plan, ProofReport& report)
   return {};
 }
 
+/// The light levels of PQ, which players go by.
+void checkLight(const VideoInfo& v, const ProofSubject& subject, ProofReport& report) {
+  if (v.colour != kPq) return;
+  const auto words = [](const ContentLight& light) {
+    return light.most > 0 ? say("at most %1 cd/m², %2 on average", light.most, light.mostAverage) : say("none");
+  };
+  const bool known = subject.light.most > 0;
+  report.checks.push_back({"light-levels", known ? words(subject.light) : Message(), words(v.light),
+                           known ? v.light == subject.light : v.light.most >= v.light.mostAverage && v.light.most > 0});
+}
+
+/// Chapter marks of the file.
+void checkTags(const MediaInfo& media, const Plan& plan, ProofReport& report) {
+  const std::vector<Chapter> wanted = plan.chapters();
+  if (wanted.empty() && media.chapters.empty()) return;
+  constexpr double kMillisecond = 0.00101;
+  bool same = wanted.size() == media.chapters.size();
+  for (size_t i = 0; same && i < wanted.size(); ++i)
+    same = wanted[i].title == media.chapters[i].title &&
+           std::abs((wanted[i].begin - media.chapters[i].begin).toDouble()) < kMillisecond;
+  const auto counted = [](size_t count) { return sayCounted("%n marks", "%n mark", int64_t(count)); };
+  report.checks.push_back({"chapters", counted(wanted.size()),
+                           same || wanted.size() != media.chapters.size() ? counted(media.chapters.size())
+                                                                          : say("others than were asked for"),
+                           same});
+}
+
 void checkPicture(const MediaInfo& media, const Plan* plan, const SeenPictures& seen, ProofReport& report) {
   const VideoInfo& v = *media.video;
   const auto add = [&](const char* code, const Message& expected, const Message& found, bool pass) {
@@ -321,6 +348,8 @@ Message ProofCheck::title() const {
       {"codec-string", say("codec string")},
       {"decoder-buffer", say("decoder's buffer")},
       {"constant-rate", say("constant bit rate")},
+      {"chapters", say("chapter marks")},
+      {"light-levels", say("light levels")},
       {"key-distance", say("distance of key frames")},
       {"pixel-format", say("pixel format")},
       {"colour", say("colour labels")},
@@ -380,6 +409,8 @@ Result<ProofReport> proofFile(const ProofSubject& subject, std::stop_token stop,
   ProofReport report;
   checkPicture(*media, plan, *seen, report);
   if (const Status done = checkCodec(*media, plan, report); !done) return tl::unexpected(done.error());
+  checkLight(*media->video, subject, report);
+  if (plan) checkTags(*media, *plan, report);
   if (!plan || !subject.traces)
     leftOut(pictureKinds(), say("not compared: the project it was made from is not given"), report);
   else if (!seen->compared)

@@ -44,6 +44,7 @@ struct ProofSubject {
   const Plan* plan = nullptr;        ///< null: the file is held against what any delivered file should be
   const TraceFile* traces = nullptr; ///< What was composed and mixed. Null if contents are not to be compared.
   std::vector<SourceLoss> losses;    ///< Losses that are known already.
+  ContentLight light = {};           ///< what was measured of the composed pictures; zero where nothing was
 };
 
 /// Reads a finished file back, decoding every frame and all sound, and compares it with what was asked: its labels with

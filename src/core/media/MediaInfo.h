@@ -37,6 +37,7 @@ struct VideoInfo {
   int bitDepth = 8;
   bool alpha = false; ///< True if the picture may be transparent.
   ColourTags colour;
+  ContentLight light;  ///< as the file says
   int64_t bitRate = 0; ///< bits per second; 0 when unknown
 
   [[nodiscard]] bool hdr() const { return isHdr(colour); }
@@ -63,6 +64,13 @@ struct AudioInfo {
 /// prefers, else the first; two mono streams that belong together, as left and right. Empty without sound.
 [[nodiscard]] std::vector<int> usualSound(const std::vector<AudioInfo>& audio);
 
+/// A mark in a file from which on something else is shown.
+struct Chapter {
+  Rational begin; ///< seconds
+  Rational end;   ///< seconds, exclusive; of files that tell no ends, where the next one begins
+  std::string title;
+};
+
 /// What a media file says of itself, and nothing that anybody thinks of it: see Reading. Value.
 struct MediaInfo {
   std::string path;
@@ -72,6 +80,7 @@ struct MediaInfo {
   int64_t sizeBytes = 0;
   std::optional<VideoInfo> video;
   std::vector<AudioInfo> audio;
+  std::vector<Chapter> chapters; ///< in order
   Rational begin; ///< seconds on the file's own clock that are time 0: those of its first picture, else of its sound
   std::shared_ptr<const FileIndex> index; ///< null where the container tells all itself
   /// For readers, which find it out themselves where it is null

@@ -16,7 +16,8 @@ struct Reading {
   bool scanCertain = false;      ///< all of them are: somebody says it; else each is looked at and left alone if whole
   Bars bars;                     ///< burned into the picture, cut away
   Orientation orientation;       ///< how somebody wants it turned, mirrored and straightened
-  std::vector<int> heard;        ///< places in `file.audio`: one stream, or two mono ones that are left and right
+  std::optional<ColourTags> colour; ///< what somebody says of its colours, whatever its labels are
+  std::vector<int> heard;           ///< places in `file.audio`: one stream, or two mono ones that are left and right
 
   /// The shape of its picture as it is seen. The file must have one.
   [[nodiscard]] PictureShape shape() const { return file.video->shape(bars, orientation); }

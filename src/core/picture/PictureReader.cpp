@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "picture/PictureReader.h"
 
+#include "picture/Relabelled.h"
+
 #include <utility>
 
 namespace tromb {
@@ -11,12 +13,13 @@ Result<PictureReader> PictureReader::open(const Reading& reading, ReadOptions op
   auto opened = VideoReader::open(reading.file, options);
   if (!opened) return tl::unexpected(opened.error());
   PictureReader reader(std::move(*opened));
+  reader.m_colour = reading.colour;
   if (reading.orientation.straighten != 0) reader.m_straightener.emplace(reading.shape());
   return reader;
 }
 
 Result<NumberedFrame> PictureReader::shown(int64_t number, const std::stop_token& unasked) {
-  return straightened(m_reader.shown(number, unasked));
+  return asRead(m_reader.shown(number, unasked));
 }
 
 Result<Frame> PictureReader::frameAt(int64_t number, const std::stop_token& unasked) {
@@ -26,11 +29,13 @@ Result<Frame> PictureReader::frameAt(int64_t number, const std::stop_token& unas
 }
 
 Result<NumberedFrame> PictureReader::read() {
-  return straightened(m_reader.read());
+  return asRead(m_reader.read());
 }
 
-Result<NumberedFrame> PictureReader::straightened(Result<NumberedFrame> picture) const {
-  if (!picture || !picture->frame || !m_straightener) return picture;
+Result<NumberedFrame> PictureReader::asRead(Result<NumberedFrame> picture) const {
+  if (!picture || !picture->frame) return picture;
+  if (m_colour) picture->frame = relabelled(picture->frame, *m_colour);
+  if (!m_straightener) return picture;
   auto turned = m_straightener->run(picture->frame);
   if (!turned) return tl::unexpected(turned.error());
   picture->frame = std::move(*turned);

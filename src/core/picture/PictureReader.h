@@ -9,7 +9,8 @@
 
 namespace tromb {
 
-/// Decodes a source's pictures as they are to be read: fields put together as the reading says, and straightened. Bars,
+/// Decodes a source's pictures as they are to be read: fields put together as the reading says, labelled with
+/// its colours, and straightened. Bars,
 /// turning and mirroring are left to whoever lays them out (Reading::shape). One thread at a time; cheap to move.
 class PictureReader {
 public:
@@ -26,8 +27,9 @@ public:
 
 private:
   explicit PictureReader(VideoReader reader) : m_reader(std::move(reader)) {}
-  [[nodiscard]] Result<NumberedFrame> straightened(Result<NumberedFrame> picture) const;
+  [[nodiscard]] Result<NumberedFrame> asRead(Result<NumberedFrame> picture) const;
   VideoReader m_reader;
+  std::optional<ColourTags> m_colour;
   std::optional<Straightener> m_straightener;
 };
 

@@ -60,10 +60,12 @@ void checkFootage(const Project& project, const Footage& footage, std::vector<Fi
                             say("%1 channels are mixed down to stereo, %2 dB lower so that nothing clips",
                                 media.audio[size_t(place)].channels, withOneDecimal(down)),
                             {}});
-    if (media.video->hdr())
-      findings.push_back({"hdr", Severity::Warning, "", shot.name,
-                          say("the footage is HDR: highlights above reference white are cut off in Rec. 709"),
-                          say("Grade the file to Rec. 709 before bringing it in")});
+    const bool inSdr = std::any_of(project.deliverables.begin(), project.deliverables.end(),
+                                   [](const Deliverable& d) { return !isHdr(d.format.colour); });
+    if (isHdr(colourOf(*project.source(shot.source), *media.video)) && inSdr)
+      findings.push_back({"hdr", Severity::Note, "", shot.name,
+                          say("the footage is HDR: its highlights are rolled off in Rec. 709"),
+                          say("Look at bright parts, or deliver in HLG or PQ")});
     if (shot.speed != Rational(1) && !media.audio.empty())
       findings.push_back(
           {"silent-speed", Severity::Note, "", shot.name, say("shots with a changed speed have no sound"), {}});

@@ -91,9 +91,14 @@ Reading readingOf(const Source& source, const MediaInfo& file) {
     reading.heard = source.sound;
   if (file.video) reading.scan = scanOf(source, *file.video);
   reading.scanCertain = source.scan && source.scanBy == FactBy::Hand;
+  reading.colour = source.colour;
   reading.bars = source.bars;
   reading.orientation = source.orientation;
   return reading;
+}
+
+ColourTags colourOf(const Source& source, const VideoInfo& video) {
+  return source.colour.value_or(video.colour);
 }
 
 Scan scanOf(const Source& source, const VideoInfo& video) {

@@ -40,6 +40,7 @@ struct Source {
   FactBy barsBy = FactBy::Nobody;
   std::optional<Scan> scan; ///< The scan of the pictures if somebody has set it, whatever the file says.
   FactBy scanBy = FactBy::Nobody;
+  std::optional<ColourTags> colour; ///< what somebody says of its colours, whatever the file's labels are
   std::vector<int> sound; ///< which of the file's sound streams are heard, as Reading::heard; empty: the usual
   FactBy soundBy = FactBy::Nobody;
   Orientation orientation; ///< turned, mirrored and straightened everywhere
@@ -157,7 +158,9 @@ struct Project {
 /// A source as the project reads it: what was measured or set of its scan, bars, orientation and sound, else what its
 /// file says. The one place where facts and opinions meet.
 [[nodiscard]] Reading readingOf(const Source& source, const MediaInfo& file);
-/// Parts of a reading, for callers that need no more: how its pictures are scanned, and their shape.
+/// Parts of a reading, for callers that need no more: its colours, how its pictures are scanned, and their
+/// shape.
+[[nodiscard]] ColourTags colourOf(const Source& source, const VideoInfo& video);
 [[nodiscard]] Scan scanOf(const Source& source, const VideoInfo& video);
 [[nodiscard]] PictureShape shapeOf(const Source& source, const VideoInfo& video);
 

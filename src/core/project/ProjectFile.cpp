@@ -117,6 +117,7 @@ Json toJson(const Encoding& e) {
   if (e.references > 0) object["references"] = e.references;
   if (e.entropy != Entropy::Usual) object["entropy"] = kEntropyWords[size_t(e.entropy)];
   if (e.sound != SoundEncoding()) object["sound"] = toJson(e.sound);
+  if (e.chapters != Chapters::None) object["chapters"] = chaptersWord(e.chapters);
   if (!e.title.empty()) object["title"] = e.title;
   if (!e.comment.empty()) object["comment"] = e.comment;
   if (!e.language.empty()) object["language"] = e.language;
@@ -139,6 +140,9 @@ Json toJson(const Source& source, const std::string& folder) {
   if (source.scanBy != FactBy::Nobody) object["scanBy"] = kFactByWords[size_t(source.scanBy)];
   if (source.soundBy != FactBy::Nobody) object["soundBy"] = kFactByWords[size_t(source.soundBy)];
   for (const int place : source.sound) object["sound"].push_back(place);
+  if (const auto& c = source.colour)
+    object["colour"] = {
+        {"primaries", c->primaries}, {"transfer", c->transfer}, {"matrix", c->matrix}, {"fullRange", c->fullRange}};
   const Orientation& shown = source.orientation;
   if (shown.turn != 0) object["turn"] = shown.turn;
   if (shown.mirrored) object["mirrored"] = true;
@@ -264,13 +268,15 @@ Encoding readEncoding(const JsonNode& node) {
   if (node.has("references")) e.references = int(node.get("references").integer(0, kMostReferences));
   if (node.has("entropy")) e.entropy = Entropy(node.get("entropy").word(kEntropyWords));
   if (node.has("sound")) e.sound = readSound(node.get("sound"));
+  if (node.has("chapters") && !chaptersByWord(node.get("chapters").text(), e.chapters))
+    node.get("chapters").refuse(say("'none', 'shots' or 'regions' is expected here"));
   if (node.has("title")) e.title = node.get("title").text(kMostTitleBytes);
   if (node.has("comment")) e.comment = node.get("comment").text(kMostTitleBytes);
   if (node.has("language")) e.language = node.get("language").text(3);
   e.unknown = node.others({"codec",      "container",  "rateControl", "passes",     "crf",       "bitRate",
                            "maxBitRate", "bufferBits", "profile",     "level",      "highTier",  "speed",
                            "tune",       "keySeconds", "openGroups",  "keysAtCuts", "bPictures", "references",
-                           "entropy",    "sound",      "title",       "comment",    "language"});
+                           "entropy",    "sound",      "title",       "comment",    "chapters",  "language"});
   return e;
 }
 
@@ -398,6 +404,12 @@ Project readProject(const JsonNode& root, const std::string& folder) {
       return node.get(key).word(std::array{"measure", "hand"}) == 1 ? FactBy::Hand : FactBy::Measure;
     };
     source.barsBy = by("barsBy");
+    if (node.has("colour")) {
+      const JsonNode c = node.get("colour");
+      constexpr int64_t kMostCode = 255; // a byte in H.273
+      const auto code = [&](const char* key) { return int(c.get(key).integer(0, kMostCode)); };
+      source.colour = {code("primaries"), code("transfer"), code("matrix"), c.get("fullRange").truth()};
+    }
     if (node.has("turn")) {
       source.orientation.turn = int(node.get("turn").integer(0, 270));
       if (source.orientation.turn % 90 != 0)
@@ -418,8 +430,9 @@ Project readProject(const JsonNode& root, const std::string& folder) {
       node.get("group").refuse(say("there is no group '%1'", source.group));
     if (node.has("fingerprint")) source.fingerprint = node.get("fingerprint").text(kMostNameBytes);
     if (node.has("slowMotion")) source.slowMotion = node.get("slowMotion").truth();
-    source.unknown = node.others({"id", "path", "pathBytes", "name", "group", "fingerprint", "slowMotion", "bars",
-                                  "barsBy", "scan", "scanBy", "sound", "soundBy", "turn", "mirrored", "straighten"});
+    source.unknown =
+        node.others({"id", "path", "pathBytes", "name", "group", "fingerprint", "slowMotion", "bars", "colour",
+                     "barsBy", "scan", "scanBy", "sound", "soundBy", "turn", "mirrored", "straighten"});
     project.sources.push_back(std::move(source));
   });
   std::set<std::string> shots;

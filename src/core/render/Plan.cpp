@@ -58,6 +58,7 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
   Plan plan;
   plan.m_deliverable = *deliverable;
   plan.m_output = project.output;
+  plan.m_regions = project.regions;
   const EncodedPicture encoded = pictureOf(*deliverable);
   plan.m_encoding = resolved(deliverable->encoding, encoded);
   for (Status holds : {encodable(plan.m_encoding, encoded.format), levelCarries(plan.m_encoding, encoded)})
@@ -150,6 +151,27 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
   plan.m_firstFrame = first;
   plan.m_frameCount = end - first;
   return built;
+}
+
+std::vector<Chapter> Plan::chapters() const {
+  std::vector<std::pair<int64_t, std::string>> begins;
+  if (m_encoding.chapters == Chapters::Shots)
+    for (const PlanPiece& piece : m_pieces)
+      if (piece.frameCount > 0) begins.emplace_back(piece.firstFrame, piece.shot.name);
+  if (m_encoding.chapters == Chapters::Regions)
+    for (const Region& region : m_regions) {
+      const int64_t end = rate().frameAt(region.out) - m_firstFrame;
+      const int64_t begin = std::max<int64_t>(0, rate().frameAt(region.in) - m_firstFrame);
+      if (begin < std::min(end, m_frameCount)) begins.emplace_back(begin, region.name);
+    }
+  std::stable_sort(begins.begin(), begins.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+  std::vector<Chapter> chapters;
+  for (size_t i = 0; i < begins.size(); ++i) {
+    const int64_t end = i + 1 < begins.size() ? begins[i + 1].first : m_frameCount;
+    if (end > begins[i].first)
+      chapters.push_back({rate().timeOf(begins[i].first), rate().timeOf(end), begins[i].second});
+  }
+  return chapters;
 }
 
 bool Plan::hasSound() const {

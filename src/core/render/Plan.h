@@ -77,6 +77,9 @@ public:
   /// Seconds of running order at which frame 0 is shown: 0 but for a region.
   [[nodiscard]] Rational begin() const { return rate().timeOf(m_firstFrame); }
   [[nodiscard]] const std::string& regionName() const { return m_regionName; } ///< empty for the whole
+  /// The marks that the encoding asks for, in order, in seconds of the plan. Those of regions end where the next
+  /// begins.
+  [[nodiscard]] std::vector<Chapter> chapters() const;
   [[nodiscard]] bool hasSound() const;
   [[nodiscard]] const Output& output() const { return m_output; } ///< How the project is delivered.
 
@@ -94,6 +97,7 @@ private:
   Encoding m_encoding;
   std::vector<PlanPiece> m_pieces;
   std::vector<PlanBed> m_beds;
+  std::vector<Region> m_regions;
   Output m_output;
   std::string m_regionName;
   int64_t m_firstFrame = 0; ///< Counted from the beginning of the whole running order.

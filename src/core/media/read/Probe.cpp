@@ -187,6 +187,9 @@ Result<VideoInfo> videoInfo(AVFormatContext& input, AVStream& stream, bool still
   video.stream = stream.index;
   video.codec = avcodec_get_name(par.codec_id);
   if (const char* profile = avcodec_profile_name(par.codec_id, par.profile)) video.profile = profile;
+  if (const auto* light = reinterpret_cast<const AVContentLightMetadata*>(
+          av_stream_get_side_data(&stream, AV_PKT_DATA_CONTENT_LIGHT_LEVEL, nullptr)))
+    video.light = {int(std::min(light->MaxCLL, 10'000U)), int(std::min(light->MaxFALL, 10'000U))};
   video.level = par.level > 0 ? par.level : 0;
   video.stored = {par.width, par.height};
   const AVRational aspect = av_guess_sample_aspect_ratio(&input, &stream, nullptr);
@@ -255,6 +258,14 @@ Result<MediaInfo> factsOf(const std::string& path, const ProbeOptions& options) 
   info.parameters = opened->parameters();
   const bool still = names.ends_with("_pipe");
 
+  for (unsigned i = 0; i < input.nb_chapters; ++i) {
+    const AVChapter& mark = *input.chapters[i];
+    const Rational tick = av::rational(mark.time_base);
+    constexpr int64_t kMostStamp = INT64_MAX / 1'000'000; // beyond, it is damage
+    if (std::abs(mark.start) > kMostStamp || std::abs(mark.end) > kMostStamp || tick <= Rational(0)) continue;
+    const AVDictionaryEntry* title = av_dict_get(mark.metadata, "title", nullptr, 0);
+    info.chapters.push_back({Rational(mark.start) * tick, Rational(mark.end) * tick, title ? title->value : ""});
+  }
   for (unsigned i = 0; i < input.nb_streams; ++i) {
     AVStream& stream = *input.streams[i];
     if (stream.codecpar->codec_type == AVMEDIA_TYPE_AUDIO && stream.codecpar->sample_rate > 0)

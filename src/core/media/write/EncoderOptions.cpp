@@ -99,6 +99,8 @@ void x265(AVCodecContext& c, const PictureStream& stream, const PassLog& log) {
   if (!e.keysAtCuts) more.set("scenecut", 0);
   more.set("level-idc", e.level);
   more.set("high-tier", e.highTier ? 1 : 0);
+  if (stream.light.most > 0)
+    more.set("max-cll", std::to_string(stream.light.most) + "," + std::to_string(stream.light.mostAverage));
   if (stream.threads == 1) {
     more.set("pools", 1);
     more.set("frame-threads", 1);
@@ -138,6 +140,8 @@ void svtAv1(AVCodecContext& c, const PictureStream& stream, const PassLog& /*log
     c.bit_rate = e.bitRate;
   Parameters more;
   tuned(e, [&](const std::string& key, const std::string& value) { more.set(key, value); });
+  if (stream.light.most > 0)
+    more.set("content-light", std::to_string(stream.light.most) + "," + std::to_string(stream.light.mostAverage));
   if (stream.threads > 0) more.set("lp", stream.threads);
   more.hand(c, "svtav1-params");
 }

@@ -169,6 +169,12 @@ int Muxer::addPicture(const PictureEncoder& encoder, const PictureStream& stream
   const std::string_view tag = stream.encoding.info().tag;
   if (tag.size() == 4 && infoOf(*stream.encoding.container).boxes)
     made.codecpar->codec_tag = MKTAG(tag[0], tag[1], tag[2], tag[3]);
+  if (stream.light.most > 0) {
+    auto* light = reinterpret_cast<AVContentLightMetadata*>(
+        av::allocated(av_stream_new_side_data(&made, AV_PKT_DATA_CONTENT_LIGHT_LEVEL, sizeof(AVContentLightMetadata))));
+    light->MaxCLL = unsigned(stream.light.most);
+    light->MaxFALL = unsigned(stream.light.mostAverage);
+  }
   if (stream.rotation != 0 || stream.mirrored) {
     auto* matrix = reinterpret_cast<int32_t*>(
         av::allocated(av_stream_new_side_data(&made, AV_PKT_DATA_DISPLAYMATRIX, sizeof(int32_t) * 9)));
@@ -190,6 +196,18 @@ Status Muxer::begin(const Tags& tags) {
   tag(&s.format->metadata, "title", tags.title);
   tag(&s.format->metadata, "comment", tags.comment);
   for (unsigned i = 0; i < s.format->nb_streams; ++i) tag(&s.format->streams[i]->metadata, "language", tags.language);
+  constexpr int kChapterTicks = 1000; // a second; finer than this no container keeps them
+  for (const Chapter& chapter : tags.chapters) {
+    auto* mark = static_cast<AVChapter*>(av::allocated(av_mallocz(sizeof(AVChapter))));
+    mark->id = int64_t(s.format->nb_chapters) + 1;
+    mark->time_base = {1, kChapterTicks};
+    mark->start = Rational::nearestProduct(chapter.begin, Rational(kChapterTicks));
+    mark->end = Rational::nearestProduct(chapter.end, Rational(kChapterTicks));
+    av_dict_set(&mark->metadata, "title", chapter.title.c_str(), 0);
+    const unsigned before = s.format->nb_chapters;
+    av_dynarray_add(&s.format->chapters, reinterpret_cast<int*>(&s.format->nb_chapters), mark);
+    if (s.format->nb_chapters == before) throw std::bad_alloc();
+  }
   AVDictionary* options = nullptr;
   // Each muxer takes what it knows of these.
   av_dict_set(&options, "movflags", "+faststart", 0);

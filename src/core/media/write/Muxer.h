@@ -3,10 +3,12 @@
 
 #include "encoding/Codec.h"
 #include "io/Descriptor.h"
+#include "media/MediaInfo.h"
 #include "media/write/PictureEncoder.h"
 
 #include <memory>
 #include <string>
+#include <vector>
 
 namespace tromb {
 
@@ -19,6 +21,7 @@ public:
     std::string title;
     std::string comment;
     std::string language; ///< of all streams, ISO 639-2
+    std::vector<Chapter> chapters;
   };
 
   /// Writes to an open, empty file, which must outlive this; `name` is for messages. Errors: Unsupported.

@@ -3,6 +3,7 @@
 
 #include <cerrno>
 #include <fcntl.h>
+#include <utility>
 
 namespace tromb {
 
@@ -15,7 +16,7 @@ Result<OutputFile> OutputFile::create(const std::string& path, const PictureStre
 }
 
 Result<OutputFile> OutputFile::create(const Descriptor& file, const std::string& name, const PictureStream& stream,
-                                      bool sound, PassLog* log) {
+                                      bool sound, PassLog* log, std::vector<Chapter> chapters) {
   const Encoding& e = stream.encoding;
   auto muxer = Muxer::create(file, name, *e.container);
   if (!muxer) return tl::unexpected(muxer.error());
@@ -29,7 +30,7 @@ Result<OutputFile> OutputFile::create(const Descriptor& file, const std::string&
     out.m_sound.emplace(std::move(*opened));
     out.m_soundStream = out.m_muxer.addSound(out.m_sound->context());
   }
-  if (const Status begun = out.m_muxer.begin({e.title, e.comment, e.language}); !begun)
+  if (const Status begun = out.m_muxer.begin({e.title, e.comment, e.language, std::move(chapters)}); !begun)
     return tl::unexpected(begun.error());
   return out;
 }

@@ -18,7 +18,8 @@ public:
   [[nodiscard]] static Result<OutputFile> create(const std::string& path, const PictureStream& stream, bool sound);
   /// Writes to an open, empty file, which must outlive this, as must `log`; `name` is for messages.
   [[nodiscard]] static Result<OutputFile> create(const Descriptor& file, const std::string& name,
-                                                 const PictureStream& stream, bool sound, PassLog* log = nullptr);
+                                                 const PictureStream& stream, bool sound, PassLog* log = nullptr,
+                                                 std::vector<Chapter> chapters = {});
 
   /// The next picture: see PictureEncoder::add.
   [[nodiscard]] Status addPicture(const Frame& canvas, int64_t lasts = 1);

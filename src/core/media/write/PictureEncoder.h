@@ -20,6 +20,7 @@ struct PictureStream {
   int rotation = 0;               ///< degrees clockwise that a player is to turn the picture
   bool mirrored = false;          ///< True if players are to mirror it left for right after turning.
   int threads = 0;                ///< Threads of the encoder; 0 for as many as suit this machine.
+  ContentLight light = {};        ///< of all pictures, where it is known
   bool everyPictureAlone = false; ///< all are key frames, whatever the encoding says
 };
 

@@ -1,0 +1,47 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "project/Project.h"
+
+#include <QObject>
+
+class QComboBox;
+class QDoubleSpinBox;
+class QFormLayout;
+
+namespace tromb {
+
+/// The rows of a form in which the encoding of a deliverable is chosen. Only what can be made is offered: what follows
+/// from the codec is filled anew with each.
+class EncodingForm : public QObject {
+  Q_OBJECT
+
+public:
+  /// Adds its rows to a form. `deliverable` is changed in place and outlives this.
+  EncodingForm(Deliverable& deliverable, QFormLayout& form, QWidget* parent);
+  /// Shows the deliverable as it is now.
+  void refresh();
+
+signals:
+  /// Somebody has chosen something; the deliverable has it.
+  void changed();
+
+private:
+  [[nodiscard]] QComboBox* combo(const QString& label, const QString& name);
+  void takeCodec();
+
+  Deliverable& m_deliverable;
+  QFormLayout& m_form;
+  QWidget* m_parent;
+  bool m_filling = false;
+  QComboBox* m_codec;
+  QComboBox* m_container;
+  QComboBox* m_samples;
+  QComboBox* m_control;
+  QDoubleSpinBox* m_megabits;
+  QDoubleSpinBox* m_quality;
+  QComboBox* m_speed;
+  QComboBox* m_sound;
+};
+
+} // namespace tromb
