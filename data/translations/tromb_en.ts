@@ -171,6 +171,22 @@
             <numerusform>%n sources removed</numerusform>
         </translation>
     </message>
+    <message numerus="yes">
+        <source>%n marks</source>
+        <comment>%n mark</comment>
+        <translation>
+            <numerusform>%n mark</numerusform>
+            <numerusform>%n marks</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>at most %n pictures</source>
+        <comment>at most %n picture</comment>
+        <translation>
+            <numerusform>at most %n picture</numerusform>
+            <numerusform>at most %n pictures</numerusform>
+        </translation>
+    </message>
 </context>
 <context>
     <name>tromb::BarsPanel</name>

@@ -2,6 +2,7 @@
 #include "Arguments.h"
 #include "Command.h"
 #include "export/Exporter.h"
+#include "export/Stills.h"
 #include "project/ProjectFile.h"
 
 #include <algorithm>
@@ -24,6 +25,8 @@ public:
     app.add_option("--region", m_region, "Name of a region: export that part of the running order alone");
     app.add_option("--out", m_folder, "Folder to write to")->required()->type_name("DIR");
     app.add_flag("--overwrite", m_overwrite, "Replace files that are there");
+    app.add_option("--still", m_still, "Write pictures instead: at this time of the running order, or 'each' shot");
+    app.add_option("--still-kind", m_stillKind, "png, jpeg or webp")->check(CLI::IsMember({"png", "jpeg", "webp"}));
     app.add_flag("--no-proof", m_noProof, "Leave out the reading-back");
     app.add_option("--progress", m_progress, "json: one JSON object a line on standard output")
         ->check(CLI::IsMember({"json"}));
@@ -34,6 +37,7 @@ public:
     const bool json = !m_progress.empty();
     auto request = plans();
     if (!request) return failed(context, request.error(), json);
+    if (!m_still.empty()) return stills(context, *request, json);
     request->onProgress = [&](const ExportProgress& p) { report(*request, p); };
     m_last.resize(request->plans.size());
     const auto files = exportPlans(*request, context.stop);
@@ -75,6 +79,24 @@ private:
     if (!json && !file.proof)
       for (const SourceLoss& loss : file.losses) context.err << "  " << lossText(loss) << "\n";
     return file.error ? exitCode(file.error->code) : file.good() ? kDone : kFallsShort;
+  }
+
+  int stills(Context& context, ExportRequest& of, bool json) const {
+    StillRequest request{std::move(of.plans), of.projectName, m_folder, {}, PictureKind::Png, m_overwrite};
+    (void)pictureByWord(m_stillKind, request.kind);
+    if (m_still != "each") {
+      const auto time = parseTime(m_still, request.plans.front().rate());
+      if (!time) return failed(context, time.error(), json);
+      request.at = *time;
+    }
+    const auto written = exportStills(request, context.stop, [&](const std::string& path) {
+      if (json)
+        context.out << Json{{"state", "done"}, {"path", path}}.dump(-1, ' ', false, Json::error_handler_t::replace)
+                    << std::endl;
+      else
+        context.err << path << "\n";
+    });
+    return written ? int(kDone) : failed(context, written.error(), json);
   }
 
   Result<ExportRequest> plans() const {
@@ -126,6 +148,8 @@ private:
   std::string m_folder;
   bool m_overwrite = false;
   bool m_noProof = false;
+  std::string m_still;
+  std::string m_stillKind = "png";
   std::string m_progress;
   Context* m_context = nullptr;
   std::mutex m_mutex;

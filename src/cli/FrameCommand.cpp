@@ -2,6 +2,7 @@
 #include "Arguments.h"
 #include "Command.h"
 #include "project/ProjectFile.h"
+#include "render/PictureFile.h"
 #include "render/Pictures.h"
 #include "time/Timecode.h"
 
@@ -48,7 +49,7 @@ private:
                   say("The last one is %1", plan->frameCount() - 1));
     const auto canvas = renderFrame(*plan, number);
     if (!canvas) return tl::unexpected(canvas.error());
-    return writePng(*canvas, m_out, true);
+    return writePicture(*canvas, m_out, PictureKind::Png, true);
   }
 
   std::string m_path;

@@ -308,6 +308,55 @@ private slots:
     QVERIFY(project->deliverables[4].format == CanvasFormat({10, Chroma::C422, kRec709}));
     QVERIFY(project->deliverables[5].encoding.entropy == Entropy::Cavlc);
   }
+  // Pictures of deliverables: at a time, and of every shot; read back by Qt, the same as `frame` gives them.
+  void stillsAreWritten_data() {
+    QTest::addColumn<QString>("kind");
+    QTest::addColumn<QString>("ending");
+    QTest::addColumn<int>("most"); // difference of any channel anywhere
+    QTest::newRow("PNG") << "png"
+                         << "png" << 0;
+    QTest::newRow("JPEG") << "jpeg"
+                          << "jpg" << 12;
+    QTest::newRow("WebP") << "webp"
+                          << "webp" << 40; // its chroma is subsampled
+  }
+  void stillsAreWritten() {
+    QFETCH(QString, kind);
+    QFETCH(QString, ending);
+    QFETCH(int, most);
+    const std::string out = "@stills-" + kind.toStdString();
+    const Said one = cli({"export", "@p.tromb", "--out", out, "--deliverable", "Story", "--still", "0.4",
+                          "--still-kind", kind.toStdString()});
+    QVERIFY2(one.code == 0, one.err.c_str());
+    const QString file = m_folder.filePath(QString::fromStdString(out.substr(1)) + "/p Story 00-00-00-10." + ending);
+    QVERIFY2(QFile::exists(file), one.err.c_str());
+    QCOMPARE(cli({"frame", "@p.tromb", "--deliverable", "Story", "--at", "0.4", "--out", "@frame.png"}).code, 0);
+    const auto pixels = [](const QString& path) {
+      (void)test::run(QStringLiteral("ffmpeg"),
+                      {"-v", "error", "-i", path, "-pix_fmt", "rgb24", "-f", "rawvideo", path + ".rgb", "-y"});
+      QFile raw(path + ".rgb");
+      (void)raw.open(QIODevice::ReadOnly);
+      return raw.readAll();
+    };
+    const QByteArray wanted = pixels(m_folder.filePath("frame.png"));
+    const QByteArray seen = pixels(file);
+    QCOMPARE(wanted.size(), qsizetype(202 * 360 * 3));
+    QCOMPARE(seen.size(), wanted.size());
+    int off = 0;
+    for (qsizetype i = 0; i < seen.size(); ++i)
+      off = std::max(off, std::abs(int(uint8_t(seen[i])) - int(uint8_t(wanted[i]))));
+    QVERIFY2(off <= most, qPrintable(QString::number(off)));
+    QCOMPARE(cli({"export", "@p.tromb", "--out", out, "--deliverable", "Story", "--still", "0.4", "--still-kind",
+                  kind.toStdString()})
+                 .code,
+             4); // there already
+    QVERIFY(cli({"export", "@p.tromb", "--out", out, "--still", "900"}).code == 2);
+    const Said each =
+        cli({"export", "@p.tromb", "--out", out + "-each", "--still", "each", "--still-kind", kind.toStdString()});
+    QVERIFY2(each.code == 0, each.err.c_str());
+    QCOMPARE(QDir(m_folder.filePath(QString::fromStdString(out.substr(1)) + "-each")).entryList(QDir::Files).size(),
+             qsizetype(4)); // two shots in two deliverables
+  }
   // A wrong label is overruled; another file keeps its own.
   void coloursAreOverruled() {
     QCOMPARE(cli({"make", "@claim.tromb", "--footage", "@wide.mp4;colour=hlg;range=full", "--footage", "@fast.mp4",

@@ -111,6 +111,31 @@ private slots:
   }
 
   /// The source's disk fails, or gives half of what is asked for.
+  // The disk fills while the second of two passes writes: nothing half-made stays, here or among temporary files.
+  void aDiskThatFillsInTheSecondPass() {
+    QCOMPARE(run({"make", at("two.tromb"), "--footage", at("footage/a.mp4"), "--deliverable",
+                  "name=A;canvas=180x320;rate=25;preset=ultrafast;codec=hevc;passes=2;bitrate=300k"})
+                 .code,
+             0);
+    const QString out = at("out-two");
+    const QStringList temporary = QDir::temp().entryList({"tromb-*"}, QDir::Dirs);
+    int hits = 0;
+    for (int n = 1; n < 200; n = test::later(n)) {
+      QDir(out).removeRecursively();
+      QDir().mkpath(out);
+      const test::Ran ran =
+          run({"export", at("two.tromb"), "--out", out}, out, test::fault("write", n, QString::number(ENOSPC)));
+      if (!ran.hit) break;
+      ++hits;
+      if (ran.code == 0) continue; // what could not be written was tried again
+      QVERIFY2(ran.code == 4, qPrintable(ran.words));
+      QVERIFY2(ran.words.contains("A.mp4") || ran.words.contains(out), qPrintable(ran.words));
+      QCOMPARE(test::filesIn(out), QStringList());
+    }
+    QVERIFY2(hits > 0, "the fault was met");
+    QCOMPARE(QDir::temp().entryList({"tromb-*"}, QDir::Dirs), temporary);
+  }
+
   void readingTheSource_data() {
     QTest::addColumn<QString>("calls");
     QTest::addColumn<QString>("how");

@@ -4,7 +4,7 @@
 #include "media/Av.h"
 #include "media/CanvasFrame.h"
 #include "picture/Composer.h"
-#include "render/Pictures.h"
+#include "render/PictureFile.h"
 #include "support/TestMedia.h"
 
 #include <QImage>
@@ -359,7 +359,7 @@ private slots:
     const QTemporaryDir folder;
     const Three codes{501, 512, 512};
     const std::string file = folder.filePath("deep.png").toStdString();
-    QVERIFY(writePng(flat({10, Chroma::C420, kRec709}, codes), file, false).has_value());
+    QVERIFY(writePicture(flat({10, Chroma::C420, kRec709}, codes), file, PictureKind::Png, false).has_value());
     const QImage image(QString::fromStdString(file));
     QCOMPARE(image.format(), QImage::Format_RGBX64);
     const double wanted = (501 - 64) / 876.0 * 65535;

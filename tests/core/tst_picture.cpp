@@ -4,6 +4,7 @@
 #include "picture/Composer.h"
 #include "picture/PlanarFrame.h"
 #include "picture/Straightener.h"
+#include "render/PictureFile.h"
 #include "render/Pictures.h"
 #include "support/TestMedia.h"
 
@@ -306,10 +307,11 @@ private slots:
     QTemporaryDir folder;
     const auto at = [&](const char* name) { return folder.filePath(QLatin1String(name)); };
     const Frame source = test::painted(kSize, 0, [](int, int x, int y) { return test::texture(0, x, y); });
-    QVERIFY(writePng(source, at("source.png").toStdString(), true).has_value());
+    QVERIFY(writePicture(source, at("source.png").toStdString(), PictureKind::Png, true).has_value());
     const PictureShape shape(kSize, Rational(1), 0, {}, {0, mirrored, degrees});
     const Frame level = *Straightener(shape).run(source);
-    QVERIFY(writePng(composed(level, shape, kSize, Framing{}), at("ours.png").toStdString(), true).has_value());
+    QVERIFY(writePicture(composed(level, shape, kSize, Framing{}), at("ours.png").toStdString(), PictureKind::Png, true)
+                .has_value());
     QStringList theirs{at("source.png"), "-virtual-pixel", "edge", "-filter", "Lanczos"};
     if (mirrored) theirs << "-flop";
     theirs << "-distort"
@@ -362,12 +364,14 @@ private slots:
     QTemporaryDir folder;
     const auto at = [&](const char* name) { return folder.filePath(QLatin1String(name)); };
     const Frame source = test::painted({1920, 1080}, 0, [](int, int x, int y) { return test::texture(0, x, y); });
-    QVERIFY(writePng(source, at("source.png").toStdString(), true).has_value());
+    QVERIFY(writePicture(source, at("source.png").toStdString(), PictureKind::Png, true).has_value());
     Framing framing;
     framing.windows.front().x = 0.413;
     const PictureShape shape({1920, 1080}, Rational(1), 0);
     const auto placements = place(shape, {1080, 1920}, framing);
-    QVERIFY(writePng(composed(source, shape, {1080, 1920}, framing), at("ours.png").toStdString(), true).has_value());
+    QVERIFY(writePicture(composed(source, shape, {1080, 1920}, framing), at("ours.png").toStdString(), PictureKind::Png,
+                         true)
+                .has_value());
     // ImageMagick's distort takes the window's fractional corner and scale.
     const RectF& w = placements.front().window;
     (void)test::run(QStringLiteral("/usr/bin/convert-im6.q16"),

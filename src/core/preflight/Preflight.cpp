@@ -2,6 +2,7 @@
 #include "preflight/Preflight.h"
 
 #include "geometry/LegalSize.h"
+#include "media/write/Available.h"
 #include "time/Cadence.h"
 #include "time/Timecode.h"
 
@@ -128,6 +129,8 @@ void checkEncoding(const Deliverable& d, std::vector<Finding>& findings) {
     if (!holds) findings.push_back({code, Severity::Error, d.name, "", holds.error().message, holds.error().hint});
   };
   tell("settings", encodable(e, d.format));
+  for (const Message& why : {whyUnavailable(e.codec), e.sound.none ? Message() : whyUnavailable(*e.sound.codec)})
+    if (!why.empty()) findings.push_back({"settings", Severity::Error, d.name, "", why, say("Choose another codec")});
   tell("level-too-low", levelCarries(e, pictureOf(d)));
 }
 

@@ -155,37 +155,4 @@ Result<std::vector<ScreenPicture>> sourceStrip(const Reading& reading, int count
   return strip;
 }
 
-Status writePng(const Frame& canvas, const std::string& path, bool overwrite) {
-  std::error_code ignored;
-  if (!overwrite && std::filesystem::exists(path, ignored))
-    return fail(ErrorCode::Exists, say("the file is there already"), path, say("Remove it or overwrite it"));
-  const Size size{canvas->width, canvas->height};
-  const bool deep = av_pix_fmt_desc_get(AVPixelFormat(canvas->format))->comp[0].depth > 8;
-  const auto gbr = toRgb(canvas, {0, 0, double(size.width), double(size.height)}, size, deep ? 16 : 8);
-  if (!gbr) return tl::unexpected(gbr.error());
-  const auto packed = newFrame(size, deep ? AV_PIX_FMT_RGB48BE : AV_PIX_FMT_RGB24);
-  constexpr int kPlaneOf[3] = {2, 0, 1}; // R, G, B
-  for (int y = 0; y < size.height; ++y) {
-    uint8_t* out = packed->data[0] + ptrdiff_t(y) * packed->linesize[0];
-    for (int x = 0; x < size.width; ++x)
-      for (const int p : kPlaneOf) {
-        const uint8_t* in = (*gbr)->data[p] + ptrdiff_t(y) * (*gbr)->linesize[p];
-        if (deep) *out++ = uint8_t(reinterpret_cast<const uint16_t*>(in)[x] >> 8);
-        *out++ = deep ? uint8_t(reinterpret_cast<const uint16_t*>(in)[x]) : in[x];
-      }
-  }
-
-  const av::CodecPtr encoder(av::allocated(avcodec_alloc_context3(avcodec_find_encoder(AV_CODEC_ID_PNG))));
-  encoder->width = size.width;
-  encoder->height = size.height;
-  encoder->pix_fmt = AVPixelFormat(packed->format);
-  encoder->time_base = {1, 1};
-  const av::PacketPtr packet(av::allocated(av_packet_alloc()));
-  int native = avcodec_open2(encoder.get(), nullptr, nullptr);
-  if (native >= 0) native = avcodec_send_frame(encoder.get(), packed.get());
-  if (native >= 0) native = avcodec_receive_packet(encoder.get(), packet.get());
-  if (native < 0) return fail(ErrorCode::Encoder, say("the picture cannot be encoded (%1)", av::text(native)), path);
-  return writeFileAtomically(path, std::string(reinterpret_cast<const char*>(packet->data), size_t(packet->size)));
-}
-
 } // namespace tromb

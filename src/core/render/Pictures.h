@@ -57,8 +57,4 @@ private:
   std::vector<Placement> m_whole;
 };
 
-/// Writes a canvas as an RGB PNG, atomically; with 8 bits, or 16 where the canvas has more than 8. High dynamic range
-/// is shown as Rec. 709 shows it. Errors: CannotWrite, Exists.
-[[nodiscard]] Status writePng(const Frame& canvas, const std::string& path, bool overwrite);
-
 } // namespace tromb
