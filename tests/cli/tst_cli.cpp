@@ -316,7 +316,7 @@ private slots:
     QTest::newRow("PNG") << "png"
                          << "png" << 0;
     QTest::newRow("JPEG") << "jpeg"
-                          << "jpg" << 12;
+                          << "jpg" << 24;
     QTest::newRow("WebP") << "webp"
                           << "webp" << 40; // its chroma is subsampled
   }
