@@ -3,6 +3,7 @@
 
 #include "model/Translation.h"
 
+#include <QAbstractItemView>
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QFormLayout>
@@ -16,6 +17,8 @@ QString text(std::string_view words) {
   return QString::fromUtf8(words.data(), qsizetype(words.size()));
 }
 
+constexpr int kUsualLetters = 18; ///< that a closed combo has room for
+
 /// Fills a combo with other entries where they differ, and chooses one.
 void fill(QComboBox& combo, const QList<std::pair<QString, QVariant>>& entries, const QVariant& chosen) {
   bool same = combo.count() == entries.size();
@@ -24,6 +27,8 @@ void fill(QComboBox& combo, const QList<std::pair<QString, QVariant>>& entries, 
   if (!same) {
     combo.clear();
     for (const auto& [words, data] : entries) combo.addItem(words, data);
+    constexpr int kMargins = 24;
+    combo.view()->setMinimumWidth(combo.view()->sizeHintForColumn(0) + kMargins);
   }
   combo.setCurrentIndex(combo.findData(chosen));
   combo.setEnabled(combo.count() > 1);
@@ -99,6 +104,9 @@ EncodingForm::EncodingForm(Deliverable& deliverable, QFormLayout& form, QWidget*
 QComboBox* EncodingForm::combo(const QString& label, const QString& name) {
   auto* made = new QComboBox(m_parent);
   made->setAccessibleName(name);
+  // Long entries do not widen the dialog; the list that opens has room for them.
+  made->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  made->setMinimumContentsLength(kUsualLetters);
   m_form.addRow(label, made);
   return made;
 }
