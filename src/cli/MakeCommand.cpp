@@ -202,7 +202,7 @@ private:
     if (!named && to.empty())
       d.name = freeDeliverableName(m_project, std::to_string(d.canvas.width) + "×" + std::to_string(d.canvas.height));
     if (d.name.size() > kMostNameBytes) return tooLong(d.name);
-    if (const Status holds = encodable(resolvedEncoding(d), d.format); !holds) return holds;
+    if (const Status holds = encodable(resolvedEncoding(d), pictureOf(d)); !holds) return holds;
     if (const Status holds = levelCarries(resolvedEncoding(d), pictureOf(d)); !holds) return holds;
     if (d.name.empty() || m_project.deliverableNamed(d.name))
       return fail(ErrorCode::InvalidArgument, say("the name '%1' is empty or used twice", d.name), {},

@@ -204,7 +204,9 @@ private slots:
              {"h264", "Opus is not put into MOV", "aac, mp3, pcm16 or pcm24"},
              {"vp9", "no sample rate of 44100", "48000"},
              {"h264", "AAC has no bit rate of 2 Mb/s", "8 kb/s to 512 kb/s"},
-             {"ffv1", "takes what it needs", "no bit rate"}}) {
+             {"ffv1", "takes what it needs", "no bit rate"},
+             {"av1", "no pictures as small as 64×36", "64×64"},
+             {"vc3", "no pictures as small as 200×200", "256×120"}}) {
       QTest::addRow("%s: %s", codec, what) << codec << n++ << what << instead;
     }
   }
@@ -216,6 +218,7 @@ private slots:
     Encoding e;
     e.codec = byWord(pictureCodecs(), codec.toStdString())->codec;
     CanvasFormat format;
+    Size size{1280, 720};
     const std::function<void()> changes[] = {
         [&] { e.container = Container::Mp4; },
         [] {},
@@ -245,9 +248,16 @@ private slots:
         [&] { e.sound.sampleRate = 44'100; },
         [&] { e.sound.bitRate = 2'000'000; },
         [&] { e.sound.bitRate = 128'000; },
+        [&] {
+          size = {64, 36};
+        },
+        [&] {
+          size = {200, 200}, format.chroma = Chroma::C422;
+        },
     };
     changes[row]();
-    const Status holds = encodable(resolved(e, {{1280, 720}, FrameRate(), format}), format);
+    const EncodedPicture picture{size, FrameRate(), format};
+    const Status holds = encodable(resolved(e, picture), picture);
     QVERIFY2(!holds, "it was taken");
     const QString said = QString::fromStdString(holds.error().message.text());
     QVERIFY2(said.contains(what), qPrintable(said));
@@ -265,7 +275,7 @@ private slots:
           e.container = container;
           const EncodedPicture picture{{1080, 1920}, FrameRate(), {samples.depth, samples.chroma, kRec709}};
           const Encoding all = resolved(e, picture);
-          const Status holds = encodable(all, picture.format);
+          const Status holds = encodable(all, picture);
           QVERIFY2(holds, holds ? "" : sentence(holds.error()).c_str());
           QVERIFY2(levelCarries(all, picture), all.level.c_str());
           ++seen;

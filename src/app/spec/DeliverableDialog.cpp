@@ -316,7 +316,7 @@ void DeliverableDialog::refresh() {
   const bool taken = d.name != m_ownName && m_document.project().deliverableNamed(d.name);
   m_nameAnswer->setVisible(taken || d.name.empty());
   m_nameAnswer->setText(taken ? tr("Another deliverable has this name") : tr("It needs a name"));
-  Status holds = encodable(e, d.format);
+  Status holds = encodable(e, pictureOf(d));
   if (holds) holds = levelCarries(e, pictureOf(d));
   m_accept->setEnabled(isLegalSize(d.canvas) && !taken && !d.name.empty() && holds);
 

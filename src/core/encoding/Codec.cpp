@@ -107,6 +107,7 @@ const std::vector<PictureCodec>& pictureCodecs() {
        .usualSpeed = "8",
        .tunes = {{"screen", "scm=1"}},
        .bitRateShare = 0.5,
+       .least = {64, 64},
        .hdr = true},
       {.codec = Codec::Ffv1,
        .word = "ffv1",
@@ -138,7 +139,8 @@ const std::vector<PictureCodec>& pictureCodecs() {
        .intra = true,
        .speeds = {},
        .usualSpeed = {},
-       .tunes = {}},
+       .tunes = {},
+       .least = {256, 120}},
   };
   return table;
 }

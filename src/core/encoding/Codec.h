@@ -75,6 +75,7 @@ struct PictureCodec {
   std::vector<Tune> tunes;
   double bitRateShare = 1;   ///< of what H.264 needs for the same look
   std::string_view tag = {}; ///< the sample entry in MP4 and MOV (ISO/IEC 14496-15); empty: the muxer's own
+  Size least{16, 16};        ///< smallest picture that the encoder takes
   bool hdr = false;          ///< carries the labels of BT.2100
 
   [[nodiscard]] const Profile* profile(std::string_view wanted) const;

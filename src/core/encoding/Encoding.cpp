@@ -243,9 +243,13 @@ Encoding resolved(const Encoding& encoding, const EncodedPicture& picture) {
   return e;
 }
 
-Status encodable(const Encoding& e, const CanvasFormat& format) {
-  for (const Status& holds : {pictureEncodable(e, format), ratesPossible(e), soundEncodable(e)})
+Status encodable(const Encoding& e, const EncodedPicture& picture) {
+  for (const Status& holds : {pictureEncodable(e, picture.format), ratesPossible(e), soundEncodable(e)})
     if (!holds) return holds;
+  const Size least = e.info().least;
+  if (picture.size.width < least.width || picture.size.height < least.height)
+    return refused(say("%1 has no pictures as small as %2×%3", e.info().name, picture.size.width, picture.size.height),
+                   say("a canvas of %1×%2 or more", least.width, least.height));
   return {};
 }
 

@@ -90,7 +90,7 @@ struct EncodedPicture {
 
 /// Succeeds if a resolved encoding is one that can be made. Errors: InvalidArgument, with the reason and the nearest
 /// thing that can be.
-[[nodiscard]] Status encodable(const Encoding& resolved, const CanvasFormat& format);
+[[nodiscard]] Status encodable(const Encoding& resolved, const EncodedPicture& picture);
 /// Succeeds if the level of a resolved encoding carries the picture. Errors: InvalidArgument, with the level that does.
 [[nodiscard]] Status levelCarries(const Encoding& resolved, const EncodedPicture& picture);
 /// What a resolved encoding asks of its level.

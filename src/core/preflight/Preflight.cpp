@@ -128,7 +128,7 @@ void checkEncoding(const Deliverable& d, std::vector<Finding>& findings) {
   const auto tell = [&](const char* code, const Status& holds) {
     if (!holds) findings.push_back({code, Severity::Error, d.name, "", holds.error().message, holds.error().hint});
   };
-  tell("settings", encodable(e, d.format));
+  tell("settings", encodable(e, pictureOf(d)));
   for (const Message& why : {whyUnavailable(e.codec), e.sound.none ? Message() : whyUnavailable(*e.sound.codec)})
     if (!why.empty()) findings.push_back({"settings", Severity::Error, d.name, "", why, say("Choose another codec")});
   tell("level-too-low", levelCarries(e, pictureOf(d)));

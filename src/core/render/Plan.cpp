@@ -61,7 +61,7 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
   plan.m_regions = project.regions;
   const EncodedPicture encoded = pictureOf(*deliverable);
   plan.m_encoding = resolved(deliverable->encoding, encoded);
-  for (Status holds : {encodable(plan.m_encoding, encoded.format), levelCarries(plan.m_encoding, encoded)})
+  for (Status holds : {encodable(plan.m_encoding, encoded), levelCarries(plan.m_encoding, encoded)})
     if (!holds) {
       holds.error().message = say("'%1': %2", deliverable->name, holds.error().message);
       return tl::unexpected(holds.error());
