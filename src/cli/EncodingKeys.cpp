@@ -69,10 +69,7 @@ template <typename Take> EncodingKey textKey(const char* key, size_t most, Take 
 void takeCodec(Deliverable& d, const PictureCodec& codec) {
   if (d.encoding.codec != codec.codec) d.encoding.bitRate = 0; // the destination's bit rate is for its own codec
   d.encoding.codec = codec.codec;
-  if (!codec.takes(Samples{d.format.depth, d.format.chroma})) {
-    d.format.depth = codec.samples.front().depth;
-    d.format.chroma = codec.samples.front().chroma;
-  }
+  d.format = codec.fitting(d.format);
 }
 
 Status takeColour(Deliverable& d, const std::string& value) {

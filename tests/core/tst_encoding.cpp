@@ -1,12 +1,16 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "destination/NewDeliverable.h"
 #include "encoding/Encoding.h"
 
 #include <QTest>
-#include <array>
 #include <functional>
 #include <random>
 
 using namespace tromb;
+
+/// What is chosen of an encoding and of the picture.
+using Change = std::function<void(Encoding&, EncodedPicture&)>;
+Q_DECLARE_METATYPE(Change)
 
 class TestEncoding : public QObject {
   Q_OBJECT
@@ -176,87 +180,63 @@ private slots:
   // had instead.
   void illegalCombinationsAreRefused_data() {
     QTest::addColumn<QString>("codec");
-    QTest::addColumn<int>("row");
+    QTest::addColumn<Change>("change");
     QTest::addColumn<QString>("what");
     QTest::addColumn<QString>("instead");
-    int n = 0;
-    for (const auto& [codec, what, instead] : std::initializer_list<std::array<const char*, 3>>{
-             {"vp9", "VP9 is not put into MP4", "webm or mkv"},
-             {"vc3", "VC-3 has no pictures of 8-bit 4:2:0", "8-bit 4:2:2 or 10-bit 4:2:2"},
-             {"h264", "not delivered in high dynamic range", "HEVC, VP9 or AV1"},
-             {"hevc", "needs 10 bits", "depth of 10"},
-             {"ffv1", "no rate control 'vbr'", "settled"},
-             {"vp9", "constant quality 64 is not on the scale", "1 to 63"},
-             {"h264", "two passes are for an average", "vbr"},
-             {"av1", "in one pass", "one pass"},
-             {"hevc", "no profile 'high'", "main or main10"},
-             {"h264", "profile high of H.264 has no pictures of 10-bit", "high10"},
-             {"hevc", "'7.3' is no level", "6.1 or 6.2"},
-             {"h264", "no high tier", "main tier"},
-             {"vp9", "'medium' is no speed", "5, 4, 3, 2, 1 or 0"},
-             {"h264", "cannot be tuned for 'screen'", "film, drawn or grain"},
-             {"h264", "key frames cannot be 60/1 s apart", "20/1"},
-             {"vp9", "settles by itself", "none"},
-             {"h264", "profile baseline has no CABAC", "CAVLC"},
-             {"h264", "bit rate of 1 kb/s", "10 kb/s"},
-             {"av1", "does not hold a peak", "none"},
-             {"h264", "peak of 1 Mb/s lies below", "2 Mb/s or more"},
-             {"h264", "Opus is not put into MOV", "aac, mp3, pcm16 or pcm24"},
-             {"vp9", "no sample rate of 44100", "48000"},
-             {"h264", "AAC has no bit rate of 2 Mb/s", "8 kb/s to 512 kb/s"},
-             {"ffv1", "takes what it needs", "no bit rate"},
-             {"av1", "no pictures as small as 64×36", "64×64"},
-             {"vc3", "no pictures as small as 200×200", "256×120"}}) {
-      QTest::addRow("%s: %s", codec, what) << codec << n++ << what << instead;
-    }
+    const auto row = [](const char* codec, const char* what, const char* instead, const Change& change) {
+      QTest::addRow("%s: %s", codec, what) << codec << change << what << instead;
+    };
+    using E = Encoding;
+    using P = EncodedPicture;
+    const Chroma c420 = Chroma::C420;
+    row("vp9", "VP9 is not put into MP4", "webm or mkv", [](E& e, P&) { e.container = Container::Mp4; });
+    row("vc3", "no pictures of 8-bit 4:2:0", "8-bit 4:2:2 or 10-bit 4:2:2", [](E&, P&) {});
+    row("h264", "not delivered in high dynamic range", "HEVC, VP9 or AV1", [=](E&, P& p) {
+      p.format = {10, c420, kHlg};
+    });
+    row("hevc", "needs 10 bits", "depth of 10", [=](E&, P& p) { p.format = {8, c420, kPq}; });
+    row("ffv1", "no rate control 'vbr'", "settled", [](E& e, P&) { e.rateControl = RateControl::Variable; });
+    row("hevc", "no rate control 'cbr'", "vbr or crf", [](E& e, P&) { e.rateControl = RateControl::Constant; });
+    row("vp9", "constant quality 64 is not on the scale", "1 to 63", [](E& e, P&) { e.crf = 64; });
+    row("av1", "whole numbers", "32", [](E& e, P&) { e.crf = 31.6; });
+    row("h264", "two passes are for an average", "vbr", [](E& e, P&) { e.passes = 2, e.crf = 20; });
+    row("av1", "in one pass", "one pass", [](E& e, P&) { e.passes = 2, e.rateControl = RateControl::Variable; });
+    row("hevc", "no profile 'high'", "main or main10", [](E& e, P&) { e.profile = "high"; });
+    row("h264", "profile high of H.264 has no pictures of 10-bit", "high10",
+        [](E& e, P& p) { e.profile = "high", p.format.depth = 10; });
+    row("hevc", "'7.3' is no level", "6.1 or 6.2", [](E& e, P&) { e.level = "7.3"; });
+    row("h264", "not encoded in a high tier", "main tier", [](E& e, P&) { e.highTier = true; });
+    row("hevc", "no high tier at level 3.1", "main tier", [](E& e, P&) { e.highTier = true, e.level = "3.1"; });
+    row("vp9", "'medium' is no speed", "5, 4, 3, 2, 1 or 0", [](E& e, P&) { e.speed = "medium"; });
+    row("h264", "cannot be tuned for 'screen'", "film, drawn or grain", [](E& e, P&) { e.tune = "screen"; });
+    row("h264", "key frames cannot be 60/1 s apart", "20/1", [](E& e, P&) { e.keySeconds = Rational(60); });
+    row("vp9", "settles by itself", "none", [](E& e, P&) { e.bPictures = 2; });
+    row("h264", "profile baseline has no CABAC", "CAVLC",
+        [](E& e, P&) { e.profile = "baseline", e.entropy = Entropy::Cabac; });
+    row("h264", "bit rate of 1 kb/s", "10 kb/s", [](E& e, P&) { e.bitRate = 1000; });
+    row("av1", "does not hold a peak", "none", [](E& e, P&) { e.maxBitRate = 5'000'000; });
+    row("h264", "peak of 1 Mb/s lies below", "2 Mb/s or more",
+        [](E& e, P&) { e.bitRate = 2'000'000, e.maxBitRate = 1'000'000; });
+    row("h264", "Opus is not put into MOV", "aac, mp3, pcm16 or pcm24",
+        [](E& e, P&) { e.container = Container::Mov, e.sound.codec = SoundCodec::Opus; });
+    row("vp9", "no sample rate of 44100", "48000", [](E& e, P&) { e.sound.sampleRate = 44'100; });
+    row("h264", "AAC has no bit rate of 2 Mb/s", "8 kb/s to 512 kb/s", [](E& e, P&) { e.sound.bitRate = 2'000'000; });
+    row("ffv1", "takes what it needs", "no bit rate",
+        [](E& e, P&) { e.sound.codec = SoundCodec::Flac, e.sound.bitRate = 128'000; });
+    row("av1", "no pictures as small as 64×36", "64×64", [](E&, P& p) { p.size = {64, 36}; });
+    row("vc3", "no pictures as small as 200×200", "256×120", [](E&, P& p) {
+      p.size = {200, 200}, p.format.chroma = Chroma::C422;
+    });
   }
   void illegalCombinationsAreRefused() {
     QFETCH(QString, codec);
-    QFETCH(int, row);
+    QFETCH(Change, change);
     QFETCH(QString, what);
     QFETCH(QString, instead);
     Encoding e;
     e.codec = byWord(pictureCodecs(), codec.toStdString())->codec;
-    CanvasFormat format;
-    Size size{1280, 720};
-    const std::function<void()> changes[] = {
-        [&] { e.container = Container::Mp4; },
-        [] {},
-        [&] {
-          format = {10, Chroma::C420, kHlg};
-        },
-        [&] {
-          format = {8, Chroma::C420, kPq};
-        },
-        [&] { e.rateControl = RateControl::Variable; },
-        [&] { e.crf = 64; },
-        [&] { e.passes = 2, e.crf = 20; },
-        [&] { e.passes = 2, e.rateControl = RateControl::Variable; },
-        [&] { e.profile = "high"; },
-        [&] { e.profile = "high", format.depth = 10; },
-        [&] { e.level = "7.3"; },
-        [&] { e.highTier = true; },
-        [&] { e.speed = "medium"; },
-        [&] { e.tune = "screen"; },
-        [&] { e.keySeconds = Rational(60); },
-        [&] { e.bPictures = 2; },
-        [&] { e.profile = "baseline", e.entropy = Entropy::Cabac; },
-        [&] { e.bitRate = 1000; },
-        [&] { e.maxBitRate = 5'000'000; },
-        [&] { e.bitRate = 2'000'000, e.maxBitRate = 1'000'000; },
-        [&] { e.container = Container::Mov, e.sound.codec = SoundCodec::Opus; },
-        [&] { e.sound.sampleRate = 44'100; },
-        [&] { e.sound.bitRate = 2'000'000; },
-        [&] { e.sound.bitRate = 128'000; },
-        [&] {
-          size = {64, 36};
-        },
-        [&] {
-          size = {200, 200}, format.chroma = Chroma::C422;
-        },
-    };
-    changes[row]();
-    const EncodedPicture picture{size, FrameRate(), format};
+    EncodedPicture picture{{1280, 720}, FrameRate(), {}};
+    change(e, picture);
     const Status holds = encodable(resolved(e, picture), picture);
     QVERIFY2(!holds, "it was taken");
     const QString said = QString::fromStdString(holds.error().message.text());
@@ -264,6 +244,78 @@ private slots:
     const QString hint = QString::fromStdString(holds.error().hint.text());
     QVERIFY2(hint.contains(instead), qPrintable(hint));
   }
+
+  // RFC 6381 and the examples of ISO/IEC 14496-15 and of AV1's binding (hvc1 and av01 from memory).
+  void codecsParameters_data() {
+    QTest::addColumn<QString>("codec");
+    QTest::addColumn<QString>("profile");
+    QTest::addColumn<QString>("level");
+    QTest::addColumn<bool>("high");
+    QTest::addColumn<int>("depth");
+    QTest::addColumn<QString>("text");
+    const auto row = [](const char* codec, const char* profile, const char* level, bool high, int depth,
+                        const char* text) {
+      QTest::newRow(text) << codec << profile << level << high << depth << text;
+    };
+    row("h264", "high", "3.1", false, 8, "avc1.64001F");
+    row("h264", "high", "4", false, 8, "avc1.640028");
+    row("h264", "main", "3.1", false, 8, "avc1.4D401F");
+    row("h264", "baseline", "3.1", false, 8, "avc1.42C01F");
+    row("hevc", "main", "3.1", false, 8, "hvc1.1.6.L93");
+    row("hevc", "main10", "5.1", true, 10, "hvc1.2.4.H153");
+    row("av1", "main", "4.0", false, 8, "av01.0.08M.08");
+    row("av1", "main", "5.1", false, 10, "av01.0.13M.10");
+  }
+  void codecsParameters() {
+    QFETCH(QString, codec);
+    QFETCH(QString, profile);
+    QFETCH(QString, level);
+    QFETCH(bool, high);
+    QFETCH(int, depth);
+    QFETCH(QString, text);
+    Encoding e;
+    e.codec = byWord(pictureCodecs(), codec.toStdString())->codec;
+    e.profile = profile.toStdString();
+    e.level = level.toStdString();
+    e.highTier = high;
+    QCOMPARE(QString::fromStdString(codecsBegin(e, depth)), text);
+  }
+
+  // A tier that is not needed is not written by the encoder, so it is not promised (H.265, table A.9: 20 and 50 Mb/s).
+  void aTierIsNeededOrRefused() {
+    Encoding e;
+    e.codec = Codec::Hevc;
+    e.level = "4.1";
+    e.highTier = true;
+    const EncodedPicture picture{{1920, 1080}, FrameRate(), {}};
+    for (const auto& [peak, taken] : {std::pair(20'000'000, false), std::pair(20'000'001, true),
+                                      std::pair(50'000'000, true), std::pair(50'000'001, false)}) {
+      e.maxBitRate = peak;
+      QCOMPARE(levelCarries(resolved(e, picture), picture).has_value(), taken);
+    }
+  }
+
+  // A destination's bit rates are of H.264 and of sound that has one: every codec takes its canvas all the same.
+  void aDestinationSuitsEveryCodec() {
+    for (const PictureCodec& codec : pictureCodecs())
+      for (const Destination& to : destinationData()->destinations) {
+        Deliverable d;
+        recommend(d, to);
+        d.encoding.codec = codec.codec;
+        d.encoding.bitRate = 0;
+        d.format = codec.fitting(d.format);
+        const Status holds = encodable(resolvedEncoding(d), pictureOf(d));
+        QVERIFY2(holds, holds ? "" : (std::string(codec.word) + " " + to.id + ": " + sentence(holds.error())).c_str());
+        Deliverable later;
+        later.encoding.codec = codec.codec;
+        later.format = codec.fitting(later.format);
+        later.encoding.sound.codec = resolvedEncoding(later).sound.codec;
+        recommend(later, to);
+        const Status then = encodable(resolvedEncoding(later), pictureOf(later));
+        QVERIFY2(then, then ? "" : (std::string(codec.word) + " " + to.id + ": " + sentence(then.error())).c_str());
+      }
+  }
+
   // Whatever nobody has chosen goes together: each codec in each of its containers and forms.
   void theUsualGoesTogether() {
     int seen = 0;

@@ -2,7 +2,7 @@
 #include "export/Exporter.h"
 #include "io/PartFile.h"
 #include "media/read/AudioReader.h"
-#include "media/read/BoxList.h"
+#include "media/read/IndexPlace.h"
 #include "media/read/Probe.h"
 #include "media/read/VideoReader.h"
 #include "preflight/Preflight.h"

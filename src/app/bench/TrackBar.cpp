@@ -131,8 +131,8 @@ void TrackBar::takeFound() {
   int doubtful = 0;
   for (const auto& [id, found] : m_found) {
     const Shot* shot = m_document.project().shot(id);
-    if (!shot || !shot->subjects.empty())
-      continue; // the shot was removed, or its subject was placed by hand, during the search
+    // The shot may have been removed, or its subject placed by hand, during the search.
+    if (!shot || !shot->subjects.empty()) continue;
     Shot with = *shot;
     Subject subject;
     subject.move.front().x = std::clamp(found.x, 0.0, 1.0);

@@ -150,8 +150,8 @@ void SheetView::fitSections() {
   if (m_rows->defaultSectionSize() != height) m_rows->setDefaultSectionSize(height);
   for (int column = 0; column < m_model.columnCount(); ++column) {
     const double ratio = m_model.document().project().deliverables[size_t(column)].canvas.ratio();
-    const int width = int(std::lround(m_pictureHeight * ratio)) +
-                      pad; // the cell has the shape of its canvas even if its head needs more room
+    // The cell has the shape of its canvas even if its head needs more room.
+    const int width = int(std::lround(m_pictureHeight * ratio)) + pad;
     if (columnWidth(column) != width) setColumnWidth(column, width);
   }
   const Project& project = m_model.document().project();

@@ -207,10 +207,7 @@ QWidget* DeliverableDialog::buildConsequences() {
 }
 
 void DeliverableDialog::take(const Destination& to) {
-  m_deliverable.destination = to.id;
-  m_deliverable.canvas = to.canvas;
-  m_deliverable.encoding.bitRate = to.bitRate;
-  m_deliverable.encoding.sound.bitRate = to.audioBitRate;
+  recommend(m_deliverable, to);
   m_ratio = to.canvas.ratio();
   refresh();
 }

@@ -122,12 +122,7 @@ void EncodingForm::takeCodec() {
   usual.unknown = m_deliverable.encoding.unknown;
   usual.sound.none = m_deliverable.encoding.sound.none;
   m_deliverable.encoding = usual;
-  const Samples now{m_deliverable.format.depth, m_deliverable.format.chroma};
-  if (!codec.takes(now)) {
-    m_deliverable.format.depth = codec.samples.front().depth;
-    m_deliverable.format.chroma = codec.samples.front().chroma;
-  }
-  if (isHdr(m_deliverable.format.colour) && !codec.hdr) m_deliverable.format.colour = kRec709;
+  m_deliverable.format = codec.fitting(m_deliverable.format);
   emit changed();
 }
 
@@ -163,6 +158,7 @@ void EncodingForm::refresh() {
   const bool byQuality = *e.rateControl == RateControl::ConstantQuality;
   m_form.setRowVisible(m_quality, byQuality);
   if (byQuality) {
+    m_quality->setDecimals(codec.quality.whole ? 0 : 1);
     m_quality->setRange(codec.quality.least, codec.quality.most);
     m_quality->setValue(*e.crf);
   }

@@ -26,8 +26,8 @@ SavedDialog::SavedDialog(Words words, QWidget* parent)
   rows->addWidget(about);
   auto* columns = new QHBoxLayout;
   m_list->setAccessibleName(m_words.title);
-  m_list->setHorizontalScrollBarPolicy(
-      Qt::ScrollBarAlwaysOff); // long names are shortened in the list and shown whole in the tool tip
+  // Long names are shortened in the list and shown whole in the tool tip.
+  m_list->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   m_list->setTextElideMode(Qt::ElideRight);
   columns->addWidget(m_list, 3);
   m_contents->setWordWrap(true);

@@ -24,6 +24,7 @@ constexpr double kDisplayGamma = 2.4;
 using Matrix = std::array<Rgb, 3>;
 // Rec. ITU-R BT.2087, 2.1.
 constexpr Matrix k709To2020{Rgb{0.6274, 0.3293, 0.0433}, Rgb{0.0691, 0.9195, 0.0114}, Rgb{0.0164, 0.0880, 0.8956}};
+constexpr Rgb kLuma709{0.2126, 0.7152, 0.0722};
 constexpr Rgb kLuma2020{0.2627, 0.6780, 0.0593};
 
 double dot(const Rgb& a, const Rgb& b) {
@@ -87,6 +88,10 @@ Rgb to2020(const Rgb& light709) {
 
 Rgb to709(const Rgb& light2020) {
   return times(k2020To709, light2020);
+}
+
+const Rgb& lumaWeights(const ColourTags& tags) {
+  return tags.matrix == kMatrix2020 ? kLuma2020 : kLuma709;
 }
 
 double luminance2020(const Rgb& light) {

@@ -27,6 +27,9 @@ inline constexpr double kPqPeak = 10'000;
 /// negative.
 [[nodiscard]] Rgb to2020(const Rgb& light709);
 [[nodiscard]] Rgb to709(const Rgb& light2020);
+/// The share of red, green and blue in luma: of BT.709 (item 3.2), or of BT.2100 (table 6), whose luminance has the
+/// same.
+[[nodiscard]] const Rgb& lumaWeights(const ColourTags& tags);
 /// Luminance of linear light of BT.2020 primaries.
 [[nodiscard]] double luminance2020(const Rgb& light);
 

@@ -38,6 +38,14 @@ FrameRate matchedRate(const std::string& destinationId, const FrameRate& shot) {
   return half <= to->mostRate.value() ? FrameRate(half) : to->mostRate;
 }
 
+void recommend(Deliverable& deliverable, const Destination& to) {
+  Encoding& e = deliverable.encoding;
+  deliverable.destination = to.id;
+  deliverable.canvas = to.canvas;
+  e.bitRate = e.codec == Codec::H264 ? to.bitRate : 0;
+  e.sound.bitRate = e.sound.codec && infoOf(*e.sound.codec).lossless() ? 0 : to.audioBitRate;
+}
+
 Deliverable newDeliverable(const Project& project, const std::string& destinationId, const MediaInfo* first) {
   Deliverable d;
   d.id = freshId(project.deliverables, "d");
@@ -48,11 +56,8 @@ Deliverable newDeliverable(const Project& project, const std::string& destinatio
   }
   d.name = std::to_string(d.canvas.width) + "×" + std::to_string(d.canvas.height);
   if (const Destination* to = destination(destinationId)) {
-    d.destination = to->id;
     d.name = to->name;
-    d.canvas = to->canvas;
-    d.encoding.bitRate = to->bitRate;
-    d.encoding.sound.bitRate = to->audioBitRate;
+    recommend(d, *to);
     d.rate = matchedRate(destinationId, d.rate);
   }
   d.name = freeDeliverableName(project, d.name);

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "destination/Destination.h"
 #include "media/MediaInfo.h"
 #include "project/Footage.h"
 
@@ -14,6 +15,10 @@ namespace tromb {
 /// that no other has. `first` is the first source's facts, null when there are none.
 [[nodiscard]] Deliverable newDeliverable(const Project& project, const std::string& destinationId,
                                          const MediaInfo* first);
+
+/// Takes over canvas and bit rates of a destination. Its bit rate is one of H.264: another codec keeps its usual one,
+/// and sound that loses nothing has none.
+void recommend(Deliverable& deliverable, const Destination& to);
 
 /// The rate that a deliverable has when it is matched to footage: the footage's own, or, where the deliverable's
 /// destination does not take that, half of it, else the highest that is taken.

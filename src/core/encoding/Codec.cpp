@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "encoding/Codec.h"
 
+#include "Printed.h"
+
 #include <algorithm>
 
 namespace tromb {
@@ -21,6 +23,17 @@ std::vector<std::string> numbered(int fastest, int slowest) {
   return words;
 }
 
+// RFC 6381, 3.3; ISO/IEC 14496-15, annex E.3; AV1 Codec ISO Media File Format Binding, 5.
+std::string avcLevel(const Level& level, bool /*high*/, int /*depth*/) {
+  return printed("%02X", level.idc);
+}
+std::string hevcLevel(const Level& level, bool high, int /*depth*/) {
+  return printed("%c%d", high ? 'H' : 'L', level.idc);
+}
+std::string av1Level(const Level& level, bool high, int depth) {
+  return printed("%02d%c.%02d", level.idc, high ? 'H' : 'M', depth);
+}
+
 } // namespace
 
 const std::vector<PictureCodec>& pictureCodecs() {
@@ -36,12 +49,13 @@ const std::vector<PictureCodec>& pictureCodecs() {
        .purpose = say("plays everywhere"),
        .containers = {Container::Mp4, Container::Mov, Container::Mkv},
        // Table A-2: factors of the bit rate, relative to Main.
-       .profiles = {{"high", "high", {k420at8}, 1.25},
-                    {"main", "main", {k420at8}},
-                    {"baseline", "constrained baseline", {k420at8}},
-                    {"high10", "high 10", {k420at10}, 3}},
+       .profiles = {{"high", "high", {k420at8}, "avc1.6400", 1.25},
+                    {"main", "main", {k420at8}, "avc1.4D40"},
+                    {"baseline", "constrained baseline", {k420at8}, "avc1.42C0"},
+                    {"high10", "high 10", {k420at10}, "avc1.6E00", 3}},
        .samples = {k420at8, k420at10},
        .levels = &h264Levels(),
+       .codecsLevel = avcLevel,
        .rateControls = {Variable, ConstantQuality, Constant},
        .quality = {1, 51, 20}, // 0 would be lossless, which none of the profiles here can hold
        .twoPasses = true,
@@ -59,10 +73,13 @@ const std::vector<PictureCodec>& pictureCodecs() {
        .found = "hevc",
        .purpose = say("smaller than H.264, for phones and high dynamic range"),
        .containers = {Container::Mp4, Container::Mov, Container::Mkv},
-       .profiles = {{"main", "main", {k420at8}}, {"main10", "main 10", {k420at10}}},
+       .profiles = {{"main", "main", {k420at8}, "hvc1.1.6."}, {"main10", "main 10", {k420at10}, "hvc1.2.4."}},
        .samples = {k420at8, k420at10},
        .levels = &hevcLevels(),
-       .rateControls = {Variable, ConstantQuality, Constant},
+       .codecsLevel = hevcLevel,
+       .highTier = true,
+       // No constant rate: x265 does not pad.
+       .rateControls = {Variable, ConstantQuality},
        .quality = {1, 51, 22},
        .twoPasses = true,
        .holdsPeak = true,
@@ -84,7 +101,7 @@ const std::vector<PictureCodec>& pictureCodecs() {
        .samples = {k420at8, k420at10},
        .levels = &vp9Levels(),
        .rateControls = {Variable, ConstantQuality},
-       .quality = {1, 63, 31},
+       .quality = {1, 63, 31, true},
        .twoPasses = true,
        .speeds = numbered(5, 0),
        .usualSpeed = "2",
@@ -98,11 +115,12 @@ const std::vector<PictureCodec>& pictureCodecs() {
        .found = "av1",
        .purpose = say("small files for the web"),
        .containers = {Container::Mp4, Container::Webm, Container::Mkv},
-       .profiles = {{"main", "main", {k420at8, k420at10}}},
+       .profiles = {{"main", "main", {k420at8, k420at10}, "av01.0."}},
        .samples = {k420at8, k420at10},
        .levels = &av1Levels(),
+       .codecsLevel = av1Level,
        .rateControls = {ConstantQuality, Variable},
-       .quality = {1, 63, 30},
+       .quality = {1, 63, 30, true},
        .speeds = numbered(12, 2),
        .usualSpeed = "8",
        .tunes = {{"screen", "scm=1"}},
@@ -130,10 +148,10 @@ const std::vector<PictureCodec>& pictureCodecs() {
        .found = "dnxhd",
        .purpose = say("for handing on to other programs"),
        .containers = {Container::Mov},
-       .profiles = {{"hq", "dnxhr hq", {k422at8}, 1, "dnxhr_hq"},
-                    {"sq", "dnxhr sq", {k422at8}, 1, "dnxhr_sq"},
-                    {"lb", "dnxhr lb", {k422at8}, 1, "dnxhr_lb"},
-                    {"hqx", "dnxhr hqx", {k422at10}, 1, "dnxhr_hqx"}},
+       .profiles = {{"hq", "dnxhr hq", {k422at8}, {}, 1, "dnxhr_hq"},
+                    {"sq", "dnxhr sq", {k422at8}, {}, 1, "dnxhr_sq"},
+                    {"lb", "dnxhr lb", {k422at8}, {}, 1, "dnxhr_lb"},
+                    {"hqx", "dnxhr hqx", {k422at10}, {}, 1, "dnxhr_hqx"}},
        .samples = {k422at8, k422at10},
        .rateControls = {Settled},
        .intra = true,
@@ -189,6 +207,15 @@ bool PictureCodec::takes(RateControl control) const {
 
 bool PictureCodec::takes(Container container) const {
   return holds(containers, container);
+}
+
+CanvasFormat PictureCodec::fitting(CanvasFormat format) const {
+  if (!takes(Samples{format.depth, format.chroma})) {
+    format.depth = samples.front().depth;
+    format.chroma = samples.front().chroma;
+  }
+  if (isHdr(format.colour) && !hdr) format.colour = kRec709;
+  return format;
 }
 
 const char* rateControlWord(RateControl control) {

@@ -34,6 +34,8 @@ struct Profile {
   std::string_view word;  ///< "high"
   std::string_view found; ///< what FFmpeg calls it in a file, in small letters
   std::vector<Samples> samples;
+  /// How its `codecs` parameter begins (RFC 6381 and the codecs' own rules); empty: it has none.
+  std::string_view codecs = {};
   double factor = 1;            ///< of the levels' bit rates
   std::string_view option = {}; ///< what the encoder calls it; empty: `word`
 };
@@ -49,6 +51,7 @@ struct QualityScale {
   double least; ///< best
   double most;
   double usual;
+  bool whole = false; ///< without fractions
 };
 
 /// All that the rest of the program knows of a codec of the picture.
@@ -63,6 +66,9 @@ struct PictureCodec {
   std::vector<Profile> profiles;     ///< the usual one of some samples first; empty: it has none
   std::vector<Samples> samples;
   const LevelTable* levels = nullptr;
+  /// What follows the profile in the `codecs` parameter; null for codecs that have none.
+  std::string (*codecsLevel)(const Level& level, bool highTier, int depth) = nullptr;
+  bool highTier = false;                 ///< the encoder can be told to keep to the high tier of a level
   std::vector<RateControl> rateControls; ///< the usual one first
   QualityScale quality{};
   bool twoPasses = false;
@@ -84,6 +90,9 @@ struct PictureCodec {
   [[nodiscard]] bool takes(const Samples& s) const;
   [[nodiscard]] bool takes(RateControl control) const;
   [[nodiscard]] bool takes(Container container) const;
+  /// The format itself if it can hold it, else the nearest that it can: its usual samples, and Rec. 709 where it
+  /// carries no high dynamic range.
+  [[nodiscard]] CanvasFormat fitting(CanvasFormat format) const;
 };
 
 /// All that the rest of the program knows of a codec of the sound.

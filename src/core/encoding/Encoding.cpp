@@ -68,6 +68,9 @@ Status pictureEncodable(const Encoding& e, const CanvasFormat& format) {
     return refused(say("constant quality %1 is not on the scale of %2", plain(*e.crf), c.name),
                    say("%1 to %2", plain(c.quality.least), plain(c.quality.most)));
   }
+  if (*e.rateControl == RateControl::ConstantQuality && c.quality.whole && *e.crf != std::round(*e.crf))
+    return refused(say("%1 has whole numbers of constant quality", c.name),
+                   verbatim(std::to_string(std::lround(*e.crf))));
   if (e.passes == 2 && (!c.twoPasses || *e.rateControl != RateControl::Variable))
     return refused(c.twoPasses ? say("two passes are for an average bit rate")
                                : say("%1 is encoded in one pass here", c.name),
@@ -87,8 +90,10 @@ Status pictureEncodable(const Encoding& e, const CanvasFormat& format) {
     return c.levels ? refused(say("'%1' is no level of %2", e.level, c.name),
                               wordsOf(c.levels->levels(), [](const Level& l) { return l.name; }))
                     : refused(say("%1 has no levels", c.name), say("none"));
-  if (e.highTier && (!c.levels || c.levels->byName(e.level)->highBitRate == 0))
-    return refused(say("%1 has no high tier at level %2", c.name, e.level), say("the main tier"));
+  if (e.highTier && (!c.highTier || c.levels->byName(e.level)->highBitRate == 0))
+    return refused(c.highTier ? say("%1 has no high tier at level %2", c.name, e.level)
+                              : say("%1 is not encoded in a high tier", c.name),
+                   say("the main tier"));
   if (!contains(c.speeds, e.speed) && !(c.speeds.empty() && e.speed.empty()))
     return c.speeds.empty() ? refused(say("%1 has one speed", c.name), say("none"))
                             : refused(say("'%1' is no speed of %2", e.speed, c.name),
@@ -216,7 +221,7 @@ Encoding resolved(const Encoding& encoding, const EncodedPicture& picture) {
   if (e.level.empty() && c.levels) {
     const Level* lowest = c.levels->lowest(demandOf(e, picture));
     // The high tier is asked for where no level of the main tier carries the bit rate at all.
-    if (!lowest && !e.highTier) {
+    if (!lowest && !e.highTier && c.highTier) {
       LevelTable::Demand high = demandOf(e, picture);
       high.highTier = true;
       lowest = c.levels->lowest(high);
@@ -234,6 +239,7 @@ Encoding resolved(const Encoding& encoding, const EncodedPicture& picture) {
     // What loses nothing of the picture loses nothing of the sound.
     if (*e.rateControl == RateControl::Settled)
       s.codec = *e.container == Container::Mov ? SoundCodec::Pcm24 : SoundCodec::Flac;
+    if (infoOf(*s.codec).lossless()) s.bitRate = 0; // was meant for a codec that has one
   }
   const SoundCodecInfo& sound = infoOf(*s.codec);
   if (s.bitRate <= 0 && !sound.lossless())
@@ -258,6 +264,11 @@ Status levelCarries(const Encoding& e, const EncodedPicture& picture) {
   if (!c.levels) return {};
   const LevelTable::Demand demand = demandOf(e, picture);
   const Level* level = c.levels->byName(e.level);
+  LevelTable::Demand inMain = demand;
+  inMain.highTier = false;
+  if (level && e.highTier && c.levels->carries(*level, inMain))
+    return refused(say("%1 level %2 carries this in the main tier, which is written then", c.name, e.level),
+                   say("the main tier"));
   if (level && c.levels->carries(*level, demand)) return {};
   const Level* fitting = c.levels->lowest(demand);
   const Message what = demand.bitRate > 0
@@ -293,6 +304,13 @@ Message codecText(const Encoding& e) {
   }
   if (e.level.empty()) return verbatim(codec);
   return e.highTier ? say("%1, level %2, high tier", codec, e.level) : say("%1, level %2", codec, e.level);
+}
+
+std::string codecsBegin(const Encoding& e, int depth) {
+  const PictureCodec& c = e.info();
+  const Profile* profile = c.profile(e.profile);
+  if (!profile || !c.codecsLevel) return {};
+  return std::string(profile->codecs) + c.codecsLevel(*c.levels->byName(e.level), e.highTier, depth);
 }
 
 int64_t estimatedBytes(int64_t videoBitRate, int64_t audioBitRate, const Rational& seconds) {

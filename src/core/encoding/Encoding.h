@@ -104,6 +104,11 @@ struct EncodedPicture {
 /// "H.264 High, level 4.1": for people.
 [[nodiscard]] Message codecText(const Encoding& resolved);
 
+/// How the `codecs` parameter of a file begins that is encoded so: by RFC 6381, ISO/IEC 14496-15 annex E and the AV1
+/// Codec ISO Media File Format Binding, 5. Empty for codecs that have none, or none in the containers that they are put
+/// into.
+[[nodiscard]] std::string codecsBegin(const Encoding& resolved, int depth);
+
 /// Bytes that a bit rate fills in a time, without the container: (video + audio) · s / 8.
 [[nodiscard]] int64_t estimatedBytes(int64_t videoBitRate, int64_t audioBitRate, const Rational& seconds);
 

@@ -155,27 +155,26 @@ Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std:
   Lanes lanes;
   for (size_t i = 0; i < request.plans.size(); ++i)
     lanes.push_back(std::make_unique<Lane>(request, i, sound ? &*sound : nullptr, begun, all.get_token()));
-  const auto twice = [&](size_t i) { return Lane::needsFirstPass(request.plans[i]); };
   const auto run = [&](bool first) -> Status {
-    for (size_t i = 0; i < lanes.size(); ++i)
-      if (!first || twice(i))
-        lanes[i]->start(first                                     ? PassLog::Pass::First
-                        : request.plans[i].encoding().passes == 2 ? PassLog::Pass::Second
-                                                                  : PassLog::Pass::Only);
+    for (size_t i = 0; i < lanes.size(); ++i) {
+      const Plan& plan = request.plans[i];
+      if (first && !Lane::needsFirstPass(plan)) continue;
+      const bool second = plan.encoding().passes == 2;
+      lanes[i]->start(first ? PassLog::Pass::First : second ? PassLog::Pass::Second : PassLog::Pass::Only);
+    }
     const Status done = decodeAll(request, lanes, all.get_token());
     if (!done) all.request_stop();
     for (auto& lane : lanes) lane->closeInput();
     for (auto& lane : lanes) lane->wait();
     return done;
   };
-  bool any = false;
-  for (size_t i = 0; i < lanes.size(); ++i) any = any || twice(i);
-  Status decoded = any ? run(true) : Status();
+  Status decoded;
+  if (std::any_of(request.plans.begin(), request.plans.end(), Lane::needsFirstPass)) decoded = run(true);
   if (decoded && !all.stop_requested()) decoded = run(false);
 
   std::vector<ExportedFile> files;
   for (auto& lane : lanes) files.push_back(lane->takeResult());
-  any = std::any_of(files.begin(), files.end(), [](const ExportedFile& f) { return !f.path.empty(); });
+  const bool any = std::any_of(files.begin(), files.end(), [](const ExportedFile& f) { return !f.path.empty(); });
   const Error cancelled{ErrorCode::Cancelled, say("the export was cancelled; no half-made file was kept"), {}, {}, {}};
   if (!any && stop.stop_requested()) return tl::unexpected(cancelled);
   if (!any && !decoded) return tl::unexpected(decoded.error());

@@ -1,10 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "export/Judge.h"
 
+#include "Printed.h"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <cstdio>
 #include <numeric>
 
 namespace tromb {
@@ -33,12 +34,6 @@ struct PictureLimits {
 
 PictureLimits limitsFor(double noise) {
   return {0.8 + 3.2 * noise, 9 + 28 * noise, 1.8 + 1.7 * noise};
-}
-
-std::string printed(const char* format, double value) {
-  std::array<char, 96> text{};
-  std::snprintf(text.data(), text.size(), format, value);
-  return text.data();
 }
 
 struct Difference {

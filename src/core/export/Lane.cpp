@@ -76,7 +76,7 @@ void Lane::start(PassLog::Pass pass) {
     m_log.pass = pass;
     m_decoded = std::make_unique<BoundedQueue<DecodedPicture>>(kQueuedFrames);
     m_composed = std::make_unique<BoundedQueue<Composed>>(kQueuedFrames);
-    if (first) {
+    if (first && m_plan.encoding().passes == 2) {
       auto folder = TemporaryFolder::create();
       if (!folder) return tl::unexpected(folder.error());
       m_log.folder = folder->path();

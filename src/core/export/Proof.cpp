@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "export/Proof.h"
 
+#include "Printed.h"
 #include "analysis/Loudness.h"
 #include "analysis/SoundTarget.h"
 #include "encoding/Encoding.h"
@@ -9,9 +10,9 @@
 #include "export/PictureProof.h"
 #include "media/CanvasFrame.h"
 #include "media/read/AudioReader.h"
-#include "media/read/BoxList.h"
 #include "media/read/CodecString.h"
-#include "media/read/PacketSizes.h"
+#include "media/read/IndexPlace.h"
+#include "media/read/PacketFacts.h"
 #include "media/read/Probe.h"
 #include "media/read/VideoReader.h"
 #include "picture/PictureReader.h"
@@ -20,10 +21,8 @@
 #include "time/Timecode.h"
 
 #include <algorithm>
-#include <array>
 #include <cctype>
 #include <cmath>
-#include <cstdio>
 #include <map>
 #include <nlohmann/json.hpp>
 #include <optional>
@@ -42,12 +41,6 @@ std::string sized(Size s) {
 std::string barsText(const Bars& b) {
   return std::to_string(b.left) + "," + std::to_string(b.top) + "," + std::to_string(b.right) + "," +
          std::to_string(b.bottom);
-}
-
-template <typename... Values> std::string printed(const char* format, Values... values) {
-  std::array<char, 128> text{};
-  std::snprintf(text.data(), text.size(), format, values...);
-  return text.data();
 }
 
 std::string lower(std::string text) {
@@ -78,7 +71,11 @@ Status checkCodec(const MediaInfo& media, const Plan* plan, ProofReport& report)
     report.checks.push_back({code, verbatim(expected), verbatim(found), pass});
   };
   const PictureCodec* row = plan ? &plan->encoding().info() : codecFound(v.codec);
-  add("codec", plan || !row ? std::string(row ? row->found : "h264") : "", v.codec, row && row->found == v.codec);
+  report.checks.push_back({"codec",
+                           plan  ? verbatim(std::string(row->found))
+                           : row ? Message()
+                                 : say("one that is made here"),
+                           verbatim(v.codec), row && row->found == v.codec});
   const Profile* profile = plan ? row->profile(plan->encoding().profile) : nullptr;
   const std::string foundProfile = lower(v.profile);
   // A Baseline stream that keeps to what Main has too is labelled so.
@@ -100,15 +97,14 @@ Status checkCodec(const MediaInfo& media, const Plan* plan, ProofReport& report)
   } else if (row && row->levels) {
     report.checks.push_back({"level", {}, say("not written in files of %1", row->name), true, false});
   }
-  if (!header->codecs.empty()) add("codec-string", "", header->codecs, true);
+  if (!header->codecs.empty()) {
+    const std::string codecs = plan ? codecsBegin(plan->encoding(), plan->format().depth) : "";
+    add("codec-string", codecs, header->codecs, header->codecs.starts_with(codecs));
+  }
   const std::string samples = plan ? pixelFormatName(plan->format()) : "";
-  const auto usual = [&] {
-    if (!row) return v.pixelFormat == "yuv420p";
-    return std::any_of(row->samples.begin(), row->samples.end(), [&](const Samples& s) {
-      return pixelFormatName({s.depth, s.chroma, {}}) == v.pixelFormat;
-    });
-  };
-  add("pixel-format", samples, v.pixelFormat, plan ? samples == v.pixelFormat : usual());
+  const auto usual = [&](const Samples& s) { return pixelFormatName({s.depth, s.chroma, {}}) == v.pixelFormat; };
+  add("pixel-format", samples, v.pixelFormat,
+      plan ? samples == v.pixelFormat : row && std::any_of(row->samples.begin(), row->samples.end(), usual));
   const ColourTags wanted = plan ? plan->format().colour : isHdr(v.colour) ? v.colour : kRec709;
   add("colour", colourText(wanted), colourText(v.colour), v.colour == wanted);
   const bool index = indexBeforeMedia(media.path);

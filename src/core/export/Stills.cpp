@@ -45,16 +45,21 @@ Result<std::vector<Still>> stillsOf(const Plan& plan, const StillRequest& reques
 
 Result<std::vector<std::string>> exportStills(const StillRequest& request, const std::stop_token& stop,
                                               const std::function<void(const std::string& path)>& onFile) {
+  std::vector<std::vector<Still>> stills;
+  for (const Plan& plan : request.plans) {
+    auto found = stillsOf(plan, request);
+    if (!found) return tl::unexpected(found.error());
+    stills.push_back(std::move(*found));
+  }
   std::error_code refused;
   fs::create_directories(request.folder, refused);
   if (refused)
     return fail(ErrorCode::CannotWrite, say("the folder cannot be made (%1)", refused.message()), request.folder,
                 say("Choose another folder"));
   std::vector<std::string> paths;
-  for (const Plan& plan : request.plans) {
-    const auto stills = stillsOf(plan, request);
-    if (!stills) return tl::unexpected(stills.error());
-    for (const Still& still : *stills) {
+  for (size_t i = 0; i < stills.size(); ++i) {
+    const Plan& plan = request.plans[i];
+    for (const Still& still : stills[i]) {
       if (stop.stop_requested()) return fail(ErrorCode::Cancelled, say("the export was cancelled"));
       // The mark goes through the same rules as every other part of a name.
       Deliverable marked = plan.deliverable();

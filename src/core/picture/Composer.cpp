@@ -118,9 +118,8 @@ using Triple = std::array<double, 3>;
 /// white is reference white.
 Triple codesOf(const Colour& c, const CanvasFormat& format) {
   Rgb signal{c.red / 255.0, c.green / 255.0, c.blue / 255.0};
-  const bool wide = isHdr(format.colour);
-  if (wide) signal = convertedSignal(signal, kRec709, format.colour, kReferenceWhite);
-  const Rgb weights = wide ? Rgb{0.2627, 0.6780, 0.0593} : Rgb{0.2126, 0.7152, 0.0722};
+  if (isHdr(format.colour)) signal = convertedSignal(signal, kRec709, format.colour, kReferenceWhite);
+  const Rgb& weights = lumaWeights(format.colour);
   const double y = weights[0] * signal[0] + weights[1] * signal[1] + weights[2] * signal[2];
   return {format.lumaBlack() + format.lumaSpan() * y,
           format.chromaNone() + format.chromaSpan() * (signal[2] - y) / (2 * (1 - weights[2])),

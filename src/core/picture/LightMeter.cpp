@@ -12,7 +12,7 @@ namespace {
 
 constexpr int kSteps = 1024;
 
-template <typename Sample> const Sample* rowOf(const AVFrame& f, int plane, int y) {
+template <typename Sample> const Sample* lightRow(const AVFrame& f, int plane, int y) {
   return reinterpret_cast<const Sample*>(f.data[plane] + ptrdiff_t(y) * f.linesize[plane]);
 }
 
@@ -30,17 +30,22 @@ void LightMeter::add(const Frame& canvas) {
   const auto chroma = float((kSteps - 1) / m_format.chromaSpan());
   const auto black = float(m_format.lumaBlack());
   const auto none = float(m_format.chromaNone());
+  const Rgb& weights = lumaWeights(m_format.colour);
+  const auto toRed = float(2 * (1 - weights[0]));
+  const auto toBlue = float(2 * (1 - weights[2]));
+  const auto redToGreen = float(-2 * weights[0] * (1 - weights[0]) / weights[1]);
+  const auto blueToGreen = float(-2 * weights[2] * (1 - weights[2]) / weights[1]);
   double sum = 0;
   for (int y = 0; y < f.height; ++y) {
-    const auto* row = rowOf<uint16_t>(f, 0, y);
-    const auto* blue = rowOf<uint16_t>(f, 1, y >> m_format.shiftY());
-    const auto* red = rowOf<uint16_t>(f, 2, y >> m_format.shiftY());
+    const auto* row = lightRow<uint16_t>(f, 0, y);
+    const auto* blue = lightRow<uint16_t>(f, 1, y >> m_format.shiftY());
+    const auto* red = lightRow<uint16_t>(f, 2, y >> m_format.shiftY());
     float line = 0;
     for (int x = 0; x < f.width; ++x) {
       const float level = (float(row[x]) - black) * luma;
       const float b = (float(blue[x >> m_format.shiftX()]) - none) * chroma;
       const float r = (float(red[x >> m_format.shiftX()]) - none) * chroma;
-      const float most = level + std::max({1.4746F * r, 1.8814F * b, -0.16455F * b - 0.57135F * r});
+      const float most = level + std::max({toRed * r, toBlue * b, blueToGreen * b + redToGreen * r});
       const int step = std::clamp(int(most + 0.5F), 0, kSteps - 1);
       m_brightest = std::max(m_brightest, step);
       line += m_lights[size_t(step)];

@@ -45,7 +45,7 @@ Frame packed(const AVFrame& gbr, bool deep, AVPixelFormat format, int bytesAPixe
 }
 
 /// The canvas as an encoder of pictures takes it.
-Result<Frame> encodable(const Frame& canvas, PictureKind kind) {
+Result<Frame> prepared(const Frame& canvas, PictureKind kind) {
   if (kind == PictureKind::Jpeg) {
     // JFIF: the matrix of BT.601, full range; without subsampling, so that chroma need not be centred.
     constexpr int kMatrix601 = 6;
@@ -89,7 +89,7 @@ Status writePicture(const Frame& canvas, const std::string& path, PictureKind ki
   if (!codec)
     return fail(ErrorCode::Unsupported, say("this system's FFmpeg has no %1", kRows[size_t(kind)].encoder), path,
                 say("Choose another kind of picture"));
-  const auto picture = encodable(canvas, kind);
+  const auto picture = prepared(canvas, kind);
   if (!picture) return tl::unexpected(picture.error());
   const av::CodecPtr encoder(av::allocated(avcodec_alloc_context3(codec)));
   AVCodecContext& c = *encoder;

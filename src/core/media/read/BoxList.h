@@ -17,14 +17,12 @@ struct Box {
   [[nodiscard]] bool is(std::string_view name) const { return std::string_view(type.data(), type.size()) == name; }
 };
 
+/// A number that is written with its highest byte first.
+[[nodiscard]] uint64_t bigEndian(const unsigned char* at, size_t bytes);
+
 /// Returns the boxes that lie side by side at the top of a file, in order. Returns none if it cannot be read or is of
 /// another kind.
 /// Thread-safe.
 [[nodiscard]] std::vector<Box> topBoxes(const std::string& path);
-
-/// Returns true if the index of a file lies before its media, so that playing can begin before all is loaded: `moov`
-/// before `mdat` (ISO/IEC 14496-12), or Cues before the first Cluster (RFC 9559). False for other files.
-/// Thread-safe.
-[[nodiscard]] bool indexBeforeMedia(const std::string& path);
 
 } // namespace tromb

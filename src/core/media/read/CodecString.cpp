@@ -1,31 +1,24 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "media/read/CodecString.h"
 
+#include "Printed.h"
 #include "media/Av.h"
 
-#include <array>
-#include <cstdio>
 #include <span>
 
 namespace tromb {
 namespace {
 
-using Bytes = std::span<const uint8_t>;
-
-template <typename... Values> std::string printed(const char* format, Values... values) {
-  std::array<char, 96> text{};
-  std::snprintf(text.data(), text.size(), format, values...);
-  return text.data();
-}
+using Header = std::span<const uint8_t>;
 
 /// AVCDecoderConfigurationRecord (ISO/IEC 14496-15, 5.3.3.1).
-StreamHeader avc(Bytes b) {
+StreamHeader avc(Header b) {
   if (b.size() < 4 || b[0] != 1) return {};
   return {printed("avc1.%02X%02X%02X", b[1], b[2], b[3]), b[3], false};
 }
 
 /// HEVCDecoderConfigurationRecord (ISO/IEC 14496-15, 8.3.3.1), as annex E.3 of that standard writes it.
-StreamHeader hevc(Bytes b, bool parametersApart) {
+StreamHeader hevc(Header b, bool parametersApart) {
   if (b.size() < 13 || b[0] != 1) return {};
   const int space = b[1] >> 6;
   const bool high = (b[1] & 0x20) != 0;
@@ -42,7 +35,7 @@ StreamHeader hevc(Bytes b, bool parametersApart) {
 }
 
 /// AV1CodecConfigurationRecord (AV1 Codec ISO Media File Format Binding, 2.3.3 and 5).
-StreamHeader av1(Bytes b) {
+StreamHeader av1(Header b) {
   if (b.size() < 4 || b[0] != 0x81) return {};
   const int profile = b[1] >> 5;
   const int level = b[1] & 0x1F;
@@ -57,14 +50,14 @@ Result<StreamHeader> readStreamHeader(const MediaInfo& media) {
   auto input = av::InputFile::open(media.path, {}, media.parameters);
   if (!input) return tl::unexpected(input.error());
   const AVCodecParameters& par = *input->stream(media.video->stream).codecpar;
-  const Bytes header(par.extradata, size_t(std::max(0, par.extradata_size)));
+  const Header bytes(par.extradata, size_t(std::max(0, par.extradata_size)));
   switch (par.codec_id) {
   case AV_CODEC_ID_H264:
-    return avc(header);
+    return avc(bytes);
   case AV_CODEC_ID_HEVC:
-    return hevc(header, par.codec_tag != MKTAG('h', 'e', 'v', '1'));
+    return hevc(bytes, par.codec_tag != MKTAG('h', 'e', 'v', '1'));
   case AV_CODEC_ID_AV1:
-    return av1(header);
+    return av1(bytes);
   default:
     return StreamHeader{};
   }

@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <climits>
+#include <cmath>
 
 namespace tromb {
 namespace {
@@ -60,22 +61,37 @@ int usualReferences(const std::string& speed) {
   return speed == "slow" ? 5 : speed == "slower" ? 8 : 16;
 }
 
-void x264(AVCodecContext& c, const PictureStream& stream, const PassLog& log) {
-  const Encoding& e = stream.encoding;
+/// What x264 and x265 are told alike.
+void commonOf(AVCodecContext& c, const Encoding& e) {
   setOption(c, "preset", e.speed);
   tuned(e, [&](const std::string& key, const std::string& value) { setOption(c, key.c_str(), value); });
   setOption(c, "profile", e.profile);
   rateOf(c, e);
+  if (e.bPictures) c.max_b_frames = *e.bPictures;
+  if (e.references > 0) c.refs = e.references;
+}
+
+std::string passesFile(const PassLog& log) {
+  return log.folder + "/passes";
+}
+
+std::string lightText(const ContentLight& light) {
+  return std::to_string(light.most) + "," + std::to_string(light.mostAverage);
+}
+
+void x264(AVCodecContext& c, const PictureStream& stream, const PassLog& log) {
+  const Encoding& e = stream.encoding;
+  commonOf(c, e);
   Parameters more;
-  // The fast presets leave out what tells Main from High; asking for it makes the label true.
+  // The fast presets leave out what tells High from Main, and Main from Baseline; asking for it makes the label true.
   if (e.profile.starts_with("high")) more.set("8x8dct", 1);
+  if (e.profile == "main" && e.entropy != Entropy::Cavlc) more.set("cabac", 1);
+  if (e.profile == "main" && e.entropy == Entropy::Cavlc) more.set("weightp", 1);
   if (e.openGroups) more.set("open-gop", 1);
   if (!e.keysAtCuts) more.set("scenecut", 0);
   if (e.entropy != Entropy::Usual) more.set("cabac", e.entropy == Entropy::Cabac ? 1 : 0);
   more.hand(c, "x264-params");
-  if (e.bPictures) c.max_b_frames = *e.bPictures;
   if (*e.rateControl == RateControl::Constant) setOption(c, "nal-hrd", "cbr");
-  if (e.references > 0) c.refs = e.references;
   if (const Level* level = h264Levels().byName(e.level)) {
     setOption(c, "level", std::string(level->name));
     // x264 takes the level as a label only; keep the buffer of references within it ourselves.
@@ -84,34 +100,28 @@ void x264(AVCodecContext& c, const PictureStream& stream, const PassLog& log) {
   }
   if (log.pass == PassLog::Pass::Only) return;
   c.flags |= log.pass == PassLog::Pass::First ? AV_CODEC_FLAG_PASS1 : AV_CODEC_FLAG_PASS2;
-  setOption(c, "stats", log.folder + "/passes");
+  setOption(c, "stats", passesFile(log));
 }
 
 void x265(AVCodecContext& c, const PictureStream& stream, const PassLog& log) {
   const Encoding& e = stream.encoding;
-  setOption(c, "preset", e.speed);
-  tuned(e, [&](const std::string& key, const std::string& value) { setOption(c, key.c_str(), value); });
-  setOption(c, "profile", e.profile);
-  rateOf(c, e);
+  commonOf(c, e);
   Parameters more;
   more.set("log-level", "none");
   more.set("open-gop", e.openGroups ? 1 : 0);
   if (!e.keysAtCuts) more.set("scenecut", 0);
   more.set("level-idc", e.level);
   more.set("high-tier", e.highTier ? 1 : 0);
-  if (stream.light.most > 0)
-    more.set("max-cll", std::to_string(stream.light.most) + "," + std::to_string(stream.light.mostAverage));
+  if (stream.light.most > 0) more.set("max-cll", lightText(stream.light));
   if (stream.threads == 1) {
     more.set("pools", 1);
     more.set("frame-threads", 1);
   }
   if (log.pass != PassLog::Pass::Only) {
     more.set("pass", log.pass == PassLog::Pass::First ? 1 : 2);
-    more.set("stats", log.folder + "/passes");
+    more.set("stats", passesFile(log));
   }
   more.hand(c, "x265-params");
-  if (e.bPictures) c.max_b_frames = *e.bPictures;
-  if (e.references > 0) c.refs = e.references;
 }
 
 void vpx(AVCodecContext& c, const PictureStream& stream, const PassLog& log) {
@@ -128,20 +138,21 @@ void vpx(AVCodecContext& c, const PictureStream& stream, const PassLog& log) {
   if (log.pass == PassLog::Pass::First) c.flags |= AV_CODEC_FLAG_PASS1;
   if (log.pass != PassLog::Pass::Second) return;
   c.flags |= AV_CODEC_FLAG_PASS2;
-  c.stats_in = av::allocated(av_strdup(log.stats.c_str()));
+  c.stats_in = const_cast<char*>(log.stats.c_str()); // read only, and not freed by FFmpeg
 }
 
 void svtAv1(AVCodecContext& c, const PictureStream& stream, const PassLog& /*log*/) {
   const Encoding& e = stream.encoding;
   setOption(c, "preset", e.speed);
   if (*e.rateControl == RateControl::ConstantQuality)
-    setOption(c, "crf", std::to_string(int(*e.crf + 0.5)));
+    setOption(c, "crf", std::to_string(std::lround(*e.crf)));
   else
     c.bit_rate = e.bitRate;
   Parameters more;
   tuned(e, [&](const std::string& key, const std::string& value) { more.set(key, value); });
-  if (stream.light.most > 0)
-    more.set("content-light", std::to_string(stream.light.most) + "," + std::to_string(stream.light.mostAverage));
+  if (stream.light.most > 0) more.set("content-light", lightText(stream.light));
+  // As two digits; otherwise it finds one by size and rate alone.
+  more.set("level", e.level.substr(0, 1) + e.level.substr(2, 1));
   if (stream.threads > 0) more.set("lp", stream.threads);
   more.hand(c, "svtav1-params");
 }

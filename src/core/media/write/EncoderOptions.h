@@ -11,7 +11,7 @@ struct AVCodecContext;
 namespace tromb {
 
 /// Tells an encoder everything of an encoding that no two encoders are told alike: rate control, groups, profile,
-/// level, speed and passes. Size, rate, colour and threads are set already.
+/// level, speed and passes. Size, rate, colour and threads are set already. `log` must outlive the encoder.
 void applyEncoding(AVCodecContext& context, const PictureStream& stream, const PassLog& log);
 
 } // namespace tromb

@@ -64,7 +64,8 @@ Result<PictureEncoder> PictureEncoder::open(const PictureStream& stream, const s
   c.color_range = like->color_range;
   c.chroma_sample_location = like->chroma_location;
   if (headersApart) c.flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
-  applyEncoding(c, stream, log ? *log : PassLog{});
+  static const PassLog kOnly;
+  applyEncoding(c, stream, log ? *log : kOnly);
   if (const int native = avcodec_open2(&c, codec, nullptr); native < 0)
     return fail(ErrorCode::Encoder, say("the encoder does not accept these settings (%1)", av::text(native)), name,
                 say("Check canvas, rate, profile and level"));

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "media/read/PacketSizes.h"
+#include "media/read/PacketFacts.h"
 
 #include "media/Av.h"
 
