@@ -211,6 +211,7 @@ private slots:
     row("h264", "cannot be tuned for 'screen'", "film, drawn or grain", [](E& e, P&) { e.tune = "screen"; });
     row("h264", "key frames cannot be 60/1 s apart", "20/1", [](E& e, P&) { e.keySeconds = Rational(60); });
     row("vp9", "settles by itself", "none", [](E& e, P&) { e.bPictures = 2; });
+    row("av1", "cannot be told to leave out key frames", "them", [](E& e, P&) { e.keysAtCuts = false; });
     row("h264", "profile baseline has no CABAC", "CAVLC",
         [](E& e, P&) { e.profile = "baseline", e.entropy = Entropy::Cabac; });
     row("h264", "bit rate of 1 kb/s", "10 kb/s", [](E& e, P&) { e.bitRate = 1000; });

@@ -104,6 +104,8 @@ Status pictureEncodable(const Encoding& e, const CanvasFormat& format) {
   if (e.keySeconds < kLeastKeyDistance || e.keySeconds > kMostKeyDistance)
     return refused(say("key frames cannot be %1 s apart", e.keySeconds.toString()),
                    say("%1 to %2 s", kLeastKeyDistance.toString(), kMostKeyDistance.toString()));
+  if (!e.keysAtCuts && !c.bPictures)
+    return refused(say("%1 cannot be told to leave out key frames at cuts", c.name), say("them"));
   if ((e.bPictures || e.references > 0 || e.openGroups) && !c.bPictures)
     return refused(say("%1 settles by itself on what its pictures lean", c.name), say("none"));
   if (e.bPictures.value_or(0) > 0 && e.profile == "baseline")
