@@ -23,7 +23,7 @@ namespace {
 
 /// Wind and a 1 kHz click of 12 ms at every full second.
 std::vector<float> soundOf(int64_t from, int64_t count) {
-  std::vector<float> samples(size_t(count) * kSoundChannels);
+  std::vector<float> samples(size_t(count) * kStereo);
   for (int64_t i = 0; i < count; ++i) {
     const int64_t n = from + i;
     const double t = double(n) / kSoundRate;
@@ -137,7 +137,7 @@ Status writeClip(const std::string& folder, const ClipSpec& spec, const DrawFram
   auto out = OutputFile::create(
       folder + "/" + spec.file,
       {{stored, spec.rate, {}}, resolved(encoding, {stored, spec.rate, {}}), spec.pixelAspect, spec.rotation},
-      spec.sound);
+      spec.sound ? OutputFile::Holds::Both : OutputFile::Holds::Picture);
   if (!out) return tl::unexpected(out.error());
   const Surface surface = newSurface(spec.width, spec.height);
   const Brush cr(cairo_create(surface.get()));

@@ -134,7 +134,13 @@ std::map<std::string, EncodingKey> made() {
   keys["bitrate"] = bitsKey([](Encoding& e) -> int64_t& { return e.bitRate; });
   keys["max-bitrate"] = bitsKey([](Encoding& e) -> int64_t& { return e.maxBitRate; });
   keys["buffer"] = bitsKey([](Encoding& e) -> int64_t& { return e.bufferBits; });
-  keys["audio-bitrate"] = bitsKey([](Encoding& e) -> int64_t& { return e.sound.bitRate; });
+  keys["audio-bitrate"] = [](Deliverable& d, const std::string& value) -> Status {
+    SoundEncoding& s = d.encoding.sound;
+    s.bitRate = 0;
+    return soundContentByWord(value, s.content)
+               ? Status()
+               : bitsKey([](Encoding& e) -> int64_t& { return e.sound.bitRate; })(d, value);
+  };
   keys["profile"] = textKey("profile", 64, [](Encoding& e) -> std::string& { return e.profile; });
   keys["level"] = textKey("level", 64, [](Encoding& e) -> std::string& { return e.level; });
   keys["preset"] = textKey("preset", 64, [](Encoding& e) -> std::string& { return e.speed; });
@@ -147,12 +153,19 @@ std::map<std::string, EncodingKey> made() {
   keys["cut-keys"] = eitherKey("answer", "yes", "no", [](Encoding& e, bool yes) { e.keysAtCuts = yes; });
   keys["entropy"] = eitherKey("entropy coding", "cabac", "cavlc",
                               [](Encoding& e, bool cabac) { e.entropy = cabac ? Entropy::Cabac : Entropy::Cavlc; });
-  keys["sound"] = eitherKey("way with sound", "with", "none", [](Encoding& e, bool with) { e.sound.none = !with; });
+  keys["sound"] = [](Deliverable& d, const std::string& value) -> Status {
+    return soundPlaceByWord(value, d.encoding.sound.place)
+               ? Status()
+               : Status(refused("way with sound", value, "with, none, only or beside"));
+  };
   keys["b-pictures"] =
       numberKey("number of B pictures", 0, kMostBPictures, [](Encoding& e, int n) { e.bPictures = n; });
   keys["references"] =
       numberKey("number of references", 1, kMostReferences, [](Encoding& e, int n) { e.references = n; });
-  keys["channels"] = numberKey("number of channels", 1, 64, [](Encoding& e, int n) { e.sound.channels = n; });
+  keys["channels"] = numberKey("number of channels", 1, 64, [](Encoding& e, int n) {
+    if (n != e.sound.channels) e.sound.bitRate = 0; // the destination's bit rate is for its own channels
+    e.sound.channels = n;
+  });
   keys["sample-rate"] = numberKey("sample rate", 1, 1'000'000, [](Encoding& e, int n) { e.sound.sampleRate = n; });
   keys["chapters"] = [](Deliverable& d, const std::string& value) -> Status {
     return chaptersByWord(value, d.encoding.chapters) ? Status()
@@ -181,9 +194,10 @@ std::string encodingKeysHelp() {
   return "codec=" + either(pictureCodecs()) + ";container=" + either(containers()) +
          ";depth=8|10;chroma=420|422;colour=rec709|hlg|pq;rate-control=crf|vbr|cbr;passes=1|2;crf=N;bitrate=B;"
          "max-bitrate=B;buffer=B;profile=P;level=L;tier=main|high;preset=SPEED;tune=T;gop=SECONDS;groups=closed|open;"
-         "cut-keys=yes|no;b-pictures=N;references=N;entropy=cabac|cavlc;sound=with|none;audio-codec=" +
+         "cut-keys=yes|no;b-pictures=N;references=N;entropy=cabac|cavlc;sound=with|none|only|beside;audio-codec=" +
          either(soundCodecs()) +
-         ";audio-bitrate=B;sample-rate=HZ;chapters=none|shots|regions;title=T;comment=T;language=LLL";
+         ";audio-bitrate=B|speech|mixed|music;channels=1|2|6;sample-rate=HZ;chapters=none|shots|regions;title=T;"
+         "comment=T;language=LLL";
 }
 
 } // namespace tromb::cli

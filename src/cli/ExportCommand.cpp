@@ -62,6 +62,7 @@ private:
       } else {
         line["state"] = "done";
         line["path"] = file.path;
+        if (!file.soundPath.empty()) line["soundPath"] = file.soundPath;
         line["proof"] = file.proof ? toJson(*file.proof) : Json(nullptr);
       }
       for (const SourceLoss& loss : file.losses) line["losses"].push_back(lossText(loss).text());
@@ -70,7 +71,8 @@ private:
       context.err << name << ": failed. " << sentence(*file.error) << "\n";
     } else {
       const char* verdict = !file.proof ? "" : file.proof->passed() ? ", proofed" : ", falls short:";
-      context.err << name << ": " << file.path << verdict << "\n";
+      context.err << name << ": " << file.path << (file.soundPath.empty() ? "" : " and " + file.soundPath) << verdict
+                  << "\n";
     }
     if (!json && file.proof)
       for (const ProofCheck& check : file.proof->checks)

@@ -185,8 +185,9 @@ private:
   Status addDeliverable(const std::string& text, Context& context) {
     auto pairs = parsePairs(text);
     if (!pairs) return tl::unexpected(pairs.error());
-    // The codec comes first: what is said of the others is meant for it.
-    std::stable_partition(pairs->begin(), pairs->end(), [](const auto& pair) { return pair.first == "codec"; });
+    // What bit rates depend on comes first: what is said of them is meant for it.
+    for (const char* first : {"channels", "audio-codec", "canvas", "codec"})
+      std::stable_partition(pairs->begin(), pairs->end(), [&](const auto& pair) { return pair.first == first; });
     std::string to;
     for (const auto& [key, value] : *pairs)
       if (key == "destination") to = value;

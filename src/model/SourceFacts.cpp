@@ -71,7 +71,7 @@ void addSound(const Reading& reading, const Source& source, std::vector<Conseque
          source.soundBy == FactBy::Measure});
   if (sound.downMixDb > 0)
     found.push_back({Kind::Sound, Cell::State::Good, FactText::tr("Sound"),
-                     FactText::tr("%1 channels mixed down to two, %2 dB lower so that nothing clips")
+                     FactText::tr("%1 channels; in stereo mixed down, %2 dB lower so that nothing clips")
                          .arg(sound.channels)
                          .arg(sound.downMixDb, 0, 'f', 1),
                      false});

@@ -305,7 +305,7 @@ private slots:
     QCOMPARE(e.title + e.comment + e.language, std::string("ABeng"));
     // What the codec asks for follows from it: 10 bits for HLG, 4:2:2 for VC-3.
     QVERIFY(project->deliverables[3].format == CanvasFormat({10, Chroma::C420, kHlg}));
-    QVERIFY(project->deliverables[3].encoding.sound.none);
+    QVERIFY(project->deliverables[3].encoding.sound.place == SoundPlace::None);
     QVERIFY(project->deliverables[4].format == CanvasFormat({10, Chroma::C422, kRec709}));
     QVERIFY(project->deliverables[5].encoding.entropy == Entropy::Cavlc);
   }

@@ -222,6 +222,13 @@ private slots:
         [](E& e, P&) { e.container = Container::Mov, e.sound.codec = SoundCodec::Opus; });
     row("vp9", "no sample rate of 44100", "48000", [](E& e, P&) { e.sound.sampleRate = 44'100; });
     row("h264", "AAC has no bit rate of 2 Mb/s", "8 kb/s to 512 kb/s", [](E& e, P&) { e.sound.bitRate = 2'000'000; });
+    row("h264", "MP3 has no 6 channels", "2 or 1",
+        [](E& e, P&) { e.sound.codec = SoundCodec::Mp3, e.sound.channels = 6; });
+    row("h264", "AAC has no 4 channels", "2, 1 or 6", [](E& e, P&) { e.sound.channels = 4; });
+    row("h264", "sound of AAC alone is not put into WAV", "m4a", [](E& e, P&) {
+      e.sound.place = SoundPlace::Alone, e.container = Container::Wav, e.sound.codec = SoundCodec::Aac;
+    });
+    row("h264", "H.264 is not put into FLAC", "mp4, mov or mkv", [](E& e, P&) { e.container = Container::Flac; });
     row("ffv1", "takes what it needs", "no bit rate",
         [](E& e, P&) { e.sound.codec = SoundCodec::Flac, e.sound.bitRate = 128'000; });
     row("av1", "no pictures as small as 64×36", "64×64", [](E&, P& p) { p.size = {64, 36}; });

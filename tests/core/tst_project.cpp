@@ -93,7 +93,7 @@ class TestProject : public QObject {
     e.title = "A title";
     e.comment = "A comment";
     e.language = "eng";
-    e.sound = {SoundCodec::Flac, 96'000, 6, 44'100, true, {}};
+    e.sound = {SoundCodec::Flac, 96'000, SoundContent::Music, 6, 44'100, SoundPlace::Beside, {}};
     (void)framingByName("stack2", d.framings["h1"]);
     d.framings["h1"].windows[1].zoom = 1.25;
     (void)framingByName("backdrop", d.framings["h2"]);

@@ -48,7 +48,8 @@ class TestProof : public QObject {
     encoding.crf = 6;
     encoding.speed = "ultrafast";
     const Size size{640, 360};
-    auto out = OutputFile::create(file, {{size, FrameRate(), {}}, resolved(encoding, {size, FrameRate(), {}})}, true);
+    auto out = OutputFile::create(file, {{size, FrameRate(), {}}, resolved(encoding, {size, FrameRate(), {}})},
+                                  OutputFile::Holds::Both);
     std::mt19937 dice(7);
     std::normal_distribution<float> hiss(0, 0.02F);
     const double tau = 2 * std::numbers::pi;

@@ -4,7 +4,7 @@
 #include "analysis/Loudness.h"
 #include "analysis/Measured.h"
 #include "media/read/AudioReader.h"
-#include "media/read/DownMix.h"
+#include "media/read/ChannelMix.h"
 #include "media/read/Probe.h"
 #include "media/read/VideoReader.h"
 #include "project/ProjectFile.h"
@@ -541,7 +541,7 @@ private slots:
     constexpr quint64 kSignals = 0x7ff0000000000001; // a NaN that becomes another one in any sum or product
     std::vector<std::vector<quint64>> beside(400, std::vector<quint64>(2 * size_t(from.nb_channels), kSignals));
     std::vector<quint64>().swap(beside[200]); // its place is taken next
-    const DownMix mix(from);
+    const ChannelMix mix(from, kStereo);
     const auto changed = std::count_if(beside.begin(), beside.end(), [&](const auto& block) {
       return std::any_of(block.begin(), block.end(), [&](quint64 each) { return each != kSignals; });
     });

@@ -64,7 +64,7 @@ class TestSound : public QObject {
         if (skip > 0)
           --skip;
         else
-          left.push_back((**chunk)[size_t(i * kSoundChannels)]);
+          left.push_back((**chunk)[size_t(i * kStereo)]);
     }
     return left;
   }

@@ -43,7 +43,8 @@ void writeClip(const std::string& path, Size size, const FrameRate& rate, int fr
   encoding.crf = 4;
   encoding.speed = "ultrafast";
   const EncodedPicture picture{size, rate, {}};
-  auto out = OutputFile::create(path, {picture, resolved(encoding, picture), pixelAspect, rotation}, clickEverySecond);
+  auto out = OutputFile::create(path, {picture, resolved(encoding, picture), pixelAspect, rotation},
+                                clickEverySecond ? OutputFile::Holds::Both : OutputFile::Holds::Picture);
   if (!out) throw std::runtime_error(sentence(out.error()));
   int64_t soundDone = 0;
   for (int n = 0; n < frames; ++n) {

@@ -52,4 +52,18 @@ Result<std::vector<ExportedFile>> exported(const Project& p, const std::string& 
   return exportPlans(request, stop);
 }
 
+QString faultsOf(const Result<std::vector<ExportedFile>>& files) {
+  if (!files) return QString::fromStdString(sentence(files.error()));
+  std::string faults;
+  for (const ExportedFile& file : *files) {
+    if (file.error) faults += sentence(*file.error) + "\n";
+    if (!file.error && !file.proof) faults += file.path + ": not proofed\n";
+    for (const ProofCheck& check : file.proof ? file.proof->checks : std::vector<ProofCheck>())
+      if (!check.pass)
+        faults +=
+            file.path + ": " + check.code + ": " + check.found.text() + ", expected " + check.expected.text() + "\n";
+  }
+  return QString::fromStdString(faults);
+}
+
 } // namespace tromb::test

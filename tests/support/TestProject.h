@@ -4,6 +4,7 @@
 #include "export/Exporter.h"
 #include "project/Footage.h"
 
+#include <QString>
 #include <stop_token>
 #include <string>
 #include <vector>
@@ -27,5 +28,8 @@ struct Shape {
 /// Exports all of a project's deliverables.
 [[nodiscard]] Result<std::vector<ExportedFile>> exported(const Project& project, const std::string& folder,
                                                          bool proof = true, std::stop_token stop = {});
+
+/// What went wrong in an export, for people; empty where every file was made and passed its proof.
+[[nodiscard]] QString faultsOf(const Result<std::vector<ExportedFile>>& files);
 
 } // namespace tromb::test

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/spec/EncodingForm.h"
 
+#include "media/SoundFormat.h"
 #include "model/Translation.h"
 
 #include <QAbstractItemView>
@@ -56,7 +57,10 @@ EncodingForm::EncodingForm(Deliverable& deliverable, QFormLayout& form, QWidget*
   m_quality->setToolTip(tr("On the codec's own scale: less is better, and larger"));
   form.addRow(tr("&Quality"), m_quality);
   m_speed = combo(tr("&Encoder speed"), tr("Encoder effort"));
-  m_sound = combo(tr("So&und"), tr("Codec of the sound"));
+  m_place = combo(tr("So&und"), tr("Where the sound goes"));
+  m_sound = combo(tr("S&ound codec"), tr("Codec of the sound"));
+  m_channels = combo(tr("C&hannels"), tr("Channels of the sound"));
+  m_content = combo(tr("&Heard"), tr("What is heard"));
 
   Encoding& e = m_deliverable.encoding;
   connect(m_codec, &QComboBox::activated, this, &EncodingForm::takeCodec);
@@ -92,13 +96,37 @@ EncodingForm::EncodingForm(Deliverable& deliverable, QFormLayout& form, QWidget*
     e.speed = m_speed->currentData().toString().toStdString();
     emit changed();
   });
-  connect(m_sound, &QComboBox::activated, this, [this, &e] {
-    const int row = m_sound->currentData().toInt();
-    e.sound.none = row < 0;
-    e.sound.bitRate = 0;
-    if (row >= 0) e.sound.codec = SoundCodec(row);
+  connect(m_place, &QComboBox::activated, this, [this, &e] {
+    e.sound.place = SoundPlace(m_place->currentData().toInt());
+    e.sound.codec.reset(); // what goes into one file may not go into another
+    forgetSoundContainer();
     emit changed();
   });
+  connect(m_sound, &QComboBox::activated, this, [this, &e] {
+    e.sound.codec = SoundCodec(m_sound->currentData().toInt());
+    forgetSoundContainer();
+    e.sound.bitRate = 0;
+    const std::vector<int>& channels = infoOf(*e.sound.codec).channels;
+    if (std::find(channels.begin(), channels.end(), e.sound.channels) == channels.end())
+      e.sound.channels = channels.front();
+    emit changed();
+  });
+  connect(m_channels, &QComboBox::activated, this, [this, &e] {
+    e.sound.channels = m_channels->currentData().toInt();
+    e.sound.bitRate = 0;
+    emit changed();
+  });
+  connect(m_content, &QComboBox::activated, this, [this, &e] {
+    e.sound.content = SoundContent(m_content->currentData().toInt());
+    e.sound.bitRate = 0;
+    emit changed();
+  });
+}
+
+/// A container of sound alone follows from its codec.
+void EncodingForm::forgetSoundContainer() {
+  std::optional<Container>& container = m_deliverable.encoding.container;
+  if (container && !infoOf(*container).picture) container.reset();
 }
 
 QComboBox* EncodingForm::combo(const QString& label, const QString& name) {
@@ -120,7 +148,9 @@ void EncodingForm::takeCodec() {
   usual.comment = m_deliverable.encoding.comment;
   usual.language = m_deliverable.encoding.language;
   usual.unknown = m_deliverable.encoding.unknown;
-  usual.sound.none = m_deliverable.encoding.sound.none;
+  usual.sound.place = m_deliverable.encoding.sound.place;
+  usual.sound.channels = m_deliverable.encoding.sound.channels;
+  usual.sound.content = m_deliverable.encoding.sound.content;
   m_deliverable.encoding = usual;
   m_deliverable.format = codec.fitting(m_deliverable.format);
   emit changed();
@@ -129,6 +159,15 @@ void EncodingForm::takeCodec() {
 void EncodingForm::refresh() {
   m_filling = true;
   const Encoding e = resolvedEncoding(m_deliverable);
+  for (QWidget* row :
+       std::initializer_list<QWidget*>{m_codec, m_container, m_samples, m_control, m_megabits, m_quality, m_speed})
+    m_form.setRowVisible(row, e.hasPicture());
+  if (e.hasPicture()) refreshPicture(e);
+  refreshSound(e);
+  m_filling = false;
+}
+
+void EncodingForm::refreshPicture(const Encoding& e) {
   const PictureCodec& codec = e.info();
   QList<std::pair<QString, QVariant>> entries;
   for (const PictureCodec& row : pictureCodecs())
@@ -166,13 +205,40 @@ void EncodingForm::refresh() {
   for (const std::string& speed : codec.speeds) entries.emplace_back(text(speed), text(speed));
   m_form.setRowVisible(m_speed, !codec.speeds.empty());
   fill(*m_speed, entries, text(e.speed));
+}
+
+void EncodingForm::refreshSound(const Encoding& e) {
+  const SoundEncoding& s = e.sound;
+  QList<std::pair<QString, QVariant>> entries{{tr("With the picture"), int(SoundPlace::Within)},
+                                              {tr("None: the picture alone"), int(SoundPlace::None)},
+                                              {tr("Alone, without the picture"), int(SoundPlace::Alone)},
+                                              {tr("In a file beside the picture"), int(SoundPlace::Beside)}};
+  fill(*m_place, entries, int(s.place));
+  const bool heard = s.place != SoundPlace::None;
+  for (QWidget* row : {m_sound, m_channels, m_content}) m_form.setRowVisible(row, heard);
+  if (!heard) return;
+  const SoundCodecInfo& codec = infoOf(*s.codec);
   entries.clear();
-  for (const SoundCodecInfo& row : soundCodecs())
-    if (std::find(row.containers.begin(), row.containers.end(), *e.container) != row.containers.end())
+  for (const SoundCodecInfo& row : soundCodecs()) {
+    const bool fits = std::find(row.containers.begin(), row.containers.end(), *e.container) != row.containers.end();
+    if (s.place != SoundPlace::Within)
+      entries.emplace_back(tr("%1 (.%2)").arg(text(row.name), text(infoOf(row.alone).word)), int(row.codec));
+    else if (fits)
       entries.emplace_back(text(row.name), int(row.codec));
-  entries.emplace_back(tr("None: the picture alone"), -1);
-  fill(*m_sound, entries, e.sound.none ? -1 : int(*e.sound.codec));
-  m_filling = false;
+  }
+  fill(*m_sound, entries, int(codec.codec));
+  entries.clear();
+  for (const int channels : codec.channels)
+    entries.emplace_back(channels == kMono     ? tr("Mono")
+                         : channels == kStereo ? tr("Stereo")
+                                               : tr("5.1 surround"),
+                         channels);
+  fill(*m_channels, entries, s.channels);
+  m_form.setRowVisible(m_content, !codec.lossless());
+  entries.clear();
+  const QString heardWords[] = {tr("Speech"), tr("Speech and music"), tr("Music")};
+  for (size_t i = 0; i < codec.usualBitRates.size(); ++i) entries.emplace_back(heardWords[i], int(i));
+  fill(*m_content, entries, int(s.content));
 }
 
 } // namespace tromb

@@ -29,6 +29,9 @@ signals:
 private:
   [[nodiscard]] QComboBox* combo(const QString& label, const QString& name);
   void takeCodec();
+  void forgetSoundContainer();
+  void refreshPicture(const Encoding& resolved);
+  void refreshSound(const Encoding& resolved);
 
   Deliverable& m_deliverable;
   QFormLayout& m_form;
@@ -41,7 +44,10 @@ private:
   QDoubleSpinBox* m_megabits;
   QDoubleSpinBox* m_quality;
   QComboBox* m_speed;
+  QComboBox* m_place;
   QComboBox* m_sound;
+  QComboBox* m_channels;
+  QComboBox* m_content;
 };
 
 } // namespace tromb

@@ -17,9 +17,11 @@ constexpr double kSilence = -120;
 } // namespace
 
 struct LoudnessMeter::State {
-  ebur128_state* meter = ebur128_init(kSoundChannels, kSoundRate, EBUR128_MODE_I | EBUR128_MODE_TRUE_PEAK);
+  ebur128_state* meter;
   int64_t samples = 0;
-  State() {
+  // The library takes six channels as those of 5.1 in their order.
+  explicit State(int channels)
+      : meter(ebur128_init(unsigned(channels), kSoundRate, EBUR128_MODE_I | EBUR128_MODE_TRUE_PEAK)) {
     if (!meter) throw std::bad_alloc();
   }
   State(const State&) = delete;
@@ -27,7 +29,7 @@ struct LoudnessMeter::State {
   ~State() { ebur128_destroy(&meter); }
 };
 
-LoudnessMeter::LoudnessMeter() : m_state(std::make_unique<State>()) {}
+LoudnessMeter::LoudnessMeter(int channels) : m_state(std::make_unique<State>(channels)) {}
 LoudnessMeter::~LoudnessMeter() = default;
 
 void LoudnessMeter::add(const float* samples, int64_t count) {
@@ -42,7 +44,7 @@ Loudness LoudnessMeter::loudness() const {
   ebur128_loudness_global(m_state->meter, &loudness);
   result.integratedLufs = std::isfinite(loudness) ? loudness : kSilence;
   double peak = 0;
-  for (unsigned channel = 0; channel < unsigned(kSoundChannels); ++channel) {
+  for (unsigned channel = 0; channel < m_state->meter->channels; ++channel) {
     double value = 0;
     ebur128_true_peak(m_state->meter, channel, &value);
     peak = std::max(peak, value);
@@ -55,7 +57,7 @@ Result<Loudness> measureLoudness(const Reading& reading, std::stop_token stop) {
   auto reader = AudioReader::open(reading);
   if (!reader) return tl::unexpected(reader.error());
   LoudnessMeter meter;
-  std::vector<float> buffer(size_t(kSoundRate) * kSoundChannels);
+  std::vector<float> buffer(size_t(kSoundRate) * kStereo);
   for (;;) {
     if (stop.stop_requested()) return fail(ErrorCode::Cancelled, say("measuring was stopped"), reading.file.path);
     const auto got = reader->read(buffer.data(), kSoundRate);

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "media/Reading.h"
+#include "media/SoundFormat.h"
 
 #include <memory>
 #include <stop_token>
@@ -20,9 +21,11 @@ inline constexpr double kSilentLufs = -70; ///< the absolute gate of BS.1770: no
 /// Measures sound as it comes. One thread at a time.
 class LoudnessMeter {
 public:
-  LoudnessMeter();
+  /// Of sound with kMono, kStereo or kSurround channels. Of 5.1 the low frequencies do not count (BS.1770), but may
+  /// have the highest peak.
+  explicit LoudnessMeter(int channels = kStereo);
   ~LoudnessMeter();
-  /// `count` interleaved stereo samples at 48 kHz.
+  /// `count` samples of every channel, interleaved, at 48 kHz.
   void add(const float* samples, int64_t count);
   [[nodiscard]] Loudness loudness() const;
 
@@ -31,7 +34,7 @@ private:
   std::unique_ptr<State> m_state;
 };
 
-/// Decodes all of a source's sound that is heard. Errors: those of AudioReader, Cancelled.
+/// Decodes all of a source's sound that is heard, as stereo. Errors: those of AudioReader, Cancelled.
 [[nodiscard]] Result<Loudness> measureLoudness(const Reading& reading, std::stop_token stop = {});
 
 } // namespace tromb

@@ -12,7 +12,7 @@ Result<double> soundGainDb(const Plan& plan, std::stop_token stop) {
   const Output& output = plan.output();
   if (!output.loudnessLufs) return 0;
   SoundMix mix(plan, stop);
-  LoudnessMeter meter;
+  LoudnessMeter meter(mix.channels());
   for (int64_t done = 0; done < mix.samples(); done += SoundMix::kChunkSamples) {
     if (stop.stop_requested()) return fail(ErrorCode::Cancelled, say("measuring the loudness was stopped"));
     const auto chunk = mix.next(0);

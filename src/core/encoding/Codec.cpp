@@ -166,24 +166,59 @@ const std::vector<PictureCodec>& pictureCodecs() {
 const std::vector<SoundCodecInfo>& soundCodecs() {
   using enum Container;
   static const std::vector<int> kRates{48'000, 44'100};
+  static const std::vector<int> kAll{2, 1, 6};
   static const std::vector<SoundCodecInfo> table{
-      {SoundCodec::Aac, "aac", "AAC", "aac", "aac", {Mp4, Mov, Mkv}, {2}, kRates, 8'000, 512'000, 192'000},
-      {SoundCodec::Opus, "opus", "Opus", "libopus", "opus", {Webm, Mkv, Mp4}, {2}, {48'000}, 8'000, 510'000, 128'000},
-      // ISO/IEC 11172-3: layer III at 32 to 320 kb/s.
-      {SoundCodec::Mp3, "mp3", "MP3", "libmp3lame", "mp3", {Mp4, Mov, Mkv}, {2}, kRates, 32'000, 320'000, 192'000},
-      {SoundCodec::Flac, "flac", "FLAC", "flac", "flac", {Mkv, Mp4}, {2}, kRates},
-      {SoundCodec::Pcm16, "pcm16", "PCM, 16 bit", "pcm_s16le", "pcm_s16le", {Mov, Mkv}, {2}, kRates},
-      {SoundCodec::Pcm24, "pcm24", "PCM, 24 bit", "pcm_s24le", "pcm_s24le", {Mov, Mkv}, {2}, kRates},
+      // Bit rates by content: common practice; of Opus, RFC 6716, 2.1.1, doubled for stereo of headroom.
+      {.codec = SoundCodec::Aac,
+       .word = "aac",
+       .name = "AAC",
+       .encoder = "aac",
+       .found = "aac",
+       .containers = {Mp4, Mov, Mkv},
+       .alone = M4a,
+       .channels = kAll,
+       .sampleRates = kRates,
+       .leastBitRate = 8'000,
+       .mostBitRate = 512'000,
+       .usualBitRates = {128'000, 192'000, 256'000}},
+      {.codec = SoundCodec::Opus,
+       .word = "opus",
+       .name = "Opus",
+       .encoder = "libopus",
+       .found = "opus",
+       .containers = {Webm, Mkv, Mp4},
+       .alone = Ogg,
+       .channels = kAll,
+       .sampleRates = {48'000},
+       .leastBitRate = 8'000,
+       .mostBitRate = 510'000,
+       .usualBitRates = {64'000, 128'000, 160'000}},
+      {.codec = SoundCodec::Mp3, // ISO/IEC 11172-3: layer III has one or two channels, at 32 to 320 kb/s
+       .word = "mp3",
+       .name = "MP3",
+       .encoder = "libmp3lame",
+       .found = "mp3",
+       .containers = {Mp4, Mov, Mkv},
+       .alone = Mp3,
+       .channels = {2, 1},
+       .sampleRates = kRates,
+       .leastBitRate = 32'000,
+       .mostBitRate = 320'000,
+       .usualBitRates = {128'000, 192'000, 256'000}},
+      {SoundCodec::Flac, "flac", "FLAC", "flac", "flac", {Mkv, Mp4}, Flac, kAll, kRates},
+      {SoundCodec::Pcm16, "pcm16", "PCM, 16 bit", "pcm_s16le", "pcm_s16le", {Mov, Mkv}, Wav, kAll, kRates},
+      {SoundCodec::Pcm24, "pcm24", "PCM, 24 bit", "pcm_s24le", "pcm_s24le", {Mov, Mkv}, Wav, kAll, kRates},
   };
   return table;
 }
 
 const std::vector<ContainerInfo>& containers() {
   static const std::vector<ContainerInfo> table{
-      {Container::Mp4, "mp4", "MP4", "mp4", true},
-      {Container::Mov, "mov", "MOV", "mov", true},
-      {Container::Mkv, "mkv", "Matroska", "matroska"},
-      {Container::Webm, "webm", "WebM", "webm"},
+      {Container::Mp4, "mp4", "MP4", "mp4", true},           {Container::Mov, "mov", "MOV", "mov", true},
+      {Container::Mkv, "mkv", "Matroska", "matroska"},       {Container::Webm, "webm", "WebM", "webm"},
+      {Container::M4a, "m4a", "M4A", "ipod", true, false},   {Container::Mp3, "mp3", "MP3", "mp3", false, false},
+      {Container::Wav, "wav", "WAV", "wav", false, false},   {Container::Flac, "flac", "FLAC", "flac", false, false},
+      {Container::Ogg, "opus", "Ogg", "opus", false, false},
   };
   return table;
 }

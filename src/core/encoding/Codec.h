@@ -5,6 +5,7 @@
 #include "colour/CanvasFormat.h"
 #include "encoding/Level.h"
 
+#include <array>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -15,8 +16,10 @@ namespace tromb {
 enum class Codec { H264, Hevc, Vp9, Av1, Ffv1, Vc3 };
 /// Codecs of the sound, in the order of soundCodecs.
 enum class SoundCodec { Aac, Opus, Mp3, Flac, Pcm16, Pcm24 };
+/// What is heard: that settles how many bits a second sound needs.
+enum class SoundContent { Speech, Mixed, Music };
 /// Containers, in the order of containers().
-enum class Container { Mp4, Mov, Mkv, Webm };
+enum class Container { Mp4, Mov, Mkv, Webm, M4a, Mp3, Wav, Flac, Ogg };
 
 /// How the bits are shared out: by a constant quality, by an average that a peak may pass, evenly, or as the codec and
 /// its profile settle it.
@@ -102,12 +105,14 @@ struct SoundCodecInfo {
   std::string_view name; ///< "AAC", for people
   std::string_view encoder;
   std::string_view found;
-  std::vector<Container> containers;
+  std::vector<Container> containers; ///< of picture and sound
+  Container alone;                   ///< of sound alone
   std::vector<int> channels;
   std::vector<int> sampleRates; ///< Hz, the usual one first
   int64_t leastBitRate = 0;     ///< bit/s; 0 where it loses nothing and takes what it needs
   int64_t mostBitRate = 0;
-  int64_t usualBitRate = 0; ///< of stereo
+  /// Of stereo, by what is heard, in the order of SoundContent.
+  std::array<int64_t, 3> usualBitRates{};
 
   [[nodiscard]] bool lossless() const { return mostBitRate == 0; }
 };
@@ -118,6 +123,7 @@ struct ContainerInfo {
   std::string_view name;  ///< "MP4", for people
   std::string_view muxer; ///< FFmpeg's name
   bool boxes = false;     ///< of ISO/IEC 14496-12, whose index may stand before or behind the media
+  bool picture = true;    ///< false: of sound alone
 };
 
 /// The one table of what can be made. Immutable; thread-safe.

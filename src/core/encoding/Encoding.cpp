@@ -43,8 +43,39 @@ Message textOf(const Samples& s) {
   return samplesText({s.depth, s.chroma, {}});
 }
 
-bool contains(const std::vector<std::string>& list, const std::string& word) {
-  return std::find(list.begin(), list.end(), word) != list.end();
+template <typename Value> bool contains(const std::vector<Value>& list, const Value& value) {
+  return std::find(list.begin(), list.end(), value) != list.end();
+}
+
+/// Finds the value that has a word.
+template <typename Value>
+bool valueByWord(std::string_view word, std::initializer_list<Value> values, const char* (*wordOf)(Value),
+                 Value& found) {
+  for (const Value value : values)
+    if (word == wordOf(value)) {
+      found = value;
+      return true;
+    }
+  return false;
+}
+
+/// Fills in the sound of an encoding whose picture is resolved.
+void resolveSound(Encoding& e) {
+  SoundEncoding& s = e.sound;
+  const bool alone = s.place == SoundPlace::Alone;
+  if (!s.codec) {
+    for (const SoundCodecInfo& info : soundCodecs())
+      if (!s.codec && (info.alone == *e.container || contains(info.containers, *e.container))) s.codec = info.codec;
+    // What loses nothing of the picture loses nothing of the sound.
+    if (*e.rateControl == RateControl::Settled && !alone)
+      s.codec = *e.container == Container::Mov ? SoundCodec::Pcm24 : SoundCodec::Flac;
+    if (infoOf(*s.codec).lossless()) s.bitRate = 0; // was meant for a codec that has one
+  }
+  const SoundCodecInfo& sound = infoOf(*s.codec);
+  if (alone && infoOf(*e.container).picture) e.container = sound.alone;
+  if (s.bitRate > 0 || sound.lossless()) return;
+  const int64_t usual = sound.usualBitRates[size_t(s.content)];
+  s.bitRate = s.channels == 1 ? usual / 2 : s.channels == 2 ? usual : std::min(sound.mostBitRate, usual * 2);
 }
 
 Status pictureEncodable(const Encoding& e, const CanvasFormat& format) {
@@ -138,21 +169,21 @@ Status ratesPossible(const Encoding& e) {
 
 Status soundEncodable(const Encoding& e) {
   const SoundEncoding& s = e.sound;
-  if (s.none) return {};
+  if (s.place == SoundPlace::None) return {};
   const SoundCodecInfo& c = infoOf(*s.codec);
-  const auto holds = [](const auto& list, const auto& value) {
-    return std::find(list.begin(), list.end(), value) != list.end();
-  };
-  if (!holds(c.containers, *e.container)) {
+  if (s.place == SoundPlace::Alone && *e.container != c.alone)
+    return refused(say("sound of %1 alone is not put into %2", c.name, infoOf(*e.container).name),
+                   argument(infoOf(c.alone).word));
+  if (s.place == SoundPlace::Within && !contains(c.containers, *e.container)) {
     std::vector<Message> others;
     for (const SoundCodecInfo& other : soundCodecs())
-      if (holds(other.containers, *e.container)) others.push_back(argument(other.word));
+      if (contains(other.containers, *e.container)) others.push_back(argument(other.word));
     return refused(say("sound of %1 is not put into %2", c.name, infoOf(*e.container).name), listed(others));
   }
-  if (!holds(c.channels, s.channels))
+  if (!contains(c.channels, s.channels))
     return refused(say("%1 has no %2 channels", c.name, s.channels),
                    wordsOf(c.channels, [](int n) { return std::to_string(n); }));
-  if (!holds(c.sampleRates, s.sampleRate))
+  if (!contains(c.sampleRates, s.sampleRate))
     return refused(say("%1 has no sample rate of %2 Hz", c.name, s.sampleRate),
                    wordsOf(c.sampleRates, [](int n) { return std::to_string(n); }));
   if (c.lossless() && s.bitRate > 0)
@@ -165,17 +196,31 @@ Status soundEncodable(const Encoding& e) {
 
 } // namespace
 
+const char* soundPlaceWord(SoundPlace place) {
+  constexpr std::array<const char*, 4> kWords{"with", "none", "only", "beside"};
+  return kWords[size_t(place)];
+}
+
+bool soundPlaceByWord(std::string_view word, SoundPlace& place) {
+  return valueByWord(word, {SoundPlace::Within, SoundPlace::None, SoundPlace::Alone, SoundPlace::Beside},
+                     soundPlaceWord, place);
+}
+
+const char* soundContentWord(SoundContent content) {
+  constexpr std::array<const char*, 3> kWords{"speech", "mixed", "music"};
+  return kWords[size_t(content)];
+}
+
+bool soundContentByWord(std::string_view word, SoundContent& content) {
+  return valueByWord(word, {SoundContent::Speech, SoundContent::Mixed, SoundContent::Music}, soundContentWord, content);
+}
+
 const char* chaptersWord(Chapters chapters) {
   return chapters == Chapters::None ? "none" : chapters == Chapters::Shots ? "shots" : "regions";
 }
 
 bool chaptersByWord(std::string_view word, Chapters& chapters) {
-  for (const Chapters c : {Chapters::None, Chapters::Shots, Chapters::Regions})
-    if (word == chaptersWord(c)) {
-      chapters = c;
-      return true;
-    }
-  return false;
+  return valueByWord(word, {Chapters::None, Chapters::Shots, Chapters::Regions}, chaptersWord, chapters);
 }
 
 int64_t usualBitRate(Size canvas, const FrameRate& rate) {
@@ -233,25 +278,12 @@ Encoding resolved(const Encoding& encoding, const EncodedPicture& picture) {
   } else if (const Level* named = c.levels ? c.levels->byName(e.level) : nullptr) {
     e.level = named->name;
   }
-  SoundEncoding& s = e.sound;
-  if (!s.codec) {
-    for (const SoundCodecInfo& info : soundCodecs())
-      if (!s.codec && std::find(info.containers.begin(), info.containers.end(), *e.container) != info.containers.end())
-        s.codec = info.codec;
-    // What loses nothing of the picture loses nothing of the sound.
-    if (*e.rateControl == RateControl::Settled)
-      s.codec = *e.container == Container::Mov ? SoundCodec::Pcm24 : SoundCodec::Flac;
-    if (infoOf(*s.codec).lossless()) s.bitRate = 0; // was meant for a codec that has one
-  }
-  const SoundCodecInfo& sound = infoOf(*s.codec);
-  if (s.bitRate <= 0 && !sound.lossless())
-    s.bitRate = s.channels == 1   ? sound.usualBitRate / 2
-                : s.channels == 2 ? sound.usualBitRate
-                                  : std::min(sound.mostBitRate, sound.usualBitRate * 2);
+  resolveSound(e);
   return e;
 }
 
 Status encodable(const Encoding& e, const EncodedPicture& picture) {
+  if (!e.hasPicture()) return soundEncodable(e);
   for (const Status& holds : {pictureEncodable(e, picture.format), ratesPossible(e), soundEncodable(e)})
     if (!holds) return holds;
   const Size least = e.info().least;
@@ -263,7 +295,7 @@ Status encodable(const Encoding& e, const EncodedPicture& picture) {
 
 Status levelCarries(const Encoding& e, const EncodedPicture& picture) {
   const PictureCodec& c = e.info();
-  if (!c.levels) return {};
+  if (!c.levels || !e.hasPicture()) return {};
   const LevelTable::Demand demand = demandOf(e, picture);
   const Level* level = c.levels->byName(e.level);
   LevelTable::Demand inMain = demand;
@@ -284,7 +316,7 @@ Status levelCarries(const Encoding& e, const EncodedPicture& picture) {
 }
 
 int64_t bitRateOf(const SoundEncoding& s) {
-  if (s.none || !s.codec) return 0;
+  if (s.place == SoundPlace::None || !s.codec) return 0;
   const int64_t samples = int64_t(s.sampleRate) * s.channels;
   return *s.codec == SoundCodec::Pcm16   ? samples * 16
          : *s.codec == SoundCodec::Pcm24 ? samples * 24
@@ -292,12 +324,18 @@ int64_t bitRateOf(const SoundEncoding& s) {
                                          : s.bitRate;
 }
 
+Container soundContainer(const Encoding& e) {
+  return e.sound.place == SoundPlace::Beside ? infoOf(*e.sound.codec).alone : *e.container;
+}
+
 std::optional<int64_t> expectedBytes(const Encoding& e, const Rational& seconds) {
+  if (!e.hasPicture()) return estimatedBytes(0, bitRateOf(e.sound), seconds);
   if (*e.rateControl == RateControl::ConstantQuality || *e.rateControl == RateControl::Settled) return {};
   return estimatedBytes(e.bitRate, bitRateOf(e.sound), seconds);
 }
 
 Message codecText(const Encoding& e) {
+  if (!e.hasPicture()) return say("%1, sound alone", infoOf(*e.sound.codec).name);
   std::string codec(e.info().name);
   if (!e.profile.empty()) {
     std::string profile = e.profile;

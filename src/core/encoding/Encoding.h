@@ -31,14 +31,23 @@ enum class Chapters { None, Shots, Regions };
 [[nodiscard]] const char* chaptersWord(Chapters chapters); ///< "none", "shots", "regions"
 [[nodiscard]] bool chaptersByWord(std::string_view word, Chapters& chapters);
 
+/// Where the sound of a deliverable goes: into the file of the picture; nowhere; into a file of its own and there is no
+/// other; or into a file of its own beside that of the picture, which has none.
+enum class SoundPlace { Within, None, Alone, Beside };
+[[nodiscard]] const char* soundPlaceWord(SoundPlace place); ///< "with", "none", "only", "beside"
+[[nodiscard]] bool soundPlaceByWord(std::string_view word, SoundPlace& place);
+[[nodiscard]] const char* soundContentWord(SoundContent content); ///< "speech", "mixed", "music"
+[[nodiscard]] bool soundContentByWord(std::string_view word, SoundContent& content);
+
 /// How the sound of a deliverable is encoded.
 struct SoundEncoding {
   std::optional<SoundCodec> codec; ///< empty: the usual one of the container
-  int64_t bitRate = 0;             ///< bits a second; 0 = the usual one
-  int channels = 2;                ///< 1, 2, or 6 for 5.1
-  int sampleRate = 48'000;         ///< Hz
-  bool none = false;               ///< the picture alone
-  std::string unknown;             ///< see Project.h
+  int64_t bitRate = 0;             ///< bits a second; 0 = the usual one of the content
+  SoundContent content = SoundContent::Mixed;
+  int channels = 2;        ///< 1, 2, or 6 for 5.1
+  int sampleRate = 48'000; ///< Hz
+  SoundPlace place = SoundPlace::Within;
+  std::string unknown; ///< see Project.h
   friend bool operator==(const SoundEncoding&, const SoundEncoding&) = default;
 };
 
@@ -72,6 +81,7 @@ struct Encoding {
   friend bool operator==(const Encoding&, const Encoding&) = default;
 
   [[nodiscard]] const PictureCodec& info() const { return infoOf(codec); }
+  [[nodiscard]] bool hasPicture() const { return sound.place != SoundPlace::Alone; }
 };
 
 /// The picture that is encoded.
@@ -96,6 +106,8 @@ struct EncodedPicture {
 /// What a resolved encoding asks of its level.
 [[nodiscard]] LevelTable::Demand demandOf(const Encoding& resolved, const EncodedPicture& picture);
 
+/// The container of the sound of a resolved encoding: that of the picture, or its own.
+[[nodiscard]] Container soundContainer(const Encoding& resolved);
 /// Bits a second that sound takes: its bit rate, or what its samples take where nothing is lost (of FLAC two thirds of
 /// that; common practice, no published source).
 [[nodiscard]] int64_t bitRateOf(const SoundEncoding& resolved);

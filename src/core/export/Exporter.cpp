@@ -73,8 +73,13 @@ Status decodeAll(const ExportRequest& request, Lanes& lanes, const std::stop_tok
 
 Status checkTargets(const ExportRequest& request) {
   std::set<std::string> names;
+  std::vector<std::string> paths;
   for (const Plan& plan : request.plans) {
-    const std::string path = pathOf(request, plan);
+    paths.push_back(pathOf(request, plan));
+    if (plan.hasSound() && plan.encoding().sound.place == SoundPlace::Beside)
+      paths.push_back(soundPath(paths.back(), plan.encoding()));
+  }
+  for (const std::string& path : paths) {
     if (!names.insert(path).second)
       return fail(ErrorCode::InvalidArgument, say("two deliverables would be written to the same file"), path,
                   say("Give them different names"));
@@ -88,6 +93,34 @@ Status checkTargets(const ExportRequest& request) {
   }
   return {};
 }
+
+/// The sound of an export: a mix for each number of channels that is delivered.
+class Mixes {
+public:
+  /// The reader of each plan. Errors: those of soundGainDb.
+  Result<std::vector<MixReader>> prepare(const std::vector<Plan>& plans, const std::stop_token& stop) {
+    std::vector<MixReader> readers(plans.size());
+    for (const int channels : {kMono, kStereo, kSurround}) {
+      std::vector<Plan> heard;
+      std::vector<size_t> places;
+      for (size_t i = 0; i < plans.size(); ++i)
+        if (plans[i].hasSound() && plans[i].encoding().sound.channels == channels) {
+          heard.push_back(plans[i]);
+          places.push_back(i);
+        }
+      if (heard.empty()) continue;
+      const auto gain = soundGainDb(heard.front(), stop);
+      if (!gain) return tl::unexpected(gain.error());
+      m_mixes.push_back(std::make_unique<SoundMix>(heard, *gain, stop));
+      for (size_t reader = 0; reader < places.size(); ++reader)
+        readers[places[reader]] = {m_mixes.back().get(), reader};
+    }
+    return readers;
+  }
+
+private:
+  std::vector<std::unique_ptr<SoundMix>> m_mixes;
+};
 
 /// The folders that were made for an export. They are removed again if nothing was put into them.
 class MadeFolders {
@@ -123,6 +156,10 @@ std::string exportPath(const std::string& folder, const std::string& naming, con
   return (fs::path(folder) / (fileName(naming, of) + "." + fileEnding(*of.deliverable))).string();
 }
 
+std::string soundPath(const std::string& path, const Encoding& e) {
+  return fs::path(path).replace_extension(infoOf(infoOf(*e.sound.codec).alone).word).string();
+}
+
 std::string shortName(const std::string& path) {
   const fs::path file(path);
   return file.stem().string() + " (falls short)" + file.extension().string();
@@ -143,18 +180,13 @@ Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std:
 
   std::stop_source all; // requested by the caller, or if reading the sources fails
   const std::stop_callback passOn(stop, [&all] { all.request_stop(); });
-  std::optional<SoundMix> sound;
   const auto begun = std::chrono::steady_clock::now();
-  const auto heard =
-      std::find_if(request.plans.begin(), request.plans.end(), [](const Plan& plan) { return plan.hasSound(); });
-  if (heard != request.plans.end()) {
-    const auto gain = soundGainDb(*heard, stop);
-    if (!gain) return tl::unexpected(gain.error());
-    sound.emplace(request.plans, *gain, all.get_token());
-  }
+  Mixes mixes;
+  const auto readers = mixes.prepare(request.plans, all.get_token());
+  if (!readers) return tl::unexpected(readers.error());
   Lanes lanes;
   for (size_t i = 0; i < request.plans.size(); ++i)
-    lanes.push_back(std::make_unique<Lane>(request, i, sound ? &*sound : nullptr, begun, all.get_token()));
+    lanes.push_back(std::make_unique<Lane>(request, i, (*readers)[i], begun, all.get_token()));
   const auto run = [&](bool first) -> Status {
     for (size_t i = 0; i < lanes.size(); ++i) {
       const Plan& plan = request.plans[i];

@@ -39,6 +39,7 @@ struct ExportRequest {
 /// What became of one deliverable.
 struct ExportedFile {
   std::string path;                 ///< The finished file. If it fell short in the proof its name says so.
+  std::string soundPath;            ///< that of the sound, where it has a file of its own beside the picture
   std::optional<ProofReport> proof; ///< empty when none was asked for
   std::vector<SourceLoss> losses;   ///< pictures and sound of its sources that were damaged or missing
   std::optional<Error> error;       ///< why there is no file; the others may still be whole
@@ -50,12 +51,14 @@ struct ExportedFile {
 
 /// The path that a deliverable is exported to: its name after a pattern, and the ending of its container.
 [[nodiscard]] std::string exportPath(const std::string& folder, const std::string& naming, const FileSubject& of);
+/// The path of the file of the sound beside that of a picture.
+[[nodiscard]] std::string soundPath(const std::string& path, const Encoding& resolved);
 /// The name, in the same folder, of a file that fell short in its proof.
 [[nodiscard]] std::string shortName(const std::string& path);
 
 /// Decodes every source once and encodes all plans side by side. Each file is written under a temporary name,
 /// proofed, then renamed: to its final name where the proof is passed, else to its shortName. Where one deliverable
-/// fails the others go on. Nothing half-made stays. One file a plan, in the same order. Errors, where none could be
+/// fails the others go on. Nothing half-made stays. One entry a plan, in the same order. Errors, where none could be
 /// begun or all had to end: Exists, CannotWrite, Decoder, Cancelled, InvalidArgument and those of the sources.
 [[nodiscard]] Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std::stop_token stop);
 

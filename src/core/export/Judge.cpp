@@ -147,6 +147,28 @@ SoundLimits limitsAt(int64_t bitRate) {
   return {5, 0.6};
 }
 
+constexpr size_t kLowFrequencies = 3; ///< of 5.1
+
+/// Coders keep nothing of the channel of low frequencies but these: means of 4 ms have their first zero at 250 Hz.
+void keepLow(std::vector<float>& values) {
+  constexpr size_t kTogether = SoundTrace::kRate / 250;
+  std::vector<float> low(values.size() >= kTogether ? values.size() - kTogether + 1 : 0);
+  for (size_t i = 0; i < low.size(); ++i)
+    low[i] = std::accumulate(values.begin() + ptrdiff_t(i), values.begin() + ptrdiff_t(i + kTogether), 0.0F) /
+             float(kTogether);
+  values = std::move(low);
+}
+
+Message channelName(size_t channel, size_t channels) {
+  static const std::array<Message, 6> kNames{say("the left channel"),
+                                             say("the right channel"),
+                                             say("the centre"),
+                                             say("the low frequencies' channel"),
+                                             say("the left surround channel"),
+                                             say("the right surround channel")};
+  return channels == 1 ? say("the one channel") : kNames[channel];
+}
+
 double power(const std::vector<float>& values) {
   double sum = 0;
   for (const float v : values) sum += double(v) * v;
@@ -304,19 +326,23 @@ Status SoundJudge::findLateness() {
   std::map<int, int> votes;
   int voters = 0;
   constexpr int kStretch = SoundTrace::kRate;
+  const auto seenCount = int64_t(m_seen.size() / m_channels);
   for (int64_t at = 0; at < m_traces.soundCount() && voters < 24; at += kStretch * 2) {
     const auto wanted = m_traces.sound(at, kStretch);
     if (!wanted) return tl::unexpected(wanted.error());
     std::vector<float> mix;
-    for (size_t i = 0; i + 1 < wanted->size(); i += 2) mix.push_back(float((*wanted)[i]) + float((*wanted)[i + 1]));
+    const auto sum = [this](const std::vector<SoundTrace::Value>& values, int64_t place) {
+      const auto first = values.begin() + place * ptrdiff_t(m_channels);
+      return std::accumulate(first, first + ptrdiff_t(m_channels), 0.0F);
+    };
+    for (int64_t i = 0; i < int64_t(wanted->size() / m_channels); ++i) mix.push_back(sum(*wanted, i));
     if (std::sqrt(power(mix)) < 2 * kHeard * double(SoundTrace::kFull)) continue;
     // The file's sound over all places that are tried; silence where the file has none.
     std::vector<float> found(mix.size() + 2 * kMostLate, 0);
     std::vector<double> squares(found.size() + 1, 0); // prefix sums of the squares
     for (size_t i = 0; i < found.size(); ++i) {
       const int64_t place = at + int64_t(i) - kMostLate;
-      if (place >= 0 && 2 * place + 1 < int64_t(m_seen.size()))
-        found[i] = float(m_seen[size_t(2 * place)]) + float(m_seen[size_t(2 * place + 1)]);
+      if (place >= 0 && place < seenCount) found[i] = sum(m_seen, place);
       squares[i + 1] = squares[i] + double(found[i]) * double(found[i]);
     }
     const auto likeness = [&](int late) {
@@ -351,13 +377,14 @@ Status SoundJudge::findLateness() {
   return {};
 }
 
-void SoundJudge::judge(const Values (&wanted)[2], const Values (&seen)[2], double seconds, bool settled) {
-  const SoundLimits limits = limitsAt(m_bitRate);
-  for (int channel = 0; channel < 2; ++channel) {
+void SoundJudge::judge(const std::vector<Values>& wanted, const std::vector<Values>& seen, double seconds,
+                       bool settled) {
+  const SoundLimits limits = limitsAt(m_bitRate * kStereo / int64_t(m_channels));
+  for (size_t channel = 0; channel < m_channels; ++channel) {
     const Values& mix = wanted[channel];
     const double level = std::sqrt(power(mix)) / double(SoundTrace::kFull);
     const double found = std::sqrt(power(seen[channel])) / double(SoundTrace::kFull);
-    const Message name = channel == 0 ? say("the left channel") : say("the right channel");
+    const Message name = channelName(channel, m_channels);
     if (level < kHeard) {
       if (found > 10 * kHeard && settled)
         fault("sound-content", say("%1 sounds where it is to be silent", name), seconds);
@@ -368,9 +395,18 @@ void SoundJudge::judge(const Values (&wanted)[2], const Values (&seen)[2], doubl
       continue;
     }
     const double own = alike(mix, seen[channel]);
-    const double other = alike(mix, seen[1 - channel]);
-    if (other > own + kSwapped && other > kAlike) {
-      fault("sound-content", say("left and right are swapped"), seconds);
+    double nearest = 0;
+    size_t like = channel;
+    for (size_t other = 0; other < m_channels; ++other)
+      if (const double likeness = alike(mix, seen[other]); likeness > nearest) {
+        nearest = likeness;
+        like = other;
+      }
+    if (nearest > own + kSwapped && nearest > kAlike) {
+      fault("sound-content",
+            m_channels == size_t(kStereo) ? say("left and right are swapped")
+                                          : say("%1 stands where %2 is to be", name, channelName(like, m_channels)),
+            seconds);
       continue;
     }
     if (own < -kAlike) {
@@ -404,16 +440,18 @@ Result<std::map<std::string, Fault>> SoundJudge::faults() {
   for (int64_t at = 0; at < m_traces.soundCount(); at += kWindow) {
     const auto mix = m_traces.sound(at, kWindow);
     if (!mix) return tl::unexpected(mix.error());
-    Values wanted[2];
-    Values seen[2];
-    for (int64_t i = 0; i < int64_t(mix->size() / 2); ++i) {
-      const int64_t place = at + i + m_late;
-      if (place < 0 || 2 * place + 1 >= int64_t(m_seen.size())) continue;
-      for (int channel = 0; channel < 2; ++channel) {
-        wanted[channel].push_back(float((*mix)[size_t(2 * i + channel)]));
-        seen[channel].push_back(float(m_seen[size_t(2 * place + channel)]));
+    std::vector<Values> wanted(m_channels);
+    std::vector<Values> seen(m_channels);
+    for (size_t i = 0; i < mix->size() / m_channels; ++i) {
+      const int64_t place = at + int64_t(i) + m_late;
+      if (place < 0 || place >= int64_t(m_seen.size() / m_channels)) continue;
+      for (size_t channel = 0; channel < m_channels; ++channel) {
+        wanted[channel].push_back(float((*mix)[i * m_channels + channel]));
+        seen[channel].push_back(float(m_seen[size_t(place) * m_channels + channel]));
       }
     }
+    if (m_channels == size_t(kSurround))
+      for (std::vector<Values>* values : {&wanted, &seen}) keepLow((*values)[kLowFrequencies]);
     const bool settled = at >= kWindow; // the first block of a coder may ring
     if (wanted[0].size() > size_t(kWindow / 10)) judge(wanted, seen, double(at) / SoundTrace::kRate, settled);
   }

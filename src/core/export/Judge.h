@@ -53,22 +53,24 @@ private:
 class SoundJudge {
 public:
   /// `bitRate` is that of the encoded sound: low ones leave less of it.
-  SoundJudge(const TraceFile& traces, int64_t bitRate) : m_traces(traces), m_bitRate(bitRate) {}
+  SoundJudge(const TraceFile& traces, int64_t bitRate)
+      : m_traces(traces), m_channels(size_t(traces.channels())), m_bitRate(bitRate), m_gatherer(traces.channels()) {}
 
-  void add(std::span<const float> samples); ///< interleaved stereo at 48 kHz, from the file's beginning
+  void add(std::span<const float> samples); ///< interleaved, at 48 kHz, from the file's beginning
   /// Once everything was added. Errors: those of TraceFile.
   [[nodiscard]] Result<std::map<std::string, Fault>> faults();
 
 private:
   using Values = std::vector<float>; ///< of one channel
   void fault(const char* code, const Message& what, double seconds);
-  void judge(const Values (&wanted)[2], const Values (&seen)[2], double seconds, bool settled);
+  void judge(const std::vector<Values>& wanted, const std::vector<Values>& seen, double seconds, bool settled);
   [[nodiscard]] Status findLateness();
 
   const TraceFile& m_traces;
+  size_t m_channels;
   int64_t m_bitRate;
   SoundGatherer m_gatherer;
-  std::vector<SoundTrace::Value> m_seen; ///< interleaved; all of the file: 16 kB a second
+  std::vector<SoundTrace::Value> m_seen; ///< interleaved; all of the file: 16 kB a second of stereo
   int m_late = 0;                        ///< values by which the file's sound lies behind the mix
   std::map<std::string, Fault> m_faults;
 };

@@ -29,15 +29,12 @@ Error noMemory(const std::string& path) {
 
 } // namespace
 
-Lane::Lane(const ExportRequest& request, size_t index, SoundMix* sound, Clock::time_point begun, std::stop_token all)
-    : m_request(request), m_plan(request.plans[index]), m_index(index),
-      m_sound(sound && m_plan.hasSound() ? sound : nullptr), m_begun(begun),
+Lane::Lane(const ExportRequest& request, size_t index, MixReader sound, Clock::time_point begun, std::stop_token all)
+    : m_request(request), m_plan(request.plans[index]), m_index(index), m_sound(sound), m_begun(begun),
       m_target(exportPath(request.folder, m_plan.output().naming,
                           {request.projectName, m_plan.regionName(), &m_plan.deliverable()})),
-      m_fromAll(std::move(all), [this] { m_stop.request_stop(); }), m_soundSkip(m_sound ? m_sound->leadIn(index) : 0),
-      m_noMemory(noMemory(m_target)) {
-  if (sound && !m_sound) sound->leave(index);
-}
+      m_fromAll(std::move(all), [this] { m_stop.request_stop(); }),
+      m_soundSkip(sound.mix ? sound.mix->leadIn(sound.reader) : 0), m_noMemory(noMemory(m_target)) {}
 
 Lane::~Lane() {
   m_stop.request_stop();
@@ -83,26 +80,27 @@ void Lane::start(PassLog::Pass pass) {
       m_passFolder = std::move(*folder);
     }
     if (m_request.proof && !first) {
-      auto traces = TraceFile::create(m_request.folder, m_plan.canvas());
+      auto traces = TraceFile::create(m_request.folder, m_plan.canvas(), m_plan.encoding().sound.channels);
       if (!traces) return tl::unexpected(named(traces.error()));
       m_traces.emplace(std::move(*traces));
     }
     try {
-      m_composing = std::jthread([this] {
-        guarded([this] { return composeAll(); });
-        m_composed->close();
-      });
+      if (m_plan.encoding().hasPicture())
+        m_composing = std::jthread([this] {
+          guarded([this] { return composeAll(); });
+          m_composed->close();
+        });
       m_encoding = std::jthread([this, first] {
         guarded([this, first] { return first ? firstPass() : encodeAll(); });
         if (first) return;
         m_stop.request_stop(); // nothing takes from the queue any more
-        if (m_sound) m_sound->leave(m_index);
+        if (m_sound.mix) m_sound.mix->leave(m_sound.reader);
       });
     } catch (const std::system_error& refused) {
       return tromb::fail(ErrorCode::Encoder, say("no thread can be started (%1)", refused.what()), m_target,
                          say("Close other programs, or export fewer deliverables at once"));
     }
-    m_takesPart = true;
+    m_takesPart = m_plan.encoding().hasPicture();
     return {};
   });
 }
@@ -161,7 +159,7 @@ Status Lane::composeAll() {
 Status Lane::addSoundUpTo(OutputFile& out, int64_t samples) {
   while (m_soundDone < samples) {
     if (m_chunkUsed == SoundMix::kChunkSamples) {
-      auto chunk = m_sound->next(m_index);
+      auto chunk = m_sound.mix->next(m_sound.reader);
       if (!chunk) return tl::unexpected(chunk.error());
       m_chunk = *chunk;
       m_chunkUsed = std::min(m_soundSkip, SoundMix::kChunkSamples);
@@ -169,7 +167,8 @@ Status Lane::addSoundUpTo(OutputFile& out, int64_t samples) {
       continue;
     }
     const int64_t count = std::min(samples - m_soundDone, SoundMix::kChunkSamples - m_chunkUsed);
-    const std::span<const float> part{m_chunk->data() + m_chunkUsed * kSoundChannels, size_t(count * kSoundChannels)};
+    const int channels = m_sound.mix->channels();
+    const std::span<const float> part{m_chunk->data() + m_chunkUsed * channels, size_t(count * channels)};
     if (const Status added = out.addSound(part); !added) return tl::unexpected(named(added.error()));
     if (m_traces)
       if (const Status kept = m_traces->addSound(part); !kept) return tl::unexpected(named(kept.error()));
@@ -181,8 +180,11 @@ Status Lane::addSoundUpTo(OutputFile& out, int64_t samples) {
 
 Lane::Turn Lane::encoderTurn() const {
   const auto& plans = m_request.plans;
-  if (plans.size() < 2 || plans.size() < std::thread::hardware_concurrency()) return Turn::Any;
-  const auto pixels = [](const Plan& plan) { return int64_t(plan.canvas().width) * plan.canvas().height; };
+  const auto pixels = [](const Plan& plan) {
+    return plan.encoding().hasPicture() ? int64_t(plan.canvas().width) * plan.canvas().height : 0;
+  };
+  const auto count = size_t(std::count_if(plans.begin(), plans.end(), pixels));
+  if (count < 2 || count < std::thread::hardware_concurrency()) return Turn::Any;
   const auto largest =
       std::max_element(plans.begin(), plans.end(), [&](const Plan& a, const Plan& b) { return pixels(a) < pixels(b); });
   return size_t(largest - plans.begin()) == m_index ? Turn::Last : Turn::First;
@@ -221,56 +223,116 @@ Status Lane::firstPass() {
   return encoder ? encoder->finish(nowhere) : Status();
 }
 
-Status Lane::encodeAll() {
-  const std::stop_token stop = m_stop.get_token();
-  auto part = PartFile::create(m_target);
+Result<Lane::Output> Lane::begin(const std::string& target, OutputFile::Holds holds) {
+  auto part = PartFile::create(target);
   if (!part) return tl::unexpected(part.error());
+  auto out = OutputFile::create(part->file(), target, streamOf(), holds, &m_log, m_plan.chapters());
+  if (!out) return tl::unexpected(out.error());
+  return Output{target, std::move(*part), std::move(*out)};
+}
+
+Status Lane::encodeAll() {
+  using Holds = OutputFile::Holds;
+  const Encoding& e = m_plan.encoding();
+  if (!e.hasPicture() && !m_sound.mix)
+    return tromb::fail(ErrorCode::InvalidArgument, say("there is no sound in the running order"), m_target,
+                       say("Bring in sound, or deliver the picture too"));
   if (encoderTurn() == Turn::Last) { // inherited by the encoder's threads
     const auto self = id_t(gettid());
     (void)setpriority(PRIO_PROCESS, self, getpriority(PRIO_PROCESS, self) + kLaterNice);
   }
-  auto out = OutputFile::create(part->file(), m_target, streamOf(), m_sound != nullptr, &m_log, m_plan.chapters());
-  if (!out) return tl::unexpected(out.error());
+  std::vector<Output> outputs;
+  const bool apart = m_sound.mix && e.sound.place != SoundPlace::Within;
+  outputs.reserve(2); // so that they stay where they are
+  if (e.hasPicture()) {
+    auto begun = begin(m_target, m_sound.mix && !apart ? Holds::Both : Holds::Picture);
+    if (!begun) return tl::unexpected(begun.error());
+    outputs.push_back(std::move(*begun));
+  }
+  if (apart) {
+    auto begun = begin(soundPath(m_target, e), Holds::Sound);
+    if (!begun) return tl::unexpected(begun.error());
+    outputs.push_back(std::move(*begun));
+  }
+  const std::stop_token stop = m_stop.get_token();
+  const auto frames =
+      encode(e.hasPicture() ? &outputs.front().file : nullptr, m_sound.mix ? &outputs.back().file : nullptr);
+  if (!frames) return tl::unexpected(frames.error());
+  if (stop.stop_requested()) return {};
+  if (*frames != m_plan.frameCount())
+    return tromb::fail(ErrorCode::Encoder, say("only %1 of %2 frames were made", *frames, m_plan.frameCount()),
+                       m_target);
+  report(*frames, ExportState::Finishing);
+  for (Output& output : outputs)
+    if (const Status done = output.file.finish(); !done) return done;
+  if (m_sound.mix)
+    for (const SoundMix::Loss& loss : m_sound.mix->losses())
+      m_result.losses.push_back({loss.path, {}, SourceLoss::Kind::Sound, loss.packets, loss.first});
+  bool good = true;
+  if (m_request.proof)
+    if (const Status done = proof(outputs, good); !done) return done;
+  if (stop.stop_requested()) return {};
+  if (const Status done = takeNames(outputs, good); !done) return done;
+  report(*frames, ExportState::Done);
+  return {};
+}
+
+Result<int64_t> Lane::encode(OutputFile* picture, OutputFile* sound) {
+  const std::stop_token stop = m_stop.get_token();
   int64_t frame = 0;
+  // What belongs to one frame more; of sound alone, as though there were pictures.
+  const auto addFrame = [&](const Frame* canvas) -> Status {
+    if (picture)
+      if (const Status done = picture->addPicture(*canvas); !done) return done;
+    ++frame;
+    const int64_t samples = Rational::nearestProduct(m_plan.rate().timeOf(frame), Rational(kSoundRate));
+    if (sound)
+      if (const Status done = addSoundUpTo(*sound, samples); !done) return done;
+    report(frame, ExportState::Encoding);
+    return {};
+  };
+  while (!picture && frame < m_plan.frameCount() && !stop.stop_requested())
+    if (const Status done = addFrame(nullptr); !done) return tl::unexpected(done.error());
+  if (!picture) return frame;
   Clock::time_point lastPicture{};
   while (auto item = m_composed->pop(stop)) {
     for (int64_t i = 0; i < item->repeat && !stop.stop_requested(); ++i) {
-      Status done = out->addPicture(item->canvas);
-      ++frame;
-      if (done && m_sound)
-        done = addSoundUpTo(*out, Rational::nearestProduct(m_plan.rate().timeOf(frame), Rational(kSoundRate)));
-      if (!done) return done;
-      report(frame, ExportState::Encoding);
+      if (const Status done = addFrame(&item->canvas); !done) return tl::unexpected(done.error());
       if (m_request.onPicture && Clock::now() - lastPicture >= kPictureEvery) {
         lastPicture = Clock::now();
         m_request.onPicture(m_index, item->canvas);
       }
     }
   }
-  if (stop.stop_requested()) return {};
-  if (frame != m_plan.frameCount())
-    return tromb::fail(ErrorCode::Encoder, say("only %1 of %2 frames were made", frame, m_plan.frameCount()), m_target);
-  report(frame, ExportState::Finishing);
-  if (const Status done = out->finish(); !done) return done;
-  if (m_sound)
-    for (const SoundMix::Loss& loss : m_sound->losses())
-      m_result.losses.push_back({loss.path, {}, SourceLoss::Kind::Sound, loss.packets, loss.first});
-  bool good = true;
-  if (m_request.proof) {
-    ProofSubject subject{part->path(), &m_plan, &*m_traces, {}, m_light};
-    for (const auto& [piece, loss] : m_losses) subject.losses.push_back(loss);
-    subject.losses.insert(subject.losses.end(), m_result.losses.begin(), m_result.losses.end());
-    auto proof = proofFile(subject, stop, [this](int64_t n) { report(n, ExportState::Proofing); });
-    if (!proof) return tl::unexpected(named(proof.error()));
-    good = proof->passed();
-    m_result.proof = std::move(*proof);
+  return frame;
+}
+
+Status Lane::proof(const std::vector<Output>& outputs, bool& good) {
+  ProofSubject subject{outputs.front().part.path(), &m_plan, &*m_traces, {}, m_light};
+  if (outputs.size() > 1) subject.soundPath = outputs.back().part.path();
+  for (const auto& [piece, loss] : m_losses) subject.losses.push_back(loss);
+  subject.losses.insert(subject.losses.end(), m_result.losses.begin(), m_result.losses.end());
+  auto proof = proofFile(subject, m_stop.get_token(), [this](int64_t n) { report(n, ExportState::Proofing); });
+  if (!proof) return tl::unexpected(named(proof.error()));
+  good = proof->passed();
+  m_result.proof = std::move(*proof);
+  return {};
+}
+
+Status Lane::takeNames(std::vector<Output>& outputs, bool good) {
+  std::vector<std::string> taken;
+  for (Output& output : outputs) {
+    // A file that fails its proof gets a name of its own; an earlier one of that name is replaced.
+    const std::string name = good ? std::string() : shortName(output.target);
+    if (const Status done = output.part.takeFinalName(m_request.overwrite || !good, name); !done) {
+      std::error_code ignored;
+      for (const std::string& path : taken) fs::remove(path, ignored);
+      return done;
+    }
+    taken.push_back(good ? output.target : (fs::path(output.target).parent_path() / name).string());
   }
-  if (stop.stop_requested()) return {};
-  // A file that fails its proof gets a name of its own; an earlier one of that name is replaced.
-  const std::string name = good ? std::string() : shortName(m_target);
-  if (const Status done = part->takeFinalName(m_request.overwrite || !good, name); !done) return done;
-  m_result.path = good ? m_target : (fs::path(m_target).parent_path() / name).string();
-  report(frame, ExportState::Done);
+  m_result.path = taken.front();
+  if (taken.size() > 1) m_result.soundPath = taken.back();
   return {};
 }
 

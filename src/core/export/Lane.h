@@ -4,6 +4,7 @@
 #include "export/BoundedQueue.h"
 #include "export/Exporter.h"
 #include "export/Trace.h"
+#include "io/PartFile.h"
 #include "io/TemporaryFolder.h"
 #include "media/write/OutputFile.h"
 #include "render/SoundMix.h"
@@ -25,25 +26,31 @@ struct DecodedPicture {
   bool lost = false; ///< damaged, or another in the place of one that is missing
 };
 
+/// A mix of sound and the place among its readers; without a mix, there is no sound.
+struct MixReader {
+  SoundMix* mix = nullptr;
+  size_t reader = 0;
+};
+
 /// One deliverable on its way: a thread that composes and one that encodes and proofs, with a queue before each. What
 /// goes wrong in it ends it alone. Made, started and waited for by one thread; pushed to by that one.
 class Lane {
 public:
-  /// `sound` may be null and is shared by all lanes; it and the request outlive this. `all` ends it from outside.
-  Lane(const ExportRequest& request, size_t index, SoundMix* sound, std::chrono::steady_clock::time_point begun,
+  /// The request and the mix of the sound, which lanes share, outlive this. `all` ends it from outside.
+  Lane(const ExportRequest& request, size_t index, MixReader sound, std::chrono::steady_clock::time_point begun,
        std::stop_token all);
   ~Lane();
 
   /// True if it must see all pictures before it encodes them: for two passes, and for light levels that stand in the
   /// file's head.
   [[nodiscard]] static bool needsFirstPass(const Plan& plan) {
-    return plan.encoding().passes == 2 || plan.format().colour == kPq;
+    return plan.encoding().hasPicture() && (plan.encoding().passes == 2 || plan.format().colour == kPq);
   }
   /// Takes part in a pass over the sources from now on, until it is waited for.
   void start(PassLog::Pass pass);
   /// Waits for room. Returns false once this lane has ended and takes no more.
   bool push(DecodedPicture picture) { return m_decoded->push(std::move(picture), m_stop.get_token()); }
-  /// It takes no more pictures in this pass.
+  /// It takes no pictures, or no more of them, in this pass.
   [[nodiscard]] bool ended() const { return !m_takesPart || m_stop.stop_requested(); }
   void closeInput(); ///< everything has been pushed
   void wait();
@@ -61,7 +68,19 @@ private:
   void fail(Error error);
   [[nodiscard]] Status composeAll();
   [[nodiscard]] Status firstPass();
+  /// A file of the deliverable that is being written.
+  struct Output {
+    std::string target;
+    PartFile part;
+    OutputFile file;
+  };
+  [[nodiscard]] Result<Output> begin(const std::string& target, OutputFile::Holds holds);
   [[nodiscard]] Status encodeAll();
+  /// Encodes everything: all pictures that come, and the sound. Says how many frames were made.
+  [[nodiscard]] Result<int64_t> encode(OutputFile* picture, OutputFile* sound);
+  [[nodiscard]] Status proof(const std::vector<Output>& outputs, bool& good);
+  /// Gives the files their names, of which all or none stay.
+  [[nodiscard]] Status takeNames(std::vector<Output>& outputs, bool good);
   [[nodiscard]] PictureStream streamOf() const;
   [[nodiscard]] Status addSoundUpTo(OutputFile& out, int64_t samples);
   /// Where there are as many encoders as processors, these are busy already, and threads inside each encoder would only
@@ -75,7 +94,7 @@ private:
   const ExportRequest& m_request;
   const Plan& m_plan;
   size_t m_index;
-  SoundMix* m_sound;
+  MixReader m_sound;
   std::chrono::steady_clock::time_point m_begun;
   std::string m_target;
   std::stop_source m_stop; ///< Stops this lane alone.

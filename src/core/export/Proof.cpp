@@ -6,6 +6,7 @@
 #include "analysis/SoundTarget.h"
 #include "encoding/Encoding.h"
 #include "export/Beside.h"
+#include "export/Exporter.h"
 #include "export/Judge.h"
 #include "export/PictureProof.h"
 #include "media/CanvasFrame.h"
@@ -253,40 +254,53 @@ void leftOut(const Kinds& kinds, const Message& why, ProofReport& report) {
   for (const auto& [code, expected] : kinds.checks) report.checks.push_back({code, expected, why, true, false});
 }
 
+const char* layoutWord(int channels) {
+  return channels == kMono ? "mono" : channels == kStereo ? "stereo" : "5.1";
+}
+
+/// Which channels a file says that its sound has; whether surrounds stand behind or at the sides makes no difference.
+/// Where a container has no place for it, six are taken as those of 5.1 by all.
+std::string layoutText(const AudioInfo& audio) {
+  const bool known = audio.channels <= kStereo || audio.layout.starts_with("5.1") || audio.layout == "6 channels";
+  return known ? layoutWord(audio.channels) : std::to_string(audio.channels) + " channels";
+}
+
 Status checkSound(const MediaInfo& media, const ProofSubject& subject, const std::stop_token& stop,
                   ProofReport& report) {
   const Plan* plan = subject.plan;
   const bool expected = plan ? plan->hasSound() : !media.audio.empty();
-  const auto formatText = [](const std::string& codec, int channels, int rate) {
-    return codec + " " +
-           (channels == 1   ? "mono"
-            : channels == 2 ? "stereo"
-                            : std::to_string(channels) + " channels") +
-           " " + std::to_string(rate);
+  const auto formatText = [](const std::string& codec, const std::string& layout, int rate) {
+    return codec + " " + layout + " " + std::to_string(rate);
   };
-  const std::string format = media.audio.empty() ? ""
-                                                 : formatText(media.audio.front().codec, media.audio.front().channels,
-                                                              media.audio.front().sampleRate);
+  const std::string format =
+      media.audio.empty()
+          ? ""
+          : formatText(media.audio.front().codec, layoutText(media.audio.front()), media.audio.front().sampleRate);
   SoundEncoding usual;
   usual.codec = SoundCodec::Aac;
   const SoundEncoding& asked = plan ? plan->encoding().sound : usual;
   const SoundCodecInfo& codec = infoOf(*asked.codec);
-  const std::string wanted = expected ? formatText(std::string(codec.found), asked.channels, asked.sampleRate) : "";
+  const std::string wanted =
+      expected ? formatText(std::string(codec.found), layoutWord(asked.channels), asked.sampleRate) : "";
   const auto orNone = [](const std::string& words) { return words.empty() ? say("none") : verbatim(words); };
   report.checks.push_back({"sound", orNone(wanted), orNone(format), format == wanted});
   if (media.audio.empty()) return {};
-  auto reader = AudioReader::open(readAsStated(media), stop);
+  const int found = media.audio.front().channels;
+  const int channels = subject.traces                         ? subject.traces->channels()
+                       : found == kMono || found == kSurround ? found
+                                                              : kStereo;
+  auto reader = AudioReader::open(readAsStated(media), stop, channels);
   if (!reader) return tl::unexpected(reader.error());
-  LoudnessMeter meter;
+  LoudnessMeter meter(channels);
   std::optional<SoundJudge> judge;
   if (subject.traces && expected) judge.emplace(*subject.traces, plan ? asked.bitRate : 0);
-  std::vector<float> buffer(size_t(kSoundRate) * kSoundChannels);
+  std::vector<float> buffer(size_t(kSoundRate * channels));
   for (int64_t got = kSoundRate; got == kSoundRate;) {
     const auto read = reader->read(buffer.data(), kSoundRate);
     if (!read) return tl::unexpected(read.error());
     got = *read;
     meter.add(buffer.data(), got);
-    if (judge) judge->add({buffer.data(), size_t(got * kSoundChannels)});
+    if (judge) judge->add({buffer.data(), size_t(got * channels)});
   }
   const AudioReader::Damage damage = reader->damage();
   report.checks.push_back({"sound-decoding", say("all of it whole"),
@@ -297,7 +311,8 @@ Status checkSound(const MediaInfo& media, const ProofSubject& subject, const std
                            damage.packets == 0});
   const Loudness loudness = meter.loudness();
   // The decoder hands out the padding of the last AAC frame too: one frame of 1024 samples is the measure.
-  const double difference = double(loudness.samples) / kSoundRate - media.duration.toDouble();
+  const Rational length = plan ? plan->duration() : media.duration;
+  const double difference = double(loudness.samples) / kSoundRate - length.toDouble();
   report.checks.push_back({"sound-length", say("within 0.0214 s of the picture"),
                            verbatim(printed("%+.4f s", difference)), std::abs(difference) <= 1024.5 / kSoundRate});
   ProofCheck check{
@@ -360,6 +375,7 @@ Message ProofCheck::title() const {
       {"average-bit-rate", say("average bit rate")},
       {"peak-bit-rate", say("peak bit rate")},
       {"sound", say("sound")},
+      {"sound-within", say("sound in the file of the picture")},
       {"sound-decoding", say("decoding of the sound")},
       {"sound-length", say("length of the sound")},
       {"loudness", say("loudness")},
@@ -394,15 +410,29 @@ Result<ProofReport> proofFile(const ProofSubject& subject, std::stop_token stop,
   const Plan* plan = subject.plan;
   const auto media = probe(subject.path, {.stop = stop, .indexFolder = {}});
   if (!media) return tl::unexpected(media.error());
+  ProofReport report;
+  if (plan ? !plan->encoding().hasPicture() : media->kind == MediaKind::Audio) {
+    if (const Status done = checkSound(*media, subject, stop, report); !done) return tl::unexpected(done.error());
+    checkLosses(subject.losses, report);
+    return report;
+  }
   if (media->kind != MediaKind::Video)
     return fail(ErrorCode::NotMedia, say("the file holds no moving picture"), subject.path);
+  std::optional<MediaInfo> beside;
+  if (plan && plan->hasSound() && plan->encoding().sound.place == SoundPlace::Beside) {
+    auto found = probe(subject.soundPath.empty() ? soundPath(subject.path, plan->encoding()) : subject.soundPath,
+                       {.stop = stop, .indexFolder = {}});
+    if (!found) return tl::unexpected(found.error());
+    beside = std::move(*found);
+    report.checks.push_back(
+        {"sound-within", say("none"), media->audio.empty() ? say("none") : say("some"), media->audio.empty()});
+  }
   // Sound is measured in parallel with the pictures; each thread opens the file by itself.
   ProofReport ofSound;
   Beside<Status> sound(stop);
-  sound.begin([&, over = sound.token()] { return checkSound(*media, subject, over, ofSound); });
+  sound.begin([&, over = sound.token()] { return checkSound(beside ? *beside : *media, subject, over, ofSound); });
   const auto seen = seePictures(*media, plan, subject.traces, stop, onFrame);
   if (!seen) return tl::unexpected(seen.error());
-  ProofReport report;
   checkPicture(*media, plan, *seen, report);
   if (const Status done = checkCodec(*media, plan, report); !done) return tl::unexpected(done.error());
   checkLight(*media->video, subject, report);
@@ -424,7 +454,7 @@ Result<ProofReport> proofFile(const ProofSubject& subject, std::stop_token stop,
 
 Result<TraceFile> composeTraces(const Plan& plan, const std::string& folder, std::vector<SourceLoss>& losses,
                                 std::stop_token stop) {
-  auto traces = TraceFile::create(folder, plan.canvas());
+  auto traces = TraceFile::create(folder, plan.canvas(), plan.encoding().sound.channels);
   if (!traces) return traces;
   for (const PlanPiece& piece : plan.pieces()) {
     if (piece.frameCount == 0) continue;
@@ -459,7 +489,7 @@ Result<TraceFile> composeTraces(const Plan& plan, const std::string& folder, std
     const int64_t from = std::min(skip, SoundMix::kChunkSamples);
     skip -= from;
     const int64_t count = std::min(end - done, SoundMix::kChunkSamples - from);
-    const Status kept = traces->addSound({(*chunk)->data() + from * kSoundChannels, size_t(count * kSoundChannels)});
+    const Status kept = traces->addSound({(*chunk)->data() + from * mix.channels(), size_t(count * mix.channels())});
     if (!kept) return tl::unexpected(kept.error());
     done += count;
   }

@@ -45,9 +45,12 @@ struct ProofSubject {
   const TraceFile* traces = nullptr; ///< What was composed and mixed. Null if contents are not to be compared.
   std::vector<SourceLoss> losses;    ///< Losses that are known already.
   ContentLight light = {};           ///< what was measured of the composed pictures; zero where nothing was
+  /// Of the sound where the plan puts it beside the picture; empty: under the picture's name.
+  std::string soundPath = {};
 };
 
-/// Reads a finished file back, decoding every frame and all sound, and compares it with what was asked: its labels with
+/// Reads a finished file back (and that of its sound, where that lies beside it), decoding every frame and all sound,
+/// and compares it with what was asked: its labels with
 /// the plan, and its pictures and sound, one by one, with what was composed. `onFrame` is told how many frames are
 /// done: by several threads, but never by two at a time. Errors: those of probe, Decoder, Cancelled. Thread-safe.
 [[nodiscard]] Result<ProofReport> proofFile(const ProofSubject& subject, std::stop_token stop = {},

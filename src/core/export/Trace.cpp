@@ -168,9 +168,8 @@ PictureTrace PictureTrace::of(const Frame& picture, const Shape& shape) {
 }
 
 void SoundGatherer::add(std::span<const float> samples, std::vector<SoundTrace::Value>& values) {
-  for (size_t i = 0; i + 1 < samples.size(); i += 2) {
-    m_sum[0] += samples[i];
-    m_sum[1] += samples[i + 1];
+  for (size_t i = 0; i + m_sum.size() <= samples.size(); i += m_sum.size()) {
+    for (size_t c = 0; c < m_sum.size(); ++c) m_sum[c] += samples[i + c];
     if (++m_count < SoundTrace::kEvery) continue;
     for (float& sum : m_sum) {
       const float value = sum / float(SoundTrace::kEvery) * SoundTrace::kFull;
@@ -181,8 +180,8 @@ void SoundGatherer::add(std::span<const float> samples, std::vector<SoundTrace::
   }
 }
 
-Result<TraceFile> TraceFile::create(const std::string& folder, Size canvas) {
-  TraceFile file(canvas);
+Result<TraceFile> TraceFile::create(const std::string& folder, Size canvas, int channels) {
+  TraceFile file(canvas, channels);
   file.m_folder = folder;
   file.m_pictures = namelessFile(folder);
   if (file.m_pictures) file.m_sound = namelessFile(folder);
@@ -209,7 +208,7 @@ Status TraceFile::addSound(std::span<const float> samples) {
   std::vector<SoundTrace::Value> values;
   m_gatherer.add(samples, values);
   if (!writeAll(m_sound, values.data(), values.size() * sizeof values.front())) return cannotWrite(m_folder, errno);
-  m_soundCount += int64_t(values.size() / 2);
+  m_soundCount += int64_t(values.size()) / m_channels;
   return {};
 }
 
@@ -228,9 +227,10 @@ Result<PictureTrace> TraceFile::picture(int64_t frame) const {
 Result<std::vector<SoundTrace::Value>> TraceFile::sound(int64_t first, int64_t count) const {
   std::vector<SoundTrace::Value> values;
   count = std::clamp<int64_t>(m_soundCount - first, 0, count);
-  values.resize(size_t(2 * count));
+  values.resize(size_t(m_channels * count));
   const size_t bytes = values.size() * sizeof(SoundTrace::Value);
-  if (readAt(m_sound, first * 2 * int64_t(sizeof(SoundTrace::Value)), values.data(), bytes) != ptrdiff_t(bytes))
+  if (readAt(m_sound, first * m_channels * int64_t(sizeof(SoundTrace::Value)), values.data(), bytes) !=
+      ptrdiff_t(bytes))
     return cannotRead(m_folder);
   return values;
 }

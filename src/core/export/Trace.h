@@ -38,7 +38,7 @@ struct PictureTrace {
   [[nodiscard]] static PictureTrace of(const Frame& picture, const Shape& shape);
 };
 
-/// What is kept of a deliverable's sound: both channels at 4 kHz, each value the mean of twelve samples.
+/// What is kept of a deliverable's sound: every channel at 4 kHz, each value the mean of twelve samples.
 struct SoundTrace {
   static constexpr int kEvery = 12; ///< samples at 48 kHz
   static constexpr int kRate = 4000;
@@ -46,14 +46,15 @@ struct SoundTrace {
   static constexpr float kFull = 16384;
 };
 
-/// Gathers interleaved stereo samples at 48 kHz into values of a SoundTrace. One thread at a time.
+/// Gathers interleaved samples at 48 kHz into values of a SoundTrace. One thread at a time.
 class SoundGatherer {
 public:
+  explicit SoundGatherer(int channels) : m_sum(size_t(channels)) {}
   /// Appends the values that are complete now to `values`, interleaved.
   void add(std::span<const float> samples, std::vector<SoundTrace::Value>& values);
 
 private:
-  std::array<float, 2> m_sum{};
+  std::vector<float> m_sum; ///< by channel
   int m_count = 0;
 };
 
@@ -62,24 +63,26 @@ private:
 /// what was added is read afterwards.
 class TraceFile {
 public:
-  /// Creates an empty file of traces in `folder`. Errors: CannotWrite.
-  [[nodiscard]] static Result<TraceFile> create(const std::string& folder, Size canvas);
+  /// Creates an empty file of traces in `folder`, for sound of so many channels. Errors: CannotWrite.
+  [[nodiscard]] static Result<TraceFile> create(const std::string& folder, Size canvas, int channels);
 
   [[nodiscard]] const PictureTrace::Shape& shape() const { return m_shape; }
   /// The next picture, shown for `frames` frames. Errors: CannotWrite.
   [[nodiscard]] Status addPicture(const PictureTrace& trace, int64_t frames);
-  [[nodiscard]] Status addSound(std::span<const float> samples); ///< interleaved stereo at 48 kHz
+  [[nodiscard]] Status addSound(std::span<const float> samples); ///< interleaved, at 48 kHz
 
   [[nodiscard]] int64_t frameCount() const { return int64_t(m_placeOfFrame.size()); }
   [[nodiscard]] Result<PictureTrace> picture(int64_t frame) const;
+  [[nodiscard]] int channels() const { return m_channels; }
   [[nodiscard]] int64_t soundCount() const { return m_soundCount; } ///< values of each channel
-  /// `count` values of both channels from `first`, interleaved; fewer at the end.
+  /// `count` values of every channel from `first`, interleaved; fewer at the end.
   [[nodiscard]] Result<std::vector<SoundTrace::Value>> sound(int64_t first, int64_t count) const;
 
 private:
-  explicit TraceFile(Size canvas) : m_shape(canvas) {}
+  TraceFile(Size canvas, int channels) : m_shape(canvas), m_channels(channels), m_gatherer(channels) {}
   [[nodiscard]] size_t pictureBytes() const;
   PictureTrace::Shape m_shape;
+  int m_channels;
   std::string m_folder; ///< for messages
   Descriptor m_pictures;
   Descriptor m_sound;

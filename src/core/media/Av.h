@@ -66,6 +66,13 @@ void tame();
   return {int(value.num()), int(value.den())};
 }
 
+/// Where the channels of sound stand that has kMono, kStereo or kSurround of them.
+[[nodiscard]] inline AVChannelLayout layoutOf(int channels) {
+  if (channels == 1) return AV_CHANNEL_LAYOUT_MONO;
+  if (channels == 2) return AV_CHANNEL_LAYOUT_STEREO;
+  return AV_CHANNEL_LAYOUT_5POINT1_BACK;
+}
+
 /// False for a stamp that is none, or beyond what times can be reckoned with: damage.
 [[nodiscard]] bool sensible(int64_t stamp, const AVStream& stream);
 

@@ -2,6 +2,7 @@
 #include "preflight/Preflight.h"
 
 #include "geometry/LegalSize.h"
+#include "media/SoundFormat.h"
 #include "media/write/Available.h"
 #include "time/Cadence.h"
 #include "time/Timecode.h"
@@ -52,8 +53,12 @@ void checkFootage(const Project& project, const Footage& footage, std::vector<Fi
            shot.name,
            say("the picture may be transparent: what lies under it shows through, else the framing's colour"),
            {}});
+    const bool mixesDown =
+        std::any_of(project.deliverables.begin(), project.deliverables.end(), [](const Deliverable& d) {
+          return d.encoding.sound.place != SoundPlace::None && d.encoding.sound.channels < kSurround;
+        });
     for (const int place : reading.heard)
-      if (const double down = media.audio[size_t(place)].downMixDb; down > 0 && !shot.muted)
+      if (const double down = media.audio[size_t(place)].downMixDb; down > 0 && !shot.muted && mixesDown)
         findings.push_back({"down-mixed",
                             Severity::Note,
                             "",
@@ -129,9 +134,23 @@ void checkEncoding(const Deliverable& d, std::vector<Finding>& findings) {
     if (!holds) findings.push_back({code, Severity::Error, d.name, "", holds.error().message, holds.error().hint});
   };
   tell("settings", encodable(e, pictureOf(d)));
-  for (const Message& why : {whyUnavailable(e.codec), e.sound.none ? Message() : whyUnavailable(*e.sound.codec)})
+  const bool silent = e.sound.place == SoundPlace::None;
+  for (const Message& why :
+       {e.hasPicture() ? whyUnavailable(e.codec) : Message(), silent ? Message() : whyUnavailable(*e.sound.codec)})
     if (!why.empty()) findings.push_back({"settings", Severity::Error, d.name, "", why, say("Choose another codec")});
   tell("level-too-low", levelCarries(e, pictureOf(d)));
+}
+
+/// A deliverable of sound alone needs some.
+void checkHeard(const Project& project, const Footage& footage, const Deliverable& d, std::vector<Finding>& findings) {
+  const bool heard =
+      !project.beds.empty() || std::any_of(project.shots.begin(), project.shots.end(), [&](const Shot& s) {
+        const auto at = footage.find(s.source);
+        return at != footage.end() && at->second && !at->second->audio.empty();
+      });
+  if (!heard)
+    findings.push_back({"no-sound", Severity::Error, d.name, "", say("there is no sound in the running order"),
+                        say("Bring in sound, or deliver the picture too")});
 }
 
 struct Cell {
@@ -187,8 +206,12 @@ std::vector<Finding> preflight(const Project& project, const Footage& footage,
     if (!deliverableIds.empty() &&
         std::find(deliverableIds.begin(), deliverableIds.end(), d.id) == deliverableIds.end())
       continue;
-    checkCanvas(d, findings);
     checkEncoding(d, findings);
+    if (d.encoding.sound.place == SoundPlace::Alone) { // how it is framed does not matter
+      checkHeard(project, footage, d, findings);
+      continue;
+    }
+    checkCanvas(d, findings);
     std::vector<Cell> cells;
     for (const Shot& shot : project.shots) {
       const auto at = footage.find(shot.source);

@@ -12,7 +12,7 @@ enum class Severity { Note, Warning, Error };
 /// One thing that a check before an export found.
 struct Finding {
   std::string code; ///< stable word: bars, soft, soft-still, enlarged-canvas, odd-size, level-too-low, settings,
-                    ///< rate-mismatch, fast-move, interlaced, hdr, transparent, down-mixed, silent-speed,
+                    ///< rate-mismatch, fast-move, interlaced, hdr, transparent, down-mixed, silent-speed, no-sound,
                     ///< beyond-source, source-missing, source-unreadable
   Severity severity = Severity::Note;
   std::string deliverable; ///< name; empty when it concerns the whole project

@@ -16,7 +16,8 @@ Json toJson(const SoundEncoding& s) {
   if (s.bitRate > 0) object["bitRate"] = s.bitRate;
   if (s.channels != SoundEncoding().channels) object["channels"] = s.channels;
   if (s.sampleRate != SoundEncoding().sampleRate) object["sampleRate"] = s.sampleRate;
-  if (s.none) object["none"] = true;
+  if (s.content != SoundContent::Mixed) object["content"] = soundContentWord(s.content);
+  if (s.place != SoundPlace::Within) object["place"] = soundPlaceWord(s.place);
   return withUnknown(s.unknown, std::move(object));
 }
 
@@ -34,8 +35,12 @@ SoundEncoding readSound(const JsonNode& node) {
   if (node.has("bitRate")) s.bitRate = node.get("bitRate").integer(0, kMost);
   if (node.has("channels")) s.channels = int(node.get("channels").integer(1, 64));
   if (node.has("sampleRate")) s.sampleRate = int(node.get("sampleRate").integer(1, 1'000'000));
-  if (node.has("none")) s.none = node.get("none").truth();
-  s.unknown = node.others({"codec", "bitRate", "channels", "sampleRate", "none"});
+  if (node.has("content") && !soundContentByWord(node.get("content").text(), s.content))
+    node.get("content").refuse(say("'speech', 'mixed' or 'music' is expected here"));
+  if (node.has("none") && node.get("none").truth()) s.place = SoundPlace::None; // so it was written at first
+  if (node.has("place") && !soundPlaceByWord(node.get("place").text(), s.place))
+    node.get("place").refuse(say("'with', 'none', 'only' or 'beside' is expected here"));
+  s.unknown = node.others({"codec", "bitRate", "content", "channels", "sampleRate", "none", "place"});
   return s;
 }
 

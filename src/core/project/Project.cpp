@@ -123,8 +123,7 @@ Encoding resolvedEncoding(const Deliverable& deliverable) {
 }
 
 std::string fileEnding(const Deliverable& deliverable) {
-  const Encoding& e = deliverable.encoding;
-  return std::string(infoOf(e.container.value_or(e.info().containers.front())).word);
+  return std::string(infoOf(*resolvedEncoding(deliverable).container).word);
 }
 
 std::string sourceName(const Source& source) {

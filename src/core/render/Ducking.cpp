@@ -14,11 +14,21 @@ constexpr int64_t kHoldBlocks = 30;     ///< 0.6 s
 constexpr double kDownStep = 12.0 / 10; ///< dB a block: down in 0.2 s
 constexpr double kUpStep = 12.0 / 40;   ///< back in 0.8 s
 
+/// Rec. ITU-R BS.775: centre 3 dB down in left and right each, surrounds in one of them.
+std::vector<double> middleOf(int channels) {
+  constexpr double kThreeDown = std::numbers::sqrt2 / 2;
+  if (channels == kMono) return {1};
+  if (channels == kStereo) return {0.5, 0.5};
+  return {0.5, 0.5, kThreeDown, 0, kThreeDown / 2, kThreeDown / 2};
+}
+
 float attenuation(double downDb) {
   return float(std::pow(10, -downDb / 20));
 }
 
 } // namespace
+
+Ducking::Ducking(int channels) : m_weights(middleOf(channels)) {}
 
 double Ducking::Section::run(double x) {
   const double y = b0 * x + b1 * x1 + b2 * x2 - a1 * y1 - a2 * y2;
@@ -39,11 +49,13 @@ Ducking::Section Ducking::section(bool highPass, double hertz) {
 }
 
 void Ducking::listen(const std::vector<float>& samples) {
-  const size_t perBlock = size_t(kBlockSamples) * kSoundChannels;
+  const size_t perBlock = size_t(kBlockSamples) * m_weights.size();
   for (size_t at = 0; at + perBlock <= samples.size(); at += perBlock) {
     double power = 0;
-    for (size_t i = at; i < at + perBlock; i += kSoundChannels) {
-      const double y = m_low.run(m_high.run((double(samples[i]) + double(samples[i + 1])) / 2));
+    for (size_t i = at; i < at + perBlock; i += m_weights.size()) {
+      double middle = 0;
+      for (size_t c = 0; c < m_weights.size(); ++c) middle += m_weights[c] * double(samples[i + c]);
+      const double y = m_low.run(m_high.run(middle));
       power += y * y;
     }
     m_loudBlocks = power / double(kBlockSamples) > kSpeechPower ? m_loudBlocks + 1 : 0;

@@ -20,7 +20,9 @@ public:
   static constexpr int64_t kAheadBlocks = 13;
   using Gains = std::vector<float>; ///< linear, one at each block's start and one at the end: blocks + 1
 
-  /// The next stretch of what may be speech: whole blocks of interleaved stereo.
+  /// For sound of so many channels, which are listened to as one: as a mix to stereo has them in its middle.
+  explicit Ducking(int channels = kStereo);
+  /// The next stretch of what may be speech: whole blocks of interleaved samples.
   void listen(const std::vector<float>& samples);
   /// Blocks whose gain can be told: those that lie kAheadBlocks before what was listened to.
   [[nodiscard]] int64_t ready() const { return int64_t(m_speech.size()) - kAheadBlocks; }
@@ -36,6 +38,7 @@ private:
   };
   [[nodiscard]] static Section section(bool highPass, double hertz);
 
+  std::vector<double> m_weights; ///< of the channels
   Section m_high = section(true, 300);
   Section m_low = section(false, 3400);
   std::deque<bool> m_speech; ///< by block, from the next one that is taken

@@ -81,7 +81,7 @@ Status LightCopies::make(const Reading& reading, const std::string& fingerprint,
   auto part = PartFile::create(pathOf(fingerprint), PartFile::Busy::Wait, stop);
   if (!part) return tl::unexpected(part.error());
   if (has(fingerprint)) return {};
-  auto out = OutputFile::create(part->file(), pathOf(fingerprint), stream, false);
+  auto out = OutputFile::create(part->file(), pathOf(fingerprint), stream, OutputFile::Holds::Picture);
   if (!out) return tl::unexpected(out.error());
   std::optional<Scaler> scaler;
   int64_t made = 0;

@@ -175,7 +175,7 @@ std::vector<Chapter> Plan::chapters() const {
 }
 
 bool Plan::hasSound() const {
-  if (m_encoding.sound.none) return false;
+  if (m_encoding.sound.place == SoundPlace::None) return false;
   return !m_beds.empty() || std::any_of(m_pieces.begin(), m_pieces.end(),
                                         [](const PlanPiece& p) { return !p.reading.file.audio.empty(); });
 }

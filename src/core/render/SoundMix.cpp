@@ -40,7 +40,8 @@ SoundMix::SoundMix(const std::vector<Plan>& plans, double gainDb, std::stop_toke
 SoundMix::SoundMix(const Plan& plan, std::stop_token stop) : SoundMix(plan, {0}, 0, std::move(stop)) {}
 
 SoundMix::SoundMix(const Plan& plan, const std::vector<int64_t>& begins, double gainDb, std::stop_token stop)
-    : m_gain(linear(gainDb)), m_stop(std::move(stop)), m_positions(begins.size(), 0) {
+    : m_channels(plan.encoding().sound.channels), m_gain(linear(gainDb)), m_stop(std::move(stop)),
+      m_positions(begins.size(), 0), m_ducking(m_channels) {
   const auto& pieces = plan.pieces();
   for (size_t i = 0; i < pieces.size(); ++i) {
     const PlanPiece& piece = pieces[i];
@@ -98,15 +99,15 @@ Status SoundMix::add(Part& part, int64_t begin, Buffer& chunk, const Ducking::Ga
     return {};
   }
   if (!part.reader) {
-    auto opened = AudioReader::open(part.reading, m_stop);
+    auto opened = AudioReader::open(part.reading, m_stop, m_channels);
     if (!opened) return tl::unexpected(opened.error());
     part.reader = std::move(*opened);
     if (const Status there = part.reader->goTo(part.sourceSample + from - part.from); !there) return there;
   }
-  Buffer samples(size_t((to - from) * kSoundChannels));
+  Buffer samples(size_t((to - from) * m_channels));
   const auto got = part.reader->read(samples.data(), to - from);
   if (!got) return tl::unexpected(got.error());
-  float* out = chunk.data() + (from - begin) * kSoundChannels;
+  float* out = chunk.data() + (from - begin) * m_channels;
   for (int64_t i = 0; i < to - from; ++i) {
     const int64_t since = from + i - part.from;
     const int64_t left = part.to - (from + i);
@@ -119,15 +120,14 @@ Status SoundMix::add(Part& part, int64_t begin, Buffer& chunk, const Ducking::Ga
       const float share = float(at % Ducking::kBlockSamples) / float(Ducking::kBlockSamples);
       gain *= (*duck)[block] * (1 - share) + (*duck)[block + 1] * share;
     }
-    for (int c = 0; c < kSoundChannels; ++c)
-      out[i * kSoundChannels + c] += gain * samples[size_t(i * kSoundChannels + c)];
+    for (int c = 0; c < m_channels; ++c) out[i * m_channels + c] += gain * samples[size_t(i * m_channels + c)];
   }
   if (to == part.to) close(part);
   return {};
 }
 
 Result<SoundMix::Buffer> SoundMix::shotsChunk() {
-  Buffer chunk(size_t(kChunkSamples * kSoundChannels), 0.0F);
+  Buffer chunk(size_t(kChunkSamples * m_channels), 0.0F);
   // Shots lie one behind the other: the first that reaches in, and those after it.
   const auto first = std::upper_bound(m_shots.begin(), m_shots.end(), m_shotsSample,
                                       [](int64_t sample, const Part& part) { return sample < part.to; });

@@ -15,21 +15,23 @@ namespace tromb {
 
 /// The sound of the running order: shots at their levels with short fades at cuts, and the beds under them. Made
 /// once and read by every deliverable of an export. Each shot's sound starts at its exact time in the running
-/// order; shots with a speed other than 1 are silent. Thread-safe; a chunk is kept until every reader has had it.
+/// order, and is mixed to the channels of the deliverables as ChannelMix says; shots with a speed other than 1 are
+/// silent. Thread-safe; a chunk is kept until every reader has had it.
 class SoundMix {
 public:
   static constexpr int64_t kChunkSamples = kSoundRate / 2;
   /// Where sound is cut into, so that nothing clicks: 5 ms up and 5 ms down.
   static constexpr int64_t kCutFadeSamples = kSoundRate / 200;
-  using Chunk = std::shared_ptr<const std::vector<float>>; ///< kChunkSamples × 2, interleaved
+  using Chunk = std::shared_ptr<const std::vector<float>>; ///< kChunkSamples of every channel, interleaved
 
-  /// One reader for each plan of one project; they may differ in rate and so in where a region begins. All of it is
-  /// raised by `gainDb`.
+  /// One reader for each plan of one project. All have as many channels of sound; they may differ in rate and so in
+  /// where a region begins. All of it is raised by `gainDb`.
   explicit SoundMix(const std::vector<Plan>& plans, double gainDb = 0, std::stop_token stop = {});
   /// A mix always reads from the start of the running order, even if the plan is of a part.
   explicit SoundMix(const Plan& plan, std::stop_token stop = {});
   [[nodiscard]] int64_t samples() const { return m_end; } ///< Samples of the whole running order.
 
+  [[nodiscard]] int channels() const { return m_channels; }
   /// Samples that a reader is to drop before its plan begins.
   [[nodiscard]] int64_t leadIn(size_t reader) const { return m_leadIns[reader]; }
   /// The next chunk for one reader; silence after the end of the running order.
@@ -67,6 +69,7 @@ private:
   void close(Part& part);
   void dropHeard();
 
+  int m_channels;
   std::vector<Part> m_shots;
   std::vector<Part> m_beds;
   int64_t m_end = 0; ///< Samples of the running order.

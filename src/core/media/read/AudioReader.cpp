@@ -8,7 +8,8 @@
 namespace tromb {
 
 struct AudioReader::State {
-  std::vector<SoundStream> streams; ///< one that gives both channels, or one for each
+  int channels = kStereo;
+  std::vector<SoundStream> streams; ///< one that gives all channels, or one for left and one for right
   std::vector<float> single;
 };
 
@@ -17,15 +18,16 @@ AudioReader::AudioReader(AudioReader&&) noexcept = default;
 AudioReader& AudioReader::operator=(AudioReader&&) noexcept = default;
 AudioReader::~AudioReader() = default;
 
-Result<AudioReader> AudioReader::open(const Reading& reading, std::stop_token stop) {
+Result<AudioReader> AudioReader::open(const Reading& reading, std::stop_token stop, int channels) {
   const MediaInfo& info = reading.file;
   const auto known = [&](int place) { return place >= 0 && place < int(info.audio.size()); };
   if (reading.heard.empty() || !std::all_of(reading.heard.begin(), reading.heard.end(), known))
     return fail(ErrorCode::NotMedia, say("the file has no sound"), info.path);
   auto state = std::make_unique<State>();
+  state->channels = channels;
   const bool pair = reading.heard.size() > 1;
   for (size_t i = 0; i < (pair ? 2 : 1); ++i) {
-    auto stream = SoundStream::open(info, reading.heard[i], pair ? 1 : 2, stop);
+    auto stream = SoundStream::open(info, reading.heard[i], pair ? std::nullopt : std::optional(channels), stop);
     if (!stream) return tl::unexpected(stream.error());
     state->streams.push_back(std::move(*stream));
   }
@@ -42,12 +44,15 @@ Result<int64_t> AudioReader::read(float* out, int64_t count) {
   State& s = *m_state;
   if (s.streams.size() == 1) return s.streams.front().read(out, count);
   s.single.resize(size_t(count));
+  std::fill(out, out + count * s.channels, 0.0F);
+  const float share = s.channels == kMono ? 0.5F : 1;
   int64_t most = 0;
-  for (size_t channel = 0; channel < s.streams.size(); ++channel) {
-    const auto got = s.streams[channel].read(s.single.data(), count);
+  for (size_t side = 0; side < s.streams.size(); ++side) {
+    const auto got = s.streams[side].read(s.single.data(), count);
     if (!got) return got;
     most = std::max(most, *got);
-    for (int64_t i = 0; i < count; ++i) out[i * kSoundChannels + int64_t(channel)] = s.single[size_t(i)];
+    float* place = out + (s.channels == kMono ? 0 : side);
+    for (int64_t i = 0; i < count; ++i) place[i * s.channels] += share * s.single[size_t(i)];
   }
   return most;
 }

@@ -11,15 +11,17 @@
 
 namespace tromb {
 
-/// Decodes the sound that is heard of a source (Reading::heard) to 48 kHz stereo. Time 0 is the source's first
-/// picture. Every stretch of sound lies where its time stamps say: what is missing is silence of the right length, what
-/// overlaps is heard once, and a clock that runs a little fast or slow is followed without a click. Channels and rate
-/// may change in the middle. One thread at a time.
+/// Decodes the sound that is heard of a source (Reading::heard) to 48 kHz, in as many channels as are wanted. Time 0 is
+/// the source's first picture. Every stretch of sound lies where its time stamps say: what is missing is silence of the
+/// right length, what overlaps is heard once, and a clock that runs a little fast or slow is followed without a click.
+/// Channels and rate may change in the middle. One thread at a time.
 class AudioReader {
 public:
-  /// `stop` ends every call, also later ones, with Cancelled. Errors: NotMedia (no sound), those of InputFile,
-  /// Unreadable where the file is another than the one described, Unsupported, Decoder.
-  [[nodiscard]] static Result<AudioReader> open(const Reading& reading, std::stop_token stop = {});
+  /// `stop` ends every call, also later ones, with Cancelled. `channels` is kMono, kStereo or kSurround, mixed as
+  /// ChannelMix says; two mono streams that belong together are left and right. Errors: NotMedia (no sound), those of
+  /// InputFile, Unreadable where the file is another than the one described, Unsupported, Decoder.
+  [[nodiscard]] static Result<AudioReader> open(const Reading& reading, std::stop_token stop = {},
+                                                int channels = kStereo);
   AudioReader(AudioReader&&) noexcept;
   AudioReader& operator=(AudioReader&&) noexcept;
   ~AudioReader();
@@ -27,8 +29,8 @@ public:
   /// Makes the next `read` begin at this sample (of 48 kHz) after time 0, exactly.
   [[nodiscard]] Status goTo(int64_t sample);
 
-  /// Fills `count` interleaved stereo samples at `out`, with silence where the source has none. Returns how many
-  /// came before the end of the source. Errors: Unreadable, Unsupported, Cancelled.
+  /// Fills `count` samples, each of every channel, interleaved at `out`, with silence where the source has none.
+  /// Returns how many came before the end of the source. Errors: Unreadable, Unsupported, Cancelled.
   [[nodiscard]] Result<int64_t> read(float* out, int64_t count);
 
   /// What could not be decoded so far, or is missing by its time stamps, and is silent or was guessed: how many

@@ -3,8 +3,9 @@
 
 #include "geometry/LegalSize.h"
 #include "media/Av.h"
+#include "media/SoundFormat.h"
 #include "media/read/BoxList.h"
-#include "media/read/DownMix.h"
+#include "media/read/ChannelMix.h"
 #include "media/read/ExifOrientation.h"
 #include "media/read/FileIndex.h"
 #include "media/read/Fingerprint.h"
@@ -224,7 +225,7 @@ AudioInfo audioInfo(const AVStream& stream) {
   audio.layout = layout.c_str();
   audio.sampleRate = par.sample_rate;
   audio.bitRate = par.bit_rate;
-  audio.downMixDb = DownMix(par.ch_layout).loweredDb();
+  audio.downMixDb = ChannelMix(par.ch_layout, kStereo).loweredDb();
   return audio;
 }
 

@@ -2,7 +2,7 @@
 #include "media/read/SoundStream.h"
 
 #include "media/Av.h"
-#include "media/read/DownMix.h"
+#include "media/read/ChannelMix.h"
 #include "media/read/FileIndex.h"
 
 #include <algorithm>
@@ -39,7 +39,7 @@ struct SoundStream::State {
     int64_t from = 0;
     std::vector<float> samples;
   };
-  State(MediaInfo info, int place, int channels, av::InputFile input, std::stop_token stop);
+  State(MediaInfo info, int place, std::optional<int> mixedTo, av::InputFile input, std::stop_token stop);
   [[nodiscard]] Status start();
   [[nodiscard]] Status goTo(int64_t sample);
   [[nodiscard]] Result<int64_t> read(float* out, int64_t count);
@@ -61,7 +61,8 @@ struct SoundStream::State {
 
   MediaInfo m_info;
   int m_stream = 0;
-  int m_channels = 2;
+  std::optional<int> m_mixedTo; ///< channels; nothing: the first alone
+  int m_channels = 1;
   av::InputFile m_input;
   std::stop_token m_stop;
   av::CodecPtr m_decoder;
@@ -93,16 +94,18 @@ struct SoundStream::State {
   std::map<int64_t, int64_t> m_damaged;
 };
 
-SoundStream::State::State(MediaInfo info, int place, int channels, av::InputFile input, std::stop_token stop)
-    : m_info(std::move(info)), m_stream(m_info.audio[size_t(place)].stream), m_channels(channels),
-      m_input(std::move(input)), m_stop(std::move(stop)) {}
+SoundStream::State::State(MediaInfo info, int place, std::optional<int> mixedTo, av::InputFile input,
+                          std::stop_token stop)
+    : m_info(std::move(info)), m_stream(m_info.audio[size_t(place)].stream), m_mixedTo(mixedTo),
+      m_channels(mixedTo.value_or(1)), m_input(std::move(input)), m_stop(std::move(stop)) {}
 
 SoundStream::SoundStream(std::unique_ptr<State> state) : m_state(std::move(state)) {}
 SoundStream::SoundStream(SoundStream&&) noexcept = default;
 SoundStream& SoundStream::operator=(SoundStream&&) noexcept = default;
 SoundStream::~SoundStream() = default;
 
-Result<SoundStream> SoundStream::open(const MediaInfo& info, int place, int channels, std::stop_token stop) {
+Result<SoundStream> SoundStream::open(const MediaInfo& info, int place, std::optional<int> mixedTo,
+                                      std::stop_token stop) {
   auto input = av::InputFile::open(info.path, stop, info.parameters);
   if (!input) return tl::unexpected(input.error());
   const auto stream = unsigned(info.audio[size_t(place)].stream);
@@ -110,7 +113,7 @@ Result<SoundStream> SoundStream::open(const MediaInfo& info, int place, int chan
       input->stream(int(stream)).codecpar->codec_type != AVMEDIA_TYPE_AUDIO)
     return fail(ErrorCode::Unreadable, say("the file has changed since it was looked at"), info.path,
                 say("Bring it in again"));
-  auto state = std::make_unique<State>(info, place, channels, std::move(*input), std::move(stop));
+  auto state = std::make_unique<State>(info, place, mixedTo, std::move(*input), std::move(stop));
   if (const Status started = state->start(); !started) return tl::unexpected(started.error());
   return SoundStream(std::move(state));
 }
@@ -288,14 +291,13 @@ Status SoundStream::State::beginStretch(const AVFrame& frame, int64_t from) {
   m_sourceChannels = frame.ch_layout.nb_channels;
   AVChannelLayout source = frame.ch_layout;
   if (source.order == AV_CHANNEL_ORDER_UNSPEC) av_channel_layout_default(&source, m_sourceChannels);
-  AVChannelLayout target = AV_CHANNEL_LAYOUT_STEREO;
-  if (m_channels == 1) target = AV_CHANNEL_LAYOUT_MONO;
+  AVChannelLayout target = av::layoutOf(m_channels);
   SwrContext* raw = nullptr;
   swr_alloc_set_opts2(&raw, &target, AV_SAMPLE_FMT_FLT, kSoundRate, &source, m_format, m_rate, 0, nullptr);
   m_swr.reset(raw);
   std::vector<double> weights(size_t(m_sourceChannels), 0);
   weights.front() = 1;
-  if (m_channels == 2) weights = DownMix(source).weights();
+  if (m_mixedTo) weights = ChannelMix(source, m_channels).weights();
   if (!m_swr || swr_set_matrix(m_swr.get(), weights.data(), m_sourceChannels) < 0 || swr_init(m_swr.get()) < 0) {
     m_swr.reset();
     return fail(ErrorCode::Unsupported, say("the sound's format cannot be converted"), m_info.path,

@@ -4,15 +4,17 @@
 #include "media/read/AudioReader.h"
 
 #include <map>
+#include <optional>
 
 namespace tromb {
 
-/// One sound stream of a file as samples at 48 kHz: mixed to stereo, or its first channel alone. One thread at a time;
-/// movable. For AudioReader, which says the rest.
+/// One sound stream of a file as samples at 48 kHz: mixed to some channels, or its first channel alone. One thread at a
+/// time; movable. For AudioReader, which says the rest.
 class SoundStream {
 public:
-  /// `place` is that of the stream in `info.audio`; `channels` 1 or 2.
-  [[nodiscard]] static Result<SoundStream> open(const MediaInfo& info, int place, int channels, std::stop_token stop);
+  /// `place` is that of the stream in `info.audio`; `mixedTo` as ChannelMix has it, nothing for the first channel.
+  [[nodiscard]] static Result<SoundStream> open(const MediaInfo& info, int place, std::optional<int> mixedTo,
+                                                std::stop_token stop);
   SoundStream(SoundStream&&) noexcept;
   SoundStream& operator=(SoundStream&&) noexcept;
   ~SoundStream();

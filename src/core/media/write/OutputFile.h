@@ -10,31 +10,32 @@
 
 namespace tromb {
 
-/// A media file that is being written: a picture encoder and, when asked, a sound encoder, put together by a muxer. One
+/// A media file that is being written: encoders of the picture, of the sound or of both, put together by a muxer. One
 /// thread at a time; movable.
 class OutputFile {
 public:
+  enum class Holds { Picture, Sound, Both };
   /// Creates or empties `path`. Errors: CannotWrite, Encoder, Unsupported.
-  [[nodiscard]] static Result<OutputFile> create(const std::string& path, const PictureStream& stream, bool sound);
+  [[nodiscard]] static Result<OutputFile> create(const std::string& path, const PictureStream& stream, Holds holds);
   /// Writes to an open, empty file, which must outlive this, as must `log`; `name` is for messages.
   [[nodiscard]] static Result<OutputFile> create(const Descriptor& file, const std::string& name,
-                                                 const PictureStream& stream, bool sound, PassLog* log = nullptr,
+                                                 const PictureStream& stream, Holds holds, PassLog* log = nullptr,
                                                  std::vector<Chapter> chapters = {});
 
   /// The next picture: see PictureEncoder::add.
   [[nodiscard]] Status addPicture(const Frame& canvas, int64_t lasts = 1);
-  /// The next sound samples, interleaved stereo at 48 kHz.
+  /// The next sound samples, interleaved, at 48 kHz, of as many channels as the encoding has.
   [[nodiscard]] Status addSound(std::span<const float> samples);
   /// Flushes the encoders and writes the index. The file is complete only after this.
   [[nodiscard]] Status finish();
 
 private:
-  OutputFile(Muxer muxer, PictureEncoder picture) : m_muxer(std::move(muxer)), m_picture(std::move(picture)) {}
+  explicit OutputFile(Muxer muxer) : m_muxer(std::move(muxer)) {}
   [[nodiscard]] PacketSink sink(int stream);
 
   std::unique_ptr<Descriptor> m_own; ///< where the file was opened here; the muxer writes to it
   Muxer m_muxer;
-  PictureEncoder m_picture;
+  std::optional<PictureEncoder> m_picture;
   std::optional<SoundEncoder> m_sound;
   int m_pictureStream = 0;
   int m_soundStream = 0;

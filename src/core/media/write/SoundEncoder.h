@@ -9,7 +9,7 @@
 
 namespace tromb {
 
-/// Encodes sound: interleaved stereo at 48 kHz in, packets of the chosen codec and sample rate out. One thread at a
+/// Encodes sound: interleaved samples at 48 kHz in, packets of the chosen codec and sample rate out. One thread at a
 /// time; movable.
 class SoundEncoder {
 public:
