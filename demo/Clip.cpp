@@ -136,7 +136,7 @@ Status writeClip(const std::string& folder, const ClipSpec& spec, const DrawFram
   encoding.speed = "ultrafast";
   auto out = OutputFile::create(
       folder + "/" + spec.file,
-      {{stored, spec.rate, {}}, resolved(encoding, {stored, spec.rate, {}}), spec.pixelAspect, spec.rotation},
+      {{stored, spec.rate, {}, spec.pixelAspect}, resolved(encoding, {stored, spec.rate, {}}), spec.rotation},
       spec.sound ? OutputFile::Holds::Both : OutputFile::Holds::Picture);
   if (!out) return tl::unexpected(out.error());
   const Surface surface = newSurface(spec.width, spec.height);

@@ -112,6 +112,18 @@ Status takeKeyDistance(Deliverable& d, const std::string& value) {
   return {};
 }
 
+Status takeLoudness(Deliverable& d, const std::string& value) {
+  d.loudness = OwnLoudness{};
+  if (value == "as-mixed") return {};
+  const bool negative = value.starts_with('-');
+  const auto size = Rational::parseDecimal(std::string_view(value).substr(negative ? 1 : 0));
+  const double lufs = size ? (negative ? -1 : 1) * size->toDouble() : 0;
+  if (!size || lufs < kLeastTargetLufs || lufs > kMostTargetLufs)
+    return refused("loudness", value, "-40 to -8 LUFS, or as-mixed");
+  d.loudness->lufs = lufs;
+  return {};
+}
+
 Status takeLanguage(Deliverable& d, const std::string& value) {
   const bool letters = std::all_of(value.begin(), value.end(), [](unsigned char c) { return c >= 'a' && c <= 'z'; });
   if (value.size() != 3 || !letters) return refused("language", value, "three letters of ISO 639-2, as eng");
@@ -172,6 +184,7 @@ std::map<std::string, EncodingKey> made() {
                                                       : Status(refused("chapters", value, "none, shots or regions"));
   };
   keys["gop"] = takeKeyDistance;
+  keys["loudness"] = takeLoudness;
   keys["depth"] = takeDepth;
   keys["chroma"] = takeChroma;
   keys["colour"] = takeColour;
@@ -196,7 +209,8 @@ std::string encodingKeysHelp() {
          "max-bitrate=B;buffer=B;profile=P;level=L;tier=main|high;preset=SPEED;tune=T;gop=SECONDS;groups=closed|open;"
          "cut-keys=yes|no;b-pictures=N;references=N;entropy=cabac|cavlc;sound=with|none|only|beside;audio-codec=" +
          either(soundCodecs()) +
-         ";audio-bitrate=B|speech|mixed|music;channels=1|2|6;sample-rate=HZ;chapters=none|shots|regions;title=T;"
+         ";audio-bitrate=B|speech|mixed|music;channels=1|2|6;sample-rate=HZ;loudness=LUFS|as-mixed;chapters=none|shots|"
+         "regions;title=T;"
          "comment=T;language=LLL";
 }
 

@@ -49,7 +49,7 @@ private:
                   say("The last one is %1", plan->frameCount() - 1));
     const auto canvas = renderFrame(*plan, number);
     if (!canvas) return tl::unexpected(canvas.error());
-    return writePicture(*canvas, m_out, PictureKind::Png, true);
+    return writePicture(*canvas, m_out, PictureKind::Png, true, plan->deliverable().pixelAspect);
   }
 
   std::string m_path;

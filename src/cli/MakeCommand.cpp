@@ -30,7 +30,8 @@ public:
         ->required()
         ->take_all();
     app.add_option("--deliverable", m_deliverables,
-                   "name=N;canvas=WxH;rate=R;framing=fill|fit|stack2|stack3|side2|side3|backdrop;destination=ID;" +
+                   "name=N;canvas=WxH;pixel-aspect=N/"
+                   "D;rate=R;framing=fill|fit|stack2|stack3|side2|side3|backdrop;destination=ID;" +
                        encodingKeysHelp() + "; once for each")
         ->take_all();
     app.add_option("--template", m_template, "Begin with the deliverables of this template");
@@ -233,6 +234,12 @@ private:
       const auto rate = FrameRate::parse(value);
       if (!rate) return tl::unexpected(rate.error());
       d.rate = *rate;
+    } else if (key == "pixel-aspect") {
+      const auto aspect = Rational::parse(value);
+      if (!aspect || *aspect < kLeastPixelAspect || *aspect > kMostPixelAspect)
+        return fail(ErrorCode::InvalidArgument, say("'%1' is no pixel aspect ratio", value), {},
+                    say("Use width by height of a pixel, as 4/3; 1/4 to 4/1"));
+      d.pixelAspect = *aspect;
     } else if (key == "framing") {
       Framing framing;
       if (!framingByName(value, framing))

@@ -170,15 +170,17 @@ Cell Bench::cellAt(int column, const Rational& time) const {
 SizeF Bench::share() const {
   const auto& d = m_document.project().deliverables[size_t(column())];
   const PixelRect rect = canvasShares(d.framingOf(shotId()), d.canvas)[size_t(m_window)];
-  return {double(rect.width), double(rect.height)};
+  return {double(rect.width) * d.pixelAspect.toDouble(), double(rect.height)};
 }
 
 QRectF Bench::windowRect(int column, int window) const {
   const Cell at = cell(column);
   if (at.placements.empty()) return {};
   int seen = 0;
+  const double wider = picture().width / at.shape.picture().width; // where the canvas's pixels are not square
   for (const Placement& p : at.placements)
-    if (!p.isGround() && seen++ == window) return {p.window.x, p.window.y, p.window.width, p.window.height};
+    if (!p.isGround() && seen++ == window)
+      return {p.window.x * wider, p.window.y, p.window.width * wider, p.window.height};
   return {};
 }
 

@@ -25,6 +25,7 @@ const Subject* subjectOf(const Cell& cell, size_t window) {
 Cell cellOf(const Deliverable& deliverable, const Shot& shot, const Source& source, const Result<MediaInfo>* media) {
   Cell cell;
   cell.canvas = deliverable.canvas;
+  cell.shown = deliverable.shownSize();
   cell.framing = deliverable.framingOf(shot.id);
   cell.sharpOnly = deliverable.sharpOnly;
   if (!media) return cell;
@@ -33,7 +34,7 @@ Cell cellOf(const Deliverable& deliverable, const Shot& shot, const Source& sour
     cell.reason = *media ? CellText::tr("the file has no picture") : said(media->error());
     return cell;
   }
-  cell.shape = shapeOf(source, *(*media)->video);
+  cell.shape = shapeIn(deliverable, source, *(*media)->video);
   cell.framing = framingIn(deliverable, shot, cell.shape);
   cell.subjects = shot.subjects;
   cell.in = shot.in;

@@ -20,6 +20,7 @@ struct Cell {
   };
   State state = State::Waiting;
   Size canvas;
+  Size shown; ///< of the canvas, where its pixels are not square
   PictureShape shape;
   Framing framing;
   Subjects subjects;                 ///< The shot's subjects.

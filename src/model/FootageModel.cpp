@@ -160,8 +160,9 @@ bool FootageFilter::hasFact(int row) const {
     return source.slowMotion;
   case Fact::SofterThan: {
     const Deliverable* d = m_model.document().project().deliverable(m_deliverable);
-    const PictureShape shape = shapeOf(source, video);
-    return d && detail(shape, place(shape, d->canvas, Framing{})) < kSharpDetail;
+    if (!d) return false;
+    const PictureShape shape = shapeIn(*d, source, video);
+    return detail(shape, place(shape, d->canvas, Framing{})) < kSharpDetail;
   }
   default:
     return true;

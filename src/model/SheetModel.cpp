@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/SheetModel.h"
 
+#include "model/Translation.h"
 #include "time/Timecode.h"
 
 #include <cmath>
@@ -197,9 +198,11 @@ QStringList SheetModel::deliverableLines(int column) const {
   const Deliverable& d = m_document.project().deliverables[size_t(column)];
   const Encoding e = resolvedEncoding(d);
   const auto bytes = expectedBytes(e, m_document.duration());
-  const QString much = e.rateControl == RateControl::ConstantQuality ? tr("quality %1").arg(*e.crf)
-                       : bytes                                       ? QString::fromStdString(bytesText(*bytes))
-                               : QString::fromStdString(std::string(e.info().name));
+  const bool byQuality = e.hasPicture() && *e.rateControl == RateControl::ConstantQuality;
+  const QString much = byQuality ? tr("quality %1").arg(*e.crf)
+                       : bytes   ? QString::fromStdString(bytesText(*bytes))
+                                 : QString::fromStdString(std::string(e.info().name));
+  if (!e.hasPicture()) return {QString::fromStdString(d.name), said(codecText(e)), much};
   QStringList lines{QString::fromStdString(d.name), QString::fromStdString(sizeText(d.canvas)),
                     QString::fromStdString(d.rate.name()) + QStringLiteral(" · ") + much};
   const int unusable = countInColumn(column, Cell::State::Unusable);
@@ -216,7 +219,7 @@ QStringList SheetModel::deliverableLines(int column) const {
 QString SheetModel::bitRateWords(int column) const {
   const Deliverable& d = m_document.project().deliverables[size_t(column)];
   const Encoding e = resolvedEncoding(d);
-  if (!expectedBytes(e, Rational(1))) return {};
+  if (!e.hasPicture() || !expectedBytes(e, Rational(1))) return {};
   return tr("bit rate %1").arg(QString::fromStdString(bitRateText(e.bitRate)));
 }
 

@@ -79,8 +79,8 @@ void addSound(const Reading& reading, const Source& source, std::vector<Conseque
 
 void addDeliverables(const Document& document, const Source& source, const MediaInfo& media,
                      std::vector<Consequence>& found) {
-  const PictureShape shape = shapeOf(source, *media.video);
   for (const Deliverable& d : document.project().deliverables) {
+    const PictureShape shape = shapeIn(d, source, *media.video);
     const auto placements = place(shape, d.canvas, Framing{});
     const double sharp = detail(shape, placements);
     Consequence c{Consequence::Kind::Deliverable, Cell::State::Good, QString::fromStdString(d.name), {}, false};

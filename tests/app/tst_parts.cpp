@@ -467,7 +467,7 @@ private slots:
     QCOMPARE(document.project().sources[0].sound, (std::vector<int>{2}));
     QCoreApplication::processEvents();
     QVERIFY2(said().contains("3 of its 3 streams is heard"), qPrintable(said()));
-    QVERIFY2(said().contains("mixed down to two"), qPrintable(said()));
+    QVERIFY2(said().contains("in stereo mixed down"), qPrintable(said()));
     document.undoStack().undo();
     QVERIFY(document.project().sources[0].sound.empty());
   }

@@ -134,7 +134,7 @@ private slots:
                 {"make @new.tromb --footage @wide.mp4 --deliverable codec=vp9;container=mp4", 2, "webm or mkv"},
                 {"make @new.tromb --footage @wide.mp4 --deliverable codec=ffv1;crf=20", 2, "settled"},
                 {"make @new.tromb --footage @wide.mp4 --deliverable codec=hevc;passes=2;crf=20", 2, "vbr"},
-                {"make @new.tromb --footage @wide.mp4 --deliverable channels=6", 2, "Use 2"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable channels=4", 2, "Use 2"},
                 {"make @new.tromb --footage @wide.mp4 --deliverable canvas=1920x1080;level=3", 2, "level 4"},
                 {"make @new.tromb --footage @wide.mp4 --deliverable codec=hevc;rate-control=cbr", 2, "vbr or crf"},
                 {"make @new.tromb --footage @wide.mp4 --deliverable passes=3", 2, "1 to 2"},
@@ -251,19 +251,34 @@ private slots:
   }
   // Every key of a deliverable ends where it belongs; two shots of one file are of one source.
   void makeTakesEveryKey() {
-    const Said made = cli({"make", "@keys.tromb", "--footage", "@wide.mp4;in=0;out=1", "--footage",
-                           "@wide.mp4;in=1;out=2;speed=2;name=Again", "--deliverable",
+    const Said made = cli({"make",
+                           "@keys.tromb",
+                           "--footage",
+                           "@wide.mp4;in=0;out=1",
+                           "--footage",
+                           "@wide.mp4;in=1;out=2;speed=2;name=Again",
+                           "--deliverable",
                            "name=All;canvas=360x360;rate=30000/1001;framing=stack2;rate-control=vbr;bitrate=3M;"
                            "max-bitrate=4500k;audio-bitrate=96k;profile=main;preset=slow;level=4.1;codec=h264;"
                            "container=mp4",
-                           "--deliverable", "canvas=202x360;crf=17.5", "--deliverable",
+                           "--deliverable",
+                           "canvas=202x360;crf=17.5",
+                           "--deliverable",
                            "name=More;canvas=360x360;codec=hevc;container=mkv;depth=10;rate-control=vbr;passes=2;"
                            "bitrate=2M;max-bitrate=3M;buffer=1500k;profile=main10;tier=main;preset=fast;tune=grain;"
                            "gop=1.5;groups=open;cut-keys=no;b-pictures=2;references=3;audio-codec=flac;"
                            "sample-rate=44100;chapters=shots;title=A;comment=B;language=eng",
-                           "--deliverable", "name=Bright;canvas=360x360;colour=hlg;codec=av1;tune=screen;sound=none",
-                           "--deliverable", "name=Master;canvas=360x360;chroma=422;depth=10;codec=vc3;profile=hqx",
-                           "--deliverable", "name=Plain;canvas=360x360;entropy=cavlc"});
+                           "--deliverable",
+                           "name=Bright;canvas=360x360;colour=hlg;codec=av1;tune=screen;sound=none",
+                           "--deliverable",
+                           "name=Master;canvas=360x360;chroma=422;depth=10;codec=vc3;profile=hqx",
+                           "--deliverable",
+                           "name=Plain;canvas=360x360;entropy=cavlc",
+                           "--deliverable",
+                           "name=Heard;bitrate=5M;canvas=360x360;audio-bitrate=300k;channels=6;"
+                           "sound=only;loudness=-23;pixel-aspect=4/3",
+                           "--deliverable",
+                           "name=Said;sound=beside;audio-bitrate=speech;loudness=as-mixed"});
     QVERIFY2(made.code == 0, made.err.c_str());
     const auto project = loadProject(m_folder.filePath("keys.tromb").toStdString());
     QVERIFY(project);
@@ -308,6 +323,18 @@ private slots:
     QVERIFY(project->deliverables[3].encoding.sound.place == SoundPlace::None);
     QVERIFY(project->deliverables[4].format == CanvasFormat({10, Chroma::C422, kRec709}));
     QVERIFY(project->deliverables[5].encoding.entropy == Entropy::Cavlc);
+    // In whatever order they are given.
+    const Deliverable& heard = project->deliverables[6];
+    QCOMPARE(heard.encoding.bitRate, 5'000'000);
+    QCOMPARE(heard.encoding.sound.bitRate, 300'000);
+    QCOMPARE(heard.encoding.sound.channels, 6);
+    QVERIFY(heard.encoding.sound.place == SoundPlace::Alone);
+    QVERIFY(heard.loudness->lufs == -23);
+    QCOMPARE(heard.pixelAspect, Rational(4, 3));
+    const Deliverable& told = project->deliverables[7];
+    QVERIFY(told.encoding.sound.place == SoundPlace::Beside);
+    QVERIFY(told.encoding.sound.content == SoundContent::Speech);
+    QVERIFY(!told.loudness->lufs);
   }
   // Pictures of deliverables: at a time, and of every shot; read back by Qt, the same as `frame` gives them.
   void stillsAreWritten_data() {
@@ -381,8 +408,8 @@ private slots:
       QVERIFY2(each["available"] == true, each.dump().c_str());
       QVERIFY2(!each["containers"].empty(), each.dump().c_str());
     }
-    QCOMPARE(codecs, (QStringList{"h264", "hevc", "vp9", "av1", "ffv1", "vc3", "aac", "opus", "mp3", "flac", "pcm16",
-                                  "pcm24"}));
+    QCOMPARE(codecs, (QStringList{"h264", "hevc", "vp9", "av1", "ffv1", "vc3", "gif", "webp", "aac", "opus", "mp3",
+                                  "flac", "pcm16", "pcm24"}));
     QVERIFY(list[1]["depths"] == Json({8, 10}));
     QVERIFY(list[0]["rateControls"] == Json({"vbr", "crf", "cbr"}));
     QVERIFY(list[1]["rateControls"] == Json({"vbr", "crf"}));

@@ -189,6 +189,7 @@ private slots:
     using E = Encoding;
     using P = EncodedPicture;
     const Chroma c420 = Chroma::C420;
+    const Chroma full = Chroma::C444;
     row("vp9", "VP9 is not put into MP4", "webm or mkv", [](E& e, P&) { e.container = Container::Mp4; });
     row("vc3", "no pictures of 8-bit 4:2:0", "8-bit 4:2:2 or 10-bit 4:2:2", [](E&, P&) {});
     row("h264", "not delivered in high dynamic range", "HEVC, VP9 or AV1", [=](E&, P& p) {
@@ -229,6 +230,11 @@ private slots:
       e.sound.place = SoundPlace::Alone, e.container = Container::Wav, e.sound.codec = SoundCodec::Aac;
     });
     row("h264", "H.264 is not put into FLAC", "mp4, mov or mkv", [](E& e, P&) { e.container = Container::Flac; });
+    row("gif", "no more than 50 pictures", "50 or fewer", [=](E&, P& p) { p.rate = FrameRate(Rational(60)), p.format.chroma = full; });
+    row("gif", "GIF has square pixels", "1/1", [=](E&, P& p) { p.pixelAspect = Rational(4, 3), p.format.chroma = full; });
+    row("webp", "WebP has no place for chapter marks", "none", [](E& e, P&) { e.chapters = Chapters::Shots; });
+    row("webp", "constant quality 0 is not on the scale", "1 to 100",
+        [=](E& e, P& p) { e.crf = 0, p.format.chroma = full; });
     row("ffv1", "takes what it needs", "no bit rate",
         [](E& e, P&) { e.sound.codec = SoundCodec::Flac, e.sound.bitRate = 128'000; });
     row("av1", "no pictures as small as 64×36", "64×64", [](E&, P& p) { p.size = {64, 36}; });
@@ -340,7 +346,7 @@ private slots:
           QVERIFY2(levelCarries(all, picture), all.level.c_str());
           ++seen;
         }
-    QCOMPARE(seen, 3 * 2 + 3 * 2 + 2 * 2 + 3 * 2 + 4 + 2);
+    QCOMPARE(seen, 3 * 2 + 3 * 2 + 2 * 2 + 3 * 2 + 4 + 2 + 1 + 1);
   }
 
   // Size arithmetic: bytes = (video + audio) · s / 8.

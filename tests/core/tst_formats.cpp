@@ -10,6 +10,7 @@
 #include <QJsonArray>
 #include <QJsonDocument>
 #include <QJsonObject>
+#include <QRegularExpression>
 #include <QTemporaryDir>
 #include <QTest>
 #include <cmath>
@@ -68,7 +69,7 @@ private slots:
     QTest::addColumn<int>("codec");
     QTest::addColumn<int>("container");
     for (const PictureCodec& codec : pictureCodecs())
-      for (const Container container : codec.containers)
+      for (const Container container : codec.loop ? std::vector<Container>() : codec.containers)
         QTest::addRow("%s in %s", codec.word.data(), infoOf(container).word.data())
             << int(codec.codec) << int(container);
   }
@@ -142,6 +143,86 @@ private slots:
     if (video.contains("FrameCount")) QCOMPARE(video["FrameCount"].toString(), QStringLiteral("12"));
     QCOMPARE(tracks[2].toObject()["Format"].toString(),
              QString::fromLatin1(knownOf(kSounds, infoOf(*last.encoding.sound.codec).word).mediainfo));
+  }
+
+  // A loop is shown for ever, in time, and as it was composed: the proof says so, and from outside FFmpeg and libwebp's
+  // own tool.
+  void loopsRepeat_data() {
+    QTest::addColumn<int>("codec");
+    QTest::addColumn<QString>("rate");
+    for (const char* rate : {"25", "30000/1001", "50", "12"}) {
+      QTest::addRow("GIF at %s", rate) << int(Codec::Gif) << rate;
+      QTest::addRow("WebP at %s", rate) << int(Codec::Webp) << rate;
+    }
+  }
+  void loopsRepeat() {
+    QFETCH(int, codec);
+    QFETCH(QString, rate);
+    const PictureCodec& info = infoOf(Codec(codec));
+    Project one = m_project;
+    Deliverable d = deliverable(info, info.containers.front(), {8, Chroma::C444});
+    d.rate = *FrameRate::parse(rate.toStdString());
+    one.deliverables = {d};
+    const auto files = test::exported(one, path("loop"));
+    QCOMPARE(test::faultsOf(files), QString());
+    const QString file = QString::fromStdString(files->front().path);
+    const double seconds = 12 / 25.0;
+    const auto count = int(std::lround(seconds * d.rate.toDouble()));
+    if (info.codec == Codec::Webp) {
+      const QString said = test::run(QStringLiteral("webpmux"), {"-info", file});
+      QVERIFY2(said.contains("Loop Count : 0"), qPrintable(said));
+      const QStringList lines = said.split('\n').filter(QRegularExpression(QStringLiteral("^ *[0-9]+:")));
+      double shown = 0; // the seventh column is the duration in ms
+      for (const QString& line : lines) shown += line.simplified().section(' ', 6, 6).toDouble() / 1000;
+      QVERIFY2(std::abs(shown - count / d.rate.toDouble()) < 0.0021, qPrintable(said));
+      return;
+    }
+    QFile bytes(file);
+    QVERIFY(bytes.open(QIODevice::ReadOnly));
+    QVERIFY(bytes.readAll().contains(QByteArray("NETSCAPE2.0\3\1\0\0", 15)));
+    const QString said =
+        test::run(QStringLiteral("ffprobe"), {"-v", "error", "-count_packets", "-show_entries",
+                                              "stream=nb_read_packets,duration", "-of", "default=nk=1:nw=1", file});
+    QVERIFY2(std::abs(said.section('\n', 0, 0).toDouble() - count / d.rate.toDouble()) < 0.011, qPrintable(said));
+    QCOMPARE(said.section('\n', 1, 1).toInt(), count);
+  }
+
+  // Pixels that are not square: the file says so, and a player that goes by it shows the picture in its true shape.
+  void pixelsNeedNotBeSquare_data() {
+    QTest::addColumn<int>("codec");
+    QTest::addColumn<int>("container");
+    for (const PictureCodec& codec : pictureCodecs())
+      for (const Container container : codec.loop ? std::vector<Container>() : codec.containers)
+        QTest::addRow("%s in %s", codec.word.data(), infoOf(container).word.data())
+            << int(codec.codec) << int(container);
+  }
+  void pixelsNeedNotBeSquare() {
+    QFETCH(int, codec);
+    QFETCH(int, container);
+    const PictureCodec& info = infoOf(Codec(codec));
+    Project one = m_project;
+    Deliverable d = deliverable(info, Container(container), info.samples.front());
+    d.canvas = {288, 216};
+    d.pixelAspect = Rational(4, 3); // as 1440×1080 is delivered
+    d.encoding.bitRate = info.takes(RateControl::Settled) ? 0 : 4'000'000;
+    one.deliverables = {d};
+    const auto files = test::exported(one, path("squeezed"));
+    QCOMPARE(test::faultsOf(files), QString());
+    const QString file = QString::fromStdString(files->front().path);
+    QCOMPARE(test::run(QStringLiteral("ffprobe"),
+                       {"-v", "error", "-select_streams", "v", "-show_entries",
+                        "stream=width,height,sample_aspect_ratio,display_aspect_ratio", "-of", "csv=p=0", file})
+                 .trimmed(),
+             QStringLiteral("288,216,4:3,16:9"));
+    // FFmpeg's own scaler, from the same footage.
+    const QString said =
+        test::run(QStringLiteral("ffmpeg"),
+                  {"-i", file, "-i", m_folder.filePath("texture.mp4"), "-lavfi",
+                   "[0]format=yuv420p,setsar=1[a];[1]scale=288:216:flags=lanczos,setsar=1,format=yuv420p"
+                   "[b];[a][b]psnr",
+                   "-f", "null", "-"});
+    const double psnr = said.mid(said.lastIndexOf("average:") + 8).section(' ', 0, 0).toDouble();
+    QVERIFY2(psnr > 30, qPrintable(QString::number(psnr)));
   }
 
   // On a minute of footage two passes are within 3 % of the average that was asked for.

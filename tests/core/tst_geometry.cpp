@@ -104,6 +104,48 @@ private slots:
     const double d = detail(shape, place(shape, canvas, Framing{}));
     QVERIFY(std::abs(d - std::min(1.0, stored.width / width)) < 0.01);
   }
+  // Canvases whose pixels are not square: the same raster goes over pixel by pixel, and everything else keeps its true
+  // shape. Reckoned by hand: what fills the canvas has its shown ratio, width · aspect : height.
+  void canvasPixels_data() {
+    QTest::addColumn<Size>("stored");
+    QTest::addColumn<Rational>("aspect");
+    QTest::addColumn<int>("rotation");
+    QTest::addColumn<Size>("canvas");
+    QTest::addColumn<Rational>("canvasAspect");
+    QTest::addColumn<RectF>("shown"); // stored pixels
+    QTest::addColumn<double>("sharp");
+    const Rational square(1), wide(4, 3), sd(16, 11);
+    QTest::newRow("625 into itself") << Size{720, 576} << sd << 0 << Size{720, 576} << sd << RectF{0, 0, 720, 576}
+                                     << 1.0;
+    QTest::newRow("1920 into 1440") << Size{1920, 1080} << square << 0 << Size{1440, 1080} << wide
+                                    << RectF{0, 0, 1920, 1080} << 1.0;
+    QTest::newRow("1440 into 1920") << Size{1440, 1080} << wide << 0 << Size{1920, 1080} << square
+                                    << RectF{0, 0, 1440, 1080} << 0.75;
+    QTest::newRow("turned") << Size{1920, 1080} << square << 90 << Size{1440, 1080} << wide
+                            << RectF{656.25, 0, 607.5, 1080} << 607.5 / 1080;
+    const double cut = 1080 * 720 * 12 / 11.0 / 576;
+    QTest::newRow("cut to 4:3") << Size{1920, 1080} << square << 0 << Size{720, 576} << Rational(12, 11)
+                                << RectF{(1920 - cut) / 2, 0, cut, 1080} << 1.875;
+  }
+  void canvasPixels() {
+    QFETCH(Size, stored);
+    QFETCH(Rational, aspect);
+    QFETCH(int, rotation);
+    QFETCH(Size, canvas);
+    QFETCH(Rational, canvasAspect);
+    QFETCH(RectF, shown);
+    QFETCH(double, sharp);
+    const PictureShape shape = PictureShape(stored, aspect, rotation).forPixels(canvasAspect);
+    const auto placements = place(shape, canvas, Framing{});
+    const RectF found = shape.toStored(placements.front().window);
+    QVERIFY2(std::abs(found.x - shown.x) < 1e-6 && std::abs(found.width - shown.width) < 1e-6,
+             qPrintable(QStringLiteral("%1 + %2").arg(found.x).arg(found.width)));
+    QVERIFY2(std::abs(found.y - shown.y) < 1e-6 && std::abs(found.height - shown.height) < 1e-6,
+             qPrintable(QStringLiteral("%1 + %2").arg(found.y).arg(found.height)));
+    QVERIFY2(std::abs(detail(shape, placements) - sharp) < 1e-6,
+             qPrintable(QString::number(detail(shape, placements))));
+    QVERIFY(uncoveredPercent(canvas, placements) == 0);
+  }
   void rotationAndBarsKeepTheSamePixels_data() {
     QTest::addColumn<int>("rotation");
     QTest::addColumn<RectF>("stored");

@@ -93,6 +93,8 @@ class TestProject : public QObject {
     e.title = "A title";
     e.comment = "A comment";
     e.language = "eng";
+    d.loudness = OwnLoudness{-19.5};
+    d.pixelAspect = Rational(16, 11);
     e.sound = {SoundCodec::Flac, 96'000, SoundContent::Music, 6, 44'100, SoundPlace::Beside, {}};
     (void)framingByName("stack2", d.framings["h1"]);
     d.framings["h1"].windows[1].zoom = 1.25;

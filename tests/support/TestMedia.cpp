@@ -42,8 +42,8 @@ void writeClip(const std::string& path, Size size, const FrameRate& rate, int fr
   encoding.rateControl = RateControl::ConstantQuality;
   encoding.crf = 4;
   encoding.speed = "ultrafast";
-  const EncodedPicture picture{size, rate, {}};
-  auto out = OutputFile::create(path, {picture, resolved(encoding, picture), pixelAspect, rotation},
+  const EncodedPicture picture{size, rate, {}, pixelAspect};
+  auto out = OutputFile::create(path, {picture, resolved(encoding, picture), rotation},
                                 clickEverySecond ? OutputFile::Holds::Both : OutputFile::Holds::Picture);
   if (!out) throw std::runtime_error(sentence(out.error()));
   int64_t soundDone = 0;

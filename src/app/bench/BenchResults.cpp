@@ -98,14 +98,14 @@ std::vector<QRectF> BenchResults::layOut() const {
   double scale = row / std::max(1.0, tallest);
   const auto wide = [&] {
     double across = kResultGap;
-    for (const Deliverable& d : all) across += std::max(d.canvas.width * scale, words) + kResultGap;
+    for (const Deliverable& d : all) across += std::max(d.shownSize().width * scale, words) + kResultGap;
     return across;
   };
   for (int i = 0; i < 40 && wide() > width(); ++i) scale *= 0.93;
   double x = kResultGap;
   const double foot = height() - caption - kResultGap / 2;
   for (size_t i = 0; i < all.size(); ++i) {
-    const QSizeF size(all[i].canvas.width * scale, all[i].canvas.height * scale);
+    const QSizeF size(all[i].shownSize().width * scale, all[i].canvas.height * scale);
     rects[i] = QRectF(QPointF(x, foot - size.height()), size);
     x += std::max(size.width(), words) + kResultGap;
   }
@@ -123,7 +123,7 @@ QRectF BenchResults::activeRect(const std::vector<QRectF>& row) const {
   double top = height();
   for (const QRectF& each : row) top = std::min(top, each.top());
   const QRectF room(kResultGap, kResultGap, width() - 2 * kResultGap, top - caption - 2 * kResultGap);
-  const Size canvas = all[size_t(m_bench.column())].canvas;
+  const Size canvas = all[size_t(m_bench.column())].shownSize();
   const double scale = std::min(room.width() / canvas.width, room.height() / canvas.height);
   const QSizeF size(canvas.width * scale, canvas.height * scale);
   return {QPointF(room.center().x() - size.width() / 2, room.top() + (room.height() - size.height()) / 2), size};

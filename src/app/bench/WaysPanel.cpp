@@ -153,7 +153,8 @@ void WaysPanel::refresh() {
     cell.framing = way.framing;
     cell.canvas = way.canvas;
     turnTo(cell, m_bench.time().toDouble());
-    QPixmap picture(std::max(24, int(kPictureHeight * way.canvas.ratio())), kPictureHeight);
+    const double ratio = way.canvas.ratio() * cell.shown.width / canvas.width;
+    QPixmap picture(std::max(24, int(kPictureHeight * ratio)), kPictureHeight);
     picture.fill(Qt::black);
     QPainter painter(&picture);
     paintCanvas(painter, QRectF(picture.rect()), cell, m_poster, m_posters.under(cell));

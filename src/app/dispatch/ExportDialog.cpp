@@ -207,8 +207,9 @@ void ExportDialog::describe(Row& row, const Project& part) {
   const Region* chosen = part.regionNamed(region().toStdString());
   const Rational seconds = chosen ? chosen->out - chosen->in : part.duration();
   const auto bytes = expectedBytes(e, seconds);
-  row.facts->setText(QString::fromStdString(sizeText(d.canvas) + " · " + d.rate.name() + " · " +
-                                            (bytes ? bytesText(*bytes) : std::string(e.info().name))));
+  const QString much = QString::fromStdString(bytes ? bytesText(*bytes) : std::string(e.info().name));
+  row.facts->setText(e.hasPicture() ? QString::fromStdString(sizeText(d.canvas) + " · " + d.rate.name() + " · ") + much
+                                    : said(codecText(e)) + QStringLiteral(" · ") + much);
   const auto findings = preflight(part, m_document.footage(), {d.id});
   int bars = 0;
   int soft = 0;
@@ -338,9 +339,13 @@ void ExportDialog::refresh() {
   for (const Row& row : m_rows) {
     if (!row.chosen->isChecked() || !fault.isEmpty()) continue;
     ++chosen;
-    const QFileInfo file(pathOf(row));
-    if (firstNamed.isEmpty()) firstNamed = file.fileName();
-    if (file.exists()) there << file.fileName();
+    const QString path = pathOf(row);
+    if (firstNamed.isEmpty()) firstNamed = QFileInfo(path).fileName();
+    const Encoding e = resolvedEncoding(*m_document.project().deliverable(row.id));
+    QStringList paths{path};
+    if (e.sound.place == SoundPlace::Beside) paths << QString::fromStdString(soundPath(path.toStdString(), e));
+    for (const QString& each : paths)
+      if (QFileInfo::exists(each)) there << QFileInfo(each).fileName();
   }
   say(m_named, fault.isEmpty() ? firstNamed : fault, fault.isEmpty() ? Theme::current().faint : Theme::current().bars);
   const bool blocked = !there.isEmpty() && !m_overwrite->isChecked();
@@ -434,7 +439,8 @@ void ExportDialog::succeeded(const std::vector<ExportedFile>& files) {
       if (!check.pass)
         short_ << tr("%1: expected %2, found %3").arg(said(check.title()), said(check.expected), said(check.found));
     }
-    const QString size = QString::fromStdString(bytesText(QFileInfo(row.path).size()));
+    const QString size = QString::fromStdString(
+        bytesText(QFileInfo(row.path).size() + QFileInfo(QString::fromStdString(file.soundPath)).size()));
     if (short_.isEmpty())
       say(row.verdict, tr("● Proofed: all %1 checks hold · %2").arg(made).arg(size), Theme::current().good);
     else

@@ -81,11 +81,12 @@ void drawStill(QPainter& painter, const QRectF& to, const Poster& poster) {
 void drawPlacements(QPainter& painter, const QRectF& target, const Cell& cell, const Poster& poster,
                     const Poster* under) {
   painter.setRenderHint(QPainter::SmoothPixmapTransform);
-  const double scale = target.width() / cell.canvas.width;
+  const double across = target.width() / cell.canvas.width;
+  const double down = target.height() / cell.canvas.height;
   const SizeF picture = cell.shape.picture();
   for (const Placement& p : cell.placements) {
-    const QRectF to(target.x() + p.canvas.x * scale, target.y() + p.canvas.y * scale, p.canvas.width * scale,
-                    p.canvas.height * scale);
+    const QRectF to(target.x() + p.canvas.x * across, target.y() + p.canvas.y * down, p.canvas.width * across,
+                    p.canvas.height * down);
     if (p.kind == Placement::Kind::Colour) {
       painter.fillRect(to, QColor(p.colour.red, p.colour.green, p.colour.blue));
       continue;
@@ -185,7 +186,7 @@ void CellDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, 
   painter->setPen(Qt::NoPen);
   painter->setBrush(theme.surround);
   painter->drawRoundedRect(room, 3, 3);
-  const QRectF canvas = canvasRect(option.rect, cell.canvas, option.fontMetrics);
+  const QRectF canvas = canvasRect(option.rect, cell.shown, option.fontMetrics);
   paintCanvas(*painter, canvas, cell, m_posters.poster(index.row()), m_posters.under(cell));
 
   const QRect line(option.rect.left() + kPad, option.rect.bottom() - caption - 1, option.rect.width() - 2 * kPad,

@@ -73,7 +73,7 @@ void SheetHead::paintSection(QPainter* painter, const QRect& rect, int section) 
     QColor colour = i == 0 ? theme.ink : theme.faint;
     if (columns && i == 0) {
       paintShape(*painter, QRect(line.left(), line.top() + (line.height() - 15) / 2, 15, 15),
-                 m_model.document().project().deliverables[size_t(section)].canvas);
+                 m_model.document().project().deliverables[size_t(section)].shownSize());
       line.adjust(kGlyph, 0, 0, 0);
     }
     if (columns && i == 3) {

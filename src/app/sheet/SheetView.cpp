@@ -133,7 +133,7 @@ int SheetView::fittingHeight() const {
   const int rows = std::max(1, m_model.rowCount());
   const int pad = 2 * CellDelegate::kPad + 1;
   double ratios = 0;
-  for (const Deliverable& d : deliverables) ratios += d.canvas.ratio();
+  for (const Deliverable& d : deliverables) ratios += d.shownSize().ratio();
   const int high = viewport()->height() / rows - pad - CellDelegate::captionHeight(fontMetrics());
   const int wide = ratios > 0 ? int((viewport()->width() - int(deliverables.size()) * pad) / ratios) : kMostHeight;
   // If not all rows fit, the height is the one at which all columns fit.
@@ -149,7 +149,7 @@ void SheetView::fitSections() {
   const int height = m_pictureHeight + pad + CellDelegate::captionHeight(fontMetrics());
   if (m_rows->defaultSectionSize() != height) m_rows->setDefaultSectionSize(height);
   for (int column = 0; column < m_model.columnCount(); ++column) {
-    const double ratio = m_model.document().project().deliverables[size_t(column)].canvas.ratio();
+    const double ratio = m_model.document().project().deliverables[size_t(column)].shownSize().ratio();
     // The cell has the shape of its canvas even if its head needs more room.
     const int width = int(std::lround(m_pictureHeight * ratio)) + pad;
     if (columnWidth(column) != width) setColumnWidth(column, width);
@@ -313,14 +313,14 @@ void SheetView::mousePressEvent(QMouseEvent* event) {
   if (event->button() == Qt::LeftButton && event->modifiers() == Qt::NoModifier && index.isValid() &&
       selectionModel()->isSelected(index)) {
     const Cell cell = m_model.document().cell({index.row(), index.column()});
-    const QRectF canvas = CellDelegate::canvasRect(visualRect(index), cell.canvas, fontMetrics());
+    const QRectF canvas = CellDelegate::canvasRect(visualRect(index), cell.shown, fontMetrics());
     if (!cell.placements.empty() && canvas.contains(event->position())) {
       Drag drag;
       drag.start = event->position().toPoint();
-      drag.canvasPerPixel = cell.canvas.width / canvas.width();
-      drag.canvasWidth = cell.canvas.width;
-      const QPointF at = (event->position() - canvas.topLeft()) * drag.canvasPerPixel;
-      drag.window = windowAt(cell, at.x(), at.y());
+      drag.shownPerPixel = cell.shown.width / canvas.width();
+      drag.shownWidth = cell.shown.width;
+      const QPointF at = (event->position() - canvas.topLeft()) * drag.shownPerPixel;
+      drag.window = windowAt(cell, at.x() * cell.canvas.width / cell.shown.width, at.y());
       drag.gesture = m_model.document().newGesture();
       for (const CellPlace& place : m_session.cells()) drag.cells.emplace_back(place, m_model.document().cell(place));
       m_drag = std::move(drag);
@@ -339,9 +339,10 @@ void SheetView::mouseMoveEvent(QMouseEvent* event) {
     for (const auto& [place, cell] : m_drag->cells) {
       if (cell.placements.empty()) continue;
       // Each cell moves by the same share of its canvas, so that canvases of different sizes move alike.
-      const double perPixel = m_drag->canvasPerPixel * cell.canvas.width / m_drag->canvasWidth;
+      const double perPixel = m_drag->shownPerPixel * cell.shown.width / m_drag->shownWidth;
       const int window = int(cell.framing.windows.size()) > m_drag->window ? m_drag->window : -1;
-      framings.emplace_back(place, slid(cell, moved.x() * perPixel, moved.y() * perPixel, window));
+      framings.emplace_back(
+          place, slid(cell, moved.x() * perPixel * cell.canvas.width / cell.shown.width, moved.y() * perPixel, window));
     }
     m_model.document().setFramings(framings, tr("Slide"), m_drag->gesture);
     return;

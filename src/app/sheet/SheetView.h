@@ -72,8 +72,8 @@ private:
   struct Drag {
     QPoint start;
     std::vector<std::pair<CellPlace, Cell>> cells; ///< The cells as they were when the drag began.
-    double canvasPerPixel = 1;                     ///< Canvas pixels of the dragged cell for each pixel of the screen.
-    double canvasWidth = 1;
+    double shownPerPixel = 1;                      ///< Canvas pixels of the dragged cell for each pixel of the screen.
+    double shownWidth = 1;
     int window = -1;
     int gesture = 0;
   };

@@ -321,7 +321,7 @@ void DeliverableDialog::refresh() {
   facts << (holds ? said(codecText(e)) : said(holds.error()));
   const Rational length = m_document.project().duration();
   if (const auto bytes = expectedBytes(e, length)) {
-    facts << tr("%1 bits a pixel").arg(bitsPerPixel(e.bitRate, d.canvas, d.rate), 0, 'f', 3);
+    if (e.hasPicture()) facts << tr("%1 bits a pixel").arg(bitsPerPixel(e.bitRate, d.canvas, d.rate), 0, 'f', 3);
     if (length > Rational(0)) facts << tr("about %1 for all shots").arg(QString::fromStdString(bytesText(*bytes)));
   }
   m_facts->setText(facts.join(QStringLiteral(" · ")));

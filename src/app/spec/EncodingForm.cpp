@@ -8,6 +8,8 @@
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QFormLayout>
+#include <QHBoxLayout>
+#include <QLabel>
 #include <algorithm>
 #include <cmath>
 
@@ -54,13 +56,14 @@ EncodingForm::EncodingForm(Deliverable& deliverable, QFormLayout& form, QWidget*
   m_quality->setButtonSymbols(QAbstractSpinBox::NoButtons);
   m_quality->setDecimals(1);
   m_quality->setAccessibleName(tr("Constant quality"));
-  m_quality->setToolTip(tr("On the codec's own scale: less is better, and larger"));
   form.addRow(tr("&Quality"), m_quality);
   m_speed = combo(tr("&Encoder speed"), tr("Encoder effort"));
-  m_place = combo(tr("So&und"), tr("Where the sound goes"));
-  m_sound = combo(tr("S&ound codec"), tr("Codec of the sound"));
-  m_channels = combo(tr("C&hannels"), tr("Channels of the sound"));
-  m_content = combo(tr("&Heard"), tr("What is heard"));
+  m_place = combo({}, tr("Where the sound goes"));
+  m_sound = combo({}, tr("Codec of the sound"));
+  m_channels = combo({}, tr("Channels of the sound"));
+  m_content = combo({}, tr("What is heard"));
+  addPair(tr("So&und"), m_place, m_sound);
+  m_heard = addPair(tr("C&hannels"), m_channels, m_content);
 
   Encoding& e = m_deliverable.encoding;
   connect(m_codec, &QComboBox::activated, this, &EncodingForm::takeCodec);
@@ -135,8 +138,22 @@ QComboBox* EncodingForm::combo(const QString& label, const QString& name) {
   // Long entries do not widen the dialog; the list that opens has room for them.
   made->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
   made->setMinimumContentsLength(kUsualLetters);
-  m_form.addRow(label, made);
+  if (!label.isEmpty()) m_form.addRow(label, made);
   return made;
+}
+
+/// A row of two.
+QWidget* EncodingForm::addPair(const QString& label, QComboBox* first, QComboBox* second) {
+  auto* row = new QWidget(m_parent);
+  auto* layout = new QHBoxLayout(row);
+  layout->setContentsMargins(0, 0, 0, 0);
+  for (QComboBox* box : {first, second}) {
+    box->setMinimumContentsLength(kUsualLetters / 2);
+    layout->addWidget(box, 1);
+  }
+  m_form.addRow(label, row);
+  if (auto* words = qobject_cast<QLabel*>(m_form.labelForField(row))) words->setBuddy(first);
+  return row;
 }
 
 /// What was chosen for another codec would mean something else, or nothing, for this one.
@@ -199,6 +216,8 @@ void EncodingForm::refreshPicture(const Encoding& e) {
   if (byQuality) {
     m_quality->setDecimals(codec.quality.whole ? 0 : 1);
     m_quality->setRange(codec.quality.least, codec.quality.most);
+    m_quality->setToolTip(codec.quality.rises ? tr("On the codec's own scale: more is better, and larger")
+                                              : tr("On the codec's own scale: less is better, and larger"));
     m_quality->setValue(*e.crf);
   }
   entries.clear();
@@ -209,13 +228,14 @@ void EncodingForm::refreshPicture(const Encoding& e) {
 
 void EncodingForm::refreshSound(const Encoding& e) {
   const SoundEncoding& s = e.sound;
-  QList<std::pair<QString, QVariant>> entries{{tr("With the picture"), int(SoundPlace::Within)},
-                                              {tr("None: the picture alone"), int(SoundPlace::None)},
+  QList<std::pair<QString, QVariant>> entries{{tr("None: the picture alone"), int(SoundPlace::None)},
                                               {tr("Alone, without the picture"), int(SoundPlace::Alone)},
                                               {tr("In a file beside the picture"), int(SoundPlace::Beside)}};
+  if (infoOf(*e.container).sound) entries.prepend({tr("With the picture"), int(SoundPlace::Within)});
   fill(*m_place, entries, int(s.place));
   const bool heard = s.place != SoundPlace::None;
-  for (QWidget* row : {m_sound, m_channels, m_content}) m_form.setRowVisible(row, heard);
+  m_sound->setVisible(heard);
+  m_form.setRowVisible(m_heard, heard);
   if (!heard) return;
   const SoundCodecInfo& codec = infoOf(*s.codec);
   entries.clear();
@@ -234,7 +254,7 @@ void EncodingForm::refreshSound(const Encoding& e) {
                                                : tr("5.1 surround"),
                          channels);
   fill(*m_channels, entries, s.channels);
-  m_form.setRowVisible(m_content, !codec.lossless());
+  m_content->setVisible(!codec.lossless());
   entries.clear();
   const QString heardWords[] = {tr("Speech"), tr("Speech and music"), tr("Music")};
   for (size_t i = 0; i < codec.usualBitRates.size(); ++i) entries.emplace_back(heardWords[i], int(i));

@@ -28,6 +28,7 @@ signals:
 
 private:
   [[nodiscard]] QComboBox* combo(const QString& label, const QString& name);
+  QWidget* addPair(const QString& label, QComboBox* first, QComboBox* second);
   void takeCodec();
   void forgetSoundContainer();
   void refreshPicture(const Encoding& resolved);
@@ -48,6 +49,7 @@ private:
   QComboBox* m_sound;
   QComboBox* m_channels;
   QComboBox* m_content;
+  QWidget* m_heard; ///< the row of both
 };
 
 } // namespace tromb

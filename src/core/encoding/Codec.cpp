@@ -10,6 +10,7 @@ namespace {
 
 constexpr Samples k420at8{8, Chroma::C420};
 constexpr Samples k420at10{10, Chroma::C420};
+constexpr Samples k444at8{8, Chroma::C444};
 constexpr Samples k422at8{8, Chroma::C422};
 constexpr Samples k422at10{10, Chroma::C422};
 
@@ -19,7 +20,8 @@ template <typename List, typename Value> bool holds(const List& list, const Valu
 
 std::vector<std::string> numbered(int fastest, int slowest) {
   std::vector<std::string> words;
-  for (int n = fastest; n >= slowest; --n) words.push_back(std::to_string(n));
+  const int step = fastest < slowest ? 1 : -1;
+  for (int n = fastest; n != slowest + step; n += step) words.push_back(std::to_string(n));
   return words;
 }
 
@@ -159,6 +161,37 @@ const std::vector<PictureCodec>& pictureCodecs() {
        .usualSpeed = {},
        .tunes = {},
        .least = {256, 120}},
+      {.codec = Codec::Gif,
+       .word = "gif",
+       .name = "GIF",
+       .encoder = "gif",
+       .found = "gif",
+       .purpose = say("a short silent loop, shown everywhere"),
+       .containers = {Container::Gif},
+       .profiles = {},
+       .samples = {k444at8},
+       .rateControls = {Settled},
+       .speeds = {},
+       .usualSpeed = {},
+       .tunes = {},
+       .loop = true,
+       .palette = true,
+       .mostRate = 50}, // times are hundredths of a second, and what lasts one of them is shown ten times as long
+      {.codec = Codec::Webp,
+       .word = "webp",
+       .name = "WebP",
+       .encoder = "libwebp_anim",
+       .found = "webp",
+       .purpose = say("a short silent loop for the web, in all colours"),
+       .containers = {Container::Webp},
+       .profiles = {},
+       .samples = {k444at8},
+       .rateControls = {ConstantQuality},
+       .quality = {1, 100, 80, true, true},
+       .speeds = numbered(0, 6),
+       .usualSpeed = "4",
+       .tunes = {},
+       .loop = true},
   };
   return table;
 }
@@ -214,11 +247,34 @@ const std::vector<SoundCodecInfo>& soundCodecs() {
 
 const std::vector<ContainerInfo>& containers() {
   static const std::vector<ContainerInfo> table{
-      {Container::Mp4, "mp4", "MP4", "mp4", true},           {Container::Mov, "mov", "MOV", "mov", true},
-      {Container::Mkv, "mkv", "Matroska", "matroska"},       {Container::Webm, "webm", "WebM", "webm"},
-      {Container::M4a, "m4a", "M4A", "ipod", true, false},   {Container::Mp3, "mp3", "MP3", "mp3", false, false},
-      {Container::Wav, "wav", "WAV", "wav", false, false},   {Container::Flac, "flac", "FLAC", "flac", false, false},
-      {Container::Ogg, "opus", "Ogg", "opus", false, false},
+      {Container::Mp4, "mp4", "MP4", "mp4", true},
+      {Container::Mov, "mov", "MOV", "mov", true},
+      {Container::Mkv, "mkv", "Matroska", "matroska"},
+      {Container::Webm, "webm", "WebM", "webm"},
+      {.container = Container::Gif,
+       .word = "gif",
+       .name = "GIF",
+       .muxer = "gif",
+       .sound = false,
+       .chapters = false,
+       .ticks = 100},
+      {.container = Container::Webp,
+       .word = "webp",
+       .name = "WebP",
+       .muxer = "webp",
+       .sound = false,
+       .chapters = false,
+       .ticks = 1000},
+      {.container = Container::M4a, .word = "m4a", .name = "M4A", .muxer = "ipod", .boxes = true, .picture = false},
+      {.container = Container::Mp3, .word = "mp3", .name = "MP3", .muxer = "mp3", .picture = false},
+      {.container = Container::Wav, .word = "wav", .name = "WAV", .muxer = "wav", .picture = false, .chapters = false},
+      {.container = Container::Flac,
+       .word = "flac",
+       .name = "FLAC",
+       .muxer = "flac",
+       .picture = false,
+       .chapters = false},
+      {.container = Container::Ogg, .word = "opus", .name = "Ogg", .muxer = "opus", .picture = false},
   };
   return table;
 }

@@ -13,13 +13,13 @@
 namespace tromb {
 
 /// Codecs of the picture, in the order of pictureCodecs.
-enum class Codec { H264, Hevc, Vp9, Av1, Ffv1, Vc3 };
+enum class Codec { H264, Hevc, Vp9, Av1, Ffv1, Vc3, Gif, Webp };
 /// Codecs of the sound, in the order of soundCodecs.
 enum class SoundCodec { Aac, Opus, Mp3, Flac, Pcm16, Pcm24 };
 /// What is heard: that settles how many bits a second sound needs.
 enum class SoundContent { Speech, Mixed, Music };
 /// Containers, in the order of containers().
-enum class Container { Mp4, Mov, Mkv, Webm, M4a, Mp3, Wav, Flac, Ogg };
+enum class Container { Mp4, Mov, Mkv, Webm, Gif, Webp, M4a, Mp3, Wav, Flac, Ogg };
 
 /// How the bits are shared out: by a constant quality, by an average that a peak may pass, evenly, or as the codec and
 /// its profile settle it.
@@ -51,10 +51,11 @@ struct Tune {
 
 /// The numbers of constant quality.
 struct QualityScale {
-  double least; ///< best
+  double least;
   double most;
   double usual;
   bool whole = false; ///< without fractions
+  bool rises = false; ///< more is better; otherwise less is
 };
 
 /// All that the rest of the program knows of a codec of the picture.
@@ -86,6 +87,9 @@ struct PictureCodec {
   std::string_view tag = {}; ///< the sample entry in MP4 and MOV (ISO/IEC 14496-15); empty: the muxer's own
   Size least{16, 16};        ///< smallest picture that the encoder takes
   bool hdr = false;          ///< carries the labels of BT.2100
+  bool loop = false;         ///< repeats for ever, and is silent
+  bool palette = false;      ///< its colours are chosen from all pictures in a first pass
+  int mostRate = 0;          ///< frames a second; 0: any
 
   [[nodiscard]] const Profile* profile(std::string_view wanted) const;
   /// The usual profile for some samples; null where it has none.
@@ -124,6 +128,9 @@ struct ContainerInfo {
   std::string_view muxer; ///< FFmpeg's name
   bool boxes = false;     ///< of ISO/IEC 14496-12, whose index may stand before or behind the media
   bool picture = true;    ///< false: of sound alone
+  bool sound = true;      ///< false: of the picture alone
+  bool chapters = true;   ///< has a place for chapter marks
+  int ticks = 0;          ///< a second, of the times in it; 0: as fine as is wanted
 };
 
 /// The one table of what can be made. Immutable; thread-safe.

@@ -62,13 +62,15 @@ bool valueByWord(std::string_view word, std::initializer_list<Value> values, con
 /// Fills in the sound of an encoding whose picture is resolved.
 void resolveSound(Encoding& e) {
   SoundEncoding& s = e.sound;
+  if (s.place == SoundPlace::Within && !infoOf(*e.container).sound) s.place = SoundPlace::None; // a loop is silent
   const bool alone = s.place == SoundPlace::Alone;
   if (!s.codec) {
     for (const SoundCodecInfo& info : soundCodecs())
       if (!s.codec && (info.alone == *e.container || contains(info.containers, *e.container))) s.codec = info.codec;
     // What loses nothing of the picture loses nothing of the sound.
-    if (*e.rateControl == RateControl::Settled && !alone)
+    if (*e.rateControl == RateControl::Settled && !alone && !e.info().loop)
       s.codec = *e.container == Container::Mov ? SoundCodec::Pcm24 : SoundCodec::Flac;
+    if (!s.codec) s.codec = SoundCodec::Aac;
     if (infoOf(*s.codec).lossless()) s.bitRate = 0; // was meant for a codec that has one
   }
   const SoundCodecInfo& sound = infoOf(*s.codec);
@@ -283,9 +285,15 @@ Encoding resolved(const Encoding& encoding, const EncodedPicture& picture) {
 }
 
 Status encodable(const Encoding& e, const EncodedPicture& picture) {
+  if (e.chapters != Chapters::None && !infoOf(*e.container).chapters)
+    return refused(say("%1 has no place for chapter marks", infoOf(*e.container).name), say("none"));
   if (!e.hasPicture()) return soundEncodable(e);
   for (const Status& holds : {pictureEncodable(e, picture.format), ratesPossible(e), soundEncodable(e)})
     if (!holds) return holds;
+  if (const int most = e.info().mostRate; most > 0 && picture.rate.value() > Rational(most))
+    return refused(say("%1 shows no more than %2 pictures a second", e.info().name, most), say("%1 or fewer", most));
+  if (e.info().loop && picture.pixelAspect != Rational(1))
+    return refused(say("%1 has square pixels", e.info().name), say("a pixel aspect of 1/1"));
   const Size least = e.info().least;
   if (picture.size.width < least.width || picture.size.height < least.height)
     return refused(say("%1 has no pictures as small as %2×%3", e.info().name, picture.size.width, picture.size.height),

@@ -81,6 +81,8 @@ struct Encoding {
   friend bool operator==(const Encoding&, const Encoding&) = default;
 
   [[nodiscard]] const PictureCodec& info() const { return infoOf(codec); }
+  /// It must be encoded twice.
+  [[nodiscard]] bool hasTwoPasses() const { return hasPicture() && (passes == 2 || info().palette); }
   [[nodiscard]] bool hasPicture() const { return sound.place != SoundPlace::Alone; }
 };
 
@@ -89,6 +91,7 @@ struct EncodedPicture {
   Size size;
   FrameRate rate;
   CanvasFormat format;
+  Rational pixelAspect{1};
 };
 
 /// The usual bit rate of H.264 for web delivery: 8 Mb/s for 1080p up to 30 frames, in proportion to the pixels, half as

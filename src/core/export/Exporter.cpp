@@ -8,6 +8,7 @@
 
 #include <algorithm>
 #include <filesystem>
+#include <map>
 #include <set>
 
 namespace tromb {
@@ -94,21 +95,18 @@ Status checkTargets(const ExportRequest& request) {
   return {};
 }
 
-/// The sound of an export: a mix for each number of channels that is delivered.
+/// The sound of an export: a mix for each number of channels and each loudness that is delivered.
 class Mixes {
 public:
   /// The reader of each plan. Errors: those of soundGainDb.
   Result<std::vector<MixReader>> prepare(const std::vector<Plan>& plans, const std::stop_token& stop) {
     std::vector<MixReader> readers(plans.size());
-    for (const int channels : {kMono, kStereo, kSurround}) {
+    std::map<std::pair<int, std::optional<double>>, std::vector<size_t>> alike;
+    for (size_t i = 0; i < plans.size(); ++i)
+      if (plans[i].hasSound()) alike[{plans[i].encoding().sound.channels, plans[i].output().loudnessLufs}].push_back(i);
+    for (const auto& [kind, places] : alike) {
       std::vector<Plan> heard;
-      std::vector<size_t> places;
-      for (size_t i = 0; i < plans.size(); ++i)
-        if (plans[i].hasSound() && plans[i].encoding().sound.channels == channels) {
-          heard.push_back(plans[i]);
-          places.push_back(i);
-        }
-      if (heard.empty()) continue;
+      for (const size_t place : places) heard.push_back(plans[place]);
       const auto gain = soundGainDb(heard.front(), stop);
       if (!gain) return tl::unexpected(gain.error());
       m_mixes.push_back(std::make_unique<SoundMix>(heard, *gain, stop));
@@ -191,7 +189,7 @@ Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std:
     for (size_t i = 0; i < lanes.size(); ++i) {
       const Plan& plan = request.plans[i];
       if (first && !Lane::needsFirstPass(plan)) continue;
-      const bool second = plan.encoding().passes == 2;
+      const bool second = plan.encoding().hasTwoPasses();
       lanes[i]->start(first ? PassLog::Pass::First : second ? PassLog::Pass::Second : PassLog::Pass::Only);
     }
     const Status done = decodeAll(request, lanes, all.get_token());

@@ -191,7 +191,7 @@ Lane::Turn Lane::encoderTurn() const {
 }
 
 PictureStream Lane::streamOf() const {
-  PictureStream stream{{m_plan.canvas(), m_plan.rate(), m_plan.format()}, m_plan.encoding()};
+  PictureStream stream{pictureOf(m_plan.deliverable()), m_plan.encoding()};
   stream.threads = encoderTurn() == Turn::First ? 1 : 0;
   stream.light = m_light;
   return stream;
@@ -201,7 +201,7 @@ PictureStream Lane::streamOf() const {
 Status Lane::firstPass() {
   const std::stop_token stop = m_stop.get_token();
   std::optional<PictureEncoder> encoder;
-  if (m_plan.encoding().passes == 2) {
+  if (m_plan.encoding().hasTwoPasses()) {
     auto opened = PictureEncoder::open(streamOf(), m_target, true, &m_log);
     if (!opened) return tl::unexpected(opened.error());
     encoder.emplace(std::move(*opened));

@@ -42,9 +42,9 @@ public:
   ~Lane();
 
   /// True if it must see all pictures before it encodes them: for two passes, and for light levels that stand in the
-  /// file's head.
+  /// file's head, or for the colours of all.
   [[nodiscard]] static bool needsFirstPass(const Plan& plan) {
-    return plan.encoding().hasPicture() && (plan.encoding().passes == 2 || plan.format().colour == kPq);
+    return plan.encoding().hasPicture() && (plan.encoding().hasTwoPasses() || plan.format().colour == kPq);
   }
   /// Takes part in a pass over the sources from now on, until it is waited for.
   void start(PassLog::Pass pass);

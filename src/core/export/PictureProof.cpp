@@ -122,6 +122,10 @@ void add(SeenPictures& all, const SeenPictures& later) {
 
 } // namespace
 
+Bars widest(const Bars& a, const Bars& b) {
+  return {std::max(a.left, b.left), std::max(a.top, b.top), std::max(a.right, b.right), std::max(a.bottom, b.bottom)};
+}
+
 Result<SeenPictures> seePictures(const MediaInfo& media, const Plan* plan, const TraceFile* traces,
                                  const std::stop_token& stop, const std::function<void(int64_t)>& onFrame) {
   if (!plan || media.video->pixelFormat != pixelFormatName(plan->format()) || media.video->stored != plan->canvas())
@@ -145,11 +149,7 @@ Result<SeenPictures> seePictures(const MediaInfo& media, const Plan* plan, const
     add(all, s.seen);
     for (size_t piece = 0; piece < bars.size(); ++piece) bars[piece].add(s.bars[piece]);
   }
-  for (const BarMeter& meter : bars) {
-    const Bars b = meter.bars();
-    all.bars = {std::max(all.bars.left, b.left), std::max(all.bars.top, b.top), std::max(all.bars.right, b.right),
-                std::max(all.bars.bottom, b.bottom)};
-  }
+  for (const BarMeter& meter : bars) all.bars = widest(all.bars, meter.bars());
   all.compared = traces != nullptr && all.frames > 0;
   return all;
 }

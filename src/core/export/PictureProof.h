@@ -33,4 +33,7 @@ struct SeenPictures {
                                                const std::stop_token& stop,
                                                const std::function<void(int64_t)>& onFrame = {});
 
+/// What is a bar in either, side by side.
+[[nodiscard]] Bars widest(const Bars& a, const Bars& b);
+
 } // namespace tromb

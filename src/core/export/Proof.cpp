@@ -8,6 +8,7 @@
 #include "export/Beside.h"
 #include "export/Exporter.h"
 #include "export/Judge.h"
+#include "export/LoopProof.h"
 #include "export/PictureProof.h"
 #include "media/CanvasFrame.h"
 #include "media/read/AudioReader.h"
@@ -154,7 +155,8 @@ void checkPicture(const MediaInfo& media, const Plan* plan, const SeenPictures& 
   };
 
   same("canvas", plan ? sized(plan->canvas()) : "", sized(v.stored));
-  addWords("pixel-aspect", "1/1", v.pixelAspect.toString(), v.pixelAspect == Rational(1));
+  const Rational aspect = plan ? plan->deliverable().pixelAspect : Rational(1);
+  addWords("pixel-aspect", aspect.toString(), v.pixelAspect.toString(), v.pixelAspect == aspect);
   const std::string askedRate = plan ? plan->rate().value().toString() : "";
   const std::string rate = v.clock.rate().value().toString();
   add("rate", verbatim(askedRate), v.clock.variable() ? say("variable") : verbatim(rate),
@@ -263,6 +265,47 @@ const char* layoutWord(int channels) {
 std::string layoutText(const AudioInfo& audio) {
   const bool known = audio.channels <= kStereo || audio.layout.starts_with("5.1") || audio.layout == "6 channels";
   return known ? layoutWord(audio.channels) : std::to_string(audio.channels) + " channels";
+}
+
+/// What comparing the pictures has found.
+void checkSeen(const ProofSubject& subject, const SeenPictures& seen, ProofReport& report) {
+  if (!subject.plan || !subject.traces)
+    leftOut(pictureKinds(), say("not compared: the project it was made from is not given"), report);
+  else if (!seen.compared)
+    leftOut(pictureKinds(), say("not compared: the canvas is another"), report);
+  else if (seen.judged == 0)
+    leftOut(pictureKinds(), say("cannot be told: the bit rate is too low for any picture to be judged"), report);
+  else
+    checkContents(pictureKinds(), seen.faults, report);
+}
+
+/// A loop has no labels, no levels and no buffer.
+Status checkLoop(const ProofSubject& subject, const std::stop_token& stop, const std::function<void(int64_t)>& onFrame,
+                 ProofReport& report) {
+  const Plan& plan = *subject.plan;
+  const auto seen = seeLoop(subject.path, plan, subject.traces, stop, onFrame);
+  if (!seen) return tl::unexpected(seen.error());
+  const auto add = [&](const char* code, const Message& expected, const Message& found) {
+    report.checks.push_back({code, expected, found, expected == found});
+  };
+  add("canvas", verbatim(sized(plan.canvas())), verbatim(sized(seen->size)));
+  add("frames", verbatim(std::to_string(plan.frameCount())), verbatim(std::to_string(seen->pictures.frames)));
+  add("time-stamps", say("%1 out of step", 0), say("%1 out of step", seen->pictures.outOfStep));
+  const auto seconds = [](const Rational& time) { return verbatim(printed("%.3f s", time.toDouble())); };
+  // The time of the last picture is rounded by some encoders a millisecond more.
+  const Rational tick = Rational(1, infoOf(*plan.encoding().container).ticks) + Rational(1, 1000);
+  const Rational off = seen->duration - plan.duration();
+  report.checks.push_back(
+      {"duration", seconds(plan.duration()), seconds(seen->duration), off < tick && Rational(0) - off < tick});
+  const auto shown = [](int times) { return times == 0 ? say("for ever") : sayCounted("%n times", "once", times); };
+  add("repeats", shown(0), shown(seen->times));
+  const Bars& bars = seen->pictures.bars;
+  const bool askedBars = std::any_of(plan.pieces().begin(), plan.pieces().end(),
+                                     [](const PlanPiece& p) { return p.uncoveredPercent > 0; });
+  report.checks.push_back(
+      {"bars", askedBars ? say("as framed") : verbatim("0,0,0,0"), verbatim(barsText(bars)), askedBars || bars.none()});
+  checkSeen(subject, seen->pictures, report);
+  return {};
 }
 
 Status checkSound(const MediaInfo& media, const ProofSubject& subject, const std::stop_token& stop,
@@ -375,6 +418,7 @@ Message ProofCheck::title() const {
       {"average-bit-rate", say("average bit rate")},
       {"peak-bit-rate", say("peak bit rate")},
       {"sound", say("sound")},
+      {"repeats", say("how often it is shown")},
       {"sound-within", say("sound in the file of the picture")},
       {"sound-decoding", say("decoding of the sound")},
       {"sound-length", say("length of the sound")},
@@ -405,49 +449,66 @@ Message lossText(const SourceLoss& loss) {
                     "%n frame at %1 in '%2' is damaged or missing in %3", loss.count, from, loss.shot, loss.path);
 }
 
-Result<ProofReport> proofFile(const ProofSubject& subject, std::stop_token stop,
-                              const std::function<void(int64_t)>& onFrame) {
+namespace {
+
+/// The file of the picture, and the sound that is in it, unless it lies beside it.
+Status checkFilm(const ProofSubject& subject, bool beside, const std::stop_token& stop,
+                 const std::function<void(int64_t)>& onFrame, ProofReport& report) {
   const Plan* plan = subject.plan;
   const auto media = probe(subject.path, {.stop = stop, .indexFolder = {}});
   if (!media) return tl::unexpected(media.error());
-  ProofReport report;
-  if (plan ? !plan->encoding().hasPicture() : media->kind == MediaKind::Audio) {
-    if (const Status done = checkSound(*media, subject, stop, report); !done) return tl::unexpected(done.error());
-    checkLosses(subject.losses, report);
-    return report;
-  }
+  if (!plan && media->kind == MediaKind::Audio) return checkSound(*media, subject, stop, report);
   if (media->kind != MediaKind::Video)
     return fail(ErrorCode::NotMedia, say("the file holds no moving picture"), subject.path);
-  std::optional<MediaInfo> beside;
-  if (plan && plan->hasSound() && plan->encoding().sound.place == SoundPlace::Beside) {
-    auto found = probe(subject.soundPath.empty() ? soundPath(subject.path, plan->encoding()) : subject.soundPath,
-                       {.stop = stop, .indexFolder = {}});
-    if (!found) return tl::unexpected(found.error());
-    beside = std::move(*found);
-    report.checks.push_back(
-        {"sound-within", say("none"), media->audio.empty() ? say("none") : say("some"), media->audio.empty()});
-  }
   // Sound is measured in parallel with the pictures; each thread opens the file by itself.
   ProofReport ofSound;
   Beside<Status> sound(stop);
-  sound.begin([&, over = sound.token()] { return checkSound(beside ? *beside : *media, subject, over, ofSound); });
+  if (!beside) sound.begin([&, over = sound.token()] { return checkSound(*media, subject, over, ofSound); });
   const auto seen = seePictures(*media, plan, subject.traces, stop, onFrame);
   if (!seen) return tl::unexpected(seen.error());
   checkPicture(*media, plan, *seen, report);
-  if (const Status done = checkCodec(*media, plan, report); !done) return tl::unexpected(done.error());
+  if (const Status done = checkCodec(*media, plan, report); !done) return done;
   checkLight(*media->video, subject, report);
   if (plan) checkTags(*media, *plan, report);
-  if (!plan || !subject.traces)
-    leftOut(pictureKinds(), say("not compared: the project it was made from is not given"), report);
-  else if (!seen->compared)
-    leftOut(pictureKinds(), say("not compared: the canvas is another"), report);
-  else if (seen->judged == 0)
-    leftOut(pictureKinds(), say("cannot be told: the bit rate is too low for any picture to be judged"), report);
-  else
-    checkContents(pictureKinds(), seen->faults, report);
-  if (const Status done = checkPackets(*media, plan, report); !done) return tl::unexpected(done.error());
-  if (const Status done = sound.take(); !done) return tl::unexpected(done.error());
-  report.checks.insert(report.checks.end(), ofSound.checks.begin(), ofSound.checks.end());
+  checkSeen(subject, *seen, report);
+  if (const Status done = checkPackets(*media, plan, report); !done) return done;
+  if (!beside) {
+    if (const Status done = sound.take(); !done) return done;
+    report.checks.insert(report.checks.end(), ofSound.checks.begin(), ofSound.checks.end());
+    return {};
+  }
+  report.checks.push_back(
+      {"sound-within", say("none"), media->audio.empty() ? say("none") : say("some"), media->audio.empty()});
+  return {};
+}
+
+Status checkSoundFile(const ProofSubject& subject, const std::string& path, const std::stop_token& stop,
+                      ProofReport& report) {
+  const auto media = probe(path, {.stop = stop, .indexFolder = {}});
+  if (!media) return tl::unexpected(media.error());
+  if (const Status done = checkSound(*media, subject, stop, report); !done) return done;
+  if (!subject.plan->encoding().hasPicture()) checkTags(*media, *subject.plan, report);
+  return {};
+}
+
+} // namespace
+
+Result<ProofReport> proofFile(const ProofSubject& subject, std::stop_token stop,
+                              const std::function<void(int64_t)>& onFrame) {
+  const Plan* plan = subject.plan;
+  const bool alone = plan && !plan->encoding().hasPicture();
+  const bool beside = plan && plan->hasSound() && plan->encoding().sound.place == SoundPlace::Beside;
+  ProofReport report;
+  Status done;
+  if (!alone)
+    done = plan && plan->encoding().info().loop ? checkLoop(subject, stop, onFrame, report)
+                                                : checkFilm(subject, beside, stop, onFrame, report);
+  if (done && alone) done = checkSoundFile(subject, subject.path, stop, report);
+  if (done && beside) {
+    const std::string given = subject.soundPath;
+    done = checkSoundFile(subject, given.empty() ? soundPath(subject.path, plan->encoding()) : given, stop, report);
+  }
+  if (!done) return tl::unexpected(done.error());
   checkLosses(subject.losses, report);
   return report;
 }

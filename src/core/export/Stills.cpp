@@ -68,7 +68,9 @@ Result<std::vector<std::string>> exportStills(const StillRequest& request, const
       const std::string path = (fs::path(request.folder) / (name + "." + pictureEnding(request.kind))).string();
       const auto canvas = renderFrame(plan, still.frame);
       if (!canvas) return tl::unexpected(canvas.error());
-      if (const Status written = writePicture(*canvas, path, request.kind, request.overwrite); !written)
+      if (const Status written =
+              writePicture(*canvas, path, request.kind, request.overwrite, plan.deliverable().pixelAspect);
+          !written)
         return tl::unexpected(written.error());
       paths.push_back(path);
       if (onFile) onFile(path);

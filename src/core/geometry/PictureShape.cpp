@@ -33,6 +33,12 @@ PictureShape::PictureShape(Size stored, const Rational& pixelAspect, int rotatio
       m_mirrored(mirrored != orientation.mirrored), m_transparent(transparent), m_bars(shownAs(bars, orientation)),
       m_orientation(orientation) {}
 
+PictureShape PictureShape::forPixels(const Rational& canvasAspect) const {
+  PictureShape shape = *this;
+  shape.m_canvasAspect = canvasAspect.toDouble();
+  return shape;
+}
+
 PictureShape PictureShape::opaque() const {
   PictureShape shape = *this;
   shape.m_transparent = false;
@@ -41,13 +47,13 @@ PictureShape PictureShape::opaque() const {
 
 SizeF PictureShape::density() const {
   const bool turned = m_rotation == 90 || m_rotation == 270;
-  return turned ? SizeF{1, 1 / m_aspect} : SizeF{1 / m_aspect, 1};
+  return turned ? SizeF{m_canvasAspect, 1 / m_aspect} : SizeF{m_canvasAspect / m_aspect, 1};
 }
 
 double PictureShape::enlargement() const {
   if (m_orientation.straighten == 0) return 1;
-  constexpr double kKernel = 4; // pixels, on each side
-  const SizeF whole = picture();
+  constexpr double kKernel = 4;                         // pixels, on each side
+  const SizeF whole = forPixels(Rational(1)).picture(); // it is turned where pixels are square
   const double beside = m_bars.none() ? 1 : 1 + 2 * kKernel / std::min(whole.width, whole.height);
   return straightenZoom(whole, m_orientation.straighten) * beside;
 }
@@ -59,7 +65,8 @@ SizeF PictureShape::recordedDensity() const {
 SizeF PictureShape::uprightWithBars() const {
   const double width = m_stored.width * m_aspect;
   const double height = m_stored.height;
-  return m_rotation == 90 || m_rotation == 270 ? SizeF{height, width} : SizeF{width, height};
+  const SizeF upright = m_rotation == 90 || m_rotation == 270 ? SizeF{height, width} : SizeF{width, height};
+  return {upright.width / m_canvasAspect, upright.height};
 }
 
 SizeF PictureShape::picture() const {

@@ -32,8 +32,9 @@ struct Orientation {
 /// · max(w/h, h/w), from the corners of a rectangle turned in one of the same shape.
 [[nodiscard]] double straightenZoom(SizeF picture, double degrees);
 
-/// How a stored raster becomes the upright, square-pixel picture without bars in which windows are given.
-/// The pixel aspect widens or narrows the stored width; lines keep their number. Value, thread-safe.
+/// How a stored raster becomes the upright picture without bars in which windows are given. Its pixels have the shape
+/// of the canvas's, which are square unless it was made `forPixels`. The pixel aspect widens or narrows the stored
+/// width; lines keep their number. Value, thread-safe.
 class PictureShape {
 public:
   PictureShape() = default;
@@ -48,15 +49,17 @@ public:
   [[nodiscard]] int rotation() const { return m_rotation; }        ///< in all, clockwise; comes before mirroring
   [[nodiscard]] bool mirrored() const { return m_mirrored; }       ///< in all
   [[nodiscard]] bool transparent() const { return m_transparent; } ///< something may show through it
-  [[nodiscard]] PictureShape opaque() const;                       ///< the same, and nothing shows through it
-  [[nodiscard]] const Bars& bars() const { return m_bars; }        ///< The bars in the upright picture.
+  /// The same picture in pixels of another shape, width by height: those of a canvas that it is laid on.
+  [[nodiscard]] PictureShape forPixels(const Rational& canvasAspect) const;
+  [[nodiscard]] PictureShape opaque() const;                ///< the same, and nothing shows through it
+  [[nodiscard]] const Bars& bars() const { return m_bars; } ///< The bars in the upright picture.
   [[nodiscard]] const Orientation& orientation() const { return m_orientation; }
 
-  /// The upright picture with its bars, square pixels; fractional for non-square sources.
+  /// The upright picture with its bars, in the canvas's pixels; may be fractional.
   [[nodiscard]] SizeF uprightWithBars() const;
   /// The upright picture without its bars: the space windows live in.
   [[nodiscard]] SizeF picture() const;
-  /// Stored pixels per picture pixel along upright x (width) and y (height): 1 for square pixels.
+  /// Stored pixels per picture pixel along upright x (width) and y (height): 1 where both are square.
   [[nodiscard]] SizeF density() const;
   /// How much straightening enlarges it: straightenZoom, and a little more between bars, which no kernel may touch.
   [[nodiscard]] double enlargement() const;
@@ -68,6 +71,7 @@ public:
 private:
   Size m_stored{1, 1};
   double m_aspect = 1;
+  double m_canvasAspect = 1;
   int m_rotation = 0;
   bool m_mirrored = false;
   bool m_transparent = false;

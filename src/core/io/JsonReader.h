@@ -68,6 +68,7 @@ public:
     return {nothing, *m_fault, m_where + "/" + key};
   }
 
+  [[nodiscard]] bool isText() const { return m_value->is_string(); }
   [[nodiscard]] std::string text(size_t most = 4096) const {
     if (!m_value->is_string()) return refuse(say("text is expected here")), std::string();
     auto value = m_value->get<std::string>();

@@ -136,13 +136,14 @@ private:
 /// The frame rates that a stream gives of itself, the most trusted first.
 [[nodiscard]] std::vector<FrameRate> declaredRates(const AVStream& stream);
 
-/// One of FFmpeg's picture filters with a way in and a way out. One thread at a time. Their library is loaded when the
-/// first one is built: it brings thirty others along, which would slow every start for the few sources that need it.
+/// FFmpeg's picture filters in a row, with a way in and a way out. One thread at a time. Their library is loaded when
+/// the first one is built: it brings thirty others along, which would slow every start for the few that need it.
 class FilterGraph {
 public:
-  /// For pictures of the size and format of `like`. `arguments` as the filter's documentation gives them, may be
-  /// null. Errors: Unsupported, also where the library is not there.
-  [[nodiscard]] static Result<FilterGraph> build(const AVFrame& like, const char* filter, const char* arguments);
+  /// For pictures of the size and format of `like`. `filters` as FFmpeg writes them, from [in] on. `beside` is a
+  /// picture that goes in once, at [beside]; may be null. Errors: Unsupported, also where the library is not there.
+  [[nodiscard]] static Result<FilterGraph> build(const AVFrame& like, const std::string& filters,
+                                                 const AVFrame* beside = nullptr);
 
   /// Adds a picture under a time stamp of one tick a unit; null ends the stream. Errors: Unsupported.
   [[nodiscard]] Status push(const AVFrame* picture, int64_t pts);

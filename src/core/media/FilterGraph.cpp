@@ -21,22 +21,24 @@ struct Filters {
   decltype(&avfilter_graph_free) freeGraph = find<decltype(freeGraph)>("avfilter_graph_free");
   decltype(&avfilter_get_by_name) named = find<decltype(named)>("avfilter_get_by_name");
   decltype(&avfilter_graph_create_filter) create = find<decltype(create)>("avfilter_graph_create_filter");
-  decltype(&avfilter_link) link = find<decltype(link)>("avfilter_link");
+  decltype(&avfilter_graph_parse_ptr) parse = find<decltype(parse)>("avfilter_graph_parse_ptr");
+  decltype(&avfilter_inout_alloc) newEnd = find<decltype(newEnd)>("avfilter_inout_alloc");
+  decltype(&avfilter_inout_free) freeEnds = find<decltype(freeEnds)>("avfilter_inout_free");
   decltype(&avfilter_graph_config) configure = find<decltype(configure)>("avfilter_graph_config");
   decltype(&av_buffersrc_add_frame) add = find<decltype(add)>("av_buffersrc_add_frame");
   decltype(&av_buffersink_get_frame) take = find<decltype(take)>("av_buffersink_get_frame");
 
   [[nodiscard]] bool whole() const {
-    return newGraph && freeGraph && named && create && link && configure && add && take;
+    return newGraph && freeGraph && named && create && parse && newEnd && freeEnds && configure && add && take;
   }
   template <typename Function> [[nodiscard]] Function find(const char* name) const {
     return library ? reinterpret_cast<Function>(dlsym(library, name)) : nullptr;
   }
 };
 
-const Filters& filters() {
-  static const Filters loaded; // never unloaded
-  return loaded;
+const Filters& loaded() {
+  static const Filters filters; // never unloaded
+  return filters;
 }
 
 tl::unexpected<Error> refused(int native) {
@@ -45,8 +47,8 @@ tl::unexpected<Error> refused(int native) {
 
 } // namespace
 
-Result<FilterGraph> FilterGraph::build(const AVFrame& like, const char* filter, const char* arguments) {
-  const Filters& f = filters();
+Result<FilterGraph> FilterGraph::build(const AVFrame& like, const std::string& filters, const AVFrame* beside) {
+  const Filters& f = loaded();
   if (!f.whole())
     return fail(ErrorCode::Unsupported, say("FFmpeg's library of filters cannot be loaded"), {},
                 say("Install libavfilter"));
@@ -55,37 +57,53 @@ Result<FilterGraph> FilterGraph::build(const AVFrame& like, const char* filter, 
   if (!built.m_graph) throw std::bad_alloc();
   AVFilterGraph* graph = built.m_graph.get();
   graph->nb_threads = 1; // decoders and encoders keep the processors busy
-  std::array<char, 160> form{};
-  std::snprintf(form.data(), form.size(), "video_size=%dx%d:pix_fmt=%d:time_base=1/25", like.width, like.height,
-                like.format);
-  AVFilterContext* middle = nullptr;
-  const auto create = [&f, graph](AVFilterContext** context, const char* name, const char* with) {
-    return f.create(context, f.named(name), name, with, nullptr, graph);
+  const auto source = [&](AVFilterContext** context, const char* name, const AVFrame& of) {
+    std::array<char, 160> form{};
+    std::snprintf(form.data(), form.size(), "video_size=%dx%d:pix_fmt=%d:time_base=1/25", of.width, of.height,
+                  of.format);
+    return f.create(context, f.named("buffer"), name, form.data(), nullptr, graph);
   };
-  int native = create(&built.m_in, "buffer", form.data());
-  if (native >= 0) native = create(&middle, filter, arguments);
-  if (native >= 0) native = create(&built.m_out, "buffersink", nullptr);
-  if (native >= 0) native = f.link(built.m_in, 0, middle, 0);
-  if (native >= 0) native = f.link(middle, 0, built.m_out, 0);
+  const auto open = [&](const char* label, AVFilterContext* filter, AVFilterInOut* next) {
+    AVFilterInOut* end = allocated(f.newEnd());
+    *end = {allocated(av_strdup(label)), filter, 0, next};
+    return end;
+  };
+  AVFilterContext* second = nullptr;
+  int native = source(&built.m_in, "in", like);
+  if (native >= 0 && beside) native = source(&second, "beside", *beside);
+  if (native >= 0) native = f.create(&built.m_out, f.named("buffersink"), "out", nullptr, nullptr, graph);
+  if (native >= 0) {
+    AVFilterInOut* begins = open("in", built.m_in, second ? open("beside", second, nullptr) : nullptr);
+    AVFilterInOut* ends = open("out", built.m_out, nullptr);
+    native = f.parse(graph, ("[in]" + filters + "[out]").c_str(), &ends, &begins, nullptr);
+    f.freeEnds(&begins);
+    f.freeEnds(&ends);
+  }
   if (native >= 0) native = f.configure(graph, nullptr);
+  if (native >= 0 && second) {
+    const FramePtr copy(allocated(av_frame_clone(beside)));
+    copy->pts = 0;
+    native = f.add(second, copy.get());
+    if (native >= 0) native = f.add(second, nullptr);
+  }
   if (native < 0) return refused(native);
   return built;
 }
 
 void FilterGraph::Closer::operator()(AVFilterGraph* graph) const {
-  filters().freeGraph(&graph);
+  loaded().freeGraph(&graph);
 }
 
 Status FilterGraph::push(const AVFrame* picture, int64_t pts) {
   const FramePtr copy(picture ? av_frame_clone(picture) : nullptr);
   if (copy) copy->pts = pts;
-  if (const int native = filters().add(m_in, copy.get()); native < 0) return refused(native);
+  if (const int native = loaded().add(m_in, copy.get()); native < 0) return refused(native);
   return {};
 }
 
 FramePtr FilterGraph::pull() {
   FramePtr picture(allocated(av_frame_alloc()));
-  if (filters().take(m_out, picture.get()) < 0) picture.reset();
+  if (loaded().take(m_out, picture.get()) < 0) picture.reset();
   return picture;
 }
 

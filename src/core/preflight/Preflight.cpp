@@ -90,7 +90,7 @@ void checkStill(const Project& project, const Footage& footage, const Deliverabl
   const Framing framing = d.framingOf(shot.id);
   const auto at = framing.liesOn(framing.still) ? footage.find(framing.still) : footage.end();
   if (at == footage.end() || !at->second || !at->second->video) return;
-  const PictureShape shape = shapeOf(*project.source(framing.still), *at->second->video);
+  const PictureShape shape = shapeIn(d, *project.source(framing.still), *at->second->video);
   const double sharp = detail(shape, place(shape, d.canvas, Framing()));
   if (sharp >= kSharpDetail) return;
   findings.push_back({"soft-still", Severity::Warning, d.name, shot.name,
@@ -217,7 +217,7 @@ std::vector<Finding> preflight(const Project& project, const Footage& footage,
       const auto at = footage.find(shot.source);
       if (at == footage.end() || !at->second || !at->second->video) continue;
       const VideoInfo& video = *at->second->video;
-      const PictureShape shape = shapeOf(*project.source(shot.source), video);
+      const PictureShape shape = shapeIn(d, *project.source(shot.source), video);
       const Framing framing = framingIn(d, shot, shape);
       const double in = shot.in.toDouble();
       const double out = shot.out.toDouble();

@@ -91,7 +91,7 @@ Encoding readEncoding(const JsonNode& node) {
   }
   constexpr int64_t kMost = 1'000'000'000'000;
   if (node.has("passes")) e.passes = int(node.get("passes").integer(1, 2));
-  if (node.has("crf")) e.crf = node.get("crf").number(0, 63);
+  if (node.has("crf")) e.crf = node.get("crf").number(0, 100);
   if (node.has("bitRate")) e.bitRate = node.get("bitRate").integer(0, kMost);
   if (node.has("maxBitRate")) e.maxBitRate = node.get("maxBitRate").integer(0, kMost);
   if (node.has("bufferBits")) e.bufferBits = node.get("bufferBits").integer(0, kMost);

@@ -109,13 +109,21 @@ PictureShape shapeOf(const Source& source, const VideoInfo& video) {
   return video.shape(source.bars, source.orientation);
 }
 
+PictureShape shapeIn(const Deliverable& deliverable, const Source& source, const VideoInfo& video) {
+  return shapeOf(source, video).forPixels(deliverable.pixelAspect);
+}
+
+Size Deliverable::shownSize() const {
+  return {int((Rational(canvas.width) * pixelAspect).nearest()), canvas.height};
+}
+
 Framing framingIn(const Deliverable& deliverable, const Shot& shot, const PictureShape& shape) {
   Framing framing = deliverable.framingOf(shot.id);
   return deliverable.sharpOnly ? heldSharp(shape, deliverable.canvas, std::move(framing)) : framing;
 }
 
 EncodedPicture pictureOf(const Deliverable& deliverable) {
-  return {deliverable.canvas, deliverable.rate, deliverable.format};
+  return {deliverable.canvas, deliverable.rate, deliverable.format, deliverable.pixelAspect};
 }
 
 Encoding resolvedEncoding(const Deliverable& deliverable) {

@@ -102,19 +102,29 @@ inline constexpr double kLeastLevelDb = -60;
 inline constexpr double kMostLevelDb = 12;
 
 /// One output.
+/// A loudness that one deliverable has, whatever the project's.
+struct OwnLoudness {
+  std::optional<double> lufs; ///< empty: as it is mixed
+  friend bool operator==(const OwnLoudness&, const OwnLoudness&) = default;
+};
+
 struct Deliverable {
   std::string id;
   std::string name;
   Size canvas{1920, 1080};
-  CanvasFormat format; ///< how its samples are stored
+  Rational pixelAspect{1}; ///< of the canvas's pixels, width by height
+  CanvasFormat format;     ///< how its samples are stored
   FrameRate rate;
   std::string destination; ///< id of a Destination; may be empty
   Encoding encoding;
+  std::optional<OwnLoudness> loudness; ///< empty: the project's
   bool sharpOnly = false; ///< windows stop where the picture would be enlarged; a cell that cannot fill is a fault
   std::map<std::string, Framing> framings; ///< by Shot::id; a shot without one fills and follows its subject
   std::string unknown;
   friend bool operator==(const Deliverable&, const Deliverable&) = default;
 
+  /// The canvas as it is shown: wider or narrower than its raster where its pixels are not square.
+  [[nodiscard]] Size shownSize() const;
   /// The stored framing of a shot, or the one that a shot without any has.
   [[nodiscard]] Framing framingOf(const std::string& shotId) const;
 };
@@ -163,6 +173,12 @@ struct Project {
 [[nodiscard]] ColourTags colourOf(const Source& source, const VideoInfo& video);
 [[nodiscard]] Scan scanOf(const Source& source, const VideoInfo& video);
 [[nodiscard]] PictureShape shapeOf(const Source& source, const VideoInfo& video);
+
+/// The same on the canvas of a deliverable, whose pixels may not be square.
+[[nodiscard]] PictureShape shapeIn(const Deliverable& deliverable, const Source& source, const VideoInfo& video);
+
+inline const Rational kLeastPixelAspect{1, 4};
+inline const Rational kMostPixelAspect{4};
 
 /// How a shot is framed in a deliverable: as it is stored, and held sharp where it is never to be enlarged.
 [[nodiscard]] Framing framingIn(const Deliverable& deliverable, const Shot& shot, const PictureShape& shape);

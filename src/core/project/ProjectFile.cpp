@@ -18,6 +18,8 @@
 namespace tromb {
 namespace {
 
+constexpr const char* kAsMixed = "as-mixed"; ///< of the loudness of a deliverable
+
 namespace fs = std::filesystem;
 
 constexpr const char* kFormat = "tromb-project";
@@ -162,10 +164,12 @@ Json toJson(const Deliverable& d) {
               {"name", d.name},
               {"canvas", {{"width", d.canvas.width}, {"height", d.canvas.height}}},
               {"rate", d.rate.value().toString()}};
+  if (d.pixelAspect != Rational(1)) object["pixelAspect"] = d.pixelAspect.toString();
   if (d.format != CanvasFormat()) object["format"] = toJson(d.format);
   if (!d.destination.empty()) object["destination"] = d.destination;
   object["encoding"] = toJson(d.encoding);
   if (d.sharpOnly) object["sharpOnly"] = true;
+  if (d.loudness) object["loudness"] = d.loudness->lufs ? Json(*d.loudness->lufs) : Json(kAsMixed);
   object["framings"] = std::move(framings);
   return withUnknown(d.unknown, std::move(object));
 }
@@ -248,6 +252,12 @@ void readRegions(const JsonNode& root, Project& project) {
     region.unknown = node.others({"id", "name", "in", "out"});
     project.regions.push_back(std::move(region));
   });
+}
+
+OwnLoudness readLoudness(const JsonNode& node) {
+  if (!node.isText()) return {node.number(kLeastTargetLufs, kMostTargetLufs)};
+  if (node.text() != kAsMixed) node.refuse(say("a number of LUFS or '%1' is expected here", kAsMixed));
+  return {};
 }
 
 Output readOutput(const JsonNode& node) {
@@ -347,9 +357,14 @@ Project readProject(const JsonNode& root, const std::string& folder) {
     const Rational rate = node.get("rate").fraction(Rational(1000), false);
     d.rate = FrameRate(rate);
     if (!d.rate.plain()) node.get("rate").refuse(say("the rate is no plain fraction"));
+    if (node.has("pixelAspect")) {
+      d.pixelAspect = node.get("pixelAspect").fraction(kMostPixelAspect, false);
+      if (d.pixelAspect < kLeastPixelAspect) node.get("pixelAspect").refuse(say("1/4 to 4/1 is expected here"));
+    }
     if (node.has("format")) d.format = readFormat(node.get("format"));
     if (node.has("destination")) d.destination = node.get("destination").text();
     if (node.has("encoding")) d.encoding = readEncoding(node.get("encoding"));
+    if (node.has("loudness")) d.loudness = readLoudness(node.get("loudness"));
     if (node.has("sharpOnly")) d.sharpOnly = node.get("sharpOnly").truth();
     if (node.has("framings"))
       node.get("framings").members([&](const std::string& shot, const JsonNode& framing) {
@@ -359,8 +374,8 @@ Project readProject(const JsonNode& root, const std::string& folder) {
           framing.get("still").refuse(say("there is no source '%1'", read.still));
         if (shots.contains(shot)) d.framings[shot] = read;
       });
-    d.unknown =
-        node.others({"id", "name", "canvas", "format", "rate", "destination", "encoding", "sharpOnly", "framings"});
+    d.unknown = node.others({"id", "name", "canvas", "pixelAspect", "format", "rate", "destination", "encoding",
+                             "loudness", "sharpOnly", "framings"});
     project.deliverables.push_back(std::move(d));
   });
   readRegions(root, project);

@@ -72,7 +72,7 @@ Status LightCopies::make(const Reading& reading, const std::string& fingerprint,
   stream.encoding.crf = kCrf;
   stream.encoding.speed = "ultrafast";
   stream.encoding = resolved(stream.encoding, stream.picture);
-  stream.pixelAspect = video.pixelAspect;
+  stream.picture.pixelAspect = video.pixelAspect;
   stream.rotation = video.rotation;
   stream.mirrored = video.mirrored;
   stream.everyPictureAlone = true;

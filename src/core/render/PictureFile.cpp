@@ -81,7 +81,8 @@ bool pictureByWord(std::string_view word, PictureKind& kind) {
   return false;
 }
 
-Status writePicture(const Frame& canvas, const std::string& path, PictureKind kind, bool overwrite) {
+Status writePicture(const Frame& canvas, const std::string& path, PictureKind kind, bool overwrite,
+                    const Rational& pixelAspect) {
   std::error_code ignored;
   if (!overwrite && std::filesystem::exists(path, ignored))
     return fail(ErrorCode::Exists, say("the file is there already"), path, say("Remove it or overwrite it"));
@@ -98,6 +99,7 @@ Status writePicture(const Frame& canvas, const std::string& path, PictureKind ki
   c.pix_fmt = AVPixelFormat((*picture)->format);
   c.color_range = AVCOL_RANGE_JPEG;
   c.time_base = {1, 1};
+  c.sample_aspect_ratio = av::rational(pixelAspect);
   constexpr int kBestQuantiser = 2; // of JPEG, where the eye sees no difference (common practice, no published source)
   if (kind == PictureKind::Jpeg) {
     c.flags |= AV_CODEC_FLAG_QSCALE;

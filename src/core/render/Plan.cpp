@@ -28,7 +28,8 @@ std::vector<Placement> PlanPiece::placements(int64_t n, const FrameRate& rate) c
 namespace {
 
 /// A shot's picture under its picture, with its facts.
-Result<PlanStill> stillOf(const Project& project, const Footage& footage, const Framing& framing, const Shot& shot) {
+Result<PlanStill> stillOf(const Project& project, const Footage& footage, const Deliverable& deliverable,
+                          const Framing& framing, const Shot& shot) {
   const Source* source = project.source(framing.still);
   const auto facts = footage.find(framing.still);
   if (!source || facts == footage.end())
@@ -39,7 +40,7 @@ Result<PlanStill> stillOf(const Project& project, const Footage& footage, const 
   if (!media.video)
     return fail(ErrorCode::NotMedia, say("what lies under shot '%1' has no picture", shot.name), media.path,
                 say("Choose another one, or another ground"));
-  return PlanStill{readingOf(*source, media), shapeOf(*source, *media.video)};
+  return PlanStill{readingOf(*source, media), shapeIn(deliverable, *source, *media.video)};
 }
 
 } // namespace
@@ -58,6 +59,7 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
   Plan plan;
   plan.m_deliverable = *deliverable;
   plan.m_output = project.output;
+  if (deliverable->loudness) plan.m_output.loudnessLufs = deliverable->loudness->lufs;
   plan.m_regions = project.regions;
   const EncodedPicture encoded = pictureOf(*deliverable);
   plan.m_encoding = resolved(deliverable->encoding, encoded);
@@ -81,7 +83,7 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
     piece.shot = shot;
     const Source& source = *project.source(shot.source);
     piece.reading = readingOf(source, media);
-    piece.shape = shapeOf(source, *media.video);
+    piece.shape = shapeIn(*deliverable, source, *media.video);
     const SizeF picture = piece.shape.picture();
     if (picture.width < 2 || picture.height < 2)
       return fail(ErrorCode::InvalidArgument, say("the burned-in bars of shot '%1' leave no picture", shot.name),
@@ -90,7 +92,7 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
     piece.format = deliverable->format;
     piece.framing = framingIn(*deliverable, shot, piece.shape);
     if (piece.framing.liesOn(piece.framing.still)) {
-      auto still = stillOf(project, footage, piece.framing, shot);
+      auto still = stillOf(project, footage, *deliverable, piece.framing, shot);
       if (!still) return tl::unexpected(still.error());
       piece.still = std::move(*still);
     }

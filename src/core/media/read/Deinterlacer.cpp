@@ -35,9 +35,8 @@ Status Deinterlacer::filter(const NumberedFrame& picture, bool interlaced) {
   marked->interlaced_frame = interlaced ? 1 : 0;
   marked->top_field_first = top ? 1 : 0;
   if (!s.filter) {
-    auto built = av::FilterGraph::build(*marked, "bwdif",
-                                        top ? "mode=send_frame:parity=tff:deint=interlaced"
-                                            : "mode=send_frame:parity=bff:deint=interlaced");
+    auto built = av::FilterGraph::build(*marked, top ? "bwdif=mode=send_frame:parity=tff:deint=interlaced"
+                                                     : "bwdif=mode=send_frame:parity=bff:deint=interlaced");
     if (!built) return tl::unexpected(built.error());
     s.filter.emplace(std::move(*built));
   }

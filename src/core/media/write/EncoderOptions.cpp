@@ -2,6 +2,7 @@
 #include "media/write/EncoderOptions.h"
 
 #include "media/Av.h"
+#include "media/CanvasFrame.h"
 
 #include <algorithm>
 #include <climits>
@@ -170,11 +171,30 @@ void vc3(AVCodecContext& c, const PictureStream& stream, const PassLog& /*log*/)
   setOption(c, "profile", std::string(profile->option));
 }
 
+void gif(AVCodecContext& /*c*/, const PictureStream& /*stream*/, const PassLog& /*log*/) {}
+
+void webp(AVCodecContext& c, const PictureStream& stream, const PassLog& /*log*/) {
+  av_opt_set_double(c.priv_data, "quality", *stream.encoding.crf, 0);
+  c.compression_level = std::stoi(stream.encoding.speed);
+}
+
 using Adapter = void (*)(AVCodecContext&, const PictureStream&, const PassLog&);
 /// In the order of Codec.
-constexpr Adapter kAdapters[] = {x264, x265, vpx, svtAv1, ffv1, vc3};
+constexpr Adapter kAdapters[] = {x264, x265, vpx, svtAv1, ffv1, vc3, gif, webp};
 
 } // namespace
+
+EncoderPictures encoderPictures(const PictureStream& stream, const PassLog& log) {
+  const PictureCodec& info = stream.encoding.info();
+  if (!info.loop) return {{}, pixelFormatOf(stream.picture.format)};
+  // Composed in the BT.709 matrix of limited range.
+  const std::string rgb = "scale=in_color_matrix=bt709:in_range=tv:out_range=pc:flags=accurate_rnd+full_chroma_int,"
+                          "format=bgra";
+  if (!info.palette) return {rgb, AV_PIX_FMT_BGRA};
+  if (log.pass == PassLog::Pass::First) return {rgb + ",palettegen", AV_PIX_FMT_PAL8};
+  // What does not change is not dithered anew, so that it stays at rest.
+  return {rgb + "[colours];[colours][beside]paletteuse=dither=sierra2_4a:diff_mode=rectangle", AV_PIX_FMT_PAL8};
+}
 
 void applyEncoding(AVCodecContext& context, const PictureStream& stream, const PassLog& log) {
   const Encoding& e = stream.encoding;

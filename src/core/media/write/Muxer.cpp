@@ -212,6 +212,7 @@ Status Muxer::begin(const Tags& tags) {
   // Each muxer takes what it knows of these.
   av_dict_set(&options, "movflags", "+faststart", 0);
   av_dict_set(&options, "cues_to_front", "1", 0);
+  av_dict_set(&options, "loop", "0", 0);                        // for ever
   s.format->strict_std_compliance = FF_COMPLIANCE_EXPERIMENTAL; // FLAC in MP4
   const int native = avformat_write_header(s.format.get(), &options);
   av_dict_free(&options);

@@ -5,6 +5,9 @@
 #include "media/CanvasFrame.h"
 #include "media/write/EncoderOptions.h"
 
+#include <optional>
+#include <utility>
+
 namespace tromb {
 
 struct PictureEncoder::State {
@@ -13,9 +16,26 @@ struct PictureEncoder::State {
   av::PacketPtr packet{av::allocated(av_packet_alloc())};
   PassLog* log = nullptr;
   int64_t next = 0;
+  std::optional<av::FilterGraph> filters; ///< that bring pictures into the encoder's form
 
   [[nodiscard]] tl::unexpected<Error> failed(int native) const {
     return fail(ErrorCode::Encoder, say("encoding failed (%1)", av::text(native)), path, {}, say("frame %1", next));
+  }
+
+  /// Pictures go in, and 256 colours come out at the end.
+  [[nodiscard]] bool gathersColours() const { return filters && log && log->pass == PassLog::Pass::First; }
+
+  Status send(av::FramePtr frame, const PacketSink& sink) {
+    frame->pict_type = AV_PICTURE_TYPE_NONE;
+    const int native = avcodec_send_frame(encoder.get(), frame.get());
+    return native < 0 ? Status(failed(native)) : drain(sink);
+  }
+
+  Status sendFiltered(const PacketSink& sink) {
+    if (gathersColours()) return {};
+    while (av::FramePtr frame = filters->pull())
+      if (const Status sent = send(std::move(frame), sink); !sent) return sent;
+    return {};
   }
 
   Status drain(const PacketSink& sink) {
@@ -55,16 +75,22 @@ Result<PictureEncoder> PictureEncoder::open(const PictureStream& stream, const s
   c.thread_count = stream.threads;
   c.framerate = av::rational(picture.rate.value());
   c.time_base = av_inv_q(c.framerate);
-  c.sample_aspect_ratio = av::rational(stream.pixelAspect);
+  c.sample_aspect_ratio = av::rational(picture.pixelAspect);
   const auto like = described(picture.size, picture.format);
-  c.pix_fmt = AVPixelFormat(like->format);
+  static const PassLog kOnly;
+  const auto [filters, pixelFormat] = encoderPictures(stream, log ? *log : kOnly);
+  if (!filters.empty()) {
+    auto built = av::FilterGraph::build(*like, filters, log ? log->palette.get() : nullptr);
+    if (!built) return tl::unexpected(built.error());
+    state->filters.emplace(std::move(*built));
+  }
+  c.pix_fmt = AVPixelFormat(pixelFormat);
   c.color_primaries = like->color_primaries;
   c.color_trc = like->color_trc;
   c.colorspace = like->colorspace;
   c.color_range = like->color_range;
   c.chroma_sample_location = like->chroma_location;
   if (headersApart) c.flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
-  static const PassLog kOnly;
   applyEncoding(c, stream, log ? *log : kOnly);
   if (const int native = avcodec_open2(&c, codec, nullptr); native < 0)
     return fail(ErrorCode::Encoder, say("the encoder does not accept these settings (%1)", av::text(native)), name,
@@ -74,16 +100,26 @@ Result<PictureEncoder> PictureEncoder::open(const PictureStream& stream, const s
 
 Status PictureEncoder::add(const Frame& canvas, int64_t lasts, const PacketSink& sink) {
   State& s = *m_state;
-  const av::FramePtr frame(av::allocated(av_frame_clone(canvas.get())));
-  frame->pts = s.next;
-  s.next += lasts;
-  frame->pict_type = AV_PICTURE_TYPE_NONE;
-  const int native = avcodec_send_frame(s.encoder.get(), frame.get());
-  return native < 0 ? Status(s.failed(native)) : s.drain(sink);
+  const int64_t at = std::exchange(s.next, s.next + lasts);
+  if (!s.filters) {
+    av::FramePtr frame(av::allocated(av_frame_clone(canvas.get())));
+    frame->pts = at;
+    return s.send(std::move(frame), sink);
+  }
+  if (const Status pushed = s.filters->push(canvas.get(), at); !pushed) return pushed;
+  return s.sendFiltered(sink);
 }
 
 Status PictureEncoder::finish(const PacketSink& sink) {
   State& s = *m_state;
+  if (s.filters) {
+    if (const Status pushed = s.filters->push(nullptr, s.next); !pushed) return pushed;
+    if (s.gathersColours()) {
+      s.log->palette = Frame(s.filters->pull().release(), av::Closer());
+      return s.log->palette ? Status() : Status(s.failed(AVERROR_INVALIDDATA));
+    }
+    if (const Status sent = s.sendFiltered(sink); !sent) return sent;
+  }
   avcodec_send_frame(s.encoder.get(), nullptr);
   if (const Status done = s.drain(sink); !done) return done;
   if (s.log && s.log->pass == PassLog::Pass::First && s.encoder->stats_out) s.log->stats = s.encoder->stats_out;

@@ -15,8 +15,7 @@ namespace tromb {
 /// The picture stream of a file that is being written.
 struct PictureStream {
   EncodedPicture picture;
-  Encoding encoding; ///< resolved: bit rate and level filled in
-  Rational pixelAspect{1};
+  Encoding encoding;              ///< resolved: bit rate and level filled in
   int rotation = 0;               ///< degrees clockwise that a player is to turn the picture
   bool mirrored = false;          ///< True if players are to mirror it left for right after turning.
   int threads = 0;                ///< Threads of the encoder; 0 for as many as suit this machine.
@@ -31,6 +30,7 @@ struct PassLog {
   Pass pass = Pass::Only;
   std::string folder; ///< of this pair of passes alone, for encoders that keep files
   std::string stats;  ///< for encoders that hand it over
+  Frame palette;      ///< 256 colours, for encoders that have no more
 };
 
 /// Takes what an encoder has made; the packet may be changed. Its times are in the encoder's own ticks.
