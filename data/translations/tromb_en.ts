@@ -187,6 +187,14 @@
             <numerusform>at most %n pictures</numerusform>
         </translation>
     </message>
+    <message numerus="yes">
+        <source>%n times</source>
+        <comment>once</comment>
+        <translation>
+            <numerusform>once</numerusform>
+            <numerusform>%n times</numerusform>
+        </translation>
+    </message>
 </context>
 <context>
     <name>tromb::BarsPanel</name>

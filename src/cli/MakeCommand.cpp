@@ -13,7 +13,6 @@
 #include "time/Timecode.h"
 
 #include <algorithm>
-#include <array>
 #include <filesystem>
 #include <ostream>
 
@@ -111,9 +110,12 @@ private:
       if (key == "colour" || key == "range") {
         Source& source = sourceOf(shot);
         ColourTags tags = colourOf(source, *media.video);
-        if (key == "colour" && !claimByWord(value, tags))
+        const auto* claim = std::find_if(kColourClaims.begin(), kColourClaims.end(),
+                                         [&](const ColourClaim& each) { return each.word == value; });
+        if (key == "colour" && claim == kColourClaims.end())
           return fail(ErrorCode::InvalidArgument, say("'%1' is no colour", value), path,
                       say("Use rec709, rec601, rec2020, hlg or pq"));
+        if (key == "colour") tags = {claim->tags.primaries, claim->tags.transfer, claim->tags.matrix, tags.fullRange};
         if (key == "range" && value != "limited" && value != "full")
           return fail(ErrorCode::InvalidArgument, say("'%1' is no range", value), path, say("Use limited or full"));
         if (key == "range") tags.fullRange = value == "full";
@@ -152,16 +154,6 @@ private:
   [[nodiscard]] Source& sourceOf(const Shot& shot) {
     return *std::find_if(m_project.sources.begin(), m_project.sources.end(),
                          [&](const Source& s) { return s.id == shot.source; });
-  }
-
-  /// What a word claims of a source's colours, by the code points of Rec. ITU-T H.273; the range stays.
-  [[nodiscard]] static bool claimByWord(const std::string& word, ColourTags& tags) {
-    static const std::map<std::string, std::array<int, 3>> kClaims{
-        {"rec709", {1, 1, 1}}, {"rec601", {6, 6, 6}}, {"rec2020", {9, 14, 9}}, {"hlg", {9, 18, 9}}, {"pq", {9, 16, 9}}};
-    const auto at = kClaims.find(word);
-    if (at == kClaims.end()) return false;
-    tags = {at->second[0], at->second[1], at->second[2], tags.fullRange};
-    return true;
   }
 
   [[nodiscard]] const MediaInfo* first() const {

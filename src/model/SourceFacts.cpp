@@ -125,7 +125,7 @@ QString factsLine(const Reading& source) {
                                                    : FactText::tr("interlaced, bottom field first"));
   words << FactText::tr("%1 bit").arg(video.bitDepth);
   if (video.alpha) words << FactText::tr("transparency");
-  if (media.kind == MediaKind::Video) words << colourWords(video.colour) << soundWords(source);
+  if (media.kind == MediaKind::Video) words << colourWords(source.colour.value_or(video.colour)) << soundWords(source);
   return words.join(QStringLiteral(" · "));
 }
 
@@ -176,6 +176,13 @@ std::vector<Consequence> consequencesOf(const Document& document, const Source& 
     if (video.clock.variable())
       found.push_back({Kind::Variable, State::Good, FactText::tr("Rate"),
                        FactText::tr("variable: each picture stays until the next is due"), false});
+    if (source.colour && *source.colour != video.colour)
+      found.push_back({Kind::Colour, State::Good, FactText::tr("Colour"),
+                       source.colour->fullRange ? FactText::tr("taken as %1, full range, though the file says %2")
+                                                      .arg(colourWords(*source.colour), colourWords(video.colour))
+                                                : FactText::tr("taken as %1, though the file says %2")
+                                                      .arg(colourWords(*source.colour), colourWords(video.colour)),
+                       false});
     if (isHdr(colourOf(source, video)))
       found.push_back({Kind::Hdr, State::Good, FactText::tr("Colour"),
                        FactText::tr("HDR: its highlights are rolled off in Rec. 709"), false});

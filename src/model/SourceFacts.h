@@ -26,6 +26,7 @@ struct Consequence {
     NotSquare,
     Variable,
     Hdr,
+    Colour,
     Turned,
     Transparent,
     Silent,

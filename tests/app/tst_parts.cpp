@@ -472,6 +472,39 @@ private slots:
     QVERIFY(document.project().sources[0].sound.empty());
   }
 
+  // What a file says of its colours is overruled, and taken back.
+  void coloursAreOverruled() {
+    const QString file = m_folder.filePath("claims.mp4");
+    test::writeClip(file.toStdString(), {160, 90}, FrameRate(), 5, test::texture);
+    Document document;
+    LightService lights(document, m_folder.filePath("lighter5"), 1'000'000);
+    document.addFootage({{*probe(file.toStdString()), {}}}, Document::AsShots::No);
+    SourcePanel panel(document, lights);
+    panel.show();
+    panel.setSources({0});
+    const auto* colour = panel.findChild<QToolButton*>(QStringLiteral("colour"));
+    QVERIFY(colour);
+    const auto choose = [&](const QString& text) {
+      emit colour->menu()->aboutToShow();
+      for (QAction* each : colour->menu()->actions())
+        if (each->text() == text) return each->trigger();
+      QFAIL(qPrintable(text));
+    };
+    choose(QStringLiteral("Rec. 2100 HLG"));
+    QVERIFY(document.project().sources[0].colour == kHlg);
+    choose(QStringLiteral("Full range"));
+    QVERIFY(document.project().sources[0].colour == ColourTags({9, 18, 9, true}));
+    QCoreApplication::processEvents();
+    QStringList said;
+    for (const QWidget* each : panel.findChildren<QWidget*>()) said << each->accessibleName();
+    QVERIFY2(said.join('\n').contains("taken as Rec. 2100 HLG, full range, though the file says Rec. 709"),
+             qPrintable(said.join('\n')));
+    document.undoStack().undo();
+    QVERIFY(document.project().sources[0].colour == kHlg);
+    choose(QStringLiteral("As the file says"));
+    QVERIFY(!document.project().sources[0].colour);
+  }
+
   // The length of a source is dragged: playhead, in and out point; keys do the same, and a shot begins with them.
   void theViewersStretchIsDragged() {
     const QString file = m_folder.filePath("look.mp4");

@@ -136,7 +136,7 @@ private slots:
                 {"make @new.tromb --footage @wide.mp4 --deliverable codec=hevc;passes=2;crf=20", 2, "vbr"},
                 {"make @new.tromb --footage @wide.mp4 --deliverable channels=4", 2, "Use 2"},
                 {"make @new.tromb --footage @wide.mp4 --deliverable canvas=1920x1080;level=3", 2, "level 4"},
-                {"make @new.tromb --footage @wide.mp4 --deliverable codec=hevc;rate-control=cbr", 2, "vbr or crf"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable codec=vp9;rate-control=cbr", 2, "vbr or crf"},
                 {"make @new.tromb --footage @wide.mp4 --deliverable passes=3", 2, "1 to 2"},
                 {"make @new.tromb --footage @wide.mp4 --deliverable chapters=some", 2, "shots or regions"},
                 {"make @new.tromb --footage @wide.mp4 --deliverable language=english", 2, "ISO 639-2"},
@@ -412,7 +412,7 @@ private slots:
                                   "flac", "pcm16", "pcm24"}));
     QVERIFY(list[1]["depths"] == Json({8, 10}));
     QVERIFY(list[0]["rateControls"] == Json({"vbr", "crf", "cbr"}));
-    QVERIFY(list[1]["rateControls"] == Json({"vbr", "crf"}));
+    QVERIFY(list[1]["rateControls"] == Json({"vbr", "crf", "cbr"}));
     QVERIFY(list[0]["hardware"] == false);
   }
   void exportTellsItsProgressAndProof() {

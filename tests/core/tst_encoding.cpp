@@ -197,7 +197,7 @@ private slots:
     });
     row("hevc", "needs 10 bits", "depth of 10", [=](E&, P& p) { p.format = {8, c420, kPq}; });
     row("ffv1", "no rate control 'vbr'", "settled", [](E& e, P&) { e.rateControl = RateControl::Variable; });
-    row("hevc", "no rate control 'cbr'", "vbr or crf", [](E& e, P&) { e.rateControl = RateControl::Constant; });
+    row("vp9", "no rate control 'cbr'", "vbr or crf", [](E& e, P&) { e.rateControl = RateControl::Constant; });
     row("vp9", "constant quality 64 is not on the scale", "1 to 63", [](E& e, P&) { e.crf = 64; });
     row("av1", "whole numbers", "32", [](E& e, P&) { e.crf = 31.6; });
     row("h264", "two passes are for an average", "vbr", [](E& e, P&) { e.passes = 2, e.crf = 20; });
@@ -230,8 +230,10 @@ private slots:
       e.sound.place = SoundPlace::Alone, e.container = Container::Wav, e.sound.codec = SoundCodec::Aac;
     });
     row("h264", "H.264 is not put into FLAC", "mp4, mov or mkv", [](E& e, P&) { e.container = Container::Flac; });
-    row("gif", "no more than 50 pictures", "50 or fewer", [=](E&, P& p) { p.rate = FrameRate(Rational(60)), p.format.chroma = full; });
-    row("gif", "GIF has square pixels", "1/1", [=](E&, P& p) { p.pixelAspect = Rational(4, 3), p.format.chroma = full; });
+    row("gif", "no more than 50 pictures", "50 or fewer",
+        [=](E&, P& p) { p.rate = FrameRate(Rational(60)), p.format.chroma = full; });
+    row("gif", "GIF has square pixels", "1/1",
+        [=](E&, P& p) { p.pixelAspect = Rational(4, 3), p.format.chroma = full; });
     row("webp", "WebP has no place for chapter marks", "none", [](E& e, P&) { e.chapters = Chapters::Shots; });
     row("webp", "constant quality 0 is not on the scale", "1 to 100",
         [=](E& e, P& p) { e.crf = 0, p.format.chroma = full; });

@@ -21,9 +21,9 @@ namespace tromb {
 
 SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* parent)
     : QWidget(parent), m_document(document), m_lights(lights), m_name(new QLabel(this)), m_facts(new QLabel(this)),
-      m_slow(new QToolButton(this)), m_scan(new QToolButton(this)), m_sound(new QToolButton(this)),
-      m_bed(new QPushButton(icon(QStringLiteral("music")), tr("Sound bed"), this)), m_light(new QPushButton(this)),
-      m_match(new QPushButton(this)) {
+      m_slow(new QToolButton(this)), m_scan(new QToolButton(this)), m_colour(new QToolButton(this)),
+      m_sound(new QToolButton(this)), m_bed(new QPushButton(icon(QStringLiteral("music")), tr("Sound bed"), this)),
+      m_light(new QPushButton(this)), m_match(new QPushButton(this)) {
   setAccessibleName(tr("Facts of the source, and their consequences"));
   m_bars = buildBars();
   m_name->setProperty("rank", "head");
@@ -38,6 +38,7 @@ SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* pare
   m_slow->setCheckable(true);
   m_slow->setToolTip(tr("Shot fast to be shown slowly: it is never matched, and new shots show every frame once"));
   buildScan();
+  buildColour();
   buildSound();
   m_bed->setAccessibleName(tr("Add its sound as a sound bed"));
   m_light->setToolTip(tr("A smaller copy for looking through it smoothly; exports never use it"));
@@ -65,6 +66,7 @@ SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* pare
   answers->setContentsMargins(0, 0, 0, 0);
   answers->addWidget(m_setBars);
   answers->addWidget(m_scan);
+  answers->addWidget(m_colour);
   answers->addWidget(m_sound);
   answers->addWidget(m_slow);
   answers->addWidget(m_match);
@@ -175,6 +177,55 @@ void SourcePanel::buildScan() {
   add(tr("Interlaced, bottom field first"), set(Scan::BottomFieldFirst));
 }
 
+void SourcePanel::buildColour() {
+  m_colour->setObjectName(QStringLiteral("colour"));
+  m_colour->setText(tr("Colour"));
+  m_colour->setAccessibleName(tr("What its colours are taken as"));
+  m_colour->setToolTip(tr("For files without colour labels, or with wrong ones"));
+  m_colour->setPopupMode(QToolButton::InstantPopup);
+  auto* menu = new QMenu(m_colour);
+  m_colour->setMenu(menu);
+  connect(menu, &QMenu::aboutToShow, this, [this, menu] {
+    menu->clear();
+    const Source* shown = m_ids.empty() ? nullptr : m_document.project().source(m_ids.front());
+    const Result<MediaInfo>* media = shown ? m_document.media(shown->id) : nullptr;
+    if (!media || !*media || !(*media)->video) return;
+    const ColourTags now = colourOf(*shown, *(*media)->video);
+    // Each source begins with what its own file says.
+    const auto add = [this, menu](const QString& text, bool chosen, const std::function<void(ColourTags&)>& answer) {
+      QAction* action = menu->addAction(text);
+      action->setCheckable(true);
+      action->setChecked(chosen);
+      connect(action, &QAction::triggered, this, [this, answer] {
+        change(tr("Change what its colours are"), [this, answer](Source& source) {
+          const Result<MediaInfo>* its = m_document.media(source.id);
+          if (!its || !*its || !(*its)->video) return;
+          ColourTags tags = colourOf(source, *(*its)->video);
+          answer(tags);
+          source.colour = tags;
+        });
+      });
+    };
+    QAction* asSaid = menu->addAction(tr("As the file says"));
+    asSaid->setCheckable(true);
+    asSaid->setChecked(!shown->colour);
+    connect(asSaid, &QAction::triggered, this,
+            [this] { change(tr("Change what its colours are"), [](Source& source) { source.colour.reset(); }); });
+    menu->addSeparator();
+    for (const ColourClaim& claim : kColourClaims)
+      add(QString::fromUtf8(claim.name.data(), qsizetype(claim.name.size())),
+          shown->colour &&
+              now == ColourTags{claim.tags.primaries, claim.tags.transfer, claim.tags.matrix, now.fullRange},
+          [tags = claim.tags](ColourTags& of) {
+            of = {tags.primaries, tags.transfer, tags.matrix, of.fullRange};
+          });
+    menu->addSeparator();
+    for (const bool full : {false, true})
+      add(full ? tr("Full range") : tr("Limited range"), shown->colour && now.fullRange == full,
+          [full](ColourTags& of) { of.fullRange = full; });
+  });
+}
+
 void SourcePanel::buildSound() {
   m_sound->setText(tr("Sound"));
   m_sound->setAccessibleName(tr("Which of its sound streams is heard"));
@@ -277,6 +328,7 @@ void SourcePanel::refresh() {
   if (picture && !m_barsAsked) m_setBars->setChecked(!source->bars.none() || (measured && !measured->bars.none()));
   m_bars->setVisible(picture && m_setBars->isChecked());
   m_scan->setVisible(picture && media->kind == MediaKind::Video);
+  m_colour->setVisible(picture && media->kind == MediaKind::Video);
   m_sound->setVisible(media && media->audio.size() > 1);
   m_slow->setVisible(picture && media->kind == MediaKind::Video);
   m_bed->setVisible(media && !media->audio.empty());

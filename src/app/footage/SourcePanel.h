@@ -32,6 +32,7 @@ private:
   void change(const QString& text, const std::function<void(Source&)>& change);
   QWidget* buildBars();
   void buildScan();
+  void buildColour();
   void buildSound();
 
   void refreshLight();
@@ -46,6 +47,7 @@ private:
   QSpinBox* m_sides[4] = {};
   QToolButton* m_slow;
   QToolButton* m_scan;
+  QToolButton* m_colour;
   QToolButton* m_sound;
   QPushButton* m_bed;
   QPushButton* m_light;

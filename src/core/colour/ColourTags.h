@@ -1,6 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include <array>
+#include <string_view>
+
 namespace tromb {
 
 /// Colour labels of a picture: code points of Rec. ITU-T H.273; 2 = unspecified.
@@ -26,6 +29,18 @@ inline constexpr ColourTags kRec709{kPrimaries709, kTransfer709, kMatrix709, fal
 /// Rec. ITU-R BT.2100 with either of its transfer functions.
 inline constexpr ColourTags kHlg{kPrimaries2020, kTransferHlg, kMatrix2020, false};
 inline constexpr ColourTags kPq{kPrimaries2020, kTransferPq, kMatrix2020, false};
+
+/// What somebody may say of the colours of a source, by the code points of Rec. ITU-T H.273; the range is told apart.
+struct ColourClaim {
+  std::string_view word; ///< "rec709"
+  std::string_view name; ///< "Rec. 709", for people; the same in all languages
+  ColourTags tags;
+};
+inline constexpr std::array<ColourClaim, 5> kColourClaims{{{"rec709", "Rec. 709", {1, 1, 1}},
+                                                           {"rec601", "Rec. 601", {6, 6, 6}},
+                                                           {"rec2020", "Rec. 2020", {9, 14, 9}},
+                                                           {"hlg", "Rec. 2100 HLG", {9, 18, 9}},
+                                                           {"pq", "Rec. 2100 PQ", {9, 16, 9}}}};
 
 /// The brightest pixel and the highest mean of a picture, cd/m² (CTA-861.3: MaxCLL and MaxFALL). Zero: not known.
 struct ContentLight {

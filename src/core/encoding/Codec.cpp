@@ -80,10 +80,10 @@ const std::vector<PictureCodec>& pictureCodecs() {
        .levels = &hevcLevels(),
        .codecsLevel = hevcLevel,
        .highTier = true,
-       // No constant rate: x265 does not pad.
-       .rateControls = {Variable, ConstantQuality},
+       .rateControls = {Variable, ConstantQuality, Constant},
        .quality = {1, 51, 22},
        .twoPasses = true,
+       .filler = "\x4C\x01", // Rec. ITU-T H.265, 7.3.1.2: FD_NUT
        .holdsPeak = true,
        .bPictures = true,
        .speeds = kNamedSpeeds,

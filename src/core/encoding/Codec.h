@@ -76,6 +76,8 @@ struct PictureCodec {
   std::vector<RateControl> rateControls; ///< the usual one first
   QualityScale quality{};
   bool twoPasses = false;
+  /// The header of a NAL unit of filler, where the encoder leaves it to others to pad a constant rate; may be empty.
+  std::string_view filler = {};
   bool holdsPeak = false;          ///< the encoder keeps to a peak bit rate and a decoder's buffer
   bool intra = false;              ///< every picture stands alone
   bool bPictures = false;          ///< how many pictures lean on later ones, and references, may be chosen

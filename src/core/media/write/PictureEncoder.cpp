@@ -5,10 +5,51 @@
 #include "media/CanvasFrame.h"
 #include "media/write/EncoderOptions.h"
 
+#include <algorithm>
+#include <cmath>
+#include <cstring>
 #include <optional>
 #include <utility>
 
 namespace tromb {
+
+namespace {
+
+/// Pads packets so that a constant rate is one: a decoder's buffer that is filled at that rate is never more than full
+/// (Rec. ITU-T H.265, annex C). For encoders that keep it from running empty and leave the rest to others.
+class Padding {
+public:
+  Padding(std::string_view header, int64_t bitRate, int64_t bufferBits, const Rational& rate)
+      : m_header(header), m_share(double(bitRate) / rate.toDouble()), m_buffer(double(bufferBits)),
+        m_full(kFullAtFirst * m_buffer) {}
+
+  /// Errors are FFmpeg's.
+  int pad(AVPacket& packet) {
+    m_full += m_share - 8.0 * packet.size;
+    if (m_full <= m_buffer) return 0;
+    // Start code, header, filler and the closing bit.
+    const size_t around = 4 + m_header.size() + 1;
+    const size_t bytes = std::max(around, size_t(std::ceil((m_full - m_buffer) / 8)));
+    std::string unit(bytes, '\xFF');
+    unit.replace(0, 4, std::string("\0\0\0\1", 4));
+    unit.replace(4, m_header.size(), m_header);
+    unit.back() = '\x80';
+    const int before = packet.size;
+    if (const int native = av_grow_packet(&packet, int(bytes)); native < 0) return native;
+    std::memcpy(packet.data + before, unit.data(), unit.size());
+    m_full -= 8.0 * double(bytes);
+    return 0;
+  }
+
+private:
+  static constexpr double kFullAtFirst = 0.9; ///< as the encoders have it
+  std::string m_header;
+  double m_share; ///< bits that come in the time of a picture
+  double m_buffer;
+  double m_full;
+};
+
+} // namespace
 
 struct PictureEncoder::State {
   std::string path;
@@ -16,6 +57,7 @@ struct PictureEncoder::State {
   av::PacketPtr packet{av::allocated(av_packet_alloc())};
   PassLog* log = nullptr;
   int64_t next = 0;
+  std::optional<Padding> padding;
   std::optional<av::FilterGraph> filters; ///< that bring pictures into the encoder's form
 
   [[nodiscard]] tl::unexpected<Error> failed(int native) const {
@@ -44,6 +86,8 @@ struct PictureEncoder::State {
       if (native == AVERROR(EAGAIN) || native == AVERROR_EOF) return {};
       if (native < 0) return failed(native);
       packet->duration = 1;
+      if (padding)
+        if (const int padded = padding->pad(*packet); padded < 0) return failed(padded);
       if (const Status taken = sink(*packet); !taken) return taken;
       av_packet_unref(packet.get());
     }
@@ -90,6 +134,8 @@ Result<PictureEncoder> PictureEncoder::open(const PictureStream& stream, const s
   c.colorspace = like->colorspace;
   c.color_range = like->color_range;
   c.chroma_sample_location = like->chroma_location;
+  if (*stream.encoding.rateControl == RateControl::Constant && !info.filler.empty())
+    state->padding.emplace(info.filler, stream.encoding.maxBitRate, stream.encoding.bufferBits, picture.rate.value());
   if (headersApart) c.flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
   applyEncoding(c, stream, log ? *log : kOnly);
   if (const int native = avcodec_open2(&c, codec, nullptr); native < 0)
