@@ -265,7 +265,7 @@ const std::vector<ContainerInfo>& containers() {
        .sound = false,
        .chapters = false,
        .ticks = 1000},
-      {.container = Container::M4a, .word = "m4a", .name = "M4A", .muxer = "ipod", .boxes = true, .picture = false},
+      {.container = Container::M4a, .word = "m4a", .name = "M4A", .muxer = "mp4", .boxes = true, .picture = false},
       {.container = Container::Mp3, .word = "mp3", .name = "MP3", .muxer = "mp3", .picture = false},
       {.container = Container::Wav, .word = "wav", .name = "WAV", .muxer = "wav", .picture = false, .chapters = false},
       {.container = Container::Flac,

@@ -115,6 +115,7 @@ struct Muxer::State {
   /// Readers take the delay of the encoder of Opus off the times of its packets (CodecDelay of Matroska, RFC 9559).
   /// FFmpeg writes that element for Opus, but does not add it to the times, and would put off the picture instead.
   bool delaysApart = false;
+  bool soundAlone = false;
 
   [[nodiscard]] tl::unexpected<Error> writeError(int native) const {
     if (const int code = bytes.trouble()) return cannotWrite(path, code);
@@ -150,6 +151,7 @@ Result<Muxer> Muxer::create(const Descriptor& file, const std::string& name, Con
                 say("Choose another container"));
   state->format.reset(av::allocated(raw));
   state->delaysApart = !info.boxes;
+  state->soundAlone = !info.picture;
   raw->pb = state->bytes.io();
   raw->flags |= AVFMT_FLAG_CUSTOM_IO;
   raw->opaque = &state->bytes;
@@ -211,6 +213,7 @@ Status Muxer::begin(const Tags& tags) {
   AVDictionary* options = nullptr;
   // Each muxer takes what it knows of these.
   av_dict_set(&options, "movflags", "+faststart", 0);
+  if (s.soundAlone) av_dict_set(&options, "brand", "M4A ", 0); // ISO/IEC 14496-12: what else it may be taken as
   av_dict_set(&options, "cues_to_front", "1", 0);
   av_dict_set(&options, "loop", "0", 0);                        // for ever
   s.format->strict_std_compliance = FF_COMPLIANCE_EXPERIMENTAL; // FLAC in MP4
