@@ -36,7 +36,8 @@ public:
       add(row, whyUnavailable(row.codec), {{"kind", "video"}, {"depths", depths}, {"rateControls", controls}});
     }
     for (const SoundCodecInfo& row : soundCodecs())
-      add(row, whyUnavailable(row.codec), {{"kind", "audio"}, {"channels", row.channels}});
+      add(row, whyUnavailable(row.codec),
+          {{"kind", "audio"}, {"channels", row.channels}, {"alone", infoOf(row.alone).word}});
     if (m_json) context.out << nlohmann::ordered_json{{"encoders", list}}.dump(2) << "\n";
     return kDone;
   }

@@ -196,6 +196,30 @@ private slots:
     QVERIFY2(hits > 5, "the fault was met");
   }
 
+  /// An FFmpeg that lacks the encoders: told before, and not found after an hour.
+  void encodersMayBeMissing_data() {
+    QTest::addColumn<QString>("verb");
+    QTest::addColumn<int>("code");
+    QTest::addColumn<QString>("words");
+    QTest::newRow("encoders") << "encoders" << 0
+                              << "h264: H.264 with libx264, not available: this system's FFmpeg has no libx264";
+    QTest::newRow("check") << "check" << 1 << "this system's FFmpeg has no libx264";
+    QTest::newRow("export") << "export" << 5
+                            << "this system's FFmpeg cannot encode H.264: it has no libx264. Choose another";
+  }
+  void encodersMayBeMissing() {
+    QFETCH(const QString, verb);
+    QFETCH(const int, code);
+    QFETCH(const QString, words);
+    QStringList arguments{verb};
+    if (verb != "encoders") arguments << at("p.tromb");
+    if (verb == "export") arguments << "--out" << at("without");
+    const test::Ran ran = run(arguments, at("footage"), test::fault("encoder", 1, QString::number(ENOENT)));
+    QVERIFY2(ran.words.contains(words), qPrintable(ran.words));
+    QCOMPARE(ran.code, code);
+    QVERIFY(!QFile::exists(at("without")));
+  }
+
   void littleMemory_data() {
     QTest::addColumn<int>("megabytes");
     for (const int megabytes : {60, 120, 180, 240, 300, 360, 420, 500, 600, 800})

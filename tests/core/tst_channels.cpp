@@ -2,6 +2,7 @@
 // Sound of one, two and six channels: how it is mixed, encoded in files of its own and others, and proofed.
 #include "media/read/Probe.h"
 #include "render/SoundMix.h"
+#include "support/Sanitized.h"
 #include "support/TestMedia.h"
 #include "support/TestProject.h"
 
@@ -125,8 +126,11 @@ private slots:
       SoundEncoding sound;
       sound.codec = info.codec;
       sound.channels = channels;
-      for (const Container container : info.containers)
+      for (const Container container : info.containers) {
+        // Where every step costs several times as much, one container is enough.
+        if (test::kSanitized && container != info.containers.front()) continue;
         add(all, sound, container == Container::Webm ? Codec::Vp9 : Codec::H264).encoding.container = container;
+      }
       for (const SoundPlace place : {SoundPlace::Alone, SoundPlace::Beside}) {
         sound.place = place;
         add(all, sound);
@@ -216,6 +220,7 @@ private slots:
     for (const SoundCodecInfo& codec : soundCodecs())
       for (const int channels : codec.channels) {
         if (channels == 1) continue; // none of the signals
+        if (test::kSanitized && codec.codec != SoundCodec::Opus) continue;
         QTest::addRow("%s, %d channels", codec.word.data(), channels) << int(codec.codec) << channels << 0.0;
       }
     for (const int channels : {1, 2, 6})

@@ -3,7 +3,7 @@
 // Told by the environment: TROMB_FAULT_FOLDER, the folder; TROMB_FAULT, "CALLS:N:HOW" with calls open, read, write,
 // sync or rename, the number of the first that fails, and an errno's number, "short" (half is read or written) or
 // "kill"; TROMB_FAULT_HIT, a file that is made when it happens. With calls "memory" it is what the program itself, not
-// one of its libraries, asks FFmpeg to allocate.
+// one of its libraries, asks FFmpeg to allocate; with "encoder", what it asks FFmpeg for by its name.
 #include <atomic>
 #include <cerrno>
 #include <climits>
@@ -114,6 +114,11 @@ bool refused(const void* caller) {
 } // namespace
 
 extern "C" {
+
+struct AVCodec;
+const AVCodec* avcodec_find_encoder_by_name(const char* name) {
+  return fails("encoder", true) ? nullptr : real<const AVCodec* (*)(const char*)>("avcodec_find_encoder_by_name")(name);
+}
 
 int open(const char* path, int flags, ...) {
   va_list more;

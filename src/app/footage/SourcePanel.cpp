@@ -148,13 +148,24 @@ QWidget* SourcePanel::buildBars() {
   return bars;
 }
 
+namespace {
+
+/// A button that opens a menu, which is returned.
+QMenu* menuOf(QToolButton& button, const QString& text, const QString& name, const QString& tip) {
+  button.setText(text);
+  button.setAccessibleName(name);
+  button.setToolTip(tip);
+  button.setPopupMode(QToolButton::InstantPopup);
+  auto* menu = new QMenu(&button);
+  button.setMenu(menu);
+  return menu;
+}
+
+} // namespace
+
 void SourcePanel::buildScan() {
-  m_scan->setText(tr("Scan"));
-  m_scan->setAccessibleName(tr("How the pictures are scanned"));
-  m_scan->setToolTip(tr("Interlaced pictures are de-interlaced, progressive ones are left as they are"));
-  m_scan->setPopupMode(QToolButton::InstantPopup);
-  auto* menu = new QMenu(m_scan);
-  m_scan->setMenu(menu);
+  QMenu* menu = menuOf(*m_scan, tr("Scan"), tr("How the pictures are scanned"),
+                       tr("Interlaced pictures are de-interlaced, progressive ones are left as they are"));
   const auto add = [this, menu](const QString& text, auto answer) {
     connect(menu->addAction(text), &QAction::triggered, this,
             [this, answer] { change(tr("Change the scan"), answer); });
@@ -179,12 +190,8 @@ void SourcePanel::buildScan() {
 
 void SourcePanel::buildColour() {
   m_colour->setObjectName(QStringLiteral("colour"));
-  m_colour->setText(tr("Colour"));
-  m_colour->setAccessibleName(tr("What its colours are taken as"));
-  m_colour->setToolTip(tr("For files without colour labels, or with wrong ones"));
-  m_colour->setPopupMode(QToolButton::InstantPopup);
-  auto* menu = new QMenu(m_colour);
-  m_colour->setMenu(menu);
+  QMenu* menu = menuOf(*m_colour, tr("Colour"), tr("What its colours are taken as"),
+                       tr("For files without colour labels, or with wrong ones"));
   connect(menu, &QMenu::aboutToShow, this, [this, menu] {
     menu->clear();
     const Source* shown = m_ids.empty() ? nullptr : m_document.project().source(m_ids.front());
@@ -227,12 +234,8 @@ void SourcePanel::buildColour() {
 }
 
 void SourcePanel::buildSound() {
-  m_sound->setText(tr("Sound"));
-  m_sound->setAccessibleName(tr("Which of its sound streams is heard"));
-  m_sound->setToolTip(m_sound->accessibleName());
-  m_sound->setPopupMode(QToolButton::InstantPopup);
-  auto* menu = new QMenu(m_sound);
-  m_sound->setMenu(menu);
+  QMenu* menu = menuOf(*m_sound, tr("Sound"), tr("Which of its sound streams is heard"),
+                       tr("Which of its sound streams is heard"));
   connect(menu, &QMenu::aboutToShow, this, [this, menu] {
     menu->clear();
     const Result<MediaInfo>* media = m_ids.empty() ? nullptr : m_document.media(m_ids.front());

@@ -103,7 +103,7 @@ Result<LoopReader> LoopReader::open(const std::string& path, Container kind, std
   if (!first) return tl::unexpected(first.error());
   state->size = media->video->stored;
   state->times = timesOfGif(state->bytes);
-  state->bytes.clear();
+  state->bytes = {};
   state->media = std::move(*media);
   state->reader.emplace(std::move(*reader));
   state->next = std::move(*first);

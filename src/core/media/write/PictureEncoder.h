@@ -40,7 +40,7 @@ using PacketSink = std::function<Status(AVPacket& packet)>;
 class PictureEncoder {
 public:
   /// `name` is of the file, for messages; `headersApart`: the container keeps the codec's headers once for all. `log`
-  /// is needed for two passes only, and outlives this. Errors: Unsupported (FFmpeg lacks the encoder), Encoder.
+  /// is needed for two passes only, and outlives this. Errors: Encoder, also where FFmpeg lacks it.
   [[nodiscard]] static Result<PictureEncoder> open(const PictureStream& stream, const std::string& name,
                                                    bool headersApart, PassLog* log = nullptr);
   PictureEncoder(PictureEncoder&&) noexcept;

@@ -137,9 +137,8 @@ Result<SoundEncoder> SoundEncoder::open(const SoundEncoding& sound, const std::s
   const SoundCodecInfo& info = infoOf(*sound.codec);
   const AVCodec* codec = avcodec_find_encoder_by_name(std::string(info.encoder).c_str());
   if (!codec)
-    return fail(ErrorCode::Unsupported,
-                say("this system's FFmpeg cannot encode %1: it has no %2", info.name, info.encoder), name,
-                say("Choose another codec for the sound"));
+    return fail(ErrorCode::Encoder, say("this system's FFmpeg cannot encode %1: it has no %2", info.name, info.encoder),
+                name, say("Choose another codec for the sound"));
   auto state = std::make_unique<State>();
   state->path = name;
   state->encoder.reset(av::allocated(avcodec_alloc_context3(codec)));

@@ -13,7 +13,7 @@ namespace tromb {
 /// time; movable.
 class SoundEncoder {
 public:
-  /// `sound` is resolved. See PictureEncoder::open. Errors: Unsupported, Encoder.
+  /// `sound` is resolved. See PictureEncoder::open. Errors: Encoder.
   [[nodiscard]] static Result<SoundEncoder> open(const SoundEncoding& sound, const std::string& name,
                                                  bool headersApart);
   SoundEncoder(SoundEncoder&&) noexcept;
