@@ -3,6 +3,7 @@
 #include "destination/TemplateStore.h"
 #include "io/AtomicFile.h"
 #include "io/CacheFolder.h"
+#include "io/PartFile.h"
 #include "media/read/Fingerprint.h"
 #include "project/Collect.h"
 #include "project/FileName.h"
@@ -18,8 +19,12 @@
 #include <QTemporaryDir>
 #include <QTest>
 #include <csignal>
+#include <fcntl.h>
 #include <random>
+#include <sys/file.h>
 #include <sys/resource.h>
+#include <thread>
+#include <unistd.h>
 
 using namespace tromb;
 
@@ -54,6 +59,28 @@ class TestFiles : public QObject {
 
 private slots:
   // A deliverable whose name is blank still makes a file with a name.
+  // A sweep of another run locks a file that is just being made, for a moment: who makes it waits that long, and no
+  // longer where somebody really writes it.
+  void partFilesOutlastASweep_data() {
+    QTest::addColumn<int>("milliseconds"); // that the lock is held; 0: all the time
+    QTest::newRow("a sweep") << 25;
+    QTest::newRow("another run") << 0;
+  }
+  void partFilesOutlastASweep() {
+    QFETCH(int, milliseconds);
+    const std::string name = path(".swept.mp4.tromb-part");
+    const Descriptor other(::open(name.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0600));
+    QCOMPARE(::flock(other.get(), LOCK_EX), 0);
+    const std::jthread later([&] {
+      if (milliseconds == 0) return;
+      std::this_thread::sleep_for(std::chrono::milliseconds(milliseconds));
+      ::unlink(name.c_str());
+      ::flock(other.get(), LOCK_UN);
+    });
+    const auto part = PartFile::create(path("swept.mp4"));
+    QCOMPARE(part.has_value(), milliseconds > 0);
+  }
+
   void namesAreNeverEmpty_data() {
     QTest::addColumn<QString>("name");
     QTest::addColumn<QString>("file");

@@ -59,10 +59,11 @@ Result<PartFile> PartFile::create(const std::string& target, Busy busy, const st
     if (!file) return cannotWrite(target, errno);
     struct stat facts {};
     if (::fstat(file.get(), &facts) != 0 || !S_ISREG(facts.st_mode)) return cannotWrite(target, EEXIST);
-    while (::flock(file.get(), LOCK_EX | LOCK_NB) != 0) {
+    for (int looks = 0; ::flock(file.get(), LOCK_EX | LOCK_NB) != 0; ++looks) {
       if (errno == EINTR) continue;
       if (errno != EWOULDBLOCK) break; // a file system that knows no locks
-      if (busy == Busy::Refuse)
+      // A sweep locks it too, for a moment.
+      if (busy == Busy::Refuse && looks >= kMostTries)
         return fail(ErrorCode::CannotWrite, say("another run is writing this file"), target, say("Wait for it to end"));
       if (stop.stop_requested()) return fail(ErrorCode::Cancelled, say("waiting for another run was stopped"), target);
       std::this_thread::sleep_for(kLookAgain);
