@@ -321,6 +321,17 @@ private slots:
     };
     row("stereo", "", heard(0, Rational(1)));
     row("six channels", "down-mixed note", heard(7.7, Rational(1)));
+    row("six channels in 5.1", "", [=](Project& p, Footage& footage) {
+      heard(7.7, Rational(1))(p, footage);
+      p.deliverables[0].encoding.sound.channels = 6;
+    });
+    row("sound alone, and none", "no-sound error",
+        [](Project& p, Footage&) { p.deliverables[0].encoding.sound.place = SoundPlace::Alone; });
+    row("sound alone, of a canvas that is too large", "", [=](Project& p, Footage& footage) {
+      heard(0, Rational(1))(p, footage);
+      p.deliverables[0].canvas = {7680, 4320};
+      p.deliverables[0].encoding.sound.place = SoundPlace::Alone;
+    });
     row("half speed, with sound", "silent-speed note", heard(0, Rational(1, 2)));
     row("half speed, silent", "", [](Project& p, Footage&) { p.shots[0].speed = Rational(1, 2); });
     row("beyond the end", "beyond-source error",
