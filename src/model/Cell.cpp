@@ -45,7 +45,9 @@ Cell cellOf(const Deliverable& deliverable, const Shot& shot, const Source& sour
   const Shortfall least = worst(cell.shape, cell.canvas, cell.framing, cell.subjects, in, out);
   cell.detail = least.detail;
   cell.uncoveredPercent = least.uncoveredPercent;
-  cell.state = cell.uncoveredPercent > 0    ? Cell::State::Bars
+  cell.unseen = deliverable.encoding.sound.place == SoundPlace::Alone; // how it is framed does not matter
+  cell.state = cell.unseen                  ? Cell::State::Good
+               : cell.uncoveredPercent > 0  ? Cell::State::Bars
                : cell.detail < kSharpDetail ? Cell::State::Soft
                                             : Cell::State::Good;
   return cell;
@@ -63,7 +65,7 @@ QString cellWords(const Cell& cell) {
   case Cell::State::Soft:
     return (cell.sharpOnly ? CellText::tr("cannot fill, %1") : CellText::tr("soft %1")).arg(detailWords);
   case Cell::State::Good:
-    return detailWords;
+    return cell.unseen ? CellText::tr("sound alone") : detailWords;
   }
   return {};
 }

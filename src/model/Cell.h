@@ -31,6 +31,7 @@ struct Cell {
   double uncoveredPercent = 0;
   QString reason;         ///< why it is unusable
   bool sharpOnly = false; ///< the deliverable is never to be enlarged
+  bool unseen = false;    ///< the deliverable is sound alone
 
   [[nodiscard]] bool complains() const { return state != State::Good && state != State::Waiting; }
 };

@@ -268,6 +268,14 @@ private slots:
                            << "ready"
                            << "0:10 · silent"
                            << "over a backdrop" << 0;
+    QTest::newRow("sound alone") << Edit([](Document& document) {
+      Deliverable d = document.project().deliverables[0];
+      d.encoding.sound.place = SoundPlace::Alone;
+      document.editDeliverable(0, d);
+    }) << "sound alone"
+                                 << "240 kB"
+                                 << "0:10 · silent"
+                                 << "sound alone" << 0;
     QTest::newRow("missing") << Edit([](Document& document) {
       document.setMedia({{"s1", fail(ErrorCode::Missing, say("the file is not there"), "/a.mp4")}});
     }) << "no picture"
