@@ -202,9 +202,12 @@ QStringList SheetModel::deliverableLines(int column) const {
   const QString much = byQuality ? tr("quality %1").arg(*e.crf)
                        : bytes   ? QString::fromStdString(bytesText(*bytes))
                                  : QString::fromStdString(std::string(e.info().name));
-  if (!e.hasPicture()) return {QString::fromStdString(d.name), said(codecText(e)), much};
-  QStringList lines{QString::fromStdString(d.name), QString::fromStdString(sizeText(d.canvas)),
-                    QString::fromStdString(d.rate.name()) + QStringLiteral(" · ") + much};
+  QStringList lines{QString::fromStdString(d.name)};
+  if (e.hasPicture())
+    lines << QString::fromStdString(sizeText(d.canvas))
+          << QString::fromStdString(d.rate.name()) + QStringLiteral(" · ") + much;
+  else
+    lines << said(codecText(e)) << much;
   const int unusable = countInColumn(column, Cell::State::Unusable);
   const int bars = countInColumn(column, Cell::State::Bars);
   const int soft = countInColumn(column, Cell::State::Soft);

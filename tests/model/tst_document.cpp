@@ -273,7 +273,7 @@ private slots:
       d.encoding.sound.place = SoundPlace::Alone;
       document.editDeliverable(0, d);
     }) << "sound alone"
-                                 << "240 kB"
+                                 << "ready"
                                  << "0:10 · silent"
                                  << "sound alone" << 0;
     QTest::newRow("missing") << Edit([](Document& document) {

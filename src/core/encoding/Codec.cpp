@@ -201,7 +201,7 @@ const std::vector<SoundCodecInfo>& soundCodecs() {
   static const std::vector<int> kRates{48'000, 44'100};
   static const std::vector<int> kAll{2, 1, 6};
   static const std::vector<SoundCodecInfo> table{
-      // Bit rates by content: common practice; of Opus, RFC 6716, 2.1.1, doubled for stereo of headroom.
+      // Bit rates by content: common practice, no published source; of Opus at or above those of RFC 6716, 2.1.1.
       {.codec = SoundCodec::Aac,
        .word = "aac",
        .name = "AAC",

@@ -88,7 +88,7 @@ Status writePicture(const Frame& canvas, const std::string& path, PictureKind ki
     return fail(ErrorCode::Exists, say("the file is there already"), path, say("Remove it or overwrite it"));
   const AVCodec* codec = avcodec_find_encoder_by_name(kRows[size_t(kind)].encoder);
   if (!codec)
-    return fail(ErrorCode::Unsupported, say("this system's FFmpeg has no %1", kRows[size_t(kind)].encoder), path,
+    return fail(ErrorCode::Encoder, say("this system's FFmpeg has no %1", kRows[size_t(kind)].encoder), path,
                 say("Choose another kind of picture"));
   const auto picture = prepared(canvas, kind);
   if (!picture) return tl::unexpected(picture.error());

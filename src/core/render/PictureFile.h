@@ -18,7 +18,7 @@ enum class PictureKind { Png, Jpeg, Webp };
 
 /// Writes a canvas as a picture, atomically. PNG has 8 bits, or 16 where the canvas has more than 8; JPEG (JFIF, 4:4:4)
 /// and WebP have 8 and are nearly without loss. PNG and JPEG tell the shape of the pixels. High dynamic range is shown
-/// as Rec. 709 shows it. Errors: CannotWrite, Exists, Unsupported. Thread-safe.
+/// as Rec. 709 shows it. Errors: CannotWrite, Exists, Encoder. Thread-safe.
 [[nodiscard]] Status writePicture(const Frame& canvas, const std::string& path, PictureKind kind, bool overwrite,
                                   const Rational& pixelAspect = Rational(1));
 

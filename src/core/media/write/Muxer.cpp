@@ -147,7 +147,7 @@ Result<Muxer> Muxer::create(const Descriptor& file, const std::string& name, Con
   AVFormatContext* raw = nullptr;
   const int native = avformat_alloc_output_context2(&raw, nullptr, std::string(info.muxer).c_str(), nullptr);
   if (native == AVERROR(EINVAL))
-    return fail(ErrorCode::Unsupported, say("this system's FFmpeg cannot write %1", info.name), name,
+    return fail(ErrorCode::Encoder, say("this system's FFmpeg cannot write %1", info.name), name,
                 say("Choose another container"));
   state->format.reset(av::allocated(raw));
   state->delaysApart = !info.boxes;

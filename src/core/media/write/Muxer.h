@@ -24,7 +24,7 @@ public:
     std::vector<Chapter> chapters;
   };
 
-  /// Writes to an open, empty file, which must outlive this; `name` is for messages. Errors: Unsupported.
+  /// Writes to an open, empty file, which must outlive this; `name` is for messages. Errors: Encoder.
   [[nodiscard]] static Result<Muxer> create(const Descriptor& file, const std::string& name, Container container);
   Muxer(Muxer&&) noexcept;
   Muxer& operator=(Muxer&&) noexcept;

@@ -15,7 +15,7 @@ namespace tromb {
 class OutputFile {
 public:
   enum class Holds { Picture, Sound, Both };
-  /// Creates or empties `path`. Errors: CannotWrite, Encoder, Unsupported (the container).
+  /// Creates or empties `path`. Errors: CannotWrite, Encoder.
   [[nodiscard]] static Result<OutputFile> create(const std::string& path, const PictureStream& stream, Holds holds);
   /// Writes to an open, empty file, which must outlive this, as must `log`; `name` is for messages.
   [[nodiscard]] static Result<OutputFile> create(const Descriptor& file, const std::string& name,
