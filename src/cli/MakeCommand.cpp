@@ -111,7 +111,7 @@ private:
         Source& source = sourceOf(shot);
         ColourTags tags = colourOf(source, *media.video);
         const auto* claim = std::find_if(kColourClaims.begin(), kColourClaims.end(),
-                                         [&](const ColourClaim& each) { return each.word == value; });
+                                         [&word = value](const ColourClaim& each) { return each.word == word; });
         if (key == "colour" && claim == kColourClaims.end())
           return fail(ErrorCode::InvalidArgument, say("'%1' is no colour", value), path,
                       say("Use rec709, rec601, rec2020, hlg or pq"));

@@ -84,7 +84,7 @@ CellStrip::CellStrip(Session& session, SheetView& sheet, const Actions& actions,
     fit->setChecked(false);
     Settings::setLeft(QStringLiteral("sheetHeight"), pixels);
   });
-  connect(fit, &QToolButton::clicked, this, [&sheet, size](bool on) {
+  connect(fit, &QToolButton::clicked, this, [&sheet](bool on) {
     sheet.setFits(on);
     Settings::setLeft(QStringLiteral("sheetHeight"), on ? 0 : sheet.pictureHeight());
   });
