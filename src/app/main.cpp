@@ -2,6 +2,7 @@
 #include "app/shell/MainWindow.h"
 #include "app/style/Settings.h"
 #include "io/Process.h"
+#include "media/write/EncoderProcess.h"
 #include "model/Worker.h"
 #include "project/ProjectFile.h"
 
@@ -36,6 +37,7 @@ long long millisecondsSinceStart() {
 
 int main(int argc, char** argv) {
   tromb::prepareProcess();
+  if (const auto worked = tromb::workAsEncoder(argc, argv)) return *worked;
   QApplication application(argc, argv);
   QApplication::setApplicationName(QStringLiteral("tromb"));
   QApplication::setApplicationVersion(QStringLiteral(TROMB_VERSION));

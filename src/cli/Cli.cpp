@@ -32,15 +32,19 @@ int exitCode(ErrorCode code) {
   return kFailedInside;
 }
 
-ProbeOptions probing(const Context& context) {
-  const auto set = [](const char* name) {
-    const char* value = std::getenv(name);
+std::string cacheFolder(const char* name) {
+  const auto set = [](const char* variable) {
+    const char* value = std::getenv(variable);
     return value ? std::string(value) : std::string();
   };
   // https://specifications.freedesktop.org/basedir-spec
   std::string cache = set("XDG_CACHE_HOME");
   if (!cache.starts_with('/')) cache = set("HOME").empty() ? std::string() : set("HOME") + "/.cache";
-  return {context.stop, cache.empty() ? cache : cache + "/tromb/indexes"};
+  return cache.empty() ? cache : cache + "/tromb/" + name;
+}
+
+ProbeOptions probing(const Context& context) {
+  return {context.stop, cacheFolder("indexes")};
 }
 
 int Command::failed(Context& context, const Error& error, bool json) {

@@ -43,6 +43,8 @@ protected:
 
 [[nodiscard]] int exitCode(ErrorCode code);
 
+/// A folder of the user's cache, as the window has it; empty where there is none.
+[[nodiscard]] std::string cacheFolder(const char* name);
 /// How files are looked at: stopped with the verb, and with indexes kept in the user's cache, as the window does.
 [[nodiscard]] ProbeOptions probing(const Context& context);
 

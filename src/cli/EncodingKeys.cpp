@@ -163,6 +163,8 @@ std::map<std::string, EncodingKey> made() {
   keys["tier"] = eitherKey("tier", "high", "main", [](Encoding& e, bool high) { e.highTier = high; });
   keys["groups"] = eitherKey("kind of groups", "open", "closed", [](Encoding& e, bool open) { e.openGroups = open; });
   keys["cut-keys"] = eitherKey("answer", "yes", "no", [](Encoding& e, bool yes) { e.keysAtCuts = yes; });
+  keys["encoder"] =
+      eitherKey("kind of encoder", "hardware", "software", [](Encoding& e, bool hardware) { e.hardware = hardware; });
   keys["entropy"] = eitherKey("entropy coding", "cabac", "cavlc",
                               [](Encoding& e, bool cabac) { e.entropy = cabac ? Entropy::Cabac : Entropy::Cavlc; });
   keys["sound"] = [](Deliverable& d, const std::string& value) -> Status {
@@ -206,7 +208,7 @@ std::string encodingKeysHelp() {
   };
   return "codec=" + either(pictureCodecs()) + ";container=" + either(containers()) +
          ";depth=8|10;chroma=420|422;colour=rec709|hlg|pq;rate-control=crf|vbr|cbr;passes=1|2;crf=N;bitrate=B;"
-         "max-bitrate=B;buffer=B;profile=P;level=L;tier=main|high;preset=SPEED;tune=T;gop=SECONDS;groups=closed|open;"
+         "max-bitrate=B;buffer=B;profile=P;level=L;tier=main|high;encoder=software|hardware;preset=SPEED;tune=T;gop=SECONDS;groups=closed|open;"
          "cut-keys=yes|no;b-pictures=N;references=N;entropy=cabac|cavlc;sound=with|none|only|beside;audio-codec=" +
          either(soundCodecs()) +
          ";audio-bitrate=B|speech|mixed|music;channels=1|2|6;sample-rate=HZ;loudness=LUFS|as-mixed;chapters=none|shots|"

@@ -63,6 +63,8 @@ private:
         line["state"] = "done";
         line["path"] = file.path;
         if (!file.soundPath.empty()) line["soundPath"] = file.soundPath;
+        if (!file.encoder.empty()) line["encoder"] = file.encoder;
+        if (!file.inSoftware.empty()) line["inSoftware"] = file.inSoftware.text();
         line["proof"] = file.proof ? toJson(*file.proof) : Json(nullptr);
       }
       for (const SourceLoss& loss : file.losses) line["losses"].push_back(lossText(loss).text());
@@ -73,6 +75,8 @@ private:
       const char* verdict = !file.proof ? "" : file.proof->passed() ? ", proofed" : ", falls short:";
       context.err << name << ": " << file.path << (file.soundPath.empty() ? "" : " and " + file.soundPath) << verdict
                   << "\n";
+      if (!file.inSoftware.empty())
+        context.err << "  encoded in software, since graphics hardware did not: " << file.inSoftware << "\n";
     }
     if (!json && file.proof)
       for (const ProofCheck& check : file.proof->checks)
@@ -119,6 +123,7 @@ private:
     request.folder = m_folder;
     request.overwrite = m_overwrite;
     request.proof = !m_noProof;
+    request.trialFolder = cacheFolder("encoders");
     return request;
   }
 

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "Command.h"
 #include "io/Process.h"
+#include "media/write/EncoderProcess.h"
 
 #include <csignal>
 #include <ctime>
@@ -16,6 +17,7 @@ int main(int argc, char** argv) {
   sigaddset(&signals, SIGTERM);
   pthread_sigmask(SIG_BLOCK, &signals, nullptr);
   tromb::prepareProcess();
+  if (const auto worked = tromb::workAsEncoder(argc, argv)) return *worked;
   try {
     std::stop_source stop;
     const std::jthread listener([&](const std::stop_token& end) {

@@ -48,6 +48,7 @@ const std::vector<PictureCodec>& pictureCodecs() {
        .name = "H.264",
        .encoder = "libx264",
        .found = "h264",
+       .hardware = {{"h264_vaapi", HardwareInterface::Vaapi, {k420at8}}, {"h264_nvenc", HardwareInterface::Nvenc, {k420at8}}, {"h264_qsv", HardwareInterface::Qsv, {k420at8}}},
        .purpose = say("plays everywhere"),
        .containers = {Container::Mp4, Container::Mov, Container::Mkv},
        // Table A-2: factors of the bit rate, relative to Main.
@@ -73,6 +74,7 @@ const std::vector<PictureCodec>& pictureCodecs() {
        .name = "HEVC",
        .encoder = "libx265",
        .found = "hevc",
+       .hardware = {{"hevc_vaapi", HardwareInterface::Vaapi, {k420at8, k420at10}}, {"hevc_nvenc", HardwareInterface::Nvenc, {k420at8, k420at10}}, {"hevc_qsv", HardwareInterface::Qsv, {k420at8, k420at10}}},
        .purpose = say("smaller than H.264, for phones and high dynamic range"),
        .containers = {Container::Mp4, Container::Mov, Container::Mkv},
        .profiles = {{"main", "main", {k420at8}, "hvc1.1.6."}, {"main10", "main 10", {k420at10}, "hvc1.2.4."}},
@@ -97,6 +99,7 @@ const std::vector<PictureCodec>& pictureCodecs() {
        .name = "VP9",
        .encoder = "libvpx-vp9",
        .found = "vp9",
+       .hardware = {{"vp9_vaapi", HardwareInterface::Vaapi, {k420at8}}, {"vp9_qsv", HardwareInterface::Qsv, {k420at8}}},
        .purpose = say("for the web"),
        .containers = {Container::Webm, Container::Mkv},
        .profiles = {{"0", "profile 0", {k420at8}}, {"2", "profile 2", {k420at10}}},

@@ -49,6 +49,16 @@ struct Tune {
   std::string_view options;
 };
 
+/// How FFmpeg reaches an encoder in graphics hardware.
+enum class HardwareInterface { Vaapi, Nvenc, Qsv };
+
+/// An encoder in graphics hardware.
+struct HardwareEncoder {
+  std::string_view encoder; ///< FFmpeg's name
+  HardwareInterface interface;
+  std::vector<Samples> samples;
+};
+
 /// The numbers of constant quality.
 struct QualityScale {
   double least;
@@ -65,6 +75,7 @@ struct PictureCodec {
   std::string_view name;             ///< "H.264", for people
   std::string_view encoder;          ///< FFmpeg's name of the encoder
   std::string_view found;            ///< FFmpeg's name of the codec in a file
+  std::vector<HardwareEncoder> hardware = {}; ///< that FFmpeg may have and can tell all that is promised
   Message purpose;                   ///< what it is made for
   std::vector<Container> containers; ///< the usual one first
   std::vector<Profile> profiles;     ///< the usual one of some samples first; empty: it has none

@@ -149,6 +149,32 @@ Status pictureEncodable(const Encoding& e, const CanvasFormat& format) {
   return {};
 }
 
+/// Graphics hardware is told what all its encoders can be told, so that another machine's gives the same.
+Status hardwareEncodable(const Encoding& e, const CanvasFormat& format) {
+  if (!e.hardware) return {};
+  const PictureCodec& c = e.info();
+  if (c.hardware.empty())
+    return refused(say("graphics hardware does not encode %1 here", c.name), say("the encoder software"));
+  const Samples samples = samplesOf(format);
+  if (std::none_of(c.hardware.begin(), c.hardware.end(),
+                   [&](const HardwareEncoder& h) { return contains(h.samples, samples); }))
+    return refused(say("graphics hardware has no %1 with pictures of %2", c.name, textOf(samples)),
+                   wordsOf(c.hardware.front().samples, [](const Samples& s) { return textOf(s); }));
+  if (isHdr(format.colour))
+    return refused(say("high dynamic range is encoded in software"), say("the encoder software, or the colour rec709"));
+  if (*e.rateControl == RateControl::Constant)
+    return refused(say("a constant rate is encoded in software"), say("the encoder software, or rate control vbr"));
+  if (e.passes == 2) return refused(say("graphics hardware encodes in one pass"), say("one pass"));
+  if (e.speed != c.usualSpeed)
+    return refused(say("encoders in graphics hardware have a speed of their own"), say("none"));
+  if (!e.tune.empty()) return refused(say("encoders in graphics hardware are not tuned"), say("none"));
+  if (e.highTier) return refused(say("graphics hardware keeps to the main tier"), say("the main tier"));
+  if (e.bPictures || e.references > 0 || e.openGroups || !e.keysAtCuts || e.entropy != Entropy::Usual)
+    return refused(say("encoders in graphics hardware settle by themselves on groups, references and entropy coding"),
+                   say("none of these, or the encoder software"));
+  return {};
+}
+
 Status ratesPossible(const Encoding& e) {
   const PictureCodec& c = e.info();
   if (*e.rateControl == RateControl::Settled) return {};
@@ -288,7 +314,8 @@ Status encodable(const Encoding& e, const EncodedPicture& picture) {
   if (e.chapters != Chapters::None && !infoOf(*e.container).chapters)
     return refused(say("%1 has no place for chapter marks", infoOf(*e.container).name), say("none"));
   if (!e.hasPicture()) return soundEncodable(e);
-  for (const Status& holds : {pictureEncodable(e, picture.format), ratesPossible(e), soundEncodable(e)})
+  for (const Status& holds : {pictureEncodable(e, picture.format), hardwareEncodable(e, picture.format),
+                              ratesPossible(e), soundEncodable(e)})
     if (!holds) return holds;
   if (const int most = e.info().mostRate; most > 0 && picture.rate.value() > Rational(most))
     return refused(say("%1 shows no more than %2 pictures a second", e.info().name, most), say("%1 or fewer", most));

@@ -65,6 +65,7 @@ struct Encoding {
   std::string level; ///< "4.1"; empty = the lowest that fits
   bool highTier = false;
   std::string speed;            ///< the encoder's own word
+  bool hardware = false;        ///< by an encoder in graphics hardware, on machines where one works
   std::string tune;             ///< what the pictures are like; empty: anything
   Rational keySeconds{2};       ///< most time between two key frames
   bool openGroups = false;      ///< pictures may lean on some beyond a key frame

@@ -4,11 +4,13 @@
 #include "analysis/SoundTarget.h"
 #include "export/Lane.h"
 #include "io/PartFile.h"
+#include "media/write/Hardware.h"
 #include "picture/PictureReader.h"
 
 #include <algorithm>
 #include <filesystem>
 #include <map>
+#include <numeric>
 #include <set>
 
 namespace tromb {
@@ -179,18 +181,33 @@ Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std:
   std::stop_source all; // requested by the caller, or if reading the sources fails
   const std::stop_callback passOn(stop, [&all] { all.request_stop(); });
   const auto begun = std::chrono::steady_clock::now();
-  Mixes mixes;
-  const auto readers = mixes.prepare(request.plans, all.get_token());
-  if (!readers) return tl::unexpected(readers.error());
-  Lanes lanes;
-  for (size_t i = 0; i < request.plans.size(); ++i)
-    lanes.push_back(std::make_unique<Lane>(request, i, (*readers)[i], begun, all.get_token()));
-  const auto run = [&](bool first) -> Status {
-    for (size_t i = 0; i < lanes.size(); ++i) {
-      const Plan& plan = request.plans[i];
+  const size_t count = request.plans.size();
+  std::vector<std::unique_ptr<Mixes>> mixes; // lanes read from them
+  Lanes lanes(count);
+  std::vector<Message> inSoftware(count);
+  // Makes the lanes of some deliverables.
+  const auto begin = [&](const std::vector<size_t>& places, bool hardware) -> Status {
+    std::vector<Plan> plans;
+    for (const size_t place : places) plans.push_back(request.plans[place]);
+    mixes.push_back(std::make_unique<Mixes>());
+    const auto readers = mixes.back()->prepare(plans, all.get_token());
+    if (!readers) return tl::unexpected(readers.error());
+    for (size_t i = 0; i < places.size(); ++i) {
+      const Plan& plan = plans[i];
+      const HardwareEncoder* encoder =
+          hardware ? hardwareFor(plan.encoding(), plan.format(), request.trialFolder, &inSoftware[places[i]]) : nullptr;
+      if (encoder) inSoftware[places[i]] = {};
+      lanes[places[i]] =
+          std::make_unique<Lane>(request, places[i], (*readers)[i], encoder, begun, all.get_token());
+    }
+    return {};
+  };
+  const auto run = [&](const std::vector<size_t>& places, bool first) -> Status {
+    for (const size_t place : places) {
+      const Plan& plan = request.plans[place];
       if (first && !Lane::needsFirstPass(plan)) continue;
       const bool second = plan.encoding().hasTwoPasses();
-      lanes[i]->start(first ? PassLog::Pass::First : second ? PassLog::Pass::Second : PassLog::Pass::Only);
+      lanes[place]->start(first ? PassLog::Pass::First : second ? PassLog::Pass::Second : PassLog::Pass::Only);
     }
     const Status done = decodeAll(request, lanes, all.get_token());
     if (!done) all.request_stop();
@@ -198,12 +215,30 @@ Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std:
     for (auto& lane : lanes) lane->wait();
     return done;
   };
+  std::vector<size_t> places(count);
+  std::iota(places.begin(), places.end(), size_t(0));
+  if (const Status ready = begin(places, true); !ready) return tl::unexpected(ready.error());
   Status decoded;
-  if (std::any_of(request.plans.begin(), request.plans.end(), Lane::needsFirstPass)) decoded = run(true);
-  if (decoded && !all.stop_requested()) decoded = run(false);
+  if (std::any_of(request.plans.begin(), request.plans.end(), Lane::needsFirstPass)) decoded = run(places, true);
+  if (decoded && !all.stop_requested()) decoded = run(places, false);
+  // What hardware has left undone is made in software, from its beginning: parameter sets of two encoders cannot stand
+  // in the one sample entry that players expect (ISO/IEC 14496-15, 5.4.2 and 8.4.1).
+  std::vector<size_t> again;
+  for (const size_t place : places)
+    if (Message fault = lanes[place]->hardwareFault(); !fault.empty()) {
+      inSoftware[place] = std::move(fault);
+      again.push_back(place);
+    }
+  if (!again.empty() && decoded && !all.stop_requested()) {
+    decoded = begin(again, false);
+    if (decoded) decoded = run(again, false);
+  }
 
   std::vector<ExportedFile> files;
-  for (auto& lane : lanes) files.push_back(lane->takeResult());
+  for (size_t i = 0; i < count; ++i) {
+    files.push_back(lanes[i]->takeResult());
+    files.back().inSoftware = inSoftware[i];
+  }
   const bool any = std::any_of(files.begin(), files.end(), [](const ExportedFile& f) { return !f.path.empty(); });
   const Error cancelled{ErrorCode::Cancelled, say("the export was cancelled; no half-made file was kept"), {}, {}, {}};
   if (!any && stop.stop_requested()) return tl::unexpected(cancelled);

@@ -31,6 +31,7 @@ struct ExportRequest {
   std::string folder; ///< made when it is not there
   bool overwrite = false;
   bool proof = true;
+  std::string trialFolder; ///< for hardwareTrials; may be empty
   /// Both are called from worker threads, one call at a time for each deliverable; either may be empty.
   std::function<void(const ExportProgress&)> onProgress;
   std::function<void(size_t index, const Frame& picture)> onPicture; ///< about four times a second
@@ -42,6 +43,8 @@ struct ExportedFile {
   std::string soundPath;            ///< that of the sound, where it has a file of its own beside the picture
   std::optional<ProofReport> proof; ///< empty when none was asked for
   std::vector<SourceLoss> losses;   ///< pictures and sound of its sources that were damaged or missing
+  std::string encoder;              ///< FFmpeg's name of the picture's encoder; empty for sound alone
+  Message inSoftware;               ///< why it is not by graphics hardware where that was asked for; may be empty
   std::optional<Error> error;       ///< why there is no file; the others may still be whole
 
   /// True if the file is as it was asked for: the proof, if there was one, found no fault, and nothing of the sources
@@ -58,7 +61,8 @@ struct ExportedFile {
 
 /// Decodes every source once and encodes all plans side by side. Each file is written under a temporary name,
 /// proofed, then renamed: to its final name where the proof is passed, else to its shortName. Where one deliverable
-/// fails the others go on. Nothing half-made stays. One entry a plan, in the same order. Errors, where none could be
+/// fails the others go on; where an encoder in graphics hardware does, the deliverable is begun again in software once
+/// the others are done. Nothing half-made stays. One entry a plan, in the same order. Errors, where none could be
 /// begun or all had to end: Exists, CannotWrite, Decoder, Cancelled, InvalidArgument and those of the sources.
 [[nodiscard]] Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std::stop_token stop);
 

@@ -29,8 +29,10 @@ Error noMemory(const std::string& path) {
 
 } // namespace
 
-Lane::Lane(const ExportRequest& request, size_t index, MixReader sound, Clock::time_point begun, std::stop_token all)
-    : m_request(request), m_plan(request.plans[index]), m_index(index), m_sound(sound), m_begun(begun),
+Lane::Lane(const ExportRequest& request, size_t index, MixReader sound, const HardwareEncoder* hardware,
+           Clock::time_point begun, std::stop_token all)
+    : m_request(request), m_plan(request.plans[index]), m_index(index), m_sound(sound), m_hardware(hardware),
+      m_begun(begun),
       m_target(exportPath(request.folder, m_plan.output().naming,
                           {request.projectName, m_plan.regionName(), &m_plan.deliverable()})),
       m_fromAll(std::move(all), [this] { m_stop.request_stop(); }),
@@ -115,7 +117,14 @@ void Lane::wait() {
   m_takesPart = false;
 }
 
+Message Lane::hardwareFault() const {
+  return m_hardware && m_result.error && m_result.error->code == ErrorCode::Encoder ? m_result.error->message
+                                                                                    : Message();
+}
+
 ExportedFile Lane::takeResult() {
+  if (m_plan.encoding().hasPicture())
+    m_result.encoder = m_hardware ? m_hardware->encoder : m_plan.encoding().info().encoder;
   for (auto& [piece, loss] : m_losses) m_result.losses.push_back(std::move(loss));
   return std::move(m_result);
 }
@@ -194,6 +203,7 @@ PictureStream Lane::streamOf() const {
   PictureStream stream{pictureOf(m_plan.deliverable()), m_plan.encoding()};
   stream.threads = encoderTurn() == Turn::First ? 1 : 0;
   stream.light = m_light;
+  stream.hardware = m_hardware;
   return stream;
 }
 

@@ -37,8 +37,9 @@ struct MixReader {
 class Lane {
 public:
   /// The request and the mix of the sound, which lanes share, outlive this. `all` ends it from outside.
-  Lane(const ExportRequest& request, size_t index, MixReader sound, std::chrono::steady_clock::time_point begun,
-       std::stop_token all);
+  /// `hardware`: the encoder in graphics hardware that makes the picture; null for the codec's in software.
+  Lane(const ExportRequest& request, size_t index, MixReader sound, const HardwareEncoder* hardware,
+       std::chrono::steady_clock::time_point begun, std::stop_token all);
   ~Lane();
 
   /// True if it must see all pictures before it encodes them: for two passes, and for light levels that stand in the
@@ -54,6 +55,8 @@ public:
   [[nodiscard]] bool ended() const { return !m_takesPart || m_stop.stop_requested(); }
   void closeInput(); ///< everything has been pushed
   void wait();
+  /// Why the encoder in graphics hardware has failed, so that software is to begin again; empty where it has not.
+  [[nodiscard]] Message hardwareFault() const;
   [[nodiscard]] ExportedFile takeResult();
 
 private:
@@ -95,6 +98,7 @@ private:
   const Plan& m_plan;
   size_t m_index;
   MixReader m_sound;
+  const HardwareEncoder* m_hardware;
   std::chrono::steady_clock::time_point m_begun;
   std::string m_target;
   std::stop_source m_stop; ///< Stops this lane alone.

@@ -178,14 +178,67 @@ void webp(AVCodecContext& c, const PictureStream& stream, const PassLog& /*log*/
   c.compression_level = std::stoi(stream.encoding.speed);
 }
 
+/// A quality on the codec's own scale as a quantiser, which is what all hardware has; of VP9 on the finer scale of the
+/// format itself (libvpx vp9_quantize.c, quantizer_to_qindex: four to one but for the last).
+int quantiserOf(const Encoding& e) {
+  constexpr int kMostIndex = 255;
+  const auto quality = int(std::lround(*e.crf));
+  return e.codec == Codec::Vp9 ? std::min(quality * 4, kMostIndex) : quality;
+}
+
+void setProfileAndLevel(AVCodecContext& c, const Encoding& e) {
+  const bool byName = e.codec != Codec::Vp9; // whose encoders see it from the pictures
+  if (!byName) return;
+  setOption(c, "profile", e.profile == "baseline" ? "constrained_baseline" : e.profile);
+  setOption(c, "level", e.level);
+}
+
+void vaapi(AVCodecContext& c, const PictureStream& stream, const PassLog& /*log*/) {
+  const Encoding& e = stream.encoding;
+  setProfileAndLevel(c, e);
+  rateOf(c, e);
+  const bool quality = *e.rateControl == RateControl::ConstantQuality;
+  setOption(c, "rc_mode", quality ? "CQP" : "VBR");
+  if (quality) c.global_quality = quantiserOf(e);
+}
+
+void nvenc(AVCodecContext& c, const PictureStream& stream, const PassLog& /*log*/) {
+  const Encoding& e = stream.encoding;
+  setProfileAndLevel(c, e);
+  if (e.profile == "baseline") setOption(c, "profile", e.profile);
+  rateOf(c, e);
+  const bool quality = *e.rateControl == RateControl::ConstantQuality;
+  setOption(c, "rc", quality ? "constqp" : "vbr");
+  if (quality) setOption(c, "qp", std::to_string(quantiserOf(e)));
+}
+
+void qsv(AVCodecContext& c, const PictureStream& stream, const PassLog& /*log*/) {
+  const Encoding& e = stream.encoding;
+  if (e.codec != Codec::Vp9) {
+    setOption(c, "profile", e.profile);
+    constexpr double kTenths = 10; // 41 is level 4.1
+    c.level = int(std::lround(std::stod(e.level) * kTenths));
+  }
+  rateOf(c, e);
+  if (*e.rateControl != RateControl::ConstantQuality) return;
+  c.flags |= AV_CODEC_FLAG_QSCALE;
+  c.global_quality = quantiserOf(e) * FF_QP2LAMBDA;
+}
+
 using Adapter = void (*)(AVCodecContext&, const PictureStream&, const PassLog&);
 /// In the order of Codec.
 constexpr Adapter kAdapters[] = {x264, x265, vpx, svtAv1, ffv1, vc3, gif, webp};
+/// In the order of HardwareInterface.
+constexpr Adapter kHardwareAdapters[] = {vaapi, nvenc, qsv};
 
 } // namespace
 
 EncoderPictures encoderPictures(const PictureStream& stream, const PassLog& log) {
   const PictureCodec& info = stream.encoding.info();
+  // Chroma of one pixel beside each other, which all hardware takes; no sample changes by it.
+  if (stream.hardware)
+    return stream.picture.format.depth > 8 ? EncoderPictures{"format=p010le", AV_PIX_FMT_P010LE}
+                                           : EncoderPictures{"format=nv12", AV_PIX_FMT_NV12};
   if (!info.loop) return {{}, pixelFormatOf(stream.picture.format)};
   // Composed in the BT.709 matrix of limited range.
   const std::string rgb = "scale=in_color_matrix=bt709:in_range=tv:out_range=pc:flags=accurate_rnd+full_chroma_int,"
@@ -200,7 +253,9 @@ void applyEncoding(AVCodecContext& context, const PictureStream& stream, const P
   const Encoding& e = stream.encoding;
   const Rational distance = e.keySeconds * stream.picture.rate.value();
   context.gop_size = stream.everyPictureAlone || e.info().intra ? 1 : int(std::max<int64_t>(1, distance.nearest()));
-  kAdapters[size_t(e.codec)](context, stream, log);
+  const Adapter adapter =
+      stream.hardware ? kHardwareAdapters[size_t(stream.hardware->interface)] : kAdapters[size_t(e.codec)];
+  adapter(context, stream, log);
 }
 
 } // namespace tromb

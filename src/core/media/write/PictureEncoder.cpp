@@ -4,6 +4,7 @@
 #include "media/Av.h"
 #include "media/CanvasFrame.h"
 #include "media/write/EncoderOptions.h"
+#include "media/write/EncoderProcess.h"
 
 #include <algorithm>
 #include <cmath>
@@ -53,7 +54,8 @@ private:
 
 struct PictureEncoder::State {
   std::string path;
-  av::CodecPtr encoder;
+  av::CodecPtr encoder; ///< where a process encodes, what it was told, and not open
+  std::optional<EncoderProcess> process;
   av::PacketPtr packet{av::allocated(av_packet_alloc())};
   PassLog* log = nullptr;
   int64_t next = 0;
@@ -69,6 +71,7 @@ struct PictureEncoder::State {
 
   Status send(av::FramePtr frame, const PacketSink& sink) {
     frame->pict_type = AV_PICTURE_TYPE_NONE;
+    if (process) return process->add(*frame, [&](AVPacket& made) { return hand(made, sink); });
     const int native = avcodec_send_frame(encoder.get(), frame.get());
     return native < 0 ? Status(failed(native)) : drain(sink);
   }
@@ -85,12 +88,16 @@ struct PictureEncoder::State {
       const int native = avcodec_receive_packet(encoder.get(), packet.get());
       if (native == AVERROR(EAGAIN) || native == AVERROR_EOF) return {};
       if (native < 0) return failed(native);
-      packet->duration = 1;
-      if (padding)
-        if (const int padded = padding->pad(*packet); padded < 0) return failed(padded);
-      if (const Status taken = sink(*packet); !taken) return taken;
+      if (const Status taken = hand(*packet, sink); !taken) return taken;
       av_packet_unref(packet.get());
     }
+  }
+
+  Status hand(AVPacket& made, const PacketSink& sink) {
+    made.duration = 1;
+    if (padding)
+      if (const int padded = padding->pad(made); padded < 0) return failed(padded);
+    return sink(made);
   }
 };
 
@@ -103,10 +110,10 @@ Result<PictureEncoder> PictureEncoder::open(const PictureStream& stream, const s
                                             PassLog* log) {
   av::tame();
   const PictureCodec& info = stream.encoding.info();
-  const AVCodec* codec = avcodec_find_encoder_by_name(std::string(info.encoder).c_str());
+  const std::string_view encoder = stream.hardware ? stream.hardware->encoder : info.encoder;
+  const AVCodec* codec = avcodec_find_encoder_by_name(std::string(encoder).c_str());
   if (!codec)
-    return fail(ErrorCode::Encoder, say("this system's FFmpeg cannot encode %1: it has no %2", info.name, info.encoder),
-                name, say("Choose another codec, or install an FFmpeg that has it"));
+    return fail(ErrorCode::Encoder, say("this system's FFmpeg cannot encode %1: it has no %2", info.name, encoder), name, say("Choose another codec, or install an FFmpeg that has it"));
   auto state = std::make_unique<State>();
   state->path = name;
   state->log = log;
@@ -137,6 +144,12 @@ Result<PictureEncoder> PictureEncoder::open(const PictureStream& stream, const s
     state->padding.emplace(info.filler, stream.encoding.maxBitRate, stream.encoding.bufferBits, picture.rate.value());
   if (headersApart) c.flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
   applyEncoding(c, stream, log ? *log : kOnly);
+  if (stream.hardware) {
+    auto started = EncoderProcess::start(c, name);
+    if (!started) return tl::unexpected(started.error());
+    state->process.emplace(std::move(*started));
+    return PictureEncoder(std::move(state));
+  }
   if (const int native = avcodec_open2(&c, codec, nullptr); native < 0)
     return fail(ErrorCode::Encoder, say("the encoder does not accept these settings (%1)", av::text(native)), name,
                 say("Check canvas, rate, profile and level"));
@@ -165,6 +178,7 @@ Status PictureEncoder::finish(const PacketSink& sink) {
     }
     if (const Status sent = s.sendFiltered(sink); !sent) return sent;
   }
+  if (s.process) return s.process->finish([&](AVPacket& made) { return s.hand(made, sink); });
   avcodec_send_frame(s.encoder.get(), nullptr);
   if (const Status done = s.drain(sink); !done) return done;
   if (s.log && s.log->pass == PassLog::Pass::First && s.encoder->stats_out) s.log->stats = s.encoder->stats_out;

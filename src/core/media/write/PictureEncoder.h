@@ -20,6 +20,8 @@ struct PictureStream {
   bool mirrored = false;          ///< True if players are to mirror it left for right after turning.
   int threads = 0;                ///< Threads of the encoder; 0 for as many as suit this machine.
   ContentLight light = {};        ///< of all pictures, where it is known
+  /// An encoder in graphics hardware, which then works in a process of its own; null: the codec's, in software.
+  const HardwareEncoder* hardware = nullptr;
   bool everyPictureAlone = false; ///< all are key frames, whatever the encoding says
 };
 

@@ -1,0 +1,195 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "media/write/Hardware.h"
+
+#include "io/AtomicFile.h"
+#include "io/CacheFolder.h"
+#include "media/Av.h"
+#include "media/CanvasFrame.h"
+#include "media/write/EncoderProcess.h"
+#include "media/write/PictureEncoder.h"
+
+#include <algorithm>
+#include <cmath>
+#include <filesystem>
+#include <map>
+#include <mutex>
+#include <sys/utsname.h>
+
+namespace tromb {
+namespace {
+
+namespace fs = std::filesystem;
+
+constexpr Size kTrialSize{640, 352}; // whole blocks of all codecs, and no encoder's smallest
+constexpr int kTrialPictures = 10;
+constexpr double kLeastTrialDb = 28; ///< of luma; good encoders give above 35 here, and broken ones under 15
+
+/// A soft pattern that moves: every encoder holds it.
+Frame trialPicture(const CanvasFormat& format, int number) {
+  auto frame = newFrame(kTrialSize, pixelFormatOf(format));
+  label(*frame, format);
+  AVFrame& f = *frame;
+  const int shift = format.depth - 8;
+  for (int plane = 0; plane < 3 && f.data[plane]; ++plane) {
+    const int across = plane == 0 ? 0 : 1;
+    for (int y = 0; y < kTrialSize.height >> across; ++y)
+      for (int x = 0; x < kTrialSize.width >> across; ++x) {
+        const double wave = std::sin(0.03 * ((x << across) + 3 * number) + plane) * std::cos(0.04 * (y << across));
+        const int value = int(128 + 90 * wave) << shift;
+        uint8_t* line = f.data[plane] + ptrdiff_t(y) * f.linesize[plane];
+        if (shift == 0)
+          line[x] = uint8_t(value);
+        else
+          reinterpret_cast<uint16_t*>(line)[x] = uint16_t(value);
+      }
+  }
+  return frame;
+}
+
+/// Luma of both in decibels of 8 bits.
+double likeness(const AVFrame& a, const AVFrame& b, int depth) {
+  double sum = 0;
+  for (int y = 0; y < kTrialSize.height; ++y) {
+    const uint8_t* one = a.data[0] + ptrdiff_t(y) * a.linesize[0];
+    const uint8_t* other = b.data[0] + ptrdiff_t(y) * b.linesize[0];
+    for (int x = 0; x < kTrialSize.width; ++x) {
+      const double difference = depth == 8 ? double(one[x]) - other[x]
+                                           : (double(reinterpret_cast<const uint16_t*>(one)[x]) -
+                                              reinterpret_cast<const uint16_t*>(other)[x]) /
+                                                 (1 << (depth - 8));
+      sum += difference * difference;
+    }
+  }
+  const double mean = sum / (double(kTrialSize.width) * kTrialSize.height);
+  return mean == 0 ? 99 : 10 * std::log10(255.0 * 255.0 / mean);
+}
+
+/// Decodes packets and compares them with what went in; why not, or nothing.
+class TrialReading {
+public:
+  TrialReading(const PictureEncoder& encoder, const CanvasFormat& format) : m_format(format) {
+    const AVCodec* codec = avcodec_find_decoder(encoder.context().codec_id);
+    av::ParametersPtr parameters(av::allocated(avcodec_parameters_alloc()));
+    if (!codec || avcodec_parameters_from_context(parameters.get(), &encoder.context()) < 0) return;
+    m_decoder.reset(av::allocated(avcodec_alloc_context3(codec)));
+    if (avcodec_parameters_to_context(m_decoder.get(), parameters.get()) < 0 ||
+        avcodec_open2(m_decoder.get(), codec, nullptr) < 0)
+      m_decoder.reset();
+  }
+  void take(AVPacket* packet) {
+    if (!m_decoder || avcodec_send_packet(m_decoder.get(), packet) < 0) return;
+    av::FramePtr frame(av::allocated(av_frame_alloc()));
+    while (avcodec_receive_frame(m_decoder.get(), frame.get()) >= 0) {
+      if (frame->width != kTrialSize.width || frame->height != kTrialSize.height ||
+          frame->format != pixelFormatOf(m_format))
+        return;
+      const Frame wanted = trialPicture(m_format, m_seen++);
+      m_worst = std::min(m_worst, likeness(*frame, *wanted.get(), m_format.depth));
+    }
+  }
+  [[nodiscard]] Message fault() const {
+    if (m_seen != kTrialPictures) return say("%1 of %2 pictures can be read", m_seen, kTrialPictures);
+    if (m_worst < kLeastTrialDb) return say("its pictures are not what went in");
+    return {};
+  }
+
+private:
+  CanvasFormat m_format;
+  av::CodecPtr m_decoder;
+  int m_seen = 0;
+  double m_worst = 99;
+};
+
+Message tried(Codec codec, const HardwareEncoder& encoder, const Samples& samples) {
+  if (!avcodec_find_encoder_by_name(std::string(encoder.encoder).c_str()))
+    return say("this system's FFmpeg has no %1", encoder.encoder);
+  PictureStream stream;
+  stream.picture = {kTrialSize, FrameRate(), {}, Rational(1)};
+  stream.picture.format.depth = samples.depth;
+  stream.picture.format.chroma = samples.chroma;
+  stream.encoding.codec = codec;
+  stream.encoding.hardware = true;
+  stream.encoding = resolved(stream.encoding, stream.picture);
+  stream.hardware = &encoder;
+  auto opened = PictureEncoder::open(stream, {}, true);
+  if (!opened) return opened.error().message;
+  TrialReading reading(*opened, stream.picture.format);
+  const PacketSink sink = [&](AVPacket& packet) {
+    reading.take(&packet);
+    return Status();
+  };
+  for (int n = 0; n < kTrialPictures; ++n)
+    if (const Status done = opened->add(trialPicture(stream.picture.format, n), 1, sink); !done)
+      return done.error().message;
+  if (const Status done = opened->finish(sink); !done) return done.error().message;
+  reading.take(nullptr);
+  return reading.fault();
+}
+
+/// What a trial depends on besides its encoder: FFmpeg, the kernel with its drivers, the devices, and the folders that
+/// drivers' libraries are put into.
+std::string driversNow() {
+  std::string key = std::to_string(avcodec_version()) + " " + avcodec_configuration();
+  utsname kernel{};
+  if (::uname(&kernel) == 0) key += std::string("\n") + kernel.release + " " + kernel.version;
+  std::error_code ignored;
+  std::vector<std::string> lines;
+  for (const char* folder : {"/dev/dri", "/sys/class/drm"})
+    for (const auto& entry : fs::directory_iterator(folder, ignored)) {
+      const fs::path driver = fs::read_symlink(entry.path() / "device/driver", ignored);
+      lines.push_back(entry.path().string() + " " + driver.filename().string());
+    }
+  const auto changed = [&](const fs::path& path) {
+    std::error_code missing;
+    const auto time = fs::last_write_time(path, missing);
+    if (!missing) lines.push_back(path.string() + " " + std::to_string(time.time_since_epoch().count()));
+  };
+  for (const auto& entry : fs::directory_iterator("/usr/lib", ignored))
+    if (entry.path().string().ends_with("-linux-gnu")) {
+      changed(entry.path());
+      changed(entry.path() / "dri");
+    }
+  for (const auto& entry : fs::directory_iterator("/proc/driver", ignored))
+    if (const auto version = readWholeFile((entry.path() / "version").string())) lines.push_back(*version);
+  std::sort(lines.begin(), lines.end());
+  for (const std::string& line : lines) key += "\n" + line;
+  return key;
+}
+
+} // namespace
+
+std::vector<HardwareTrial> hardwareTrials(Codec codec, const Samples& samples, const std::string& folder) {
+  static std::mutex mutex;
+  static std::map<std::string, Message> known; // of this run, by encoder and depth
+  const std::scoped_lock lock(mutex); // also so that one trial does not disturb another
+  constexpr int64_t kMostBytes = 100'000;
+  const CacheFolder kept(folder, kMostBytes);
+  std::string drivers;
+  std::vector<HardwareTrial> trials;
+  for (const HardwareEncoder& encoder : infoOf(codec).hardware) {
+    if (std::find(encoder.samples.begin(), encoder.samples.end(), samples) == encoder.samples.end()) continue;
+    const std::string name = std::string(encoder.encoder) + " " + std::to_string(samples.depth);
+    auto at = known.find(name);
+    if (at == known.end()) {
+      if (drivers.empty()) drivers = driversNow();
+      const std::string key = name + "\n" + drivers;
+      const auto before = kept.find(key);
+      at = known.emplace(name, before ? verbatim(*before) : tried(codec, encoder, samples)).first;
+      if (!before && encodersCanBeStarted()) kept.keep(key, at->second.text());
+    }
+    trials.push_back({&encoder, samples, at->second});
+  }
+  return trials;
+}
+
+const HardwareEncoder* hardwareFor(const Encoding& e, const CanvasFormat& format, const std::string& folder,
+                                   Message* why) {
+  if (!e.hardware || !e.hasPicture()) return nullptr;
+  for (const HardwareTrial& trial : hardwareTrials(e.codec, {format.depth, format.chroma}, folder)) {
+    if (trial.reason.empty()) return trial.encoder;
+    if (why && why->empty()) *why = trial.reason;
+  }
+  return nullptr;
+}
+
+} // namespace tromb
