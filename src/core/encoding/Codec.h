@@ -71,14 +71,14 @@ struct QualityScale {
 /// All that the rest of the program knows of a codec of the picture.
 struct PictureCodec {
   Codec codec;
-  std::string_view word;             ///< "h264"
-  std::string_view name;             ///< "H.264", for people
-  std::string_view encoder;          ///< FFmpeg's name of the encoder
-  std::string_view found;            ///< FFmpeg's name of the codec in a file
+  std::string_view word;                      ///< "h264"
+  std::string_view name;                      ///< "H.264", for people
+  std::string_view encoder;                   ///< FFmpeg's name of the encoder
+  std::string_view found;                     ///< FFmpeg's name of the codec in a file
   std::vector<HardwareEncoder> hardware = {}; ///< that FFmpeg may have and can tell all that is promised
-  Message purpose;                   ///< what it is made for
-  std::vector<Container> containers; ///< the usual one first
-  std::vector<Profile> profiles;     ///< the usual one of some samples first; empty: it has none
+  Message purpose;                            ///< what it is made for
+  std::vector<Container> containers;          ///< the usual one first
+  std::vector<Profile> profiles;              ///< the usual one of some samples first; empty: it has none
   std::vector<Samples> samples;
   const LevelTable* levels = nullptr;
   /// What follows the profile in the `codecs` parameter; null for codecs that have none.

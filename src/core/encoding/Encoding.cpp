@@ -314,8 +314,8 @@ Status encodable(const Encoding& e, const EncodedPicture& picture) {
   if (e.chapters != Chapters::None && !infoOf(*e.container).chapters)
     return refused(say("%1 has no place for chapter marks", infoOf(*e.container).name), say("none"));
   if (!e.hasPicture()) return soundEncodable(e);
-  for (const Status& holds : {pictureEncodable(e, picture.format), hardwareEncodable(e, picture.format),
-                              ratesPossible(e), soundEncodable(e)})
+  for (const Status& holds :
+       {pictureEncodable(e, picture.format), hardwareEncodable(e, picture.format), ratesPossible(e), soundEncodable(e)})
     if (!holds) return holds;
   if (const int most = e.info().mostRate; most > 0 && picture.rate.value() > Rational(most))
     return refused(say("%1 shows no more than %2 pictures a second", e.info().name, most), say("%1 or fewer", most));

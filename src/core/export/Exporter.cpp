@@ -197,8 +197,7 @@ Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std:
       const HardwareEncoder* encoder =
           hardware ? hardwareFor(plan.encoding(), plan.format(), request.trialFolder, &inSoftware[places[i]]) : nullptr;
       if (encoder) inSoftware[places[i]] = {};
-      lanes[places[i]] =
-          std::make_unique<Lane>(request, places[i], (*readers)[i], encoder, begun, all.get_token());
+      lanes[places[i]] = std::make_unique<Lane>(request, places[i], (*readers)[i], encoder, begun, all.get_token());
     }
     return {};
   };

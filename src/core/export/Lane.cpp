@@ -32,9 +32,8 @@ Error noMemory(const std::string& path) {
 Lane::Lane(const ExportRequest& request, size_t index, MixReader sound, const HardwareEncoder* hardware,
            Clock::time_point begun, std::stop_token all)
     : m_request(request), m_plan(request.plans[index]), m_index(index), m_sound(sound), m_hardware(hardware),
-      m_begun(begun),
-      m_target(exportPath(request.folder, m_plan.output().naming,
-                          {request.projectName, m_plan.regionName(), &m_plan.deliverable()})),
+      m_begun(begun), m_target(exportPath(request.folder, m_plan.output().naming,
+                                          {request.projectName, m_plan.regionName(), &m_plan.deliverable()})),
       m_fromAll(std::move(all), [this] { m_stop.request_stop(); }),
       m_soundSkip(sound.mix ? sound.mix->leadIn(sound.reader) : 0), m_noMemory(noMemory(m_target)) {}
 

@@ -118,11 +118,10 @@ Encoding readEncoding(const JsonNode& node) {
   if (node.has("title")) e.title = node.get("title").text(kMostTitleBytes);
   if (node.has("comment")) e.comment = node.get("comment").text(kMostTitleBytes);
   if (node.has("language")) e.language = node.get("language").text(3);
-  e.unknown = node.others({"codec",      "container",  "rateControl", "passes",     "crf",       "bitRate",
-                           "maxBitRate", "bufferBits", "profile",     "level",      "highTier",  "speed",
-                           "tune",       "keySeconds", "openGroups",  "keysAtCuts", "bPictures", "references",
-                           "entropy",    "sound",      "title",       "comment",    "chapters",  "language",
-                           "hardware"});
+  e.unknown = node.others({"codec",      "container",  "rateControl", "passes",     "crf",     "bitRate", "maxBitRate",
+                           "bufferBits", "profile",    "level",       "highTier",   "speed",   "tune",    "keySeconds",
+                           "openGroups", "keysAtCuts", "bPictures",   "references", "entropy", "sound",   "title",
+                           "comment",    "chapters",   "language",    "hardware"});
   return e;
 }
 

@@ -44,8 +44,8 @@ int spawned(const Descriptor& end) {
   posix_spawn_file_actions_adddup2(&files, end.get(), kEncoderChannel);
   const std::array<const char*, 3> arguments{"tromb-encoder", kEncoderArgument, nullptr};
   pid_t process = -1;
-  const int refused = posix_spawn(&process, "/proc/self/exe", &files, nullptr, const_cast<char**>(arguments.data()),
-                                  environ);
+  const int refused =
+      posix_spawn(&process, "/proc/self/exe", &files, nullptr, const_cast<char**>(arguments.data()), environ);
   posix_spawn_file_actions_destroy(&files);
   errno = refused;
   return refused == 0 ? int(process) : -1;

@@ -53,10 +53,11 @@ double likeness(const AVFrame& a, const AVFrame& b, int depth) {
     const uint8_t* one = a.data[0] + ptrdiff_t(y) * a.linesize[0];
     const uint8_t* other = b.data[0] + ptrdiff_t(y) * b.linesize[0];
     for (int x = 0; x < kTrialSize.width; ++x) {
-      const double difference = depth == 8 ? double(one[x]) - other[x]
-                                           : (double(reinterpret_cast<const uint16_t*>(one)[x]) -
-                                              reinterpret_cast<const uint16_t*>(other)[x]) /
-                                                 (1 << (depth - 8));
+      const double difference =
+          depth == 8
+              ? double(one[x]) - other[x]
+              : (double(reinterpret_cast<const uint16_t*>(one)[x]) - reinterpret_cast<const uint16_t*>(other)[x]) /
+                    (1 << (depth - 8));
       sum += difference * difference;
     }
   }
@@ -101,8 +102,6 @@ private:
 };
 
 Message tried(Codec codec, const HardwareEncoder& encoder, const Samples& samples) {
-  if (!avcodec_find_encoder_by_name(std::string(encoder.encoder).c_str()))
-    return say("this system's FFmpeg has no %1", encoder.encoder);
   PictureStream stream;
   stream.picture = {kTrialSize, FrameRate(), {}, Rational(1)};
   stream.picture.format.depth = samples.depth;
@@ -161,13 +160,17 @@ std::string driversNow() {
 std::vector<HardwareTrial> hardwareTrials(Codec codec, const Samples& samples, const std::string& folder) {
   static std::mutex mutex;
   static std::map<std::string, Message> known; // of this run, by encoder and depth
-  const std::scoped_lock lock(mutex); // also so that one trial does not disturb another
+  const std::scoped_lock lock(mutex);          // also so that one trial does not disturb another
   constexpr int64_t kMostBytes = 100'000;
   const CacheFolder kept(folder, kMostBytes);
   std::string drivers;
   std::vector<HardwareTrial> trials;
   for (const HardwareEncoder& encoder : infoOf(codec).hardware) {
     if (std::find(encoder.samples.begin(), encoder.samples.end(), samples) == encoder.samples.end()) continue;
+    if (!avcodec_find_encoder_by_name(std::string(encoder.encoder).c_str())) {
+      trials.push_back({&encoder, samples, say("this system's FFmpeg has no %1", encoder.encoder)});
+      continue;
+    }
     const std::string name = std::string(encoder.encoder) + " " + std::to_string(samples.depth);
     auto at = known.find(name);
     if (at == known.end()) {

@@ -113,7 +113,8 @@ Result<PictureEncoder> PictureEncoder::open(const PictureStream& stream, const s
   const std::string_view encoder = stream.hardware ? stream.hardware->encoder : info.encoder;
   const AVCodec* codec = avcodec_find_encoder_by_name(std::string(encoder).c_str());
   if (!codec)
-    return fail(ErrorCode::Encoder, say("this system's FFmpeg cannot encode %1: it has no %2", info.name, encoder), name, say("Choose another codec, or install an FFmpeg that has it"));
+    return fail(ErrorCode::Encoder, say("this system's FFmpeg cannot encode %1: it has no %2", info.name, encoder),
+                name, say("Choose another codec, or install an FFmpeg that has it"));
   auto state = std::make_unique<State>();
   state->path = name;
   state->log = log;

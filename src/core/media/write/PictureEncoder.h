@@ -15,11 +15,11 @@ namespace tromb {
 /// The picture stream of a file that is being written.
 struct PictureStream {
   EncodedPicture picture;
-  Encoding encoding;              ///< resolved: bit rate and level filled in
-  int rotation = 0;               ///< degrees clockwise that a player is to turn the picture
-  bool mirrored = false;          ///< True if players are to mirror it left for right after turning.
-  int threads = 0;                ///< Threads of the encoder; 0 for as many as suit this machine.
-  ContentLight light = {};        ///< of all pictures, where it is known
+  Encoding encoding;       ///< resolved: bit rate and level filled in
+  int rotation = 0;        ///< degrees clockwise that a player is to turn the picture
+  bool mirrored = false;   ///< True if players are to mirror it left for right after turning.
+  int threads = 0;         ///< Threads of the encoder; 0 for as many as suit this machine.
+  ContentLight light = {}; ///< of all pictures, where it is known
   /// An encoder in graphics hardware, which then works in a process of its own; null: the codec's, in software.
   const HardwareEncoder* hardware = nullptr;
   bool everyPictureAlone = false; ///< all are key frames, whatever the encoding says
