@@ -153,6 +153,32 @@ private slots:
     QCOMPARE(d.name, std::string("Mine"));
   }
 
+  // A project may come from a machine with graphics hardware: that is kept, said and can be given up, and nothing that
+  // hardware cannot be told is offered beside it.
+  void hardwareIsAskedFor() {
+    Document document;
+    document.addDeliverable(newDeliverable({}, "square-feed-post", nullptr));
+    Deliverable wanted = document.project().deliverables.front();
+    wanted.encoding.hardware = true;
+    document.editDeliverable(0, wanted);
+    DeliverableDialog dialog(document, 0);
+    dialog.show();
+    const auto boxes = dialog.findChildren<QComboBox*>();
+    const auto box = [&](const char* name) {
+      return *std::find_if(boxes.begin(), boxes.end(),
+                           [&](const QComboBox* each) { return each->accessibleName() == QLatin1String(name); });
+    };
+    QCOMPARE(box("Encoder")->currentText(), QStringLiteral("In graphics hardware, on machines that have it"));
+    QVERIFY2(!box("Encoder effort")->isVisible(), "its speed is its own");
+    QCOMPARE(box("Rate control")->findText(QStringLiteral("Constant bit rate")), -1);
+    box("Encoder")->setCurrentIndex(0);
+    emit box("Encoder")->activated(0);
+    QVERIFY(!dialog.deliverable().encoding.hardware);
+    QVERIFY(box("Encoder effort")->isVisible());
+    QVERIFY(box("Rate control")->findText(QStringLiteral("Constant bit rate")) >= 0);
+    QVERIFY2(!box("Encoder")->isVisible(), "this machine has none");
+  }
+
   // What follows for each shot is said before anything is added.
   void consequencesAreSaid_data() {
     QTest::addColumn<Size>("source");

@@ -262,7 +262,7 @@ private slots:
                            "max-bitrate=4500k;audio-bitrate=96k;profile=main;preset=slow;level=4.1;codec=h264;"
                            "container=mp4",
                            "--deliverable",
-                           "canvas=202x360;crf=17.5",
+                           "canvas=202x360;crf=17.5;encoder=hardware",
                            "--deliverable",
                            "name=More;canvas=360x360;codec=hevc;container=mkv;depth=10;rate-control=vbr;passes=2;"
                            "bitrate=2M;max-bitrate=3M;buffer=1500k;profile=main10;tier=main;preset=fast;tune=grain;"
@@ -300,6 +300,8 @@ private slots:
     QVERIFY(short_.name == "202×360");
     QVERIFY(short_.encoding.rateControl == RateControl::ConstantQuality);
     QVERIFY(short_.encoding.crf == 17.5);
+    QVERIFY(short_.encoding.hardware);
+    QVERIFY(!all.encoding.hardware);
     const Deliverable& more = project->deliverables[2];
     const Encoding& e = more.encoding;
     QVERIFY(more.format == CanvasFormat({10, Chroma::C420, kRec709}));

@@ -306,7 +306,9 @@ private slots:
     QCOMPARE(test::faultsOf(files), QString());
     QVERIFY(QFile::remove(QString::fromStdString(files->front().path)));
     const auto plan = Plan::build(p, probeFootage(p), "d1");
-    ExportRequest request{{*plan}, {}, folder, false, true, {}, {}};
+    ExportRequest request;
+    request.plans = {*plan};
+    request.folder = folder;
     const auto again = exportPlans(request, {});
     QVERIFY(!again);
     QVERIFY(again.error().code == ErrorCode::Exists);

@@ -230,6 +230,21 @@ private slots:
       e.sound.place = SoundPlace::Alone, e.container = Container::Wav, e.sound.codec = SoundCodec::Aac;
     });
     row("h264", "H.264 is not put into FLAC", "mp4, mov or mkv", [](E& e, P&) { e.container = Container::Flac; });
+    const auto hard = [&row](const char* codec, const char* what, const char* instead, const Change& change) {
+      row(codec, what, instead, [change](E& e, P& p) {
+        e.hardware = true;
+        change(e, p);
+      });
+    };
+    hard("av1", "graphics hardware does not encode AV1 here", "software", [](E&, P&) {});
+    hard("h264", "no H.264 with pictures of 10-bit", "8-bit 4:2:0", [](E&, P& p) { p.format.depth = 10; });
+    hard("hevc", "high dynamic range is encoded in software", "rec709", [=](E&, P& p) { p.format = {10, c420, kHlg}; });
+    hard("h264", "a constant rate is encoded in software", "vbr",
+         [](E& e, P&) { e.rateControl = RateControl::Constant; });
+    hard("hevc", "encodes in one pass", "one pass", [](E& e, P&) { e.passes = 2; });
+    hard("h264", "have a speed of their own", "none", [](E& e, P&) { e.speed = "slow"; });
+    hard("h264", "are not tuned", "none", [](E& e, P&) { e.tune = "film"; });
+    hard("h264", "settle by themselves on groups", "software", [](E& e, P&) { e.keysAtCuts = false; });
     row("gif", "no more than 50 pictures", "50 or fewer",
         [=](E&, P& p) { p.rate = FrameRate(Rational(60)), p.format.chroma = full; });
     row("gif", "GIF has square pixels", "1/1",

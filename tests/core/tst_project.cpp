@@ -82,6 +82,7 @@ class TestProject : public QObject {
     e.profile = "main10";
     e.highTier = true;
     e.speed = "slow";
+    e.hardware = true;
     e.tune = "grain";
     e.keySeconds = Rational(1001, 1000);
     e.openGroups = true;

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/dispatch/ExportDialog.h"
 
+#include "app/shell/Folders.h"
 #include "app/style/Icons.h"
 #include "app/style/Theme.h"
 #include "model/Translation.h"
@@ -402,6 +403,7 @@ void ExportDialog::start() {
   m_openFolder->setVisible(false);
   m_message->clear();
   setBusy(true);
+  request.trialFolder = cacheFolder("encoders").toStdString();
   m_run.start(std::move(request), kExportPicture);
   m_cancel->setFocus();
 }
@@ -446,6 +448,9 @@ void ExportDialog::succeeded(const std::vector<ExportedFile>& files) {
     else
       say(row.verdict, tr("▲ The proof falls short; the file is named so. ") + short_.join(QStringLiteral(" · ")),
           Theme::current().bars);
+    if (!file.inSoftware.empty())
+      row.verdict->setText(row.verdict->text() +
+                           tr(" · in software, since graphics hardware did not work: %1").arg(said(file.inSoftware)));
   }
   m_openFolder->setVisible(true);
   m_start->setText(tr("Export again"));

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/spec/EncodingForm.h"
 
+#include "app/shell/Folders.h"
 #include "media/SoundFormat.h"
 #include "model/Translation.h"
 
@@ -57,7 +58,12 @@ EncodingForm::EncodingForm(Deliverable& deliverable, QFormLayout& form, QWidget*
   m_quality->setDecimals(1);
   m_quality->setAccessibleName(tr("Constant quality"));
   form.addRow(tr("&Quality"), m_quality);
-  m_speed = combo(tr("&Encoder speed"), tr("Encoder effort"));
+  m_encoder = combo(tr("Encod&er"), tr("Encoder"));
+  m_differs = new QLabel(tr("Faster, but larger for the same look. One pass; speed and groups are its own."), parent);
+  m_differs->setWordWrap(true);
+  m_differs->setProperty("rank", "faint");
+  form.addRow(QString(), m_differs);
+  m_speed = combo(tr("Encoder s&peed"), tr("Encoder effort"));
   m_place = combo({}, tr("Where the sound goes"));
   m_sound = combo({}, tr("Codec of the sound"));
   m_channels = combo({}, tr("Channels of the sound"));
@@ -77,8 +83,10 @@ EncodingForm::EncodingForm(Deliverable& deliverable, QFormLayout& form, QWidget*
     m_deliverable.format.depth = s.depth;
     m_deliverable.format.chroma = s.chroma;
     m_deliverable.encoding.profile.clear();
+    m_deliverable.encoding.hardware = m_deliverable.encoding.hardware && working();
     emit changed();
   });
+  connect(m_encoder, &QComboBox::activated, this, &EncodingForm::takeEncoder);
   connect(m_control, &QComboBox::activated, this, [this, &e] {
     e.rateControl = RateControl(m_control->currentData().toInt());
     e.passes = 1;
@@ -156,6 +164,60 @@ QWidget* EncodingForm::addPair(const QString& label, QComboBox* first, QComboBox
   return row;
 }
 
+/// Graphics hardware is told less than an encoder in software.
+void EncodingForm::takeEncoder() {
+  Encoding& e = m_deliverable.encoding;
+  e.hardware = m_encoder->currentData().toBool();
+  if (e.hardware) {
+    const Encoding usual;
+    e.passes = usual.passes;
+    e.highTier = usual.highTier;
+    e.openGroups = usual.openGroups;
+    e.keysAtCuts = usual.keysAtCuts;
+    e.bPictures = usual.bPictures;
+    e.references = usual.references;
+    e.entropy = usual.entropy;
+    e.speed.clear();
+    e.tune.clear();
+    if (e.rateControl == RateControl::Constant) e.rateControl = RateControl::Variable;
+  }
+  emit changed();
+}
+
+const HardwareEncoder* EncodingForm::working() {
+  const Codec codec = m_deliverable.encoding.codec;
+  const CanvasFormat& format = m_deliverable.format;
+  const Samples samples{format.depth, format.chroma};
+  const auto [at, fresh] = m_trials.try_emplace({codec, samples.depth});
+  if (fresh && !infoOf(codec).hardware.empty()) {
+    const auto take = [this, key = at->first](std::vector<HardwareTrial> trials) {
+      m_trials[key] = std::move(trials);
+      refresh();
+    };
+    m_trying.add(
+        [codec, samples, folder = cacheFolder("encoders").toStdString(), take](const Job& job) {
+          job.tell([take, trials = hardwareTrials(codec, samples, folder)] { take(trials); });
+        },
+        [](const Error&) {}); // then none is offered
+  }
+  if (!at->second || isHdr(format.colour)) return nullptr;
+  for (const HardwareTrial& trial : *at->second)
+    if (trial.reason.empty()) return trial.encoder;
+  return nullptr;
+}
+
+void EncodingForm::refreshEncoder(const Encoding& e) {
+  const HardwareEncoder* found = working();
+  QList<std::pair<QString, QVariant>> entries{{tr("In software, with %1").arg(text(e.info().encoder)), false}};
+  if (found)
+    entries.emplace_back(tr("In graphics hardware, with %1").arg(text(found->encoder)), true);
+  else if (e.hardware)
+    entries.emplace_back(tr("In graphics hardware, on machines that have it"), true);
+  m_form.setRowVisible(m_encoder, found || e.hardware);
+  m_form.setRowVisible(m_differs, e.hardware);
+  fill(*m_encoder, entries, e.hardware);
+}
+
 /// What was chosen for another codec would mean something else, or nothing, for this one.
 void EncodingForm::takeCodec() {
   const PictureCodec& codec = infoOf(Codec(m_codec->currentData().toInt()));
@@ -176,8 +238,8 @@ void EncodingForm::takeCodec() {
 void EncodingForm::refresh() {
   m_filling = true;
   const Encoding e = resolvedEncoding(m_deliverable);
-  for (QWidget* row :
-       std::initializer_list<QWidget*>{m_codec, m_container, m_samples, m_control, m_megabits, m_quality, m_speed})
+  for (QWidget* row : std::initializer_list<QWidget*>{m_codec, m_container, m_samples, m_control, m_megabits, m_quality,
+                                                      m_encoder, m_differs, m_speed})
     m_form.setRowVisible(row, e.hasPicture());
   if (e.hasPicture()) refreshPicture(e);
   refreshSound(e);
@@ -205,7 +267,8 @@ void EncodingForm::refreshPicture(const Encoding& e) {
   entries.clear();
   const QString controls[] = {tr("Constant quality"), tr("Average bit rate"), tr("Constant bit rate"),
                               tr("As the codec needs")};
-  for (const RateControl control : codec.rateControls) entries.emplace_back(controls[size_t(control)], int(control));
+  for (const RateControl control : codec.rateControls)
+    if (control != RateControl::Constant || !e.hardware) entries.emplace_back(controls[size_t(control)], int(control));
   fill(*m_control, entries, int(*e.rateControl));
   const bool byRate = *e.rateControl == RateControl::Variable || *e.rateControl == RateControl::Constant;
   m_form.setRowVisible(m_megabits, byRate);
@@ -222,8 +285,9 @@ void EncodingForm::refreshPicture(const Encoding& e) {
   }
   entries.clear();
   for (const std::string& speed : codec.speeds) entries.emplace_back(text(speed), text(speed));
-  m_form.setRowVisible(m_speed, !codec.speeds.empty());
+  m_form.setRowVisible(m_speed, !codec.speeds.empty() && !e.hardware);
   fill(*m_speed, entries, text(e.speed));
+  refreshEncoder(e);
 }
 
 void EncodingForm::refreshSound(const Encoding& e) {

@@ -1,13 +1,17 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "media/write/Hardware.h"
+#include "model/Worker.h"
 #include "project/Project.h"
 
 #include <QObject>
+#include <map>
 
 class QComboBox;
 class QDoubleSpinBox;
 class QFormLayout;
+class QLabel;
 
 namespace tromb {
 
@@ -32,6 +36,10 @@ private:
   void takeCodec();
   void forgetSoundContainer();
   void refreshPicture(const Encoding& resolved);
+  void refreshEncoder(const Encoding& resolved);
+  void takeEncoder();
+  /// The encoder in graphics hardware that works for the deliverable as it is; null also while it is being tried.
+  [[nodiscard]] const HardwareEncoder* working();
   void refreshSound(const Encoding& resolved);
 
   Deliverable& m_deliverable;
@@ -44,12 +52,17 @@ private:
   QComboBox* m_control;
   QDoubleSpinBox* m_megabits;
   QDoubleSpinBox* m_quality;
+  QComboBox* m_encoder;
+  QLabel* m_differs; ///< what is other with graphics hardware
   QComboBox* m_speed;
   QComboBox* m_place;
   QComboBox* m_sound;
   QComboBox* m_channels;
   QComboBox* m_content;
   QWidget* m_heard; ///< the row of both
+  /// What came of trials, by codec and depth; null while they are made.
+  std::map<std::pair<Codec, int>, std::optional<std::vector<HardwareTrial>>> m_trials;
+  Worker m_trying;
 };
 
 } // namespace tromb
