@@ -399,19 +399,28 @@ private slots:
     QVERIFY(!project->sources[1].colour);
     QVERIFY(cli({"check", "@claim.tromb"}).err.find("HDR") != std::string::npos);
   }
-  // What this machine can make: all of the table, since its FFmpeg is Debian's.
+  // What this machine can make: all of the table in software, since its FFmpeg is Debian's; graphics hardware is listed
+  // behind it, and whether there is some is the machine's.
   void encodersAreListed() {
     const Said said = cli({"encoders", "--json"});
     QCOMPARE(said.code, 0);
     const Json list = Json::parse(said.out)["encoders"];
     QStringList codecs;
+    QStringList hardware;
     for (const Json& each : list) {
+      if (each["hardware"] == true) {
+        hardware << QString::fromStdString(each["encoder"]);
+        QVERIFY2(each["available"] == each["reason"].get<std::string>().empty(), each.dump().c_str());
+        continue;
+      }
       codecs << QString::fromStdString(each["codec"]);
       QVERIFY2(each["available"] == true, each.dump().c_str());
       QVERIFY2(!each["containers"].empty(), each.dump().c_str());
     }
     QCOMPARE(codecs, (QStringList{"h264", "hevc", "vp9", "av1", "ffv1", "vc3", "gif", "webp", "aac", "opus", "mp3",
                                   "flac", "pcm16", "pcm24"}));
+    QCOMPARE(hardware, (QStringList{"h264_vaapi", "h264_nvenc", "h264_qsv", "hevc_vaapi", "hevc_nvenc", "hevc_qsv",
+                                    "vp9_vaapi", "vp9_qsv"}));
     QVERIFY(list[1]["depths"] == Json({8, 10}));
     QVERIFY(list[0]["rateControls"] == Json({"vbr", "crf", "cbr"}));
     QVERIFY(list[1]["rateControls"] == Json({"vbr", "crf", "cbr"}));

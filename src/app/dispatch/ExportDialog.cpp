@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/dispatch/ExportDialog.h"
 
-#include "app/shell/Folders.h"
+#include "app/style/Folders.h"
 #include "app/style/Icons.h"
 #include "app/style/Theme.h"
 #include "model/Translation.h"

@@ -7,8 +7,8 @@
 #include "app/order/CutReview.h"
 #include "app/order/OrderView.h"
 #include "app/sheet/SheetView.h"
-#include "app/shell/Folders.h"
 #include "app/spec/DeliverableDialog.h"
+#include "app/style/Folders.h"
 
 #include <QApplication>
 #include <QInputDialog>

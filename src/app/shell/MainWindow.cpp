@@ -8,11 +8,11 @@
 #include "app/sheet/CellStrip.h"
 #include "app/sheet/SheetView.h"
 #include "app/shell/EditActions.h"
-#include "app/shell/Folders.h"
 #include "app/shell/OfferBar.h"
 #include "app/shell/StartPage.h"
 #include "app/shell/StatusTip.h"
 #include "app/shell/TopBar.h"
+#include "app/style/Folders.h"
 #include "app/style/PaintedParts.h"
 #include "app/style/Settings.h"
 

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/shell/ProjectFiles.h"
 
-#include "app/shell/Folders.h"
 #include "app/shell/RecoveryDialog.h"
 #include "app/shell/TemplateDialog.h"
+#include "app/style/Folders.h"
 #include "app/style/Settings.h"
 #include "destination/Destination.h"
 #include "destination/NewDeliverable.h"

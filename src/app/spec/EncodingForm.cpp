@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/spec/EncodingForm.h"
 
-#include "app/shell/Folders.h"
+#include "app/style/Folders.h"
 #include "media/SoundFormat.h"
 #include "model/Translation.h"
 
