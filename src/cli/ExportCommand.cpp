@@ -76,7 +76,7 @@ private:
       context.err << name << ": " << file.path << (file.soundPath.empty() ? "" : " and " + file.soundPath) << verdict
                   << "\n";
       if (!file.inSoftware.empty())
-        context.err << "  encoded in software, since graphics hardware did not: " << file.inSoftware << "\n";
+        context.err << "  in software, since graphics hardware did not work: " << file.inSoftware << "\n";
     }
     if (!json && file.proof)
       for (const ProofCheck& check : file.proof->checks)

@@ -120,9 +120,20 @@ class TestKeyboard : public QObject {
     std::this_thread::sleep_for(std::chrono::milliseconds(60));
     (void)inWindow([this] { return m_window->settled(); });
   }
+  /// Waits until a dialog has the keyboard, which the server gives it some time after it is shown.
   void atDialog(const char* what) {
-    becomes(what,
-            [] { return QApplication::activeModalWidget() != nullptr && QApplication::focusWidget() != nullptr; });
+    becomes(what, [] {
+      const QWidget* dialog = QApplication::activeModalWidget();
+      return dialog && dialog->isActiveWindow() && dialog->isAncestorOf(QApplication::focusWidget());
+    });
+  }
+  /// What is open where the job has ended early would go on waiting for somebody.
+  static void closeDialogs() {
+    while (inWindow([] {
+      QWidget* dialog = QApplication::activeModalWidget();
+      return dialog && dialog->close();
+    }))
+      std::this_thread::sleep_for(std::chrono::milliseconds(20));
   }
   [[nodiscard]] bool exporting() const {
     const auto* dialog = m_window->findChild<ExportDialog*>();
@@ -224,6 +235,7 @@ private slots:
       try {
         job();
       } catch (const Stopped&) { // is told
+        closeDialogs();
       }
       QMetaObject::invokeMethod(&whole, &QEventLoop::quit, Qt::QueuedConnection);
     });

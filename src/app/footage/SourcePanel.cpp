@@ -9,6 +9,7 @@
 #include "model/Translation.h"
 #include "time/Timecode.h"
 
+#include <QHBoxLayout>
 #include <QLabel>
 #include <QMenu>
 #include <QPushButton>
@@ -127,9 +128,14 @@ QWidget* SourcePanel::buildBars() {
     m_sides[i]->setAlignment(Qt::AlignRight);
     auto* label = new QLabel(names[i], bars);
     label->setProperty("rank", "faint");
-    row->addWidget(label);
     m_sides[i]->setFixedWidth(m_sides[i]->fontMetrics().horizontalAdvance(QStringLiteral("0000")) + 16);
-    row->addWidget(m_sides[i]);
+    auto* side = new QWidget(bars); // so that a field never stands in another line than its name
+    auto* together = new QHBoxLayout(side);
+    together->setContentsMargins(0, 0, 0, 0);
+    together->setSpacing(4);
+    together->addWidget(label);
+    together->addWidget(m_sides[i]);
+    row->addWidget(side);
     connect(m_sides[i], &QSpinBox::valueChanged, this, [this, i](int value) {
       change(tr("Change the bars"), [i, value](Source& source) {
         int* const sides[] = {&source.bars.left, &source.bars.top, &source.bars.right, &source.bars.bottom};

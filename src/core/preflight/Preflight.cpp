@@ -53,19 +53,24 @@ void checkFootage(const Project& project, const Footage& footage, std::vector<Fi
            shot.name,
            say("the picture may be transparent: what lies under it shows through, else the framing's colour"),
            {}});
-    const bool mixesDown =
-        std::any_of(project.deliverables.begin(), project.deliverables.end(), [](const Deliverable& d) {
-          return d.encoding.sound.place != SoundPlace::None && d.encoding.sound.channels < kSurround;
-        });
-    for (const int place : reading.heard)
-      if (const double down = media.audio[size_t(place)].downMixDb; down > 0 && !shot.muted && mixesDown)
-        findings.push_back({"down-mixed",
-                            Severity::Note,
-                            "",
-                            shot.name,
-                            say("%1 channels are mixed down to stereo, %2 dB lower so that nothing clips",
-                                media.audio[size_t(place)].channels, withOneDecimal(down)),
-                            {}});
+    const auto heardIn = [&project](int channels) {
+      return std::any_of(project.deliverables.begin(), project.deliverables.end(), [channels](const Deliverable& d) {
+        return d.encoding.sound.place != SoundPlace::None && d.encoding.sound.channels == channels;
+      });
+    };
+    for (const int place : reading.heard) {
+      const AudioInfo& sound = media.audio[size_t(place)];
+      if (sound.downMixDb <= 0 || shot.muted || (!heardIn(kStereo) && !heardIn(kMono))) continue;
+      findings.push_back(
+          {"down-mixed",
+           Severity::Note,
+           "",
+           shot.name,
+           heardIn(kStereo) ? say("%1 channels are mixed down to stereo, %2 dB lower so that nothing clips",
+                                  sound.channels, withOneDecimal(sound.downMixDb))
+                            : say("%1 channels are mixed down to mono, lowered so that nothing clips", sound.channels),
+           {}});
+    }
     const bool inSdr = std::any_of(project.deliverables.begin(), project.deliverables.end(),
                                    [](const Deliverable& d) { return !isHdr(d.format.colour); });
     if (isHdr(colourOf(*project.source(shot.source), *media.video)) && inSdr)

@@ -12,7 +12,7 @@ struct MessageHead {
   EncoderChannel::Kind kind;
   uint32_t bytes;
 };
-constexpr uint32_t kMostBytes = 1U << 30; ///< the samples of the largest canvas are fewer
+constexpr uint32_t kMostMessageBytes = 1U << 30; ///< the samples of the largest canvas are fewer
 
 } // namespace
 
@@ -58,7 +58,7 @@ bool EncoderChannel::send(Kind kind, std::string_view head, std::string_view bod
 
 std::optional<EncoderChannel::Received> EncoderChannel::receive() const {
   MessageHead message{};
-  if (!take(&message, sizeof message) || message.bytes > kMostBytes) return {};
+  if (!take(&message, sizeof message) || message.bytes > kMostMessageBytes) return {};
   Received received{message.kind, std::string(message.bytes, '\0')};
   if (!take(received.bytes.data(), received.bytes.size())) return {};
   return received;

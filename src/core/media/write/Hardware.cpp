@@ -161,8 +161,8 @@ std::vector<HardwareTrial> hardwareTrials(Codec codec, const Samples& samples, c
   static std::mutex mutex;
   static std::map<std::string, Message> known; // of this run, by encoder and depth
   const std::scoped_lock lock(mutex);          // also so that one trial does not disturb another
-  constexpr int64_t kMostBytes = 100'000;
-  const CacheFolder kept(folder, kMostBytes);
+  constexpr int64_t kKeptBytes = 100'000;
+  const CacheFolder kept(folder, kKeptBytes);
   std::string drivers;
   std::vector<HardwareTrial> trials;
   for (const HardwareEncoder& encoder : infoOf(codec).hardware) {
