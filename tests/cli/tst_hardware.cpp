@@ -138,6 +138,10 @@ private slots:
     };
     QVERIFY2(rows(crashing)["h264_vaapi"]["reason"].toString().contains("crashed"), "it is found out");
     QVERIFY2(rows("h264_vaapi:works:1")["h264_vaapi"]["reason"].toString().contains("crashed"), "it is kept");
+    // What said itself that it cannot is asked again: others may have used all of it.
+    const QString failing = QStringLiteral("hevc_vaapi:fails:%1").arg(kInTrial);
+    QVERIFY2(!rows(failing)["hevc_vaapi"]["available"].toBool(), "it says that it cannot");
+    QVERIFY2(rows("h264_qsv:works:1")["h264_qsv"]["available"].toBool(), "and is not held to it");
     const QJsonObject working = rows("h264_vaapi:works:1")["libx264"];
     QCOMPARE(working["hardware"].toBool(), false);
     QCOMPARE(working["available"].toBool(), true);

@@ -117,8 +117,9 @@ void Lane::wait() {
 }
 
 Message Lane::hardwareFault() const {
-  return m_hardware && m_result.error && m_result.error->code == ErrorCode::Encoder ? m_result.error->message
-                                                                                    : Message();
+  if (!m_hardware || !m_result.error) return {};
+  const ErrorCode code = m_result.error->code;
+  return code == ErrorCode::Encoder || code == ErrorCode::Unsupported ? m_result.error->message : Message();
 }
 
 ExportedFile Lane::takeResult() {

@@ -78,7 +78,8 @@ Result<EncoderProcess> EncoderProcess::start(AVCodecContext& set, const std::str
   if (!started.m_channel.send(EncoderChannel::Kind::Setup, setup)) return started.lost();
   auto opened = started.m_channel.receive();
   if (!opened) return started.lost();
-  if (opened->kind == EncoderChannel::Kind::Failed) return started.failed(verbatim(opened->bytes));
+  if (opened->kind == EncoderChannel::Kind::Failed)
+    return started.failed(verbatim(opened->bytes), ErrorCode::Unsupported);
   EncoderChannel::Facts facts{};
   std::string_view headers = opened->bytes;
   if (opened->kind != EncoderChannel::Kind::Opened || !takePlain(headers, facts)) return started.lost();
@@ -124,8 +125,8 @@ int EncoderProcess::end(bool byItself) {
   return 0;
 }
 
-tl::unexpected<Error> EncoderProcess::failed(const Message& how) const {
-  return fail(ErrorCode::Encoder, say("%1 failed: %2", m_encoder, how), m_name, say("Encode in software"));
+tl::unexpected<Error> EncoderProcess::failed(const Message& how, ErrorCode code) const {
+  return fail(code, say("%1 failed: %2", m_encoder, how), m_name, say("Encode in software"));
 }
 
 tl::unexpected<Error> EncoderProcess::lost() {
@@ -147,7 +148,7 @@ Status EncoderProcess::answer(const Take& take) {
     case EncoderChannel::Kind::Answered:
       return {};
     case EncoderChannel::Kind::Failed:
-      return failed(verbatim(got->bytes));
+      return failed(verbatim(got->bytes), ErrorCode::Unsupported);
     case EncoderChannel::Kind::Packet: {
       EncoderChannel::Stamp stamp{};
       if (!takePlain(bytes, stamp)) return lost();

@@ -28,13 +28,14 @@ public:
   using Take = std::function<Status(AVPacket& packet)>;
 
   /// Starts and opens an encoder as a context of it is set, which is itself not to be opened; what a muxer needs to
-  /// know is filled into it. `name` is of the file, for messages. Errors: Encoder.
+  /// know is filled into it. `name` is of the file, for messages. Errors: Unsupported where the encoder says that it
+  /// cannot; Encoder where it does not even say so.
   [[nodiscard]] static Result<EncoderProcess> start(AVCodecContext& set, const std::string& name);
   EncoderProcess(EncoderProcess&&) noexcept;
   EncoderProcess& operator=(EncoderProcess&&) noexcept;
   ~EncoderProcess();
 
-  /// The next picture; hands out the packets that are ready. Errors: Encoder, and those of `take`.
+  /// The next picture; hands out the packets that are ready. Errors: as `start`, and those of `take`.
   [[nodiscard]] Status add(const AVFrame& picture, const Take& take);
   /// Hands out what is left.
   [[nodiscard]] Status finish(const Take& take);
@@ -45,7 +46,7 @@ private:
   [[nodiscard]] Status answer(const Take& take);
   /// What to say of a channel that gives nothing any more. Ends the process.
   [[nodiscard]] tl::unexpected<Error> lost();
-  [[nodiscard]] tl::unexpected<Error> failed(const Message& how) const;
+  [[nodiscard]] tl::unexpected<Error> failed(const Message& how, ErrorCode code = ErrorCode::Encoder) const;
   /// Ends the process, of which it is known that it ends `byItself`, as after a crash, or not. The signal that it has
   /// ended by, or 0.
   int end(bool byItself);

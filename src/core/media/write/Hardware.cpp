@@ -101,7 +101,13 @@ private:
   double m_worst = 99;
 };
 
-Message tried(Codec codec, const HardwareEncoder& encoder, const Samples& samples) {
+/// `keep` becomes false where the encoder itself says that it cannot, which costs little to hear again and may be for
+/// now only, as when others use all of it.
+Message tried(Codec codec, const HardwareEncoder& encoder, const Samples& samples, bool& keep) {
+  const auto because = [&keep](const Error& error) {
+    keep = keep && error.code != ErrorCode::Unsupported;
+    return error.message;
+  };
   PictureStream stream;
   stream.picture = {kTrialSize, FrameRate(), {}, Rational(1)};
   stream.picture.format.depth = samples.depth;
@@ -111,7 +117,7 @@ Message tried(Codec codec, const HardwareEncoder& encoder, const Samples& sample
   stream.encoding = resolved(stream.encoding, stream.picture);
   stream.hardware = &encoder;
   auto opened = PictureEncoder::open(stream, {}, true);
-  if (!opened) return opened.error().message;
+  if (!opened) return because(opened.error());
   TrialReading reading(*opened, stream.picture.format);
   const PacketSink sink = [&](AVPacket& packet) {
     reading.take(&packet);
@@ -119,8 +125,8 @@ Message tried(Codec codec, const HardwareEncoder& encoder, const Samples& sample
   };
   for (int n = 0; n < kTrialPictures; ++n)
     if (const Status done = opened->add(trialPicture(stream.picture.format, n), 1, sink); !done)
-      return done.error().message;
-  if (const Status done = opened->finish(sink); !done) return done.error().message;
+      return because(done.error());
+  if (const Status done = opened->finish(sink); !done) return because(done.error());
   reading.take(nullptr);
   return reading.fault();
 }
@@ -177,8 +183,9 @@ std::vector<HardwareTrial> hardwareTrials(Codec codec, const Samples& samples, c
       if (drivers.empty()) drivers = driversNow();
       const std::string key = name + "\n" + drivers;
       const auto before = kept.find(key);
-      at = known.emplace(name, before ? verbatim(*before) : tried(codec, encoder, samples)).first;
-      if (!before && encodersCanBeStarted()) kept.keep(key, at->second.text());
+      bool keep = !before && encodersCanBeStarted();
+      at = known.emplace(name, before ? verbatim(*before) : tried(codec, encoder, samples, keep)).first;
+      if (keep) kept.keep(key, at->second.text());
     }
     trials.push_back({&encoder, samples, at->second});
   }

@@ -17,7 +17,8 @@ struct HardwareTrial {
 
 /// Tries the encoders in graphics hardware for pictures of some samples, each once: in a process of its own, by
 /// encoding a few pictures that are then decoded and compared. What came of it is kept in memory, and in `folder` for
-/// as long as FFmpeg, the system's kernel and its drivers stay the same; an empty folder keeps nothing. Takes up to
+/// as long as FFmpeg, the system's kernel and its drivers stay the same, unless an encoder said itself that it cannot;
+/// an empty folder keeps nothing. Takes up to
 /// half a minute where drivers hang. Thread-safe.
 [[nodiscard]] std::vector<HardwareTrial> hardwareTrials(Codec codec, const Samples& samples, const std::string& folder);
 

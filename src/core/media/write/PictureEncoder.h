@@ -42,7 +42,8 @@ using PacketSink = std::function<Status(AVPacket& packet)>;
 class PictureEncoder {
 public:
   /// `name` is of the file, for messages; `headersApart`: the container keeps the codec's headers once for all. `log`
-  /// is needed for two passes only, and outlives this. Errors: Encoder, also where FFmpeg lacks it.
+  /// is needed for two passes only, and outlives this. Errors: Encoder, also where FFmpeg lacks it; Unsupported where
+  /// graphics hardware says that it cannot.
   [[nodiscard]] static Result<PictureEncoder> open(const PictureStream& stream, const std::string& name,
                                                    bool headersApart, PassLog* log = nullptr);
   PictureEncoder(PictureEncoder&&) noexcept;
@@ -50,7 +51,7 @@ public:
   ~PictureEncoder();
 
   /// The next picture. It is shown for `lasts` ≥ 1 frames of the stream's rate: more than 1 makes the rate variable.
-  /// Errors: Encoder, and those of the sink.
+  /// Errors: as `open`, and those of the sink.
   [[nodiscard]] Status add(const Frame& canvas, int64_t lasts, const PacketSink& sink);
   /// Hands out what is left. Nothing may be added after it.
   [[nodiscard]] Status finish(const PacketSink& sink);
