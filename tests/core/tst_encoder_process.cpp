@@ -19,7 +19,7 @@ constexpr int kPictures = 30;
 constexpr Size kSize{320, 180};
 
 /// The processes that this one has started and that have not ended.
-std::vector<pid_t> children() {
+std::vector<pid_t> startedProcesses() {
   std::vector<pid_t> found;
   for (const auto& thread : std::filesystem::directory_iterator("/proc/self/task")) {
     std::ifstream list(thread.path() / "children");
@@ -61,7 +61,7 @@ private slots:
     const HardwareEncoder encoder{"libx264", HardwareInterface::Vaapi, {}};
     auto opened = PictureEncoder::open(streamBy(encoder), "a.mp4", true);
     QVERIFY2(opened, opened ? "" : sentence(opened.error()).c_str());
-    QCOMPARE(children().size(), size_t(1));
+    QCOMPARE(startedProcesses().size(), size_t(1));
     QVERIFY2(opened->context().extradata_size > 0, "the headers come too");
     av::CodecPtr decoder(avcodec_alloc_context3(avcodec_find_decoder(AV_CODEC_ID_H264)));
     av::ParametersPtr parameters(avcodec_parameters_alloc());
@@ -89,7 +89,7 @@ private slots:
     QCOMPARE(seen, kPictures);
     QVERIFY2(worst < 4, qPrintable(QString::number(worst)));
     *opened = *PictureEncoder::open(streamBy(encoder), "b.mp4", true); // the first ends with it
-    QCOMPARE(children().size(), size_t(1));
+    QCOMPARE(startedProcesses().size(), size_t(1));
   }
 
   void whateverBecomesOfIt_data() {
@@ -108,7 +108,7 @@ private slots:
       auto opened = PictureEncoder::open(streamBy(encoder), "a.mp4", true);
       QVERIFY(opened);
       for (int n = 0; n < kPictures / 2; ++n) QVERIFY(opened->add(pictureOf(n), 1, nowhere));
-      QCOMPARE(::kill(children().at(0), signal), 0);
+      QCOMPARE(::kill(startedProcesses().at(0), signal), 0);
       Status done;
       for (int n = kPictures / 2; done && n < kPictures; ++n) done = opened->add(pictureOf(n), 1, nowhere);
       QVERIFY2(!done, "it is told");
@@ -117,7 +117,7 @@ private slots:
                done.error().message.text().c_str());
       QCOMPARE(done.error().path, std::string("a.mp4"));
     }
-    QVERIFY2(children().empty(), "no process is left");
+    QVERIFY2(startedProcesses().empty(), "no process is left");
   }
 
   // It says itself that it cannot: samples that it does not take, and a size that cannot be.
@@ -135,7 +135,7 @@ private slots:
     const auto opened = PictureEncoder::open(stream, "a.mp4", true);
     QVERIFY(!opened);
     QVERIFY(opened.error().code == ErrorCode::Unsupported);
-    QVERIFY2(children().empty(), "no process is left");
+    QVERIFY2(startedProcesses().empty(), "no process is left");
   }
 };
 
