@@ -96,7 +96,7 @@ private slots:
     QTest::addColumn<int>("signal");
     QTest::addColumn<QString>("words");
     QTest::newRow("it is killed") << SIGKILL << "has crashed (KILL)";
-    QTest::newRow("it meets a fault") << SIGBUS << "has crashed (BUS)";
+    QTest::newRow("it gives up") << SIGABRT << "has crashed (ABRT)";
     QTest::newRow("it stands still") << SIGSTOP << "does not answer";
   }
   void whateverBecomesOfIt() {
