@@ -177,6 +177,14 @@ private slots:
     QVERIFY(box("Encoder effort")->isVisible());
     QVERIFY(box("Rate control")->findText(QStringLiteral("Constant bit rate")) >= 0);
     QVERIFY2(!box("Encoder")->isVisible(), "this machine has none");
+    // What is not shown takes no room, also once everything was filled anew while the dialog is open.
+    Document usual;
+    usual.addDeliverable(newDeliverable({}, "square-feed-post", nullptr));
+    DeliverableDialog other(usual, 0);
+    other.show();
+    const int height = other.height();
+    QTest::qWait(500); // the machine's hardware has been tried
+    QCOMPARE(other.height(), height);
   }
 
   // What follows for each shot is said before anything is added.

@@ -238,9 +238,12 @@ void EncodingForm::takeCodec() {
 void EncodingForm::refresh() {
   m_filling = true;
   const Encoding e = resolvedEncoding(m_deliverable);
-  for (QWidget* row : std::initializer_list<QWidget*>{m_codec, m_container, m_samples, m_control, m_megabits, m_quality,
-                                                      m_encoder, m_differs, m_speed})
-    m_form.setRowVisible(row, e.hasPicture());
+  // A row is never shown only to be hidden again: the dialog would grow by it and stay so.
+  const auto show = [this](std::initializer_list<QWidget*> rows, bool on) {
+    for (QWidget* row : rows) m_form.setRowVisible(row, on);
+  };
+  show({m_codec, m_container, m_samples, m_control}, e.hasPicture());
+  if (!e.hasPicture()) show({m_megabits, m_quality, m_encoder, m_differs, m_speed}, false);
   if (e.hasPicture()) refreshPicture(e);
   refreshSound(e);
   m_filling = false;

@@ -186,16 +186,16 @@ int quantiserOf(const Encoding& e) {
   return e.codec == Codec::Vp9 ? std::min(quality * 4, kMostIndex) : quality;
 }
 
-void setProfileAndLevel(AVCodecContext& c, const Encoding& e) {
-  const bool byName = e.codec != Codec::Vp9; // whose encoders see it from the pictures
-  if (!byName) return;
-  setOption(c, "profile", e.profile == "baseline" ? "constrained_baseline" : e.profile);
+/// `baseline`: what the encoder calls that profile. Those of VP9 see both from the pictures.
+void setProfileAndLevel(AVCodecContext& c, const Encoding& e, const char* baseline) {
+  if (e.codec == Codec::Vp9) return;
+  setOption(c, "profile", e.profile == "baseline" ? baseline : e.profile);
   setOption(c, "level", e.level);
 }
 
 void vaapi(AVCodecContext& c, const PictureStream& stream, const PassLog& /*log*/) {
   const Encoding& e = stream.encoding;
-  setProfileAndLevel(c, e);
+  setProfileAndLevel(c, e, "constrained_baseline");
   rateOf(c, e);
   const bool quality = *e.rateControl == RateControl::ConstantQuality;
   setOption(c, "rc_mode", quality ? "CQP" : "VBR");
@@ -204,8 +204,7 @@ void vaapi(AVCodecContext& c, const PictureStream& stream, const PassLog& /*log*
 
 void nvenc(AVCodecContext& c, const PictureStream& stream, const PassLog& /*log*/) {
   const Encoding& e = stream.encoding;
-  setProfileAndLevel(c, e);
-  if (e.profile == "baseline") setOption(c, "profile", e.profile);
+  setProfileAndLevel(c, e, "baseline");
   rateOf(c, e);
   const bool quality = *e.rateControl == RateControl::ConstantQuality;
   setOption(c, "rc", quality ? "constqp" : "vbr");

@@ -174,7 +174,7 @@ std::vector<HardwareTrial> hardwareTrials(Codec codec, const Samples& samples, c
   for (const HardwareEncoder& encoder : infoOf(codec).hardware) {
     if (std::find(encoder.samples.begin(), encoder.samples.end(), samples) == encoder.samples.end()) continue;
     if (!avcodec_find_encoder_by_name(std::string(encoder.encoder).c_str())) {
-      trials.push_back({&encoder, samples, say("this system's FFmpeg has no %1", encoder.encoder)});
+      trials.push_back({&encoder, say("this system's FFmpeg has no %1", encoder.encoder)});
       continue;
     }
     const std::string name = std::string(encoder.encoder) + " " + std::to_string(samples.depth);
@@ -187,7 +187,7 @@ std::vector<HardwareTrial> hardwareTrials(Codec codec, const Samples& samples, c
       at = known.emplace(name, before ? verbatim(*before) : tried(codec, encoder, samples, keep)).first;
       if (keep) kept.keep(key, at->second.text());
     }
-    trials.push_back({&encoder, samples, at->second});
+    trials.push_back({&encoder, at->second});
   }
   return trials;
 }
