@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/shell/MainWindow.h"
+#include "app/style/Folders.h"
 #include "app/style/Settings.h"
+#include "destination/Destination.h"
 #include "io/Process.h"
 #include "media/write/EncoderProcess.h"
 #include "model/Worker.h"
@@ -65,6 +67,7 @@ int main(int argc, char** argv) {
   };
   step("program and its libraries loaded");
 
+  tromb::useOwnDestinations(tromb::destinationFolder().toStdString());
   using tromb::Theme;
   using tromb::ThemeChoice;
   ThemeChoice choice = tromb::Settings::theme();

@@ -14,22 +14,27 @@ public:
   explicit DestinationsCommand(CLI::App& app) { app.add_flag("--json", m_json, "Write JSON to standard output"); }
 
   int run(Context& context) override {
-    if (!destinationData()) return failed(context, destinationData().error(), m_json);
+    const auto data = destinationData();
+    if (data->destinations.empty() && !data->faults.empty()) return failed(context, data->faults.front(), m_json);
     auto list = nlohmann::ordered_json::array();
-    for (const Destination& d : destinationData()->destinations) {
-      list.push_back({{"id", d.id},
-                      {"name", d.name},
-                      {"summary", d.summary},
-                      {"basis", d.basis},
-                      {"width", d.canvas.width},
-                      {"height", d.canvas.height},
-                      {"mostRate", d.mostRate.value().toString()},
-                      {"bitRate", d.bitRate},
-                      {"audioBitRate", d.audioBitRate}});
+    for (const Destination& d : data->destinations) {
+      const auto band = d.band(d.canvas(), FrameRate(std::min(d.mostRate.value(), Rational(30))));
+      const int64_t bitRate = band ? band->usual : usualBitRate(d.canvas(), d.mostRate);
+      nlohmann::ordered_json all = nlohmann::ordered_json::parse(destinationText(d));
+      all["own"] = d.own;
+      // The usual of each in one number, for simple scripts.
+      all["basis"] = d.because.at("canvases").why;
+      all["width"] = d.canvas().width;
+      all["height"] = d.canvas().height;
+      all["mostRate"] = d.mostRate.value().toString();
+      all["bitRate"] = bitRate;
+      all["audioBitRate"] = d.sound ? d.sound->bitRate : 0;
+      list.push_back(std::move(all));
       if (!m_json)
-        context.err << d.id << ": " << d.name << ", " << d.canvas.width << "×" << d.canvas.height << ", up to "
-                    << d.mostRate.name() << ", " << bitRateText(d.bitRate) << ". " << d.summary << "\n";
+        context.err << d.id << ": " << d.name << ", " << d.canvas().width << "×" << d.canvas().height << ", up to "
+                    << d.mostRate.name() << ", " << bitRateText(bitRate) << ". " << d.summary << "\n";
     }
+    for (const Error& fault : data->faults) context.err << "tromb-cli: left out: " << sentence(fault) << "\n";
     if (m_json) context.out << list.dump(2) << "\n";
     return kDone;
   }

@@ -162,9 +162,10 @@ private:
 
   Status addTemplate() {
     if (m_template.empty()) return {};
-    if (!destinationData()) return tl::unexpected(destinationData().error());
+    const auto data = destinationData();
+    if (data->templates.empty() && !data->faults.empty()) return tl::unexpected(data->faults.front());
     std::string known;
-    for (const ProjectTemplate& t : destinationData()->templates) {
+    for (const ProjectTemplate& t : data->templates) {
       known += (known.empty() ? "" : ", ") + t.id;
       if (t.id != m_template) continue;
       for (const std::string& id : t.destinations)

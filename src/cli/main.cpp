@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "Command.h"
+#include "destination/Destination.h"
+#include "io/DataFolder.h"
 #include "io/Process.h"
 #include "media/write/EncoderProcess.h"
 
@@ -18,6 +20,7 @@ int main(int argc, char** argv) {
   pthread_sigmask(SIG_BLOCK, &signals, nullptr);
   tromb::prepareProcess();
   if (const auto worked = tromb::workAsEncoder(argc, argv)) return *worked;
+  tromb::useOwnDestinations(tromb::ownDataFolder() + "/destinations");
   try {
     std::stop_source stop;
     const std::jthread listener([&](const std::stop_token& end) {

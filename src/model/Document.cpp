@@ -456,8 +456,11 @@ void Document::editDeliverable(int column, const Deliverable& changed) {
   Deliverable after = changed;
   after.id = before.id;
   after.framings = before.framings;
-  pushChanges(m_stack, *this, m_project.deliverables, {after},
-              tr("Change '%1'").arg(QString::fromStdString(before.name)), 0);
+  changeDeliverables({after}, tr("Change '%1'").arg(QString::fromStdString(before.name)));
+}
+
+void Document::changeDeliverables(const std::vector<Deliverable>& changed, const QString& text, int gesture) {
+  pushChanges(m_stack, *this, m_project.deliverables, changed, text, gesture);
 }
 
 void Document::matchRates(const FrameRate& shot) {

@@ -25,6 +25,7 @@ Session::Session(Document& document, QObject* parent)
     m_shots.clear();
     m_cells.clear();
     m_current = {};
+    m_deliverables.clear();
     m_bed.clear();
     m_sources.clear();
     m_stretches.clear();
@@ -149,6 +150,27 @@ void Session::setDeliverable(int column) {
     for (const std::string& shot : m_shots) m_cells.emplace(shot, id);
   }
   emit selectionChanged();
+}
+
+std::vector<int> Session::deliverables() const {
+  const auto& all = m_document.project().deliverables;
+  if (all.empty()) return {};
+  const int now = current().deliverable;
+  if (!m_deliverables.contains(all[size_t(now)].id)) return {now};
+  std::vector<int> columns;
+  for (size_t i = 0; i < all.size(); ++i)
+    if (m_deliverables.contains(all[i].id)) columns.push_back(int(i));
+  return columns;
+}
+
+void Session::selectDeliverables(const std::vector<int>& columns) {
+  if (columns.empty()) return;
+  const std::vector<int> before = deliverables();
+  m_deliverables.clear();
+  for (const int column : columns) m_deliverables.insert(idAt(m_document.project().deliverables, column));
+  const int now = current().deliverable;
+  if (columns.front() != now || m_current.second.empty()) return setDeliverable(columns.front());
+  if (deliverables() != before) emit selectionChanged();
 }
 
 void Session::dropRemoved() {

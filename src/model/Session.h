@@ -37,6 +37,9 @@ public:
   void selectBed(int place);
   /// Makes a deliverable current; where cells are selected, those of the same shots in it instead.
   void setDeliverable(int column);
+  /// The deliverables that are chosen together, by place: the current one among them. Empty where there is none.
+  [[nodiscard]] std::vector<int> deliverables() const;
+  void selectDeliverables(const std::vector<int>& columns); ///< the first becomes current; does nothing for none
 
   // The playhead, seconds of the running order. It stays on its picture while other shots change.
   [[nodiscard]] const Rational& playhead() const { return m_playhead; }
@@ -96,6 +99,7 @@ private:
   std::set<std::string> m_shots;
   std::set<CellIds> m_cells;
   CellIds m_current;
+  std::set<std::string> m_deliverables; ///< chosen together with the current one; counts only while it is among them
   std::string m_bed;
   std::vector<std::string> m_sources; ///< Ids of the selected sources; the first is the one that is looked at.
   std::map<std::string, Stretch> m_stretches;

@@ -13,7 +13,8 @@
 #include "app/shell/RecoveryDialog.h"
 #include "app/shell/SettingsDialog.h"
 #include "app/shell/TemplateDialog.h"
-#include "app/spec/DeliverableDialog.h"
+#include "app/spec/ChoicePanel.h"
+#include "app/spec/SpecView.h"
 #include "app/style/Theme.h"
 
 #include <QAction>
@@ -55,6 +56,35 @@ int main(int argc, char** argv) {
   const auto shoot = [&](QWidget& widget, const char* name) {
     (void)widget.grab().save(out.filePath(QLatin1String(name) + QStringLiteral(".png")));
   };
+  // The states of the spec: one deliverable, several, all unfolded, and nothing that holds.
+  const auto lookAtSpec = [&](tromb::MainWindow& window) {
+    using tromb::Deliverable;
+    tromb::Spec& spec = window.spec().spec();
+    window.session().selectDeliverables({1});
+    window.showView(tromb::MainWindow::View::Spec);
+    settle(window);
+    shoot(window, "look-spec");
+    window.session().selectDeliverables({0, 1, 3});
+    settle(window);
+    shoot(window, "look-spec-several");
+    window.session().selectDeliverables({1});
+    for (tromb::ChoiceGroup* group : window.spec().choices().groups()) group->unfold(true);
+    settle(window);
+    shoot(window, "look-spec-unfolded");
+    for (tromb::ChoiceGroup* group : window.spec().choices().groups()) group->unfold(false);
+    spec.change(QStringLiteral("all wrong"), [](Deliverable& d) {
+      d.name = "A story with a name that is far too long for anything";
+      d.canvas = {1280, 1000};
+      d.rate = tromb::FrameRate(tromb::Rational(50));
+      d.destination = "message";
+      d.encoding.bitRate = 40'000'000;
+      d.encoding.level = "1";
+      d.encoding.sound.codec = tromb::SoundCodec::Mp3;
+    });
+    settle(window);
+    shoot(window, "look-spec-broken");
+    window.document().undoStack().undo();
+  };
 
   using tromb::Theme;
   using tromb::ThemeChoice;
@@ -75,6 +105,16 @@ int main(int argc, char** argv) {
     window.resize(1280, 800);
     window.show();
     settle(window);
+    if (qEnvironmentVariable("TROMB_LOOK_AT") == QLatin1String("spec")) {
+      window.showView(tromb::MainWindow::View::Spec);
+      settle(window);
+      shoot(window, "look-spec-empty");
+      window.files().open(project);
+      settle(window);
+      lookAtSpec(window);
+      window.document().undoStack().setClean();
+      return 0;
+    }
     shoot(window, "look-start");
     window.showView(tromb::MainWindow::View::Sources);
     window.bringIn({QFileInfo(project).path()});
@@ -128,10 +168,7 @@ int main(int argc, char** argv) {
       settle(window);
       shoot(dialog, name);
     };
-    {
-      tromb::DeliverableDialog dialog(window.document(), 1, &window);
-      lookAt(dialog, "look-deliverable");
-    }
+    lookAtSpec(window);
     {
       tromb::ExportDialog dialog(window.document(), there, &window);
       lookAt(dialog, "look-export");
@@ -255,14 +292,14 @@ int main(int argc, char** argv) {
       window.document().undoStack().undo();
     }
 
-    tromb::DeliverableDialog shape(window.document(), -1, &window);
-    shape.show();
+    window.session().selectDeliverables({1});
+    window.showView(tromb::MainWindow::View::Spec);
     settle(window);
-    shoot(shape, "add-a-deliverable");
-    shape.findChild<QSpinBox*>()->setValue(1081);
+    shoot(window, "spec");
+    window.spec().spec().change(QStringLiteral("odd"), [](tromb::Deliverable& d) { d.canvas.width = 1081; });
     settle(window);
-    shoot(shape, "odd-size");
-    shape.close();
+    shoot(window, "odd-size");
+    window.document().undoStack().undo();
 
     const QString folder = QDir::tempPath() + QStringLiteral("/fennick-vale-exports");
     QDir(folder).removeRecursively();

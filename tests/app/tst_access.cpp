@@ -12,7 +12,8 @@
 #include "app/shell/MainWindow.h"
 #include "app/shell/SettingsDialog.h"
 #include "app/shell/TemplateDialog.h"
-#include "app/spec/DeliverableDialog.h"
+#include "app/spec/ChoicePanel.h"
+#include "app/spec/SpecView.h"
 #include "app/style/Theme.h"
 #include "destination/Destination.h"
 #include "support/Patience.h"
@@ -41,7 +42,7 @@ class TestAccess : public QObject {
   static void row(const char* name) { QTest::newRow(name) << QString::fromLatin1(name); }
   static void places() {
     QTest::addColumn<QString>("place");
-    for (const char* name : {"start", "footage", "sheet", "bench", "bench with bars", "deliverable", "export",
+    for (const char* name : {"start", "footage", "sheet", "bench", "bench with bars", "spec", "spec unfolded", "export",
                              "settings", "actions", "templates", "saved framings", "cuts"})
       row(name);
   }
@@ -53,7 +54,9 @@ class TestAccess : public QObject {
     if (place == QLatin1String("sheet")) m_window->showView(MainWindow::View::Sheet);
     if (place.startsWith(QLatin1String("bench"))) m_window->showView(MainWindow::View::Bench);
     if (place.endsWith(QLatin1String("bars"))) m_window->actions().at(QStringLiteral("bars"))->trigger();
-    if (place == QLatin1String("deliverable")) m_dialog = std::make_unique<DeliverableDialog>(document, 0);
+    if (place.startsWith(QLatin1String("spec"))) m_window->showView(MainWindow::View::Spec);
+    for (ChoiceGroup* group : m_window->spec().choices().groups())
+      group->unfold(place.endsWith(QLatin1String("unfolded")));
     if (place == QLatin1String("export")) m_dialog = std::make_unique<ExportDialog>(document, at("out"));
     if (place == QLatin1String("settings")) m_dialog = std::make_unique<SettingsDialog>(m_lights);
     if (place == QLatin1String("actions")) m_dialog = std::make_unique<ActionsDialog>(m_window->actions());
@@ -97,8 +100,11 @@ class TestAccess : public QObject {
         "\\{(project|region|deliverable|size|rate)\\}|"
         "(Ctrl|Shift|Alt|Del|Return|Enter|Space|Left|Right|Up|Down|Home|End|PgUp|PgDown|Esc|Menu|F\\d+)"));
     while (text.contains(kTranslated)) text.remove(kTranslated);
-    for (const Destination& each : destinationData()->destinations)
-      for (const std::string& word : {each.summary, each.basis, each.name}) text.remove(QString::fromStdString(word));
+    const auto data = destinationData();
+    for (const Destination& each : data->destinations) {
+      for (const auto& [key, because] : each.because) text.remove(QString::fromStdString(because.why));
+      for (const std::string& word : {each.summary, each.name}) text.remove(QString::fromStdString(word));
+    }
     text.remove(kSame);
     static const QRegularExpression kWord(QStringLiteral("[A-Za-z]{3,}"));
     return text.contains(kWord) ? text : QString();
@@ -231,6 +237,8 @@ private slots:
                            << "Contact sheet" << false;
     QTest::newRow("bench") << "view-bench"
                            << "The source picture with all windows" << false;
+    QTest::newRow("spec") << "view-spec"
+                          << "Deliverables" << false;
     QTest::newRow("running order") << "to-order"
                                    << "Running order" << false;
     QTest::newRow("keys") << "to-curves"

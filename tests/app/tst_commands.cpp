@@ -7,7 +7,7 @@
 #include "app/sheet/SheetView.h"
 #include "app/shell/ActionsDialog.h"
 #include "app/shell/MainWindow.h"
-#include "app/spec/DeliverableDialog.h"
+#include "app/spec/SpecView.h"
 #include "app/style/Folders.h"
 #include "app/style/Settings.h"
 #include "destination/NewDeliverable.h"
@@ -405,21 +405,18 @@ private slots:
     answering({text(QStringLiteral("Second"))}, [&] { command(QStringLiteral("rename"))->trigger(); });
     QCOMPARE(project().shots[1].name, std::string("Second"));
     select(0, 1);
-    answering({[](QWidget& dialog) {
-                auto* change = qobject_cast<DeliverableDialog*>(&dialog);
-                if (!change) return false;
-                for (QLineEdit* line : change->findChildren<QLineEdit*>())
-                  if (line->text() == QLatin1String("Square feed post")) {
-                    line->selectAll();
-                    line->insert(QStringLiteral("Cube"));
-                  }
-                change->accept();
-                return true;
-              }},
-              [&] { command(QStringLiteral("edit-deliverable"))->trigger(); });
+    command(QStringLiteral("edit-deliverable"))->trigger();
+    QTRY_VERIFY(m_window->spec().isVisible());
+    for (QLineEdit* line : m_window->spec().findChildren<QLineEdit*>())
+      if (line->text() == QLatin1String("Square feed post")) {
+        line->selectAll();
+        QTest::keyClicks(line, QStringLiteral("Cube"));
+        QTest::keyClick(line, Qt::Key_Return);
+      }
     QCOMPARE(project().deliverables[1].name, std::string("Cube"));
     command(QStringLiteral("remove-deliverables"))->trigger();
     QCOMPARE(project().deliverables.size(), size_t(1));
+    m_window->showView(MainWindow::View::Sheet);
     m_window->sheet().setFocus();
     select(1, 0);
     command(QStringLiteral("remove"))->trigger();

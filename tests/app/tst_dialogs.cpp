@@ -1,8 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The dialogs for a shape and for an export: what follows from what is chosen, and what cannot be.
+// The dialog for an export: what follows from what is chosen, and what cannot be.
 #include "app/dispatch/ExportDialog.h"
-#include "app/spec/DeliverableDialog.h"
-#include "app/spec/ShapeButton.h"
 #include "app/style/Theme.h"
 #include "destination/Destination.h"
 #include "destination/NewDeliverable.h"
@@ -35,16 +33,6 @@ class TestDialogs : public QObject {
   QTemporaryDir m_folder;
   [[nodiscard]] QString at(const QString& name) const { return m_folder.filePath(name); }
 
-  /// A document with one shot of a source that is only said to be there.
-  static void addShot(Document& document, Size stored, const Rational& rate) {
-    MediaInfo info;
-    info.path = "/a.mp4";
-    info.duration = Rational(4);
-    info.video.emplace();
-    info.video->stored = stored;
-    info.video->clock = FrameClock(FrameRate(rate), (Rational(4) * rate).nearest());
-    document.addFootage({{info, {}}}, Document::AsShots::Yes);
-  }
   static QString saidIn(const QWidget& dialog) {
     QString all;
     for (const QLabel* label : dialog.findChildren<QLabel*>())
@@ -56,166 +44,9 @@ class TestDialogs : public QObject {
       if (QString(each->text()).remove('&') == text) return each;
     qFatal("no button %s", qPrintable(text));
   }
-  static QLineEdit* name(const QWidget& dialog) {
-    for (QLineEdit* line : dialog.findChildren<QLineEdit*>())
-      if (line->maxLength() == 80) return line;
-    qFatal("no name");
-  }
 
 private slots:
   void initTestCase() { Theme::apply(*qApp, ThemeChoice::Day); }
-
-  // Each place it may go to brings its canvas, bit rate and name; the name is free.
-  void destinationsFillTheShape() {
-    QVERIFY(destinationData().has_value());
-    Document document;
-    document.addDeliverable(newDeliverable({}, destinationData()->destinations[0].id, nullptr));
-    DeliverableDialog dialog(document, -1);
-    dialog.show();
-    const auto shapes = dialog.findChildren<ShapeButton*>();
-    QCOMPARE(size_t(shapes.size()), destinationData()->destinations.size());
-    for (const Destination& to : destinationData()->destinations) {
-      for (ShapeButton* shape : shapes)
-        if (shape->text() == QString::fromStdString(to.name)) {
-          shape->click();
-          QVERIFY(shape->isChecked());
-          QVERIFY(!shape->toolTip().isEmpty());
-          QVERIFY(shape->sizeHint().isValid());
-        }
-      const Deliverable& d = dialog.deliverable();
-      QVERIFY2(d.destination == to.id, to.id.c_str());
-      QVERIFY2(d.canvas == to.canvas, to.id.c_str());
-      QVERIFY2(d.encoding.bitRate == to.bitRate, to.id.c_str());
-      QVERIFY2(QString::fromStdString(d.name).startsWith(QString::fromStdString(to.name)), d.name.c_str());
-      QVERIFY(!document.project().deliverableNamed(d.name));
-      QVERIFY(button<QPushButton>(dialog, QStringLiteral("Add it"))->isEnabled());
-    }
-  }
-
-  void whatIsTypedFollows() {
-    Document document;
-    document.addDeliverable(newDeliverable({}, "square-feed-post", nullptr));
-    addShot(document, {1920, 1080}, Rational(50));
-    DeliverableDialog dialog(document, -1);
-    dialog.show();
-    const auto sides = dialog.findChildren<QSpinBox*>();
-    const Deliverable& d = dialog.deliverable();
-    auto* keep = button<QToolButton>(dialog, QStringLiteral("Keep ratio"));
-    keep->click();
-    for (const int width : {720, 1000, 1234}) {
-      sides[0]->setValue(width); // the other side follows, as near to the shape as 4:2:0 lets it
-      QCOMPARE(d.canvas.height, legalHeightFor(width, 1080.0 / 1920));
-      QVERIFY(d.destination.empty());
-      QVERIFY(sides[1]->value() == d.canvas.height);
-    }
-    keep->click();
-    sides[1]->setValue(500);
-    QCOMPARE(d.canvas, (Size{1234, 500}));
-    button<QToolButton>(dialog, QStringLiteral("Swap"))->click();
-    QCOMPARE(d.canvas, (Size{500, 1234}));
-    QCOMPARE(d.name, std::string("500×1234")); // it is no "Vertical story" any more
-    auto* add = button<QPushButton>(dialog, QStringLiteral("Add it"));
-    sides[0]->setValue(501);
-    QVERIFY(!add->isEnabled());
-    QVERIFY(saidIn(dialog).contains(QStringLiteral("Video cannot have 501×1234")));
-    button<QPushButton>(dialog, QStringLiteral("502×1234"))->click();
-    QVERIFY(add->isEnabled());
-    QVERIFY(d.canvas == (Size{502, 1234}));
-    // The bit rate is the usual one until it is typed.
-    QVERIFY(d.encoding.bitRate == 0);
-    dialog.findChild<QDoubleSpinBox*>()->setValue(7.3);
-    QVERIFY(d.encoding.bitRate == 7'300'000);
-    QVERIFY(resolvedEncoding(d).rateControl == RateControl::Variable);
-    for (QComboBox* box : dialog.findChildren<QComboBox*>()) {
-      const bool rate = box->accessibleName() == QLatin1String("Frame rate");
-      if (!rate && box->accessibleName() != QLatin1String("Encoder effort")) continue;
-      box->setCurrentIndex(box->findText(rate ? QStringLiteral("25") : QStringLiteral("slow")));
-      emit box->activated(box->currentIndex());
-      emit box->textActivated(box->currentText());
-    }
-    QVERIFY(d.rate.value() == Rational(25));
-    QVERIFY(d.encoding.speed == "slow");
-    dialog.findChild<QCheckBox*>()->click();
-    QVERIFY(d.sharpOnly);
-    // A name must be there and be its own.
-    name(dialog)->selectAll();
-    name(dialog)->insert(QStringLiteral("Square feed post"));
-    QVERIFY(!add->isEnabled());
-    QVERIFY(saidIn(dialog).contains(QLatin1String("Another deliverable has this name")));
-    name(dialog)->selectAll();
-    name(dialog)->insert(QStringLiteral("  "));
-    QVERIFY(!add->isEnabled());
-    QVERIFY(saidIn(dialog).contains(QLatin1String("It needs a name")));
-    name(dialog)->insert(QStringLiteral("Mine"));
-    QVERIFY(add->isEnabled());
-    QVERIFY(d.name == "Mine");
-    button<QToolButton>(dialog, QStringLiteral("Swap"))->click();
-    QCOMPARE(d.name, std::string("Mine"));
-  }
-
-  // A project may come from a machine with graphics hardware: that is kept, said and can be given up, and nothing that
-  // hardware cannot be told is offered beside it.
-  void hardwareIsAskedFor() {
-    Document document;
-    document.addDeliverable(newDeliverable({}, "square-feed-post", nullptr));
-    Deliverable wanted = document.project().deliverables.front();
-    wanted.encoding.hardware = true;
-    document.editDeliverable(0, wanted);
-    DeliverableDialog dialog(document, 0);
-    dialog.show();
-    const auto boxes = dialog.findChildren<QComboBox*>();
-    const auto box = [&](const char* name) {
-      return *std::find_if(boxes.begin(), boxes.end(),
-                           [&](const QComboBox* each) { return each->accessibleName() == QLatin1String(name); });
-    };
-    QCOMPARE(box("Encoder")->currentText(), QStringLiteral("In graphics hardware, on machines that have it"));
-    QVERIFY2(!box("Encoder effort")->isVisible(), "its speed is its own");
-    QCOMPARE(box("Rate control")->findText(QStringLiteral("Constant bit rate")), -1);
-    box("Encoder")->setCurrentIndex(0);
-    emit box("Encoder")->activated(0);
-    QVERIFY(!dialog.deliverable().encoding.hardware);
-    QVERIFY(box("Encoder effort")->isVisible());
-    QVERIFY(box("Rate control")->findText(QStringLiteral("Constant bit rate")) >= 0);
-    QVERIFY2(!box("Encoder")->isVisible(), "this machine has none");
-    // What is not shown takes no room, also once everything was filled anew while the dialog is open.
-    Document usual;
-    usual.addDeliverable(newDeliverable({}, "square-feed-post", nullptr));
-    DeliverableDialog other(usual, 0);
-    other.show();
-    const int height = other.height();
-    QTest::qWait(500); // the machine's hardware has been tried
-    QCOMPARE(other.height(), height);
-  }
-
-  // What follows for each shot is said before anything is added.
-  void consequencesAreSaid_data() {
-    QTest::addColumn<Size>("source");
-    QTest::addColumn<Rational>("rate");
-    QTest::addColumn<Size>("canvas");
-    QTest::addColumn<QString>("words");
-    QTest::newRow("soft") << Size{1920, 1080} << Rational(25) << Size{1080, 1920} << "soft 0.56";
-    QTest::newRow("sharp") << Size{3840, 2160} << Rational(25) << Size{1080, 1920} << "detail 1.12";
-    QTest::newRow("every other") << Size{1920, 1080} << Rational(50) << Size{1080, 1080} << "every other frame";
-    QTest::newRow("every one") << Size{1920, 1080} << Rational(25) << Size{1080, 1080} << "every frame once";
-    QTest::newRow("uneven") << Size{1920, 1080} << Rational(30) << Size{1080, 1080} << "1 in 6 dropped";
-  }
-  void consequencesAreSaid() {
-    QFETCH(Size, source);
-    QFETCH(Rational, rate);
-    QFETCH(Size, canvas);
-    QFETCH(QString, words);
-    Document document;
-    addShot(document, source, rate);
-    Deliverable d = newDeliverable({}, "", nullptr);
-    d.canvas = canvas;
-    document.addDeliverable(d);
-    DeliverableDialog dialog(document, 0);
-    dialog.show();
-    QVERIFY(dialog.windowTitle() == QLatin1String("Change a deliverable"));
-    bool said = false;
-    for (const QWidget* each : dialog.findChildren<QWidget*>()) said = said || each->accessibleName().contains(words);
-    QVERIFY2(said || saidIn(dialog).contains(words), qPrintable(saidIn(dialog)));
-  }
 
   void exportsSayWhatFallsShort() {
     test::writeClip(at("a.mp4").toStdString(), {320, 180}, FrameRate(), 75, test::texture, true);

@@ -4,6 +4,7 @@
 #include "app/bench/BenchView.h"
 #include "app/dispatch/ExportDialog.h"
 #include "app/shell/MainWindow.h"
+#include "app/spec/SpecView.h"
 #include "app/style/Theme.h"
 #include "media/read/Probe.h"
 #include "media/read/VideoReader.h"
@@ -169,11 +170,13 @@ class TestKeyboard : public QObject {
     press("Return"); // the offer has the keyboard
     becomes("the offered deliverables are taken", [this] { return project().deliverables.size() == 4; });
     press("ctrl+d");
-    atDialog("a deliverable is asked for");
+    becomes("what can be added is offered", [] { return QApplication::activePopupWidget() != nullptr; });
+    press("a");
+    becomes("it is specified", [this] { return m_window->spec().isVisible() && project().deliverables.size() == 5; });
+    press("alt+x");
     type(QStringLiteral("1024"));
     press("Tab");
     type(QStringLiteral("512"));
-    press("Return");
     becomes("a typed size", [this] {
       return project().deliverables.size() == 5 && project().deliverables[4].canvas == Size{1024, 512};
     });

@@ -8,7 +8,9 @@
 #include "app/sheet/SheetView.h"
 #include "app/shell/MainWindow.h"
 #include "app/shell/RecoveryDialog.h"
-#include "app/spec/DeliverableDialog.h"
+#include "app/spec/ChoicePanel.h"
+#include "app/spec/ConsequencePanel.h"
+#include "app/spec/SpecView.h"
 #include "app/style/Folders.h"
 #include "app/style/Theme.h"
 #include "destination/Destination.h"
@@ -101,37 +103,40 @@ private slots:
     QApplication::sendEvent(&window, &drop);
     QTRY_COMPARE_WITH_TIMEOUT(window.document().project().shots.size(), size_t(1), test::kPatience);
 
-    inNextDialog<DeliverableDialog>([](DeliverableDialog& dialog) {
-      const auto sides = dialog.findChildren<QSpinBox*>();
-      auto* accept = dialog.findChild<QAbstractButton*>();
-      for (QAbstractButton* b : dialog.findChildren<QAbstractButton*>())
-        if (b->text() == QLatin1String("Add it")) accept = b;
-      sides[0]->setFocus();
-      sides[0]->setValue(203); // 4:2:0 cannot have it
-      QVERIFY(!accept->isEnabled());
-      QAbstractButton* lower = nullptr;
-      for (QAbstractButton* b : dialog.findChildren<QAbstractButton*>())
-        if (b->text() == QStringLiteral("202×1920")) lower = b;
-      QVERIFY(lower);
-      QVERIFY(lower->isVisible());
-      lower->click();
-      sides[1]->setValue(360);
-      QVERIFY(accept->isEnabled());
-      for (QAbstractButton* b : dialog.findChildren<QAbstractButton*>())
-        if (b->text() == QLatin1String("Swap")) {
-          QCOMPARE(b->shortcut(), QKeySequence(Qt::CTRL | Qt::Key_T));
-          b->click();
-          QVERIFY(dialog.deliverable().canvas == (Size{360, 202}));
-          b->click();
-        }
-      QVERIFY(dialog.deliverable().canvas == (Size{202, 360}));
-      dialog.findChild<QLineEdit*>()->clear();
-      QTest::keyClicks(dialog.findChild<QLineEdit*>(), QStringLiteral("Story"));
-      accept->click();
-    });
+    // Added from the menu, and specified in the view that it opens.
+    QMenu* menu = window.actions().menu(MenuId::AddForMenu);
     window.actions().at(QStringLiteral("add-deliverable"))->trigger();
+    QVERIFY(menu->isVisible());
+    menu->close();
+    menu->actions().back()->trigger();
     QCOMPARE(window.document().project().deliverables.size(), size_t(1));
+    QTRY_VERIFY(window.spec().isVisible());
+    const auto find = [&window](const char* name) {
+      for (QWidget* each : window.spec().findChildren<QWidget*>())
+        if (each->accessibleName() == QLatin1String(name) && each->isVisible()) return each;
+      qFatal("%s is not there", name);
+    };
+    const auto canvas = [&window] { return window.document().project().deliverables[0].canvas; };
+    const auto typeIn = [](QWidget* field, const char* keys) {
+      field->setFocus();
+      QTest::keyClick(field, Qt::Key_A, Qt::ControlModifier);
+      QTest::keyClicks(field, QString::fromLatin1(keys));
+      QTest::keyClick(field, Qt::Key_Return);
+    };
+    typeIn(find("Width in pixels"), "203"); // 4:2:0 cannot have it
+    QCOMPARE(canvas().width, 203);
+    QTRY_VERIFY(window.spec().consequences().row("size"));
+    for (QAbstractButton* b : window.spec().consequences().row("size")->findChildren<QAbstractButton*>())
+      if (b->text().startsWith(QLatin1String("Use 202×"))) QTest::mouseClick(b, Qt::LeftButton);
+    QCOMPARE(canvas().width, 202);
+    typeIn(find("Height in pixels"), "360");
+    QTest::mouseClick(find("Turn: swap width and height"), Qt::LeftButton);
+    QCOMPARE(canvas(), (Size{360, 202}));
+    window.actions().at(QStringLiteral("undo"))->trigger();
+    QCOMPARE(canvas(), (Size{202, 360}));
+    typeIn(find("Name"), "Story");
     QCOMPARE(window.document().project().deliverables[0].name, std::string("Story"));
+    window.showView(MainWindow::View::Sheet);
 
     SheetView& sheet = window.sheet();
     QTRY_VERIFY_WITH_TIMEOUT(window.settled(), test::kPatience);
@@ -556,12 +561,12 @@ private slots:
     MainWindow window;
     window.resize(1280, 800);
     window.show();
-    DeliverableDialog shape(window.document(), -1);
+    window.document().addDeliverable(newDeliverable({}, "vertical-story", nullptr));
+    window.showView(MainWindow::View::Spec);
+    for (ChoiceGroup* group : window.spec().choices().groups()) group->unfold(true);
     ExportDialog exporting(window.document(), at("out"));
-    shape.show();
     exporting.show();
-    for (QWidget* root :
-         {static_cast<QWidget*>(&window), static_cast<QWidget*>(&shape), static_cast<QWidget*>(&exporting)})
+    for (QWidget* root : {static_cast<QWidget*>(&window), static_cast<QWidget*>(&exporting)})
       for (QWidget* widget : root->findChildren<QWidget*>()) {
         const bool control = qobject_cast<QAbstractButton*>(widget) || qobject_cast<QAbstractSpinBox*>(widget) ||
                              qobject_cast<QComboBox*>(widget) ||

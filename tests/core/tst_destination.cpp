@@ -1,28 +1,245 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+// Destinations: those that come with the program, files of people's own, and what is wrong with some of them.
 #include "destination/Destination.h"
+#include "destination/DestinationStore.h"
+#include "destination/NewDeliverable.h"
 #include "encoding/Level.h"
 #include "geometry/LegalSize.h"
 
+#include <QDir>
+#include <QFile>
+#include <QProcess>
+#include <QTemporaryDir>
 #include <QTest>
+#include <nlohmann/json.hpp>
 
 using namespace tromb;
+using Json = nlohmann::ordered_json;
 
 class TestDestination : public QObject {
   Q_OBJECT
 
+  static QString readFile(const QString& path) {
+    QFile file(path);
+    return file.open(QIODevice::ReadOnly) ? QString::fromUtf8(file.readAll()) : QString();
+  }
+  static void writeFile(const QString& path, const QByteArray& text) {
+    QDir().mkpath(QFileInfo(path).path());
+    QFile file(path);
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    QVERIFY(file.write(text) == text.size());
+  }
+  /// A good one, to be spoiled.
+  static Json good() {
+    return Json::parse(R"({"format":"tromb-destination","version":1,"id":"own-evening","name":"Evening show",
+      "canvases":[{"width":1080,"height":1920},{"width":720,"height":1280}],"otherCanvases":false,
+      "rates":{"most":"30/1"},"length":{"least":"1/1","most":"60/1"},"bytes":16000000,"codecs":["h264"],
+      "containers":["mp4"],"sound":{"codecs":["aac"],"channels":[2],"sampleRates":[48000]},
+      "because":{"canvases":{"sure":"house","why":"asked for"},"rates":{"sure":"house","why":""},
+      "length":{"sure":"house","why":""},"bytes":{"sure":"guess","why":""},"codecs":{"sure":"house","why":""},
+      "containers":{"sure":"house","why":""},"sound":{"sure":"house","why":""}},"house":{"floor":3}})");
+  }
+
 private slots:
-  void destinationsAreUsable() {
-    QVERIFY2(destinationData().has_value(), destinationData() ? "" : sentence(destinationData().error()).c_str());
-    QVERIFY(destinationData()->destinations.size() >= 5);
-    for (const Destination& d : destinationData()->destinations) {
-      QVERIFY(isLegalSize(d.canvas));
-      QVERIFY(!d.basis.empty());
-      LevelTable::Demand demand{.canvas = d.canvas, .rate = d.mostRate, .factor = 1.25};
-      demand.bitRate = d.bitRate * 3 / 2;
-      QVERIFY(h264Levels().lowest(demand));
+  void cleanup() { useOwnDestinations({}); }
+
+  // Each of those that come with the program can be followed: what it recommends is legal, holds its own limits, and
+  // has a level that carries it.
+  void shippedOnesCanBeFollowed_data() {
+    QTest::addColumn<QString>("id");
+    for (const Destination& d : destinationData()->destinations)
+      QTest::newRow(d.id.c_str()) << QString::fromStdString(d.id);
+  }
+  void shippedOnesCanBeFollowed() {
+    QFETCH(QString, id);
+    const auto to = destination(id.toStdString());
+    for (const Size canvas : to->canvases) QVERIFY2(isLegalSize(canvas), "its canvases are legal");
+    Deliverable d = newDeliverable({}, to->id, nullptr);
+    QVERIFY2(to->takes(d.canvas), "it takes its own canvas");
+    QVERIFY2(to->takes(d.rate), "it takes the rate");
+    const Encoding e = resolvedEncoding(d);
+    const Status made = encodable(e, pictureOf(d));
+    QVERIFY2(made, made ? "" : sentence(made.error()).c_str());
+    QVERIFY2(levelCarries(e, pictureOf(d)), "a level carries it");
+    QVERIFY2(std::find(to->codecs.begin(), to->codecs.end(), e.codec) != to->codecs.end(), "its codec is taken");
+    for (const auto& [key, because] : to->because) QVERIFY2(!because.why.empty(), key.c_str());
+  }
+
+  void allAreThere() {
+    const auto data = destinationData();
+    QVERIFY2(data->faults.empty(), data->faults.empty() ? "" : sentence(data->faults.front()).c_str());
+    QVERIFY2(data->destinations.size() >= 24, "a good two dozen");
+    for (const ProjectTemplate& t : data->templates)
+      for (const std::string& id : t.destinations) QVERIFY2(data->find(id), id.c_str());
+    QVERIFY(data->destinations.front().id == "vertical-story"); // in the order that the program gives
+  }
+
+  // The published schema takes every file, and what is written; it is not our own reader that says so.
+  void theSchemaHolds() {
+    QTemporaryDir folder;
+    writeFile(folder.filePath("written.json"),
+              QByteArray::fromStdString(destinationText(*parseDestination(good().dump()))));
+    const QString check = QStringLiteral(
+        "import "
+        "json,sys,jsonschema,glob;s=json.load(open(sys.argv[1]));jsonschema.Draft202012Validator.check_schema(s);"
+        "f=sorted(glob.glob(sys.argv[2]+'/*.json'))+[sys.argv[3]];"
+        "[jsonschema.validate(json.load(open(p)),s) for p in f];print(len(f))");
+    QProcess python;
+    python.start(QStringLiteral("/usr/bin/python3"),
+                 {QStringLiteral("-c"), check, QStringLiteral(TROMB_SOURCE_DIR "/data/destination.schema.json"),
+                  QStringLiteral(TROMB_SOURCE_DIR "/data/destinations"), folder.filePath("written.json")});
+    QVERIFY(python.waitForFinished());
+    QVERIFY2(python.exitCode() == 0, python.readAllStandardError().constData());
+    QCOMPARE(python.readAllStandardOutput().trimmed().toInt(), int(destinationData()->destinations.size()) + 1);
+  }
+
+  void whatIsReadIsWritten() {
+    const auto read = parseDestination(good().dump());
+    QVERIFY2(read, read ? "" : sentence(read.error()).c_str());
+    QVERIFY2(Json::parse(destinationText(*read))["house"]["floor"] == 3, "unknown members stay");
+    QVERIFY(*parseDestination(destinationText(*read)) == *read);
+    for (const Destination& d : destinationData()->destinations)
+      QVERIFY2(*parseDestination(destinationText(d)) == d, d.id.c_str());
+  }
+
+  // Damaged, contradictory, huge and future files are refused with the place, and hide no other.
+  void badOnesAreRefused_data() {
+    QTest::addColumn<QByteArray>("text");
+    QTest::addColumn<QString>("words");
+    const auto row = [](const char* name, const char* pointer, const Json& value, const char* words) {
+      Json spoiled = good();
+      spoiled[Json::json_pointer(pointer)] = value;
+      QTest::newRow(name) << QByteArray::fromStdString(spoiled.dump()) << words;
+    };
+    QTest::newRow("no JSON") << QByteArray("{\"format\":") << "spoiled";
+    QTest::newRow("a list") << QByteArray("[1,2]") << "object is expected";
+    QTest::newRow("nested without end") << QByteArray(5000, '[') << "lie in each other";
+    row("something else", "/format", "tromb-project", "not a destination");
+    row("of a later version", "/version", 99, "later version");
+    row("no canvas", "/canvases", Json::array(), "at /canvases");
+    row("an odd canvas", "/canvases/1/width", 721, "at /canvases/1");
+    row("a huge canvas", "/canvases/0/height", 1'000'000, "at /canvases/0/height");
+    row("no rate", "/rates/most", "0/1", "at /rates/most");
+    row("two kinds of rates", "/rates/only", Json::array({"25/1"}), "beside 'only'");
+    row("longer than longest", "/length/least", "90/1", "less than the least");
+    row("no such codec", "/codecs/0", "mpeg17", "'mpeg17' is not known");
+    row("no codec", "/codecs", Json::array(), "at /codecs");
+    row("a codec without a container", "/codecs/0", "vp9", "none of the containers");
+    row("colours without a codec", "/colours", Json::array({"pq"}), "carries HDR");
+    row("a band that falls", "/bitRates",
+        Json::array({{{"pixels", 100}, {"rate", "30/1"}, {"least", 20'000}, {"usual", 10'000}, {"most", 30'000}}}),
+        "rise");
+    row("no reason", "/bytes", 1, "");
+    row("a reason for nothing", "/because/depth", {{"sure", "house"}, {"why", ""}}, "'depth' is not among");
+    row("unsure how sure", "/because/rates/sure", "quite", "'quite' is not known");
+    row("a long reason", "/because/rates/why", std::string(5000, 'x'), "too long");
+  }
+  void badOnesAreRefused() {
+    QFETCH(QByteArray, text);
+    QFETCH(QString, words);
+    if (words.isEmpty()) { // the value is there, and nobody says why
+      Json spoiled = good();
+      spoiled["because"].erase("bytes");
+      text = QByteArray::fromStdString(spoiled.dump());
+      words = QStringLiteral("how sure 'bytes' is");
     }
-    for (const ProjectTemplate& t : destinationData()->templates)
-      for (const std::string& id : t.destinations) QVERIFY2(destination(id), id.c_str());
+    QTemporaryDir folder;
+    writeFile(folder.filePath("a-bad.json"), text);
+    writeFile(folder.filePath("b-good.json"), QByteArray::fromStdString(good().dump()));
+    const DestinationData data = readDestinations(TROMB_SOURCE_DIR "/data", folder.path().toStdString());
+    QCOMPARE(data.faults.size(), size_t(1));
+    const QString said = QString::fromStdString(sentence(data.faults.front()));
+    QVERIFY2(said.contains(words), qPrintable(said));
+    QVERIFY2(said.contains(QLatin1String("a-bad.json")), qPrintable(said));
+    QVERIFY2(data.find("own-evening"), "the good one is there");
+    QVERIFY2(data.find("vertical-story"), "and those of the program");
+  }
+
+  // What comes with the program and is spoiled is told with its file, and nothing is guessed in its place.
+  void spoiledDataIsTold() {
+    QTemporaryDir folder;
+    const DestinationData nothing = readDestinations(folder.path().toStdString(), {});
+    QVERIFY(nothing.destinations.empty());
+    QVERIFY2(sentence(nothing.faults.front()).find("templates.json") != std::string::npos,
+             sentence(nothing.faults.front()).c_str());
+    writeFile(folder.filePath("templates.json"), "{\"templates\":[{\"id\":3}]}");
+    QVERIFY(sentence(readDestinations(folder.path().toStdString(), {}).faults.front()).find("/templates/0") !=
+            std::string::npos);
+  }
+
+  // Which canvases, rates and bit rates are taken.
+  void whatIsTaken_data() {
+    QTest::addColumn<QString>("id");
+    QTest::addColumn<Size>("canvas");
+    QTest::addColumn<Rational>("rate");
+    QTest::addColumn<bool>("size");
+    QTest::addColumn<bool>("speed");
+    QTest::newRow("the usual") << "vertical-story" << Size{1080, 1920} << Rational(30) << true << true;
+    QTest::newRow("a listed one") << "vertical-story" << Size{720, 1280} << Rational(30000, 1001) << true << true;
+    QTest::newRow("an own size where none is taken")
+        << "vertical-story" << Size{606, 1080} << Rational(50) << false << false;
+    QTest::newRow("a smaller one of the shape")
+        << "wide-web-video" << Size{1280, 720} << Rational(60000, 1001) << true << true;
+    QTest::newRow("a larger one") << "wide-web-video" << Size{2560, 1440} << Rational(60) << false << true;
+    QTest::newRow("another shape") << "wide-web-video" << Size{1440, 1080} << Rational(61) << false << false;
+    QTest::newRow("one of the only rates")
+        << "broadcast-review-60" << Size{1920, 1080} << Rational(30000, 1001) << true << true;
+    QTest::newRow("nearly one of them") << "broadcast-review-60" << Size{1920, 1080} << Rational(30) << true << false;
+  }
+  void whatIsTaken() {
+    QFETCH(QString, id);
+    QFETCH(Size, canvas);
+    QFETCH(Rational, rate);
+    QTEST(destination(id.toStdString())->takes(canvas), "size");
+    QTEST(destination(id.toStdString())->takes(FrameRate(rate)), "speed");
+  }
+
+  // Broadcast review copies hold what the standards of broadcasters ask: EBU R 128 (−23 LUFS ±0.5, −1 dBTP), ATSC A/85
+  // (−24 LKFS ±2 dB, −2 dBTP; from memory), the rates of Rec. ITU-R BT.709, and the 5 % of EBU R 95.
+  void broadcastHoldsItsStandards() {
+    const auto fifty = destination("broadcast-review-50");
+    const auto sixty = destination("broadcast-review-60");
+    QVERIFY(*fifty->loudness == (LoudnessLimit{-23, 0.5, -1}));
+    QVERIFY(*sixty->loudness == (LoudnessLimit{-24, 2, -2}));
+    QVERIFY(fifty->rates == (std::vector<FrameRate>{FrameRate(Rational(25)), FrameRate(Rational(50))}));
+    QVERIFY(sixty->rates ==
+            (std::vector<FrameRate>{FrameRate(Rational(30000, 1001)), FrameRate(Rational(60000, 1001))}));
+    QVERIFY(fifty->safe == (SafeInsets{0.05, 0.05, 0.05, 0.05}));
+    // Footage of the other half of the world gets the nearest rate that is taken.
+    QVERIFY(matchedRate("broadcast-review-50", FrameRate(Rational(30000, 1001))).value() == Rational(25));
+    QVERIFY(matchedRate("broadcast-review-60", FrameRate(Rational(50))).value() == Rational(60000, 1001));
+    QVERIFY(matchedRate("vertical-story", FrameRate(Rational(50))).value() == Rational(25));
+  }
+
+  // People's own: made from a deliverable, renamed, given away and taken in; known to everything at once.
+  void peopleHaveTheirOwn() {
+    QTemporaryDir folder;
+    DestinationStore store(folder.filePath("own").toStdString());
+    Deliverable d = newDeliverable({}, "square-feed-post", nullptr);
+    d.loudness = OwnLoudness{-16};
+    QVERIFY(store.save(destinationFrom(d, "Evening show"), false));
+    const auto made = destination("own-evening-show");
+    QVERIFY(made);
+    QVERIFY(made->own);
+    QVERIFY2(made->takes(d.canvas), "what it was made from");
+    QCOMPARE(made->loudness->lufs, -16.0);
+    QVERIFY(made->because.at("canvases").sure == Sureness::House);
+    QCOMPARE(store.save(destinationFrom(d, "Evening show"), false).error().code, ErrorCode::Exists);
+    QCOMPARE(store.save(destinationFrom(d, ""), false).error().code, ErrorCode::InvalidArgument);
+    QVERIFY(store.rename("Evening show", "Morning show"));
+    QCOMPARE(destination("own-evening-show")->name, std::string("Morning show")); // deliverables go on knowing it
+    QVERIFY(store.exportFile("Morning show", folder.filePath("given.json").toStdString()));
+    const auto taken = store.importFile(folder.filePath("given.json").toStdString());
+    QVERIFY(taken);
+    QVERIFY(*taken != "Morning show");
+    QVERIFY2(destination("own-evening-show-2"), "the same once more has an id of its own");
+    QVERIFY(store.remove("Morning show"));
+    QVERIFY(!destination("own-evening-show"));
+    QCOMPARE(store.remove("Morning show").error().code, ErrorCode::Missing);
+    QCOMPARE(store.exportFile("nobody", "/tmp/x").error().code, ErrorCode::Missing);
+    writeFile(folder.filePath("spoiled.json"), "{}");
+    QCOMPARE(store.importFile(folder.filePath("spoiled.json").toStdString()).error().code, ErrorCode::ProjectInvalid);
+    QVERIFY(!readFile(folder.filePath("given.json")).isEmpty());
   }
 };
 

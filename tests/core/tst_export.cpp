@@ -518,39 +518,6 @@ private slots:
     QVERIFY(off / (270 * 360) > 4);
   }
 
-  // What comes with the program and is spoiled is told with its file, and nothing is guessed in its place.
-  void spoiledDataIsTold_data() {
-    QTest::addColumn<QByteArray>("text");
-    QTest::addColumn<QString>("words");
-    QTest::newRow("not there") << QByteArray() << "destinations.json";
-    QTest::newRow("no JSON") << QByteArray("{") << "an object is expected";
-    QTest::newRow("a wrong entry")
-        << QByteArray(R"({"destinations":[{"id":"a","name":"A","summary":"s","basis":"b","canvas":"x"}]})")
-        << "at /destinations/0";
-  }
-  void spoiledDataIsTold() {
-    QFETCH(QByteArray, text);
-    QFETCH(QString, words);
-    QTemporaryDir data;
-    QDir(data.path()).mkpath(QStringLiteral("destinations"));
-    if (!text.isEmpty()) {
-      QFile file(data.filePath("destinations/destinations.json"));
-      QVERIFY(file.open(QIODevice::WriteOnly));
-      QVERIFY(file.write(text) == text.size());
-    }
-    QProcess process;
-    QProcessEnvironment environment = QProcessEnvironment::systemEnvironment();
-    environment.insert(QStringLiteral("TROMB_DATA_DIR"), data.path());
-    process.setProcessEnvironment(environment);
-    process.start(QStringLiteral(TROMB_BINARY_DIR "/src/cli/tromb-cli"), {"destinations"});
-    QVERIFY(process.waitForFinished(test::kPatience));
-    const QString said = QString::fromUtf8(process.readAllStandardError());
-    QVERIFY2(process.exitCode() != 0, qPrintable(said));
-    QVERIFY2(said.contains(words), qPrintable(said));
-    QVERIFY2(said.contains(data.path()), qPrintable(said));
-    QVERIFY(process.readAllStandardOutput().isEmpty());
-  }
-
   void proofFindsWhatIsWrong() {
     test::writeClip(path("texture.mp4"), {640, 360}, FrameRate(), 25, test::texture, true);
     const Project p = project({path("texture.mp4")}, {{"d", {360, 360}}});

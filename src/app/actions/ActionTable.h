@@ -25,6 +25,7 @@ enum class MenuId {
   HelpMenu,
   NewFromMenu,
   RecentMenu,
+  AddForMenu,
   PasteOnlyMenu,
   CopyToMenu
 };

@@ -74,7 +74,7 @@ void BenchResults::paintGuides(QPainter& painter, const QRectF& canvas, const De
       painter.drawRect(canvas.adjusted(x, y, -x, -y));
     }
   }
-  const Destination* to = m_covered ? destination(deliverable.destination) : nullptr;
+  const auto to = m_covered ? destination(deliverable.destination) : nullptr;
   if (!to) return;
   for (const CoveredPart& each : to->covered) {
     const QRectF part(canvas.left() + each.part.x * canvas.width(), canvas.top() + each.part.y * canvas.height(),

@@ -7,11 +7,18 @@
 #include "app/order/CutReview.h"
 #include "app/order/OrderView.h"
 #include "app/sheet/SheetView.h"
-#include "app/spec/DeliverableDialog.h"
+#include "app/spec/DeliverableList.h"
+#include "app/spec/SpecView.h"
 #include "app/style/Folders.h"
+#include "destination/NewDeliverable.h"
+#include "geometry/LegalSize.h"
+#include "preflight/Spec.h"
+#include "project/Choices.h"
 
+#include <QAbstractButton>
 #include <QApplication>
 #include <QInputDialog>
+#include <QMenu>
 #include <algorithm>
 #include <tuple>
 
@@ -49,18 +56,32 @@ void EditActions::bindActions() {
   connect(&stack, &QUndoStack::indexChanged, &m_actions, &Actions::refreshSoon);
   m_actions.bind(
       "remove", [this] { remove(); }, [this] { return target() != Target::None; });
-  m_actions.bind("remove-deliverables", [this] {
-    std::vector<int> columns;
-    for (const CellPlace& place : m_session.cells()) columns.push_back(place.deliverable);
-    m_document.removeDeliverables(columns);
-  });
+  m_actions.bind(
+      "remove-deliverables",
+      [this] {
+        if (m_views.spec.isVisible()) return m_views.spec.removeSelected();
+        std::vector<int> columns;
+        for (const CellPlace& place : m_session.cells()) columns.push_back(place.deliverable);
+        m_document.removeDeliverables(columns);
+      },
+      [this] {
+        return m_views.spec.isVisible() ? !m_session.deliverables().empty()
+                                        : m_views.sheet.isVisible() && !m_session.cells().empty();
+      });
   m_actions.bind(
       "rename", [this] { rename(); },
       [this] { return target() == Target::Sources || target() == Target::Group || shotToRename() >= 0; });
   m_actions.bind(
       "edit-deliverable", [this] { editDeliverable(m_session.current().deliverable); },
       [this] { return !m_document.project().deliverables.empty() && !m_views.footage.isVisible(); });
-  m_actions.bind("add-deliverable", [this] { addDeliverable(); });
+  QMenu* add = m_actions.menu(MenuId::AddForMenu);
+  connect(add, &QMenu::aboutToShow, this, &EditActions::fillAddMenu);
+  m_actions.bind("add-deliverable", [this, add] {
+    // Below the button that was pressed, else in the middle of the window.
+    const auto* pressed = qobject_cast<QAbstractButton*>(QApplication::focusWidget());
+    add->popup(pressed ? pressed->mapToGlobal(QPoint(0, pressed->height()))
+                       : m_window->mapToGlobal(m_window->rect().center() - QPoint(add->sizeHint().width() / 2, 200)));
+  });
   m_actions.bind("follow", [this] { follow(); });
   m_actions.bind(
       "saved-framings", [this] { showSavedFramings(); },
@@ -76,6 +97,7 @@ EditActions::Target EditActions::target() const {
     return m_session.shots().empty() ? Target::None : Target::Shots;
   }
   if (m_views.footage.hasGroupFocus()) return Target::Group;
+  if (m_views.spec.list().hasFocus()) return m_session.deliverables().empty() ? Target::None : Target::Deliverables;
   if (m_views.footage.isVisible())
     return m_views.footage.hasListFocus() && !m_session.sources().empty() ? Target::Sources : Target::None;
   return m_views.sheet.isVisible() && !m_session.shots().empty() ? Target::Shots : Target::None;
@@ -106,6 +128,9 @@ void EditActions::refreshTexts() {
   case Target::Group:
     what = tr("Re&move the group, keep its footage");
     break;
+  case Target::Deliverables:
+    what = tr("Re&move %n deliverables", nullptr, int(m_session.deliverables().size()));
+    break;
   case Target::None:
     what = tr("Re&move");
     break;
@@ -128,6 +153,8 @@ void EditActions::remove() {
     return m_views.footage.removeSelected();
   case Target::Group:
     return m_views.footage.removeGroup();
+  case Target::Deliverables:
+    return m_views.spec.removeSelected();
   case Target::None:
     return;
   }
@@ -202,15 +229,65 @@ void EditActions::splitAtCuts(int row) {
   if (review.exec() == QDialog::Accepted) m_document.splitShot(row, review.chosenTimes());
 }
 
-void EditActions::addDeliverable() {
-  DeliverableDialog dialog(m_document, -1, m_window);
-  if (dialog.exec() == QDialog::Accepted) m_document.addDeliverable(dialog.deliverable());
+void EditActions::fillAddMenu() {
+  QMenu& menu = *m_actions.menu(MenuId::AddForMenu);
+  menu.clear();
+  const Project& project = m_document.project();
+  const auto add = [this](QMenu& to, const QString& words, const std::string& id, Size canvas) {
+    QAction* action = to.addAction(words, this, [this, id, canvas] { addDeliverable(id, canvas); });
+    action->setData(QString::fromStdString(id));
+  };
+  const std::pair<QString, std::function<bool(double)>> shapes[] = {
+      {tr("&Upright"), [](double ratio) { return ratio < 0.95; }},
+      {tr("&Square"), [](double ratio) { return ratio >= 0.95 && ratio < 1.05; }},
+      {tr("&Wide"), [](double ratio) { return ratio >= 1.05 && ratio < 2; }},
+      {tr("U&ltra-wide"), [](double ratio) { return ratio >= 2; }},
+  };
+  const auto data = destinationData();
+  for (const auto& [name, holds] : shapes) {
+    QMenu* shape = menu.addMenu(name);
+    for (const Destination& to : data->destinations) {
+      if (!holds(to.canvas().ratio())) continue;
+      const QString called = QString::fromStdString(to.name).replace(QLatin1Char('&'), QLatin1String("&&"));
+      Deliverable usual;
+      usual.canvas = to.canvas();
+      double sharpest = 0;
+      Size sharp{};
+      for (const SourceInCanvas& each : sourcesIn(project, m_document.footage(), usual)) {
+        sharpest = std::max(sharpest, detail(each.shape, place(each.shape, usual.canvas, {})));
+        const Size canvas = largestSharpCanvas(each.shape, usual.canvas.ratio());
+        if (canvas.width > sharp.width) sharp = canvas;
+      }
+      const QString size = QString::fromStdString(sizeText(usual.canvas));
+      const bool soft = sharpest > 0 && sharpest < kSharpDetail;
+      add(*shape,
+          soft           ? tr("%1: %2, enlarged %3×").arg(called, size).arg(1 / sharpest, 0, 'f', 1)
+          : sharpest > 0 ? tr("%1: %2, sharp").arg(called, size)
+                         : tr("%1: %2").arg(called, size),
+          to.id, usual.canvas);
+      constexpr int kLeast = 240; // pixels a side; nothing smaller is worth offering
+      if (soft && std::min(sharp.width, sharp.height) >= kLeast)
+        add(*shape, tr("%1: %2, sharp").arg(called, QString::fromStdString(sizeText(sharp))), to.id, sharp);
+    }
+  }
+  menu.addSeparator();
+  menu.addAction(tr("&As the footage was shot"), this, [this] { addDeliverable({}, {}); });
+}
+
+void EditActions::addDeliverable(const std::string& destinationId, Size canvas) {
+  const MediaInfo* first = nullptr;
+  for (const Source& source : m_document.project().sources)
+    if (const auto* media = m_document.media(source.id); !first && media && *media && (*media)->video) first = &**media;
+  Deliverable added = newDeliverable(m_document.project(), destinationId, first);
+  if (canvas.width > 0) chooseCanvas(added, canvas);
+  m_document.addDeliverable(added);
+  editDeliverable(int(m_document.project().deliverables.size()) - 1);
 }
 
 void EditActions::editDeliverable(int column) {
   if (column < 0 || column >= int(m_document.project().deliverables.size())) return;
-  DeliverableDialog dialog(m_document, column, m_window);
-  if (dialog.exec() == QDialog::Accepted) m_document.editDeliverable(column, dialog.deliverable());
+  m_session.selectDeliverables({column});
+  emit specAsked();
 }
 
 void EditActions::renameShot(int row) {

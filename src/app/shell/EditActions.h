@@ -13,6 +13,7 @@ class BenchView;
 class FootageView;
 class OrderView;
 class SheetView;
+class SpecView;
 
 /// What can be done in more than one view, and so depends on where the keyboard is: removing, renaming, following,
 /// adding to the running order, changing deliverables. What an action would act on stands in its text.
@@ -25,17 +26,18 @@ public:
     SheetView& sheet;
     BenchView& bench;
     OrderView& order;
+    SpecView& spec;
   };
   EditActions(Session& session, Actions& actions, const Views& views, QWidget* window);
 
   void addShots(bool atPlayhead); ///< Makes a shot of each selected source.
   void addBeds();
-  void editDeliverable(int column);
+  void editDeliverable(int column); ///< opens it in the spec view
   void renameShot(int row);
   void splitAtCuts(int row);
 
 private:
-  enum class Target { None, Shots, Bed, Sources, Group };
+  enum class Target { None, Shots, Bed, Sources, Group, Deliverables };
   void bindActions();
   void refreshTexts();
   [[nodiscard]] Target target() const;
@@ -43,9 +45,16 @@ private:
   void remove();
   void rename();
   void follow();
-  void addDeliverable();
+  /// Fills the menu of what can be added: each destination at its usual size and, where the footage is too soft for
+  /// that, at the largest that stays sharp.
+  void fillAddMenu();
+  void addDeliverable(const std::string& destinationId, Size canvas);
   void showSavedFramings();
 
+signals:
+  void specAsked(); ///< the spec view is to be shown
+
+private:
   Session& m_session;
   Document& m_document;
   Actions& m_actions;

@@ -12,6 +12,7 @@
 #include "app/shell/StartPage.h"
 #include "app/shell/StatusTip.h"
 #include "app/shell/TopBar.h"
+#include "app/spec/SpecView.h"
 #include "app/style/Folders.h"
 #include "app/style/PaintedParts.h"
 #include "app/style/Settings.h"
@@ -50,8 +51,9 @@ MainWindow::MainWindow(const Project* next)
   m_order = new OrderView(m_session, m_actions, m_posters, m_waveforms, this);
   m_footage = new FootageView(m_session, m_actions, m_strips, m_lights, this);
   m_bench = new BenchView(m_session, m_actions, m_posters, this);
+  m_spec = new SpecView(m_session, m_actions, this);
   m_edit = std::make_unique<EditActions>(m_session, m_actions,
-                                         EditActions::Views{*m_footage, *m_sheet, *m_bench, *m_order}, this);
+                                         EditActions::Views{*m_footage, *m_sheet, *m_bench, *m_order, *m_spec}, this);
   bindActions();
   buildPages();
   // Return presses the button that has the keyboard, as in a dialog.
@@ -88,6 +90,7 @@ void MainWindow::buildPages() {
   m_pages->addWidget(page);
   m_pages->addWidget(m_footage);
   m_pages->addWidget(m_bench);
+  m_pages->addWidget(m_spec);
   m_top = new TopBar(m_model, m_import, m_measuring, m_actions, this);
   auto* all = new QWidget(this);
   auto* column = new QVBoxLayout(all);
@@ -113,6 +116,7 @@ void MainWindow::connectAll() {
   connect(m_footage, &FootageView::lookForMissingRequested, m_files.get(), &ProjectFiles::lookForMissing);
   connect(m_footage, &FootageView::filesDropped, this, &MainWindow::bringIn);
   connect(m_sheet, &SheetView::cellActivated, this, [this] { showView(View::Bench); });
+  connect(m_edit.get(), &EditActions::specAsked, this, [this] { showView(View::Spec); });
   connect(m_files.get(), &ProjectFiles::complained, this, &MainWindow::complain);
   connect(m_files.get(), &ProjectFiles::holdChanged, this, &MainWindow::refreshTitle);
   connect(&m_lights, &LightService::failed, this, &MainWindow::complain);
@@ -176,10 +180,16 @@ void MainWindow::refreshSoon() {
 void MainWindow::refresh() {
   const Project& project = m_document.project();
   const bool nothing = project.shots.empty() && project.deliverables.empty() && project.sources.empty();
-  const char* const names[] = {"view-footage", "view-sheet", "view-bench"};
+  const char* const names[] = {"view-footage", "view-sheet", "view-bench", "view-spec"};
   m_actions.at(names[int(m_view)])->setChecked(true);
-  m_pages->setCurrentIndex(m_view == View::Sources ? 2 : m_view == View::Bench && exportable() ? 3 : nothing ? 0 : 1);
-  m_order->setVisible(m_actions.at("show-order")->isChecked() && (!project.shots.empty() || m_view == View::Sources));
+  m_pages->setCurrentIndex(m_view == View::Sources                                 ? 2
+                           : m_view == View::Bench && exportable()                 ? 3
+                           : m_view == View::Spec && !project.deliverables.empty() ? 4
+                           : nothing                                               ? 0
+                                                                                   : 1);
+  // What is specified does not depend on the moment: the room is for its consequences.
+  m_order->setVisible(m_actions.at("show-order")->isChecked() && m_pages->currentWidget() != m_spec &&
+                      (!project.shots.empty() || m_view == View::Sources));
   m_order->setSlim(m_pages->currentWidget() == m_bench);
   m_top->refresh();
   m_actions.refresh();

@@ -26,6 +26,7 @@ class FootageView;
 class OfferBar;
 class OrderView;
 class SheetView;
+class SpecView;
 class TopBar;
 
 /// One project in one window.
@@ -46,7 +47,8 @@ public:
   [[nodiscard]] FootageView& footage() { return *m_footage; }
   [[nodiscard]] OrderView& order() { return *m_order; }
   [[nodiscard]] BenchView& bench() { return *m_bench; }
-  enum class View { Sources, Sheet, Bench };
+  [[nodiscard]] SpecView& spec() { return *m_spec; }
+  enum class View { Sources, Sheet, Bench, Spec };
   void showView(View view);
   /// Returns true if nothing is being looked at or drawn any more.
   [[nodiscard]] bool settled() const;
@@ -92,6 +94,7 @@ private:
   FootageView* m_footage = nullptr;
   OrderView* m_order = nullptr;
   BenchView* m_bench = nullptr;
+  SpecView* m_spec = nullptr;
   QStackedWidget* m_pages = nullptr;
   ExportDialog* m_exportDialog = nullptr;
   QString m_exportFolder; ///< The folder chosen for this project; empty if none was chosen yet.

@@ -48,8 +48,10 @@ void MainWindow::bindActions() {
       },
       [this] { return exportable(); });
   auto* views = new QActionGroup(this);
-  const std::pair<const char*, View> pages[] = {
-      {"view-footage", View::Sources}, {"view-sheet", View::Sheet}, {"view-bench", View::Bench}};
+  const std::pair<const char*, View> pages[] = {{"view-footage", View::Sources},
+                                                {"view-sheet", View::Sheet},
+                                                {"view-bench", View::Bench},
+                                                {"view-spec", View::Spec}};
   for (const auto& [id, view] : pages) {
     views->addAction(m_actions.at(id));
     m_actions.bind(id, [this, view = view] { showView(view); });

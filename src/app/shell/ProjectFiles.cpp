@@ -91,14 +91,13 @@ void ProjectFiles::startNew(const Project& project) {
 
 void ProjectFiles::fillNewMenu() {
   m_actions.menu(MenuId::NewFromMenu)->clear();
-  if (destinationData())
-    for (const ProjectTemplate& each : destinationData()->templates)
-      m_actions.menu(MenuId::NewFromMenu)->addAction(QString::fromStdString(each.name), this, [this, each] {
-        Project project;
-        for (const std::string& id : each.destinations)
-          project.deliverables.push_back(newDeliverable(project, id, nullptr));
-        startNew(project);
-      });
+  for (const ProjectTemplate& each : destinationData()->templates)
+    m_actions.menu(MenuId::NewFromMenu)->addAction(QString::fromStdString(each.name), this, [this, each] {
+      Project project;
+      for (const std::string& id : each.destinations)
+        project.deliverables.push_back(newDeliverable(project, id, nullptr));
+      startNew(project);
+    });
   m_actions.menu(MenuId::NewFromMenu)->addSeparator();
   for (const SavedTemplate& each : m_templates.all())
     m_actions.menu(MenuId::NewFromMenu)->addAction(QString::fromStdString(each.name), this, [this, each] {

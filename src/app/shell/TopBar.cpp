@@ -45,7 +45,7 @@ TopBar::TopBar(SheetModel& model, FootageImport& import, MeasureService& measuri
   row->addWidget(m_name);
   row->addWidget(m_saved);
   row->addSpacing(10);
-  for (const char* id : {"view-footage", "view-sheet", "view-bench"}) {
+  for (const char* id : {"view-footage", "view-sheet", "view-bench", "view-spec"}) {
     QToolButton* button = actions.button(id, Qt::ToolButtonTextOnly, this);
     row->addWidget(button);
     if (!focusProxy()) setFocusProxy(button);

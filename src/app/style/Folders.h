@@ -14,6 +14,9 @@ namespace tromb {
 [[nodiscard]] inline QString templateFolder() {
   return folderIn(QStandardPaths::AppDataLocation, "templates");
 }
+[[nodiscard]] inline QString destinationFolder() {
+  return folderIn(QStandardPaths::AppDataLocation, "destinations");
+}
 [[nodiscard]] inline QString framingFolder() {
   return folderIn(QStandardPaths::AppDataLocation, "framings");
 }

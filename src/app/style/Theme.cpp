@@ -114,12 +114,18 @@ QString sheetFor(const Theme& t) {
     QToolButton[popupMode="2"]:focus { padding-right: 19px; }
     QToolButton::menu-indicator { image: url("@chevron"); width: 10px; height: 10px; subcontrol-origin: border; subcontrol-position: right center; right: 7px; }
     QPushButton:disabled, QToolButton:disabled { color: @faint; background: @raised; }
+    QPushButton[small="true"] { padding: 1px 8px; font-size: @small; }
+    QPushButton[small="true"]:focus { padding: 0px 7px; }
+    QToolButton[shape="true"] { padding: 2px 0px; font-size: @small; }
+    QToolButton[shape="true"]:focus { padding: 1px 0px; }
     QPushButton[main="true"] { background: @accent; color: @onAccent; border-color: @accent; font-weight: 600; }
     QPushButton[main="true"]:disabled { background: @raised; color: @faint; border-color: @line; }
     QToolButton[autoRaise="true"] { background: transparent; border-color: transparent; padding: 2px 5px; font-size: @small; }
     QToolButton[autoRaise="true"]:hover:enabled { border-color: @accent; }
     QToolButton[autoRaise="true"]:focus { border: 2px solid @accent; padding: 1px 4px; }
     QToolButton:checked { background: @accent; color: @onAccent; border-color: @accent; }
+    QToolButton[fold="true"], QToolButton[fold="true"]:checked { color: @faint; background: transparent; border-color: transparent; }
+    QToolButton[fold="true"]:focus { border: 2px solid @accent; }
     QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox { background: @sheet; border: 1px solid @line; border-radius: 4px; padding: 4px 6px; selection-background-color: @accent; selection-color: @onAccent; }
     QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus, QComboBox:focus { border: 2px solid @accent; padding: 3px 5px; }
     QLineEdit:disabled, QSpinBox:disabled, QDoubleSpinBox:disabled { color: @faint; background: @paper; }

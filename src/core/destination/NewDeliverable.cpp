@@ -3,6 +3,7 @@
 
 #include "destination/Destination.h"
 #include "geometry/LegalSize.h"
+#include "project/Choices.h"
 
 #include <algorithm>
 #include <cmath>
@@ -32,18 +33,44 @@ constexpr int kLeastCompanion = 240; ///< pixels a side; nothing smaller is wort
 } // namespace
 
 FrameRate matchedRate(const std::string& destinationId, const FrameRate& shot) {
-  const Destination* to = destination(destinationId);
-  if (!to || shot.value() <= to->mostRate.value()) return shot;
-  const Rational half = shot.value() / Rational(2); // halved evenly
-  return half <= to->mostRate.value() ? FrameRate(half) : to->mostRate;
+  const auto to = destination(destinationId);
+  if (!to || to->takes(shot)) return shot;
+  const FrameRate half(shot.value() / Rational(2)); // halved evenly
+  if (to->takes(half)) return half;
+  if (to->rates.empty()) return to->mostRate;
+  const auto apart = [&shot](const FrameRate& each) { return std::abs(std::log(each.toDouble() / shot.toDouble())); };
+  return *std::min_element(to->rates.begin(), to->rates.end(),
+                           [&](const FrameRate& a, const FrameRate& b) { return apart(a) < apart(b); });
 }
 
 void recommend(Deliverable& deliverable, const Destination& to) {
   Encoding& e = deliverable.encoding;
+  const auto among = [](const auto& list, const auto& value) {
+    return std::find(list.begin(), list.end(), value) != list.end();
+  };
   deliverable.destination = to.id;
-  deliverable.canvas = to.canvas;
-  e.bitRate = e.codec == Codec::H264 ? to.bitRate : 0;
-  e.sound.bitRate = e.sound.codec && infoOf(*e.sound.codec).lossless() ? 0 : to.audioBitRate;
+  chooseCanvas(deliverable, to.canvas());
+  if (!among(to.codecs, e.codec)) chooseCodec(deliverable, to.codecs.front());
+  if (!to.containers.empty() && !among(to.containers, *resolvedEncoding(deliverable).container)) {
+    for (const Container each : to.containers)
+      if (e.info().takes(each)) {
+        chooseContainer(deliverable, each);
+        break;
+      }
+  }
+  if (!to.colours.empty() && !among(to.colours, deliverable.format.colour))
+    chooseColour(deliverable, to.colours.front());
+  if (to.colours.empty() && isHdr(deliverable.format.colour)) chooseColour(deliverable, kRec709);
+  chooseBitRate(deliverable, 0);
+  if (const auto band = to.band(deliverable.canvas, deliverable.rate); band && e.codec == Codec::H264)
+    chooseBitRate(deliverable, band->usual);
+  e.sound.bitRate = 0;
+  if (!to.sound) return makeEncodable(deliverable);
+  if (e.sound.codec && !among(to.sound->codecs, *e.sound.codec)) e.sound.codec.reset();
+  if (!among(to.sound->channels, e.sound.channels)) chooseChannels(deliverable, to.sound->channels.front());
+  if (!among(to.sound->sampleRates, e.sound.sampleRate)) e.sound.sampleRate = to.sound->sampleRates.front();
+  if (!infoOf(*resolvedEncoding(deliverable).sound.codec).lossless()) e.sound.bitRate = to.sound->bitRate;
+  makeEncodable(deliverable);
 }
 
 Deliverable newDeliverable(const Project& project, const std::string& destinationId, const MediaInfo* first) {
@@ -55,10 +82,10 @@ Deliverable newDeliverable(const Project& project, const std::string& destinatio
     d.rate = deliveryRate(first->video->clock);
   }
   d.name = std::to_string(d.canvas.width) + "×" + std::to_string(d.canvas.height);
-  if (const Destination* to = destination(destinationId)) {
+  if (const auto to = destination(destinationId)) {
     d.name = to->name;
+    d.rate = matchedRate(destinationId, d.rate); // its bit rate depends on it
     recommend(d, *to);
-    d.rate = matchedRate(destinationId, d.rate);
   }
   d.name = freeDeliverableName(project, d.name);
   return d;

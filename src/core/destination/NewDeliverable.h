@@ -16,12 +16,13 @@ namespace tromb {
 [[nodiscard]] Deliverable newDeliverable(const Project& project, const std::string& destinationId,
                                          const MediaInfo* first);
 
-/// Takes over canvas and bit rates of a destination. Its bit rate is one of H.264: another codec keeps its usual one,
-/// and sound that loses nothing has none.
+/// Takes over what a destination recommends: its usual canvas, and of codec, container, colour, sound and bit rates
+/// what it does not take as it is. Its bit rates are those of H.264: another codec keeps its usual one, and sound that
+/// loses nothing has none. The frame rate, the loudness and the framings stay.
 void recommend(Deliverable& deliverable, const Destination& to);
 
 /// The rate that a deliverable has when it is matched to footage: the footage's own, or, where the deliverable's
-/// destination does not take that, half of it, else the highest that is taken.
+/// destination does not take that, half of it, else the nearest that is taken, or the highest.
 [[nodiscard]] FrameRate matchedRate(const std::string& destinationId, const FrameRate& shot);
 
 /// What a piece made from this footage is usually delivered as: its own size and rate, and vertical, square and tall

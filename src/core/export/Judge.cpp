@@ -2,6 +2,7 @@
 #include "export/Judge.h"
 
 #include "Printed.h"
+#include "media/SoundFormat.h"
 
 #include <algorithm>
 #include <array>

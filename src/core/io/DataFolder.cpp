@@ -19,4 +19,10 @@ std::string dataFolder() {
   return folder;
 }
 
+std::string ownDataFolder() {
+  if (const char* named = std::getenv("XDG_DATA_HOME"); named && *named == '/') return std::string(named) + "/tromb";
+  if (const char* home = std::getenv("HOME"); home && *home) return std::string(home) + "/.local/share/tromb";
+  return {};
+}
+
 } // namespace tromb

@@ -4,6 +4,7 @@
 #include "geometry/LegalSize.h"
 #include "media/SoundFormat.h"
 #include "media/write/Available.h"
+#include "preflight/Limits.h"
 #include "time/Cadence.h"
 #include "time/Timecode.h"
 
@@ -146,6 +147,14 @@ void checkEncoding(const Deliverable& d, std::vector<Finding>& findings) {
   tell("level-too-low", levelCarries(e, pictureOf(d)));
 }
 
+/// What its destination does not take.
+void checkLimits(const Project& project, const Deliverable& d, std::vector<Finding>& findings) {
+  for (const SpecLine& line : limitLines(project, d))
+    if (line.standing == Standing::Broken)
+      findings.push_back({line.code, line.weight, d.name, "", say("%1: %2", line.what, line.value),
+                          line.fixes.empty() ? line.reason : line.fixes.front().words});
+}
+
 /// A deliverable of sound alone needs some.
 void checkHeard(const Project& project, const Footage& footage, const Deliverable& d, std::vector<Finding>& findings) {
   const bool heard =
@@ -212,6 +221,7 @@ std::vector<Finding> preflight(const Project& project, const Footage& footage,
         std::find(deliverableIds.begin(), deliverableIds.end(), d.id) == deliverableIds.end())
       continue;
     checkEncoding(d, findings);
+    checkLimits(project, d, findings);
     if (d.encoding.sound.place == SoundPlace::Alone) { // how it is framed does not matter
       checkHeard(project, footage, d, findings);
       continue;

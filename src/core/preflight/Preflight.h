@@ -1,19 +1,19 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "preflight/SpecLine.h"
 #include "project/Footage.h"
 
 #include <nlohmann/json_fwd.hpp>
 
 namespace tromb {
 
-enum class Severity { Note, Warning, Error };
-
 /// One thing that a check before an export found.
 struct Finding {
   std::string code; ///< stable word: bars, soft, soft-still, enlarged-canvas, odd-size, level-too-low, settings,
                     ///< rate-mismatch, fast-move, interlaced, hdr, transparent, down-mixed, silent-speed, no-sound,
-                    ///< beyond-source, source-missing, source-unreadable
+                    ///< beyond-source, source-missing, source-unreadable, limit-canvas and the other limits of a
+                    ///< destination (see SpecLine)
   Severity severity = Severity::Note;
   std::string deliverable; ///< name; empty when it concerns the whole project
   std::string shot;        ///< name; empty when it concerns the whole deliverable

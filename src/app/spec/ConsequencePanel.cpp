@@ -1,0 +1,123 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/spec/ConsequencePanel.h"
+
+#include "app/style/Theme.h"
+#include "destination/Destination.h"
+#include "model/Translation.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QScrollArea>
+#include <QVBoxLayout>
+#include <algorithm>
+
+namespace tromb {
+
+ConsequencePanel::ConsequencePanel(Spec& spec, QWidget* parent)
+    : QWidget(parent), m_spec(spec), m_head(new QLabel(this)), m_drawing(new CanvasDrawing(this)),
+      m_held(new QLabel(this)) {
+  setProperty("bar", true);
+  setAttribute(Qt::WA_StyledBackground);
+  setAccessibleName(tr("Consequences"));
+  auto* rows = new QVBoxLayout(this);
+  rows->setContentsMargins(16, 10, 14, 10);
+  rows->setSpacing(8);
+  m_head->setProperty("rank", "title");
+  rows->addWidget(m_head);
+  const auto list = [this](SpecTopic topic, const QString& head) {
+    auto* box = new QWidget(this);
+    box->setAccessibleName(head);
+    auto* column = new QVBoxLayout(box);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(1);
+    Part& made = part(topic);
+    made.head = new QLabel(head, box);
+    made.head->setProperty("rank", "head");
+    column->addWidget(made.head);
+    made.list = new QVBoxLayout;
+    made.list->setSpacing(2);
+    column->addLayout(made.list);
+    return box;
+  };
+  auto* footage = new QHBoxLayout;
+  footage->setSpacing(12);
+  auto* area = new QScrollArea(this);
+  area->setWidgetResizable(true);
+  area->setFrameShape(QFrame::NoFrame);
+  area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  area->setAccessibleName(tr("Consequences for each source"));
+  auto* sources = list(SpecTopic::Source, tr("Your footage in it"));
+  static_cast<QVBoxLayout*>(sources->layout())->addStretch();
+  area->setWidget(sources);
+  footage->addWidget(m_drawing, 2, Qt::Alignment());
+  footage->addWidget(area, 4);
+  rows->addLayout(footage, 1);
+  rows->addWidget(list(SpecTopic::Playing, tr("To play it")));
+  rows->addWidget(list(SpecTopic::Size, tr("To send it")));
+  auto* to = list(SpecTopic::Destination, {});
+  m_held->setWordWrap(true);
+  to->layout()->addWidget(m_held);
+  rows->addWidget(to);
+  rows->addStretch(0);
+}
+
+SpecLineRow* ConsequencePanel::row(const std::string& code) const {
+  for (const Part& each : m_parts)
+    for (SpecLineRow* row : each.rows)
+      if (!row->isHidden() && row->line().code == code) return row;
+  return nullptr;
+}
+
+void ConsequencePanel::show(Part& part, const std::vector<SpecLine>& lines) {
+  while (part.rows.size() < lines.size()) {
+    auto* row = new SpecLineRow(part.head->parentWidget());
+    part.list->addWidget(row);
+    part.rows.push_back(row);
+    connect(row, &SpecLineRow::fixAsked, this, [this, row](int fix) { this->fix(*row, fix); });
+  }
+  for (size_t i = 0; i < part.rows.size(); ++i) {
+    if (i < lines.size()) part.rows[i]->show(lines[i]);
+    part.rows[i]->setVisible(i < lines.size());
+  }
+}
+
+void ConsequencePanel::fix(const SpecLineRow& row, int fix) {
+  const SpecLine line = row.line(); // the row will show another
+  const QString text = tr("%1: %2").arg(said(line.what), said(line.fixes[size_t(fix)].words));
+  m_spec.change(text, line.fixes[size_t(fix)].change);
+}
+
+void ConsequencePanel::refresh() {
+  const Deliverable* d = m_spec.current();
+  for (QWidget* each : findChildren<QWidget*>(QString(), Qt::FindDirectChildrenOnly)) each->setVisible(d != nullptr);
+  if (!d) return;
+  const int column = m_spec.session().current().deliverable;
+  const size_t chosen = m_spec.columns().size();
+  m_head->setText(chosen > 1
+                      ? tr("%1, the first of %n chosen", nullptr, int(chosen)).arg(QString::fromStdString(d->name))
+                      : QString::fromStdString(d->name));
+  m_drawing->show(*d, sourcesIn(m_spec.document().project(), m_spec.document().footage(), *d));
+  std::array<std::vector<SpecLine>, 4> byTopic;
+  QStringList held;
+  for (const SpecLine& line : m_spec.lines(column)) {
+    if (line.topic == SpecTopic::Destination && (line.standing == Standing::Met || line.standing == Standing::Told))
+      held << tr("%1 %2").arg(said(line.what).toLower(), said(line.value));
+    else
+      byTopic[size_t(line.topic)].push_back(line);
+  }
+  auto& sources = byTopic[size_t(SpecTopic::Source)];
+  std::stable_sort(sources.begin(), sources.end(),
+                   [](const SpecLine& a, const SpecLine& b) { return a.standing > b.standing; });
+  for (size_t i = 0; i < m_parts.size(); ++i) show(m_parts[i], byTopic[i]);
+  const auto to = destination(d->destination);
+  Part& limits = part(SpecTopic::Destination);
+  limits.head->setText(to ? tr("Limits of '%1'").arg(QString::fromStdString(to->name))
+                       : d->destination.empty()
+                           ? tr("No destination is chosen: nothing limits it")
+                           : tr("The destination '%1' is not here").arg(QString::fromStdString(d->destination)));
+  m_held->setVisible(!held.isEmpty());
+  m_held->setText(tr("Met: %1").arg(held.join(QStringLiteral(" · "))));
+  m_held->setAccessibleName(m_held->text());
+}
+
+} // namespace tromb

@@ -1,0 +1,45 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "app/spec/CanvasDrawing.h"
+#include "app/spec/SpecLineRow.h"
+#include "model/Spec.h"
+
+#include <QWidget>
+
+class QLabel;
+class QVBoxLayout;
+
+namespace tromb {
+
+/// What follows from the choices in the current deliverable, for the footage at hand: always in sight. A line that does
+/// not hold turns, and has a button for what mends it. With several deliverables chosen, a button mends those that have
+/// the same line.
+class ConsequencePanel : public QWidget {
+  Q_OBJECT
+
+public:
+  explicit ConsequencePanel(Spec& spec, QWidget* parent = nullptr);
+  void refresh();
+  /// The row of a line with this code; null where there is none.
+  [[nodiscard]] SpecLineRow* row(const std::string& code) const;
+
+private:
+  /// A head with rows below it.
+  struct Part {
+    QLabel* head = nullptr;
+    QVBoxLayout* list = nullptr;
+    std::vector<SpecLineRow*> rows;
+  };
+  Part& part(SpecTopic topic) { return m_parts[size_t(topic)]; }
+  void show(Part& part, const std::vector<SpecLine>& lines);
+  void fix(const SpecLineRow& row, int fix);
+
+  Spec& m_spec;
+  QLabel* m_head;
+  CanvasDrawing* m_drawing;
+  QLabel* m_held; ///< the limits that are met, in one paragraph
+  std::array<Part, 4> m_parts;
+};
+
+} // namespace tromb

@@ -1,0 +1,42 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "preflight/SpecLine.h"
+
+#include <QWidget>
+#include <array>
+
+class QLabel;
+class QPushButton;
+
+namespace tromb {
+
+/// One consequence: how it stands, what it is about, what is so, and buttons for what mends it.
+class SpecLineRow : public QWidget {
+  Q_OBJECT
+
+public:
+  explicit SpecLineRow(QWidget* parent);
+  void show(const SpecLine& line);
+  [[nodiscard]] const SpecLine& line() const { return m_line; }
+
+signals:
+  void fixAsked(int fix); ///< place among the line's fixes
+
+protected:
+  void paintEvent(QPaintEvent* event) override;
+
+private:
+  static constexpr size_t kMostFixes = 2;
+  SpecLine m_line;
+  QLabel* m_what;
+  QLabel* m_value;
+  std::array<QPushButton*, kMostFixes> m_fixes{};
+};
+
+/// The sign that a standing has.
+[[nodiscard]] QColor standingColour(Standing standing);
+void drawStanding(QPainter& painter, const QRectF& box, Standing standing);
+[[nodiscard]] QString standingSaid(Standing standing);
+
+} // namespace tromb

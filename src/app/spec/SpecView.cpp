@@ -1,0 +1,53 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/spec/SpecView.h"
+
+#include "app/spec/ChoicePanel.h"
+#include "app/spec/ConsequencePanel.h"
+#include "app/spec/DeliverableList.h"
+
+#include <QHBoxLayout>
+#include <QToolButton>
+#include <QVBoxLayout>
+
+namespace tromb {
+
+SpecView::SpecView(Session& session, const Actions& actions, QWidget* parent)
+    : QWidget(parent), m_spec(session), m_list(new DeliverableList(m_spec, this)),
+      m_choices(new ChoicePanel(m_spec, this)), m_consequences(new ConsequencePanel(m_spec, this)) {
+  setObjectName(QStringLiteral("spec"));
+  setAccessibleName(tr("Spec"));
+  auto* columns = new QHBoxLayout(this);
+  columns->setContentsMargins(0, 0, 0, 0);
+  columns->setSpacing(0);
+  auto* left = new QVBoxLayout;
+  left->setContentsMargins(6, 8, 6, 8);
+  left->addWidget(m_list, 1);
+  auto* buttons = new QHBoxLayout;
+  buttons->addWidget(actions.button("add-deliverable", Qt::ToolButtonTextBesideIcon, this), 1);
+  buttons->addWidget(actions.button("remove-deliverables", Qt::ToolButtonIconOnly, this));
+  left->addLayout(buttons);
+  columns->addLayout(left, 21);
+  columns->addWidget(m_choices, 46);
+  columns->addWidget(m_consequences, 61);
+  setFocusProxy(m_list);
+  connect(&m_spec, &Spec::changed, this, [this] {
+    if (isVisible()) refresh();
+  });
+}
+
+void SpecView::showEvent(QShowEvent* event) {
+  QWidget::showEvent(event);
+  refresh();
+}
+
+void SpecView::refresh() {
+  m_list->refresh();
+  m_choices->refresh();
+  m_consequences->refresh();
+}
+
+void SpecView::removeSelected() {
+  m_spec.document().removeDeliverables(m_spec.columns());
+}
+
+} // namespace tromb

@@ -1,0 +1,41 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "app/actions/Actions.h"
+#include "model/Spec.h"
+
+#include <QWidget>
+
+namespace tromb {
+
+class ChoicePanel;
+class ConsequencePanel;
+class DeliverableList;
+
+/// Deliverables on the left, the choices of those that are chosen in the middle, and on the right all that follows from
+/// them.
+class SpecView : public QWidget {
+  Q_OBJECT
+
+public:
+  SpecView(Session& session, const Actions& actions, QWidget* parent = nullptr);
+
+  [[nodiscard]] Spec& spec() { return m_spec; }
+  [[nodiscard]] DeliverableList& list() { return *m_list; }
+  [[nodiscard]] ChoicePanel& choices() { return *m_choices; }
+  [[nodiscard]] ConsequencePanel& consequences() { return *m_consequences; }
+  void removeSelected();
+
+protected:
+  void showEvent(QShowEvent* event) override;
+
+private:
+  void refresh();
+
+  Spec m_spec;
+  DeliverableList* m_list;
+  ChoicePanel* m_choices;
+  ConsequencePanel* m_consequences;
+};
+
+} // namespace tromb

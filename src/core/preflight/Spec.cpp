@@ -1,0 +1,315 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "preflight/Spec.h"
+
+#include "destination/NewDeliverable.h"
+#include "geometry/LegalSize.h"
+#include "media/write/Available.h"
+#include "preflight/Limits.h"
+#include "preflight/Preflight.h"
+#include "project/Choices.h"
+#include "time/Cadence.h"
+#include "time/Timecode.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <cstdio>
+
+namespace tromb {
+namespace {
+
+/// Shares of the usual bits of a codec and size (common practice, no published source).
+constexpr double kBlocky = 0.4;
+constexpr double kThin = 0.65;
+constexpr double kMoreThanSeen = 2.5;
+/// The same in steps of constant quality on a scale of 51, as that of H.264; 6 steps halve the bits (from memory).
+constexpr double kBlockySteps = 9;
+constexpr double kThinSteps = 5;
+constexpr double kUnseenSteps = -9;
+constexpr double kUsualScale = 51;
+constexpr int kLeastCanvas = 240; ///< pixels a side; nothing smaller is worth offering
+
+std::string decimals(double value, int places) {
+  std::array<char, 48> text{};
+  std::snprintf(text.data(), text.size(), "%.*f", places, value);
+  return text.data();
+}
+
+/// "244 800": thousands apart, by thin spaces.
+std::string grouped(int64_t number) {
+  std::string digits = std::to_string(number);
+  for (int at = int(digits.size()) - 3; at > 0; at -= 3) digits.insert(size_t(at), "\u202f");
+  return digits;
+}
+
+/// Who can play a file: common practice, no published source.
+Message playersText(const Encoding& e, const CanvasFormat& format) {
+  if (!e.hasPicture()) return say("everything that plays sound");
+  switch (e.codec) {
+  case Codec::H264: {
+    if (format.depth > 8 || format.chroma != Chroma::C420)
+      return say("computers; few phones, browsers and televisions");
+    const int level = e.info().levels->byName(e.level)->idc;
+    constexpr int kOldPhones = 31;
+    constexpr int kScreens = 42;
+    constexpr int kUhdScreens = 52;
+    if (level <= kOldPhones) return say("everything, old phones and players too");
+    if (level <= kScreens) return say("phones, browsers, televisions and computers");
+    if (level <= kUhdScreens) return say("phones and televisions of the last years, computers");
+    return say("computers");
+  }
+  case Codec::Hevc:
+    return say("phones and televisions of the last years, computers, some browsers");
+  case Codec::Vp9:
+    return say("browsers, most phones and computers");
+  case Codec::Av1:
+    return say("browsers and phones of the last years, computers");
+  case Codec::Ffv1:
+    return say("programs for archives and for cutting");
+  case Codec::Vc3:
+    return say("programs for cutting");
+  case Codec::Gif:
+    return say("everything that shows pictures");
+  case Codec::Webp:
+    return say("browsers and phones");
+  }
+  return {};
+}
+
+void addPlaying(const Deliverable& d, const Encoding& e, std::vector<SpecLine>& lines) {
+  const auto line = [&](const char* code, Message what, Message value, Standing standing = Standing::Told,
+                        Message reason = {}, std::vector<Fix> fixes = {}) {
+    lines.push_back(
+        {code, SpecTopic::Playing, standing, std::move(what), std::move(value), std::move(reason), std::move(fixes)});
+  };
+  const EncodedPicture picture = pictureOf(d);
+  if (const Status made = encodable(e, picture); !made)
+    line("settings", say("Settings"), made.error().message, Standing::Broken, made.error().hint,
+         {{say("Make it possible"), [](Deliverable& each) { makeEncodable(each); }}});
+  for (const Message& why : {e.hasPicture() ? whyUnavailable(e.codec) : Message(),
+                             e.sound.place == SoundPlace::None ? Message() : whyUnavailable(*e.sound.codec)})
+    if (!why.empty()) line("settings", say("Settings"), why, Standing::Broken, say("Choose another codec"));
+  if (!e.hasPicture()) {
+    line("players", say("Played by"), playersText(e, d.format));
+    return;
+  }
+  if (!isLegalSize(d.canvas)) {
+    const auto [lowW, highW] = legalNeighbours(d.canvas.width);
+    const auto [lowH, highH] = legalNeighbours(d.canvas.height);
+    const auto use = [](Size size) {
+      return Fix{say("Use %1", sizeText(size)), [size](Deliverable& each) { chooseCanvas(each, size); }};
+    };
+    line("size", say("Canvas"), say("video cannot have %1", sizeText(d.canvas)), Standing::Broken,
+         say("Both sides must be even"), {use({lowW, lowH}), use({highW, highH})});
+    return;
+  }
+  const PictureCodec& codec = e.info();
+  const Level* level = codec.levels ? codec.levels->byName(e.level) : nullptr;
+  if (level) {
+    const Status carries = levelCarries(e, picture);
+    std::vector<Fix> fixes;
+    if (!carries && !d.encoding.level.empty())
+      fixes.push_back({say("The lowest that carries it"), [](Deliverable& each) {
+                         each.encoding.level.clear();
+                         each.encoding.highTier = false;
+                       }});
+    line("level", say("Level"),
+         !carries || !d.encoding.level.empty() ? codecText(e) : say("%1, the lowest that carries it", codecText(e)),
+         carries ? Standing::Met : Standing::Broken, carries ? Message() : carries.error().message, std::move(fixes));
+  } else {
+    line("level", say("Codec"), codecText(e));
+  }
+  line("players", say("Played by"), playersText(e, d.format));
+  constexpr int kMacroblock = 256; // samples: 16 by 16
+  const auto roundUp = [](int side) { return int64_t(side + 15) / 16 * 16; };
+  const Rational blocks = Rational(roundUp(d.canvas.width) * roundUp(d.canvas.height) / kMacroblock) * d.rate.value();
+  const double pixels = double(d.canvas.width) * d.canvas.height * d.rate.toDouble();
+  line("work", say("To decode"),
+       say("%1 million pixels, %2 macroblocks a second", decimals(pixels / 1e6, 1), grouped(blocks.nearest())));
+  const int64_t coded = codec.levels ? codec.levels->codedSamples(d.canvas) : int64_t(d.canvas.width) * d.canvas.height;
+  const int pictures = 1 + (level && !codec.intra ? codec.levels->maxReferences(*level, d.canvas) : 1);
+  const double planes = d.format.chroma == Chroma::C420 ? 1.5 : d.format.chroma == Chroma::C422 ? 2 : 3;
+  const double bytes = double(coded) * planes * (d.format.depth > 8 ? 2 : 1) * pictures;
+  line("memory", say("Memory"),
+       sayCounted("%1 MB for %n pictures", "%1 MB for one picture", pictures, decimals(bytes / 1e6, 0)));
+  if (e.bufferBits > 0 && codec.holdsPeak && *e.rateControl != RateControl::ConstantQuality)
+    line("buffer", say("Buffer"),
+         say("%1 Mb, %2 s at the peak of %3", decimals(double(e.bufferBits) / 1e6, 1),
+             decimals(double(e.bufferBits) / double(e.maxBitRate), 1), bitRateText(e.maxBitRate)));
+}
+
+/// How many bits there are for what the codec usually needs, from the bit rate or the constant quality.
+struct Density {
+  Standing standing;
+  Message words;
+};
+Density densityOf(const Deliverable& d, const Encoding& e) {
+  const PictureCodec& codec = e.info();
+  double thin = 0; // above 0: fewer bits than usual, in steps
+  if (*e.rateControl == RateControl::ConstantQuality) {
+    const double steps = (*e.crf - codec.quality.usual) * kUsualScale / (codec.quality.most - codec.quality.least);
+    thin = codec.quality.rises ? -steps : steps;
+    if (thin > kBlockySteps) return {Standing::Broken, say("blocky")};
+    if (thin > kThinSteps) return {Standing::Near, say("blocky in fast motion")};
+    return thin < kUnseenSteps ? Density{Standing::Near, say("more than can be seen")}
+                               : Density{Standing::Met, say("good")};
+  }
+  const double share = double(e.bitRate) / (codec.bitRateShare * double(usualBitRate(d.canvas, d.rate)));
+  if (share < kBlocky) return {Standing::Broken, say("blocky")};
+  if (share < kThin) return {Standing::Near, say("blocky in fast motion")};
+  return share > kMoreThanSeen ? Density{Standing::Near, say("more than can be seen")}
+                               : Density{Standing::Met, say("good")};
+}
+
+void addSize(const Project& project, const Deliverable& d, const Encoding& e, const SpecGrounds& grounds,
+             std::vector<SpecLine>& lines) {
+  if (e.hasPicture() && *e.rateControl != RateControl::Settled) {
+    const Density density = densityOf(d, e);
+    const bool byQuality = *e.rateControl == RateControl::ConstantQuality;
+    Fix usual{byQuality ? say("The usual quality") : say("The usual bit rate"), [byQuality](Deliverable& each) {
+                if (byQuality)
+                  each.encoding.crf.reset();
+                else
+                  chooseBitRate(each, 0);
+              }};
+    lines.push_back({"density",
+                     SpecTopic::Size,
+                     density.standing,
+                     byQuality ? say("Quality") : say("Bits a pixel"),
+                     byQuality ? density.words
+                               : say("%1: %2", decimals(bitsPerPixel(e.bitRate, d.canvas, d.rate), 3), density.words),
+                     {},
+                     density.standing == Standing::Met ? std::vector<Fix>() : std::vector<Fix>{std::move(usual)}});
+  }
+  const Rational length = project.duration();
+  if (length <= Rational(0)) {
+    lines.push_back({"bytes",
+                     SpecTopic::Size,
+                     Standing::Told,
+                     say("File"),
+                     say("depends on the length: there is no shot yet"),
+                     {},
+                     {}});
+    return;
+  }
+  const auto bytes = bytesAhead(d, length, grounds);
+  lines.push_back({"bytes",
+                   SpecTopic::Size,
+                   Standing::Told,
+                   say("File"),
+                   !bytes ? say("depends on the pictures: encode a sample")
+                   : grounds.measuredBytesASecond > 0
+                       ? say("about %1 for %2, by a sample", bytesText(*bytes), clockText(length))
+                       : say("about %1 for %2", bytesText(*bytes), clockText(length)),
+                   {},
+                   {}});
+  if (bytes)
+    lines.push_back(
+        {"sending",
+         SpecTopic::Size,
+         Standing::Told,
+         say("To send"),
+         say("%1 at %2", clockText(Rational(*bytes * 8, grounds.lineSpeed)), bitRateText(grounds.lineSpeed)),
+         {},
+         {}});
+}
+
+/// What is done with a source's pictures on their way to the deliverable.
+std::vector<Message> treatmentOf(const Source& source, const MediaInfo& media, const Deliverable& d) {
+  std::vector<Message> done;
+  const Reading reading = readingOf(source, media);
+  const VideoInfo& video = *media.video;
+  if (media.kind == MediaKind::Video && reading.scan != Scan::Progressive) done.push_back(say("de-interlaced"));
+  const ColourTags from = colourOf(source, video);
+  if (isHdr(from) && !isHdr(d.format.colour)) done.push_back(say("tone-mapped to Rec. 709"));
+  if (!isHdr(from) && isHdr(d.format.colour)) done.push_back(say("put at reference white"));
+  if (media.kind == MediaKind::Video && !isHdr(from) && !isHdr(d.format.colour) &&
+      from.matrix != d.format.colour.matrix)
+    done.push_back(say("its matrix converted"));
+  if (!source.bars.none()) done.push_back(say("burned-in bars cut away"));
+  return done;
+}
+
+void addSources(const Project& project, const Footage& footage, const Deliverable& d, std::vector<SpecLine>& lines) {
+  if (d.encoding.sound.place == SoundPlace::Alone) return;
+  for (const SourceInCanvas& each : sourcesIn(project, footage, d)) {
+    const Source& source = *project.source(each.source);
+    const MediaInfo& media = *footage.at(each.source);
+    SpecLine line{"source", SpecTopic::Source, Standing::Met, verbatim(each.name), {}, {}, {}};
+    line.value = say("detail %1", detailText(each.detail));
+    if (each.uncoveredPercent > 0) {
+      line.standing = Standing::Broken;
+      line.value = say("bars over %1 %", decimals(each.uncoveredPercent, 1));
+    } else if (each.detail < kSharpDetail) {
+      line.standing = Standing::Near;
+      line.value = say("soft %1", detailText(each.detail));
+      const Size sharp = largestSharpCanvas(each.shape, d.canvas.ratio());
+      if (std::min(sharp.width, sharp.height) >= kLeastCanvas)
+        line.fixes.push_back({say("Use %1", sizeText(sharp)), [sharp](Deliverable& x) { chooseCanvas(x, sharp); }});
+    }
+    if (media.kind == MediaKind::Video && !source.slowMotion) {
+      const FrameClock& clock = media.video->clock;
+      line.value = say("%1 · %2: %3", line.value, clock.rate().name(), cadenceWords(clock, d.rate));
+      const FrameRate matched = matchedRate(d.destination, clock.rate());
+      if (!clock.variable() && !Cadence(clock.rate(), d.rate).even()) {
+        if (line.standing == Standing::Met) line.standing = Standing::Near;
+        if (matched != d.rate && Cadence(clock.rate(), matched).even())
+          line.fixes.insert(line.fixes.begin(),
+                            {say("Deliver at %1", matched.name()), [matched](Deliverable& x) { x.rate = matched; }});
+      }
+    }
+    for (const Message& done : treatmentOf(source, media, d))
+      line.reason = line.reason.empty() ? done : say("%1, %2", line.reason, done);
+    lines.push_back(std::move(line));
+  }
+}
+
+} // namespace
+
+std::vector<SourceInCanvas> sourcesIn(const Project& project, const Footage& footage, const Deliverable& d) {
+  std::vector<SourceInCanvas> found;
+  for (const Source& source : project.sources) {
+    const auto at = footage.find(source.id);
+    if (at == footage.end() || !at->second || !at->second->video) continue;
+    SourceInCanvas one;
+    one.source = source.id;
+    one.name = sourceName(source);
+    one.shape = shapeIn(d, source, *at->second->video);
+    const Shortfall filling = worst(one.shape, d.canvas, one.framing, {}, 0, 0);
+    one.detail = filling.detail;
+    one.uncoveredPercent = filling.uncoveredPercent;
+    bool shown = project.shots.empty();
+    bool first = true;
+    for (const Shot& shot : project.shots) {
+      if (shot.source != source.id) continue;
+      shown = true;
+      const Framing framing = framingIn(d, shot, one.shape);
+      const Shortfall least =
+          worst(one.shape, d.canvas, framing, shot.subjects, shot.in.toDouble(), shot.out.toDouble());
+      const bool worse = least.uncoveredPercent > one.uncoveredPercent ||
+                         (least.uncoveredPercent == one.uncoveredPercent && least.detail < one.detail);
+      if (!first && !worse) continue;
+      first = false;
+      one.framing = framing;
+      one.detail = least.detail;
+      one.uncoveredPercent = least.uncoveredPercent;
+      one.subjects = shot.subjects;
+      one.seconds = (shot.in + shot.out) / Rational(2);
+    }
+    if (shown) found.push_back(std::move(one));
+  }
+  return found;
+}
+
+std::vector<SpecLine> specLines(const Project& project, const Footage& footage, const Deliverable& d,
+                                const SpecGrounds& grounds) {
+  std::vector<SpecLine> lines;
+  const Encoding e = resolvedEncoding(d);
+  addSources(project, footage, d, lines);
+  addPlaying(d, e, lines);
+  addSize(project, d, e, grounds, lines);
+  for (SpecLine& line : limitLines(project, d, grounds)) lines.push_back(std::move(line));
+  return lines;
+}
+
+} // namespace tromb

@@ -1,0 +1,51 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "Message.h"
+#include "project/Project.h"
+
+#include <functional>
+#include <string>
+#include <vector>
+
+namespace tromb {
+
+/// A change of a deliverable that mends something.
+struct Fix {
+  Message words; ///< for its button: "Use 1080×1920"
+  std::function<void(Deliverable&)> change;
+};
+
+/// How a line of a specification stands: it only tells something; what it is about holds; holds with little to spare;
+/// or does not hold.
+enum class Standing { Told, Met, Near, Broken };
+[[nodiscard]] const char* standingWord(Standing standing); ///< "told", "met", "near", "broken"
+
+/// What a line is about.
+enum class SpecTopic { Source, Playing, Size, Destination };
+
+/// How much a finding weighs before an export.
+enum class Severity { Note, Warning, Error };
+
+/// One consequence of the choices in a deliverable, for the footage at hand.
+struct SpecLine {
+  std::string
+      code; ///< Stable word: source, level, players, work, memory, buffer, density, bytes, sending, settings, or
+            ///< limit-canvas, -rate, -length, -bytes, -codec, -container, -colour, -bit-rate, -sound, -loudness.
+  SpecTopic topic = SpecTopic::Playing;
+  Standing standing = Standing::Told;
+  Message what;   ///< "Level"
+  Message value;  ///< "4.0, the lowest that carries it"
+  Message reason; ///< why it does not hold, or what it means; may be empty
+  std::vector<Fix> fixes;
+  Severity weight = Severity::Warning; ///< that a broken line has before an export
+};
+
+/// What the lines rest on beside the project.
+struct SpecGrounds {
+  int64_t lineSpeed = 20'000'000; ///< bits a second, up, of the line that files are sent over
+  /// Bytes of the picture a second, where a sample was encoded with these settings; 0: none was.
+  double measuredBytesASecond = 0;
+};
+
+} // namespace tromb

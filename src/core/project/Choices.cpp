@@ -1,0 +1,165 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "project/Choices.h"
+
+#include <algorithm>
+#include <functional>
+
+namespace tromb {
+namespace {
+
+/// A container of sound alone follows from its codec.
+void forgetContainerOfSound(Encoding& e) {
+  if (e.container && !infoOf(*e.container).picture) e.container.reset();
+}
+
+/// What only an encoder in software is told.
+void forgetFinePoints(Encoding& e) {
+  const Encoding usual;
+  e.passes = usual.passes;
+  e.highTier = usual.highTier;
+  e.openGroups = usual.openGroups;
+  e.keysAtCuts = usual.keysAtCuts;
+  e.bPictures = usual.bPictures;
+  e.references = usual.references;
+  e.entropy = usual.entropy;
+  e.speed.clear();
+  e.tune.clear();
+}
+
+} // namespace
+
+void chooseCanvas(Deliverable& d, Size canvas) {
+  if (d.canvas == canvas) return;
+  d.canvas = canvas;
+  chooseBitRate(d, 0);
+  makeEncodable(d);
+}
+
+void chooseCodec(Deliverable& d, Codec codec) {
+  if (d.encoding.codec == codec) return;
+  Encoding usual;
+  usual.codec = codec;
+  usual.title = d.encoding.title;
+  usual.comment = d.encoding.comment;
+  usual.language = d.encoding.language;
+  usual.chapters = d.encoding.chapters;
+  usual.unknown = d.encoding.unknown;
+  usual.sound = d.encoding.sound;
+  usual.sound.codec.reset(); // what goes into one container may not go into the other
+  usual.sound.bitRate = 0;
+  d.encoding = usual;
+  d.format = infoOf(codec).fitting(d.format);
+  makeEncodable(d);
+}
+
+void chooseContainer(Deliverable& d, Container container) {
+  Encoding& e = d.encoding;
+  e.container = container;
+  if (e.sound.codec) {
+    const auto& into = infoOf(*e.sound.codec).containers;
+    if (std::find(into.begin(), into.end(), container) == into.end()) e.sound.codec.reset();
+  }
+  makeEncodable(d);
+}
+
+void chooseSamples(Deliverable& d, const Samples& samples) {
+  d.format.depth = samples.depth;
+  d.format.chroma = samples.chroma;
+  d.encoding.profile.clear();
+  makeEncodable(d);
+}
+
+void chooseColour(Deliverable& d, const ColourTags& colour) {
+  d.format.colour = colour;
+  if (isHdr(colour) && d.format.depth < 10)
+    for (const Samples& each : d.encoding.info().samples)
+      if (each.depth >= 10 && d.format.depth < 10) chooseSamples(d, each);
+  d.encoding.profile.clear();
+  makeEncodable(d);
+}
+
+void chooseRateControl(Deliverable& d, RateControl control) {
+  d.encoding.rateControl = control;
+  if (control != RateControl::Variable) d.encoding.passes = 1;
+  makeEncodable(d);
+}
+
+void chooseBitRate(Deliverable& d, int64_t bitRate) {
+  d.encoding.bitRate = bitRate;
+  d.encoding.maxBitRate = d.encoding.bufferBits = 0;
+}
+
+void chooseHardware(Deliverable& d, bool hardware) {
+  d.encoding.hardware = hardware;
+  if (!hardware) return;
+  forgetFinePoints(d.encoding);
+  if (d.encoding.rateControl == RateControl::Constant) d.encoding.rateControl = RateControl::Variable;
+  makeEncodable(d);
+}
+
+void chooseSoundPlace(Deliverable& d, SoundPlace place) {
+  SoundEncoding& s = d.encoding.sound;
+  s.place = place;
+  s.codec.reset(); // what goes into one file may not go into another
+  forgetContainerOfSound(d.encoding);
+  makeEncodable(d);
+}
+
+void chooseSoundCodec(Deliverable& d, SoundCodec codec) {
+  SoundEncoding& s = d.encoding.sound;
+  s.codec = codec;
+  s.bitRate = 0;
+  forgetContainerOfSound(d.encoding);
+  const std::vector<int>& channels = infoOf(codec).channels;
+  if (std::find(channels.begin(), channels.end(), s.channels) == channels.end()) s.channels = channels.front();
+  makeEncodable(d);
+}
+
+void chooseChannels(Deliverable& d, int channels) {
+  d.encoding.sound.channels = channels;
+  d.encoding.sound.bitRate = 0;
+  makeEncodable(d);
+}
+
+void chooseSoundContent(Deliverable& d, SoundContent content) {
+  d.encoding.sound.content = content;
+  d.encoding.sound.bitRate = 0;
+}
+
+void makeEncodable(Deliverable& d) {
+  Encoding& e = d.encoding;
+  // From what is missed least to what is missed most.
+  const std::function<void()> lettingGo[] = {
+      [&] { e.chapters = Chapters::None; },
+      [&] { e.sound.bitRate = 0; },
+      [&] { e.sound.sampleRate = SoundEncoding().sampleRate; },
+      [&] { e.sound.codec.reset(); },
+      [&] { e.sound.channels = SoundEncoding().channels; },
+      [&] { e.tune.clear(); },
+      [&] { e.entropy = Entropy::Usual; },
+      [&] { e.profile.clear(); },
+      [&] { e.highTier = false; },
+      [&] { e.maxBitRate = e.bufferBits = 0; },
+      [&] { e.crf.reset(); },
+      [&] { e.hardware = false; },
+      [&] { forgetFinePoints(e); },
+      [&] { e.keySeconds = Encoding().keySeconds; },
+      [&] { e.rateControl.reset(); },
+      [&] { e.bitRate = 0; },
+      [&] { e.container.reset(); },
+      [&] { d.format = e.info().fitting(d.format); },
+      [&] { d.format.colour = kRec709; },
+      [&] { e.level.clear(); },
+  };
+  // A size or a rate that the codec does not have is left: it is told, not changed.
+  for (const auto& letGo : lettingGo) {
+    const Status before = encodable(resolvedEncoding(d), pictureOf(d));
+    if (before) return;
+    const Deliverable kept = d;
+    letGo();
+    const Status after = encodable(resolvedEncoding(d), pictureOf(d));
+    if (!after && after.error().message == before.error().message) d = kept; // it was not that
+  }
+}
+
+} // namespace tromb

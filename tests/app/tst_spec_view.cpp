@@ -1,0 +1,313 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The spec in a real window: choices by keys and by mouse, several deliverables at once, and lines that turn.
+#include "app/shell/MainWindow.h"
+#include "app/spec/ChoicePanel.h"
+#include "app/spec/ConsequencePanel.h"
+#include "app/spec/DeliverableList.h"
+#include "app/spec/SpecView.h"
+#include "destination/Destination.h"
+#include "destination/NewDeliverable.h"
+#include "geometry/LegalSize.h"
+#include "project/Choices.h"
+#include "support/Patience.h"
+#include "support/TestProject.h"
+
+#include <QAbstractButton>
+#include <QCheckBox>
+#include <QLabel>
+#include <QMenu>
+#include <QStandardPaths>
+#include <QTest>
+
+using namespace tromb;
+
+class TestSpecView : public QObject {
+  Q_OBJECT
+
+  std::unique_ptr<MainWindow> m_window;
+
+  [[nodiscard]] Document& document() { return m_window->document(); }
+  [[nodiscard]] const Deliverable& deliverable(size_t at) { return document().project().deliverables[at]; }
+  void add(const char* destinationId) {
+    document().addDeliverable(newDeliverable(document().project(), destinationId, nullptr));
+  }
+  void showSpec(const std::vector<int>& columns) {
+    m_window->session().selectDeliverables(columns);
+    m_window->showView(MainWindow::View::Spec);
+    (void)QTest::qWaitForWindowActive(m_window.get());
+    QApplication::processEvents();
+  }
+  template <typename Widget> Widget* find(const char* name) {
+    for (Widget* each : m_window->spec().findChildren<Widget*>())
+      if (each->accessibleName() == QLatin1String(name)) return each;
+    qFatal("%s is not there", name);
+  }
+  static void typeIn(QWidget* field, const QString& text) {
+    field->setFocus();
+    QTest::keyClick(field, Qt::Key_A, Qt::ControlModifier);
+    QTest::keyClicks(field, text);
+    QTest::keyClick(field, Qt::Key_Return);
+  }
+  /// Chooses an entry by keys: by its place in the list.
+  static void choose(QComboBox* box, const QString& words) {
+    box->setFocus();
+    const int to = box->findText(words, Qt::MatchStartsWith);
+    QVERIFY2(to >= 0, qPrintable(words));
+    while (box->currentIndex() != to) {
+      const int before = box->currentIndex();
+      QTest::keyClick(box, before < to ? Qt::Key_Down : Qt::Key_Up);
+      QVERIFY2(box->currentIndex() != before, qPrintable(words));
+    }
+  }
+  SpecLineRow* row(const char* code) {
+    QApplication::processEvents();
+    return m_window->spec().consequences().row(code);
+  }
+
+private slots:
+  void initTestCase() {
+    QStandardPaths::setTestModeEnabled(true);
+    QCoreApplication::setApplicationName(QStringLiteral("tst_spec_view"));
+  }
+  void init() {
+    m_window = std::make_unique<MainWindow>();
+    m_window->resize(1280, 800);
+    m_window->show();
+    document().addFootage({{test::video("/wide.mp4", {1920, 1080}, Rational(25), Rational(20)), {}}},
+                          Document::AsShots::Yes);
+  }
+  void cleanup() {
+    document().undoStack().clear();
+    m_window.reset();
+    useOwnDestinations({});
+  }
+
+  // From nothing to a right deliverable, by keys alone: what is offered says what it means for the footage, and what is
+  // taken holds every limit of where it goes.
+  void fromNothingByKeys_data() {
+    QTest::addColumn<int>("shape");
+    QTest::addColumn<QString>("entry");
+    QTest::addColumn<QByteArray>("destination");
+    QTest::addColumn<Size>("canvas");
+    QTest::newRow("story") << int(Qt::Key_U) << "Vertical story: 1080×1920, enlarged 1.8×"
+                           << QByteArray("vertical-story") << Size{1080, 1920};
+    QTest::newRow("sharp story") << int(Qt::Key_U) << "Vertical story: 606×1080, sharp" << QByteArray("vertical-story")
+                                 << Size{606, 1080};
+    QTest::newRow("web") << int(Qt::Key_W) << "Wide web video: 1920×1080, sharp" << QByteArray("wide-web-video")
+                         << Size{1920, 1080};
+    QTest::newRow("broadcast") << int(Qt::Key_W) << "Broadcast review copy, 50 Hz: 1920×1080, sharp"
+                               << QByteArray("broadcast-review-50") << Size{1920, 1080};
+  }
+  void fromNothingByKeys() {
+    QFETCH(int, shape);
+    QFETCH(QString, entry);
+    QFETCH(QByteArray, destination);
+    QFETCH(Size, canvas);
+    m_window->showView(MainWindow::View::Sheet);
+    m_window->actions().at(QStringLiteral("add-deliverable"))->trigger();
+    QMenu* menu = m_window->actions().menu(MenuId::AddForMenu);
+    QVERIFY(menu->isVisible());
+    QTest::keyClick(menu, Qt::Key(shape));
+    QTRY_VERIFY(QApplication::activePopupWidget() != menu);
+    auto* shapes = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+    for (int i = 0; i < 60 && (!shapes->activeAction() || shapes->activeAction()->text() != entry); ++i)
+      QTest::keyClick(shapes, Qt::Key_Down);
+    QVERIFY2(shapes->activeAction() && shapes->activeAction()->text() == entry, "it is offered");
+    QTest::keyClick(shapes, Qt::Key_Return);
+    QCOMPARE(document().project().deliverables.size(), size_t(1));
+    QTRY_VERIFY2(m_window->spec().isVisible(), "it is specified");
+    QCOMPARE(deliverable(0).destination, destination.toStdString());
+    QCOMPARE(deliverable(0).canvas, canvas);
+    for (const SpecLine& line : m_window->spec().spec().lines(0))
+      if (line.topic != SpecTopic::Source && line.code != "limit-canvas")
+        QVERIFY2(line.standing != Standing::Broken, line.value.text().c_str());
+    document().undoStack().undo();
+    QVERIFY(document().project().deliverables.empty());
+  }
+
+  // What differs among several is said, and set for all of them as one step.
+  void severalAreSetTogether() {
+    add("vertical-story");
+    add("square-feed-post");
+    add("wide-web-video");
+    showSpec({0, 2});
+    auto* width = find<NumberChoice>("Width in pixels");
+    auto* bitRate = find<NumberChoice>("Bit rate of the picture");
+    auto* to = find<ListChoice>("Destination");
+    QCOMPARE(width->text(), QStringLiteral("differs"));
+    QCOMPARE(to->currentText(), QString());
+    QCOMPARE(to->placeholderText(), QStringLiteral("differs"));
+    QVERIFY2(bitRate->text().startsWith(QLatin1String("8")), "they have this alike");
+    QVERIFY2(!find<TextChoice>("Name")->isVisible(), "no two have one name");
+    const int before = document().undoStack().index();
+    typeIn(bitRate, QStringLiteral("6"));
+    QCOMPARE(deliverable(0).encoding.bitRate, int64_t(6'000'000));
+    QCOMPARE(deliverable(2).encoding.bitRate, int64_t(6'000'000));
+    QVERIFY2(deliverable(1).encoding.bitRate != 6'000'000, "it is not chosen");
+    QCOMPARE(document().undoStack().index(), before + 1);
+    typeIn(width, QStringLiteral("720"));
+    QCOMPARE(deliverable(0).canvas, (Size{720, 1920}));
+    QCOMPARE(deliverable(2).canvas, (Size{720, 1080}));
+    QTRY_COMPARE(width->text(), QStringLiteral("720"));
+    choose(find<ListChoice>("Codec of the picture"), QStringLiteral("HEVC"));
+    QVERIFY(deliverable(0).encoding.codec == Codec::Hevc && deliverable(2).encoding.codec == Codec::Hevc);
+    while (document().undoStack().index() > before) document().undoStack().undo();
+    QCOMPARE(deliverable(0).canvas, (Size{1080, 1920}));
+    QCOMPARE(deliverable(2).encoding.bitRate, int64_t(8'000'000));
+    QTRY_COMPARE(width->text(), QStringLiteral("differs"));
+  }
+
+  // A mouse that chooses in the list is followed by everything, and the list follows the session.
+  void theListIsTheSelection() {
+    add("vertical-story");
+    add("square-feed-post");
+    showSpec({0});
+    DeliverableList& list = m_window->spec().list();
+    QTest::mouseClick(list.viewport(), Qt::LeftButton, {}, list.visualItemRect(list.item(1)).center());
+    QCOMPARE(m_window->session().deliverables(), std::vector<int>{1});
+    QTRY_COMPARE(find<NumberChoice>("Height in pixels")->text(), QStringLiteral("1080"));
+    QTest::mouseClick(list.viewport(), Qt::LeftButton, Qt::ControlModifier, list.visualItemRect(list.item(0)).center());
+    QCOMPARE(m_window->session().deliverables(), (std::vector<int>{0, 1}));
+    m_window->session().selectDeliverables({0});
+    QTRY_VERIFY(list.item(0)->isSelected() && !list.item(1)->isSelected());
+    list.setFocus();
+    m_window->actions().refresh();
+    QTest::keyClick(&list, Qt::Key_Delete);
+    QCOMPARE(document().project().deliverables.size(), size_t(1));
+    QCOMPARE(deliverable(0).destination, std::string("square-feed-post"));
+  }
+
+  // Sizes follow what is typed; what is typed is one step to undo.
+  void sizesAreTyped() {
+    add("vertical-story");
+    showSpec({0});
+    auto* width = find<NumberChoice>("Width in pixels");
+    QTest::mouseClick(find<QAbstractButton>("Keep the shape"), Qt::LeftButton);
+    const int before = document().undoStack().index();
+    typeIn(width, QStringLiteral("1234")); // the other side follows, as near to the shape as 4:2:0 lets it
+    QCOMPARE(deliverable(0).canvas, (Size{1234, legalHeightFor(1234, 1080.0 / 1920)}));
+    QCOMPARE(document().undoStack().index(), before + 1);
+    QVERIFY2(deliverable(0).encoding.bitRate == 0, "the usual one of the new size");
+    QTest::mouseClick(find<QAbstractButton>("Shape 1:1"), Qt::LeftButton);
+    QCOMPARE(deliverable(0).canvas.width, deliverable(0).canvas.height);
+    choose(find<ListChoice>("Usual sizes"), QStringLiteral("1080×1080"));
+    QCOMPARE(deliverable(0).canvas, (Size{1080, 1080}));
+    typeIn(width, QStringLiteral("501"));
+    QVERIFY(row("size"));
+    QVERIFY2(row("size")->accessibleName().contains(QStringLiteral("video cannot have 501×")), qPrintable(row("size")->accessibleName()));
+    for (QAbstractButton* each : row("size")->findChildren<QAbstractButton*>())
+      if (each->text().startsWith(QLatin1String("Use 502×"))) {
+        each->setFocus();
+        QTest::keyClick(each, Qt::Key_Space);
+        break;
+      }
+    QCOMPARE(deliverable(0).canvas.width, 502);
+    QVERIFY(!row("size"));
+  }
+
+  // Each line of a limit that is broken has turned, and its button mends it, for all that are chosen.
+  void linesTurnAndAreMended() {
+    add("vertical-story");
+    add("vertical-story");
+    showSpec({0, 1});
+    QVERIFY2(!row("limit-rate"), "what is met is said in short");
+    choose(find<ListChoice>("Frame rate"), QStringLiteral("50"));
+    SpecLineRow* line = row("limit-rate");
+    QVERIFY(line);
+    QVERIFY(line->line().standing == Standing::Broken);
+    QVERIFY2(line->accessibleName().contains(QLatin1String("does not hold")), qPrintable(line->accessibleName()));
+    QVERIFY2(!line->toolTip().isEmpty(), "why is said");
+    QTest::mouseClick(line->findChild<QAbstractButton*>(), Qt::LeftButton);
+    QCOMPARE(deliverable(0).rate.value(), Rational(25));
+    QCOMPARE(deliverable(1).rate.value(), Rational(25));
+    QVERIFY(!row("limit-rate"));
+  }
+
+  // A destination that is chosen limits; what it recommends is taken over by one button.
+  void destinationsAreTakenOver() {
+    add("vertical-story");
+    showSpec({0});
+    choose(find<ListChoice>("Destination"), QStringLiteral("Broadcast review copy, 60 Hz"));
+    QCOMPARE(deliverable(0).destination, std::string("broadcast-review-60"));
+    QCOMPARE(deliverable(0).canvas, (Size{1080, 1920}));
+    QVERIFY(row("limit-canvas"));
+    for (QAbstractButton* each : m_window->spec().findChildren<QAbstractButton*>())
+      if (each->text() == QLatin1String("Ta&ke over")) QTest::mouseClick(each, Qt::LeftButton);
+    QCOMPARE(deliverable(0).canvas, (Size{1920, 1080}));
+    QCOMPARE(deliverable(0).rate.value(), Rational(60000, 1001) / Rational(2));
+    QVERIFY(!row("limit-canvas"));
+    QVERIFY(!row("limit-rate"));
+  }
+
+  // A name must be there and be its own.
+  void namesAreTheirOwn() {
+    add("vertical-story");
+    add("square-feed-post");
+    showSpec({0});
+    auto* name = find<TextChoice>("Name");
+    const auto said = [this](const char* words) {
+      for (const QLabel* each : m_window->spec().findChildren<QLabel*>())
+        if (each->isVisible() && each->text() == QLatin1String(words)) return true;
+      return false;
+    };
+    const auto type = [&](const char* text) {
+      name->setFocus();
+      name->selectAll();
+      QTest::keyClicks(name, QString::fromLatin1(text));
+    };
+    type("Square feed post");
+    QVERIFY(said("Another deliverable has this name"));
+    QTest::keyClick(name, Qt::Key_Return);
+    QCOMPARE(deliverable(0).name, std::string("Vertical story"));
+    QTRY_COMPARE(name->text(), QStringLiteral("Vertical story"));
+    type(" ");
+    QVERIFY(said("It needs a name"));
+    type("Mine");
+    QTest::keyClick(name, Qt::Key_Return);
+    QCOMPARE(deliverable(0).name, std::string("Mine"));
+  }
+
+  // A project may come from a machine with graphics hardware: that is kept, said and can be given up, and nothing that
+  // hardware cannot be told is offered beside it.
+  void hardwareIsAskedFor() {
+    add("square-feed-post");
+    document().changeDeliverables(
+        [&] {
+          Deliverable wanted = deliverable(0);
+          wanted.encoding.hardware = true;
+          return std::vector<Deliverable>{wanted};
+        }(),
+        {});
+    showSpec({0});
+    for (ChoiceGroup* group : m_window->spec().choices().groups()) group->unfold(true);
+    auto* encoder = find<ListChoice>("Encoder");
+    QCOMPARE(encoder->currentText(), QStringLiteral("In graphics hardware, on machines that have it"));
+    QVERIFY2(!find<ListChoice>("Speed of the encoder")->isVisible(), "its speed is its own");
+    QCOMPARE(find<ListChoice>("Rate control")->findText(QStringLiteral("Constant bit rate")), -1);
+    choose(encoder, QStringLiteral("In software"));
+    QVERIFY(!deliverable(0).encoding.hardware);
+    QTRY_VERIFY(find<ListChoice>("Speed of the encoder")->isVisible());
+    QVERIFY(find<ListChoice>("Rate control")->findText(QStringLiteral("Constant bit rate")) >= 0);
+    QTRY_VERIFY2(!encoder->isVisible(), "this machine has none");
+    for (ChoiceGroup* group : m_window->spec().choices().groups()) group->unfold(false);
+  }
+
+  // Nothing that is needed for choosing scrolls at 1280×800, and nothing is cut off.
+  void nothingScrolls_data() {
+    QTest::addColumn<QByteArray>("destination");
+    for (const char* id : {"vertical-story", "wide-film-hdr", "lossless-master", "web-loop", "message"})
+      QTest::newRow(id) << QByteArray(id);
+  }
+  void nothingScrolls() {
+    QFETCH(QByteArray, destination);
+    add(destination.constData());
+    showSpec({0});
+    const QScrollArea& choices = m_window->spec().choices();
+    QVERIFY2(choices.widget()->height() <= choices.viewport()->height(), "the choices fit");
+    QVERIFY2(choices.widget()->minimumSizeHint().width() <= choices.viewport()->width(), "none is cut off");
+    QVERIFY2(m_window->size() == QSize(1280, 800), "and the window has not grown");
+  }
+};
+
+QTEST_MAIN(TestSpecView)
+#include "tst_spec_view.moc"
