@@ -195,6 +195,14 @@
             <numerusform>%n times</numerusform>
         </translation>
     </message>
+    <message numerus="yes">
+        <source>%1 MB for %n pictures</source>
+        <comment>%1 MB for one picture</comment>
+        <translation>
+            <numerusform>%1 MB for one picture</numerusform>
+            <numerusform>%1 MB for %n pictures</numerusform>
+        </translation>
+    </message>
 </context>
 <context>
     <name>tromb::BarsPanel</name>
@@ -207,12 +215,32 @@
     </message>
 </context>
 <context>
+    <name>tromb::CanvasDrawing</name>
+    <message numerus="yes">
+        <source>%n sources, %1</source>
+        <translation>
+            <numerusform>One source, %1</numerusform>
+            <numerusform>%n sources, %1</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
     <name>tromb::CellStrip</name>
     <message numerus="yes">
         <source>%n cells</source>
         <translation>
             <numerusform>1 cell</numerusform>
             <numerusform>%n cells</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>tromb::ConsequencePanel</name>
+    <message numerus="yes">
+        <source>%1, the first of %n chosen</source>
+        <translation>
+            <numerusform>%1, the one that is chosen</numerusform>
+            <numerusform>%1, the first of %n chosen</numerusform>
         </translation>
     </message>
 </context>
@@ -250,6 +278,23 @@ change %2 %</numerusform>
             <numerusform>%1
 in doubt: dissolves over %n frames
 change %2 %</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>tromb::DeliverableList</name>
+    <message numerus="yes">
+        <source>%n to mend</source>
+        <translation>
+            <numerusform>1 to mend</numerusform>
+            <numerusform>%n to mend</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n to look at</source>
+        <translation>
+            <numerusform>1 to look at</numerusform>
+            <numerusform>%n to look at</numerusform>
         </translation>
     </message>
 </context>
@@ -328,6 +373,13 @@ change %2 %</numerusform>
             <numerusform>Re&amp;move %n sources</numerusform>
         </translation>
     </message>
+    <message numerus="yes">
+        <source>Re&amp;move %n deliverables</source>
+        <translation>
+            <numerusform>Re&amp;move the deliverable</numerusform>
+            <numerusform>Re&amp;move %n deliverables</numerusform>
+        </translation>
+    </message>
 </context>
 <context>
     <name>tromb::ExportDialog</name>
@@ -343,6 +395,30 @@ change %2 %</numerusform>
         <translation>
             <numerusform>1 shot soft</numerusform>
             <numerusform>%n shots soft</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>tromb::FindingsPanel</name>
+    <message numerus="yes">
+        <source>%n errors</source>
+        <translation>
+            <numerusform>1 error</numerusform>
+            <numerusform>%n errors</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n warnings</source>
+        <translation>
+            <numerusform>1 warning</numerusform>
+            <numerusform>%n warnings</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n notes</source>
+        <translation>
+            <numerusform>1 note</numerusform>
+            <numerusform>%n notes</numerusform>
         </translation>
     </message>
 </context>
@@ -374,6 +450,23 @@ change %2 %</numerusform>
     </message>
 </context>
 <context>
+    <name>tromb::MainWindow</name>
+    <message numerus="yes">
+        <source>Prefl&amp;ight: %n errors</source>
+        <translation>
+            <numerusform>Prefl&amp;ight: 1 error</numerusform>
+            <numerusform>Prefl&amp;ight: %n errors</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>Prefl&amp;ight: %n warnings</source>
+        <translation>
+            <numerusform>Prefl&amp;ight: 1 warning</numerusform>
+            <numerusform>Prefl&amp;ight: %n warnings</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
     <name>tromb::OfferBar</name>
     <message numerus="yes">
         <source>Add %n deliverables</source>
@@ -390,6 +483,16 @@ change %2 %</numerusform>
         <translation>
             <numerusform>1 shot</numerusform>
             <numerusform>%n shots</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>tromb::PresetDialog</name>
+    <message numerus="yes">
+        <source>%1: set of %n</source>
+        <translation>
+            <numerusform>%1: set of one</numerusform>
+            <numerusform>%1: set of %n</numerusform>
         </translation>
     </message>
 </context>

@@ -72,6 +72,7 @@ int runCli(const std::vector<std::string>& arguments, std::ostream& out, std::os
       {"export", {"Encode deliverables, all in one pass over the sources", makeExport}},
       {"proof", {"Read a finished file back and compare it with what was asked", makeProof}},
       {"destinations", {"List the destinations", makeDestinations}},
+      {"presets", {"List, save, give away and take in presets", makePresets}},
       {"encoders", {"List what this machine can encode", makeEncoders}}};
   std::vector<std::pair<CLI::App*, std::unique_ptr<Command>>> verbs;
   for (const auto& [name, verb] : kVerbs) {

@@ -2,6 +2,7 @@
 #include "Arguments.h"
 #include "Command.h"
 #include "EncodingKeys.h"
+#include "Presets.h"
 #include "analysis/Measured.h"
 #include "destination/Destination.h"
 #include "destination/NewDeliverable.h"
@@ -14,6 +15,7 @@
 
 #include <algorithm>
 #include <filesystem>
+#include <optional>
 #include <ostream>
 
 namespace tromb::cli {
@@ -21,18 +23,21 @@ namespace {
 
 class MakeCommand final : public Command {
 public:
-  explicit MakeCommand(CLI::App& app) {
+  explicit MakeCommand(CLI::App& app) : m_app(app) {
     app.add_option("project", m_path, "Project file to write")->required()->type_name("PROJECT");
     app.add_option("--footage", m_footage,
                    "FILE[;in=T;out=T;speed=F;name=N;sound-stream=N;colour=rec709|rec601|rec2020|hlg|pq;range=limited|"
                    "full]; once for each shot")
         ->required()
         ->take_all();
-    app.add_option("--deliverable", m_deliverables,
-                   "name=N;canvas=WxH;pixel-aspect=N/"
-                   "D;rate=R;framing=fill|fit|stack2|stack3|side2|side3|backdrop;destination=ID;" +
-                       encodingKeysHelp() + "; once for each")
-        ->take_all();
+    m_presetOption =
+        app.add_option("--preset", m_presets, "Lay this preset on the deliverables that follow it")->take_all();
+    m_deliverableOption =
+        app.add_option("--deliverable", m_deliverables,
+                       "name=N;canvas=WxH;pixel-aspect=N/"
+                       "D;rate=R;framing=fill|fit|stack2|stack3|side2|side3|backdrop;destination=ID;" +
+                           encodingKeysHelp() + "; once for each")
+            ->take_all();
     app.add_option("--template", m_template, "Begin with the deliverables of this template");
     app.add_flag("--overwrite", m_overwrite, "Replace the project file when it is there");
   }
@@ -48,8 +53,15 @@ public:
     for (const std::string& text : m_footage)
       if (done = addFootage(text, context); !done) return failed(context, done.error(), false);
     if (done = addTemplate(); !done) return failed(context, done.error(), false);
-    for (const std::string& text : m_deliverables)
-      if (done = addDeliverable(text, context); !done) return failed(context, done.error(), false);
+    // In the order of the line: a preset is for what follows it.
+    size_t preset = 0;
+    size_t deliverable = 0;
+    for (const CLI::Option* option : m_app.parse_order()) {
+      if (option == m_presetOption && preset < m_presets.size()) done = takePreset(m_presets[preset++]);
+      if (option == m_deliverableOption && deliverable < m_deliverables.size())
+        done = addDeliverable(m_deliverables[deliverable++], context);
+      if (!done) return failed(context, done.error(), false);
+    }
     if (m_project.deliverables.empty())
       return failed(context,
                     {ErrorCode::InvalidArgument,
@@ -176,6 +188,16 @@ private:
                 say("There are %1", known));
   }
 
+  Status takePreset(const std::string& name) {
+    auto preset = cli::presets().read(name);
+    if (!preset) return tl::unexpected(preset.error());
+    if (preset->kind == PresetKind::Set)
+      return fail(ErrorCode::InvalidArgument, say("'%1' is a set of deliverables", name), {},
+                  say("Give the preset of a deliverable or of an encoding"));
+    m_preset = std::move(*preset);
+    return {};
+  }
+
   Status addDeliverable(const std::string& text, Context& context) {
     auto pairs = parsePairs(text);
     if (!pairs) return tl::unexpected(pairs.error());
@@ -189,6 +211,7 @@ private:
       return fail(ErrorCode::InvalidArgument, say("there is no destination '%1'", to), {},
                   say("tromb-cli destinations lists them"));
     Deliverable d = newDeliverable(m_project, to, first());
+    if (m_preset) lay(*m_preset, d);
     bool named = false;
     for (const auto& [key, value] : *pairs) {
       named = named || key == "name";
@@ -249,6 +272,11 @@ private:
   std::string m_path;
   std::vector<std::string> m_footage;
   std::vector<std::string> m_deliverables;
+  std::vector<std::string> m_presets;
+  const CLI::App& m_app;
+  const CLI::Option* m_presetOption = nullptr;
+  const CLI::Option* m_deliverableOption = nullptr;
+  std::optional<Preset> m_preset; ///< for the deliverables that follow
   std::string m_template;
   bool m_overwrite = false;
   Project m_project;

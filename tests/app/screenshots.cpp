@@ -12,8 +12,8 @@
 #include "app/shell/MainWindow.h"
 #include "app/shell/RecoveryDialog.h"
 #include "app/shell/SettingsDialog.h"
-#include "app/shell/TemplateDialog.h"
 #include "app/spec/ChoicePanel.h"
+#include "app/spec/PresetDialog.h"
 #include "app/spec/SpecView.h"
 #include "app/style/Theme.h"
 
@@ -154,8 +154,11 @@ int main(int argc, char** argv) {
     shoot(window, "look-bench-soft");
 
     const QString there = QDir::tempPath() + QStringLiteral("/tromb-look");
-    tromb::TemplateStore templates((there + QStringLiteral("/templates")).toStdString());
-    (void)templates.save("Every Saturday", window.document().project(), true);
+    tromb::PresetStore presets((there + QStringLiteral("/presets")).toStdString());
+    (void)presets.save(tromb::presetOf(window.document().project(), "Every Saturday"), true);
+    (void)presets.save(tromb::presetOf(window.document().project().deliverables[1], tromb::PresetKind::Deliverable,
+                                       "Story for phones"),
+                       true);
     tromb::FramingStore framings((there + QStringLiteral("/framings")).toStdString());
     (void)framings.save("Two speakers, one above the other", window.document().cell({1, 1}).framing, true);
     tromb::RecoveryCopy copy;
@@ -182,8 +185,8 @@ int main(int argc, char** argv) {
       lookAt(dialog, "look-actions");
     }
     {
-      tromb::TemplateDialog dialog(window.document(), templates, &window);
-      lookAt(dialog, "look-templates");
+      tromb::PresetDialog dialog(window.spec().spec(), presets, &window);
+      lookAt(dialog, "look-presets");
     }
     {
       tromb::FramingDialog dialog(

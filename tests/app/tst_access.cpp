@@ -11,8 +11,9 @@
 #include "app/shell/ActionsDialog.h"
 #include "app/shell/MainWindow.h"
 #include "app/shell/SettingsDialog.h"
-#include "app/shell/TemplateDialog.h"
 #include "app/spec/ChoicePanel.h"
+#include "app/spec/DestinationDialog.h"
+#include "app/spec/PresetDialog.h"
 #include "app/spec/SpecView.h"
 #include "app/style/Theme.h"
 #include "destination/Destination.h"
@@ -42,8 +43,9 @@ class TestAccess : public QObject {
   static void row(const char* name) { QTest::newRow(name) << QString::fromLatin1(name); }
   static void places() {
     QTest::addColumn<QString>("place");
-    for (const char* name : {"start", "footage", "sheet", "bench", "bench with bars", "spec", "spec unfolded", "export",
-                             "settings", "actions", "templates", "saved framings", "cuts"})
+    for (const char* name :
+         {"start", "footage", "sheet", "bench", "bench with bars", "spec", "spec unfolded", "preflight", "destinations",
+          "export", "settings", "actions", "presets", "saved framings", "cuts"})
       row(name);
   }
   /// Shows one view or dialog, and gives its window.
@@ -57,10 +59,14 @@ class TestAccess : public QObject {
     if (place.startsWith(QLatin1String("spec"))) m_window->showView(MainWindow::View::Spec);
     for (ChoiceGroup* group : m_window->spec().choices().groups())
       group->unfold(place.endsWith(QLatin1String("unfolded")));
+    if (place == QLatin1String("preflight")) m_window->actions().at(QStringLiteral("show-preflight"))->trigger();
+    if (place == QLatin1String("destinations"))
+      m_dialog = std::make_unique<DestinationDialog>(m_window->spec().spec(), m_destinations);
     if (place == QLatin1String("export")) m_dialog = std::make_unique<ExportDialog>(document, at("out"));
     if (place == QLatin1String("settings")) m_dialog = std::make_unique<SettingsDialog>(m_lights);
     if (place == QLatin1String("actions")) m_dialog = std::make_unique<ActionsDialog>(m_window->actions());
-    if (place == QLatin1String("templates")) m_dialog = std::make_unique<TemplateDialog>(document, m_templates);
+    if (place == QLatin1String("presets"))
+      m_dialog = std::make_unique<PresetDialog>(m_window->spec().spec(), m_presets);
     if (place == QLatin1String("saved framings"))
       m_dialog = std::make_unique<FramingDialog>(Framing(), m_framings, [](const Framing&) {});
     if (place == QLatin1String("cuts")) m_dialog = std::make_unique<CutReview>(document, 0);
@@ -86,7 +92,8 @@ class TestAccess : public QObject {
 
   Document m_other;
   LightService m_lights{m_other, {}, 1};
-  TemplateStore m_templates{m_folder.filePath("templates").toStdString()};
+  DestinationStore m_destinations{m_folder.filePath("destinations").toStdString()};
+  PresetStore m_presets{m_folder.filePath("presets").toStdString()};
   FramingStore m_framings{m_folder.filePath("framings").toStdString()};
 
   /// What of a text has not gone through the made-up translation, which puts everything in brackets. Names that people
@@ -95,7 +102,7 @@ class TestAccess : public QObject {
     static const QRegularExpression kTranslated(QStringLiteral("⟦[^⟦⟧]*⟧"));
     static const QRegularExpression kSame(QStringLiteral(
         "Story|Square|Tromb|^MOV$|^Matroska$|^WebM$|^AAC$|^FLAC$|^Opus$|^Close$|(ultra|super|very)?(fast|slow)(er)?$|^"
-        "medium$|a\\.mp4|H\\.264|yuv420p|LUFS|dBTP|/"
+        "medium$|^(high|main|baseline)(10|422)?$|a\\.mp4|H\\.264|yuv420p|LUFS|dBTP|/"
         "\\S*|<[^>]*>|"
         "\\{(project|region|deliverable|size|rate)\\}|"
         "(Ctrl|Shift|Alt|Del|Return|Enter|Space|Left|Right|Up|Down|Home|End|PgUp|PgDown|Esc|Menu|F\\d+)"));

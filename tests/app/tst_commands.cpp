@@ -176,7 +176,7 @@ private slots:
         if (each->isSeparator()) continue;
         ++entries;
         if (each->menu()) menus << each->menu();
-        const bool listed = menus[i]->title().contains("recent") || menus[i]->title().contains("template");
+        const bool listed = menus[i]->title().contains("recent") || menus[i]->title().contains("a set");
         if (listed) continue; // names that somebody gave
         QVERIFY2(!letterOf(each).isNull(), qPrintable("no letter: " + each->text()));
         QVERIFY2(!letters.contains(letterOf(each)), qPrintable("twice: " + each->text()));
@@ -362,7 +362,7 @@ private slots:
     QVERIFY(project().deliverables[0].canvas == saved.deliverables[0].canvas);
     auto* from = m_window->findChildren<QMenu*>()[0];
     for (QMenu* menu : m_window->findChildren<QMenu*>())
-      if (menu->title().contains(QLatin1String("template"))) from = menu;
+      if (menu->title().contains(QLatin1String("a set"))) from = menu;
     emit from->aboutToShow();
     QVERIFY(from->actions().size() >= 3);
     answering({button(QStringLiteral("Throw them away"))}, [&] {

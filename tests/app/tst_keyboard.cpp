@@ -181,7 +181,7 @@ class TestKeyboard : public QObject {
       return project().deliverables.size() == 5 && project().deliverables[4].canvas == Size{1024, 512};
     });
     // Framing: the first shot is slid in the vertical, the second lies over a backdrop there.
-    press("ctrl+2 Right alt+shift+Right alt+shift+Right alt+shift+Right Down b");
+    press("ctrl+2 ctrl+Home Right alt+shift+Right alt+shift+Right alt+shift+Right Down b");
     becomes("a backdrop", [this] { return m_window->document().cell({1, 1}).framing.layout == Layout::Backdrop; });
     // A subject that moves, in the third.
     press("Down Return");

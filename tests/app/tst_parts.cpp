@@ -6,7 +6,7 @@
 #include "app/order/CutReview.h"
 #include "app/order/OrderView.h"
 #include "app/shell/OfferBar.h"
-#include "app/shell/TemplateDialog.h"
+#include "app/spec/PresetDialog.h"
 #include "app/style/FlowLayout.h"
 #include "app/style/Theme.h"
 #include "destination/NewDeliverable.h"
@@ -739,8 +739,10 @@ private slots:
     QVERIFY(!offer.isHidden());
     auto boxes = offer.findChildren<QCheckBox*>();
     QVERIFY(boxes.size() == 4);
-    QVERIFY(boxes[0]->text().contains(QStringLiteral("3840×2160 · 25"))); // of the sharpest
-    QVERIFY(boxes[1]->text().contains(QStringLiteral("1080×1920")));
+    auto sizes = offer.findChildren<QComboBox*>();
+    QVERIFY(sizes[0]->currentText().contains(QStringLiteral("3840×2160 · 25"))); // of the sharpest
+    QCOMPARE(sizes[1]->currentText(), QStringLiteral("1080×1920 · 25, sharp"));
+    QVERIFY2(!sizes[1]->isEnabled(), "the usual size is sharp: there is nothing to choose");
     boxes[3]->setChecked(false);
     offer.findChild<QAbstractButton*>(QStringLiteral("takeOffer"))->click();
     QVERIFY(document.project().deliverables.size() == 3);
@@ -751,16 +753,30 @@ private slots:
     document.startNew();
     document.addFootage({{test::video("/other.mp4", {1920, 1080}, 50, 2), {}}}, Document::AsShots::No);
     QVERIFY(!offer.isHidden());
+    // Of softer footage both sizes are offered with what they mean, the usual one first.
+    sizes = offer.findChildren<QComboBox*>();
+    QCOMPARE(sizes[1]->currentText(), QStringLiteral("1080×1920 · 25, enlarged 1.8×, or two stacked at 1.12"));
+    QCOMPARE(sizes[1]->itemText(1), QStringLiteral("606×1080 · 25, sharp"));
+    sizes[1]->setCurrentIndex(1);
+    offer.findChild<QAbstractButton*>(QStringLiteral("takeOffer"))->click();
+    QCOMPARE(document.project().deliverables[1].canvas, (Size{606, 1080}));
+    // What was chosen last time comes first.
+    document.startNew();
+    document.addFootage({{test::video("/third.mp4", {1920, 1080}, 50, 2), {}}}, Document::AsShots::No);
+    sizes = offer.findChildren<QComboBox*>();
+    QCOMPARE(sizes[1]->currentText(), QStringLiteral("606×1080 · 25, sharp"));
     called<QPushButton>(offer, QStringLiteral("Not now"))->click();
     QVERIFY(offer.isHidden());
     QVERIFY(document.project().deliverables.empty());
   }
 
-  void templatesAreKeptByTheDialog() {
+  void presetsAreKeptByTheDialog() {
     Document document;
     document.addDeliverable(newDeliverable({}, "vertical-story", nullptr));
-    TemplateStore store(m_folder.filePath("templates").toStdString());
-    TemplateDialog dialog(document, store);
+    Session session(document);
+    Spec spec(session);
+    PresetStore store(m_folder.filePath("presets").toStdString());
+    PresetDialog dialog(spec, store);
     dialog.show();
     const auto answer = [](const QString& text) {
       QTimer::singleShot(50, [text] {
@@ -770,14 +786,19 @@ private slots:
         input->accept();
       });
     };
+    auto* kind = called<QComboBox>(dialog, QStringLiteral("What is saved"));
+    kind->setCurrentIndex(int(PresetKind::Set));
     answer(QStringLiteral("Club night"));
-    called<QPushButton>(dialog, QStringLiteral("&Save this project as a template …"))->click();
-    QCOMPARE(store.all().size(), size_t(1));
+    called<QPushButton>(dialog, QStringLiteral("&Save as a preset …"))->click();
+    kind->setCurrentIndex(int(PresetKind::Encoding));
+    answer(QStringLiteral("Usual encoding"));
+    called<QPushButton>(dialog, QStringLiteral("&Save as a preset …"))->click();
+    QCOMPARE(store.all().size(), size_t(2));
     auto* list = dialog.findChild<QListWidget*>();
-    QVERIFY(list->count() == 1);
-    QVERIFY(list->currentItem()->text() == QLatin1String("Club night"));
+    QCOMPARE(list->count(), 2);
+    list->setCurrentRow(0);
     called<QPushButton>(dialog, QStringLiteral("Start &new projects like this"))->click();
-    QVERIFY(store.defaultName() == "Club night");
+    QCOMPARE(store.defaultName(), std::string("Club night"));
     QVERIFY(list->currentItem()->text().contains(QLatin1String("new projects")));
     answer(QStringLiteral("a/b"));
     called<QPushButton>(dialog, QStringLiteral("&Rename …"))->click();
@@ -787,18 +808,35 @@ private slots:
     QVERIFY2(told, "a name that no file can have is refused in words");
     QCOMPARE(store.all()[0].name, std::string("Club night"));
     document.addDeliverable(newDeliverable(document.project(), "square-feed-post", nullptr));
-    called<QPushButton>(dialog, QStringLiteral("&Update it from this project"))->click();
+    called<QPushButton>(dialog, QStringLiteral("Save &changes into it"))->click();
     QCOMPARE(store.all()[0].project.deliverables.size(), size_t(2));
-    QTimer::singleShot(0, qApp, [] {
-      auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
-      QVERIFY(box);
-      for (QAbstractButton* each : box->buttons())
-        if (each->text() == QLatin1String("Remove it")) each->click();
-    });
+    // Found by letters, by star and by what fits; the starred come first.
+    auto* find = called<QLineEdit>(dialog, QStringLiteral("Find presets by name, tag or comment"));
+    find->setText(QStringLiteral("usual"));
+    QCOMPARE(list->count(), 1);
+    called<QPushButton>(dialog, QStringLiteral("St&ar"))->click();
+    find->clear();
+    QVERIFY2(list->item(0)->text().contains(QLatin1String("Usual encoding")), "the starred one comes first");
+    called<QCheckBox>(dialog, QStringLiteral("starre&d"))->click();
+    QCOMPARE(list->count(), 1);
+    // Laid on what is chosen, as one step.
+    document.changeDeliverables(
+        [&] {
+          Deliverable changed = document.project().deliverables[0];
+          changed.encoding.bitRate = 1'234'000;
+          return std::vector<Deliverable>{changed};
+        }(),
+        {});
+    list->setCurrentRow(0);
+    called<QPushButton>(dialog, QStringLiteral("&Lay it on what is chosen"))->click();
+    QCOMPARE(document.project().deliverables[0].encoding.bitRate, int64_t(8'000'000));
+    QCOMPARE(document.project().deliverables[0].preset, std::string("Usual encoding"));
+    // Removed, and brought back.
     called<QPushButton>(dialog, QStringLiteral("Re&move"))->click();
-    QVERIFY(store.all().empty());
-    QVERIFY(store.defaultName().empty());
-    QVERIFY(list->count() == 0);
+    QCOMPARE(store.all().size(), size_t(1));
+    called<QPushButton>(dialog, QStringLiteral("Bring 'Usual encoding' bac&k"))->click();
+    QCOMPARE(store.all().size(), size_t(2));
+    QVERIFY2(store.read("Usual encoding")->starred, "as it was");
   }
 
   // The threshold is moved without looking again; single cuts are refused and doubtful ones accepted by hand.

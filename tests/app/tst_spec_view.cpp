@@ -1,9 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The spec in a real window: choices by keys and by mouse, several deliverables at once, and lines that turn.
+#include "app/bench/BenchView.h"
+#include "app/dispatch/FindingsPanel.h"
 #include "app/shell/MainWindow.h"
 #include "app/spec/ChoicePanel.h"
 #include "app/spec/ConsequencePanel.h"
 #include "app/spec/DeliverableList.h"
+#include "app/spec/DestinationDialog.h"
 #include "app/spec/SpecView.h"
 #include "destination/Destination.h"
 #include "destination/NewDeliverable.h"
@@ -14,10 +17,18 @@
 
 #include <QAbstractButton>
 #include <QCheckBox>
+#include <QFile>
+#include <QInputDialog>
 #include <QLabel>
+#include <QListWidget>
 #include <QMenu>
+#include <QPushButton>
 #include <QStandardPaths>
+#include <QTemporaryDir>
 #include <QTest>
+#include <QTimer>
+#include <QToolButton>
+#include <QTreeWidget>
 
 using namespace tromb;
 
@@ -194,9 +205,10 @@ private slots:
     QCOMPARE(deliverable(0).canvas, (Size{1080, 1080}));
     typeIn(width, QStringLiteral("501"));
     QVERIFY(row("size"));
-    QVERIFY2(row("size")->accessibleName().contains(QStringLiteral("video cannot have 501×")), qPrintable(row("size")->accessibleName()));
+    QVERIFY2(row("size")->accessibleName().contains(QStringLiteral("video cannot have 501×")),
+             qPrintable(row("size")->accessibleName()));
     for (QAbstractButton* each : row("size")->findChildren<QAbstractButton*>())
-      if (each->text().startsWith(QLatin1String("Use 502×"))) {
+      if (each->text().startsWith(QStringLiteral("Use 502×"))) {
         each->setFocus();
         QTest::keyClick(each, Qt::Key_Space);
         break;
@@ -292,15 +304,123 @@ private slots:
     for (ChoiceGroup* group : m_window->spec().choices().groups()) group->unfold(false);
   }
 
+  // What falls short is listed by kind, leads to where it is, and is mended from there.
+  void findingsLeadThere() {
+    add("vertical-story");
+    m_window->showView(MainWindow::View::Sheet);
+    document().changeDeliverables(
+        [&] {
+          Deliverable changed = deliverable(0);
+          changed.rate = FrameRate(Rational(50));
+          return std::vector<Deliverable>{changed};
+        }(),
+        {});
+    m_window->actions().at(QStringLiteral("show-preflight"))->trigger();
+    QTreeWidget& list = m_window->findings().list();
+    const auto kind = [&list](const char* code) -> QTreeWidgetItem* {
+      for (int i = 0; i < list.topLevelItemCount(); ++i)
+        if (list.topLevelItem(i)->data(0, Qt::UserRole + 1).toString() == QLatin1String(code))
+          return list.topLevelItem(i);
+      return nullptr;
+    };
+    QTRY_VERIFY_WITH_TIMEOUT(kind("limit-rate"), test::kPatience);
+    QVERIFY(m_window->actions().at(QStringLiteral("show-preflight"))->text().contains(QLatin1String("warning")));
+    list.setFocus();
+    list.setCurrentItem(kind("limit-rate")->child(0));
+    QVERIFY(list.currentItem()->text(1).contains(QLatin1String("50 of up to 30")));
+    QTest::keyClick(&list, Qt::Key_Return);
+    QTRY_VERIFY2(m_window->spec().isVisible(), "it is shown where it can be changed");
+    for (QPushButton* each : m_window->findings().findChildren<QPushButton*>())
+      if (each->text() == QLatin1String("Deliver at 25")) QTest::mouseClick(each, Qt::LeftButton);
+    QCOMPARE(deliverable(0).rate.value(), Rational(25));
+    QTRY_VERIFY_WITH_TIMEOUT(!kind("limit-rate"), test::kPatience);
+    QVERIFY(kind("soft"));
+    list.setCurrentItem(kind("soft")->child(0));
+    QTest::keyClick(&list, Qt::Key_Return);
+    QTRY_VERIFY2(m_window->bench().isVisible(), "a shot is shown on the bench");
+    m_window->actions().at(QStringLiteral("show-preflight"))->trigger();
+    QVERIFY(!m_window->findings().isVisible());
+  }
+
+  // Comparing with what the destination recommends, and with another deliverable, is one press.
+  void linesAreCompared() {
+    add("vertical-story");
+    add("square-feed-post");
+    document().changeDeliverables(
+        [&] {
+          Deliverable changed = deliverable(0);
+          changed.encoding.bitRate = 5'000'000;
+          return std::vector<Deliverable>{changed};
+        }(),
+        {});
+    showSpec({0});
+    QAbstractButton* compare = nullptr;
+    for (QToolButton* each : m_window->spec().findChildren<QToolButton*>())
+      if (each->text().startsWith(QLatin1String("Compare"))) compare = each;
+    QVERIFY(compare);
+    QCOMPARE(compare->text(), QStringLiteral("Compare with 'Vertical story'"));
+    QTest::mouseClick(compare, Qt::LeftButton);
+    QVERIFY(row("density")->accessibleName().contains(QLatin1String("there 0.154")));
+    QVERIFY2(row("limit-rate"), "what is met is a line too");
+    m_window->session().selectDeliverables({0, 1});
+    QTRY_VERIFY(compare->text().contains(QLatin1String("Square feed post")));
+    QVERIFY2(row("work")->accessibleName().contains(QLatin1String("there 29.2 million")),
+             qPrintable(row("work")->accessibleName()));
+    QTest::mouseClick(compare, Qt::LeftButton);
+    QVERIFY(!row("work")->accessibleName().contains(QLatin1String("there")));
+  }
+
+  // Destinations of one's own are made from a deliverable, and known at once.
+  void ownDestinationsAreMade() {
+    QTemporaryDir folder;
+    DestinationStore store(folder.path().toStdString());
+    add("square-feed-post");
+    showSpec({0});
+    DestinationDialog dialog(m_window->spec().spec(), store);
+    dialog.show();
+    QTimer::singleShot(50, qApp, [] {
+      auto* input = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
+      QVERIFY(input);
+      input->setTextValue(QStringLiteral("Evening show"));
+      input->accept();
+    });
+    const auto button = [&dialog](const char* text) {
+      for (QPushButton* each : dialog.findChildren<QPushButton*>())
+        if (QString(each->text()).remove('&') == QString::fromUtf8(text)) return each;
+      qFatal("no button %s", text);
+    };
+    button("Make one from the chosen deliverable …")->click();
+    QVERIFY(destination("own-evening-show"));
+    QVERIFY(dialog.findChild<QListWidget*>()->currentItem()->text() == QLatin1String("Evening show"));
+    button("Star")->click();
+    QVERIFY(destination("own-evening-show")->starred);
+    m_window->spec().refresh(); // the starred one comes first
+    choose(find<ListChoice>("Destination"), QStringLiteral("No destination"));
+    choose(find<ListChoice>("Destination"), QStringLiteral("★ Evening show"));
+    QCOMPARE(deliverable(0).destination, std::string("own-evening-show"));
+    // One that is spoiled in an editor is told, and the deliverable keeps its name.
+    QFile file(folder.filePath("Evening show.json"));
+    QVERIFY(file.open(QIODevice::WriteOnly | QIODevice::Truncate));
+    file.write("{}");
+    file.close();
+    button("Read them again")->click();
+    bool told = false;
+    for (const QLabel* label : dialog.findChildren<QLabel*>())
+      told = told || label->text().contains(QLatin1String("'format' is missing"));
+    QVERIFY2(told, "why is said");
+    QVERIFY(!destination("own-evening-show"));
+    QCOMPARE(deliverable(0).destination, std::string("own-evening-show"));
+  }
+
   // Nothing that is needed for choosing scrolls at 1280×800, and nothing is cut off.
   void nothingScrolls_data() {
-    QTest::addColumn<QByteArray>("destination");
+    QTest::addColumn<QByteArray>("to");
     for (const char* id : {"vertical-story", "wide-film-hdr", "lossless-master", "web-loop", "message"})
       QTest::newRow(id) << QByteArray(id);
   }
   void nothingScrolls() {
-    QFETCH(QByteArray, destination);
-    add(destination.constData());
+    QFETCH(QByteArray, to);
+    add(to.constData());
     showSpec({0});
     const QScrollArea& choices = m_window->spec().choices();
     QVERIFY2(choices.widget()->height() <= choices.viewport()->height(), "the choices fit");

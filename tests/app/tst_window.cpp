@@ -31,6 +31,7 @@
 #include <QHeaderView>
 #include <QLabel>
 #include <QLineEdit>
+#include <QMenu>
 #include <QMessageBox>
 #include <QMimeData>
 #include <QSettings>
@@ -116,7 +117,7 @@ private slots:
         if (each->accessibleName() == QLatin1String(name) && each->isVisible()) return each;
       qFatal("%s is not there", name);
     };
-    const auto canvas = [&window] { return window.document().project().deliverables[0].canvas; };
+    const auto size = [&window] { return window.document().project().deliverables[0].canvas; };
     const auto typeIn = [](QWidget* field, const char* keys) {
       field->setFocus();
       QTest::keyClick(field, Qt::Key_A, Qt::ControlModifier);
@@ -124,16 +125,16 @@ private slots:
       QTest::keyClick(field, Qt::Key_Return);
     };
     typeIn(find("Width in pixels"), "203"); // 4:2:0 cannot have it
-    QCOMPARE(canvas().width, 203);
+    QCOMPARE(size().width, 203);
     QTRY_VERIFY(window.spec().consequences().row("size"));
     for (QAbstractButton* b : window.spec().consequences().row("size")->findChildren<QAbstractButton*>())
-      if (b->text().startsWith(QLatin1String("Use 202×"))) QTest::mouseClick(b, Qt::LeftButton);
-    QCOMPARE(canvas().width, 202);
+      if (b->text().startsWith(QStringLiteral("Use 202×"))) QTest::mouseClick(b, Qt::LeftButton);
+    QCOMPARE(size().width, 202);
     typeIn(find("Height in pixels"), "360");
     QTest::mouseClick(find("Turn: swap width and height"), Qt::LeftButton);
-    QCOMPARE(canvas(), (Size{360, 202}));
+    QCOMPARE(size(), (Size{360, 202}));
     window.actions().at(QStringLiteral("undo"))->trigger();
-    QCOMPARE(canvas(), (Size{202, 360}));
+    QCOMPARE(size(), (Size{202, 360}));
     typeIn(find("Name"), "Story");
     QCOMPARE(window.document().project().deliverables[0].name, std::string("Story"));
     window.showView(MainWindow::View::Sheet);

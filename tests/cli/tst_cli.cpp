@@ -37,6 +37,7 @@ class TestCli : public QObject {
 
 private slots:
   void initTestCase() {
+    qputenv("XDG_DATA_HOME", m_folder.filePath("own").toLocal8Bit());
     test::writeClip(m_folder.filePath("wide.mp4").toStdString(), {640, 360}, FrameRate(), 50, test::texture, true);
     test::writeClip(m_folder.filePath("fast.mp4").toStdString(), {640, 360}, FrameRate(Rational(50)), 50,
                     test::texture);
@@ -155,6 +156,14 @@ private slots:
                 {"proof @text.mp4", 3, "not a video"},
                 {"proof @wide.mp4 --project @p.tromb", 2, ""},
                 {"proof @wide.mp4 --project @p.tromb --deliverable Story", 1, "SHORT canvas"},
+                {"presets", 2, "subcommand"},
+                {"presets show Nobody", 3, "Nobody"},
+                {"presets remove Nobody", 3, "Nobody"},
+                {"presets import @text.mp4", 3, "not valid JSON"},
+                {"presets save All --project @p.tromb --encoding", 2, "--deliverable"},
+                {"presets save All --project @p.tromb --deliverable Nobody", 2, "Nobody"},
+                {"presets list", 0, ""},
+                {"make @new.tromb --footage @wide.mp4 --preset Nobody --deliverable name=A", 3, "Nobody"},
                 {"destinations", 0, "vertical-story"}};
     for (const auto& r : rows)
       QTest::newRow(r.arguments) << QString::fromLatin1(r.arguments).split(' ', Qt::SkipEmptyParts) << r.code
@@ -248,6 +257,43 @@ private slots:
     const Said check = cli({"check", "@odd.tromb", "--deliverable", "Odd", "--json"});
     QCOMPARE(check.code, 1);
     QVERIFY(Json::parse(check.out)["findings"][0]["code"] == "odd-size");
+  }
+  // Presets are saved of a project, listed, given away and taken in, and laid on what follows them on the line.
+  void presetsAreLaidOnWhatFollows() {
+    const auto done = [this](const std::vector<std::string>& words) {
+      const Said said = cli(words);
+      if (said.code != 0) qWarning("%s", said.err.c_str());
+      return said.code == 0;
+    };
+    QVERIFY(done({"make", "@source.tromb", "--footage", "@wide.mp4", "--deliverable",
+                  "name=Small;canvas=320x180;rate=25;codec=vp9;crf=40"}));
+    QVERIFY(done({"presets", "save", "Light", "--project", "@source.tromb", "--deliverable", "Small", "--encoding",
+                  "--comment", "for slow lines"}));
+    QVERIFY(done({"presets", "save", "Small", "--project", "@source.tromb", "--deliverable", "Small"}));
+    QVERIFY(done({"presets", "save", "All", "--project", "@source.tromb"}));
+    QCOMPARE(cli({"presets", "save", "All", "--project", "@source.tromb"}).code, 4); // it is there
+    const Said list = cli({"presets", "list", "--json"});
+    QCOMPARE(Json::parse(list.out).size(), size_t(3));
+    const Json shown = Json::parse(cli({"presets", "show", "Light"}).out);
+    QVERIFY(shown["kind"] == "encoding" && shown["comment"] == "for slow lines" &&
+            shown["deliverables"][0]["codec"] == "vp9");
+    QVERIFY(done({"presets", "export", "Light", "@light.tromb-preset"}));
+    QVERIFY(done({"presets", "remove", "Light"}));
+    QVERIFY(done({"presets", "import", "@light.tromb-preset"}));
+    QVERIFY(done({"make", "@laid.tromb", "--footage", "@wide.mp4", "--deliverable", "name=Before;canvas=640x360",
+                  "--preset", "Light", "--deliverable", "name=After;canvas=640x360", "--deliverable",
+                  "name=Changed;canvas=640x360;crf=30", "--preset", "Small", "--deliverable", "name=Whole"}));
+    const auto project = loadProject(m_folder.filePath("laid.tromb").toStdString());
+    QVERIFY(project.has_value());
+    const auto& all = project->deliverables;
+    QVERIFY2(all[0].encoding.codec == Codec::H264 && all[0].preset.empty(), "what comes before it is as ever");
+    QVERIFY2(all[1].encoding.codec == Codec::Vp9 && all[1].encoding.crf == 40 && all[1].preset == "Light",
+             "what follows has it");
+    QVERIFY2(all[1].canvas == (Size{640, 360}), "an encoding has no canvas");
+    QVERIFY2(all[2].encoding.crf == 30, "keys change what was laid");
+    QVERIFY2(all[3].canvas == (Size{320, 180}), "a whole deliverable has one");
+    QCOMPARE(cli({"make", "@no.tromb", "--footage", "@wide.mp4", "--preset", "All", "--deliverable", "name=A"}).code,
+             2);
   }
   // Every key of a deliverable ends where it belongs; two shots of one file are of one source.
   void makeTakesEveryKey() {

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What lies round a project file: recovery copies, templates, collected copies, and footage that was moved.
-#include "destination/TemplateStore.h"
+#include "destination/PresetStore.h"
 #include "io/AtomicFile.h"
 #include "io/CacheFolder.h"
 #include "io/PartFile.h"
@@ -200,31 +200,131 @@ private slots:
     QVERIFY(!QDir(m_folder.filePath("full")).exists());
   }
 
-  void templatesKeepDeliverablesAndNoFootage() {
-    TemplateStore store(path("templates"));
+  void presetsKeepDeliverablesAndNoFootage() {
+    PresetStore store(path("presets"));
     Project p = with({path("a")});
     p.deliverables[0].framings["h1"] = {};
     p.output = {"{deliverable} {size}", -16, -2, {}};
-    QVERIFY(store.save("Club night", p, false).has_value());
-    QCOMPARE(store.save("Club night", p, false).error().code, ErrorCode::Exists);
+    QVERIFY(store.save(presetOf(p, "Club night"), false).has_value());
+    QCOMPARE(store.save(presetOf(p, "Club night"), false).error().code, ErrorCode::Exists);
     for (const char* bad : {"", ".hidden", "a/b"})
-      QCOMPARE(store.save(bad, p, false).error().code, ErrorCode::InvalidArgument);
+      QCOMPARE(store.save(presetOf(p, bad), false).error().code, ErrorCode::InvalidArgument);
     QVERIFY(store.all().size() == 1);
-    QVERIFY(store.all()[0].project == templateOf(p));
+    QVERIFY(store.all()[0] == presetOf(p, "Club night"));
     QVERIFY(store.all()[0].project.sources.empty());
     QVERIFY(store.all()[0].project.deliverables[0].framings.empty());
+    QVERIFY(store.all()[0].project.output == p.output);
     QVERIFY(store.setDefault("Club night").has_value());
     QVERIFY(store.rename("Club night", "Weekly").has_value());
     QCOMPARE(store.defaultName(), std::string("Weekly")); // follows the name
-    QVERIFY(store.exportFile("Weekly", path("weekly.tromb-template")).has_value());
-    QCOMPARE(*store.importFile(path("weekly.tromb-template")), std::string("Weekly 2"));
+    QVERIFY(store.exportFile("Weekly", path("weekly.tromb-preset")).has_value());
+    QCOMPARE(*store.importFile(path("weekly.tromb-preset")), std::string("Weekly 2"));
     QVERIFY(store.remove("Weekly").has_value());
     QVERIFY(store.defaultName().empty());
     QVERIFY(store.all().size() == 1);
     QCOMPARE(store.remove("Weekly").error().code, ErrorCode::Missing);
-    write(path("templates/broken.tromb-template"), "{");
+    write(path("presets/broken.tromb-preset"), "{");
+    QVERIFY2(store.all().size() == 1, "one bad file hides no other");
+    QVERIFY2(store.faults().size() == 1 && store.faults()[0].path.ends_with("broken.tromb-preset"), "and is told");
+    QVERIFY(!store.importFile(path("presets/broken.tromb-preset")));
+  }
+
+  // Templates of earlier versions are sets, taken over once with what new projects start from.
+  void templatesBecomePresets() {
+    Project p = with({path("a")});
+    QDir(m_folder.path()).mkpath(QStringLiteral("templates"));
+    QVERIFY(saveProject(presetOf(p, "Club night").project, path("templates/Club night.tromb-template")).has_value());
+    write(path("templates/default"), "Club night");
+    PresetStore store(path("taken"));
+    store.takeOverTemplates(path("templates"));
     QVERIFY(store.all().size() == 1);
-    QVERIFY(!store.importFile(path("templates/broken.tromb-template")));
+    QVERIFY(store.all()[0].kind == PresetKind::Set);
+    QCOMPARE(store.defaultName(), std::string("Club night"));
+    QVERIFY(store.remove("Club night").has_value());
+    store.takeOverTemplates(path("templates"));
+    QVERIFY2(store.all().empty(), "what was removed stays away");
+  }
+
+  // What a preset of each kind gives a deliverable, what is told of later changes, and the way back.
+  void presetsAreLaid_data() {
+    QTest::addColumn<int>("kind");
+    QTest::addColumn<bool>("canvasToo");
+    QTest::newRow("encoding") << int(PresetKind::Encoding) << false;
+    QTest::newRow("deliverable") << int(PresetKind::Deliverable) << true;
+  }
+  void presetsAreLaid() {
+    QFETCH(int, kind);
+    QFETCH(bool, canvasToo);
+    Deliverable from;
+    from.id = "d1";
+    from.name = "Story";
+    from.canvas = {1080, 1920};
+    from.rate = FrameRate(Rational(30));
+    from.encoding.codec = Codec::Hevc;
+    from.encoding.bitRate = 5'000'000;
+    from.loudness = OwnLoudness{-16};
+    PresetStore store(path("laid"));
+    Preset preset = presetOf(from, PresetKind(kind), "Phones");
+    preset.comment = "for phones";
+    preset.starred = true;
+    preset.tags = {"phone", "fast"};
+    QVERIFY(store.save(preset, true).has_value());
+    const auto read = store.read("Phones");
+    QVERIFY(read.has_value());
+    QVERIFY2(*read == preset, "with its words, star and tags");
+    Deliverable d;
+    d.id = "d7";
+    d.name = "Mine";
+    d.framings["h1"] = {};
+    lay(*read, d);
+    QVERIFY(d.encoding == from.encoding);
+    QCOMPARE(d.canvas == from.canvas, canvasToo);
+    QCOMPARE(d.rate == from.rate, canvasToo);
+    QCOMPARE(d.loudness == from.loudness, canvasToo);
+    QVERIFY2(d.name == "Mine" && d.id == "d7" && d.framings.size() == 1, "it stays itself");
+    QCOMPARE(d.preset, std::string("Phones"));
+    QVERIFY(changedSince(*read, d).empty());
+    d.encoding.bitRate = 6'000'000;
+    d.canvas = {540, 960};
+    const auto changed = changedSince(*read, d);
+    QCOMPARE(changed.size(), canvasToo ? size_t(2) : size_t(1));
+    QCOMPARE(changed.back().text(), std::string("bit rate"));
+    lay(*read, d);
+    QVERIFY2(changedSince(*read, d).empty(), "gone back to");
+    Project project;
+    project.deliverables = {d};
+    QVERIFY(saveProject(project, path("with.tromb")).has_value());
+    QVERIFY2(loadProject(path("with.tromb"))->deliverables[0].preset == "Phones", "the project remembers it");
+    QVERIFY(fits(*read, d));
+    Deliverable huge = d;
+    huge.canvas = {16384, 16384};
+    QCOMPARE(fits(*read, huge), canvasToo); // its own canvas is laid with it
+  }
+
+  // Contradictory, future and huge preset files are refused in words.
+  void badPresetsAreRefused_data() {
+    QTest::addColumn<QByteArray>("about");
+    QTest::addColumn<QString>("words");
+    QTest::newRow("no kind") << QByteArray("{}") << "'kind' is missing";
+    QTest::newRow("another kind") << QByteArray(R"({"kind":"dream"})") << "'dream' is not known";
+    QTest::newRow("of nothing") << QByteArray(R"({"kind":"encoding"})") << "it is of one deliverable, and there are 0";
+    QTest::newRow("not an object") << QByteArray("[1]") << "an object is expected";
+    QTest::newRow("a long tag") << QByteArray(R"({"kind":"set","tags":[")") + QByteArray(5000, 'x') + "\"]}"
+                                << "too long";
+  }
+  void badPresetsAreRefused() {
+    QFETCH(QByteArray, about);
+    QFETCH(QString, words);
+    write(path("bad.tromb-preset"),
+          (QByteArray(R"({"format":"tromb-project","version":2,"sources":[],"shots":[],"deliverables":[],"preset":)") +
+           about + "}")
+              .toStdString());
+    PresetStore store(path("refused"));
+    const auto taken = store.importFile(path("bad.tromb-preset"));
+    QVERIFY(!taken);
+    const QString said = QString::fromStdString(sentence(taken.error()));
+    QVERIFY2(said.contains(words), qPrintable(said));
+    QVERIFY2(said.contains(QLatin1String("bad.tromb-preset")), qPrintable(said));
   }
 
   void framingsAreKeptUnderNames() {

@@ -446,15 +446,20 @@ private slots:
       media.video.emplace();
       media.video->stored = size;
       media.video->clock = FrameClock(FrameRate(Rational(50)), 100);
-      const auto suggested = suggestedDeliverables({}, media, {});
-      QCOMPARE(suggested.size(), size_t(4));
-      QVERIFY(suggested[0].canvas == size);
-      QVERIFY(suggested[0].rate.value() == Rational(50));
-      QCOMPARE(suggested[1].canvas == (Size{1080, 1920}), size.height == 2160);
-      for (const Deliverable& d : suggested)
-        QVERIFY(isLegalSize(d.canvas) &&
-                detail(media.video->shape(), place(media.video->shape(), d.canvas, Framing{})) >= 1);
-      QVERIFY(suggested[1].rate.value() == Rational(25));
+      const auto offers = offersFor({}, media, {});
+      QCOMPARE(offers.size(), size_t(4));
+      QVERIFY(offers[0].sizes[0].canvas == size);
+      QVERIFY(offers[0].sizes[0].rate.value() == Rational(50));
+      QVERIFY2(offers[1].sizes[0].canvas == (Size{1080, 1920}), "the usual size comes first");
+      QCOMPARE(offers[1].sizes.size(), size.height == 2160 ? size_t(1) : size_t(2));
+      for (const Offer& offer : offers) {
+        for (const Deliverable& d : offer.sizes) QVERIFY(isLegalSize(d.canvas));
+        const Deliverable& last = offer.sizes.back();
+        QVERIFY2(detail(media.video->shape(), place(media.video->shape(), last.canvas, Framing{})) >= 1,
+                 "and is sharp, or the other is");
+        QVERIFY(offer.details.size() == offer.sizes.size());
+      }
+      QVERIFY(offers[1].sizes[0].rate.value() == Rational(25));
     }
     // A mean of uneven frames is no rate to deliver at: the usual one nearest to it.
     MediaInfo uneven;

@@ -3,6 +3,7 @@
 
 #include "app/bench/BenchView.h"
 #include "app/dispatch/ExportDialog.h"
+#include "app/dispatch/FindingsPanel.h"
 #include "app/footage/FootageView.h"
 #include "app/order/OrderView.h"
 #include "app/sheet/CellStrip.h"
@@ -37,7 +38,7 @@ MainWindow::MainWindow(const Project* next)
     : m_model(m_document), m_session(m_document), m_posters(m_document, cacheFolder("posters")), m_strips(m_document),
       m_waveforms(m_document, cacheFolder("waveforms")), m_import(m_document, cacheFolder("indexes")),
       m_measuring(m_document, cacheFolder("measured")),
-      m_lights(m_document, cacheFolder("lighter"), Settings::lighterCopiesBytes()) {
+      m_lights(m_document, cacheFolder("lighter"), Settings::lighterCopiesBytes()), m_preflight(m_document) {
   if (next) m_import.lookAhead(*next);
   qApp->installEventFilter(&m_typedKeys);
   setObjectName(QStringLiteral("mainWindow"));
@@ -51,7 +52,7 @@ MainWindow::MainWindow(const Project* next)
   m_order = new OrderView(m_session, m_actions, m_posters, m_waveforms, this);
   m_footage = new FootageView(m_session, m_actions, m_strips, m_lights, this);
   m_bench = new BenchView(m_session, m_actions, m_posters, this);
-  m_spec = new SpecView(m_session, m_actions, this);
+  m_spec = new SpecView(m_session, m_actions, m_files->presets(), this);
   m_edit = std::make_unique<EditActions>(m_session, m_actions,
                                          EditActions::Views{*m_footage, *m_sheet, *m_bench, *m_order, *m_spec}, this);
   bindActions();
@@ -100,6 +101,9 @@ void MainWindow::buildPages() {
   m_offer = new OfferBar(m_document, all);
   column->addWidget(m_offer);
   column->addWidget(m_pages, 1);
+  m_findings = new FindingsPanel(m_session, m_preflight, all);
+  m_findings->setVisible(false);
+  column->addWidget(m_findings);
   setCentralWidget(all);
   placeOrder();
 }
@@ -116,6 +120,15 @@ void MainWindow::connectAll() {
   connect(m_footage, &FootageView::lookForMissingRequested, m_files.get(), &ProjectFiles::lookForMissing);
   connect(m_footage, &FootageView::filesDropped, this, &MainWindow::bringIn);
   connect(m_sheet, &SheetView::cellActivated, this, [this] { showView(View::Bench); });
+  connect(&m_preflight, &PreflightService::changed, this, [this] {
+    const int errors = m_preflight.count(Severity::Error);
+    const int warnings = m_preflight.count(Severity::Warning);
+    m_actions.setText("show-preflight", errors > 0     ? tr("Prefl&ight: %n errors", nullptr, errors)
+                                        : warnings > 0 ? tr("Prefl&ight: %n warnings", nullptr, warnings)
+                                                       : tr("Prefl&ight"));
+  });
+  connect(m_findings, &FindingsPanel::shotAsked, this, [this] { showView(View::Bench); });
+  connect(m_findings, &FindingsPanel::deliverableAsked, this, [this] { showView(View::Spec); });
   connect(m_edit.get(), &EditActions::specAsked, this, [this] { showView(View::Spec); });
   connect(m_files.get(), &ProjectFiles::complained, this, &MainWindow::complain);
   connect(m_files.get(), &ProjectFiles::holdChanged, this, &MainWindow::refreshTitle);
@@ -196,8 +209,8 @@ void MainWindow::refresh() {
 }
 
 bool MainWindow::settled() const {
-  return !m_refreshing && !m_import.busy() && !m_measuring.busy() && m_posters.idle() && m_strips.idle() &&
-         m_waveforms.idle() && (m_view != View::Bench || m_bench->settled());
+  return !m_refreshing && !m_preflight.busy() && !m_import.busy() && !m_measuring.busy() && m_posters.idle() &&
+         m_strips.idle() && m_waveforms.idle() && (m_view != View::Bench || m_bench->settled());
 }
 
 void MainWindow::complain(const QString& text) {

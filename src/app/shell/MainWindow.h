@@ -7,6 +7,7 @@
 #include "model/LightService.h"
 #include "model/MeasureService.h"
 #include "model/PosterService.h"
+#include "model/PreflightService.h"
 #include "model/Session.h"
 #include "model/SheetModel.h"
 #include "model/StripService.h"
@@ -22,6 +23,7 @@ namespace tromb {
 class BenchView;
 class EditActions;
 class ExportDialog;
+class FindingsPanel;
 class FootageView;
 class OfferBar;
 class OrderView;
@@ -48,6 +50,8 @@ public:
   [[nodiscard]] OrderView& order() { return *m_order; }
   [[nodiscard]] BenchView& bench() { return *m_bench; }
   [[nodiscard]] SpecView& spec() { return *m_spec; }
+  [[nodiscard]] FindingsPanel& findings() { return *m_findings; }
+  [[nodiscard]] PreflightService& preflight() { return m_preflight; }
   enum class View { Sources, Sheet, Bench, Spec };
   void showView(View view);
   /// Returns true if nothing is being looked at or drawn any more.
@@ -86,6 +90,7 @@ private:
   FootageImport m_import;
   MeasureService m_measuring;
   LightService m_lights;
+  PreflightService m_preflight;
   std::unique_ptr<ProjectFiles> m_files;
   std::unique_ptr<EditActions> m_edit;
   TopBar* m_top = nullptr;
@@ -95,6 +100,7 @@ private:
   OrderView* m_order = nullptr;
   BenchView* m_bench = nullptr;
   SpecView* m_spec = nullptr;
+  FindingsPanel* m_findings = nullptr;
   QStackedWidget* m_pages = nullptr;
   ExportDialog* m_exportDialog = nullptr;
   QString m_exportFolder; ///< The folder chosen for this project; empty if none was chosen yet.

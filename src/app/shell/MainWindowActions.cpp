@@ -1,13 +1,19 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What the actions of the whole window do.
 #include "app/bench/BenchView.h"
+#include "app/dispatch/FindingsPanel.h"
 #include "app/footage/FootageView.h"
 #include "app/order/OrderView.h"
+#include "app/sheet/SheetView.h"
 #include "app/shell/ActionsDialog.h"
 #include "app/shell/MainWindow.h"
 #include "app/shell/OfferBar.h"
 #include "app/shell/SettingsDialog.h"
 #include "app/shell/TopBar.h"
+#include "app/spec/DestinationDialog.h"
+#include "app/spec/PresetDialog.h"
+#include "app/spec/SpecView.h"
+#include "app/style/Folders.h"
 #include "app/style/Settings.h"
 
 #include <QActionGroup>
@@ -16,6 +22,7 @@
 #include <QFileInfo>
 #include <QMessageBox>
 #include <QStandardPaths>
+#include <QTreeWidget>
 
 namespace tromb {
 
@@ -62,12 +69,27 @@ void MainWindow::bindActions() {
       "to-order", [this] { m_order->strip().setFocus(Qt::ShortcutFocusReason); },
       [this] { return m_order->isVisible(); });
   m_actions.bind("to-top", [this] { m_top->setFocus(Qt::ShortcutFocusReason); });
+  m_actions.bind("presets", [this] {
+    PresetDialog(m_spec->spec(), m_files->presets(), this).exec();
+    m_spec->refresh();
+  });
+  m_actions.bind("destinations", [this] {
+    DestinationStore store(destinationFolder().toStdString());
+    DestinationDialog(m_spec->spec(), store, this).exec();
+    m_spec->refresh();
+  });
+  m_actions.bind("show-preflight", [this] {
+    const bool shown = m_actions.at("show-preflight")->isChecked();
+    m_findings->setVisible(shown);
+    if (shown) m_findings->list().setFocus(Qt::ShortcutFocusReason);
+  });
   m_actions.bind("settings", [this] {
     SettingsDialog dialog(m_lights, this);
     connect(&dialog, &SettingsDialog::changed, this, [this] {
       m_offer->refresh();
       m_order->strip().readSettings();
       m_sheet->readSettings();
+      m_spec->refresh();
       placeOrder();
     });
     dialog.exec();

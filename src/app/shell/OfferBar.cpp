@@ -2,21 +2,30 @@
 #include "app/shell/OfferBar.h"
 
 #include "app/style/Settings.h"
-#include "destination/NewDeliverable.h"
 #include "model/SourceFacts.h"
 #include "model/Translation.h"
 
 #include <QCheckBox>
+#include <QComboBox>
+#include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
 #include <QVBoxLayout>
 
 namespace tromb {
+namespace {
+
+/// Where it is kept which size was chosen last time.
+QString keptOf(const Deliverable& offered) {
+  return QStringLiteral("offer/") + QString::fromStdString(offered.destination);
+}
+
+} // namespace
 
 OfferBar::OfferBar(Document& document, QWidget* parent)
     : QWidget(parent), m_document(document), m_words(new QLabel(this)),
-      m_take(new QPushButton(tr("Deliver these"), this)), m_choices(new QHBoxLayout) {
+      m_take(new QPushButton(tr("Deliver these"), this)), m_choices(new QGridLayout) {
   setObjectName(QStringLiteral("offerBar"));
   setProperty("bar", true);
   setAttribute(Qt::WA_StyledBackground);
@@ -69,25 +78,59 @@ void OfferBar::refresh() {
   setVisible(asks);
   if (!first || m_answered || first->id == m_source) return;
   m_source = first->id;
-  for (const auto& [box, deliverable] : m_offered) delete box;
+  for (const Offered& each : m_offered) delete each.line;
   m_offered.clear();
   const MediaInfo& media = **m_document.media(first->id);
   m_words->setText(tr("<b>The footage is %1.</b> What is it to be delivered as? Everything can be changed later, "
                       "and nothing is tied to the first clip.")
                        .arg(shortFacts(readingOf(*first, media))));
-  for (const Deliverable& d : suggestedDeliverables(m_document.project(), media, first->bars, inTheWindowsLanguage)) {
-    auto* box = new QCheckBox(QString::fromStdString(d.name + "  " + sizeText(d.canvas) + " · " + d.rate.name()), this);
-    box->setChecked(true);
-    m_choices->addWidget(box);
-    m_offered.emplace_back(box, d);
+  for (Offer& offer : offersFor(m_document.project(), media, first->bars, inTheWindowsLanguage)) {
+    Offered made;
+    made.line = new QWidget(this);
+    auto* row = new QHBoxLayout(made.line);
+    row->setContentsMargins(0, 0, 0, 0);
+    const Deliverable& usual = offer.sizes.front();
+    made.box = new QCheckBox(QString::fromStdString(usual.name), made.line);
+    made.box->setChecked(true);
+    row->addWidget(made.box);
+    made.size = new QComboBox(made.line);
+    made.size->setAccessibleName(tr("Size of %1").arg(made.box->text()));
+    for (size_t i = 0; i < offer.sizes.size(); ++i) {
+      const QString size = QString::fromStdString(sizeText(offer.sizes[i].canvas) + " · " + offer.sizes[i].rate.name());
+      const double detail = offer.details[i];
+      made.size->addItem(detail >= kSharpDetail ? tr("%1, sharp").arg(size)
+                         : offer.stacked > 0    ? tr("%1, enlarged %2×, or two stacked at %3")
+                                                   .arg(size)
+                                                   .arg(1 / detail, 0, 'f', 1)
+                                                   .arg(QString::fromStdString(detailText(offer.stacked)))
+                                             : tr("%1, enlarged %2×").arg(size).arg(1 / detail, 0, 'f', 1),
+                         int(i));
+    }
+    // What was chosen last time comes first.
+    if (made.size->count() > 1 && Settings::left(keptOf(usual), 0).toInt() == 1) {
+      const QString words = made.size->itemText(1);
+      made.size->removeItem(1);
+      made.size->insertItem(0, words, 1);
+      made.size->setCurrentIndex(0);
+    }
+    made.size->setEnabled(made.size->count() > 1);
+    row->addWidget(made.size, 1);
+    made.offer = std::move(offer);
+    const int place = int(m_offered.size());
+    m_choices->addWidget(made.line, place / 2, place % 2);
+    m_offered.push_back(std::move(made));
   }
 }
 
 void OfferBar::take() {
   m_answered = true;
   std::vector<Deliverable> chosen;
-  for (const auto& [box, deliverable] : m_offered)
-    if (box->isChecked()) chosen.push_back(deliverable);
+  for (const Offered& each : m_offered) {
+    if (!each.box->isChecked()) continue;
+    const int size = each.size->currentData().toInt();
+    if (each.offer.sizes.size() > 1) Settings::setLeft(keptOf(each.offer.sizes.front()), size);
+    chosen.push_back(each.offer.sizes[size_t(size)]);
+  }
   m_document.addDeliverables(chosen, tr("Add %n deliverables", nullptr, int(chosen.size())));
   refresh();
 }

@@ -2,7 +2,6 @@
 #include "app/shell/ProjectFiles.h"
 
 #include "app/shell/RecoveryDialog.h"
-#include "app/shell/TemplateDialog.h"
 #include "app/style/Folders.h"
 #include "app/style/Settings.h"
 #include "destination/Destination.h"
@@ -33,7 +32,8 @@ bool sameFile(const QString& a, const QString& b) {
 
 ProjectFiles::ProjectFiles(Document& document, FootageImport& import, Actions& actions, QWidget* window)
     : QObject(window), m_document(document), m_import(import), m_actions(actions), m_window(window),
-      m_recovery(document, recoveryFolder()), m_templates(templateFolder().toStdString()) {
+      m_recovery(document, recoveryFolder()), m_presets(presetFolder().toStdString()) {
+  m_presets.takeOverTemplates(templateFolder().toStdString());
   connect(&m_recovery, &RecoveryKeeper::failed, this, &ProjectFiles::complained);
   connect(&m_run, &FileRun::failed, this, [this](const Error& error) {
     if (error.code != ErrorCode::Cancelled) emit complained(said(error));
@@ -44,8 +44,7 @@ ProjectFiles::ProjectFiles(Document& document, FootageImport& import, Actions& a
 void ProjectFiles::bindActions() {
   m_actions.bind("new", [this] {
     Project project;
-    for (const SavedTemplate& each : m_templates.all())
-      if (each.name == m_templates.defaultName()) project = each.project;
+    if (const auto preset = m_presets.read(m_presets.defaultName())) project = preset->project;
     startNew(project);
   });
   m_actions.bind("open", [this] { openAsked(); });
@@ -53,11 +52,10 @@ void ProjectFiles::bindActions() {
   m_actions.bind("save-as", [this] { saveAs(); });
   m_actions.bind(
       "collect", [this] { collect(); }, [this] { return !m_document.project().sources.empty(); });
-  m_actions.bind("templates", [this] { TemplateDialog(m_document, m_templates, m_window).exec(); });
   m_actions.bind("start-like-this", [this] {
     const std::string name = m_document.title().toStdString();
-    Status done = m_templates.save(name, m_document.project(), true);
-    if (done) done = m_templates.setDefault(name);
+    Status done = m_presets.save(presetOf(m_document.project(), name), true);
+    if (done) done = m_presets.setDefault(name);
     if (!done) emit complained(said(done.error()));
   });
   connect(m_actions.menu(MenuId::NewFromMenu), &QMenu::aboutToShow, this, &ProjectFiles::fillNewMenu);
@@ -99,10 +97,11 @@ void ProjectFiles::fillNewMenu() {
       startNew(project);
     });
   m_actions.menu(MenuId::NewFromMenu)->addSeparator();
-  for (const SavedTemplate& each : m_templates.all())
-    m_actions.menu(MenuId::NewFromMenu)->addAction(QString::fromStdString(each.name), this, [this, each] {
-      startNew(each.project);
-    });
+  for (const Preset& each : m_presets.all())
+    if (each.kind == PresetKind::Set)
+      m_actions.menu(MenuId::NewFromMenu)->addAction(QString::fromStdString(each.name), this, [this, each] {
+        startNew(each.project);
+      });
 }
 
 std::optional<ProjectFiles::Hold> ProjectFiles::askHold(const QString& path) {

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "app/actions/Actions.h"
-#include "destination/TemplateStore.h"
+#include "destination/PresetStore.h"
 #include "model/FileRun.h"
 #include "model/FootageImport.h"
 #include "model/RecoveryKeeper.h"
@@ -20,6 +20,7 @@ class ProjectFiles : public QObject {
 public:
   /// The menus of `actions` have been made.
   ProjectFiles(Document& document, FootageImport& import, Actions& actions, QWidget* window);
+  [[nodiscard]] PresetStore& presets() { return m_presets; }
 
   [[nodiscard]] RecoveryKeeper& recovery() { return m_recovery; }
   /// Returns true if the project is open in another window too: it is saved under another name.
@@ -65,7 +66,7 @@ private:
   QWidget* m_window;
   RecoveryKeeper m_recovery;
   Hold m_hold;
-  TemplateStore m_templates;
+  PresetStore m_presets;
   FileRun m_run;
 };
 

@@ -6,6 +6,7 @@
 #include <QCheckBox>
 #include <QComboBox>
 #include <QDialogButtonBox>
+#include <QDoubleSpinBox>
 #include <QFileDialog>
 #include <QFormLayout>
 #include <QHBoxLayout>
@@ -74,6 +75,19 @@ SettingsDialog::SettingsDialog(LightService& lights, QWidget* parent) : QDialog(
   QPushButton* exports = folder(tr("Folder that exports go to"), Settings::exportFolder(), &Settings::setExportFolder);
   exports->setToolTip(tr("Those of a saved project go into a folder beside it, unless another is chosen for it"));
   form->addRow(tr("&Exports go to"), exports);
+  auto* line = new QDoubleSpinBox(this);
+  line->setRange(Settings::kLeastLine, Settings::kMostLine);
+  line->setDecimals(1);
+  line->setButtonSymbols(QAbstractSpinBox::NoButtons);
+  line->setSuffix(tr(" Mb/s"));
+  line->setValue(Settings::lineMegabits());
+  line->setAccessibleName(tr("Speed of the line that files are sent over"));
+  line->setToolTip(tr("How fast this desk sends; the spec says by it how long a file takes"));
+  connect(line, &QDoubleSpinBox::valueChanged, this, [told](double megabits) {
+    Settings::setLineMegabits(megabits);
+    told();
+  });
+  form->addRow(tr("F&iles are sent at"), line);
   auto* offers = new QCheckBox(tr("&Offer deliverables when footage is brought into an empty project"), this);
   offers->setChecked(Settings::offersDeliverables());
   connect(offers, &QCheckBox::toggled, this, [told](bool on) {

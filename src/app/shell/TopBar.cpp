@@ -18,12 +18,16 @@ namespace tromb {
 TopBar::TopBar(SheetModel& model, FootageImport& import, MeasureService& measuring, const Actions& actions,
                QWidget* parent)
     : QWidget(parent), m_model(model), m_document(model.document()), m_import(import), m_measuring(measuring),
-      m_name(new ElidedLabel(this)), m_saved(new ElidedLabel(this)), m_state(new QLabel(this)),
+      m_name(new ElidedLabel(this)), m_saved(new ElidedLabel(this)), m_state(new QToolButton(this)),
       m_busy(new QProgressBar(this)), m_busyWords(new ElidedLabel(this)), m_stop(new QToolButton(this)) {
   setProperty("bar", true);
   setAttribute(Qt::WA_StyledBackground);
   m_name->setProperty("rank", "title");
   for (QLabel* faint : {m_saved, m_busyWords}) faint->setProperty("rank", "faint");
+  // What is left to fix leads to the list of it.
+  m_state->setAutoRaise(true);
+  m_state->setFocusPolicy(Qt::TabFocus);
+  connect(m_state, &QToolButton::clicked, actions.at("show-preflight"), &QAction::trigger);
   m_busy->setFixedWidth(140);
   m_busy->setTextVisible(false);
   m_busy->setVisible(false);
@@ -107,6 +111,9 @@ void TopBar::refresh() {
   else if (!project.deliverables.empty())
     words = project.sources.empty() ? tr("now bring in footage") : tr("now add a shot");
   m_state->setText(words);
+  m_state->setVisible(!words.isEmpty());
+  m_state->setAccessibleName(tr("%1: show the preflight").arg(words));
+  m_state->setToolTip(tr("Everything that falls short (Ctrl+Shift+F)"));
   colourWords(m_state, toFix > 0    ? statusColour(Cell::State::Soft)
                        : exportable ? statusColour(Cell::State::Good)
                                     : Theme::current().faint);

@@ -35,7 +35,7 @@ private:
   MeasureService& m_measuring;
   QLabel* m_name;
   QLabel* m_saved;
-  QLabel* m_state;
+  QToolButton* m_state;
   QProgressBar* m_busy;
   QLabel* m_busyWords;
   QToolButton* m_stop;

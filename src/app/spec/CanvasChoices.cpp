@@ -44,12 +44,12 @@ QIcon shapeIcon(double ratio) {
 }
 
 const std::pair<Rational, const char*> kPixels[] = {
-    {Rational(1), QT_TRANSLATE_NOOP("CanvasChoices", "Square")},
-    {Rational(4, 3), QT_TRANSLATE_NOOP("CanvasChoices", "4/3, as 1440×1080 shown 16:9")},
-    {Rational(16, 15), QT_TRANSLATE_NOOP("CanvasChoices", "16/15, as SD of 576 lines shown 4:3")},
-    {Rational(64, 45), QT_TRANSLATE_NOOP("CanvasChoices", "64/45, as SD of 576 lines shown 16:9")},
-    {Rational(8, 9), QT_TRANSLATE_NOOP("CanvasChoices", "8/9, as SD of 480 lines shown 4:3")},
-    {Rational(32, 27), QT_TRANSLATE_NOOP("CanvasChoices", "32/27, as SD of 480 lines shown 16:9")},
+    {Rational(1), QT_TRANSLATE_NOOP("tromb::CanvasChoices", "Square")},
+    {Rational(4, 3), QT_TRANSLATE_NOOP("tromb::CanvasChoices", "4/3, as 1440×1080 shown 16:9")},
+    {Rational(16, 15), QT_TRANSLATE_NOOP("tromb::CanvasChoices", "16/15, as SD of 576 lines shown 4:3")},
+    {Rational(64, 45), QT_TRANSLATE_NOOP("tromb::CanvasChoices", "64/45, as SD of 576 lines shown 16:9")},
+    {Rational(8, 9), QT_TRANSLATE_NOOP("tromb::CanvasChoices", "8/9, as SD of 480 lines shown 4:3")},
+    {Rational(32, 27), QT_TRANSLATE_NOOP("tromb::CanvasChoices", "32/27, as SD of 480 lines shown 16:9")},
 };
 
 } // namespace

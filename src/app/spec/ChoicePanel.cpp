@@ -3,6 +3,7 @@
 
 #include "app/spec/CanvasChoices.h"
 #include "app/spec/PictureChoices.h"
+#include "app/spec/PresetBar.h"
 #include "app/spec/SoundChoices.h"
 #include "app/style/Settings.h"
 
@@ -76,7 +77,8 @@ void ChoiceGroup::refresh() {
                                  : tr("%1: more choices, now %2").arg(accessibleName(), words));
 }
 
-ChoicePanel::ChoicePanel(Spec& spec, QWidget* parent) : QScrollArea(parent), m_spec(spec) {
+ChoicePanel::ChoicePanel(Spec& spec, const PresetStore& presets, const Actions& actions, QWidget* parent)
+    : QScrollArea(parent), m_spec(spec) {
   setAccessibleName(tr("Choices"));
   setWidgetResizable(true);
   setFrameShape(QFrame::NoFrame);
@@ -85,8 +87,12 @@ ChoicePanel::ChoicePanel(Spec& spec, QWidget* parent) : QScrollArea(parent), m_s
   auto* rows = new QVBoxLayout(inside);
   rows->setContentsMargins(14, 10, 14, 10);
   rows->setSpacing(12);
-  m_groups = {new CanvasChoices(spec, inside), new RateChoices(spec, inside), new PictureChoices(spec, inside),
-              new SoundChoices(spec, inside), new PlaceChoices(spec, inside)};
+  m_groups = {new PresetBar(spec, presets, actions, inside),
+              new CanvasChoices(spec, inside),
+              new RateChoices(spec, inside),
+              new PictureChoices(spec, inside),
+              new SoundChoices(spec, inside),
+              new PlaceChoices(spec, inside)};
   for (ChoiceGroup* group : m_groups) rows->addWidget(group);
   rows->addStretch();
   setWidget(inside);

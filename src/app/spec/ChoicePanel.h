@@ -1,7 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "app/actions/Actions.h"
 #include "app/spec/Choices.h"
+#include "destination/PresetStore.h"
 
 #include <QScrollArea>
 #include <QWidget>
@@ -57,7 +59,7 @@ class ChoicePanel : public QScrollArea {
   Q_OBJECT
 
 public:
-  explicit ChoicePanel(Spec& spec, QWidget* parent = nullptr);
+  ChoicePanel(Spec& spec, const PresetStore& presets, const Actions& actions, QWidget* parent = nullptr);
   void refresh();
   [[nodiscard]] const std::vector<ChoiceGroup*>& groups() const { return m_groups; }
 

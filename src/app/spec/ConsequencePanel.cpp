@@ -3,19 +3,21 @@
 
 #include "app/style/Theme.h"
 #include "destination/Destination.h"
+#include "destination/NewDeliverable.h"
 #include "model/Translation.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QScrollArea>
+#include <QToolButton>
 #include <QVBoxLayout>
 #include <algorithm>
 
 namespace tromb {
 
 ConsequencePanel::ConsequencePanel(Spec& spec, QWidget* parent)
-    : QWidget(parent), m_spec(spec), m_head(new QLabel(this)), m_drawing(new CanvasDrawing(this)),
-      m_held(new QLabel(this)) {
+    : QWidget(parent), m_spec(spec), m_head(new QLabel(this)), m_compare(new QToolButton(this)),
+      m_drawing(new CanvasDrawing(this)), m_held(new QLabel(this)) {
   setProperty("bar", true);
   setAttribute(Qt::WA_StyledBackground);
   setAccessibleName(tr("Consequences"));
@@ -23,7 +25,14 @@ ConsequencePanel::ConsequencePanel(Spec& spec, QWidget* parent)
   rows->setContentsMargins(16, 10, 14, 10);
   rows->setSpacing(8);
   m_head->setProperty("rank", "title");
-  rows->addWidget(m_head);
+  m_compare->setCheckable(true);
+  m_compare->setToolTip(
+      tr("Line by line beside the other one that is chosen, or beside what the destination recommends"));
+  connect(m_compare, &QToolButton::toggled, this, &ConsequencePanel::refresh);
+  auto* top = new QHBoxLayout;
+  top->addWidget(m_head, 1);
+  top->addWidget(m_compare);
+  rows->addLayout(top);
   const auto list = [this](SpecTopic topic, const QString& head) {
     auto* box = new QWidget(this);
     box->setAccessibleName(head);
@@ -68,7 +77,7 @@ SpecLineRow* ConsequencePanel::row(const std::string& code) const {
   return nullptr;
 }
 
-void ConsequencePanel::show(Part& part, const std::vector<SpecLine>& lines) {
+void ConsequencePanel::show(Part& part, const std::vector<SpecLine>& lines, const std::vector<SpecLine>& beside) {
   while (part.rows.size() < lines.size()) {
     auto* row = new SpecLineRow(part.head->parentWidget());
     part.list->addWidget(row);
@@ -76,9 +85,30 @@ void ConsequencePanel::show(Part& part, const std::vector<SpecLine>& lines) {
     connect(row, &SpecLineRow::fixAsked, this, [this, row](int fix) { this->fix(*row, fix); });
   }
   for (size_t i = 0; i < part.rows.size(); ++i) {
-    if (i < lines.size()) part.rows[i]->show(lines[i]);
+    if (i < lines.size()) {
+      const auto same = std::find_if(beside.begin(), beside.end(), [&](const SpecLine& each) {
+        return each.code == lines[i].code && each.what == lines[i].what;
+      });
+      part.rows[i]->show(lines[i], beside.empty()         ? QString()
+                                   : same == beside.end() ? QStringLiteral("–")
+                                                          : said(same->value));
+    }
     part.rows[i]->setVisible(i < lines.size());
   }
+}
+
+std::optional<Deliverable> ConsequencePanel::other() const {
+  const auto& all = m_spec.document().project().deliverables;
+  const std::vector<int> chosen = m_spec.columns();
+  const int now = m_spec.session().current().deliverable;
+  if (chosen.size() > 1) return all[size_t(chosen[0] == now ? chosen[1] : chosen[0])];
+  const auto to = destination(all[size_t(now)].destination);
+  if (!to) return {};
+  Deliverable wanted = all[size_t(now)];
+  wanted.name = to->name;
+  wanted.rate = matchedRate(to->id, wanted.rate);
+  recommend(wanted, *to);
+  return wanted;
 }
 
 void ConsequencePanel::fix(const SpecLineRow& row, int fix) {
@@ -96,11 +126,18 @@ void ConsequencePanel::refresh() {
   m_head->setText(chosen > 1
                       ? tr("%1, the first of %n chosen", nullptr, int(chosen)).arg(QString::fromStdString(d->name))
                       : QString::fromStdString(d->name));
+  const auto with = other();
+  m_compare->setEnabled(with.has_value());
+  m_compare->setText(with ? tr("Compare with '%1'").arg(QString::fromStdString(with->name)) : tr("Compare"));
+  std::vector<SpecLine> beside;
+  if (with && m_compare->isChecked())
+    beside = specLines(m_spec.document().project(), m_spec.document().footage(), *with, m_spec.grounds());
   m_drawing->show(*d, sourcesIn(m_spec.document().project(), m_spec.document().footage(), *d));
   std::array<std::vector<SpecLine>, 4> byTopic;
   QStringList held;
   for (const SpecLine& line : m_spec.lines(column)) {
-    if (line.topic == SpecTopic::Destination && (line.standing == Standing::Met || line.standing == Standing::Told))
+    const bool holds = line.standing == Standing::Met || line.standing == Standing::Told;
+    if (line.topic == SpecTopic::Destination && holds && beside.empty())
       held << tr("%1 %2").arg(said(line.what).toLower(), said(line.value));
     else
       byTopic[size_t(line.topic)].push_back(line);
@@ -108,7 +145,7 @@ void ConsequencePanel::refresh() {
   auto& sources = byTopic[size_t(SpecTopic::Source)];
   std::stable_sort(sources.begin(), sources.end(),
                    [](const SpecLine& a, const SpecLine& b) { return a.standing > b.standing; });
-  for (size_t i = 0; i < m_parts.size(); ++i) show(m_parts[i], byTopic[i]);
+  for (size_t i = 0; i < m_parts.size(); ++i) show(m_parts[i], byTopic[i], beside);
   const auto to = destination(d->destination);
   Part& limits = part(SpecTopic::Destination);
   limits.head->setText(to ? tr("Limits of '%1'").arg(QString::fromStdString(to->name))

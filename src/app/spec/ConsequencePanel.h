@@ -8,6 +8,7 @@
 #include <QWidget>
 
 class QLabel;
+class QToolButton;
 class QVBoxLayout;
 
 namespace tromb {
@@ -32,11 +33,15 @@ private:
     std::vector<SpecLineRow*> rows;
   };
   Part& part(SpecTopic topic) { return m_parts[size_t(topic)]; }
-  void show(Part& part, const std::vector<SpecLine>& lines);
+  void show(Part& part, const std::vector<SpecLine>& lines, const std::vector<SpecLine>& beside);
   void fix(const SpecLineRow& row, int fix);
+  /// What the current one is compared with: the other one of two that are chosen, else what its destination recommends;
+  /// nothing where there is neither.
+  [[nodiscard]] std::optional<Deliverable> other() const;
 
   Spec& m_spec;
   QLabel* m_head;
+  QToolButton* m_compare;
   CanvasDrawing* m_drawing;
   QLabel* m_held; ///< the limits that are met, in one paragraph
   std::array<Part, 4> m_parts;

@@ -25,6 +25,17 @@ QString controlWords(RateControl control) {
   return all[size_t(control)];
 }
 
+/// What a tune is for. Those that come later are shown by their own word.
+QString tuneWords(std::string_view word) {
+  const std::pair<std::string_view, QString> all[] = {{"film", PictureChoices::tr("Films with people")},
+                                                      {"drawn", PictureChoices::tr("Drawn pictures")},
+                                                      {"grain", PictureChoices::tr("Pictures with much grain")},
+                                                      {"screen", PictureChoices::tr("Recordings of screens")}};
+  for (const auto& [known, said] : all)
+    if (known == word) return said;
+  return words(word);
+}
+
 constexpr double kMega = 1e6;
 constexpr int64_t kRateStep = 10'000; ///< what typed bit rates are rounded to
 int64_t bits(double mega) {
@@ -298,7 +309,7 @@ void PictureChoices::addEncoder() {
                               [](const Deliverable& d) {
                                 ListChoice::Entries entries{{tr("Any pictures"), QString()}};
                                 for (const Tune& each : d.encoding.info().tunes)
-                                  entries.emplace_back(words(each.word), words(each.word));
+                                  entries.emplace_back(tuneWords(each.word), words(each.word));
                                 return entries;
                               },
                           .value = [](const Deliverable& d) { return QString::fromStdString(d.encoding.tune); },

@@ -215,10 +215,15 @@ PlaceChoices::PlaceChoices(Spec& spec, QWidget* parent)
        .entries =
            [](const Deliverable&) {
              ListChoice::Entries entries{{tr("No destination"), QString()}};
-             for (const Destination& each : destinationData()->destinations)
-               entries.emplace_back(
-                   tr("%1: %2").arg(QString::fromStdString(each.name), QString::fromStdString(each.summary)),
-                   QString::fromStdString(each.id));
+             std::vector<Destination> all = destinationData()->destinations;
+             std::stable_sort(all.begin(), all.end(),
+                              [](const Destination& a, const Destination& b) { return a.starred > b.starred; });
+             for (const Destination& each : all)
+               entries.emplace_back((each.starred ? QStringLiteral("★ ") : QString()) +
+                                        (each.summary.empty() ? QString::fromStdString(each.name)
+                                                              : tr("%1: %2").arg(QString::fromStdString(each.name),
+                                                                                 QString::fromStdString(each.summary))),
+                                    QString::fromStdString(each.id));
              return entries;
            },
        .value = [](const Deliverable& d) { return QString::fromStdString(d.destination); },

@@ -46,7 +46,8 @@ QString standingSaid(Standing standing) {
   return all[size_t(standing)];
 }
 
-SpecLineRow::SpecLineRow(QWidget* parent) : QWidget(parent), m_what(new QLabel(this)), m_value(new QLabel(this)) {
+SpecLineRow::SpecLineRow(QWidget* parent)
+    : QWidget(parent), m_what(new QLabel(this)), m_value(new QLabel(this)), m_beside(new QLabel(this)) {
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(kSignRoom, 1, 0, 1);
   row->setSpacing(8);
@@ -55,6 +56,9 @@ SpecLineRow::SpecLineRow(QWidget* parent) : QWidget(parent), m_what(new QLabel(t
   m_value->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Preferred);
   row->addWidget(m_what);
   row->addWidget(m_value, 1);
+  row->addWidget(m_beside, 1);
+  m_beside->setWordWrap(true);
+  m_beside->setProperty("rank", "faint");
   for (size_t i = 0; i < m_fixes.size(); ++i) {
     m_fixes[i] = new QPushButton(this);
     m_fixes[i]->setProperty("small", true);
@@ -64,7 +68,7 @@ SpecLineRow::SpecLineRow(QWidget* parent) : QWidget(parent), m_what(new QLabel(t
   }
 }
 
-void SpecLineRow::show(const SpecLine& line) {
+void SpecLineRow::show(const SpecLine& line, const QString& beside) {
   m_line = line;
   const QString what = said(line.what);
   const QString value = said(line.value);
@@ -81,10 +85,13 @@ void SpecLineRow::show(const SpecLine& line) {
     m_value->setStyleSheet(QString());
   else
     colourWords(m_value, colour);
+  m_beside->setVisible(!beside.isEmpty());
+  m_beside->setText(beside);
   const QString reason = said(line.reason);
   setToolTip(reason);
   for (size_t i = 0; i < m_fixes.size(); ++i) {
-    const bool there = i < std::min(line.fixes.size(), line.topic == SpecTopic::Source ? size_t(1) : kMostFixes);
+    const bool there =
+        beside.isEmpty() && i < std::min(line.fixes.size(), line.topic == SpecTopic::Source ? size_t(1) : kMostFixes);
     m_fixes[i]->setVisible(there);
     if (!there) continue;
     const QString words = said(line.fixes[i].words);
@@ -92,6 +99,7 @@ void SpecLineRow::show(const SpecLine& line) {
     m_fixes[i]->setAccessibleName(tr("%1: %2").arg(what, words));
   }
   QStringList all{what, value};
+  if (!beside.isEmpty()) all << tr("there %1").arg(beside);
   if (const QString stands = standingSaid(line.standing); !stands.isEmpty()) all << stands;
   if (!reason.isEmpty()) all << reason;
   setAccessibleName(all.join(QStringLiteral(", ")));

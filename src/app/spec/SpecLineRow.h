@@ -17,7 +17,8 @@ class SpecLineRow : public QWidget {
 
 public:
   explicit SpecLineRow(QWidget* parent);
-  void show(const SpecLine& line);
+  /// `beside`: what the line says of another deliverable, in place of the fixes; empty shows none.
+  void show(const SpecLine& line, const QString& beside = {});
   [[nodiscard]] const SpecLine& line() const { return m_line; }
 
 signals:
@@ -31,6 +32,7 @@ private:
   SpecLine m_line;
   QLabel* m_what;
   QLabel* m_value;
+  QLabel* m_beside;
   std::array<QPushButton*, kMostFixes> m_fixes{};
 };
 

@@ -4,6 +4,7 @@
 #include "app/spec/ChoicePanel.h"
 #include "app/spec/ConsequencePanel.h"
 #include "app/spec/DeliverableList.h"
+#include "app/style/Settings.h"
 
 #include <QHBoxLayout>
 #include <QToolButton>
@@ -11,9 +12,9 @@
 
 namespace tromb {
 
-SpecView::SpecView(Session& session, const Actions& actions, QWidget* parent)
+SpecView::SpecView(Session& session, const Actions& actions, const PresetStore& presets, QWidget* parent)
     : QWidget(parent), m_spec(session), m_list(new DeliverableList(m_spec, this)),
-      m_choices(new ChoicePanel(m_spec, this)), m_consequences(new ConsequencePanel(m_spec, this)) {
+      m_choices(new ChoicePanel(m_spec, presets, actions, this)), m_consequences(new ConsequencePanel(m_spec, this)) {
   setObjectName(QStringLiteral("spec"));
   setAccessibleName(tr("Spec"));
   auto* columns = new QHBoxLayout(this);
@@ -41,6 +42,8 @@ void SpecView::showEvent(QShowEvent* event) {
 }
 
 void SpecView::refresh() {
+  constexpr double kMega = 1e6;
+  m_spec.setLineSpeed(int64_t(Settings::lineMegabits() * kMega));
   m_list->refresh();
   m_choices->refresh();
   m_consequences->refresh();

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/actions/Actions.h"
+#include "destination/PresetStore.h"
 #include "model/Spec.h"
 
 #include <QWidget>
@@ -18,20 +19,19 @@ class SpecView : public QWidget {
   Q_OBJECT
 
 public:
-  SpecView(Session& session, const Actions& actions, QWidget* parent = nullptr);
+  SpecView(Session& session, const Actions& actions, const PresetStore& presets, QWidget* parent = nullptr);
 
   [[nodiscard]] Spec& spec() { return m_spec; }
   [[nodiscard]] DeliverableList& list() { return *m_list; }
   [[nodiscard]] ChoicePanel& choices() { return *m_choices; }
   [[nodiscard]] ConsequencePanel& consequences() { return *m_consequences; }
   void removeSelected();
+  void refresh();
 
 protected:
   void showEvent(QShowEvent* event) override;
 
 private:
-  void refresh();
-
   Spec m_spec;
   DeliverableList* m_list;
   ChoicePanel* m_choices;

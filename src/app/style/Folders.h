@@ -11,6 +11,10 @@ namespace tromb {
 [[nodiscard]] inline QString folderIn(QStandardPaths::StandardLocation place, const char* name) {
   return QStandardPaths::writableLocation(place) + QLatin1Char('/') + QLatin1String(name);
 }
+[[nodiscard]] inline QString presetFolder() {
+  return folderIn(QStandardPaths::AppDataLocation, "presets");
+}
+/// Where earlier versions kept sets of deliverables.
 [[nodiscard]] inline QString templateFolder() {
   return folderIn(QStandardPaths::AppDataLocation, "templates");
 }

@@ -75,6 +75,10 @@ SavedDialog::SavedDialog(Words words, QWidget* parent)
   resize(fontMetrics().averageCharWidth() * 120, fontMetrics().height() * 26);
 }
 
+void SavedDialog::addTop(QWidget* widget) {
+  static_cast<QVBoxLayout*>(layout())->insertWidget(1, widget);
+}
+
 QPushButton* SavedDialog::addButton(const QString& text, const std::function<void()>& run) {
   auto* made = new QPushButton(text, this);
   made->setAutoDefault(false);

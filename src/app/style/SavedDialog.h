@@ -40,7 +40,11 @@ protected:
   [[nodiscard]] virtual Result<std::string> importFrom(const std::string& path) = 0;
   [[nodiscard]] virtual Status exportTo(const std::string& name, const std::string& path) = 0;
   virtual void chosenChanged() {}
+  /// Whether what is chosen may be removed; asks, since it cannot be brought back.
+  [[nodiscard]] virtual bool mayRemove();
 
+  /// Something above the list.
+  void addTop(QWidget* widget);
   /// A button of the kind's own, under the others; for what is chosen.
   QPushButton* addButton(const QString& text, const std::function<void()>& run);
   void refresh(const QString& chosen = {});
@@ -50,7 +54,6 @@ protected:
 private:
   void refreshChosen();
   void saveNew();
-  bool mayRemove();
 
   Words m_words;
   QListWidget* m_list;

@@ -25,6 +25,7 @@ const QString kOrderAbove = QStringLiteral("orderAbove");
 const QString kOffers = QStringLiteral("offersDeliverables");
 const QString kRecent = QStringLiteral("recentProjects");
 const QString kFootageFolder = QStringLiteral("footageFolder");
+const QString kLine = QStringLiteral("lineMegabits");
 const QString kLeft = QStringLiteral("left/");
 constexpr int kGigabytes = 20;
 
@@ -84,6 +85,14 @@ QString Settings::footageFolder() {
 }
 void Settings::setFootageFolder(const QString& folder) {
   store(kFootageFolder, folder);
+}
+double Settings::lineMegabits() {
+  constexpr double kUsual = 20;
+  const double megabits = stored(kLine, kUsual).toDouble();
+  return megabits >= kLeastLine && megabits <= kMostLine ? megabits : kUsual;
+}
+void Settings::setLineMegabits(double megabits) {
+  store(kLine, megabits);
 }
 QVariant Settings::left(const QString& part, const QVariant& otherwise) {
   return stored(kLeft + part, otherwise);

@@ -14,6 +14,8 @@ namespace tromb {
 /// things were left. For the window's thread.
 struct Settings {
   enum class StripPictures { All, Ends, None };
+  static constexpr double kLeastLine = 0.1;
+  static constexpr double kMostLine = 100'000;
 
   [[nodiscard]] static ThemeChoice theme();
   static void setTheme(ThemeChoice choice);
@@ -35,6 +37,9 @@ struct Settings {
   static void setRecentProjects(const QStringList& paths);
   [[nodiscard]] static QString footageFolder(); ///< The folder that footage was last brought in from.
   static void setFootageFolder(const QString& folder);
+  /// Megabits a second, up, of the line that files are sent over.
+  [[nodiscard]] static double lineMegabits();
+  static void setLineMegabits(double megabits);
   /// Where a part of the window was left: its size, a splitter, a height, a form.
   [[nodiscard]] static QVariant left(const QString& part, const QVariant& otherwise = {});
   static void setLeft(const QString& part, const QVariant& value);

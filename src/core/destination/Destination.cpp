@@ -231,7 +231,8 @@ std::optional<BitRateBand> Destination::band(Size canvas, const FrameRate& rate)
     if (pixels == each.pixels) return each;
     constexpr int64_t kStep = 100'000;
     const auto share = [&](int64_t bits) {
-      return std::max(kStep, std::llround(double(bits) * double(pixels) / double(each.pixels) / kStep) * kStep);
+      return std::max<int64_t>(kStep,
+                               std::llround(double(bits) * double(pixels) / double(each.pixels) / kStep) * kStep);
     };
     return BitRateBand{pixels, each.rate, share(each.least), share(each.usual), share(each.most)};
   }

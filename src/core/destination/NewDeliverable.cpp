@@ -3,6 +3,7 @@
 
 #include "destination/Destination.h"
 #include "geometry/LegalSize.h"
+#include "geometry/WaysToFill.h"
 #include "project/Choices.h"
 
 #include <algorithm>
@@ -91,29 +92,39 @@ Deliverable newDeliverable(const Project& project, const std::string& destinatio
   return d;
 }
 
-std::vector<Deliverable> suggestedDeliverables(const Project& project, const MediaInfo& media, const Bars& bars,
-                                               const Message::Translate& translate) {
+std::vector<Offer> offersFor(const Project& project, const MediaInfo& media, const Bars& bars,
+                             const Message::Translate& translate) {
   Project ahead = project; // so that ids and names differ
   const PictureShape shape = media.video->shape(bars);
+  std::vector<Offer> offers;
+  const auto offer = [&](std::vector<Deliverable> sizes) {
+    Offer made{std::move(sizes), {}, 0};
+    for (const Deliverable& d : made.sizes) made.details.push_back(detail(shape, place(shape, d.canvas, Framing{})));
+    if (made.details.front() < 1)
+      for (const WayToFill& way : waysToFill(shape, made.sizes.front().canvas, {}, {}, 0, 0))
+        if (way.kind == WayToFill::Kind::Stack2 && way.detail > made.details.front()) made.stacked = way.detail;
+    ahead.deliverables.push_back(made.sizes.front());
+    offers.push_back(std::move(made));
+  };
   Deliverable own = newDeliverable(ahead, {}, &media);
   own.name = freeDeliverableName(ahead, own.canvas.width >= own.canvas.height ? say("Wide").text(translate)
                                                                               : say("As shot").text(translate));
-  ahead.deliverables.push_back(own);
+  offer({own});
   const std::pair<const char*, Message> companions[] = {
       {"vertical-story", say("Vertical")}, {"tall-feed-post", say("Tall")}, {"square-feed-post", say("Square")}};
   for (const auto& [destinationId, name] : companions) {
-    Deliverable d = newDeliverable(ahead, destinationId, &media);
-    if (detail(shape, place(shape, d.canvas, Framing{})) < 1) {
-      const Size sharp = largestSharpCanvas(shape, d.canvas.ratio());
-      if (sharp.width < kLeastCompanion || sharp.height < kLeastCompanion) continue;
-      d.canvas = sharp;
-      d.destination.clear();
-      d.encoding.bitRate = 0;
+    Deliverable usual = newDeliverable(ahead, destinationId, &media);
+    usual.name = freeDeliverableName(ahead, name.text(translate));
+    std::vector<Deliverable> sizes{usual};
+    if (detail(shape, place(shape, usual.canvas, Framing{})) < 1) {
+      Deliverable sharp = usual;
+      chooseCanvas(sharp, largestSharpCanvas(shape, usual.canvas.ratio()));
+      if (std::min(sharp.canvas.width, sharp.canvas.height) < kLeastCompanion) continue; // the footage is too small
+      sizes.push_back(sharp);
     }
-    d.name = freeDeliverableName(ahead, name.text(translate));
-    ahead.deliverables.push_back(d);
+    offer(std::move(sizes));
   }
-  return {ahead.deliverables.begin() + ptrdiff_t(project.deliverables.size()), ahead.deliverables.end()};
+  return offers;
 }
 
 } // namespace tromb

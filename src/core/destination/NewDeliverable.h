@@ -25,11 +25,17 @@ void recommend(Deliverable& deliverable, const Destination& to);
 /// destination does not take that, half of it, else the nearest that is taken, or the highest.
 [[nodiscard]] FrameRate matchedRate(const std::string& destinationId, const FrameRate& shot);
 
+/// One shape that a piece may be delivered in, at the sizes that make sense for the footage: the usual one of its
+/// destination and, where the footage is too soft for that, the largest that stays sharp.
+struct Offer {
+  std::vector<Deliverable> sizes; ///< the usual one first; never empty
+  std::vector<double> details;    ///< of the footage filling each
+  double stacked = 0;             ///< Detail of two windows stacked in the usual size; 0 where that gives no more.
+};
+
 /// What a piece made from this footage is usually delivered as: its own size and rate, and vertical, square and tall
-/// companions whose canvases stay sharp (detail ≥ 1), the usual ones where these do. Their names are in the
-/// language of `translate`. The media must have a picture.
-[[nodiscard]] std::vector<Deliverable> suggestedDeliverables(const Project& project, const MediaInfo& media,
-                                                             const Bars& bars,
-                                                             const Message::Translate& translate = {});
+/// companions. Their names are in the language of `translate`. The media must have a picture.
+[[nodiscard]] std::vector<Offer> offersFor(const Project& project, const MediaInfo& media, const Bars& bars,
+                                           const Message::Translate& translate = {});
 
 } // namespace tromb

@@ -1,10 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "preflight/Preflight.h"
 
+#include "destination/NewDeliverable.h"
 #include "geometry/LegalSize.h"
 #include "media/SoundFormat.h"
 #include "media/write/Available.h"
 #include "preflight/Limits.h"
+#include "project/Choices.h"
 #include "time/Cadence.h"
 #include "time/Timecode.h"
 
@@ -129,30 +131,49 @@ void checkCanvas(const Deliverable& d, std::vector<Finding>& findings) {
   if (isLegalSize(d.canvas)) return;
   const auto [lowW, highW] = legalNeighbours(d.canvas.width);
   const auto [lowH, highH] = legalNeighbours(d.canvas.height);
-  findings.push_back({"odd-size", Severity::Error, d.name, "",
+  findings.push_back({"odd-size",
+                      Severity::Error,
+                      d.name,
+                      "",
                       say("4:2:0 video cannot have %1: both sides must be even", sizeText(d.canvas)),
-                      say("Use %1 or %2", sizeText({lowW, lowH}), sizeText({highW, highH}))});
+                      say("Use %1 or %2", sizeText({lowW, lowH}), sizeText({highW, highH})),
+                      {},
+                      {},
+                      {{say("Use %1", sizeText({lowW, lowH})),
+                        [size = Size{lowW, lowH}](Deliverable& each) { chooseCanvas(each, size); }}}});
 }
 
 void checkEncoding(const Deliverable& d, std::vector<Finding>& findings) {
   const Encoding e = resolvedEncoding(d);
-  const auto tell = [&](const char* code, const Status& holds) {
+  const auto tell = [&](const char* code, const Status& holds, Fix fix) {
     if (!holds) findings.push_back({code, Severity::Error, d.name, "", holds.error().message, holds.error().hint});
+    if (!holds) findings.back().fixes = {std::move(fix)};
   };
-  tell("settings", encodable(e, pictureOf(d)));
+  tell("settings", encodable(e, pictureOf(d)),
+       {say("Make it possible"), [](Deliverable& each) { makeEncodable(each); }});
   const bool silent = e.sound.place == SoundPlace::None;
   for (const Message& why :
        {e.hasPicture() ? whyUnavailable(e.codec) : Message(), silent ? Message() : whyUnavailable(*e.sound.codec)})
     if (!why.empty()) findings.push_back({"settings", Severity::Error, d.name, "", why, say("Choose another codec")});
-  tell("level-too-low", levelCarries(e, pictureOf(d)));
+  tell("level-too-low", levelCarries(e, pictureOf(d)), {say("The lowest level that carries it"), [](Deliverable& each) {
+                                                          each.encoding.level.clear();
+                                                          each.encoding.highTier = false;
+                                                        }});
 }
 
 /// What its destination does not take.
 void checkLimits(const Project& project, const Deliverable& d, std::vector<Finding>& findings) {
   for (const SpecLine& line : limitLines(project, d))
     if (line.standing == Standing::Broken)
-      findings.push_back({line.code, line.weight, d.name, "", say("%1: %2", line.what, line.value),
-                          line.fixes.empty() ? line.reason : line.fixes.front().words});
+      findings.push_back({line.code,
+                          line.weight,
+                          d.name,
+                          "",
+                          say("%1: %2", line.what, line.value),
+                          line.fixes.empty() ? line.reason : line.fixes.front().words,
+                          {},
+                          {},
+                          line.fixes});
 }
 
 /// A deliverable of sound alone needs some.
@@ -167,6 +188,15 @@ void checkHeard(const Project& project, const Footage& footage, const Deliverabl
                         say("Bring in sound, or deliver the picture too")});
 }
 
+/// The same windows, but each covers its share of the canvas.
+Fix filling(const std::string& shot) {
+  return {say("Fill the canvas"), [shot](Deliverable& d) {
+            Framing framing = d.framingOf(shot);
+            for (Window& window : framing.windows) window.base = WindowBase::Fill;
+            d.framings[shot] = framing;
+          }};
+}
+
 struct Cell {
   const Shot* shot;
   PictureShape shape;
@@ -178,9 +208,15 @@ struct Cell {
 void checkCells(const Deliverable& d, const std::vector<Cell>& cells, std::vector<Finding>& findings) {
   for (const Cell& cell : cells) {
     if (cell.uncovered > 0) {
-      findings.push_back({"bars", Severity::Warning, d.name, cell.shot->name,
+      findings.push_back({"bars",
+                          Severity::Warning,
+                          d.name,
+                          cell.shot->name,
                           say("bars over %1 % of the canvas", withOneDecimal(cell.uncovered)),
-                          say("Fill the canvas, or show the whole picture over a backdrop")});
+                          say("Fill the canvas, or show the whole picture over a backdrop"),
+                          {},
+                          {},
+                          {filling(cell.shot->id)}});
     }
     if (cell.detail < kSharpDetail)
       findings.push_back(
@@ -207,6 +243,9 @@ void checkCells(const Deliverable& d, const std::vector<Cell>& cells, std::vecto
         {"enlarged-canvas", Severity::Warning, d.name, "",
          say("the canvas %1 is larger than any shot can fill without enlarging", sizeText(d.canvas)),
          best.width > 0 ? say("The largest canvas of this shape that stays sharp is %1", sizeText(best)) : Message()});
+  if (best.width > 0 && !findings.empty() && findings.back().code == "enlarged-canvas" &&
+      findings.back().deliverable == d.name)
+    findings.back().fixes = {{say("Use %1", sizeText(best)), [best](Deliverable& each) { chooseCanvas(each, best); }}};
 }
 
 } // namespace
@@ -246,8 +285,22 @@ std::vector<Finding> preflight(const Project& project, const Footage& footage,
         findings.push_back(
             {"rate-mismatch", Severity::Note, d.name, shot.name, cadenceText(video.clock, d.rate, shot.speed),
              video.clock.variable() ? Message() : say("Deliver at the rate that was shot for even motion")});
+      if (const FrameRate shotAt = matchedRate(d.destination, video.clock.rate());
+          !findings.empty() && findings.back().code == "rate-mismatch" && findings.back().shot == shot.name &&
+          !video.clock.variable() && Cadence(video.clock.rate(), shotAt, shot.speed).even())
+        findings.back().fixes = {
+            {say("Deliver at %1", shotAt.name()), [shotAt](Deliverable& each) { each.rate = shotAt; }}};
     }
     checkCells(d, cells, findings);
+  }
+  // Names of deliverables are their own; those of shots need not be, and a finding of several names no one shot.
+  for (Finding& f : findings) {
+    if (const Deliverable* d = project.deliverableNamed(f.deliverable)) f.deliverableId = d->id;
+    const auto named = [&f](const Shot& shot) { return shot.name == f.shot; };
+    if (f.shotId.empty() && !f.shot.empty())
+      if (const auto shot = std::find_if(project.shots.begin(), project.shots.end(), named);
+          shot != project.shots.end())
+        f.shotId = shot->id;
   }
   std::stable_sort(findings.begin(), findings.end(),
                    [](const Finding& a, const Finding& b) { return a.severity > b.severity; });

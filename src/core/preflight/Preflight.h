@@ -18,7 +18,10 @@ struct Finding {
   std::string deliverable; ///< name; empty when it concerns the whole project
   std::string shot;        ///< name; empty when it concerns the whole deliverable
   Message message;
-  Message fix; ///< what to do; may be empty
+  Message fix;                 ///< what to do; may be empty
+  std::string deliverableId{}; ///< where it is; empty as the names are
+  std::string shotId{};
+  std::vector<Fix> fixes{}; ///< what mends it, done to the deliverable; may be empty
 };
 
 /// Everything that falls short in the chosen deliverables (ids; all when empty). Never fails: what cannot be

@@ -116,6 +116,7 @@ struct Deliverable {
   CanvasFormat format;     ///< how its samples are stored
   FrameRate rate;
   std::string destination; ///< id of a Destination; may be empty
+  std::string preset;      ///< name of the preset that was laid on it last; may be empty
   Encoding encoding;
   std::optional<OwnLoudness> loudness; ///< empty: the project's
   bool sharpOnly = false; ///< windows stop where the picture would be enlarged; a cell that cannot fill is a fault

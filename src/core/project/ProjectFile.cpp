@@ -167,6 +167,7 @@ Json toJson(const Deliverable& d) {
   if (d.pixelAspect != Rational(1)) object["pixelAspect"] = d.pixelAspect.toString();
   if (d.format != CanvasFormat()) object["format"] = toJson(d.format);
   if (!d.destination.empty()) object["destination"] = d.destination;
+  if (!d.preset.empty()) object["preset"] = d.preset;
   object["encoding"] = toJson(d.encoding);
   if (d.sharpOnly) object["sharpOnly"] = true;
   if (d.loudness) object["loudness"] = d.loudness->lufs ? Json(*d.loudness->lufs) : Json(kAsMixed);
@@ -363,6 +364,7 @@ Project readProject(const JsonNode& root, const std::string& folder) {
     }
     if (node.has("format")) d.format = readFormat(node.get("format"));
     if (node.has("destination")) d.destination = node.get("destination").text();
+    if (node.has("preset")) d.preset = node.get("preset").text(kMostNameBytes);
     if (node.has("encoding")) d.encoding = readEncoding(node.get("encoding"));
     if (node.has("loudness")) d.loudness = readLoudness(node.get("loudness"));
     if (node.has("sharpOnly")) d.sharpOnly = node.get("sharpOnly").truth();
@@ -374,8 +376,8 @@ Project readProject(const JsonNode& root, const std::string& folder) {
           framing.get("still").refuse(say("there is no source '%1'", read.still));
         if (shots.contains(shot)) d.framings[shot] = read;
       });
-    d.unknown = node.others({"id", "name", "canvas", "pixelAspect", "format", "rate", "destination", "encoding",
-                             "loudness", "sharpOnly", "framings"});
+    d.unknown = node.others({"id", "name", "canvas", "pixelAspect", "format", "rate", "destination", "preset",
+                             "encoding", "loudness", "sharpOnly", "framings"});
     project.deliverables.push_back(std::move(d));
   });
   readRegions(root, project);

@@ -2,24 +2,24 @@
 #pragma once
 
 #include "app/style/SavedDialog.h"
-#include "destination/TemplateStore.h"
-#include "model/Document.h"
+#include "destination/DestinationStore.h"
+#include "model/Spec.h"
 
 namespace tromb {
 
-/// The templates that were saved, of the open project among others, and which of them new projects start from.
-class TemplateDialog : public SavedDialog {
+/// People's own destinations: made from a deliverable, edited as files, starred, given away and taken in.
+class DestinationDialog : public SavedDialog {
   Q_OBJECT
 
 public:
-  TemplateDialog(const Document& document, TemplateStore& store, QWidget* parent = nullptr);
+  DestinationDialog(Spec& spec, DestinationStore& store, QWidget* parent = nullptr);
 
 protected:
   [[nodiscard]] std::vector<Entry> entries() const override;
-  [[nodiscard]] bool canSave() const override { return !m_document.project().deliverables.empty(); }
-  [[nodiscard]] QString suggestedName() const override { return m_document.title(); }
+  [[nodiscard]] bool canSave() const override { return m_spec.current() != nullptr; }
+  [[nodiscard]] QString suggestedName() const override { return QString::fromStdString(m_spec.current()->name); }
   [[nodiscard]] Status save(const std::string& name, bool overwrite) override {
-    return m_store.save(name, m_document.project(), overwrite);
+    return m_store.save(destinationFrom(*m_spec.current(), name), overwrite);
   }
   [[nodiscard]] Status renameTo(const std::string& from, const std::string& to) override {
     return m_store.rename(from, to);
@@ -32,9 +32,14 @@ protected:
   void chosenChanged() override;
 
 private:
-  const Document& m_document;
-  TemplateStore& m_store;
-  QPushButton* m_default = nullptr;
+  void readAgain();
+
+  Spec& m_spec;
+  DestinationStore& m_store;
+  QPushButton* m_star = nullptr;
 };
+
+/// What a destination takes, a line each, with how sure that is.
+[[nodiscard]] QString destinationWords(const Destination& destination);
 
 } // namespace tromb

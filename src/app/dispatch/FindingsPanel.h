@@ -1,0 +1,45 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "model/PreflightService.h"
+#include "model/Session.h"
+
+#include <QWidget>
+
+class QLabel;
+class QPushButton;
+class QTreeWidget;
+class QTreeWidgetItem;
+
+namespace tromb {
+
+/// Everything that falls short in the project, by kind: to be gone to, and mended one by one or all of a kind.
+class FindingsPanel : public QWidget {
+  Q_OBJECT
+
+public:
+  FindingsPanel(Session& session, PreflightService& preflight, QWidget* parent = nullptr);
+  [[nodiscard]] QTreeWidget& list() { return *m_list; }
+
+signals:
+  void shotAsked();        ///< the session has been put on a shot in a deliverable
+  void deliverableAsked(); ///< the session has been put on a deliverable
+
+private:
+  void refresh();
+  void refreshButtons();
+  /// Places of the findings that an entry stands for: one, or all of a kind.
+  [[nodiscard]] std::vector<int> placesOf(const QTreeWidgetItem* item) const;
+  void go();
+  void mend(bool all);
+
+  Session& m_session;
+  PreflightService& m_preflight;
+  QTreeWidget* m_list;
+  QLabel* m_head;
+  QPushButton* m_go;
+  QPushButton* m_mend;
+  QPushButton* m_mendAll;
+};
+
+} // namespace tromb

@@ -1,0 +1,116 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/spec/DestinationDialog.h"
+
+#include "model/Translation.h"
+#include "preflight/Preflight.h"
+#include "time/Timecode.h"
+
+#include <QDesktopServices>
+#include <QPushButton>
+#include <QUrl>
+
+namespace tromb {
+namespace {
+
+QString sureWords(Sureness sure) {
+  const QString all[] = {DestinationDialog::tr("by a standard"), DestinationDialog::tr("common practice"),
+                         DestinationDialog::tr("asked for"), DestinationDialog::tr("a guess")};
+  return all[size_t(sure)];
+}
+
+template <typename List> QString namesOf(const List& list) {
+  QStringList names;
+  for (const auto each : list) {
+    const std::string_view name = infoOf(each).name;
+    names << QString::fromUtf8(name.data(), qsizetype(name.size()));
+  }
+  return names.join(QStringLiteral(", "));
+}
+
+} // namespace
+
+QString destinationWords(const Destination& d) {
+  QStringList lines;
+  const auto line = [&](const char* key, const QString& words) {
+    const auto because = d.because.find(key);
+    lines << (because == d.because.end()
+                  ? words
+                  : DestinationDialog::tr("%1 (%2)").arg(words, sureWords(because->second.sure)));
+  };
+  QStringList sizes;
+  for (const Size each : d.canvases) sizes << QString::fromStdString(sizeText(each));
+  line("canvases", DestinationDialog::tr("Canvas %1").arg(sizes.join(QStringLiteral(", "))));
+  QStringList rates;
+  for (const FrameRate& each : d.rates) rates << QString::fromStdString(each.name());
+  line("rates", d.rates.empty()
+                    ? DestinationDialog::tr("Up to %1 frames a second").arg(QString::fromStdString(d.mostRate.name()))
+                    : DestinationDialog::tr("%1 frames a second").arg(rates.join(QStringLiteral(", "))));
+  if (d.mostSeconds > Rational(0))
+    line("length", DestinationDialog::tr("At most %1 long").arg(QString::fromStdString(clockText(d.mostSeconds))));
+  if (d.mostBytes > 0)
+    line("bytes", DestinationDialog::tr("At most %1").arg(QString::fromStdString(bytesText(d.mostBytes))));
+  line("codecs", namesOf(d.codecs));
+  if (!d.containers.empty()) line("containers", namesOf(d.containers));
+  if (d.sound) line("sound", DestinationDialog::tr("Sound in %1").arg(namesOf(d.sound->codecs)));
+  if (d.loudness) line("loudness", DestinationDialog::tr("%1 LUFS").arg(d.loudness->lufs));
+  return lines.join(QLatin1Char('\n'));
+}
+
+DestinationDialog::DestinationDialog(Spec& spec, DestinationStore& store, QWidget* parent)
+    : SavedDialog(
+          {tr("Your own destinations"),
+           tr("A destination says what is taken where a file goes. It begins as what a deliverable is; its file "
+              "can be widened in any editor."),
+           tr("Ma&ke one from the chosen deliverable …"), tr("Make it &anew from the deliverable"),
+           tr("Bring in a destination"), tr("You have none of your own yet."), tr("Destinations (*.json)"),
+           tr("Destinations (*.json)"), QStringLiteral(".json")},
+          parent),
+      m_spec(spec), m_store(store) {
+  setObjectName(QStringLiteral("destinationDialog"));
+  m_star = addButton(tr("S&tar"), [this] {
+    auto destination = m_store.read(chosen().toStdString());
+    if (destination) destination->starred = !destination->starred;
+    if (say(destination ? m_store.save(*destination, true) : Status(tl::unexpected(destination.error()))))
+      refresh(chosen());
+  });
+  m_star->setCheckable(true);
+  addButton(tr("&Open its file"), [this] {
+    const QUrl file = QUrl::fromLocalFile(QString::fromStdString(m_store.pathOf(chosen().toStdString())));
+    if (!QDesktopServices::openUrl(file))
+      (void)say(fail(ErrorCode::Unsupported, tromb::say("this desktop has no program for it"),
+                     file.toLocalFile().toStdString(), tromb::say("Open the file in an editor")));
+  });
+  addButton(tr("Read them a&gain"), [this] { readAgain(); });
+  refresh();
+  readAgain();
+}
+
+void DestinationDialog::readAgain() {
+  m_store.readAgain();
+  refresh(chosen());
+  for (const Error& fault : destinationData()->faults) (void)say(Status(tl::unexpected(fault)));
+}
+
+std::vector<SavedDialog::Entry> DestinationDialog::entries() const {
+  std::vector<Entry> entries;
+  for (const std::string& each : m_store.names()) {
+    const QString name = QString::fromStdString(each);
+    const auto read = m_store.read(each);
+    QStringList users;
+    for (const Deliverable& d : m_spec.document().project().deliverables)
+      if (read && d.destination == read->id) users << QString::fromStdString(d.name);
+    QString contents = read ? destinationWords(*read) : said(read.error());
+    if (!users.isEmpty())
+      contents += QStringLiteral("\n\n") + tr("Goes there: %1").arg(users.join(QStringLiteral(", ")));
+    entries.push_back({name, contents, read && read->starred ? QStringLiteral("★ ") + name : QString()});
+  }
+  return entries;
+}
+
+void DestinationDialog::chosenChanged() {
+  if (!m_star) return; // still being built
+  const auto read = m_store.read(chosen().toStdString());
+  m_star->setChecked(read && read->starred);
+}
+
+} // namespace tromb
