@@ -1,6 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/Spec.h"
 
+#include "preflight/Preflight.h"
+#include "project/FileName.h"
+
 #include <algorithm>
 #include <utility>
 
@@ -34,8 +37,13 @@ const Deliverable* Spec::current() const {
 void Spec::change(const QString& text, const std::function<void(Deliverable&)>& change, int gesture) {
   std::vector<Deliverable> changed;
   for (const int column : columns()) {
-    changed.push_back(document().project().deliverables[size_t(column)]);
-    change(changed.back());
+    const Deliverable& before = document().project().deliverables[size_t(column)];
+    Deliverable after = before;
+    change(after);
+    // What is called by its size goes on being called so.
+    if (after.canvas != before.canvas && after.name == before.name && before.name == sizeText(before.canvas))
+      after.name = freeDeliverableName(document().project(), sizeText(after.canvas));
+    changed.push_back(std::move(after));
   }
   document().changeDeliverables(changed, text, gesture);
 }

@@ -83,6 +83,10 @@ int main(int argc, char** argv) {
     });
     settle(window);
     shoot(window, "look-spec-broken");
+    window.actions().at(QStringLiteral("show-preflight"))->trigger();
+    settle(window);
+    shoot(window, "look-preflight");
+    window.actions().at(QStringLiteral("show-preflight"))->trigger();
     window.document().undoStack().undo();
   };
 

@@ -283,24 +283,25 @@ private slots:
     QTest::addColumn<int>("clip");
     QTest::addColumn<int>("shown"); // frame of the source
     QTest::addColumn<int>("x");     // of the source
-    // Vertical is 404×720: detail 1, so a pixel of the canvas is one of the source. Slid 30 to the right, its middle
-    // shows what lies 30 to the left of the source's.
-    QTest::newRow("slid") << "job Vertical.mp4" << 10 << QPoint(202, 360) << 0 << 10 << 640 - 30;
-    QTest::newRow("slid, at its left") << "job Vertical.mp4" << 10 << QPoint(12, 360) << 0 << 10 << 640 - 30 - 190;
+    // Vertical is 1080×1920 for 405×720 of the source: 8 pixels of the canvas are 3 of the source. Slid 30 to the
+    // right, its middle shows what lies 11 to the left of the source's.
+    QTest::newRow("slid") << "job Vertical.mp4" << 10 << QPoint(540, 960) << 0 << 10 << 640 - 11;
+    QTest::newRow("slid, at its left") << "job Vertical.mp4" << 10 << QPoint(32, 960) << 0 << 10 << 640 - 11 - 190;
     QTest::newRow("not slid elsewhere") << "job Wide.mp4" << 10 << QPoint(640, 360) << 0 << 10 << 640;
-    // The whole picture over itself: 404 wide for 1280.
-    QTest::newRow("over a backdrop, left") << "job Vertical.mp4" << 60 << QPoint(40, 360) << 1 << 10 << 40 * 1280 / 404;
+    // The whole picture over itself: 1080 wide for 1280.
+    QTest::newRow("over a backdrop, left")
+        << "job Vertical.mp4" << 60 << QPoint(108, 960) << 1 << 10 << 108 * 1280 / 1080;
     QTest::newRow("over a backdrop, right")
-        << "job Vertical.mp4" << 60 << QPoint(364, 360) << 1 << 10 << 364 * 1280 / 404;
+        << "job Vertical.mp4" << 60 << QPoint(972, 960) << 1 << 10 << 972 * 1280 / 1080;
     // The third was split after 20 frames, its second part trimmed by 5 and put in front: 25 to 49, then 0 to 19.
     QTest::newRow("split, trimmed, put in front") << "job Wide.mp4" << 100 << QPoint(640, 360) << 2 << 25 << 640;
     QTest::newRow("its last") << "job Wide.mp4" << 124 << QPoint(640, 360) << 2 << 49 << 640;
     QTest::newRow("the first part behind it") << "job Wide.mp4" << 125 << QPoint(640, 360) << 2 << 0 << 640;
     QTest::newRow("the end") << "job Wide.mp4" << 144 << QPoint(640, 360) << 2 << 19 << 640;
-    // The subject, followed by what has its width: 40 to the left at the source's first frame, and back in the middle
-    // at its last.
-    QTest::newRow("the subject, at its first") << "job Vertical.mp4" << 125 << QPoint(202, 360) << 2 << 0 << 640 - 40;
-    QTest::newRow("the subject, at its last") << "job Vertical.mp4" << 124 << QPoint(202, 360) << 2 << 49 << 640;
+    // The subject, followed by what has its width: 40 pixels of the canvas, 15 of the source, to the left at the
+    // source's first frame, and back in the middle at its last.
+    QTest::newRow("the subject, at its first") << "job Vertical.mp4" << 125 << QPoint(540, 960) << 2 << 0 << 640 - 15;
+    QTest::newRow("the subject, at its last") << "job Vertical.mp4" << 124 << QPoint(540, 960) << 2 << 49 << 640;
     QTest::newRow("a typed size") << "job 1024×512.mp4" << 144 << QPoint(512, 256) << 2 << 19 << 640;
     QTest::newRow("the region") << "job Close Wide.mp4" << 0 << QPoint(640, 360) << 2 << 25 << 640;
     QTest::newRow("the region's last") << "job Close Wide.mp4" << 24 << QPoint(640, 360) << 2 << 49 << 640;

@@ -78,6 +78,12 @@ FindingsPanel::FindingsPanel(Session& session, PreflightService& preflight, QWid
   refresh();
 }
 
+void FindingsPanel::resizeEvent(QResizeEvent* event) {
+  QWidget::resizeEvent(event);
+  constexpr int kShares[] = {27, 43}; // percent: where, what; the rest is what to do
+  for (int column = 0; column < 2; ++column) m_list->setColumnWidth(column, width() * kShares[column] / 100);
+}
+
 void FindingsPanel::refresh() {
   // What is unfolded and chosen stays so: by its kind, and its place among that.
   std::map<QString, bool> open;
@@ -125,9 +131,6 @@ void FindingsPanel::refresh() {
                         : severity == Severity::Error);
     if (of->data(0, Qt::UserRole + 1).toString() == kind) m_list->setCurrentItem(group ? of : of->child(0));
   }
-  for (int column = 0; column < 2; ++column) m_list->resizeColumnToContents(column);
-  constexpr int kMostShare = 2;
-  m_list->setColumnWidth(1, std::min(m_list->columnWidth(1), m_list->width() / kMostShare));
   const int errors = m_preflight.count(Severity::Error);
   const int warnings = m_preflight.count(Severity::Warning);
   m_head->setText(all.empty() ? tr("Preflight: nothing falls short")

@@ -25,6 +25,9 @@ signals:
   void shotAsked();        ///< the session has been put on a shot in a deliverable
   void deliverableAsked(); ///< the session has been put on a deliverable
 
+protected:
+  void resizeEvent(QResizeEvent* event) override;
+
 private:
   void refresh();
   void refreshButtons();

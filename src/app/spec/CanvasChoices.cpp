@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/spec/CanvasChoices.h"
 
+#include "app/style/FlowLayout.h"
 #include "app/style/Icons.h"
 #include "app/style/Theme.h"
 #include "geometry/LegalSize.h"
@@ -100,9 +101,8 @@ CanvasChoices::CanvasChoices(Spec& spec, QWidget* parent)
 
 QWidget* CanvasChoices::buildShapes() {
   auto* line = new QWidget(this);
-  auto* row = new QHBoxLayout(line);
+  auto* row = new FlowLayout(line, 3); // large type needs two rows
   row->setContentsMargins(0, 0, 0, 0);
-  row->setSpacing(3);
   m_shapes->setExclusive(false);
   int place = 0;
   for (const StandardShape& shape : standardShapes()) {
@@ -112,7 +112,7 @@ QWidget* CanvasChoices::buildShapes() {
     button->setIconSize({28, 28});
     button->setToolButtonStyle(Qt::ToolButtonTextUnderIcon);
     button->setCheckable(true);
-    button->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+    button->setMinimumWidth(button->fontMetrics().averageCharWidth() * 7);
     button->setAccessibleName(tr("Shape %1").arg(button->text()));
     button->setProperty("shape", true);
     m_shapes->addButton(button, place++);
@@ -129,9 +129,8 @@ QWidget* CanvasChoices::buildShapes() {
 
 QWidget* CanvasChoices::buildSides() {
   auto* line = new QWidget(this);
-  auto* row = new QHBoxLayout(line);
+  auto* row = new FlowLayout(line, 5);
   row->setContentsMargins(0, 0, 0, 0);
-  row->setSpacing(5);
   const auto side = [&](const QString& name, bool width) {
     auto* field = keep(
         new NumberChoice(spec(),
@@ -149,9 +148,9 @@ QWidget* CanvasChoices::buildSides() {
     return field;
   };
   NumberChoice* width = side(tr("Width in pixels"), true);
-  row->addWidget(width, 1);
+  row->addWidget(width);
   row->addWidget(new QLabel(QStringLiteral("×"), line));
-  row->addWidget(side(tr("Height in pixels"), false), 1);
+  row->addWidget(side(tr("Height in pixels"), false));
   auto* turn = new QToolButton(line);
   turn->setIcon(icon(QStringLiteral("arrow-left-right")));
   turn->setText(tr("Turn"));

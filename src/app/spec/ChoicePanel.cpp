@@ -96,10 +96,11 @@ ChoicePanel::ChoicePanel(Spec& spec, const PresetStore& presets, const Actions& 
   for (ChoiceGroup* group : m_groups) rows->addWidget(group);
   rows->addStretch();
   setWidget(inside);
-  setMinimumWidth(inside->minimumSizeHint().width() + verticalScrollBar()->sizeHint().width());
 }
 
 void ChoicePanel::refresh() {
+  // What unfolds must not be cut off by the bar that comes with it.
+  setMinimumWidth(widget()->minimumSizeHint().width() + verticalScrollBar()->sizeHint().width());
   widget()->setEnabled(m_spec.current() != nullptr);
   if (!m_spec.current()) return;
   for (ChoiceGroup* group : m_groups) group->refresh();

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/spec/ConsequencePanel.h"
 
-#include "app/style/Theme.h"
+#include "app/style/ElidedLabel.h"
 #include "destination/Destination.h"
 #include "destination/NewDeliverable.h"
 #include "model/Translation.h"
@@ -14,14 +14,30 @@
 #include <algorithm>
 
 namespace tromb {
+namespace {
+
+constexpr int kMostName = 180; ///< pixels of a name on a button
+
+} // namespace
 
 ConsequencePanel::ConsequencePanel(Spec& spec, QWidget* parent)
-    : QWidget(parent), m_spec(spec), m_head(new QLabel(this)), m_compare(new QToolButton(this)),
+    : QWidget(parent), m_spec(spec), m_head(new ElidedLabel(this)), m_compare(new QToolButton(this)),
       m_drawing(new CanvasDrawing(this)), m_held(new QLabel(this)) {
   setProperty("bar", true);
   setAttribute(Qt::WA_StyledBackground);
   setAccessibleName(tr("Consequences"));
-  auto* rows = new QVBoxLayout(this);
+  // It scrolls only where type is large or the window low.
+  auto* whole = new QVBoxLayout(this);
+  whole->setContentsMargins(0, 0, 0, 0);
+  auto* scroll = new QScrollArea(this);
+  scroll->setWidgetResizable(true);
+  scroll->setFrameShape(QFrame::NoFrame);
+  scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  scroll->setAccessibleName(accessibleName());
+  whole->addWidget(scroll);
+  m_inside = new QWidget;
+  scroll->setWidget(m_inside);
+  auto* rows = new QVBoxLayout(m_inside);
   rows->setContentsMargins(16, 10, 14, 10);
   rows->setSpacing(8);
   m_head->setProperty("rank", "title");
@@ -48,7 +64,8 @@ ConsequencePanel::ConsequencePanel(Spec& spec, QWidget* parent)
     column->addLayout(made.list);
     return box;
   };
-  auto* footage = new QHBoxLayout;
+  auto* footage = new QBoxLayout(QBoxLayout::LeftToRight);
+  m_footage = footage;
   footage->setSpacing(12);
   auto* area = new QScrollArea(this);
   area->setWidgetResizable(true);
@@ -58,7 +75,7 @@ ConsequencePanel::ConsequencePanel(Spec& spec, QWidget* parent)
   auto* sources = list(SpecTopic::Source, tr("Your footage in it"));
   static_cast<QVBoxLayout*>(sources->layout())->addStretch();
   area->setWidget(sources);
-  footage->addWidget(m_drawing, 2, Qt::Alignment());
+  footage->addWidget(m_drawing, 2, Qt::AlignTop);
   footage->addWidget(area, 4);
   rows->addLayout(footage, 1);
   rows->addWidget(list(SpecTopic::Playing, tr("To play it")));
@@ -75,6 +92,14 @@ SpecLineRow* ConsequencePanel::row(const std::string& code) const {
     for (SpecLineRow* row : each.rows)
       if (!row->isHidden() && row->line().code == code) return row;
   return nullptr;
+}
+
+/// Where there is little room for its type, the drawing stands above the list of sources.
+void ConsequencePanel::resizeEvent(QResizeEvent* event) {
+  QWidget::resizeEvent(event);
+  constexpr int kLetters = 78;
+  const bool narrow = width() < kLetters * fontMetrics().averageCharWidth();
+  m_footage->setDirection(narrow ? QBoxLayout::TopToBottom : QBoxLayout::LeftToRight);
 }
 
 void ConsequencePanel::show(Part& part, const std::vector<SpecLine>& lines, const std::vector<SpecLine>& beside) {
@@ -119,7 +144,7 @@ void ConsequencePanel::fix(const SpecLineRow& row, int fix) {
 
 void ConsequencePanel::refresh() {
   const Deliverable* d = m_spec.current();
-  for (QWidget* each : findChildren<QWidget*>(QString(), Qt::FindDirectChildrenOnly)) each->setVisible(d != nullptr);
+  m_inside->setVisible(d != nullptr);
   if (!d) return;
   const int column = m_spec.session().current().deliverable;
   const size_t chosen = m_spec.columns().size();
@@ -128,7 +153,10 @@ void ConsequencePanel::refresh() {
                       : QString::fromStdString(d->name));
   const auto with = other();
   m_compare->setEnabled(with.has_value());
-  m_compare->setText(with ? tr("Compare with '%1'").arg(QString::fromStdString(with->name)) : tr("Compare"));
+  m_compare->setText(
+      with ? tr("Compare with '%1'")
+                 .arg(fontMetrics().elidedText(QString::fromStdString(with->name), Qt::ElideRight, kMostName))
+           : tr("Compare"));
   std::vector<SpecLine> beside;
   if (with && m_compare->isChecked())
     beside = specLines(m_spec.document().project(), m_spec.document().footage(), *with, m_spec.grounds());

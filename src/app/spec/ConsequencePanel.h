@@ -7,6 +7,7 @@
 
 #include <QWidget>
 
+class QBoxLayout;
 class QLabel;
 class QToolButton;
 class QVBoxLayout;
@@ -25,6 +26,9 @@ public:
   /// The row of a line with this code; null where there is none.
   [[nodiscard]] SpecLineRow* row(const std::string& code) const;
 
+protected:
+  void resizeEvent(QResizeEvent* event) override;
+
 private:
   /// A head with rows below it.
   struct Part {
@@ -40,8 +44,10 @@ private:
   [[nodiscard]] std::optional<Deliverable> other() const;
 
   Spec& m_spec;
+  QWidget* m_inside = nullptr;
   QLabel* m_head;
   QToolButton* m_compare;
+  QBoxLayout* m_footage = nullptr; ///< the drawing and the list of sources
   CanvasDrawing* m_drawing;
   QLabel* m_held; ///< the limits that are met, in one paragraph
   std::array<Part, 4> m_parts;
