@@ -15,6 +15,7 @@
 #include "app/spec/DestinationDialog.h"
 #include "app/spec/PresetDialog.h"
 #include "app/spec/SpecView.h"
+#include "app/style/Settings.h"
 #include "app/style/Theme.h"
 #include "destination/Destination.h"
 #include "support/Patience.h"
@@ -108,6 +109,7 @@ class TestAccess : public QObject {
         "(Ctrl|Shift|Alt|Del|Return|Enter|Space|Left|Right|Up|Down|Home|End|PgUp|PgDown|Esc|Menu|F\\d+)"));
     while (text.contains(kTranslated)) text.remove(kTranslated);
     const auto data = destinationData();
+    for (const ProjectTemplate& each : data->templates) text.remove(QString::fromStdString(each.name));
     for (const Destination& each : data->destinations) {
       for (const auto& [key, because] : each.because) text.remove(QString::fromStdString(because.why));
       for (const std::string& word : {each.summary, each.name}) text.remove(QString::fromStdString(word));
@@ -133,6 +135,7 @@ private slots:
     QStandardPaths::setTestModeEnabled(true);
     QGuiApplication::setQuitOnLastWindowClosed(false);
     QCoreApplication::setApplicationName(QStringLiteral("tst_access"));
+    Settings::setRecentProjects({}); // their names are in no language
     QSettings(QStringLiteral("tromb"), QStringLiteral("tst_access")).clear();
     Theme::apply(*qApp, ThemeChoice::Day);
     test::writeClip(at("a.mp4").toStdString(), {640, 360}, FrameRate(), 50, test::texture, true);

@@ -6,11 +6,14 @@
 #include "app/order/CutReview.h"
 #include "app/order/OrderView.h"
 #include "app/shell/OfferBar.h"
+#include "app/shell/StartPage.h"
 #include "app/spec/PresetDialog.h"
 #include "app/style/FlowLayout.h"
+#include "app/style/Settings.h"
 #include "app/style/Theme.h"
 #include "destination/NewDeliverable.h"
 #include "media/read/Probe.h"
+#include "project/ProjectFile.h"
 #include "support/Patience.h"
 #include "support/TestMedia.h"
 #include "support/TestProject.h"
@@ -728,6 +731,7 @@ private slots:
   }
 
   void theOfferIsMadeOnce() {
+    Settings::setLeft(QStringLiteral("offer/vertical-story"), 0); // as nobody has chosen yet
     Document document;
     OfferBar offer(document);
     QVERIFY(offer.isHidden());
@@ -768,6 +772,42 @@ private slots:
     called<QPushButton>(offer, QStringLiteral("Not now"))->click();
     QVERIFY(offer.isHidden());
     QVERIFY(document.project().deliverables.empty());
+  }
+
+  // An empty project begins with shapes alone, or goes on with a project of late, which has its picture.
+  void theStartPageLeadsOn() {
+    PresetStore store(m_folder.filePath("sets").toStdString());
+    Project kept;
+    kept.deliverables = {newDeliverable({}, "kiosk", nullptr), newDeliverable({}, "wall", nullptr)};
+    kept.deliverables[1].id = "d2";
+    QVERIFY(store.save(presetOf(kept, "Foyer"), true).has_value());
+    const QString path = m_folder.filePath("Open day.tromb");
+    QVERIFY(saveProject({}, path.toStdString()).has_value());
+    QImage red(640, 360, QImage::Format_RGB32);
+    red.fill(Qt::red);
+    keepProjectPicture(path, red);
+    Settings::setRecentProjects({path, m_folder.filePath("gone.tromb")});
+    QWidget window;
+    const Actions actions(&window);
+    StartPage page(actions, store);
+    Project begun;
+    QString opened;
+    connect(&page, &StartPage::startAsked, this, [&begun](const Project& project) { begun = project; });
+    connect(&page, &StartPage::openAsked, this, [&opened](const QString& which) { opened = which; });
+    page.resize(1200, 700);
+    page.show();
+    called<QPushButton>(page, QStringLiteral("Begin with the set 'Five shapes'"))->click();
+    QCOMPARE(begun.deliverables.size(), size_t(5));
+    called<QPushButton>(page, QStringLiteral("Begin with the set 'Foyer'"))->click();
+    QCOMPARE(begun.deliverables.size(), size_t(2));
+    QCOMPARE(begun.deliverables[1].destination, std::string("wall"));
+    auto* lately = called<QToolButton>(page, QStringLiteral("Open the project 'Open day'"));
+    QCOMPARE(lately->icon().pixmap(128, 72).toImage().pixelColor(64, 36), QColor(Qt::red));
+    lately->click();
+    QCOMPARE(opened, path);
+    for (const QToolButton* each : page.findChildren<QToolButton*>())
+      QVERIFY2(!each->accessibleName().contains(QLatin1String("gone")), "what is not there any more is not offered");
+    Settings::setRecentProjects({});
   }
 
   void presetsAreKeptByTheDialog() {

@@ -87,7 +87,12 @@ void MainWindow::buildPages() {
   rows->addWidget(m_sheet, 1);
   rows->addWidget(new CellStrip(m_session, *m_sheet, m_actions, page));
   m_pages = new QStackedWidget(this);
-  m_pages->addWidget(new StartPage(m_actions, this));
+  auto* start = new StartPage(m_actions, m_files->presets(), this);
+  connect(start, &StartPage::startAsked, m_files.get(), &ProjectFiles::startNew);
+  connect(start, &StartPage::openAsked, this, [this](const QString& path) {
+    if (m_files->mayDiscard()) m_files->open(path);
+  });
+  m_pages->addWidget(start);
   m_pages->addWidget(page);
   m_pages->addWidget(m_footage);
   m_pages->addWidget(m_bench);
@@ -132,6 +137,7 @@ void MainWindow::connectAll() {
   connect(m_edit.get(), &EditActions::specAsked, this, [this] { showView(View::Spec); });
   connect(m_files.get(), &ProjectFiles::complained, this, &MainWindow::complain);
   connect(m_files.get(), &ProjectFiles::holdChanged, this, &MainWindow::refreshTitle);
+  connect(m_files.get(), &ProjectFiles::holdChanged, this, &MainWindow::keepPicture);
   connect(&m_lights, &LightService::failed, this, &MainWindow::complain);
   connect(&m_import, &FootageImport::finished, this, &MainWindow::refresh);
   connect(&m_import, &FootageImport::refused, this, [this](const QStringList& reasons) {
@@ -208,6 +214,12 @@ void MainWindow::refresh() {
   m_actions.refresh();
 }
 
+/// Keeps a picture of the project for the page that lists those of late, once there is one.
+void MainWindow::keepPicture() {
+  if (m_document.path().isEmpty() || m_document.project().shots.empty()) return;
+  if (const Poster* poster = m_posters.poster(0)) keepProjectPicture(m_document.path(), poster->atLeast(256));
+}
+
 bool MainWindow::settled() const {
   return !m_refreshing && !m_preflight.busy() && !m_import.busy() && !m_measuring.busy() && m_posters.idle() &&
          m_strips.idle() && m_waveforms.idle() && (m_view != View::Bench || m_bench->settled());
@@ -266,6 +278,7 @@ void MainWindow::closeEvent(QCloseEvent* event) {
     event->ignore();
     return;
   }
+  keepPicture();
   m_files->closed();
   Settings::setLeft(QStringLiteral("window"), saveGeometry());
   event->accept();

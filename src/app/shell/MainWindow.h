@@ -73,6 +73,7 @@ private:
   void connectAll();
   void focusView();
   void refreshTitle();
+  void keepPicture();
   void refresh();
   void refreshSoon();
   void complain(const QString& text);
