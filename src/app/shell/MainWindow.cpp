@@ -138,6 +138,9 @@ void MainWindow::connectAll() {
   connect(m_files.get(), &ProjectFiles::complained, this, &MainWindow::complain);
   connect(m_files.get(), &ProjectFiles::holdChanged, this, &MainWindow::refreshTitle);
   connect(m_files.get(), &ProjectFiles::holdChanged, this, &MainWindow::keepPicture);
+  connect(&m_posters, &PosterService::ready, this, [this] {
+    if (m_pictured != m_document.path()) keepPicture();
+  });
   connect(&m_lights, &LightService::failed, this, &MainWindow::complain);
   connect(&m_import, &FootageImport::finished, this, &MainWindow::refresh);
   connect(&m_import, &FootageImport::refused, this, [this](const QStringList& reasons) {
@@ -217,7 +220,10 @@ void MainWindow::refresh() {
 /// Keeps a picture of the project for the page that lists those of late, once there is one.
 void MainWindow::keepPicture() {
   if (m_document.path().isEmpty() || m_document.project().shots.empty()) return;
-  if (const Poster* poster = m_posters.poster(0)) keepProjectPicture(m_document.path(), poster->atLeast(256));
+  const Poster* poster = m_posters.poster(0);
+  if (!poster) return;
+  keepProjectPicture(m_document.path(), poster->atLeast(256));
+  m_pictured = m_document.path();
 }
 
 bool MainWindow::settled() const {

@@ -104,6 +104,7 @@ private:
   FindingsPanel* m_findings = nullptr;
   QStackedWidget* m_pages = nullptr;
   ExportDialog* m_exportDialog = nullptr;
+  QString m_pictured;     ///< path of the project whose picture was kept
   QString m_exportFolder; ///< The folder chosen for this project; empty if none was chosen yet.
   View m_view = View::Sheet;
   bool m_refreshing = false;

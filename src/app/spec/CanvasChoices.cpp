@@ -129,7 +129,7 @@ QWidget* CanvasChoices::buildShapes() {
 
 QWidget* CanvasChoices::buildSides() {
   auto* line = new QWidget(this);
-  auto* row = new FlowLayout(line, 5);
+  auto* row = new FlowLayout(line, 3);
   row->setContentsMargins(0, 0, 0, 0);
   const auto side = [&](const QString& name, bool width) {
     auto* field = keep(
@@ -144,7 +144,7 @@ QWidget* CanvasChoices::buildSides() {
                           .choose = [this, width](Deliverable& d, double value) { chooseSide(d, width, int(value)); }},
                          line));
     field->setAlignment(Qt::AlignRight);
-    field->setMinimumWidth(field->fontMetrics().horizontalAdvance(tr("differs")) + 18);
+    field->setMinimumWidth(field->fontMetrics().horizontalAdvance(tr("differs")) + 15);
     return field;
   };
   NumberChoice* width = side(tr("Width in pixels"), true);

@@ -55,7 +55,7 @@ void ChoiceGroup::unfold(bool on) {
 }
 
 void ChoiceGroup::addRow(QFormLayout& form, const QString& label, QWidget* field) {
-  constexpr int kLetters = 15;
+  constexpr int kLetters = 14;
   form.setHorizontalSpacing(10);
   form.setVerticalSpacing(5);
   form.setLabelAlignment(Qt::AlignLeft | Qt::AlignVCenter);
