@@ -74,8 +74,15 @@ void BenchResults::paintGuides(QPainter& painter, const QRectF& canvas, const De
       painter.drawRect(canvas.adjusted(x, y, -x, -y));
     }
   }
-  const auto to = m_covered ? destination(deliverable.destination) : nullptr;
+  const auto to = m_covered || m_safeAreas ? destination(deliverable.destination) : nullptr;
   if (!to) return;
+  if (m_safeAreas && to->safe != SafeInsets()) { // what the destination asks for itself
+    painter.setPen(QPen(QColor(255, 255, 255, 230), 1, Qt::DashLine));
+    painter.setBrush(Qt::NoBrush);
+    painter.drawRect(canvas.adjusted(to->safe.left * canvas.width(), to->safe.top * canvas.height(),
+                                     -to->safe.right * canvas.width(), -to->safe.bottom * canvas.height()));
+  }
+  if (!m_covered) return;
   for (const CoveredPart& each : to->covered) {
     const QRectF part(canvas.left() + each.part.x * canvas.width(), canvas.top() + each.part.y * canvas.height(),
                       each.part.width * canvas.width(), each.part.height * canvas.height());

@@ -40,8 +40,8 @@ template <typename List, typename Value> bool among(const List& list, const Valu
 /// Collects the lines of one deliverable's destination.
 class LimitsOf {
 public:
-  LimitsOf(const Project& project, const Deliverable& d, const Destination& to, const SpecGrounds& grounds)
-      : m_project(project), m_d(d), m_e(resolvedEncoding(d)), m_to(to), m_grounds(grounds) {}
+  LimitsOf(const Project& project, const Deliverable& d, const Destination& to)
+      : m_project(project), m_d(d), m_e(resolvedEncoding(d)), m_to(to) {}
 
   std::vector<SpecLine> lines() {
     if (m_e.hasPicture()) {
@@ -118,7 +118,7 @@ private:
   void bytes() {
     if (m_to.mostBytes <= 0) return;
     const Rational seconds = m_project.duration();
-    const auto ahead = m_project.shots.empty() ? std::nullopt : bytesAhead(m_d, seconds, m_grounds);
+    const auto ahead = m_project.shots.empty() ? std::nullopt : expectedBytes(m_e, seconds);
     if (!ahead) {
       add("limit-bytes", "bytes", Standing::Told, say("File"), say("at most %1", bytesText(m_to.mostBytes)));
       return;
@@ -250,7 +250,6 @@ private:
   const Deliverable& m_d;
   const Encoding m_e;
   const Destination& m_to;
-  const SpecGrounds& m_grounds;
   std::vector<SpecLine> m_lines;
 };
 
@@ -261,18 +260,10 @@ const char* standingWord(Standing standing) {
   return kWords[size_t(standing)];
 }
 
-std::optional<int64_t> bytesAhead(const Deliverable& d, const Rational& seconds, const SpecGrounds& grounds) {
-  const Encoding e = resolvedEncoding(d);
-  if (grounds.measuredBytesASecond > 0 && e.hasPicture())
-    return std::llround(grounds.measuredBytesASecond * seconds.toDouble()) +
-           estimatedBytes(0, bitRateOf(e.sound), seconds);
-  return expectedBytes(e, seconds);
-}
-
-std::vector<SpecLine> limitLines(const Project& project, const Deliverable& d, const SpecGrounds& grounds) {
+std::vector<SpecLine> limitLines(const Project& project, const Deliverable& d) {
   const auto to = destination(d.destination);
   if (!to) return {};
-  return LimitsOf(project, d, *to, grounds).lines();
+  return LimitsOf(project, d, *to).lines();
 }
 
 } // namespace tromb

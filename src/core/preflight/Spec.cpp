@@ -192,17 +192,15 @@ void addSize(const Project& project, const Deliverable& d, const Encoding& e, co
                      {}});
     return;
   }
-  const auto bytes = bytesAhead(d, length, grounds);
-  lines.push_back({"bytes",
-                   SpecTopic::Size,
-                   Standing::Told,
-                   say("File"),
-                   !bytes ? say("depends on the pictures: encode a sample")
-                   : grounds.measuredBytesASecond > 0
-                       ? say("about %1 for %2, by a sample", bytesText(*bytes), clockText(length))
-                       : say("about %1 for %2", bytesText(*bytes), clockText(length)),
-                   {},
-                   {}});
+  const auto bytes = expectedBytes(e, length);
+  lines.push_back(
+      {"bytes",
+       SpecTopic::Size,
+       Standing::Told,
+       say("File"),
+       bytes ? say("about %1 for %2", bytesText(*bytes), clockText(length)) : say("depends on the pictures"),
+       {},
+       {}});
   if (bytes)
     lines.push_back(
         {"sending",
@@ -308,7 +306,7 @@ std::vector<SpecLine> specLines(const Project& project, const Footage& footage, 
   addSources(project, footage, d, lines);
   addPlaying(d, e, lines);
   addSize(project, d, e, grounds, lines);
-  for (SpecLine& line : limitLines(project, d, grounds)) lines.push_back(std::move(line));
+  for (SpecLine& line : limitLines(project, d)) lines.push_back(std::move(line));
   return lines;
 }
 

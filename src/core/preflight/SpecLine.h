@@ -44,8 +44,6 @@ struct SpecLine {
 /// What the lines rest on beside the project.
 struct SpecGrounds {
   int64_t lineSpeed = 20'000'000; ///< bits a second, up, of the line that files are sent over
-  /// Bytes of the picture a second, where a sample was encoded with these settings; 0: none was.
-  double measuredBytesASecond = 0;
 };
 
 } // namespace tromb
