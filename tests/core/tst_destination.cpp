@@ -226,6 +226,14 @@ private slots:
     QVERIFY(made->because.at("canvases").sure == Sureness::House);
     QCOMPARE(store.save(destinationFrom(d, "Evening show"), false).error().code, ErrorCode::Exists);
     QCOMPARE(store.save(destinationFrom(d, ""), false).error().code, ErrorCode::InvalidArgument);
+    Deliverable odd = d;
+    odd.canvas = {1081, 1080};
+    QCOMPARE(store.save(destinationFrom(odd, "Odd"), false).error().code, ErrorCode::ProjectInvalid);
+    QVERIFY2(store.names().size() == 1, "nothing is saved that could not be read again");
+    Deliverable fast = d;
+    fast.encoding.bitRate = 800'000'000;
+    QVERIFY2(store.save(destinationFrom(fast, "Fast"), false), "twice its bit rate is more than there may be");
+    QVERIFY(store.remove("Fast"));
     QVERIFY(store.rename("Evening show", "Morning show"));
     QCOMPARE(destination("own-evening-show")->name, std::string("Morning show")); // deliverables go on knowing it
     QVERIFY(store.exportFile("Morning show", folder.filePath("given.json").toStdString()));

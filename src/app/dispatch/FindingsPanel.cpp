@@ -74,7 +74,15 @@ FindingsPanel::FindingsPanel(Session& session, PreflightService& preflight, QWid
   connect(m_go, &QPushButton::clicked, this, &FindingsPanel::go);
   connect(m_mend, &QPushButton::clicked, this, [this] { mend(false); });
   connect(m_mendAll, &QPushButton::clicked, this, [this] { mend(true); });
-  connect(&preflight, &PreflightService::changed, this, &FindingsPanel::refresh);
+  // There may be thousands: they are listed only while somebody looks.
+  connect(&preflight, &PreflightService::changed, this, [this] {
+    if (isVisible()) refresh();
+  });
+  refresh();
+}
+
+void FindingsPanel::showEvent(QShowEvent* event) {
+  QWidget::showEvent(event);
   refresh();
 }
 

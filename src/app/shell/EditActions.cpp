@@ -232,10 +232,10 @@ void EditActions::splitAtCuts(int row) {
 void EditActions::fillAddMenu() {
   QMenu& menu = *m_actions.menu(MenuId::AddForMenu);
   menu.clear();
+  qDeleteAll(menu.findChildren<QMenu*>(QString(), Qt::FindDirectChildrenOnly)); // clearing leaves them
   const Project& project = m_document.project();
   const auto add = [this](QMenu& to, const QString& words, const std::string& id, Size canvas) {
-    QAction* action = to.addAction(words, this, [this, id, canvas] { addDeliverable(id, canvas); });
-    action->setData(QString::fromStdString(id));
+    to.addAction(words, this, [this, id, canvas] { addDeliverable(id, canvas); });
   };
   const std::pair<QString, std::function<bool(double)>> shapes[] = {
       {tr("&Upright"), [](double ratio) { return ratio < 0.95; }},

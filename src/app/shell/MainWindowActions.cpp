@@ -71,12 +71,12 @@ void MainWindow::bindActions() {
   m_actions.bind("to-top", [this] { m_top->setFocus(Qt::ShortcutFocusReason); });
   m_actions.bind("presets", [this] {
     PresetDialog(m_spec->spec(), m_files->presets(), this).exec();
-    m_spec->refresh();
+    m_spec->readAgain();
   });
   m_actions.bind("destinations", [this] {
     DestinationStore store(destinationFolder().toStdString());
     DestinationDialog(m_spec->spec(), store, this).exec();
-    m_spec->refresh();
+    m_spec->readAgain();
   });
   m_actions.bind("show-preflight", [this] {
     const bool shown = m_actions.at("show-preflight")->isChecked();
@@ -89,7 +89,7 @@ void MainWindow::bindActions() {
       m_offer->refresh();
       m_order->strip().readSettings();
       m_sheet->readSettings();
-      m_spec->refresh();
+      m_spec->readAgain();
       placeOrder();
     });
     dialog.exec();

@@ -87,7 +87,8 @@ ChoicePanel::ChoicePanel(Spec& spec, const PresetStore& presets, const Actions& 
   auto* rows = new QVBoxLayout(inside);
   rows->setContentsMargins(14, 10, 14, 10);
   rows->setSpacing(12);
-  m_groups = {new PresetBar(spec, presets, actions, inside),
+  m_presets = new PresetBar(spec, presets, actions, inside);
+  m_groups = {m_presets,
               new CanvasChoices(spec, inside),
               new RateChoices(spec, inside),
               new PictureChoices(spec, inside),
@@ -96,6 +97,10 @@ ChoicePanel::ChoicePanel(Spec& spec, const PresetStore& presets, const Actions& 
   for (ChoiceGroup* group : m_groups) rows->addWidget(group);
   rows->addStretch();
   setWidget(inside);
+}
+
+void ChoicePanel::readPresets() {
+  m_presets->readAgain();
 }
 
 void ChoicePanel::refresh() {

@@ -13,6 +13,8 @@ class QToolButton;
 
 namespace tromb {
 
+class PresetBar;
+
 /// One of the short groups of choices: a head, a few fields that are always seen, and the rest folded away behind a
 /// line that says what is chosen there.
 class ChoiceGroup : public QWidget {
@@ -61,10 +63,12 @@ class ChoicePanel : public QScrollArea {
 public:
   ChoicePanel(Spec& spec, const PresetStore& presets, const Actions& actions, QWidget* parent = nullptr);
   void refresh();
+  void readPresets();
   [[nodiscard]] const std::vector<ChoiceGroup*>& groups() const { return m_groups; }
 
 private:
   Spec& m_spec;
+  PresetBar* m_presets;
   std::vector<ChoiceGroup*> m_groups;
 };
 

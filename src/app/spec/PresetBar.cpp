@@ -23,10 +23,7 @@ PresetBar::PresetBar(Spec& spec, const PresetStore& store, const Actions& action
        .entries =
            [this](const Deliverable& d) {
              ListChoice::Entries entries{{tr("None"), QString()}};
-             std::vector<Preset> all = m_store.all();
-             std::stable_sort(all.begin(), all.end(),
-                              [](const Preset& a, const Preset& b) { return a.starred > b.starred; });
-             for (const Preset& each : all)
+             for (const Preset& each : m_presets)
                if (each.kind != PresetKind::Set && fits(each, d))
                  entries.emplace_back((each.starred ? QStringLiteral("★ ") : QString()) +
                                           QString::fromStdString(each.name),
@@ -36,8 +33,7 @@ PresetBar::PresetBar(Spec& spec, const PresetStore& store, const Actions& action
        .value = [](const Deliverable& d) { return QString::fromStdString(d.preset); },
        .choose =
            [this](Deliverable& d, const QVariant& value) {
-             const auto preset = m_store.read(value.toString().toStdString());
-             if (preset)
+             if (const Preset* preset = named(value.toString().toStdString()))
                lay(*preset, d);
              else
                d.preset.clear();
@@ -59,9 +55,21 @@ PresetBar::PresetBar(Spec& spec, const PresetStore& store, const Actions& action
   m_back->setAccessibleName(tr("Back to the preset as it is saved"));
   connect(m_back, &QPushButton::clicked, this, [this] {
     this->spec().change(tr("Back to the preset"), [this](Deliverable& d) {
-      if (const auto preset = m_store.read(d.preset)) lay(*preset, d);
+      if (const Preset* preset = named(d.preset)) lay(*preset, d);
     });
   });
+}
+
+void PresetBar::readAgain() {
+  m_presets = m_store.all();
+  std::stable_sort(m_presets.begin(), m_presets.end(),
+                   [](const Preset& a, const Preset& b) { return a.starred > b.starred; });
+}
+
+const Preset* PresetBar::named(const std::string& name) const {
+  for (const Preset& each : m_presets)
+    if (each.name == name) return &each;
+  return nullptr;
 }
 
 void PresetBar::refresh() {
@@ -70,7 +78,7 @@ void PresetBar::refresh() {
   bool there = false;
   for (const int column : spec().columns()) {
     const Deliverable& d = spec().document().project().deliverables[size_t(column)];
-    const auto preset = d.preset.empty() ? Result<Preset>(fail(ErrorCode::Missing, {})) : m_store.read(d.preset);
+    const Preset* preset = named(d.preset);
     if (!preset) continue;
     there = true;
     for (Message& each : changedSince(*preset, d))

@@ -16,9 +16,13 @@ class PresetBar : public ChoiceGroup {
 public:
   PresetBar(Spec& spec, const PresetStore& store, const Actions& actions, QWidget* parent);
   void refresh() override;
+  void readAgain(); ///< when presets may have changed
 
 private:
+  [[nodiscard]] const Preset* named(const std::string& name) const; ///< null when there is none
+
   const PresetStore& m_store;
+  std::vector<Preset> m_presets; ///< read once, since a refresh follows every edit; starred ones first
   QLabel* m_changed;
   QPushButton* m_back;
 };

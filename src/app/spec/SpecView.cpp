@@ -38,12 +38,17 @@ SpecView::SpecView(Session& session, const Actions& actions, const PresetStore& 
 
 void SpecView::showEvent(QShowEvent* event) {
   QWidget::showEvent(event);
+  readAgain();
+}
+
+void SpecView::readAgain() {
+  constexpr double kMega = 1e6;
+  m_spec.setLineSpeed(int64_t(Settings::lineMegabits() * kMega));
+  m_choices->readPresets();
   refresh();
 }
 
 void SpecView::refresh() {
-  constexpr double kMega = 1e6;
-  m_spec.setLineSpeed(int64_t(Settings::lineMegabits() * kMega));
   m_list->refresh();
   m_choices->refresh();
   m_consequences->refresh();

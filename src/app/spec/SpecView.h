@@ -26,12 +26,14 @@ public:
   [[nodiscard]] ChoicePanel& choices() { return *m_choices; }
   [[nodiscard]] ConsequencePanel& consequences() { return *m_consequences; }
   void removeSelected();
-  void refresh();
+  void readAgain(); ///< when settings, presets or destinations may have changed
 
 protected:
   void showEvent(QShowEvent* event) override;
 
 private:
+  void refresh();
+
   Spec m_spec;
   DeliverableList* m_list;
   ChoicePanel* m_choices;

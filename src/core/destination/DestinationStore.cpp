@@ -3,6 +3,8 @@
 
 #include "io/AtomicFile.h"
 
+#include <algorithm>
+
 namespace tromb {
 namespace {
 
@@ -39,7 +41,7 @@ Destination destinationFrom(const Deliverable& deliverable, const std::string& n
   const bool byRate = *e.rateControl == RateControl::Variable || *e.rateControl == RateControl::Constant;
   if (byRate && e.codec == Codec::H264)
     d.bitRates = {{int64_t(deliverable.canvas.width) * deliverable.canvas.height, deliverable.rate, e.bitRate / 2,
-                   e.bitRate, e.bitRate * 2}};
+                   e.bitRate, std::min(e.bitRate * 2, kMostBitRate)}};
   if (e.sound.place != SoundPlace::None)
     d.sound = TakenSound{{*e.sound.codec}, {e.sound.channels}, {e.sound.sampleRate}, e.sound.bitRate, false};
   if (deliverable.loudness && deliverable.loudness->lufs)
@@ -65,9 +67,10 @@ Status DestinationStore::save(Destination destination, bool overwrite) {
     destination.id = wanted;
     for (int n = 2; all->find(destination.id); ++n) destination.id = wanted + "-" + std::to_string(n);
   }
-  if (const Status written = writeFileAtomically(m_files.pathOf(destination.name), destinationText(destination));
-      !written)
-    return written;
+  const std::string text = destinationText(destination);
+  // A deliverable may have a size or a rate that no destination may: nothing is saved that could not be read again.
+  if (const auto read = parseDestination(text); !read) return tl::unexpected(read.error());
+  if (const Status written = writeFileAtomically(m_files.pathOf(destination.name), text); !written) return written;
   useOwnDestinations(m_files.folder());
   return {};
 }
