@@ -48,12 +48,6 @@ void Spec::change(const QString& text, const std::function<void(Deliverable&)>& 
   document().changeDeliverables(changed, text, gesture);
 }
 
-void Spec::changeOne(int column, const QString& text, const std::function<void(Deliverable&)>& change) {
-  Deliverable changed = document().project().deliverables[size_t(column)];
-  change(changed);
-  document().changeDeliverables({changed}, text);
-}
-
 const std::vector<SpecLine>& Spec::lines(int column) const {
   const Deliverable& d = document().project().deliverables[size_t(column)];
   auto at = m_lines.find(d.id);

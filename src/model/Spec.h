@@ -36,8 +36,6 @@ public:
   }
   /// Changes all chosen deliverables as one undo step. Calls with the same `gesture` (> 0) merge.
   void change(const QString& text, const std::function<void(Deliverable&)>& change, int gesture = 0);
-  /// Changes one of them, chosen or not.
-  void changeOne(int column, const QString& text, const std::function<void(Deliverable&)>& change);
 
   /// What follows from a deliverable's choices; made when asked for, kept until something changes.
   [[nodiscard]] const std::vector<SpecLine>& lines(int column) const;

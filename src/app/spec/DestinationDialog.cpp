@@ -27,8 +27,7 @@ template <typename List> QString namesOf(const List& list) {
   return names.join(QStringLiteral(", "));
 }
 
-} // namespace
-
+/// What a destination takes, a line each, with how sure that is.
 QString destinationWords(const Destination& d) {
   QStringList lines;
   const auto line = [&](const char* key, const QString& words) {
@@ -55,6 +54,8 @@ QString destinationWords(const Destination& d) {
   if (d.loudness) line("loudness", DestinationDialog::tr("%1 LUFS").arg(d.loudness->lufs));
   return lines.join(QLatin1Char('\n'));
 }
+
+} // namespace
 
 DestinationDialog::DestinationDialog(Spec& spec, DestinationStore& store, QWidget* parent)
     : SavedDialog(

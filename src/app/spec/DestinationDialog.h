@@ -39,7 +39,4 @@ private:
   QPushButton* m_star = nullptr;
 };
 
-/// What a destination takes, a line each, with how sure that is.
-[[nodiscard]] QString destinationWords(const Destination& destination);
-
 } // namespace tromb

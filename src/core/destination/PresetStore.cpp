@@ -78,15 +78,6 @@ const char* presetKindWord(PresetKind kind) {
   return kKindWords[size_t(kind)];
 }
 
-bool presetKindByWord(std::string_view word, PresetKind& kind) {
-  for (size_t i = 0; i < kKindWords.size(); ++i)
-    if (word == kKindWords[i]) {
-      kind = PresetKind(i);
-      return true;
-    }
-  return false;
-}
-
 Preset presetOf(const Deliverable& deliverable, PresetKind kind, const std::string& name) {
   Preset preset{name, kind, {}, false, {}, {}};
   preset.project.deliverables = {deliverable};

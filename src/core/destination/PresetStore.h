@@ -10,7 +10,6 @@ namespace tromb {
 /// project.
 enum class PresetKind { Encoding, Deliverable, Set };
 [[nodiscard]] const char* presetKindWord(PresetKind kind); ///< "encoding", "deliverable", "set"
-[[nodiscard]] bool presetKindByWord(std::string_view word, PresetKind& kind);
 
 /// Settings that are kept under a name.
 struct Preset {

@@ -255,11 +255,6 @@ private:
 
 } // namespace
 
-const char* standingWord(Standing standing) {
-  constexpr std::array<const char*, 4> kWords{"told", "met", "near", "broken"};
-  return kWords[size_t(standing)];
-}
-
 std::vector<SpecLine> limitLines(const Project& project, const Deliverable& d) {
   const auto to = destination(d.destination);
   if (!to) return {};

@@ -19,7 +19,6 @@ struct Fix {
 /// How a line of a specification stands: it only tells something; what it is about holds; holds with little to spare;
 /// or does not hold.
 enum class Standing { Told, Met, Near, Broken };
-[[nodiscard]] const char* standingWord(Standing standing); ///< "told", "met", "near", "broken"
 
 /// What a line is about.
 enum class SpecTopic { Source, Playing, Size, Destination };
