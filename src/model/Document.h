@@ -98,7 +98,8 @@ public:
   void addDeliverable(const Deliverable& deliverable);
   void addDeliverables(const std::vector<Deliverable>& deliverables, const QString& text);
   void editDeliverable(int column, const Deliverable& changed); ///< id and framings are kept
-  void changeDeliverables(const std::vector<Deliverable>& changed, const QString& text, int gesture = 0); ///< by their ids
+  void changeDeliverables(const std::vector<Deliverable>& changed, const QString& text,
+                          int gesture = 0); ///< by their ids
   /// Gives every deliverable the rate that was shot, as far as its destination takes it.
   void matchRates(const FrameRate& shot);
   void removeDeliverables(std::vector<int> columns);

@@ -87,7 +87,7 @@ struct Destination {
   std::vector<ColourTags> colours;   ///< empty: Rec. 709
   int depth = 0;                     ///< bits of a sample, at least
   std::vector<BitRateBand> bitRates; ///< smallest pictures first
-  std::optional<TakenSound> sound;  ///< empty: a silent file is expected
+  std::optional<TakenSound> sound;   ///< empty: a silent file is expected
   std::optional<LoudnessLimit> loudness;
   SafeInsets safe;
   std::vector<CoveredPart> covered; ///< nothing important should lie there
