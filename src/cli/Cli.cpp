@@ -69,6 +69,7 @@ int runCli(const std::vector<std::string>& arguments, std::ostream& out, std::os
       {"make", {"Write a project from footage and deliverables", makeMake}},
       {"frame", {"Write one frame of a deliverable as a PNG, as an export would encode it", makeFrame}},
       {"check", {"Say what falls short before an export", makeCheck}},
+      {"sample", {"Encode the hardest seconds of a deliverable: what size costs what quality", makeSample}},
       {"export", {"Encode deliverables, all in one pass over the sources", makeExport}},
       {"proof", {"Read a finished file back and compare it with what was asked", makeProof}},
       {"destinations", {"List the destinations", makeDestinations}},

@@ -67,6 +67,11 @@ void Spec::setLineSpeed(int64_t bitsASecond) {
   changedSoon();
 }
 
+void Spec::setMeasuredBytes(std::function<std::optional<int64_t>(const Deliverable&)> measured) {
+  m_grounds.measuredBytes = std::move(measured);
+  changedSoon();
+}
+
 void Spec::changedSoon() {
   m_lines.clear();
   if (std::exchange(m_changing, true)) return;

@@ -42,6 +42,8 @@ public:
   /// How many lines of a deliverable stand so.
   [[nodiscard]] int count(int column, Standing standing) const;
   void setLineSpeed(int64_t bitsASecond);
+  /// What tells the bytes of a deliverable's file by a sample; to be set again where that has changed.
+  void setMeasuredBytes(std::function<std::optional<int64_t>(const Deliverable&)> measured);
   [[nodiscard]] const SpecGrounds& grounds() const { return m_grounds; }
 
 signals:

@@ -14,6 +14,7 @@
 #include "app/shell/SettingsDialog.h"
 #include "app/spec/ChoicePanel.h"
 #include "app/spec/PresetDialog.h"
+#include "app/spec/SampleDialog.h"
 #include "app/spec/SpecView.h"
 #include "app/style/Theme.h"
 
@@ -56,6 +57,13 @@ int main(int argc, char** argv) {
   const auto shoot = [&](QWidget& widget, const char* name) {
     (void)widget.grab().save(out.filePath(QLatin1String(name) + QStringLiteral(".png")));
   };
+  // A sample of what is specified, and its pictures.
+  const auto sample = [&](tromb::MainWindow& window) {
+    tromb::SampleService& samples = window.spec().samples();
+    samples.begin(window.spec().spec().current()->id);
+    runUntil([&] { return !samples.busy(); }, 600'000);
+    settle(window);
+  };
   // The states of the spec: one deliverable, several, all unfolded, and nothing that holds.
   const auto lookAtSpec = [&](tromb::MainWindow& window) {
     using tromb::Deliverable;
@@ -64,6 +72,15 @@ int main(int argc, char** argv) {
     window.showView(tromb::MainWindow::View::Spec);
     settle(window);
     shoot(window, "look-spec");
+    sample(window);
+    shoot(window, "look-spec-sample");
+    {
+      const Deliverable& d = *spec.current();
+      tromb::SampleDialog closer(*window.spec().samples().report(d), tromb::resolvedEncoding(d), &window);
+      closer.show();
+      runUntil([] { return false; }, 300);
+      shoot(closer, "look-spec-closer");
+    }
     window.session().selectDeliverables({0, 1, 3});
     settle(window);
     shoot(window, "look-spec-several");
@@ -302,6 +319,7 @@ int main(int argc, char** argv) {
     window.session().selectDeliverables({1});
     window.showView(tromb::MainWindow::View::Spec);
     settle(window);
+    sample(window);
     shoot(window, "spec");
     window.spec().spec().change(QStringLiteral("odd"), [](tromb::Deliverable& d) { d.canvas.width = 1081; });
     settle(window);

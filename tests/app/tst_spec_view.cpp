@@ -7,12 +7,16 @@
 #include "app/spec/ConsequencePanel.h"
 #include "app/spec/DeliverableList.h"
 #include "app/spec/DestinationDialog.h"
+#include "app/spec/SampleDialog.h"
 #include "app/spec/SpecView.h"
+#include "app/style/Folders.h"
 #include "destination/Destination.h"
 #include "destination/NewDeliverable.h"
 #include "geometry/LegalSize.h"
+#include "media/read/Probe.h"
 #include "project/Choices.h"
 #include "support/Patience.h"
+#include "support/TestMedia.h"
 #include "support/TestProject.h"
 
 #include <QAbstractButton>
@@ -20,6 +24,7 @@
 #include <QFile>
 #include <QInputDialog>
 #include <QLabel>
+#include <QLineEdit>
 #include <QListWidget>
 #include <QMenu>
 #include <QPushButton>
@@ -368,6 +373,104 @@ private slots:
              qPrintable(row("work")->accessibleName()));
     QTest::mouseClick(compare, Qt::LeftButton);
     QVERIFY(!row("work")->accessibleName().contains(QLatin1String("there")));
+  }
+
+  // A sample by keys: begun, cancelled, begun again, found again after the setting was changed and changed back, looked
+  // at closely, and its knee taken over.
+  void samplesAreEncoded() {
+    QTemporaryDir folder;
+    const std::string clip = folder.filePath(QStringLiteral("clip.mp4")).toStdString();
+    test::writeClip(clip, {640, 360}, FrameRate(), 50, test::texture);
+    document().removeShots({0});
+    document().addFootage({{*probe(clip), {}}}, Document::AsShots::Yes);
+    add("vertical-story");
+    showSpec({0});
+    m_window->spec().spec().change({}, [](Deliverable& d) {
+      chooseCanvas(d, {202, 360});
+      d.encoding.speed = "ultrafast";
+      chooseRateControl(d, RateControl::ConstantQuality);
+      d.encoding.crf = 30;
+    });
+    QTRY_VERIFY(row("bytes"));
+    QVERIFY2(row("bytes")->accessibleName().contains(QLatin1String("depends on the pictures")),
+             qPrintable(row("bytes")->accessibleName()));
+    SampleService& samples = m_window->spec().samples();
+    auto* begin = find<QPushButton>("Encode a sample");
+    const auto pressed = [](QPushButton* button) {
+      button->setFocus();
+      QTest::keyClick(button, Qt::Key_Space);
+    };
+    pressed(begin);
+    QVERIFY(samples.busy());
+    QPushButton* cancel = nullptr;
+    for (QPushButton* each : m_window->spec().findChildren<QPushButton*>())
+      if (each->text() == QLatin1String("Cancel")) cancel = each;
+    QTRY_VERIFY(cancel && cancel->isVisible());
+    pressed(cancel);
+    QVERIFY(!samples.busy());
+    QVERIFY2(!samples.report(deliverable(0)), "nothing comes of what was cancelled");
+    QTRY_VERIFY(begin->isVisible() && begin->isEnabled());
+    pressed(begin);
+    QTRY_VERIFY_WITH_TIMEOUT(!samples.busy(), test::kPatience);
+    QVERIFY2(samples.fault().isEmpty(), qPrintable(samples.fault()));
+    const SampleReport* report = samples.report(deliverable(0));
+    QVERIFY(report);
+    QCOMPARE(report->rungs.size(), size_t(5));
+    QTRY_VERIFY2(row("bytes")->accessibleName().contains(QLatin1String("by a sample")),
+                 qPrintable(row("bytes")->accessibleName()));
+    const auto setQuality = [&](double crf) {
+      m_window->spec().spec().change({}, [crf](Deliverable& d) { d.encoding.crf = crf; });
+    };
+    setQuality(28.5); // between two
+    QVERIFY(samples.point(deliverable(0)).has_value());
+    setQuality(10);
+    QVERIFY2(!samples.point(deliverable(0)), "nothing is known of what lies beyond");
+    document().undoStack().undo();
+    document().undoStack().undo();
+    QVERIFY2(samples.point(deliverable(0)).has_value(), "what was encoded is found again");
+    {
+      SampleService another(document(), folderIn(QStandardPaths::CacheLocation, "samples"), {});
+      QVERIFY2(another.point(deliverable(0)).has_value(), "on another day, too");
+    }
+
+    SampleDialog closer(*report, resolvedEncoding(deliverable(0)), m_window.get());
+    closer.show();
+    QVERIFY(QTest::qWaitForWindowExposed(&closer));
+    const int first = closer.shown();
+    QCOMPARE(report->rungs[size_t(first)].encoding.crf, std::optional(30.0));
+    const QPoint corner = closer.view().corner();
+    QTest::keyClick(&closer.view(), Qt::Key_Space);
+    QCOMPARE(closer.shown(), int(report->rungs.size()));
+    QTest::keyClick(&closer.view(), Qt::Key_Space);
+    QCOMPARE(closer.shown(), first);
+    QCOMPARE(closer.view().corner(), corner);
+    closer.close();
+  }
+  // A size that the file is to keep within: the bit rate follows, in two passes, for all that are chosen.
+  void sizesAreKeptTo_data() {
+    QTest::addColumn<QString>("typed");
+    QTest::addColumn<qint64>("least"); // bit/s that the picture gets for 20 s with 192 kb/s of sound
+    QTest::addColumn<qint64>("most");
+    QTest::newRow("a size") << "10 MB" << qint64(3'600'000) << qint64(3'808'000);
+    QTest::newRow("a time at 20 Mb/s") << "2 s" << qint64(1'700'000) << qint64(1'808'000);
+    QTest::newRow("too little") << "100 kB" << qint64(0) << qint64(0);
+    QTest::newRow("nonsense") << "much" << qint64(0) << qint64(0);
+  }
+  void sizesAreKeptTo() {
+    QFETCH(QString, typed);
+    QFETCH(qint64, least);
+    QFETCH(qint64, most);
+    add("vertical-story");
+    add("square-feed-post");
+    showSpec({0, 1});
+    const int before = document().undoStack().index();
+    typeIn(find<QLineEdit>("The file is to have at most"), typed);
+    QCOMPARE(document().undoStack().index() - before, least > 0 ? 1 : 0);
+    for (size_t i = 0; i < 2 && least > 0; ++i) {
+      const int64_t is = deliverable(i).encoding.bitRate;
+      QVERIFY2(is >= least && is <= most, qPrintable(QString::number(is)));
+      QCOMPARE(deliverable(i).encoding.passes, 2);
+    }
   }
 
   // Destinations of one's own are made from a deliverable, and known at once.

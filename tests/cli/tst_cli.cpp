@@ -447,6 +447,18 @@ private slots:
   }
   // What this machine can make: all of the table in software, since its FFmpeg is Debian's; graphics hardware is listed
   // behind it, and whether there is some is the machine's.
+  void samplesAreTold() {
+    const Said said = cli({"sample", "@p.tromb", "--deliverable", "Square", "--json"});
+    QVERIFY2(said.code == 0, said.err.c_str());
+    const Json told = Json::parse(said.out);
+    QCOMPARE(told["rungs"].size(), size_t(5));
+    QVERIFY(told["setting"] == told["rungs"][2]["setting"]);
+    QVERIFY(told["rungs"][0]["fileBytes"] < told["rungs"][4]["fileBytes"]);
+    QCOMPARE(
+        Json::parse(cli({"sample", "@p.tromb", "--deliverable", "Square", "--alone", "--json"}).out)["rungs"].size(),
+        size_t(1));
+    QCOMPARE(cli({"sample", "@p.tromb", "--deliverable", "Nobody"}).code, 2);
+  }
   void encodersAreListed() {
     const Said said = cli({"encoders", "--json"});
     QCOMPARE(said.code, 0);

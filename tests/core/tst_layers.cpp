@@ -69,9 +69,10 @@ private slots:
     QTest::addColumn<QString>("prefix"); // of its folders in an include
     QTest::addColumn<QStringList>("floors");
     QTest::newRow("core") << "core"
-                          << "" << QStringList{"time",        "io",         "colour",      "geometry",  "encoding",
-                                               "media",       "media/read", "media/write", "picture",   "project",
-                                               "destination", "render",     "analysis",    "preflight", "export"};
+                          << ""
+                          << QStringList{"time",       "io",          "colour",    "geometry", "encoding",    "media",
+                                         "media/read", "media/write", "picture",   "project",  "destination", "render",
+                                         "analysis",   "sample",      "preflight", "export"};
     QTest::newRow("app") << "app"
                          << "app/" << QStringList{"style", "actions", "order",    "footage", "sheet",
                                                   "spec",  "bench",   "dispatch", "shell"};

@@ -20,9 +20,9 @@ constexpr int kMostName = 180; ///< pixels of a name on a button
 
 } // namespace
 
-ConsequencePanel::ConsequencePanel(Spec& spec, QWidget* parent)
+ConsequencePanel::ConsequencePanel(Spec& spec, SampleService& samples, QWidget* parent)
     : QWidget(parent), m_spec(spec), m_head(new ElidedLabel(this)), m_compare(new QToolButton(this)),
-      m_drawing(new CanvasDrawing(this)), m_held(new QLabel(this)) {
+      m_drawing(new CanvasDrawing(this)), m_sample(new SamplePanel(spec, samples, this)), m_held(new QLabel(this)) {
   setProperty("bar", true);
   setAttribute(Qt::WA_StyledBackground);
   setAccessibleName(tr("Consequences"));
@@ -80,6 +80,7 @@ ConsequencePanel::ConsequencePanel(Spec& spec, QWidget* parent)
   rows->addLayout(footage, 1);
   rows->addWidget(list(SpecTopic::Playing, tr("To play it")));
   rows->addWidget(list(SpecTopic::Size, tr("To send it")));
+  rows->addWidget(m_sample);
   auto* to = list(SpecTopic::Destination, {});
   m_held->setWordWrap(true);
   to->layout()->addWidget(m_held);
@@ -161,6 +162,7 @@ void ConsequencePanel::refresh() {
   if (with && m_compare->isChecked())
     beside = specLines(m_spec.document().project(), m_spec.document().footage(), *with, m_spec.grounds());
   m_drawing->show(*d, sourcesIn(m_spec.document().project(), m_spec.document().footage(), *d));
+  m_sample->refresh();
   std::array<std::vector<SpecLine>, 4> byTopic;
   QStringList held;
   for (const SpecLine& line : m_spec.lines(column)) {

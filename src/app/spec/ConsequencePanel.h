@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/spec/CanvasDrawing.h"
+#include "app/spec/SamplePanel.h"
 #include "app/spec/SpecLineRow.h"
 #include "model/Spec.h"
 
@@ -21,7 +22,7 @@ class ConsequencePanel : public QWidget {
   Q_OBJECT
 
 public:
-  explicit ConsequencePanel(Spec& spec, QWidget* parent = nullptr);
+  ConsequencePanel(Spec& spec, SampleService& samples, QWidget* parent = nullptr);
   void refresh();
   /// The row of a line with this code; null where there is none.
   [[nodiscard]] SpecLineRow* row(const std::string& code) const;
@@ -49,6 +50,7 @@ private:
   QToolButton* m_compare;
   QBoxLayout* m_footage = nullptr; ///< the drawing and the list of sources
   CanvasDrawing* m_drawing;
+  SamplePanel* m_sample;
   QLabel* m_held; ///< the limits that are met, in one paragraph
   std::array<Part, 4> m_parts;
 };

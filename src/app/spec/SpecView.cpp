@@ -4,6 +4,7 @@
 #include "app/spec/ChoicePanel.h"
 #include "app/spec/ConsequencePanel.h"
 #include "app/spec/DeliverableList.h"
+#include "app/style/Folders.h"
 #include "app/style/Settings.h"
 
 #include <QHBoxLayout>
@@ -13,8 +14,9 @@
 namespace tromb {
 
 SpecView::SpecView(Session& session, const Actions& actions, const PresetStore& presets, QWidget* parent)
-    : QWidget(parent), m_spec(session), m_list(new DeliverableList(m_spec, this)),
-      m_choices(new ChoicePanel(m_spec, presets, actions, this)), m_consequences(new ConsequencePanel(m_spec, this)) {
+    : QWidget(parent), m_spec(session), m_samples(session.document(), cacheFolder("samples"), cacheFolder("encoders")),
+      m_list(new DeliverableList(m_spec, this)), m_choices(new ChoicePanel(m_spec, presets, actions, this)),
+      m_consequences(new ConsequencePanel(m_spec, m_samples, this)) {
   setObjectName(QStringLiteral("spec"));
   setAccessibleName(tr("Spec"));
   auto* columns = new QHBoxLayout(this);
@@ -31,8 +33,17 @@ SpecView::SpecView(Session& session, const Actions& actions, const PresetStore& 
   columns->addWidget(m_choices, 46);
   columns->addWidget(m_consequences, 61);
   setFocusProxy(m_list);
+  connect(&m_samples, &SampleService::changed, this, &SpecView::takeSamples);
+  takeSamples();
   connect(&m_spec, &Spec::changed, this, [this] {
     if (isVisible()) refresh();
+  });
+}
+
+void SpecView::takeSamples() {
+  m_spec.setMeasuredBytes([this](const Deliverable& deliverable) -> std::optional<int64_t> {
+    const auto point = m_samples.point(deliverable);
+    return point ? std::optional(point->fileBytes) : std::nullopt;
   });
 }
 

@@ -3,6 +3,7 @@
 
 #include "app/actions/Actions.h"
 #include "destination/PresetStore.h"
+#include "model/SampleService.h"
 #include "model/Spec.h"
 
 #include <QWidget>
@@ -21,6 +22,7 @@ class SpecView : public QWidget {
 public:
   SpecView(Session& session, const Actions& actions, const PresetStore& presets, QWidget* parent = nullptr);
 
+  [[nodiscard]] SampleService& samples() { return m_samples; }
   [[nodiscard]] Spec& spec() { return m_spec; }
   [[nodiscard]] DeliverableList& list() { return *m_list; }
   [[nodiscard]] ChoicePanel& choices() { return *m_choices; }
@@ -33,8 +35,10 @@ protected:
 
 private:
   void refresh();
+  void takeSamples(); ///< the sizes that are known by samples have changed
 
   Spec m_spec;
+  SampleService m_samples;
   DeliverableList* m_list;
   ChoicePanel* m_choices;
   ConsequencePanel* m_consequences;

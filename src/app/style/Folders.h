@@ -27,7 +27,8 @@ namespace tromb {
 [[nodiscard]] inline QString recoveryFolder() {
   return folderIn(QStandardPaths::AppLocalDataLocation, "recovery");
 }
-/// What can be made again: "indexes", "lighter", "measured", "posters" and "waveforms" of sources.
+/// What can be made again: "indexes", "lighter", "measured", "posters" and "waveforms" of sources, "samples" of
+/// deliverables.
 [[nodiscard]] inline QString cacheFolder(const char* name) {
   return folderIn(QStandardPaths::CacheLocation, name);
 }

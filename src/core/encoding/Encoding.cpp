@@ -369,6 +369,12 @@ std::optional<int64_t> expectedBytes(const Encoding& e, const Rational& seconds)
   return estimatedBytes(e.bitRate, bitRateOf(e.sound), seconds);
 }
 
+int64_t containerBytes(int64_t pictures, const Rational& secondsOfSound) {
+  constexpr int64_t kBytesAPicture = 13;
+  constexpr int64_t kBytesASecondOfSound = 560;
+  return kBytesAPicture * pictures + Rational::nearestProduct(secondsOfSound, Rational(kBytesASecondOfSound));
+}
+
 Message codecText(const Encoding& e) {
   if (!e.hasPicture()) return say("%1, sound alone", infoOf(*e.sound.codec).name);
   std::string codec(e.info().name);
@@ -412,6 +418,26 @@ Result<int64_t> parseBitRate(std::string_view text) {
 
 std::string bitRateText(int64_t bitRate) {
   return bitRate >= 1'000'000 ? withUnit(double(bitRate) / 1e6, "Mb/s") : withUnit(double(bitRate) / 1e3, "kb/s");
+}
+
+Result<int64_t> parseBytes(std::string_view text) {
+  std::string_view digits = text;
+  const auto without = [&digits](std::string_view end) {
+    if (!digits.ends_with(end)) return false;
+    digits.remove_suffix(end.size());
+    return true;
+  };
+  (void)without("B");
+  const int64_t unit = without("k") ? 1000 : without("M") ? 1'000'000 : without("G") ? 1'000'000'000 : 1;
+  while (without(" ")) {
+  }
+  const auto value = Rational::parseDecimal(digits);
+  constexpr int64_t kMost = 1'000'000'000'000'000;
+  if (!value || *value <= Rational(0) || value->toDouble() * double(unit) > double(kMost) ||
+      value->toDouble() * double(unit) < 1)
+    return fail(ErrorCode::InvalidArgument, say("'%1' is not a size", std::string(text)), {},
+                say("Write bytes, with kB, MB or GB: 100 MB, 700 kB"));
+  return Rational::nearestProduct(*value, Rational(unit));
 }
 
 std::string bytesText(int64_t bytes) {

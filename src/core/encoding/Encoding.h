@@ -117,6 +117,9 @@ struct EncodedPicture {
 [[nodiscard]] int64_t bitRateOf(const SoundEncoding& resolved);
 /// Bytes that picture and sound will take; nothing where that depends on the pictures alone.
 [[nodiscard]] std::optional<int64_t> expectedBytes(const Encoding& resolved, const Rational& seconds);
+/// Bytes that the container itself takes for so many pictures, and for sound within it: the places, lengths and times
+/// of all packets (measured with FFmpeg's muxers, no published source).
+[[nodiscard]] int64_t containerBytes(int64_t pictures, const Rational& secondsOfSound);
 /// "H.264 High, level 4.1": for people.
 [[nodiscard]] Message codecText(const Encoding& resolved);
 
@@ -135,6 +138,8 @@ struct EncodedPicture {
 [[nodiscard]] Result<int64_t> parseBitRate(std::string_view text);
 /// "8 Mb/s", "192 kb/s": for people.
 [[nodiscard]] std::string bitRateText(int64_t bitRate);
+/// Reads "100 MB", "1.5GB", "700k", "2500000": bytes, thousands by thousands, 1 to 10^15.
+[[nodiscard]] Result<int64_t> parseBytes(std::string_view text);
 /// "61.4 MB" (10⁶): for people.
 [[nodiscard]] std::string bytesText(int64_t bytes);
 

@@ -140,13 +140,15 @@ private:
 /// the first one is built: it brings thirty others along, which would slow every start for the few that need it.
 class FilterGraph {
 public:
-  /// For pictures of the size and format of `like`. `filters` as FFmpeg writes them, from [in] on. `beside` is a
-  /// picture that goes in once, at [beside]; may be null. Errors: Unsupported, also where the library is not there.
+  /// For pictures of the size and format of `like`. `filters` as FFmpeg writes them, from [in] on. `beside` is like the
+  /// pictures of a second way in, at [beside]; may be null. Errors: Unsupported, also where the library is not there.
   [[nodiscard]] static Result<FilterGraph> build(const AVFrame& like, const std::string& filters,
                                                  const AVFrame* beside = nullptr);
 
   /// Adds a picture under a time stamp of one tick a unit; null ends the stream. Errors: Unsupported.
-  [[nodiscard]] Status push(const AVFrame* picture, int64_t pts);
+  [[nodiscard]] Status push(const AVFrame* picture, int64_t pts) { return add(m_in, picture, pts); }
+  /// The same at [beside].
+  [[nodiscard]] Status pushBeside(const AVFrame* picture, int64_t pts) { return add(m_beside, picture, pts); }
   /// Returns the next picture that is ready. Returns an empty frame if there is none yet.
   [[nodiscard]] FramePtr pull();
 
@@ -155,9 +157,11 @@ private:
     void operator()(AVFilterGraph* graph) const;
   };
   FilterGraph() = default;
+  [[nodiscard]] static Status add(AVFilterContext* in, const AVFrame* picture, int64_t pts);
   std::unique_ptr<AVFilterGraph, Closer> m_graph;
-  AVFilterContext* m_in = nullptr;  ///< owned by the graph
-  AVFilterContext* m_out = nullptr; ///< owned by the graph
+  AVFilterContext* m_in = nullptr;     ///< owned by the graph
+  AVFilterContext* m_beside = nullptr; ///< owned by the graph; null where there is one way in
+  AVFilterContext* m_out = nullptr;    ///< owned by the graph
 };
 
 } // namespace tromb::av

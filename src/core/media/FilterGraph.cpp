@@ -68,24 +68,17 @@ Result<FilterGraph> FilterGraph::build(const AVFrame& like, const std::string& f
     *end = {allocated(av_strdup(label)), filter, 0, next};
     return end;
   };
-  AVFilterContext* second = nullptr;
   int native = source(&built.m_in, "in", like);
-  if (native >= 0 && beside) native = source(&second, "beside", *beside);
+  if (native >= 0 && beside) native = source(&built.m_beside, "beside", *beside);
   if (native >= 0) native = f.create(&built.m_out, f.named("buffersink"), "out", nullptr, nullptr, graph);
   if (native >= 0) {
-    AVFilterInOut* begins = open("in", built.m_in, second ? open("beside", second, nullptr) : nullptr);
+    AVFilterInOut* begins = open("in", built.m_in, built.m_beside ? open("beside", built.m_beside, nullptr) : nullptr);
     AVFilterInOut* ends = open("out", built.m_out, nullptr);
     native = f.parse(graph, ("[in]" + filters + "[out]").c_str(), &ends, &begins, nullptr);
     f.freeEnds(&begins);
     f.freeEnds(&ends);
   }
   if (native >= 0) native = f.configure(graph, nullptr);
-  if (native >= 0 && second) {
-    const FramePtr copy(allocated(av_frame_clone(beside)));
-    copy->pts = 0;
-    native = f.add(second, copy.get());
-    if (native >= 0) native = f.add(second, nullptr);
-  }
   if (native < 0) return refused(native);
   return built;
 }
@@ -94,10 +87,10 @@ void FilterGraph::Closer::operator()(AVFilterGraph* graph) const {
   loaded().freeGraph(&graph);
 }
 
-Status FilterGraph::push(const AVFrame* picture, int64_t pts) {
+Status FilterGraph::add(AVFilterContext* in, const AVFrame* picture, int64_t pts) {
   const FramePtr copy(picture ? av_frame_clone(picture) : nullptr);
   if (copy) copy->pts = pts;
-  if (const int native = loaded().add(m_in, copy.get()); native < 0) return refused(native);
+  if (const int native = loaded().add(in, copy.get()); native < 0) return refused(native);
   return {};
 }
 

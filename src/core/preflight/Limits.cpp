@@ -17,7 +17,6 @@ namespace {
 
 constexpr double kNearBytes = 0.9; ///< share of the most that is near it
 constexpr double kNearBand = 1.1;  ///< this near to the least or the most of a band
-constexpr double kFilled = 0.96;   ///< share of the most bytes that a bit rate is chosen for
 constexpr double kShape = 0.01;    ///< ratios nearer than this are the same shape
 
 std::string number(double value) {
@@ -40,8 +39,8 @@ template <typename List, typename Value> bool among(const List& list, const Valu
 /// Collects the lines of one deliverable's destination.
 class LimitsOf {
 public:
-  LimitsOf(const Project& project, const Deliverable& d, const Destination& to)
-      : m_project(project), m_d(d), m_e(resolvedEncoding(d)), m_to(to) {}
+  LimitsOf(const Project& project, const Deliverable& d, const Destination& to, const SpecGrounds& grounds)
+      : m_project(project), m_d(d), m_e(resolvedEncoding(d)), m_to(to), m_grounds(grounds) {}
 
   std::vector<SpecLine> lines() {
     if (m_e.hasPicture()) {
@@ -118,7 +117,7 @@ private:
   void bytes() {
     if (m_to.mostBytes <= 0) return;
     const Rational seconds = m_project.duration();
-    const auto ahead = m_project.shots.empty() ? std::nullopt : expectedBytes(m_e, seconds);
+    const auto ahead = m_project.shots.empty() ? std::nullopt : likelyBytes(m_project, m_d, m_grounds);
     if (!ahead) {
       add("limit-bytes", "bytes", Standing::Told, say("File"), say("at most %1", bytesText(m_to.mostBytes)));
       return;
@@ -127,15 +126,12 @@ private:
                               : double(*ahead) > kNearBytes * double(m_to.mostBytes) ? Standing::Near
                                                                                      : Standing::Met;
     std::vector<Fix> fixes;
-    const double sound = double(estimatedBytes(0, bitRateOf(m_e.sound), seconds));
-    const double bits = (double(m_to.mostBytes) * kFilled - sound) * 8 / seconds.toDouble();
-    constexpr int64_t kRound = 50'000;
-    const int64_t rate = int64_t(bits / kRound) * kRound;
-    if (m_e.hasPicture() && m_e.info().takes(RateControl::Variable) && rate >= kRound)
-      fixes.push_back({say("Use %1", bitRateText(rate)), [rate](Deliverable& each) {
-                         chooseRateControl(each, RateControl::Variable);
-                         chooseBitRate(each, rate);
-                       }});
+    const auto fit = [most = m_to.mostBytes, seconds](Deliverable& each) {
+      (void)chooseFileBytes(each, most, seconds, true); // as it is where that cannot be
+    };
+    Deliverable fitting = m_d;
+    if (chooseFileBytes(fitting, m_to.mostBytes, seconds, true))
+      fixes.push_back({say("Use %1", bitRateText(fitting.encoding.bitRate)), fit});
     add("limit-bytes", "bytes", standing, say("File"), say("%1 of %2", bytesText(*ahead), bytesText(m_to.mostBytes)),
         standing == Standing::Broken ? std::move(fixes) : std::vector<Fix>());
   }
@@ -250,15 +246,22 @@ private:
   const Deliverable& m_d;
   const Encoding m_e;
   const Destination& m_to;
+  const SpecGrounds& m_grounds;
   std::vector<SpecLine> m_lines;
 };
 
 } // namespace
 
-std::vector<SpecLine> limitLines(const Project& project, const Deliverable& d) {
+std::optional<int64_t> likelyBytes(const Project& project, const Deliverable& d, const SpecGrounds& grounds) {
+  if (grounds.measuredBytes)
+    if (const auto measured = grounds.measuredBytes(d)) return measured;
+  return expectedBytes(resolvedEncoding(d), project.duration());
+}
+
+std::vector<SpecLine> limitLines(const Project& project, const Deliverable& d, const SpecGrounds& grounds) {
   const auto to = destination(d.destination);
   if (!to) return {};
-  return LimitsOf(project, d, *to).lines();
+  return LimitsOf(project, d, *to, grounds).lines();
 }
 
 } // namespace tromb

@@ -192,15 +192,17 @@ void addSize(const Project& project, const Deliverable& d, const Encoding& e, co
                      {}});
     return;
   }
-  const auto bytes = expectedBytes(e, length);
-  lines.push_back(
-      {"bytes",
-       SpecTopic::Size,
-       Standing::Told,
-       say("File"),
-       bytes ? say("about %1 for %2", bytesText(*bytes), clockText(length)) : say("depends on the pictures"),
-       {},
-       {}});
+  const bool measured = grounds.measuredBytes && grounds.measuredBytes(d);
+  const auto bytes = likelyBytes(project, d, grounds);
+  lines.push_back({"bytes",
+                   SpecTopic::Size,
+                   Standing::Told,
+                   say("File"),
+                   measured ? say("%1 for %2, by a sample", bytesText(*bytes), clockText(length))
+                   : bytes  ? say("about %1 for %2", bytesText(*bytes), clockText(length))
+                            : say("depends on the pictures: a sample tells"),
+                   {},
+                   {}});
   if (bytes)
     lines.push_back(
         {"sending",
@@ -306,7 +308,7 @@ std::vector<SpecLine> specLines(const Project& project, const Footage& footage, 
   addSources(project, footage, d, lines);
   addPlaying(d, e, lines);
   addSize(project, d, e, grounds, lines);
-  for (SpecLine& line : limitLines(project, d)) lines.push_back(std::move(line));
+  for (SpecLine& line : limitLines(project, d, grounds)) lines.push_back(std::move(line));
   return lines;
 }
 

@@ -5,6 +5,7 @@
 #include "project/Project.h"
 
 #include <functional>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -28,9 +29,9 @@ enum class Severity { Note, Warning, Error };
 
 /// One consequence of the choices in a deliverable, for the footage at hand.
 struct SpecLine {
-  std::string
-      code; ///< Stable word: source, level, players, work, memory, buffer, density, bytes, sending, settings, or
-            ///< limit-canvas, -rate, -length, -bytes, -codec, -container, -colour, -bit-rate, -sound, -loudness.
+  /// Stable word: source, size, level, players, work, memory, buffer, density, bytes, sending, settings, or
+  /// limit-canvas, -rate, -length, -bytes, -codec, -container, -colour, -bit-rate, -sound, -loudness.
+  std::string code;
   SpecTopic topic = SpecTopic::Playing;
   Standing standing = Standing::Told;
   Message what;   ///< "Level"
@@ -43,6 +44,8 @@ struct SpecLine {
 /// What the lines rest on beside the project.
 struct SpecGrounds {
   int64_t lineSpeed = 20'000'000; ///< bits a second, up, of the line that files are sent over
+  /// Bytes of the file by a sample encode, where there is one; may be empty.
+  std::function<std::optional<int64_t>(const Deliverable& deliverable)> measuredBytes = {};
 };
 
 } // namespace tromb

@@ -21,6 +21,10 @@ void chooseColour(Deliverable& deliverable, const ColourTags& colour);
 void chooseRateControl(Deliverable& deliverable, RateControl control);
 /// The average bit rate in bits a second; peak and buffer follow it.
 void chooseBitRate(Deliverable& deliverable, int64_t bitRate);
+/// The average bit rate, in two passes where the codec has them, with which a file of some length has at most so many
+/// bytes, and hardly less. `sound`: something is heard in it. Errors: InvalidArgument where the codec settles its size
+/// itself, and where that is too little for any picture, with what would do; nothing is changed then.
+[[nodiscard]] Status chooseFileBytes(Deliverable& deliverable, int64_t bytes, const Rational& seconds, bool sound);
 /// Encoders in graphics hardware are told less than those in software: the rest becomes usual.
 void chooseHardware(Deliverable& deliverable, bool hardware);
 void chooseSoundPlace(Deliverable& deliverable, SoundPlace place);

@@ -3,6 +3,7 @@
 
 #include "Error.h"
 #include "media/Frame.h"
+#include "time/Rational.h"
 
 #include <string>
 #include <string_view>

@@ -4,7 +4,6 @@
 #include "io/AtomicFile.h"
 #include "media/Av.h"
 #include "media/Frame.h"
-#include "picture/PictureReader.h"
 #include "picture/PlanarFrame.h"
 
 #include <algorithm>
@@ -67,15 +66,25 @@ Result<Composer> composerFor(const PlanPiece& piece) {
   return composer;
 }
 
-Result<Frame> renderFrame(const Plan& plan, int64_t n) {
-  const Plan::At at = plan.at(n);
-  auto reader = PictureReader::open(at.piece->reading);
-  if (!reader) return tl::unexpected(reader.error());
-  const auto picture = reader->frameAt(at.sourceFrame);
+Result<Frame> PlanPictures::at(int64_t n) {
+  const Plan::At at = m_plan.at(n);
+  if (at.piece != m_piece) {
+    m_piece = nullptr;
+    auto reader = PictureReader::open(at.piece->reading, {.stop = m_stop});
+    if (!reader) return tl::unexpected(reader.error());
+    auto composer = composerFor(*at.piece);
+    if (!composer) return tl::unexpected(composer.error());
+    m_reader.emplace(std::move(*reader));
+    m_composer.emplace(std::move(*composer));
+    m_piece = at.piece;
+  }
+  const auto picture = m_reader->frameAt(at.sourceFrame);
   if (!picture) return picture;
-  auto composer = composerFor(*at.piece);
-  if (!composer) return tl::unexpected(composer.error());
-  return composer->compose(*picture, at.piece->placements(at.frame, plan.rate()));
+  return m_composer->compose(*picture, at.piece->placements(at.frame, m_plan.rate()));
+}
+
+Result<Frame> renderFrame(const Plan& plan, int64_t n) {
+  return PlanPictures(plan).at(n);
 }
 
 Result<ScreenPicture> toScreen(const Frame& picture, Size most) {
@@ -85,6 +94,10 @@ Result<ScreenPicture> toScreen(const Frame& picture, Size most) {
   const auto rgb = toRgb(picture, {0, 0, double(picture->width), double(picture->height)}, size);
   if (!rgb) return tl::unexpected(rgb.error());
   return ScreenPicture{size, interleaved(**rgb, {2, 1, 0, -1}), false};
+}
+
+Result<ScreenPicture> toScreen(const Frame& picture) {
+  return toScreen(picture, {picture->width, picture->height});
 }
 
 Result<ScreenPicture> resampled(const uint8_t* bytes, ptrdiff_t stride, Size size, const RectF& part, Size to,

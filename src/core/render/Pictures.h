@@ -3,9 +3,11 @@
 
 #include "media/Frame.h"
 #include "picture/Composer.h"
+#include "picture/PictureReader.h"
 #include "render/Plan.h"
 
 #include <cstdint>
+#include <optional>
 #include <stop_token>
 #include <vector>
 
@@ -13,6 +15,23 @@ namespace tromb {
 
 /// What composes a shot in its deliverable. Reads the picture under it, where there is one. Errors: those of the file.
 [[nodiscard]] Result<Composer> composerFor(const PlanPiece& piece);
+
+/// The pictures that an export encodes, before the encoder, one by one: quick where the frames that are asked for
+/// ascend. One thread at a time. The plan must outlive it.
+class PlanPictures {
+public:
+  /// `stop` ends every call, also later ones, with Cancelled.
+  explicit PlanPictures(const Plan& plan, std::stop_token stop = {}) : m_plan(plan), m_stop(std::move(stop)) {}
+  /// Frame `n` of the plan, in [0, frameCount). Errors: those of PictureReader and Composer.
+  [[nodiscard]] Result<Frame> at(int64_t n);
+
+private:
+  const Plan& m_plan;
+  std::stop_token m_stop;
+  const PlanPiece* m_piece = nullptr; ///< the one that reader and composer are of
+  std::optional<PictureReader> m_reader;
+  std::optional<Composer> m_composer;
+};
 
 /// The picture that an export encodes as frame `n` of the plan, before the encoder. Opens the source anew.
 [[nodiscard]] Result<Frame> renderFrame(const Plan& plan, int64_t n);
@@ -27,6 +46,7 @@ struct ScreenPicture {
 
 /// A canvas or any decoded picture as the screen shows it, scaled to the largest size of its shape within `most`.
 [[nodiscard]] Result<ScreenPicture> toScreen(const Frame& picture, Size most);
+[[nodiscard]] Result<ScreenPicture> toScreen(const Frame& picture); ///< pixel for pixel
 
 /// Part of a picture for screens (four bytes a pixel as in ScreenPicture, `stride` bytes a row) at another size, as
 /// Scaler makes it. `part` lies inside it.

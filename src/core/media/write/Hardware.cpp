@@ -5,14 +5,18 @@
 #include "io/CacheFolder.h"
 #include "media/Av.h"
 #include "media/CanvasFrame.h"
+#include "media/Likeness.h"
+#include "media/read/PacketDecoder.h"
 #include "media/write/EncoderProcess.h"
 #include "media/write/PictureEncoder.h"
 
 #include <algorithm>
 #include <cmath>
 #include <filesystem>
+#include <limits>
 #include <map>
 #include <mutex>
+#include <optional>
 #include <sys/utsname.h>
 
 namespace tromb {
@@ -22,7 +26,7 @@ namespace fs = std::filesystem;
 
 constexpr Size kTrialSize{640, 352}; // whole blocks of all codecs, and no encoder's smallest
 constexpr int kTrialPictures = 10;
-constexpr double kLeastTrialDb = 28; ///< of luma; good encoders give above 35 here, and broken ones under 15
+constexpr double kLeastTrialDb = 28; ///< good encoders give above 35 here, and broken ones under 15
 
 /// A soft pattern that moves: every encoder holds it.
 Frame trialPicture(const CanvasFormat& format, int number) {
@@ -46,47 +50,23 @@ Frame trialPicture(const CanvasFormat& format, int number) {
   return frame;
 }
 
-/// Luma of both in decibels of 8 bits.
-double likeness(const AVFrame& a, const AVFrame& b, int depth) {
-  double sum = 0;
-  for (int y = 0; y < kTrialSize.height; ++y) {
-    const uint8_t* one = a.data[0] + ptrdiff_t(y) * a.linesize[0];
-    const uint8_t* other = b.data[0] + ptrdiff_t(y) * b.linesize[0];
-    for (int x = 0; x < kTrialSize.width; ++x) {
-      const double difference =
-          depth == 8
-              ? double(one[x]) - other[x]
-              : (double(reinterpret_cast<const uint16_t*>(one)[x]) - reinterpret_cast<const uint16_t*>(other)[x]) /
-                    (1 << (depth - 8));
-      sum += difference * difference;
-    }
-  }
-  const double mean = sum / (double(kTrialSize.width) * kTrialSize.height);
-  return mean == 0 ? 99 : 10 * std::log10(255.0 * 255.0 / mean);
-}
-
-/// Decodes packets and compares them with what went in; why not, or nothing.
+/// Compares pictures that were encoded with what went in; why not, or nothing.
 class TrialReading {
 public:
-  TrialReading(const PictureEncoder& encoder, const CanvasFormat& format) : m_format(format) {
-    const AVCodec* codec = avcodec_find_decoder(encoder.context().codec_id);
-    av::ParametersPtr parameters(av::allocated(avcodec_parameters_alloc()));
-    if (!codec || avcodec_parameters_from_context(parameters.get(), &encoder.context()) < 0) return;
-    m_decoder.reset(av::allocated(avcodec_alloc_context3(codec)));
-    if (avcodec_parameters_to_context(m_decoder.get(), parameters.get()) < 0 ||
-        avcodec_open2(m_decoder.get(), codec, nullptr) < 0)
-      m_decoder.reset();
-  }
-  void take(AVPacket* packet) {
-    if (!m_decoder || avcodec_send_packet(m_decoder.get(), packet) < 0) return;
-    av::FramePtr frame(av::allocated(av_frame_alloc()));
-    while (avcodec_receive_frame(m_decoder.get(), frame.get()) >= 0) {
-      if (frame->width != kTrialSize.width || frame->height != kTrialSize.height ||
-          frame->format != pixelFormatOf(m_format))
-        return;
-      const Frame wanted = trialPicture(m_format, m_seen++);
-      m_worst = std::min(m_worst, likeness(*frame, *wanted.get(), m_format.depth));
+  explicit TrialReading(const CanvasFormat& format) : m_format(format) {}
+  Status take(const Frame& picture) {
+    if (picture->width != kTrialSize.width || picture->height != kTrialSize.height ||
+        picture->format != pixelFormatOf(m_format))
+      return fail(ErrorCode::Decoder, say("its pictures are not what went in"));
+    if (!m_meter) {
+      auto meter = LikenessMeter::create(picture);
+      if (!meter) return tl::unexpected(meter.error());
+      m_meter.emplace(std::move(*meter));
     }
+    const auto found = m_meter->compare(picture, trialPicture(m_format, m_seen++));
+    if (!found) return tl::unexpected(found.error());
+    m_worst = std::min(m_worst, peakSignalToNoise(found->error, m_format.depth));
+    return {};
   }
   [[nodiscard]] Message fault() const {
     if (m_seen != kTrialPictures) return say("%1 of %2 pictures can be read", m_seen, kTrialPictures);
@@ -96,9 +76,9 @@ public:
 
 private:
   CanvasFormat m_format;
-  av::CodecPtr m_decoder;
+  std::optional<LikenessMeter> m_meter;
   int m_seen = 0;
-  double m_worst = 99;
+  double m_worst = std::numeric_limits<double>::infinity();
 };
 
 /// `keep` becomes false where the encoder itself says that it cannot, which costs little to hear again and may be for
@@ -118,16 +98,16 @@ Message tried(Codec codec, const HardwareEncoder& encoder, const Samples& sample
   stream.hardware = &encoder;
   auto opened = PictureEncoder::open(stream, {}, true);
   if (!opened) return because(opened.error());
-  TrialReading reading(*opened, stream.picture.format);
-  const PacketSink sink = [&](AVPacket& packet) {
-    reading.take(&packet);
-    return Status();
-  };
+  auto decoder = PacketDecoder::open(opened->context());
+  if (!decoder) return because(decoder.error());
+  TrialReading reading(stream.picture.format);
+  const PacketDecoder::Take take = [&](const Frame& seen) { return reading.take(seen); };
+  const PacketSink sink = [&](AVPacket& packet) { return decoder->add(packet, take); };
   for (int n = 0; n < kTrialPictures; ++n)
     if (const Status done = opened->add(trialPicture(stream.picture.format, n), 1, sink); !done)
       return because(done.error());
   if (const Status done = opened->finish(sink); !done) return because(done.error());
-  reading.take(nullptr);
+  if (const Status done = decoder->finish(take); !done) return because(done.error());
   return reading.fault();
 }
 

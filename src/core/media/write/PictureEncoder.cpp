@@ -133,6 +133,10 @@ Result<PictureEncoder> PictureEncoder::open(const PictureStream& stream, const s
   if (!filters.empty()) {
     auto built = av::FilterGraph::build(*like, filters, log ? log->palette.get() : nullptr);
     if (!built) return tl::unexpected(built.error());
+    if (log && log->palette) {
+      if (const Status given = built->pushBeside(log->palette.get(), 0); !given) return tl::unexpected(given.error());
+      if (const Status ended = built->pushBeside(nullptr, 0); !ended) return tl::unexpected(ended.error());
+    }
     state->filters.emplace(std::move(*built));
   }
   c.pix_fmt = AVPixelFormat(pixelFormat);
