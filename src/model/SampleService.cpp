@@ -22,6 +22,7 @@ SampleService::SampleService(Document& document, const QString& folder, const QS
   connect(&document, &Document::aboutToReset, this, [this] {
     m_shots.clear();
     m_reports.clear(); // pictures of another project
+    m_settings.clear();
     m_fault.clear();
     cancel();
   });
@@ -29,7 +30,9 @@ SampleService::SampleService(Document& document, const QString& folder, const QS
 
 std::string SampleService::keyOf(const Deliverable& deliverable) const {
   if (m_shots.empty()) m_shots = cacheName(sampledShots(m_document.project(), m_document.footage()));
-  return m_shots + sampledSettings(deliverable);
+  auto [at, fresh] = m_settings.try_emplace(deliverable.id);
+  if (fresh || at->second.first != deliverable) at->second = {deliverable, cacheName(sampledSettings(deliverable))};
+  return m_shots + at->second.second;
 }
 
 const SampleReport* SampleService::report(const Deliverable& deliverable) const {
@@ -51,7 +54,7 @@ void SampleService::begin(const std::string& deliverableId) {
   if (!d) return;
   m_worker.stop();
   m_fault.clear();
-  m_subject = deliverableId;
+  m_subject = m_faulty = deliverableId;
   m_fraction = 0;
   const auto take = [this, key = keyOf(*d)](const Result<SampleReport>& made) {
     if (!made) {

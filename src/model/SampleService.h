@@ -33,8 +33,10 @@ public:
   [[nodiscard]] bool busy() const { return !m_subject.empty(); }
   [[nodiscard]] const std::string& subject() const { return m_subject; } ///< id of the deliverable that is encoded
   [[nodiscard]] double fraction() const { return m_fraction; }           ///< 0 to 1
-  /// Why the last one came to nothing; empty where it did not.
-  [[nodiscard]] const QString& fault() const { return m_fault; }
+  /// Why the last one of a deliverable came to nothing; empty where it did not.
+  [[nodiscard]] QString fault(const std::string& deliverableId) const {
+    return m_faulty == deliverableId ? m_fault : QString();
+  }
 
 signals:
   void progressed();
@@ -47,11 +49,14 @@ private:
   Document& m_document;
   SampleStore m_store;
   std::string m_trialFolder;
+  /// Texts that are long to make, by Deliverable::id, with what they were made of.
+  mutable std::map<std::string, std::pair<Deliverable, std::string>> m_settings;
   mutable std::string m_shots; ///< digest of what is sampled of the project; empty until it is needed
   mutable std::map<std::string, std::unique_ptr<SampleReport>> m_reports; ///< by key; null where the disk has none
   std::string m_subject;
   double m_fraction = 0;
   QString m_fault;
+  std::string m_faulty; ///< id of the deliverable that the fault is of
   Worker m_worker;
 };
 

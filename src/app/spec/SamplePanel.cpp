@@ -131,8 +131,9 @@ void SamplePanel::refresh() {
   if (report) m_curve->show(report->rungs, point, knee);
   const Encoding e = resolvedEncoding(*d);
   QString words;
-  if (!m_samples.fault().isEmpty() && !mine)
-    words = m_samples.fault();
+  const QString fault = mine ? QString() : m_samples.fault(d->id);
+  if (!fault.isEmpty())
+    words = fault;
   else if (mine)
     words = tr("The hardest seconds are encoded …");
   else if (!report)
@@ -144,7 +145,7 @@ void SamplePanel::refresh() {
                 .arg(settingSaid(e), QString::fromStdString(bytesText(point->fileBytes)),
                      QLocale().toString(point->ssim, 'f', 3), decibelsSaid(point->psnr));
   constexpr double kSame = 1e-3; // of a setting
-  if (knee && point && !mine && !knee->within && m_samples.fault().isEmpty())
+  if (knee && point && !mine && !knee->within && fault.isEmpty())
     words += std::abs(knee->setting / settingOf(report->rungs.front().encoding) - 1) < kSame
                  ? tr(" · fewer bits would do")
                  : tr(" · more bits would help");

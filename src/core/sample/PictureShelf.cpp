@@ -13,8 +13,10 @@
 namespace tromb {
 namespace {
 
+/// On disk: what is temporary often lies in memory (Filesystem Hierarchy Standard 3.0, 5.15).
 std::string folderOfShelves() {
   std::error_code status;
+  if (std::filesystem::is_directory("/var/tmp", status) && ::access("/var/tmp", W_OK) == 0) return "/var/tmp";
   const std::string path = std::filesystem::temp_directory_path(status).string();
   return status ? "/tmp" : path;
 }

@@ -18,7 +18,7 @@
 namespace tromb {
 namespace {
 
-constexpr int64_t kMostShelfBytes = 1'000'000'000;
+constexpr int64_t kMostShelfBytes = 2'000'000'000;
 constexpr double kProbeShare = 0.2; ///< of the time
 constexpr double kShelfShare = 0.1;
 constexpr int kRungsEachWay = 2;

@@ -42,7 +42,7 @@ struct SampleRequest {
 
 /// Encodes the seconds of a plan that are hardest, and some that are typical, with each encoding; decodes them and
 /// compares them with the plan's own pictures. Their size is that of the whole file, from what the typical ones take.
-/// The pictures wait on disk in a temporary folder, a gigabyte at most. Errors: Unsupported for loops and for sound
+/// The pictures wait on disk, two gigabytes at most. Errors: Unsupported for loops and for sound
 /// alone; CannotWrite; Encoder; Decoder; those of the sources; Cancelled. Thread-safe.
 [[nodiscard]] Result<SampleReport> encodeSample(const SampleRequest& request, std::stop_token stop = {});
 
