@@ -41,7 +41,7 @@ public:
     if (m_json)
       context.out << toJson(*report, knee).dump(2, ' ', false, Json::error_handler_t::replace) << "\n";
     else
-      say(context.err, *report, knee);
+      tell(context.err, *report, knee);
     return kDone;
   }
 
@@ -68,11 +68,7 @@ private:
               {"stretches", Json::array()},
               {"rungs", Json::array()}};
     for (const SampleStretch& each : report.stretches)
-      json["stretches"].push_back({{"firstFrame", each.first},
-                                   {"frames", each.count},
-                                   {"share", each.share},
-                                   {"factor", each.factor},
-                                   {"hardest", each.hardest}});
+      json["stretches"].push_back({{"firstFrame", each.first}, {"frames", each.count}, {"hardest", each.hardest}});
     for (const SampleRung& rung : report.rungs)
       json["rungs"].push_back({{"setting", settingOf(rung.encoding)},
                                {"fileBytes", rung.fileBytes},
@@ -84,7 +80,7 @@ private:
     return json;
   }
 
-  void say(std::ostream& err, const SampleReport& report, const std::optional<Knee>& knee) const {
+  void tell(std::ostream& err, const SampleReport& report, const std::optional<Knee>& knee) const {
     for (const SampleRung& rung : report.rungs)
       err << (settingOf(rung.encoding) == m_setting ? "  > " : "    ") << settingText(rung.encoding) << ": about "
           << bytesText(rung.fileBytes) << ", SSIM " << std::to_string(rung.ssim).substr(0, 6) << " where it is hardest"

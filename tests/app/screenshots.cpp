@@ -17,6 +17,7 @@
 #include "app/spec/SampleDialog.h"
 #include "app/spec/SpecView.h"
 #include "app/style/Theme.h"
+#include "project/Choices.h"
 
 #include <QAction>
 #include <QApplication>
@@ -72,6 +73,10 @@ int main(int argc, char** argv) {
     window.showView(tromb::MainWindow::View::Spec);
     settle(window);
     shoot(window, "look-spec");
+    spec.change(QStringLiteral("few bits"), [](Deliverable& d) {
+      chooseRateControl(d, tromb::RateControl::ConstantQuality);
+      d.encoding.crf = 26;
+    });
     sample(window);
     shoot(window, "look-spec-sample");
     {
@@ -81,6 +86,7 @@ int main(int argc, char** argv) {
       runUntil([] { return false; }, 300);
       shoot(closer, "look-spec-closer");
     }
+    window.document().undoStack().undo();
     window.session().selectDeliverables({0, 1, 3});
     settle(window);
     shoot(window, "look-spec-several");

@@ -13,6 +13,7 @@
 #include "destination/Destination.h"
 #include "destination/NewDeliverable.h"
 #include "geometry/LegalSize.h"
+#include "io/Digest.h"
 #include "media/read/Probe.h"
 #include "project/Choices.h"
 #include "support/Patience.h"
@@ -447,14 +448,66 @@ private slots:
     QCOMPARE(closer.view().corner(), corner);
     closer.close();
   }
+  // A curve that was kept on another day, its knee between two of its settings: taken over by a key, for the
+  // deliverable whose curve it is and for no other.
+  void kneesAreTakenOver_data() {
+    QTest::addColumn<bool>("byQuality");
+    QTest::newRow("constant quality") << true;
+    QTest::newRow("average bit rate") << false;
+  }
+  void kneesAreTakenOver() {
+    QFETCH(bool, byQuality);
+    add("vertical-story");
+    add("square-feed-post");
+    showSpec({0, 1});
+    m_window->spec().spec().change({}, [&](Deliverable& d) {
+      chooseRateControl(d, byQuality ? RateControl::ConstantQuality : RateControl::Variable);
+      if (!byQuality) chooseBitRate(d, 4'000'000);
+    });
+    const Deliverable before = deliverable(1);
+    // Gains of 0.008 and 0.002 for twice the bytes, so that 0.004 lies two thirds of the way between their middles.
+    const double likeness[] = {0.9, 0.908, 0.91, 0.911};
+    SampleReport report;
+    for (int i = 0; i < 4; ++i) {
+      SampleRung rung;
+      rung.encoding = resolvedEncoding(deliverable(0));
+      rung.encoding.crf = 32 - 4 * i;
+      rung.encoding.bitRate = 1'000'000 << i;
+      rung.fileBytes = 1'000'000 << i;
+      rung.ssim = likeness[i];
+      rung.psnr = 40;
+      report.rungs.push_back(rung);
+    }
+    SampleStore(folderIn(QStandardPaths::CacheLocation, "samples").toStdString())
+        .keep(cacheName(sampledShots(document().project(), document().footage())) +
+                  cacheName(sampledSettings(deliverable(0))),
+              report);
+    m_window->spec().spec().change({}, [](Deliverable& d) { d.encoding.title = "Film"; }); // it looks again
+    QPushButton* take = nullptr;
+    const QString words = byQuality ? QStringLiteral("Use quality 27.5") : QStringLiteral("Use 2.2 Mb/s");
+    const auto found = [&] {
+      for (QPushButton* each : m_window->spec().consequences().findChildren<QPushButton*>())
+        if (each->isVisible() && each->text() == words) take = each;
+      return take != nullptr;
+    };
+    QTRY_VERIFY2(found(), qPrintable(words));
+    take->setFocus();
+    QTest::keyClick(take, Qt::Key_Space);
+    if (byQuality)
+      QCOMPARE(deliverable(0).encoding.crf, std::optional(27.5));
+    else
+      QCOMPARE(deliverable(0).encoding.bitRate, int64_t(2'200'000));
+    QCOMPARE(deliverable(1).encoding.crf, before.encoding.crf);
+    QCOMPARE(deliverable(1).encoding.bitRate, before.encoding.bitRate);
+  }
   // A size that the file is to keep within: the bit rate follows, in two passes, for all that are chosen.
   void sizesAreKeptTo_data() {
     QTest::addColumn<QString>("typed");
-    QTest::addColumn<qint64>("least"); // bit/s that the picture gets for 20 s with 192 kb/s of sound
+    QTest::addColumn<qint64>("least"); // bit/s that the picture gets for 20 s without sound
     QTest::addColumn<qint64>("most");
-    QTest::newRow("a size") << "10 MB" << qint64(3'600'000) << qint64(3'808'000);
-    QTest::newRow("a time at 20 Mb/s") << "2 s" << qint64(1'700'000) << qint64(1'808'000);
-    QTest::newRow("too little") << "100 kB" << qint64(0) << qint64(0);
+    QTest::newRow("a size") << "10 MB" << qint64(3'800'000) << qint64(4'000'000);
+    QTest::newRow("a time at 20 Mb/s") << "2 s" << qint64(1'900'000) << qint64(2'000'000);
+    QTest::newRow("too little") << "20 kB" << qint64(0) << qint64(0);
     QTest::newRow("nonsense") << "much" << qint64(0) << qint64(0);
   }
   void sizesAreKeptTo() {

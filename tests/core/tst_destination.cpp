@@ -100,6 +100,13 @@ private slots:
     QVERIFY(*parseDestination(destinationText(*read)) == *read);
     for (const Destination& d : destinationData()->destinations)
       QVERIFY2(*parseDestination(destinationText(d)) == d, d.id.c_str());
+    Json all = good(); // that the whole picture is safe is a statement as well, and keeps its reason
+    all["safe"] = {{"left", 0}, {"top", 0}, {"right", 0}, {"bottom", 0}};
+    all["because"]["safe"] = all["because"]["rates"];
+    const auto whole = parseDestination(all.dump());
+    QVERIFY2(whole, whole ? "" : sentence(whole.error()).c_str());
+    const auto again = parseDestination(destinationText(*whole));
+    QVERIFY2(again, again ? "" : sentence(again.error()).c_str());
   }
 
   // Damaged, contradictory, huge and future files are refused with the place, and hide no other.
@@ -124,6 +131,10 @@ private slots:
     row("longer than longest", "/length/least", "90/1", "less than the least");
     row("no such codec", "/codecs/0", "mpeg17", "'mpeg17' is not known");
     row("no codec", "/codecs", Json::array(), "at /codecs");
+    row("a length that limits nothing", "/length", {{"least", "0/1"}, {"mist", "60/1"}}, "at /length");
+    row("no colours", "/colours", Json::array(), "at /colours");
+    row("no bands", "/bitRates", Json::array(), "at /bitRates");
+    row("nothing covered", "/covered", Json::array(), "at /covered");
     row("a codec without a container", "/codecs/0", "vp9", "none of the containers");
     row("colours without a codec", "/colours", Json::array({"pq"}), "carries HDR");
     row("a band that falls", "/bitRates",

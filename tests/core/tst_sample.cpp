@@ -22,6 +22,7 @@ using namespace tromb;
 
 using Change = void (*)(Project&);
 Q_DECLARE_METATYPE(Change)
+Q_DECLARE_METATYPE(tromb::Samples)
 
 namespace {
 
@@ -94,7 +95,7 @@ class TestSample : public QObject {
   }
 
 private slots:
-  // Rec. ITU-T P.910, 7.7, as FFmpeg's own filter has it, frame by frame.
+  // Rec. ITU-T P.910, as FFmpeg's own filter has it, frame by frame.
   void informationIsTheStandards_data() {
     QTest::addColumn<QString>("drawn");
     QTest::addColumn<QString>("pixels");
@@ -370,6 +371,8 @@ private slots:
     row(
         "name", [](Project& p) { p.deliverables[0].name = "another"; }, true);
     row(
+        "a shot's name", [](Project& p) { p.shots[0].name = "another"; }, true);
+    row(
         "title", [](Project& p) { p.deliverables[0].encoding.title = "Film"; }, true);
     row(
         "speed", [](Project& p) { p.deliverables[0].encoding.speed = "slow"; }, false);
@@ -395,6 +398,33 @@ private slots:
     QCOMPARE(key(before) == key(after), same);
   }
 
+  // Whatever a codec can hold has a sample, and what loses nothing is told to be equal.
+  void everyFormatHasOne_data() {
+    QTest::addColumn<Codec>("codec");
+    QTest::addColumn<Samples>("samples");
+    for (const PictureCodec& codec : pictureCodecs())
+      for (const Samples& samples : codec.samples)
+        if (!codec.loop)
+          QTest::addRow("%s, %d bits, %d", std::string(codec.name).c_str(), samples.depth, int(samples.chroma))
+              << codec.codec << samples;
+  }
+  void everyFormatHasOne() {
+    QFETCH(Codec, codec);
+    QFETCH(Samples, samples);
+    Project project = square(clip(kEven, 2), {});
+    Deliverable& d = project.deliverables[0];
+    d.encoding.sound.place = SoundPlace::None;
+    d.canvas = {256, 128}; // not less than any encoder takes
+    chooseCodec(d, codec);
+    chooseSamples(d, samples);
+    const auto& speeds = infoOf(codec).speeds;
+    if (!speeds.empty()) d.encoding.speed = speeds.front();
+    const auto report = encodeSample({planOf(project), {}});
+    QVERIFY2(report.has_value(), report ? "" : sentence(report.error()).c_str());
+    const SampleRung& only = report->rungs.front();
+    QVERIFY2(only.ssim > 0.8, qPrintable(QString::number(only.ssim)));
+    QCOMPARE(std::isinf(only.psnr), codec == Codec::Ffv1);
+  }
   void otherThingsAreSaid() {
     const Project project = square(clip(kEven, 6), quality(25));
     std::stop_source stop;

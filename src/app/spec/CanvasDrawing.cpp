@@ -14,6 +14,7 @@ CanvasDrawing::CanvasDrawing(QWidget* parent) : QWidget(parent) {
   setAccessibleName(tr("The canvas and the pictures of the sources, to scale"));
   setMinimumSize(150, 120);
   setMaximumHeight(280);
+  setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Expanding); // large where there is room, and never what scrolls
 }
 
 void CanvasDrawing::show(const Deliverable& deliverable, const std::vector<SourceInCanvas>& sources) {

@@ -17,7 +17,7 @@ public:
   explicit CanvasDrawing(QWidget* parent = nullptr);
   void show(const Deliverable& deliverable, const std::vector<SourceInCanvas>& sources);
   [[nodiscard]] std::vector<PaintedPart> paintedParts() const override;
-  [[nodiscard]] QSize sizeHint() const override { return {210, 250}; }
+  [[nodiscard]] QSize sizeHint() const override { return {210, 150}; }
 
 protected:
   void paintEvent(QPaintEvent* event) override;

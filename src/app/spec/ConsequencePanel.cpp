@@ -75,7 +75,10 @@ ConsequencePanel::ConsequencePanel(Spec& spec, SampleService& samples, QWidget* 
   auto* sources = list(SpecTopic::Source, tr("Your footage in it"));
   static_cast<QVBoxLayout*>(sources->layout())->addStretch();
   area->setWidget(sources);
-  footage->addWidget(m_drawing, 2, Qt::AlignTop);
+  auto* drawing = new QVBoxLayout;
+  drawing->addWidget(m_drawing, 1);
+  drawing->addStretch(0);
+  footage->addLayout(drawing, 2);
   footage->addWidget(area, 4);
   rows->addLayout(footage, 1);
   rows->addWidget(list(SpecTopic::Playing, tr("To play it")));

@@ -83,7 +83,8 @@ void SampleCurve::paintEvent(QPaintEvent*) {
   painter.drawLine(room.topLeft(), room.bottomLeft());
   painter.setPen(theme.faint);
   const auto beside = [&](double ssim) {
-    const double y = placeOf(m_rungs.front().fileBytes, ssim).y();
+    // The lowest stands on the line, clear of the sizes below it.
+    const double y = std::min(placeOf(m_rungs.front().fileBytes, ssim).y(), room.bottom() - letters.height() / 2.0);
     painter.drawText(QRectF(0, y - letters.height() / 2.0, room.left() - 6, letters.height()),
                      Qt::AlignRight | Qt::AlignVCenter, likenessSaid(ssim));
   };

@@ -15,6 +15,7 @@
 #include <QProgressBar>
 #include <QPushButton>
 #include <QVBoxLayout>
+#include <algorithm>
 #include <cmath>
 
 namespace tromb {
@@ -38,6 +39,17 @@ double settingOf(const Encoding& e) {
   return *e.rateControl == RateControl::ConstantQuality ? *e.crf : double(e.bitRate);
 }
 
+/// An encoding at the knee of its own curve.
+Encoding atKnee(Encoding e, const Knee& knee) {
+  constexpr double kHalf = 0.5;                               // finer steps of quality are not told apart
+  const int64_t step = knee.setting < 1e6 ? 10'000 : 100'000; // so that it is what is read on the button
+  if (*e.rateControl == RateControl::ConstantQuality)
+    e.crf = e.info().quality.whole ? std::round(knee.setting) : std::round(knee.setting / kHalf) * kHalf;
+  else
+    e.bitRate = std::max<int64_t>(1, std::llround(knee.setting / double(step))) * step;
+  return e;
+}
+
 QString decibelsSaid(double psnr) {
   return std::isfinite(psnr) ? SamplePanel::tr("%1 dB").arg(QLocale().toString(psnr, 'f', 1))
                              : SamplePanel::tr("nothing is lost");
@@ -49,7 +61,7 @@ SamplePanel::SamplePanel(Spec& spec, SampleService& samples, QWidget* parent)
     : QWidget(parent), m_spec(spec), m_samples(samples), m_begin(new QPushButton(this)),
       m_cancel(new QPushButton(tr("Cancel"), this)), m_progress(new QProgressBar(this)), m_words(new ElidedLabel(this)),
       m_curve(new SampleCurve(this)), m_knee(new QPushButton(this)),
-      m_closer(new QPushButton(tr("Look closer …"), this)), m_size(new QLineEdit(this)), m_fault(new QLabel(this)) {
+      m_closer(new QPushButton(tr("Look closer …"), this)), m_size(new QLineEdit(this)), m_fit(new QLabel(this)) {
   setAccessibleName(tr("Sample encode"));
   auto* rows = new QVBoxLayout(this);
   rows->setContentsMargins(0, 0, 0, 0);
@@ -85,10 +97,10 @@ SamplePanel::SamplePanel(Spec& spec, SampleService& samples, QWidget* parent)
   m_size->setAccessibleName(tr("The file is to have at most"));
   m_size->setToolTip(tr("A size, as 100 MB, or a time to send it in, as 30 s. Return sets the bit rate."));
   m_size->setMaximumWidth(fontMetrics().horizontalAdvance(QLatin1Char('M')) * 11);
-  m_fault->setWordWrap(true);
+  m_fit->setWordWrap(true);
   fit->addWidget(label);
   fit->addWidget(m_size);
-  fit->addWidget(m_fault, 1);
+  fit->addWidget(m_fit, 1);
   fit->addStretch(0);
   rows->addLayout(fit);
   connect(m_begin, &QPushButton::clicked, this, [this] {
@@ -101,7 +113,7 @@ SamplePanel::SamplePanel(Spec& spec, SampleService& samples, QWidget* parent)
   connect(m_knee, &QPushButton::clicked, this, &SamplePanel::takeKnee);
   connect(m_closer, &QPushButton::clicked, this, &SamplePanel::lookCloser);
   connect(m_size, &QLineEdit::returnPressed, this, &SamplePanel::fitSize);
-  connect(m_size, &QLineEdit::textEdited, m_fault, &QLabel::clear);
+  connect(m_size, &QLineEdit::textEdited, m_fit, &QLabel::clear);
   connect(&m_samples, &SampleService::progressed, this, &SamplePanel::showProgress);
 }
 
@@ -116,6 +128,7 @@ void SamplePanel::refresh() {
       d && d->encoding.hasPicture() && !d->encoding.info().loop && !m_spec.document().project().shots.empty();
   setVisible(can);
   if (!can) return;
+  if (m_fitted != d->id) m_fit->clear(); // it was said of another
   const SampleReport* report = m_samples.report(*d);
   const auto point = m_samples.point(*d);
   const bool mine = m_samples.busy() && m_samples.subject() == d->id;
@@ -152,12 +165,7 @@ void SamplePanel::refresh() {
   m_words->setText(words);
   m_knee->setVisible(knee && knee->within);
   if (knee && knee->within) {
-    Encoding there = e;
-    if (*e.rateControl == RateControl::ConstantQuality)
-      there.crf = std::round(knee->setting * 2) / 2;
-    else
-      there.bitRate = int64_t(knee->setting);
-    m_knee->setText(tr("Use %1").arg(settingSaid(there)));
+    m_knee->setText(tr("Use %1").arg(settingSaid(atKnee(e, *knee))));
     m_knee->setToolTip(
         tr("From there on, more bytes hardly help: %1").arg(QString::fromStdString(bytesText(knee->fileBytes))));
   }
@@ -169,29 +177,32 @@ void SamplePanel::takeKnee() {
   const SampleReport* report = d ? m_samples.report(*d) : nullptr;
   const auto knee = report ? kneeOf(report->rungs) : std::nullopt;
   if (!knee) return;
+  const std::string id = d->id; // a curve is that of one deliverable, whichever others are chosen
+  const Encoding there = atKnee(resolvedEncoding(*d), *knee);
   m_spec.change(tr("Take over where more hardly helps"), [&](Deliverable& each) {
-    const QualityScale& scale = each.encoding.info().quality;
-    if (*resolvedEncoding(each).rateControl == RateControl::ConstantQuality)
-      each.encoding.crf = scale.whole ? std::round(knee->setting) : std::round(knee->setting * 2) / 2;
+    if (each.id != id) return;
+    if (*there.rateControl == RateControl::ConstantQuality)
+      each.encoding.crf = there.crf;
     else
-      chooseBitRate(each, int64_t(knee->setting / 1000) * 1000);
+      chooseBitRate(each, there.bitRate);
     makeEncodable(each);
   });
 }
 
 void SamplePanel::fitSize() {
   const auto bytes = bytesOf(m_size->text(), m_spec.grounds().lineSpeed);
-  Status done = bytes ? Status() : Status(tl::unexpected(bytes.error()));
   const Project& project = m_spec.document().project();
-  if (bytes) {
-    Deliverable tried = *m_spec.current();
-    done = chooseFileBytes(tried, *bytes, project.duration(), true);
-  }
-  m_fault->setText(done ? QString() : said(done.error()));
-  colourWords(m_fault, standingColour(Standing::Broken));
+  const Rational length = project.duration();
+  const bool sound = hasSound(project, m_spec.document().footage());
+  Deliverable fitting = *m_spec.current();
+  const Status done = bytes ? chooseFileBytes(fitting, *bytes, length, sound) : Status(tl::unexpected(bytes.error()));
+  m_fitted = fitting.id;
+  const QString rate = QString::fromStdString(bitRateText(fitting.encoding.bitRate));
+  m_fit->setText(!done ? said(done.error()) : fitting.encoding.passes == 2 ? tr("%1, in two passes").arg(rate) : rate);
+  colourWords(m_fit, done ? Theme::current().ink : standingColour(Standing::Broken));
   if (!done) return;
   m_spec.change(tr("Keep within %1").arg(QString::fromStdString(bytesText(*bytes))), [&](Deliverable& each) {
-    (void)chooseFileBytes(each, *bytes, project.duration(), true); // others stay as they are where it cannot be
+    (void)chooseFileBytes(each, *bytes, length, sound); // others stay as they are where it cannot be
   });
 }
 

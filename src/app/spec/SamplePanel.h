@@ -40,7 +40,8 @@ private:
   QPushButton* m_knee;
   QPushButton* m_closer;
   QLineEdit* m_size;
-  QLabel* m_fault; ///< why a size cannot be kept to
+  QLabel* m_fit;        ///< how a size is kept to, or why it cannot be
+  std::string m_fitted; ///< id of the deliverable that it is said of
 };
 
 } // namespace tromb

@@ -3,13 +3,12 @@
 
 #include "media/Frame.h"
 
-#include <array>
 #include <cstdint>
 #include <vector>
 
 namespace tromb {
 
-/// The spatial and temporal information of a picture (Rec. ITU-T P.910, 07/2022, 7.7): the standard deviation of its
+/// The spatial and temporal information of a picture (Rec. ITU-T P.910): the standard deviation of its
 /// edges, and that of its change from the picture before. In steps of full-range luma of 8 bits. A sequence's own are
 /// the greatest of its pictures.
 struct PictureInformation {

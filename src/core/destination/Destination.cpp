@@ -24,20 +24,24 @@ constexpr std::array<const char*, 4> kSurenessWords{"standard", "practice", "hou
 constexpr size_t kMostWords = 400; ///< bytes of a summary or a reason
 constexpr int64_t kMostFileBytes = 1'000'000'000'000'000;
 
+void refuseNone(const JsonNode& list, bool none) {
+  if (none) list.refuse(say("at least one is expected here"));
+}
+
 template <typename Key, typename Table>
 std::vector<Key> wordsOf(const JsonNode& list, const Table& table, Key Table::value_type::*key) {
   std::vector<std::string> words;
   for (const auto& row : table) words.emplace_back(row.word);
   std::vector<Key> chosen;
   list.elements([&](const JsonNode& node) { chosen.push_back(table[node.word(words)].*key); });
-  if (chosen.empty()) list.refuse(say("at least one is expected here"));
+  refuseNone(list, chosen.empty());
   return chosen;
 }
 
 std::vector<int> numbersOf(const JsonNode& list, int least, int most) {
   std::vector<int> numbers;
   list.elements([&](const JsonNode& node) { numbers.push_back(int(node.integer(least, most))); });
-  if (numbers.empty()) list.refuse(say("at least one is expected here"));
+  refuseNone(list, numbers.empty());
   return numbers;
 }
 
@@ -52,7 +56,7 @@ void readCanvases(const JsonNode& list, Destination& d) {
     if (!isLegalSize(size)) node.refuse(say("4:2:0 video cannot have odd sides"));
     d.canvases.push_back(size);
   });
-  if (d.canvases.empty()) list.refuse(say("at least one is expected here"));
+  refuseNone(list, d.canvases.empty());
 }
 
 void readRates(const JsonNode& node, Destination& d) {
@@ -64,7 +68,7 @@ void readRates(const JsonNode& node, Destination& d) {
     d.rates.push_back(rateOf(each));
     if (d.rates.size() == 1 || d.rates.back().value() > d.mostRate.value()) d.mostRate = d.rates.back();
   });
-  if (d.rates.empty()) node.get("only").refuse(say("at least one is expected here"));
+  refuseNone(node.get("only"), d.rates.empty());
   if (node.has("most")) node.get("most").refuse(say("'most' says nothing beside 'only'"));
 }
 
@@ -72,7 +76,18 @@ void readLength(const JsonNode& node, Destination& d) {
   const Rational day(24 * 3600);
   if (node.has("least")) d.leastSeconds = node.get("least").fraction(day, true);
   if (node.has("most")) d.mostSeconds = node.get("most").fraction(day, false);
+  if (d.leastSeconds == Rational(0) && d.mostSeconds == Rational(0))
+    node.refuse(say("a length has a 'least' above 0, a 'most', or both"));
   if (node.has("most") && d.mostSeconds < d.leastSeconds) node.refuse(say("the most is less than the least"));
+}
+
+void readColours(const JsonNode& list, Destination& d) {
+  list.elements([&d](const JsonNode& node) {
+    ColourTags tags;
+    if (!colourByWord(node.text(), tags)) node.refuse(say("'rec709', 'hlg' or 'pq' is expected here"));
+    d.colours.push_back(tags);
+  });
+  refuseNone(list, d.colours.empty());
 }
 
 void readBands(const JsonNode& list, Destination& d) {
@@ -87,6 +102,7 @@ void readBands(const JsonNode& list, Destination& d) {
       node.refuse(say("'least', 'usual' and 'most' are to rise in this order"));
     d.bitRates.push_back(band);
   });
+  refuseNone(list, d.bitRates.empty());
   std::stable_sort(d.bitRates.begin(), d.bitRates.end(), [](const BitRateBand& a, const BitRateBand& b) {
     return a.pixels != b.pixels ? a.pixels < b.pixels : a.rate.value() < b.rate.value();
   });
@@ -112,6 +128,7 @@ std::vector<CoveredPart> readCovered(const JsonNode& list) {
     const auto share = [&each](const char* key) { return each.get(key).number(0, 1); };
     covered.push_back({{share("x"), share("y"), share("width"), share("height")}, each.get("by").text(80)});
   });
+  refuseNone(list, covered.empty());
   return covered;
 }
 
@@ -152,12 +169,7 @@ Destination readFields(const JsonNode& top) {
   if (top.has("bytes")) d.mostBytes = top.get("bytes").integer(1, kMostFileBytes);
   d.codecs = wordsOf(top.get("codecs"), pictureCodecs(), &PictureCodec::codec);
   if (top.has("containers")) d.containers = wordsOf(top.get("containers"), containers(), &ContainerInfo::container);
-  if (top.has("colours"))
-    top.get("colours").elements([&d](const JsonNode& node) {
-      ColourTags tags;
-      if (!colourByWord(node.text(), tags)) node.refuse(say("'rec709', 'hlg' or 'pq' is expected here"));
-      d.colours.push_back(tags);
-    });
+  if (top.has("colours")) readColours(top.get("colours"), d);
   if (top.has("depth")) d.depth = int(top.get("depth").integer(8, 16));
   if (top.has("bitRates")) readBands(top.get("bitRates"), d);
   if (top.has("sound")) d.sound = readTakenSound(top.get("sound"));
@@ -322,7 +334,7 @@ std::string destinationText(const Destination& d) {
   if (d.loudness)
     object["loudness"] = {
         {"lufs", d.loudness->lufs}, {"within", d.loudness->within}, {"peakDbtp", d.loudness->peakDbtp}};
-  if (d.safe != SafeInsets())
+  if (d.safe != SafeInsets() || d.because.contains("safe")) // that all of it is safe can be said as well
     object["safe"] = {{"left", d.safe.left}, {"top", d.safe.top}, {"right", d.safe.right}, {"bottom", d.safe.bottom}};
   for (const CoveredPart& c : d.covered)
     object["covered"].push_back(

@@ -117,7 +117,8 @@ private:
   void bytes() {
     if (m_to.mostBytes <= 0) return;
     const Rational seconds = m_project.duration();
-    const auto ahead = m_project.shots.empty() ? std::nullopt : likelyBytes(m_project, m_d, m_grounds);
+    const auto measured = m_grounds.measured(m_d);
+    const auto ahead = m_project.shots.empty() ? std::nullopt : measured ? measured : expectedBytes(m_e, seconds);
     if (!ahead) {
       add("limit-bytes", "bytes", Standing::Told, say("File"), say("at most %1", bytesText(m_to.mostBytes)));
       return;
@@ -251,12 +252,6 @@ private:
 };
 
 } // namespace
-
-std::optional<int64_t> likelyBytes(const Project& project, const Deliverable& d, const SpecGrounds& grounds) {
-  if (grounds.measuredBytes)
-    if (const auto measured = grounds.measuredBytes(d)) return measured;
-  return expectedBytes(resolvedEncoding(d), project.duration());
-}
 
 std::vector<SpecLine> limitLines(const Project& project, const Deliverable& d, const SpecGrounds& grounds) {
   const auto to = destination(d.destination);

@@ -5,10 +5,6 @@
 
 namespace tromb {
 
-/// Bytes of the file: by a sample where there is one, else by its bit rate; nothing where that tells nothing.
-[[nodiscard]] std::optional<int64_t> likelyBytes(const Project& project, const Deliverable& deliverable,
-                                                 const SpecGrounds& grounds);
-
 /// The lines of the limits of a destination alone; none where the deliverable has no destination. Thread-safe.
 [[nodiscard]] std::vector<SpecLine> limitLines(const Project& project, const Deliverable& deliverable,
                                                const SpecGrounds& grounds = {});

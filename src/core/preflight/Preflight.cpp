@@ -178,12 +178,7 @@ void checkLimits(const Project& project, const Deliverable& d, std::vector<Findi
 
 /// A deliverable of sound alone needs some.
 void checkHeard(const Project& project, const Footage& footage, const Deliverable& d, std::vector<Finding>& findings) {
-  const bool heard =
-      !project.beds.empty() || std::any_of(project.shots.begin(), project.shots.end(), [&](const Shot& s) {
-        const auto at = footage.find(s.source);
-        return at != footage.end() && at->second && !at->second->audio.empty();
-      });
-  if (!heard)
+  if (!hasSound(project, footage))
     findings.push_back({"no-sound", Severity::Error, d.name, "", say("there is no sound in the running order"),
                         say("Bring in sound, or deliver the picture too")});
 }

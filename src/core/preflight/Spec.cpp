@@ -192,8 +192,8 @@ void addSize(const Project& project, const Deliverable& d, const Encoding& e, co
                      {}});
     return;
   }
-  const bool measured = grounds.measuredBytes && grounds.measuredBytes(d);
-  const auto bytes = likelyBytes(project, d, grounds);
+  const auto measured = grounds.measured(d);
+  const auto bytes = measured ? measured : expectedBytes(e, length);
   lines.push_back({"bytes",
                    SpecTopic::Size,
                    Standing::Told,
@@ -209,7 +209,9 @@ void addSize(const Project& project, const Deliverable& d, const Encoding& e, co
          SpecTopic::Size,
          Standing::Told,
          say("To send"),
-         say("%1 at %2", clockText(Rational(*bytes * 8, grounds.lineSpeed)), bitRateText(grounds.lineSpeed)),
+         *bytes * 8 < grounds.lineSpeed
+             ? say("less than a second at %1", bitRateText(grounds.lineSpeed))
+             : say("%1 at %2", clockText(Rational(*bytes * 8, grounds.lineSpeed)), bitRateText(grounds.lineSpeed)),
          {},
          {}});
 }

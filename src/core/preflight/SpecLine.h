@@ -46,6 +46,9 @@ struct SpecGrounds {
   int64_t lineSpeed = 20'000'000; ///< bits a second, up, of the line that files are sent over
   /// Bytes of the file by a sample encode, where there is one; may be empty.
   std::function<std::optional<int64_t>(const Deliverable& deliverable)> measuredBytes = {};
+  [[nodiscard]] std::optional<int64_t> measured(const Deliverable& deliverable) const {
+    return measuredBytes ? measuredBytes(deliverable) : std::nullopt;
+  }
 };
 
 } // namespace tromb

@@ -6,6 +6,14 @@
 #include <filesystem>
 
 namespace tromb {
+
+bool hasSound(const Project& project, const Footage& footage) {
+  return !project.beds.empty() || std::any_of(project.shots.begin(), project.shots.end(), [&](const Shot& shot) {
+    const auto at = footage.find(shot.source);
+    return at != footage.end() && at->second && !at->second->audio.empty();
+  });
+}
+
 Footage probeFootage(const Project& project, const ProbeOptions& options) {
   Footage footage;
   for (const Source& source : project.sources) footage.emplace(source.id, probe(source.path, options));

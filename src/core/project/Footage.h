@@ -14,6 +14,9 @@ namespace tromb {
 using Footage = std::map<std::string, Result<MediaInfo>>;
 
 /// Looks at every source's file, as the project takes it.
+/// True if something is heard in the running order: a shot of a source with sound, or a sound bed.
+[[nodiscard]] bool hasSound(const Project& project, const Footage& footage);
+
 [[nodiscard]] Footage probeFootage(const Project& project, const ProbeOptions& options = {});
 
 /// A new source, as it is made when a file is brought in.

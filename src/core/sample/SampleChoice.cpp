@@ -8,7 +8,6 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <cstdlib>
 #include <limits>
 #include <optional>
 
@@ -46,13 +45,7 @@ std::vector<Weighed> weighed(const std::vector<Probe>& probes, int64_t frames) {
 class QuickEncode {
 public:
   static Result<QuickEncode> open(const Plan& plan) {
-    PictureStream stream{pictureOf(plan.deliverable()), {}};
-    stream.encoding.rateControl = RateControl::ConstantQuality;
-    stream.encoding.crf = qualityLike(plan.encoding());
-    stream.encoding.speed = "ultrafast";
-    stream.encoding.keySeconds = plan.rate().timeOf(2);
-    stream.encoding.keysAtCuts = false;
-    stream.encoding = resolved(stream.encoding, stream.picture);
+    PictureStream stream{pictureOf(plan.deliverable()), quickLike(plan)};
     auto encoder = PictureEncoder::open(stream, {}, true);
     if (!encoder) return tl::unexpected(encoder.error());
     return QuickEncode(std::move(*encoder));
@@ -65,19 +58,32 @@ public:
   }
 
 private:
-  /// About the same constant quality on H.264's scale: where little is kept, grain costs less beside edges.
-  static double qualityLike(const Encoding& e) {
-    const QualityScale& to = infoOf(Codec::H264).quality;
-    if (*e.rateControl != RateControl::ConstantQuality) return to.usual;
-    const QualityScale& from = e.info().quality;
-    const double steps = (*e.crf - from.usual) / (from.most - from.least) * (from.rises ? -1 : 1);
-    return std::clamp(to.usual + steps * (to.most - to.least), to.least, to.most);
+  /// H.264 at about the same constant quality: where little is kept, grain costs less beside edges. The plan's own
+  /// codec where H.264 does not have its samples; those that do so encode every picture by itself, and quickly.
+  static Encoding quickLike(const Plan& plan) {
+    const Encoding& e = plan.encoding();
+    const PictureCodec& quick = infoOf(Codec::H264);
+    if (!quick.takes({plan.format().depth, plan.format().chroma})) return e;
+    Encoding like;
+    like.rateControl = RateControl::ConstantQuality;
+    like.crf = quick.quality.usual;
+    if (*e.rateControl == RateControl::ConstantQuality) {
+      const QualityScale& from = e.info().quality;
+      const double off = (*e.crf - from.usual) / (from.most - from.least) * (from.rises ? -1 : 1);
+      like.crf = std::clamp(*like.crf + off * (quick.quality.most - quick.quality.least), quick.quality.least,
+                            quick.quality.most);
+    }
+    like.speed = "ultrafast";
+    like.keySeconds = plan.rate().timeOf(2);
+    like.keysAtCuts = false;
+    return resolved(like, pictureOf(plan.deliverable()));
   }
   explicit QuickEncode(PictureEncoder encoder) : m_encoder(std::move(encoder)) {}
   PacketSink sink() {
     return [this](AVPacket& packet) -> Status {
-      if (packet.pts >= 0) m_bytes.resize(std::max(m_bytes.size(), size_t(packet.pts) + 1));
-      if (packet.pts >= 0) m_bytes[size_t(packet.pts)] = packet.size;
+      if (packet.pts < 0) return {};
+      m_bytes.resize(std::max(m_bytes.size(), size_t(packet.pts) + 1));
+      m_bytes[size_t(packet.pts)] = packet.size;
       return {};
     };
   }

@@ -29,8 +29,8 @@ struct Probe {
 
 /// Frames of a plan that are encoded as a sample of it.
 struct SampleStretch {
-  int64_t lead =
-      0; ///< frames before the first that are encoded too, so that the encoder is at its pace, and not counted
+  /// Frames before the first that are encoded, too, so that the encoder is at its pace, and not counted.
+  int64_t lead = 0;
   int64_t first = 0;
   int64_t count = 0;
   double share = 0;  ///< of the plan's frames that it stands for; 0 to 1, the sum of all is 1
@@ -39,10 +39,11 @@ struct SampleStretch {
   friend bool operator==(const SampleStretch&, const SampleStretch&) = default;
 };
 
-/// The stretches to encode, in the plan's order, apart from each other: the two seconds that are hardest, and six
-/// of 1.2 seconds that stand for all others. These divide the plan by the bytes that it takes: from the places that
-/// take fewest, which make up a fifth of all bytes, to those that take most. A plan of up to `kWholeSampleSeconds` is
-/// taken whole. About `mostFrames` at most, but for a frame of each stretch at least.
+/// The stretches to encode, in the plan's order, apart from each other: the two seconds that are hardest, and up to
+/// five of 1.2 seconds, each with a lead of up to 0.7 seconds, that are typical of the places that take few bytes,
+/// more, and most, so that each of the five counts for about as many bytes of the file. Every place is then stood for
+/// by the stretch that is most like it. A plan of up to `kWholeSampleSeconds` is taken whole. About `mostFrames` at
+/// most, but for a frame of each stretch at least.
 [[nodiscard]] std::vector<SampleStretch> chooseSample(const std::vector<Probe>& probes, int64_t frames,
                                                       const FrameRate& rate, int64_t mostFrames);
 inline constexpr int kWholeSampleSeconds = 8;

@@ -13,7 +13,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <limits>
 
 namespace tromb {
 namespace {
@@ -83,7 +82,7 @@ private:
     if (m_request.onFraction) m_request.onFraction(fraction);
   }
 
-  /// The place on the shelf of the middle picture of the hardest stretch, and the places [begin, end) of that stretch.
+  /// Places [begin, end) of the hardest stretch on the shelf.
   struct Hardest {
     int64_t begin = 0;
     int64_t end = 0;
@@ -295,6 +294,7 @@ std::optional<SamplePoint> pointAt(const std::vector<SampleRung>& rungs, const E
 std::string sampledShots(const Project& project, const Footage& footage) {
   Project alone;
   alone.shots = project.shots;
+  for (Shot& shot : alone.shots) shot.name.clear();
   alone.beds = project.beds;
   for (const Source& each : project.sources) {
     // As it is read: not who found that out, nor when.
