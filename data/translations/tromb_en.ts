@@ -397,6 +397,35 @@ change %2 %</numerusform>
             <numerusform>%n shots soft</numerusform>
         </translation>
     </message>
+    <message numerus="yes">
+        <source>%n more errors</source>
+        <translation type="unfinished">
+            <numerusform />
+            <numerusform />
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n more to look at</source>
+        <translation type="unfinished">
+            <numerusform />
+            <numerusform />
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>
+… and %n more</source>
+        <translation type="unfinished">
+            <numerusform />
+            <numerusform />
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>Preflight finds %n errors.</source>
+        <translation type="unfinished">
+            <numerusform />
+            <numerusform />
+        </translation>
+    </message>
 </context>
 <context>
     <name>tromb::FindingsPanel</name>
@@ -517,6 +546,30 @@ change %2 %</numerusform>
         <translation>
             <numerusform>1 is still missing.</numerusform>
             <numerusform>%n are still missing.</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>tromb::SheetModel</name>
+    <message numerus="yes">
+        <source>, %n more</source>
+        <translation type="unfinished">
+            <numerusform />
+            <numerusform />
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n to look at</source>
+        <translation type="unfinished">
+            <numerusform>1 to look at</numerusform>
+            <numerusform>%n to look at</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n more</source>
+        <translation type="unfinished">
+            <numerusform />
+            <numerusform />
         </translation>
     </message>
 </context>

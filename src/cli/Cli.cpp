@@ -26,6 +26,8 @@ int exitCode(ErrorCode code) {
   case ErrorCode::Decoder:
   case ErrorCode::Encoder:
     return kFailedInside;
+  case ErrorCode::FallsShort:
+    return kFallsShort;
   case ErrorCode::Cancelled:
     return kInterrupted;
   }

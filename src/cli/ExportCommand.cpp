@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "Arguments.h"
 #include "Command.h"
+#include "Preflighting.h"
 #include "export/Exporter.h"
 #include "export/Stills.h"
 #include "project/ProjectFile.h"
@@ -27,6 +28,7 @@ public:
     app.add_flag("--overwrite", m_overwrite, "Replace files that are there");
     app.add_option("--still", m_still, "Write pictures instead: at this time of the running order, or 'each' shot");
     app.add_option("--still-kind", m_stillKind, "png, jpeg or webp")->check(CLI::IsMember({"png", "jpeg", "webp"}));
+    app.add_flag("--despite", m_despite, "Export although preflight finds errors");
     app.add_flag("--no-proof", m_noProof, "Leave out the reading-back");
     app.add_option("--progress", m_progress, "json: one JSON object a line on standard output")
         ->check(CLI::IsMember({"json"}));
@@ -38,6 +40,7 @@ public:
     auto request = plans();
     if (!request) return failed(context, request.error(), json);
     if (!m_still.empty()) return stills(context, *request, json);
+    if (!m_despite && !m_errors.empty()) return refused(context, json);
     request->onProgress = [&](const ExportProgress& p) { report(*request, p); };
     m_last.resize(request->plans.size());
     const auto files = exportPlans(*request, context.stop);
@@ -51,6 +54,22 @@ public:
   }
 
 private:
+  /// Says why nothing is exported.
+  int refused(Context& context, bool json) const {
+    if (!json) sayFindings(context.err, m_errors);
+    const int code =
+        failed(context,
+               Error{ErrorCode::FallsShort,
+                     sayCounted("preflight finds %n errors, and nothing was exported",
+                                "preflight finds an error, and nothing was exported", int64_t(m_errors.size())),
+                     {},
+                     {},
+                     say("Mend it, accept it in the window, or export with --despite")},
+               json);
+    if (json) context.out << toJson(m_errors).dump(-1, ' ', false, Json::error_handler_t::replace) << std::endl;
+    return code;
+  }
+
   /// Prints the outcome of one deliverable and returns the exit code for it alone.
   static int tell(Context& context, const std::string& name, const ExportedFile& file, bool json) {
     if (json) {
@@ -105,7 +124,7 @@ private:
     return written ? int(kDone) : failed(context, written.error(), json);
   }
 
-  Result<ExportRequest> plans() const {
+  Result<ExportRequest> plans() {
     const auto project = loadProject(m_path);
     if (!project) return tl::unexpected(project.error());
     const auto ids = deliverableIds(*project, m_deliverables);
@@ -119,6 +138,10 @@ private:
       if (!plan) return tl::unexpected(plan.error());
       request.plans.push_back(std::move(*plan));
     }
+    // What stops an export is told by itself, more exactly.
+    if (!m_despite)
+      for (Finding& f : preflight(*project, footage, groundsFor(*m_context, *project, footage, false), *ids))
+        if (f.errs() && !findingKind(f.code)->stops) m_errors.push_back(std::move(f));
     request.projectName = project->name;
     request.folder = m_folder;
     request.overwrite = m_overwrite;
@@ -154,6 +177,8 @@ private:
   std::string m_region;
   std::string m_folder;
   bool m_overwrite = false;
+  bool m_despite = false;
+  std::vector<Finding> m_errors; ///< that preflight finds
   bool m_noProof = false;
   std::string m_still;
   std::string m_stillKind = "png";

@@ -188,12 +188,18 @@ private:
                 say("There are %1", known));
   }
 
-  Status takePreset(const std::string& name) {
+  /// The preset with this name, which must be one for a single deliverable.
+  static Result<Preset> presetNamed(const std::string& name) {
     auto preset = cli::presets().read(name);
-    if (!preset) return tl::unexpected(preset.error());
-    if (preset->kind == PresetKind::Set)
+    if (preset && preset->kind == PresetKind::Set)
       return fail(ErrorCode::InvalidArgument, say("'%1' is a set of deliverables", name), {},
                   say("Give the preset of a deliverable or of an encoding"));
+    return preset;
+  }
+
+  Status takePreset(const std::string& name) {
+    auto preset = presetNamed(name);
+    if (!preset) return tl::unexpected(preset.error());
     m_preset = std::move(*preset);
     return {};
   }
@@ -205,13 +211,21 @@ private:
     for (const char* first : {"channels", "audio-codec", "canvas", "codec"})
       std::stable_partition(pairs->begin(), pairs->end(), [&](const auto& pair) { return pair.first == first; });
     std::string to;
-    for (const auto& [key, value] : *pairs)
+    std::string like;
+    for (const auto& [key, value] : *pairs) {
       if (key == "destination") to = value;
+      if (key == "like") like = value;
+    }
     if (!to.empty() && !destination(to))
       return fail(ErrorCode::InvalidArgument, say("there is no destination '%1'", to), {},
                   say("tromb-cli destinations lists them"));
     Deliverable d = newDeliverable(m_project, to, first());
     if (m_preset) lay(*m_preset, d);
+    if (!like.empty()) {
+      const auto preset = presetNamed(like);
+      if (!preset) return tl::unexpected(preset.error());
+      lay(*preset, d);
+    }
     bool named = false;
     for (const auto& [key, value] : *pairs) {
       named = named || key == "name";
@@ -239,9 +253,13 @@ private:
   Status set(Deliverable& d, const std::string& key, const std::string& value) {
     if (key == "name")
       d.name = value;
-    else if (key == "destination")
+    else if (key == "destination" || key == "like")
       return {};
-    else if (key == "canvas") {
+    else if (key == "never-enlarge") {
+      if (value != "yes" && value != "no")
+        return fail(ErrorCode::InvalidArgument, say("'%1' is no answer to %2", value, key), {}, say("Use yes or no"));
+      d.sharpOnly = value == "yes";
+    } else if (key == "canvas") {
       const auto size = parseSize(value);
       if (!size) return tl::unexpected(size.error());
       if (*size != d.canvas) d.encoding.bitRate = 0; // the destination's bit rate is for its own canvas

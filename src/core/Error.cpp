@@ -29,6 +29,8 @@ const char* codeWord(ErrorCode code) {
     return "decoder";
   case ErrorCode::Encoder:
     return "encoder";
+  case ErrorCode::FallsShort:
+    return "falls-short";
   case ErrorCode::Cancelled:
     return "cancelled";
   }

@@ -22,6 +22,7 @@ enum class ErrorCode {
   Exists,          ///< an output is there already and overwriting was not asked for
   Decoder,         ///< decoding failed inside
   Encoder,         ///< encoding failed inside
+  FallsShort,      ///< it could be done, but something is wrong with it that nobody has agreed to
   Cancelled,       ///< stopped on request; nothing half-made is left
 };
 

@@ -122,6 +122,7 @@ void Document::replace(Project project, const QString& path) {
   m_duration.reset();
   m_footage.clear();
   m_measured.clear();
+  m_changedSources.clear();
   m_path = path;
   m_stamp = stampOf(path);
   m_stack.clear();
@@ -180,6 +181,7 @@ void Document::setMedia(const std::vector<Learned>& learned) {
       if (!each.fingerprint.empty() && each.fingerprint != source.fingerprint) {
         if (!source.fingerprint.empty()) { // other contents under the same name
           m_measured.erase(each.sourceId);
+          m_changedSources.insert(each.sourceId);
           m_touched = true;
         }
         source.fingerprint = each.fingerprint;
@@ -196,6 +198,7 @@ void Document::setMedia(const std::vector<Learned>& learned) {
 void Document::forgetFacts(const std::string& sourceId) {
   m_footage.erase(sourceId);
   m_measured.erase(sourceId);
+  m_changedSources.erase(sourceId);
   emit mediaChanged({QString::fromStdString(sourceId)});
   emit factsWanted();
 }
@@ -438,6 +441,10 @@ void Document::setBeds(std::vector<SoundBed> beds, const QString& text, int gest
 
 void Document::setOutput(const Output& output, const QString& text) {
   if (output != m_project.output) m_stack.push(new PartCommand(*this, text, m_project.output, output));
+}
+
+void Document::setChecks(const Checks& checks, const QString& text) {
+  if (checks != m_project.checks) m_stack.push(new PartCommand(*this, text, m_project.checks, checks));
 }
 
 void Document::addDeliverable(const Deliverable& deliverable) {

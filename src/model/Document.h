@@ -10,6 +10,7 @@
 #include <QUndoStack>
 #include <map>
 #include <optional>
+#include <set>
 #include <unordered_map>
 #include <vector>
 
@@ -47,6 +48,9 @@ public:
   [[nodiscard]] const Result<MediaInfo>* media(const std::string& sourceId) const;
   /// What was measured of a source, null while nobody has.
   [[nodiscard]] const Measured* measured(const std::string& sourceId) const;
+  [[nodiscard]] const std::map<std::string, Measured>& allMeasured() const { return m_measured; } ///< by Source::id
+  /// Sources whose file has become another since the project was opened, by id.
+  [[nodiscard]] const std::set<std::string>& changedSources() const { return m_changedSources; }
   [[nodiscard]] const Rational& duration() const;                   ///< Length of the running order in seconds. Quick.
   [[nodiscard]] int rowOfSource(const std::string& sourceId) const; ///< −1 when there is none; quick
 
@@ -112,6 +116,7 @@ public:
   void setRegions(std::vector<Region> regions, const QString& text, int gesture = 0);
   void setBeds(std::vector<SoundBed> beds, const QString& text, int gesture = 0);
   void setOutput(const Output& output, const QString& text); ///< its naming must be good, see namingFault
+  void setChecks(const Checks& checks, const QString& text);
   [[nodiscard]] int newGesture() { return ++m_gesture; }
 
 signals:
@@ -143,6 +148,7 @@ signals:
   void regionsChanged();
   void bedsChanged();
   void outputChanged();
+  void checksChanged();
   void identityChanged(); ///< name, path or saved state
 
 private:
@@ -157,7 +163,8 @@ private:
 
   Project m_project;
   Footage m_footage;
-  std::map<std::string, Measured> m_measured;                ///< by Source::id
+  std::map<std::string, Measured> m_measured; ///< by Source::id
+  std::set<std::string> m_changedSources;
   mutable std::unordered_map<std::string, int> m_sourceRows; ///< empty: to be made again
   mutable std::optional<Rational> m_duration;                ///< the same
   QString m_path;

@@ -78,6 +78,12 @@ template <> struct Whole<Output> {
   static void replaced(Document& d) { emit d.outputChanged(); }
 };
 
+template <> struct Whole<Checks> {
+  static constexpr int kMergeId = 9;
+  static auto& of(Project& project) { return project.checks; }
+  static void replaced(Document& d) { emit d.checksChanged(); }
+};
+
 template <typename Item> void ItemsCommand<Item>::putIn() {
   auto& list = Listed<Item>::of(project());
   for (const Held<Item>& held : m_items) {
@@ -177,6 +183,7 @@ template class PartCommand<std::vector<Group>>;
 template class PartCommand<std::vector<Region>>;
 template class PartCommand<std::vector<SoundBed>>;
 template class PartCommand<Output>;
+template class PartCommand<Checks>;
 
 void FramingCommand::put(std::optional<Framing> Change::*side) {
   std::vector<CellPlace> places;

@@ -5,57 +5,153 @@
 
 namespace tromb {
 
+QString severityWords(Severity severity) {
+  switch (severity) {
+  case Severity::Ignored:
+    return PreflightService::tr("ignored");
+  case Severity::Note:
+    return PreflightService::tr("note");
+  case Severity::Warning:
+    return PreflightService::tr("warning");
+  case Severity::Error:
+    return PreflightService::tr("error");
+  }
+  return {};
+}
+
 PreflightService::PreflightService(Document& document, QObject* parent)
     : QObject(parent), m_document(document), m_looking(1, Worker::Pace::WithWindow) {
   m_soon.setSingleShot(true);
   m_soon.setInterval(20);
   connect(&m_soon, &QTimer::timeout, this, &PreflightService::look);
-  const auto soon = [this] { m_soon.start(); };
-  connect(&document, &Document::reset, this, soon);
-  connect(&document, &Document::mediaChanged, this, soon);
-  connect(&document, &Document::sourcesInserted, this, soon);
-  connect(&document, &Document::sourcesRemoved, this, soon);
-  connect(&document, &Document::sourceChanged, this, soon);
-  connect(&document, &Document::shotsInserted, this, soon);
-  connect(&document, &Document::shotsRemoved, this, soon);
-  connect(&document, &Document::shotMoved, this, soon);
-  connect(&document, &Document::shotChanged, this, soon);
-  connect(&document, &Document::framingsChanged, this, soon);
-  connect(&document, &Document::deliverablesInserted, this, soon);
-  connect(&document, &Document::deliverablesRemoved, this, soon);
-  connect(&document, &Document::deliverableMoved, this, soon);
-  connect(&document, &Document::deliverableChanged, this, soon);
-  connect(&document, &Document::bedsChanged, this, soon);
-  connect(&document, &Document::outputChanged, this, soon);
+  const auto soon = qOverload<>(&QTimer::start);
+  connect(&document, &Document::reset, &m_soon, soon);
+  connect(&document, &Document::mediaChanged, &m_soon, soon);
+  connect(&document, &Document::sourcesInserted, &m_soon, soon);
+  connect(&document, &Document::sourcesRemoved, &m_soon, soon);
+  connect(&document, &Document::sourceChanged, &m_soon, soon);
+  connect(&document, &Document::shotsInserted, &m_soon, soon);
+  connect(&document, &Document::shotsRemoved, &m_soon, soon);
+  connect(&document, &Document::shotMoved, &m_soon, soon);
+  connect(&document, &Document::shotChanged, &m_soon, soon);
+  connect(&document, &Document::framingsChanged, &m_soon, soon);
+  connect(&document, &Document::deliverablesInserted, &m_soon, soon);
+  connect(&document, &Document::deliverablesRemoved, &m_soon, soon);
+  connect(&document, &Document::deliverableMoved, &m_soon, soon);
+  connect(&document, &Document::deliverableChanged, &m_soon, soon);
+  connect(&document, &Document::bedsChanged, &m_soon, soon);
+  connect(&document, &Document::outputChanged, &m_soon, soon);
+  connect(&document, &Document::checksChanged, &m_soon, soon);
+  m_soon.start();
+}
+
+void PreflightService::setFolder(const QString& folder) {
+  if (folder == m_folder) return;
+  m_folder = folder;
+  m_soon.start();
+}
+
+void PreflightService::setSamples(const SampleService& samples) {
+  m_samples = &samples;
+  connect(&samples, &SampleService::changed, &m_soon, qOverload<>(&QTimer::start));
   m_soon.start();
 }
 
 void PreflightService::look() {
   m_looking.stop(); // what is under way is of a project that is no more
+  PreflightGrounds grounds;
+  grounds.measured = m_document.allMeasured();
+  grounds.changed = m_document.changedSources();
+  for (const Deliverable& d : m_document.project().deliverables)
+    if (const auto point = m_samples ? m_samples->point(d) : std::nullopt)
+      grounds.sampledBytes[d.id] = point->fileBytes;
+  // What is there already is asked about where it is exported: after the first export that is everything.
+  if (!m_folder.isEmpty())
+    grounds.place = OutputPlace{m_folder.toStdString(), m_document.title().toStdString(), {}, true};
   m_looking.add(
-      [this, project = m_document.project(), footage = m_document.footage()](const Job& job) {
-        auto found = std::make_shared<std::vector<Finding>>(preflight(project, footage));
-        job.tell([this, found] {
-          m_findings = std::move(*found);
-          emit changed();
-        });
+      [this, project = m_document.project(), footage = m_document.footage(),
+       grounds = std::move(grounds)](const Job& job) {
+        auto found = std::make_shared<std::vector<Finding>>(preflight(project, footage, grounds));
+        job.tell([this, found] { take(std::move(*found)); });
       },
       [](const Error&) {}); // the next edit looks again
 }
 
-int PreflightService::count(Severity severity) const {
-  return int(
-      std::count_if(m_findings.begin(), m_findings.end(), [&](const Finding& f) { return f.severity == severity; }));
+void PreflightService::take(std::vector<Finding> findings) {
+  m_findings = std::move(findings);
+  m_all = {};
+  m_counts.clear();
+  m_cells.clear();
+  for (int i = 0; i < int(m_findings.size()); ++i) {
+    const Finding& f = m_findings[size_t(i)];
+    const auto count = [&f](Counts& counts) {
+      ++(f.severity == Severity::Error     ? counts.errors
+         : f.severity == Severity::Warning ? counts.warnings
+                                           : counts.notes);
+    };
+    count(m_all);
+    if (f.deliverableId.empty()) continue;
+    count(m_counts[f.deliverableId]);
+    if (!f.shotId.empty()) m_cells[{f.deliverableId, f.shotId}].push_back(i);
+  }
+  emit changed();
+}
+
+PreflightService::Counts PreflightService::countsIn(const std::string& deliverableId) const {
+  const auto at = m_counts.find(deliverableId);
+  return at != m_counts.end() ? at->second : Counts();
+}
+
+std::vector<int> PreflightService::placesIn(const std::string& deliverableId, const std::string& shotId) const {
+  const auto at = m_cells.find({deliverableId, shotId});
+  return at != m_cells.end() ? at->second : std::vector<int>();
 }
 
 void PreflightService::mend(const std::vector<int>& places, const QString& text) {
-  std::vector<Deliverable> changed = m_document.project().deliverables;
+  std::vector<Deliverable> deliverables = m_document.project().deliverables;
+  std::vector<Shot> shots = m_document.project().shots;
   for (const int place : places) {
     const Finding& finding = m_findings[size_t(place)];
-    const int at = placeOf(changed, finding.deliverableId);
-    if (at >= 0 && !finding.fixes.empty()) finding.fixes.front().change(changed[size_t(at)]);
+    if (finding.fixes.empty()) continue;
+    const Fix& fix = finding.fixes.front();
+    const int column = placeOf(deliverables, finding.deliverableId);
+    const int row = placeOf(shots, finding.shotId);
+    if (fix.change && column >= 0) fix.change(deliverables[size_t(column)]);
+    if (fix.changeShot && row >= 0) fix.changeShot(shots[size_t(row)]);
   }
-  m_document.changeDeliverables(changed, text);
+  if (deliverables == m_document.project().deliverables && shots == m_document.project().shots) return;
+  m_document.undoStack().beginMacro(text);
+  m_document.changeDeliverables(deliverables, text);
+  m_document.changeShots(shots, text);
+  m_document.undoStack().endMacro();
+}
+
+void PreflightService::accept(const std::vector<int>& places, const QString& word) {
+  Checks checks = m_document.project().checks;
+  for (const int place : places) {
+    const Finding& f = m_findings[size_t(place)];
+    if (f.accepted || findingKind(f.code)->stops) continue;
+    checks.accepted.push_back(acceptanceOf(f, word.toStdString()));
+  }
+  m_document.setChecks(checks, tr("Accept: %1").arg(word));
+}
+
+void PreflightService::takeBack(const std::vector<int>& places) {
+  Checks checks = m_document.project().checks;
+  for (const int place : places) {
+    const Acceptance back = acceptanceOf(m_findings[size_t(place)], {});
+    std::erase_if(checks.accepted, [&back](const Acceptance& a) { return sameFinding(a, back); });
+  }
+  m_document.setChecks(checks, tr("Accept no longer"));
+}
+
+void PreflightService::weigh(const std::string& code, std::optional<Severity> severity) {
+  Checks checks = m_document.project().checks;
+  if (severity)
+    checks.severities[code] = *severity;
+  else
+    checks.severities.erase(code);
+  m_document.setChecks(checks, tr("Change how much a finding weighs"));
 }
 
 } // namespace tromb

@@ -1,13 +1,15 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "model/Document.h"
+#include "model/SampleService.h"
 #include "model/Worker.h"
 #include "preflight/Preflight.h"
 
 #include <QTimer>
 
 namespace tromb {
+
+[[nodiscard]] QString severityWords(Severity severity); ///< "error", in the language that is shown
 
 /// What falls short in the open project, looked for beside the window whenever something has changed. Lives in the
 /// window's thread.
@@ -19,21 +21,49 @@ public:
 
   /// What was found when it was last looked for, heaviest first.
   [[nodiscard]] const std::vector<Finding>& findings() const { return m_findings; }
-  [[nodiscard]] int count(Severity severity) const;
   [[nodiscard]] bool busy() const { return m_soon.isActive() || m_looking.busy(); }
+
+  struct Counts {
+    int errors = 0;
+    int warnings = 0;
+    int notes = 0; ///< with those that were accepted
+    [[nodiscard]] int amiss() const { return errors + warnings; }
+  };
+  [[nodiscard]] const Counts& all() const { return m_all; }
+  /// Of a deliverable, its cells included.
+  [[nodiscard]] Counts countsIn(const std::string& deliverableId) const;
+  /// The findings of a cell, by their places in the list.
+  [[nodiscard]] std::vector<int> placesIn(const std::string& deliverableId, const std::string& shotId) const;
+
+  /// The folder that is exported to next; it is looked at too.
+  void setFolder(const QString& folder);
+  /// What is known of the files' sizes by samples is used from now on. It must live as long.
+  void setSamples(const SampleService& samples);
+
   /// Mends findings, by their places in the list, each with its first fix, as one undo step. Those without one are
   /// left.
   void mend(const std::vector<int>& places, const QString& text);
+  /// Lets findings be, with a word why, or no longer; as one undo step. Those that stop an export are left.
+  void accept(const std::vector<int>& places, const QString& word);
+  void takeBack(const std::vector<int>& places);
+  /// How much findings with a code weigh in this project from now on; nothing: what they usually do.
+  void weigh(const std::string& code, std::optional<Severity> severity);
 
 signals:
   void changed();
 
 private:
   void look();
+  void take(std::vector<Finding> findings);
 
   Document& m_document;
   QTimer m_soon; ///< One edit sends many signals; it is looked once.
+  QString m_folder;
+  const SampleService* m_samples = nullptr;
   std::vector<Finding> m_findings;
+  Counts m_all;
+  std::map<std::string, Counts> m_counts;                                  ///< by Deliverable::id
+  std::map<std::pair<std::string, std::string>, std::vector<int>> m_cells; ///< by Deliverable::id and Shot::id
   Worker m_looking;
 };
 

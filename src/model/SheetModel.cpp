@@ -4,9 +4,21 @@
 #include "model/Translation.h"
 #include "time/Timecode.h"
 
+#include <algorithm>
 #include <cmath>
+#include <string_view>
 
 namespace tromb {
+namespace {
+
+/// A cell's own state says it.
+bool toldByState(const Finding& f) {
+  constexpr std::array<std::string_view, 5> kTold{"bars", "soft", "never-enlarge", "source-missing",
+                                                  "source-unreadable"};
+  return std::find(kTold.begin(), kTold.end(), f.code) != kTold.end();
+}
+
+} // namespace
 
 SheetModel::SheetModel(Document& document, QObject* parent) : QAbstractTableModel(parent), m_document(document) {
   connect(&document, &Document::aboutToReset, this, &SheetModel::beginResetModel);
@@ -98,6 +110,34 @@ SheetModel::SheetModel(Document& document, QObject* parent) : QAbstractTableMode
   });
 }
 
+void SheetModel::setPreflight(const PreflightService& preflight) {
+  m_preflight = &preflight;
+  connect(&preflight, &PreflightService::changed, this, [this] {
+    m_beside.clear();
+    for (const Finding& f : m_preflight->findings()) {
+      if (f.deliverableId.empty() || f.severity < Severity::Warning || toldByState(f)) continue;
+      Beside& beside = m_beside[f.deliverableId];
+      ++beside.count;
+      beside.worst = std::min(beside.worst, f.errs() ? Cell::State::Unusable : Cell::State::Soft);
+    }
+    if (rowCount() == 0 || columnCount() == 0) return;
+    emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1), {AmissRole, Qt::ToolTipRole});
+    emit headerDataChanged(Qt::Horizontal, 0, columnCount() - 1);
+  });
+}
+
+std::vector<const Finding*> SheetModel::findingsBeside(CellPlace place) const {
+  std::vector<const Finding*> found;
+  if (!m_preflight) return found;
+  const Project& p = m_document.project();
+  for (const int each :
+       m_preflight->placesIn(p.deliverables[size_t(place.deliverable)].id, p.shots[size_t(place.shot)].id)) {
+    const Finding& f = m_preflight->findings()[size_t(each)];
+    if (f.severity >= Severity::Warning && !toldByState(f)) found.push_back(&f);
+  }
+  return found;
+}
+
 void SheetModel::lookAgain(CellPlace place) {
   if (size_t(place.deliverable) >= m_columns.size() || !m_columns[size_t(place.deliverable)].known) return;
   Column& column = m_columns[size_t(place.deliverable)];
@@ -152,6 +192,8 @@ QVariant SheetModel::data(const QModelIndex& index, int role) const {
   switch (role) {
   case CellRole:
     return QVariant::fromValue(cell());
+  case AmissRole:
+    return int(findingsBeside({index.row(), index.column()}).size());
   case Qt::DisplayRole:
     return cellWords(cell());
   case Qt::ToolTipRole: {
@@ -164,15 +206,17 @@ QVariant SheetModel::data(const QModelIndex& index, int role) const {
       tip += tr("\nThe picture is soft: it is enlarged. Ways out: two stacked, a backdrop, a smaller canvas.");
     if (c.state == Cell::State::Bars)
       tip += tr("\nThe picture leaves %1 % of the canvas uncovered.").arg(c.uncoveredPercent, 0, 'f', 1);
+    for (const Finding* f : findingsBeside({index.row(), index.column()})) tip += QLatin1Char('\n') + said(f->message);
     return tip;
   }
   case Qt::AccessibleTextRole: {
     const Project& p = m_document.project();
     const Cell c = cell();
-    return tr("%1 in %2: %3, %4%5")
+    const int more = int(findingsBeside({index.row(), index.column()}).size());
+    return tr("%1 in %2: %3, %4%5%6")
         .arg(QString::fromStdString(p.shots[size_t(index.row())].name),
              QString::fromStdString(p.deliverables[size_t(index.column())].name), layoutWords(c.framing), cellWords(c),
-             c.framing.byHand() ? tr(", by hand") : QString());
+             c.framing.byHand() ? tr(", by hand") : QString(), more > 0 ? tr(", %n more", nullptr, more) : QString());
   }
   default:
     return {};
@@ -188,6 +232,14 @@ QVariant SheetModel::headerData(int section, Qt::Orientation orientation, int ro
     return more.isEmpty() ? lines.join('\n') : lines.join('\n') + '\n' + more;
   }
   return {};
+}
+
+Cell::State SheetModel::worstInColumn(int place) const {
+  const auto beside = m_beside.find(m_document.project().deliverables[size_t(place)].id);
+  Cell::State worst = beside == m_beside.end() ? Cell::State::Good : beside->second.worst;
+  for (const Cell::State state : {Cell::State::Soft, Cell::State::Bars, Cell::State::Unusable})
+    if (countInColumn(place, state) > 0) worst = std::min(worst, state);
+  return worst;
 }
 
 int SheetModel::countInColumn(int place, Cell::State state) const {
@@ -215,6 +267,9 @@ QStringList SheetModel::deliverableLines(int column) const {
   if (unusable > 0) short_ << tr("%1 missing").arg(unusable);
   if (bars > 0) short_ << tr("%1 with bars").arg(bars);
   if (soft > 0) short_ << tr("%1 soft").arg(soft);
+  const auto beside = m_beside.find(d.id);
+  if (const int more = beside == m_beside.end() ? 0 : beside->second.count; more > 0)
+    short_ << (short_.isEmpty() ? tr("%n to look at", nullptr, more) : tr("%n more", nullptr, more));
   lines << (short_.isEmpty() ? rowCount() > 0 ? tr("ready") : tr("no shots yet") : short_.join(QStringLiteral(" · ")));
   return lines;
 }

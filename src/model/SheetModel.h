@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "model/Document.h"
+#include "model/PreflightService.h"
 
 #include <QAbstractTableModel>
 #include <array>
@@ -14,9 +14,14 @@ class SheetModel : public QAbstractTableModel {
   Q_OBJECT
 
 public:
-  enum Role { CellRole = Qt::UserRole + 1 }; ///< a tromb::Cell
+  enum Role {
+    CellRole = Qt::UserRole + 1, ///< a tromb::Cell
+    AmissRole,                   ///< how much else is amiss in the cell than what its state says
+  };
 
   explicit SheetModel(Document& document, QObject* parent = nullptr);
+  /// What preflight finds is shown from now on. It must live as long.
+  void setPreflight(const PreflightService& preflight);
 
   [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
   [[nodiscard]] int columnCount(const QModelIndex& parent = {}) const override;
@@ -31,6 +36,8 @@ public:
   [[nodiscard]] double suggestion(int row) const;
   /// How many cells of a column are in a state.
   [[nodiscard]] int countInColumn(int column, Cell::State state) const;
+  /// The worst that is amiss in a column: in its cells, or in all of it.
+  [[nodiscard]] Cell::State worstInColumn(int column) const;
   /// Cells that complain, in all.
   [[nodiscard]] int complaints() const;
   [[nodiscard]] Document& document() const { return m_document; }
@@ -48,7 +55,17 @@ private:
   void lookAgain(CellPlace place);
   void rowsChanged(const std::vector<int>& rows);
 
+  /// Findings of a cell that are amiss and are not told by its state.
+  [[nodiscard]] std::vector<const Finding*> findingsBeside(CellPlace place) const;
+
   Document& m_document;
+  const PreflightService* m_preflight = nullptr;
+  /// What preflight finds amiss in a deliverable beside what the states of its cells say.
+  struct Beside {
+    int count = 0;
+    Cell::State worst = Cell::State::Good;
+  };
+  std::map<std::string, Beside> m_beside; ///< by Deliverable::id
   mutable std::vector<Column> m_columns;
   int m_from = 0; ///< rows of the change that is under way
   int m_to = 0;

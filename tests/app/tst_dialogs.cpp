@@ -72,15 +72,35 @@ private slots:
     QVERIFY2(said.contains(QLatin1String("1 shot soft")), qPrintable(said));
     QVERIFY2(said.contains(QLatin1String("never to be")), qPrintable(said));
     QVERIFY2(said.contains(QLatin1String("must be even")), qPrintable(said));
-    // What cannot be exported cannot be chosen.
+    // What cannot be made cannot be chosen; what is merely wrong is asked about, and made if somebody agrees.
     const auto box = [&](const char* text) { return button<QCheckBox>(dialog, QString::fromLatin1(text)); };
     QVERIFY(box("Good")->isChecked());
     QVERIFY(box("Soft")->isChecked());
-    QVERIFY(!box("Held")->isEnabled());
+    QVERIFY(box("Held")->isChecked());
     QVERIFY(!box("Odd")->isEnabled());
     auto* start = dialog.findChild<QPushButton*>(QStringLiteral("startExport"));
     box("Good")->click();
     box("Soft")->click();
+    QString asked;
+    const auto answer = [&asked](const QString& with) {
+      QTimer::singleShot(30, qApp, [&asked, with] {
+        auto* question = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
+        QVERIFY(question);
+        asked = question->text() + question->informativeText();
+        button<QPushButton>(*question, with)->click();
+      });
+    };
+    answer(QStringLiteral("Go back"));
+    start->click();
+    QVERIFY2(asked.contains(QLatin1String("1 error")), qPrintable(asked));
+    QVERIFY2(asked.contains(QLatin1String("Held: A: the picture is enlarged")), qPrintable(asked));
+    QVERIFY(!dialog.running());
+    answer(QStringLiteral("Export despite them"));
+    start->click();
+    QVERIFY(dialog.running());
+    QTRY_VERIFY_WITH_TIMEOUT(!dialog.running(), test::kPatience);
+    QVERIFY2(QFile::exists(at("out/Untitled Held.mp4")), qPrintable(QDir(at("out")).entryList().join(' ')));
+    box("Held")->click();
     QVERIFY(!start->isEnabled()); // nothing is chosen
     box("Good")->click();
     QVERIFY(start->isEnabled());

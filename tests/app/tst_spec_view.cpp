@@ -341,6 +341,46 @@ private slots:
     QCOMPARE(deliverable(0).rate.value(), Rational(25));
     QTRY_VERIFY_WITH_TIMEOUT(!kind("limit-rate"), test::kPatience);
     QVERIFY(kind("soft"));
+    // By keys: one is accepted with a word, and no longer; a kind is ignored.
+    const auto press = [this](const QString& text) {
+      for (QPushButton* each : m_window->findings().findChildren<QPushButton*>())
+        if (each->text() == text && each->isVisible()) {
+          each->setFocus();
+          QTest::keyClick(each, Qt::Key_Space);
+          return true;
+        }
+      return false;
+    };
+    list.setCurrentItem(kind("soft"));
+    QVERIFY(press(QStringLiteral("Accept …")));
+    QWidget* word = QApplication::focusWidget();
+    QTest::keyClick(word, Qt::Key_Escape);
+    QVERIFY2(list.hasFocus(), "nothing was accepted");
+    QVERIFY(press(QStringLiteral("Accept …")));
+    QTest::keyClick(word, Qt::Key_Return);
+    QVERIFY2(word->isVisible(), "a word is needed");
+    QTest::keyClicks(word, QStringLiteral("seen from afar"));
+    QTest::keyClick(word, Qt::Key_Return);
+    QTRY_VERIFY_WITH_TIMEOUT(!kind("soft") && kind("soft+"), test::kPatience);
+    QVERIFY(kind("soft+")->child(0)->text(2).contains(QLatin1String("seen from afar")));
+    list.setCurrentItem(kind("soft+"));
+    QVERIFY(press(QStringLiteral("Accept no longer")));
+    QTRY_VERIFY_WITH_TIMEOUT(kind("soft"), test::kPatience);
+    QTimer::singleShot(30, qApp, [] {
+      QWidget* weights = QApplication::activeModalWidget();
+      QVERIFY(weights);
+      for (QComboBox* each : weights->findChildren<QComboBox*>())
+        if (each->accessibleName() == QLatin1String("Enlarged picture")) {
+          each->setFocus();
+          QTest::keyClick(each, Qt::Key_Down); // ignored
+        }
+      QTest::keyClick(weights, Qt::Key_Escape);
+    });
+    QVERIFY(press(QStringLiteral("What counts …")));
+    QCOMPARE(document().project().checks.severities.at("soft"), Severity::Ignored);
+    QTRY_VERIFY_WITH_TIMEOUT(!kind("soft"), test::kPatience);
+    document().undoStack().undo();
+    QTRY_VERIFY_WITH_TIMEOUT(kind("soft"), test::kPatience);
     list.setCurrentItem(kind("soft")->child(0));
     QTest::keyClick(&list, Qt::Key_Return);
     QTRY_VERIFY2(m_window->bench().isVisible(), "a shot is shown on the bench");

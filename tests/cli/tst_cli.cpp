@@ -2,6 +2,7 @@
 // The command line's contract: verbs, keys and exit codes, run in-process.
 #include "Command.h"
 #include "media/MediaInfo.h"
+#include "preflight/Preflight.h"
 #include "project/ProjectFile.h"
 #include "support/TestMedia.h"
 
@@ -139,6 +140,8 @@ private slots:
                 {"make @new.tromb --footage @wide.mp4 --deliverable canvas=1920x1080;level=3", 2, "level 4"},
                 {"make @new.tromb --footage @wide.mp4 --deliverable codec=vp9;rate-control=cbr", 2, "vbr or crf"},
                 {"make @new.tromb --footage @wide.mp4 --deliverable passes=3", 2, "1 to 2"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable never-enlarge=perhaps", 2, "yes or no"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable like=Nobody", 3, "Nobody"},
                 {"make @new.tromb --footage @wide.mp4 --deliverable chapters=some", 2, "shots or regions"},
                 {"make @new.tromb --footage @wide.mp4 --deliverable language=english", 2, "ISO 639-2"},
                 {"make @new.tromb --footage @wide.mp4 --deliverable level=9", 2, "no level of H.264"},
@@ -258,6 +261,48 @@ private slots:
     QCOMPARE(check.code, 1);
     QVERIFY(Json::parse(check.out)["findings"][0]["code"] == "odd-size");
   }
+  // Preflight stops an export unless it is to go on despite it, or somebody has accepted what is wrong.
+  void errorsAreAskedAbout() {
+    const Said made = cli({"make", "@held.tromb", "--footage", "@wide.mp4", "--deliverable",
+                           "name=Held;canvas=640x1138;rate=25;never-enlarge=yes"});
+    QVERIFY2(made.code == 0, made.err.c_str());
+    const Said refused = cli({"export", "@held.tromb", "--out", "@held"});
+    QCOMPARE(refused.code, 1);
+    QVERIFY2(refused.err.find("error [never-enlarge] Held") != std::string::npos, refused.err.c_str());
+    QVERIFY2(refused.err.find("--despite") != std::string::npos, refused.err.c_str());
+    QVERIFY(!QFile::exists(m_folder.filePath("held/held Held.mp4")));
+    const Said lines = cli({"export", "@held.tromb", "--out", "@held", "--progress", "json"});
+    QVERIFY(Json::parse(lines.out.substr(0, lines.out.find('\n')))["error"]["code"] == "falls-short");
+    const Said despite = cli({"export", "@held.tromb", "--out", "@held", "--despite"});
+    QVERIFY2(despite.code == 0, despite.err.c_str());
+    QVERIFY(QFile::exists(m_folder.filePath("held/held Held.mp4")));
+    // The folder is looked at where it is named.
+    const Said there = cli({"check", "@held.tromb", "--out", "@held", "--json"});
+    QVERIFY2(there.out.find("file-exists") != std::string::npos, there.out.c_str());
+    // Accepted, as the window does it.
+    auto project = *loadProject(m_folder.filePath("held.tromb").toStdString());
+    for (const Finding& f : preflight(project, probeFootage(project)))
+      if (f.errs()) project.checks.accepted.push_back(acceptanceOf(f, "for a wall"));
+    QVERIFY(saveProject(project, m_folder.filePath("held.tromb").toStdString()));
+    const Said accepted = cli({"export", "@held.tromb", "--out", "@held", "--overwrite"});
+    QVERIFY2(accepted.code == 0, accepted.err.c_str());
+    const Said check = cli({"check", "@held.tromb"});
+    QVERIFY2(check.err.find("(accepted: for a wall)") != std::string::npos, check.err.c_str());
+  }
+  // What is measured on request: a silent sound, and a file that has become another.
+  void sourcesAreMeasuredForACheck() {
+    (void)test::run("ffmpeg", {"-v", "error", "-f", "lavfi", "-i", "testsrc2=s=320x180:r=25:d=1", "-f", "lavfi", "-i",
+                               "anullsrc=d=1", "-c:v", "libx264", "-c:a", "aac", m_folder.filePath("silent.mp4")});
+    QVERIFY(cli({"make", "@silent.tromb", "--footage", "@silent.mp4", "--deliverable", "name=A;canvas=320x180;rate=25"})
+                .code == 0);
+    QVERIFY(cli({"check", "@silent.tromb"}).err.find("[silent]") == std::string::npos);
+    const Said measured = cli({"check", "@silent.tromb", "--measure"});
+    QVERIFY2(measured.err.find("warning [silent] Silent") != std::string::npos, measured.err.c_str());
+    QVERIFY(QFile::remove(m_folder.filePath("silent.mp4")));
+    QVERIFY(QFile::copy(m_folder.filePath("wide.mp4"), m_folder.filePath("silent.mp4")));
+    const Said changed = cli({"check", "@silent.tromb"});
+    QVERIFY2(changed.err.find("[source-changed]") != std::string::npos, changed.err.c_str());
+  }
   // Presets are saved of a project, listed, given away and taken in, and laid on what follows them on the line.
   void presetsAreLaidOnWhatFollows() {
     const auto done = [this](const std::vector<std::string>& words) {
@@ -282,7 +327,8 @@ private slots:
     QVERIFY(done({"presets", "import", "@light.tromb-preset"}));
     QVERIFY(done({"make", "@laid.tromb", "--footage", "@wide.mp4", "--deliverable", "name=Before;canvas=640x360",
                   "--preset", "Light", "--deliverable", "name=After;canvas=640x360", "--deliverable",
-                  "name=Changed;canvas=640x360;crf=30", "--preset", "Small", "--deliverable", "name=Whole"}));
+                  "name=Changed;canvas=640x360;crf=30", "--preset", "Small", "--deliverable", "name=Whole",
+                  "--deliverable", "name=Alike;like=Light;canvas=640x360"}));
     const auto project = loadProject(m_folder.filePath("laid.tromb").toStdString());
     QVERIFY(project.has_value());
     const auto& all = project->deliverables;
@@ -292,6 +338,7 @@ private slots:
     QVERIFY2(all[1].canvas == (Size{640, 360}), "an encoding has no canvas");
     QVERIFY2(all[2].encoding.crf == 30, "keys change what was laid");
     QVERIFY2(all[3].canvas == (Size{320, 180}), "a whole deliverable has one");
+    QVERIFY2(all[4].encoding.codec == Codec::Vp9 && all[4].preset == "Light", "one can be like a preset by itself");
     QCOMPARE(cli({"make", "@no.tromb", "--footage", "@wide.mp4", "--preset", "All", "--deliverable", "name=A"}).code,
              2);
   }
@@ -324,7 +371,7 @@ private slots:
                            "name=Heard;bitrate=5M;canvas=360x360;audio-bitrate=300k;channels=6;"
                            "sound=only;loudness=-23;pixel-aspect=4/3",
                            "--deliverable",
-                           "name=Said;sound=beside;audio-bitrate=speech;loudness=as-mixed"});
+                           "name=Said;sound=beside;audio-bitrate=speech;loudness=as-mixed;never-enlarge=yes"});
     QVERIFY2(made.code == 0, made.err.c_str());
     const auto project = loadProject(m_folder.filePath("keys.tromb").toStdString());
     QVERIFY(project);
@@ -372,6 +419,7 @@ private slots:
     QVERIFY(project->deliverables[4].format == CanvasFormat({10, Chroma::C422, kRec709}));
     QVERIFY(project->deliverables[5].encoding.entropy == Entropy::Cavlc);
     // In whatever order they are given.
+    QVERIFY(project->deliverables[7].sharpOnly && !project->deliverables[6].sharpOnly);
     const Deliverable& heard = project->deliverables[6];
     QCOMPARE(heard.encoding.bitRate, 5'000'000);
     QCOMPARE(heard.encoding.sound.bitRate, 300'000);

@@ -5,7 +5,6 @@
 #include "media/read/IndexPlace.h"
 #include "media/read/Probe.h"
 #include "media/read/VideoReader.h"
-#include "preflight/Preflight.h"
 #include "project/ProjectFile.h"
 #include "render/Pictures.h"
 #include "support/Patience.h"
@@ -16,7 +15,6 @@
 #include <QDir>
 #include <QFile>
 #include <QProcess>
-#include <QRegularExpression>
 #include <QTemporaryDir>
 #include <QTest>
 #include <csignal>
@@ -29,9 +27,6 @@ using test::project;
 using test::run;
 using test::Shape;
 using test::Yuv;
-
-using Change = std::function<void(Project&, Footage&)>;
-Q_DECLARE_METATYPE(Change)
 
 class TestExport : public QObject {
   Q_OBJECT
@@ -243,144 +238,6 @@ private slots:
     QTEST(frames.mid(begins[3]), "last");
   }
 
-  // One thing that falls short is found, with its weight, and nothing else is; what is just good enough is not found.
-  void whatFallsShortIsFound_data() {
-    QTest::addColumn<Change>("change");
-    QTest::addColumn<QString>("found"); // code and severity of each
-    const auto row = [](const char* name, const char* found, const Change& change) {
-      QTest::newRow(name) << change << found;
-    };
-    const auto canvas = [](Size size, const char* framing = "fill") {
-      return Change([=](Project& p, Footage&) {
-        p.deliverables[0].canvas = size;
-        (void)framingByName(framing, p.deliverables[0].framings["h1"]);
-      });
-    };
-    const auto video = [](const std::function<void(VideoInfo&)>& change) {
-      return Change([=](Project&, Footage& footage) { change(*footage.at("s1")->video); });
-    };
-    // The shot is 320×180 at 25 frames a second, its canvas 180×180.
-    row("nothing", "", [](Project&, Footage&) {});
-    row("bars", "bars warning", canvas({180, 180}, "fit"));
-    row("a backdrop in their place", "", canvas({180, 180}, "backdrop"));
-    row("bars that the shape has not", "", canvas({320, 180}, "fit"));
-    // A canvas of 9:16 as high as the picture shows 101.25 of its columns on 102: 0.993.
-    row("a shape that is a little soft", "soft warning; enlarged-canvas warning", canvas({102, 182}));
-    row("the largest that is sharp", "", canvas({100, 178}));
-    row("soft, never to be", "soft error; enlarged-canvas warning", [](Project& p, Footage&) {
-      p.deliverables[0].sharpOnly = true;
-      p.deliverables[0].canvas = {102, 182};
-    });
-    row("a zoom", "soft warning",
-        [](Project& p, Footage&) { p.deliverables[0].framings["h1"].windows[0].zoom = 1.01; });
-    row("odd", "odd-size error", canvas({180, 179}));
-    row("a level", "level-too-low error", [](Project& p, Footage&) {
-      p.deliverables[0].canvas = {320, 180};
-      p.deliverables[0].encoding.level = "1"; // 99 macroblocks: Rec. ITU-T H.264, table A-1
-    });
-    row("a level that carries it", "", [](Project& p, Footage&) {
-      p.deliverables[0].canvas = {320, 180};
-      p.deliverables[0].encoding.level = "1.2"; // 396 macroblocks
-    });
-    row("lossless, which the profile has not", "settings error", [](Project& p, Footage&) {
-      p.deliverables[0].encoding.rateControl = RateControl::ConstantQuality;
-      p.deliverables[0].encoding.crf = 0;
-    });
-    row("missing", "source-missing error",
-        [](Project&, Footage& footage) { footage.at("s1") = fail(ErrorCode::Missing, say("the file is gone"), "/a"); });
-    row("unreadable", "source-unreadable error",
-        [](Project&, Footage& footage) { footage.at("s1") = fail(ErrorCode::Unreadable, say("it is broken"), "/a"); });
-    row("interlaced", "interlaced note", video([](VideoInfo& v) { v.scan = Scan::TopFieldFirst; }));
-    row("interlaced, but somebody knows better", "", [](Project& p, Footage& footage) {
-      footage.at("s1")->video->scan = Scan::TopFieldFirst;
-      p.sources[0].scan = Scan::Progressive;
-    });
-    row("PQ", "hdr note", video([](VideoInfo& v) { v.colour.transfer = 16; })); // Rec. ITU-T H.273, table 3
-    row("HLG", "hdr note", video([](VideoInfo& v) { v.colour.transfer = 18; }));
-    row("HLG by its label alone", "", [](Project& p, Footage& footage) {
-      footage.at("s1")->video->colour.transfer = 18;
-      p.sources[0].colour = kRec709;
-    });
-    row("BT.2020, 10 bit, no HDR", "", video([](VideoInfo& v) { v.colour.transfer = 14; }));
-    row("transparent", "transparent note", video([](VideoInfo& v) { v.alpha = true; }));
-    row("another rate", "rate-mismatch note",
-        [](Project& p, Footage&) { p.deliverables[0].rate = FrameRate(Rational(30)); });
-    row("twice the rate", "", [](Project& p, Footage&) { p.deliverables[0].rate = FrameRate(Rational(50)); });
-    row("another rate, for slow motion", "", [](Project& p, Footage&) {
-      p.deliverables[0].rate = FrameRate(Rational(30));
-      p.sources[0].slowMotion = true;
-    });
-    const auto heard = [](double down, const Rational& speed) {
-      return Change([=](Project& p, Footage& footage) {
-        AudioInfo sound;
-        sound.channels = down > 0 ? 6 : 2;
-        sound.downMixDb = down;
-        footage.at("s1")->audio.push_back(sound);
-        p.shots[0].speed = speed;
-      });
-    };
-    row("stereo", "", heard(0, Rational(1)));
-    row("six channels", "down-mixed note", heard(7.7, Rational(1)));
-    row("six channels in 5.1", "", [=](Project& p, Footage& footage) {
-      heard(7.7, Rational(1))(p, footage);
-      p.deliverables[0].encoding.sound.channels = 6;
-    });
-    row("sound alone, and none", "no-sound error",
-        [](Project& p, Footage&) { p.deliverables[0].encoding.sound.place = SoundPlace::Alone; });
-    row("sound alone, of a canvas that is too large", "", [=](Project& p, Footage& footage) {
-      heard(0, Rational(1))(p, footage);
-      p.deliverables[0].canvas = {7680, 4320};
-      p.deliverables[0].encoding.sound.place = SoundPlace::Alone;
-    });
-    row("half speed, with sound", "silent-speed note", heard(0, Rational(1, 2)));
-    row("half speed, silent", "", [](Project& p, Footage&) { p.shots[0].speed = Rational(1, 2); });
-    row("beyond the end", "beyond-source error",
-        [](Project& p, Footage&) { p.shots[0].out = p.shots[0].out + Rational(1); });
-    const auto move = [](double seconds) {
-      return Change([=](Project& p, Footage& footage) {
-        // From edge to edge: 140 of the picture's pixels, 7/9 of the window's width.
-        footage.at("s1")->duration = Rational(100);
-        footage.at("s1")->video->clock = FrameClock(FrameRate(), 2500);
-        p.shots[0].out = Rational(100);
-        Window& window = p.deliverables[0].framings["h1"].windows[0];
-        window.follows = false;
-        window.move = {{Rational(0), 90 / 320.0, 0.5, 1, Ease::Linear, {}},
-                       {Rational(std::lround(seconds * 10), 10), 230 / 320.0, 0.5, 1, Ease::Linear, {}}};
-      });
-    };
-    row("a fast move", "fast-move note", move(5.4)); // common practice, no published source: seven seconds a width
-    row("a move that is slow enough", "", move(5.5));
-    row("a small still under it", "soft-still warning", [](Project& p, Footage& footage) {
-      Source still = p.sources[0];
-      still.id = "s2";
-      p.sources.push_back(still);
-      footage.emplace("s2", *footage.at("s1"));
-      footage.at("s2")->kind = MediaKind::Still;
-      footage.at("s2")->video->stored = {179, 179};
-      Framing& framing = p.deliverables[0].framings["h1"];
-      (void)framingByName("backdrop", framing);
-      framing.ground = Ground::Still;
-      framing.still = "s2";
-    });
-  }
-  void whatFallsShortIsFound() {
-    QFETCH(const Change, change);
-    QFETCH(const QString, found);
-    test::writeClip(path("small.mp4"), {320, 180}, FrameRate(), 5, test::texture);
-    Project p = project({path("small.mp4")}, {{"d", {180, 180}, Rational(25), "fill"}});
-    Footage footage = probeFootage(p);
-    p.deliverables[0].framings["h1"] = p.deliverables[0].framingOf("h1");
-    change(p, footage);
-    QStringList all;
-    for (const Finding& each : preflight(p, footage)) {
-      all << QStringLiteral("%1 %2").arg(QString::fromStdString(each.code), severityWord(each.severity));
-      // Its hint follows: it ends without a full stop.
-      QVERIFY2(!QString::fromStdString(each.message.text()).contains(QRegularExpression("[a-z]{4}\\.( |$)")),
-               each.message.text().c_str());
-    }
-    QCOMPARE(all.join(QLatin1String("; ")), found);
-  }
-
   // What the check calls an error is refused by the export, too.
   void errorsAreRefused_data() {
     QTest::addColumn<QString>("what");
@@ -407,64 +264,6 @@ private slots:
     QCOMPARE(Plan::build(p, footage, "d1")->pieces()[0].reading.scan, Scan::TopFieldFirst);
     p.sources[0].scan = Scan::Progressive;
     QCOMPARE(Plan::build(p, footage, "d1")->pieces()[0].reading.scan, Scan::Progressive);
-  }
-
-  // A source that is gone may be in hundreds of shots.
-  void aFindingNamesAFewShots() {
-    test::writeClip(path("small.mp4"), {320, 180}, FrameRate(), 5, test::texture);
-    Project p = project({path("small.mp4")}, {{"d", {180, 180}, Rational(25), "fill"}});
-    p.sources.front().path += ".gone";
-    for (int i = 2; i <= 8; ++i) {
-      p.shots.push_back(p.shots.front());
-      p.shots.back().id = p.shots.back().name = "h" + std::to_string(i);
-    }
-    p.shots.front().name = "h1";
-    QCOMPARE(preflight(p, probeFootage(p)).at(0).shot, std::string("h1, h2, h3, h4, h5 and 3 more"));
-  }
-
-  // A framing that travels faster than a picture's width in seven seconds is told, and one as slow as that is not; a
-  // shot that is shown at another speed travels so much faster or slower.
-  void fastMovesAreNoted_data() {
-    QTest::addColumn<double>("pixels"); // across, in the shot's five seconds
-    QTest::addColumn<Rational>("speed");
-    QTest::addColumn<bool>("noted");
-    // 1920×1080 to 1080×1920: the window is 607.5 wide; 5/7 of it in five seconds is the measure.
-    QTest::newRow("rests") << 0.0 << Rational(1) << false;
-    QTest::newRow("slow") << 420.0 << Rational(1) << false;
-    QTest::newRow("fast") << 450.0 << Rational(1) << true;
-    QTest::newRow("slow, shown twice as fast") << 420.0 << Rational(2) << true;
-    QTest::newRow("fast, shown at half speed") << 450.0 << Rational(1, 2) << false;
-  }
-  void fastMovesAreNoted() {
-    QFETCH(double, pixels);
-    QFETCH(Rational, speed);
-    QFETCH(bool, noted);
-    MediaInfo media;
-    media.path = "/a.mp4";
-    media.duration = Rational(5);
-    media.video.emplace();
-    media.video->stored = {1920, 1080};
-    media.video->clock = FrameClock(FrameRate(), 125);
-    Project p;
-    p.sources = {newSource(p, media)};
-    p.shots = {newShot(p, p.sources[0], media)};
-    p.shots[0].speed = speed;
-    Deliverable d;
-    d.id = d.name = "d";
-    d.canvas = {1080, 1920};
-    Framing framing;
-    framing.windows = {Window{}};
-    const double half = pixels / 1920 / 2;
-    framing.windows[0].move = {{Rational(0), 0.5 - half, 0.5, 1, Ease::Linear, {}},
-                               {Rational(5), 0.5 + half, 0.5, 1, Ease::Linear, {}}};
-    d.framings["h1"] = framing;
-    p.deliverables = {d};
-    const auto findings = preflight(p, {{"s1", media}});
-    const auto found =
-        std::find_if(findings.begin(), findings.end(), [](const Finding& f) { return f.code == "fast-move"; });
-    QCOMPARE(found != findings.end(), noted);
-    if (noted)
-      QVERIFY(found->severity == Severity::Note && found->message.text().find("width in") != std::string::npos);
   }
 
   // A source that was turned, mirrored and straightened is exported as its pictures are drawn by themselves: the file's

@@ -293,10 +293,11 @@ private slots:
         QStringLiteral(
             "-f lavfi -i aevalsrc=0.0707946*sin(2*PI*1000*t)|0.0707946*sin(2*PI*1000*t):s=48000:d=20 -c:a pcm_s24le %1")
             .arg(at("tone.wav")));
-    const auto loudness = measureLoudness(readAsStated(*probe(path("tone.wav"))));
+    const auto loudness = measureSound(readAsStated(*probe(path("tone.wav"))));
     QVERIFY(loudness.has_value());
-    QVERIFY2(std::abs(loudness->integratedLufs + 23.0) < 0.1, qPrintable(QString::number(loudness->integratedLufs)));
-    QVERIFY(std::abs(loudness->truePeakDbtp + 23.0) < 0.4);
+    QVERIFY2(std::abs(loudness->loudness.integratedLufs + 23.0) < 0.1,
+             qPrintable(QString::number(loudness->loudness.integratedLufs)));
+    QVERIFY(std::abs(loudness->loudness.truePeakDbtp + 23.0) < 0.4);
   }
 
   // A lighter copy shows frame n where its source has frame n; it keeps turn and pixel aspect; old ones make room.

@@ -103,6 +103,9 @@ class TestProject : public QObject {
     d.framings["h2"].ground = Ground::Still;
     d.framings["h2"].still = "s2";
     p.deliverables = {d};
+    p.checks.severities = {{"soft", Severity::Ignored}, {"bars", Severity::Error}, {"from-later", Severity::Note}};
+    p.checks.accepted = {{"soft", "d1", "h1", "s1", "detail 0.50", "it is meant so", {}},
+                         {"disk-space", {}, {}, {}, "", "", {}}};
     return p;
   }
 
@@ -129,7 +132,9 @@ private slots:
                                    "/deliverables/0",
                                    "/deliverables/0/encoding",
                                    "/deliverables/0/framings/h1",
-                                   "/deliverables/0/framings/h1/windows/1"};
+                                   "/deliverables/0/framings/h1/windows/1",
+                                   "/checks",
+                                   "/checks/accepted/1"};
     for (const char* place : kPlaces)
       json[nlohmann::ordered_json::json_pointer(place)]["fromLater"] = {{"kept", {1, 2, 3}}};
     const auto project = fromText(json.dump(), "/j");
@@ -139,6 +144,16 @@ private slots:
       QVERIFY2(again[nlohmann::ordered_json::json_pointer(place)]["fromLater"] ==
                    json[nlohmann::ordered_json::json_pointer(place)]["fromLater"],
                place);
+  }
+
+  // An acceptance of something that is gone could never be used: it is dropped, and the others stay.
+  void acceptancesOfNothingAreDropped() {
+    Project p = sample("/j");
+    p.checks.accepted[0].shot = "h9";
+    const auto read = fromText(toText(p, "/j"), "/j");
+    QVERIFY(read.has_value());
+    QCOMPARE(read->checks.accepted.size(), size_t(1));
+    QCOMPARE(read->checks.accepted[0].code, std::string("disk-space"));
   }
 
   // Every fault is refused with its place; none is guessed round.
@@ -176,6 +191,8 @@ private slots:
                 {"/sources/0/scan", "\"sideways\"", "/sources/0/scan"},
                 {"/output/naming", "\"{project} {size}\"", "/output/naming"},
                 {"/output/loudnessLufs", "3", "/output/loudnessLufs"},
+                {"/checks/severities/soft", "\"grave\"", "/checks/severities/soft"},
+                {"/checks/accepted/0/word", "null", "/checks/accepted/0/word"},
                 {"/regions/0/out", "\"1/25\"", "/regions/0/out"},
                 {"/regions/0/name", "\"\"", "/regions/0/name"},
                 {"/beds/0/source", "\"s9\"", "/beds/0/source"},

@@ -108,6 +108,84 @@ private slots:
     QCOMPARE(placesOf("odd-size").size(), size_t(1));
   }
 
+  // What is accepted no longer weighs, comes back when it rests on something else, and with undo; a kind that is
+  // ignored is not looked for.
+  void whatIsAcceptedIsLeft() {
+    add("vertical-story", [](Deliverable& d) { d.canvas = {2160, 3840}; }); // 1080 rows, 3840 wanted: 0.28
+    settle();
+    QCOMPARE(placesOf("soft").size(), size_t(2));
+    const int warnings = m_preflight->all().warnings;
+    m_preflight->accept(placesOf("soft"), QStringLiteral("seen from afar"));
+    settle();
+    QCOMPARE(m_preflight->all().warnings, warnings - 2);
+    QVERIFY(m_preflight->findings()[size_t(placesOf("soft").front())].accepted);
+    m_preflight->takeBack({placesOf("soft").front()});
+    settle();
+    QCOMPARE(m_preflight->all().warnings, warnings - 1);
+    m_document->undoStack().undo();
+    settle();
+    QCOMPARE(m_preflight->all().warnings, warnings - 2);
+    Deliverable d = m_document->project().deliverables[0];
+    d.canvas = {1620, 2880};
+    m_document->changeDeliverables({d}, {});
+    settle();
+    QVERIFY2(!m_preflight->findings()[size_t(placesOf("soft").front())].accepted, "it is soft in another way");
+    m_preflight->weigh("soft", Severity::Ignored);
+    settle();
+    QVERIFY(placesOf("soft").empty());
+    m_preflight->weigh("soft", {});
+    settle();
+    QCOMPARE(placesOf("soft").size(), size_t(2));
+  }
+
+  // Findings are counted where they are: in a deliverable, and in one of its cells.
+  void findingsAreCountedWhereTheyAre() {
+    add("vertical-story", [](Deliverable& d) {
+      d.canvas = {606, 1078}; // sharp
+      d.encoding.level = "1";
+      Framing zoomed;
+      zoomed.windows[0].zoom = 2;
+      d.framings["h2"] = zoomed;
+    });
+    add("vertical-story", [](Deliverable& d) { d.canvas = {606, 1078}; });
+    settle();
+    const auto& all = m_document->project().deliverables;
+    QCOMPARE(m_preflight->countsIn(all[0].id).errors, 1);
+    QCOMPARE(m_preflight->placesIn(all[0].id, "h1").size(), size_t(0));
+    QCOMPARE(m_preflight->placesIn(all[0].id, "h2").size(), size_t(1));
+    QCOMPARE(m_preflight->countsIn(all[1].id).errors, 0);
+    QCOMPARE(m_preflight->placesIn(all[1].id, "h2").size(), size_t(0));
+  }
+
+  // A shot is mended as one step with the deliverables.
+  void shotsAreMendedToo() {
+    add("vertical-story", [](Deliverable&) {});
+    Shot shot = m_document->project().shots[0];
+    shot.out = Rational(12);
+    m_document->changeShots({shot}, {});
+    settle();
+    const int before = m_document->undoStack().index();
+    m_preflight->mend(placesOf("beyond-source"), QStringLiteral("all"));
+    QCOMPARE(m_document->project().shots[0].out, Rational(10));
+    QCOMPARE(m_document->undoStack().index(), before + 1);
+    m_document->undoStack().undo();
+    QCOMPARE(m_document->project().shots[0].out, Rational(12));
+  }
+
+  // A file that has become another under the same name is told, until the project is opened anew.
+  void anotherFileIsTold() {
+    add("vertical-story", [](Deliverable&) {});
+    const std::string id = m_document->project().sources[0].id;
+    const auto learn = [&](const char* print) {
+      m_document->setMedia({{id, test::video("/a.mp4", {1920, 1080}, Rational(30), Rational(10)), "/a.mp4", print}});
+      settle();
+    };
+    learn("first");
+    QVERIFY(placesOf("source-changed").empty());
+    learn("second");
+    QCOMPARE(placesOf("source-changed").size(), size_t(1));
+  }
+
   // Many edits are looked at once, and the last one counts.
   void editsAreLookedAtOnce() {
     add("vertical-story", [](Deliverable&) {});

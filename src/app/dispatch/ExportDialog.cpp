@@ -35,6 +35,14 @@ QString shortTime(double seconds) {
   return QString::fromStdString(clockText(Rational(int64_t(seconds + 0.5))));
 }
 
+constexpr int kErrorsSaid = 2;  ///< of one deliverable; the rest is counted
+constexpr int kErrorsAsked = 8; ///< of all, where it is asked whether to export despite them
+
+QString whereAndWhat(const Finding& f) {
+  return f.shot.empty() ? said(f.message)
+                        : ExportDialog::tr("%1: %2").arg(QString::fromStdString(f.shot), said(f.message));
+}
+
 void say(QLabel* label, const QString& text, const QColor& colour) {
   label->setText(text);
   label->setStyleSheet(QStringLiteral("color: %1").arg(colour.name()));
@@ -202,7 +210,7 @@ Project ExportDialog::shownPart() const {
 }
 
 /// Describes what a deliverable will be, and what is wrong with it, before it is exported.
-void ExportDialog::describe(Row& row, const Project& part) {
+void ExportDialog::describe(Row& row, const Project& part, const std::vector<Finding>& findings) {
   const Deliverable& d = *part.deliverable(row.id);
   const Encoding e = resolvedEncoding(d);
   const Region* chosen = part.regionNamed(region().toStdString());
@@ -211,32 +219,42 @@ void ExportDialog::describe(Row& row, const Project& part) {
   const QString much = QString::fromStdString(bytes ? bytesText(*bytes) : std::string(e.info().name));
   row.facts->setText(e.hasPicture() ? QString::fromStdString(sizeText(d.canvas) + " · " + d.rate.name() + " · ") + much
                                     : said(codecText(e)) + QStringLiteral(" · ") + much);
-  const auto findings = preflight(part, m_document.footage(), {d.id});
   int bars = 0;
   int soft = 0;
-  QStringList errors;
+  int other = 0;
+  QStringList stopping;
+  row.errors.clear();
   for (const Finding& f : findings) {
+    if (!f.deliverableId.empty() && f.deliverableId != d.id) continue;
+    if (f.errs()) (findingKind(f.code)->stops ? stopping : row.errors) << whereAndWhat(f);
+    if (f.severity != Severity::Warning) continue;
     bars += f.code == "bars";
     soft += f.code == "soft";
-    if (f.severity == Severity::Error) errors << said(f.message);
+    other += f.code != "bars" && f.code != "soft";
   }
-  QStringList words = errors;
+  QStringList words = stopping + row.errors.mid(0, kErrorsSaid);
+  if (row.errors.size() > kErrorsSaid) words << tr("%n more errors", nullptr, int(row.errors.size()) - kErrorsSaid);
   if (bars > 0) words << tr("%n shots with bars", nullptr, bars);
   if (soft > 0) words << tr("%n shots soft", nullptr, soft);
-  const Cell::State state = !errors.isEmpty() ? Cell::State::Unusable
-                            : bars > 0        ? Cell::State::Bars
-                            : soft > 0        ? Cell::State::Soft
-                                              : Cell::State::Good;
+  if (other > 0) words << tr("%n more to look at", nullptr, other);
+  const Cell::State state = !stopping.isEmpty() || !row.errors.isEmpty() ? Cell::State::Unusable
+                            : bars > 0                                   ? Cell::State::Bars
+                            : soft > 0 || other > 0                      ? Cell::State::Soft
+                                                                         : Cell::State::Good;
   say(row.verdict, words.isEmpty() ? tr("Nothing falls short") : words.join(QStringLiteral(" · ")),
       words.isEmpty() ? Theme::current().faint : statusColour(state));
-  row.possible = errors.isEmpty();
+  row.possible = stopping.isEmpty();
   row.chosen->setEnabled(row.possible);
-  if (!errors.isEmpty()) row.chosen->setChecked(false);
+  if (!row.possible) row.chosen->setChecked(false);
 }
 
 void ExportDialog::describeAll() {
   const Project part = shownPart();
-  for (Row& row : m_rows) describe(row, part);
+  PreflightGrounds grounds;
+  grounds.measured = m_document.allMeasured();
+  grounds.changed = m_document.changedSources();
+  const std::vector<Finding> findings = preflight(part, m_document.footage(), grounds);
+  for (Row& row : m_rows) describe(row, part, findings);
   refresh();
 }
 
@@ -377,9 +395,29 @@ void ExportDialog::setBusy(bool busy) {
   for (const Row& row : m_rows) row.chosen->setEnabled(!busy && row.possible);
 }
 
+/// Returns true if there is nothing to agree to, or somebody does.
+bool ExportDialog::agreed() {
+  QStringList errors;
+  for (const Row& row : m_rows)
+    if (row.chosen->isChecked())
+      for (const QString& each : row.errors) errors << tr("%1: %2").arg(row.chosen->text(), each);
+  errors.removeDuplicates();
+  if (errors.isEmpty()) return true;
+  QString said = errors.mid(0, kErrorsAsked).join(QLatin1Char('\n'));
+  if (errors.size() > kErrorsAsked) said += tr("\n… and %n more", nullptr, int(errors.size()) - kErrorsAsked);
+  QMessageBox box(QMessageBox::Warning, tr("Export"), tr("Preflight finds %n errors.", nullptr, int(errors.size())),
+                  QMessageBox::NoButton, this);
+  box.setInformativeText(said);
+  const auto* despite = box.addButton(tr("Export &despite them"), QMessageBox::AcceptRole);
+  box.setDefaultButton(box.addButton(tr("&Go back"), QMessageBox::RejectRole));
+  box.exec();
+  return box.clickedButton() == despite;
+}
+
 void ExportDialog::start() {
   if (!namingFault(m_naming->text().trimmed().toStdString()).empty()) return refresh();
   takeNaming();
+  if (!agreed()) return;
   ExportRequest request;
   m_exporting.clear();
   for (size_t i = 0; i < m_rows.size(); ++i) {

@@ -42,10 +42,12 @@ private:
     QString path;
     QLabel* facts = nullptr;
     bool possible = true; ///< nothing forbids it
+    QStringList errors;   ///< that it can be exported despite
   };
   [[nodiscard]] Project shownPart() const;
-  void describe(Row& row, const Project& part);
+  void describe(Row& row, const Project& part, const std::vector<Finding>& findings);
   void describeAll();
+  [[nodiscard]] bool agreed();
   void openPath(const QString& path);
   QWidget* buildRow(const Deliverable& deliverable);
   QLayout* buildOutput();

@@ -1,12 +1,15 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/dispatch/FindingsPanel.h"
 
+#include "app/dispatch/WeightsDialog.h"
 #include "app/style/Theme.h"
 #include "model/Translation.h"
 
 #include <QHBoxLayout>
 #include <QHeaderView>
+#include <QKeyEvent>
 #include <QLabel>
+#include <QLineEdit>
 #include <QPainter>
 #include <QPushButton>
 #include <QTreeWidget>
@@ -16,7 +19,8 @@
 namespace tromb {
 namespace {
 
-constexpr int kPlace = Qt::UserRole; ///< of a finding; −1 for a kind
+constexpr int kPlace = Qt::UserRole;    ///< of a finding; −1 for a kind
+constexpr int kKind = Qt::UserRole + 1; ///< its code; of those that were accepted with a sign behind it
 
 Cell::State stateOf(Severity severity) {
   return severity == Severity::Error     ? Cell::State::Unusable
@@ -34,18 +38,13 @@ QIcon signOf(Severity severity) {
   return pixmap;
 }
 
-QString severityWords(Severity severity) {
-  return severity == Severity::Error     ? FindingsPanel::tr("error")
-         : severity == Severity::Warning ? FindingsPanel::tr("warning")
-                                         : FindingsPanel::tr("note");
-}
-
 } // namespace
 
 FindingsPanel::FindingsPanel(Session& session, PreflightService& preflight, QWidget* parent)
     : QWidget(parent), m_session(session), m_preflight(preflight), m_list(new QTreeWidget(this)),
       m_head(new QLabel(this)), m_go(new QPushButton(tr("Show it"), this)), m_mend(new QPushButton(this)),
-      m_mendAll(new QPushButton(this)) {
+      m_mendAll(new QPushButton(this)), m_accept(new QPushButton(this)),
+      m_weights(new QPushButton(tr("What counts …"), this)), m_word(new QLineEdit(this)) {
   setObjectName(QStringLiteral("findings"));
   setProperty("bar", true);
   setAttribute(Qt::WA_StyledBackground);
@@ -56,11 +55,17 @@ FindingsPanel::FindingsPanel(Session& session, PreflightService& preflight, QWid
   auto* top = new QHBoxLayout;
   m_head->setProperty("rank", "head");
   top->addWidget(m_head, 1);
-  for (QPushButton* each : {m_go, m_mend, m_mendAll}) {
+  for (QPushButton* each : {m_go, m_mend, m_mendAll, m_accept, m_weights}) {
     each->setAutoDefault(true);
     top->addWidget(each);
   }
   rows->addLayout(top);
+  m_word->setAccessibleName(tr("Why it may be so"));
+  m_word->setPlaceholderText(tr("Why it may be so. Return accepts it, Escape does not."));
+  m_word->setMaxLength(200);
+  m_word->setVisible(false);
+  m_word->installEventFilter(this);
+  rows->addWidget(m_word);
   m_list->setAccessibleName(tr("What falls short"));
   m_list->setColumnCount(3);
   m_list->setHeaderHidden(true);
@@ -74,6 +79,18 @@ FindingsPanel::FindingsPanel(Session& session, PreflightService& preflight, QWid
   connect(m_go, &QPushButton::clicked, this, &FindingsPanel::go);
   connect(m_mend, &QPushButton::clicked, this, [this] { mend(false); });
   connect(m_mendAll, &QPushButton::clicked, this, [this] { mend(true); });
+  m_weights->setToolTip(tr("How much each kind of finding weighs in this project"));
+  connect(m_weights, &QPushButton::clicked, this, [this] {
+    WeightsDialog dialog(m_session.document(), m_preflight, this);
+    dialog.exec();
+  });
+  connect(m_accept, &QPushButton::clicked, this, &FindingsPanel::accept);
+  connect(m_word, &QLineEdit::returnPressed, this, [this] {
+    const QString word = m_word->text().trimmed();
+    if (word.isEmpty()) return;
+    m_preflight.accept(m_accepting, word);
+    endAccepting();
+  });
   // There may be thousands: they are listed only while somebody looks.
   connect(&preflight, &PreflightService::changed, this, [this] {
     if (isVisible()) refresh();
@@ -93,12 +110,13 @@ void FindingsPanel::resizeEvent(QResizeEvent* event) {
 }
 
 void FindingsPanel::refresh() {
+  if (m_word->isVisible()) endAccepting(); // the places have become others
   // What is unfolded and chosen stays so: by its kind, and its place among that.
   std::map<QString, bool> open;
   for (int i = 0; i < m_list->topLevelItemCount(); ++i)
-    open[m_list->topLevelItem(i)->data(0, Qt::UserRole + 1).toString()] = m_list->topLevelItem(i)->isExpanded();
+    open[m_list->topLevelItem(i)->data(0, kKind).toString()] = m_list->topLevelItem(i)->isExpanded();
   const QTreeWidgetItem* was = m_list->currentItem();
-  const QString kind = was ? was->data(0, Qt::UserRole + 1).toString() : QString();
+  const QString chosen = was ? was->data(0, kKind).toString() : QString();
   const bool group = was && !was->parent();
   const QSignalBlocker quiet(m_list);
   m_list->clear();
@@ -106,45 +124,44 @@ void FindingsPanel::refresh() {
   const std::vector<Finding>& all = m_preflight.findings();
   for (int i = 0; i < int(all.size()); ++i) {
     const Finding& f = all[size_t(i)];
-    QTreeWidgetItem*& of = kinds[{-int(f.severity), f.code}];
+    const QString kind = QString::fromStdString(f.code) + (f.accepted ? QStringLiteral("+") : QString());
+    QTreeWidgetItem*& of = kinds[{f.accepted ? 1 : -int(f.severity), f.code}];
     if (!of) {
       of = new QTreeWidgetItem(m_list);
       of->setData(0, kPlace, -1);
-      of->setData(0, Qt::UserRole + 1, QString::fromStdString(f.code));
+      of->setData(0, kKind, kind);
       of->setIcon(0, signOf(f.severity));
     }
     auto* item = new QTreeWidgetItem(of);
     item->setData(0, kPlace, i);
-    item->setData(0, Qt::UserRole + 1, QString::fromStdString(f.code));
+    item->setData(0, kKind, kind);
     const QString where =
         f.deliverable.empty() ? QString::fromStdString(f.shot)
         : f.shot.empty()      ? QString::fromStdString(f.deliverable)
                          : tr("%1 · %2").arg(QString::fromStdString(f.deliverable), QString::fromStdString(f.shot));
     item->setText(0, where.isEmpty() ? tr("The project") : where);
     item->setText(1, said(f.message));
-    item->setText(2, said(f.fix));
+    item->setText(2, f.accepted ? tr("accepted: %1").arg(QString::fromStdString(f.word)) : said(f.fix));
     item->setData(0, Qt::AccessibleTextRole,
                   tr("%1, %2: %3").arg(item->text(0), severityWords(f.severity), item->text(1)));
-    if (f.fix.empty()) item->setData(2, Qt::AccessibleTextRole, tr("nothing has to be done"));
+    if (item->text(2).isEmpty()) item->setData(2, Qt::AccessibleTextRole, tr("nothing has to be done"));
     for (int column = 0; column < 3; ++column) item->setToolTip(column, item->text(column));
   }
   for (const auto& [key, of] : kinds) {
-    const Severity severity = Severity(-key.first);
-    // A kind is called by what its first finding says.
-    of->setText(0, tr("%1 × %2").arg(of->childCount()).arg(severityWords(severity)));
-    of->setText(1, of->child(0)->text(1));
+    const bool accepted = key.first > 0;
+    const Severity severity = accepted ? Severity::Note : Severity(-key.first);
+    of->setText(0, tr("%1 × %2").arg(of->childCount()).arg(accepted ? tr("accepted") : severityWords(severity)));
+    of->setText(1, said(findingKind(key.second)->name));
     of->setData(2, Qt::AccessibleTextRole, tr("all of a kind"));
-    of->setExpanded(open.contains(of->data(0, Qt::UserRole + 1).toString())
-                        ? open[of->data(0, Qt::UserRole + 1).toString()]
-                        : severity == Severity::Error);
-    if (of->data(0, Qt::UserRole + 1).toString() == kind) m_list->setCurrentItem(group ? of : of->child(0));
+    of->setExpanded(open.contains(of->data(0, kKind).toString()) ? open[of->data(0, kKind).toString()]
+                                                                 : severity == Severity::Error);
+    if (of->data(0, kKind).toString() == chosen) m_list->setCurrentItem(group ? of : of->child(0));
   }
-  const int errors = m_preflight.count(Severity::Error);
-  const int warnings = m_preflight.count(Severity::Warning);
+  const auto& [errors, warnings, notes] = m_preflight.all();
   m_head->setText(all.empty() ? tr("Preflight: nothing falls short")
                               : tr("Preflight: %1, %2, %3")
                                     .arg(tr("%n errors", nullptr, errors), tr("%n warnings", nullptr, warnings),
-                                         tr("%n notes", nullptr, int(all.size()) - errors - warnings)));
+                                         tr("%n notes", nullptr, notes)));
   refreshButtons();
 }
 
@@ -161,7 +178,11 @@ void FindingsPanel::refreshButtons() {
   const std::vector<int> places = placesOf(item);
   const Finding* first = places.empty() ? nullptr : &m_preflight.findings()[size_t(places.front())];
   m_go->setEnabled(first && (!first->deliverableId.empty() || !first->shotId.empty()));
-  const bool mends = first && !first->fixes.empty();
+  const bool mends = first && !first->fixes.empty() && !first->accepted;
+  m_accept->setVisible(first && !findingKind(first->code)->stops);
+  m_accept->setText(first && first->accepted ? tr("Accept no longer")
+                    : places.size() > 1      ? tr("Accept all of its kind …")
+                                             : tr("Accept …"));
   m_mend->setVisible(mends && item->parent());
   m_mendAll->setVisible(mends);
   if (!mends) return;
@@ -184,6 +205,31 @@ void FindingsPanel::go() {
   } else if (column >= 0) {
     emit deliverableAsked();
   }
+}
+
+/// Asks for a word why, or takes an acceptance back.
+void FindingsPanel::accept() {
+  m_accepting = placesOf(m_list->currentItem());
+  if (m_accepting.empty()) return;
+  if (m_preflight.findings()[size_t(m_accepting.front())].accepted) return m_preflight.takeBack(m_accepting);
+  m_word->clear();
+  m_word->setVisible(true);
+  m_word->setFocus(Qt::OtherFocusReason);
+}
+
+void FindingsPanel::endAccepting() {
+  m_accepting.clear();
+  m_word->setVisible(false);
+  m_list->setFocus(Qt::OtherFocusReason);
+}
+
+bool FindingsPanel::eventFilter(QObject* watched, QEvent* event) {
+  if (watched == m_word && event->type() == QEvent::KeyPress &&
+      static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape) {
+    endAccepting();
+    return true;
+  }
+  return QWidget::eventFilter(watched, event);
 }
 
 void FindingsPanel::mend(bool all) {

@@ -7,13 +7,15 @@
 #include <QWidget>
 
 class QLabel;
+class QLineEdit;
 class QPushButton;
 class QTreeWidget;
 class QTreeWidgetItem;
 
 namespace tromb {
 
-/// Everything that falls short in the project, by kind: to be gone to, and mended one by one or all of a kind.
+/// Everything that falls short in the project, by kind: to be gone to, and mended or accepted one by one
+/// or all of a kind.
 class FindingsPanel : public QWidget {
   Q_OBJECT
 
@@ -28,6 +30,7 @@ signals:
 protected:
   void resizeEvent(QResizeEvent* event) override;
   void showEvent(QShowEvent* event) override;
+  bool eventFilter(QObject* watched, QEvent* event) override;
 
 private:
   void refresh();
@@ -36,6 +39,8 @@ private:
   [[nodiscard]] std::vector<int> placesOf(const QTreeWidgetItem* item) const;
   void go();
   void mend(bool all);
+  void accept();
+  void endAccepting();
 
   Session& m_session;
   PreflightService& m_preflight;
@@ -44,6 +49,10 @@ private:
   QPushButton* m_go;
   QPushButton* m_mend;
   QPushButton* m_mendAll;
+  QPushButton* m_accept;
+  QPushButton* m_weights;
+  QLineEdit* m_word;            ///< why something may be so
+  std::vector<int> m_accepting; ///< places of what the word is for
 };
 
 } // namespace tromb

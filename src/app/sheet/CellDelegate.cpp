@@ -196,7 +196,15 @@ void CellDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, 
   drawStatusShape(*painter, shape, cell.state);
   painter->setFont(option.font);
   painter->setPen(cell.complains() ? statusColour(cell.state) : theme.faint);
-  const QRect words = line.adjusted(int(box) + 7, 0, 0, 0);
+  QRect words = line.adjusted(int(box) + 7, 0, 0, 0);
+  // How much else is amiss stands at the end.
+  if (const int more = index.data(SheetModel::AmissRole).toInt(); more > 0) {
+    const QString count = tr("+%1").arg(more);
+    painter->setPen(statusColour(Cell::State::Soft));
+    painter->drawText(words, Qt::AlignVCenter | Qt::AlignRight, count);
+    words.setRight(words.right() - option.fontMetrics.horizontalAdvance(count) - 5);
+    painter->setPen(cell.complains() ? statusColour(cell.state) : theme.faint);
+  }
   QString text = cellWords(cell);
   if (option.fontMetrics.horizontalAdvance(text) > words.width()) text = cellNumber(cell);
   // The layout is said when there is room for it.

@@ -77,9 +77,7 @@ void SheetHead::paintSection(QPainter* painter, const QRect& rect, int section) 
       line.adjust(kGlyph, 0, 0, 0);
     }
     if (columns && i == 3) {
-      Cell::State worst = Cell::State::Good;
-      for (const Cell::State state : {Cell::State::Soft, Cell::State::Bars, Cell::State::Unusable})
-        if (m_model.countInColumn(section, state) > 0) worst = state;
+      const Cell::State worst = m_model.worstInColumn(section);
       const double box = fontMetrics().ascent() * 0.72;
       drawStatusShape(*painter, {double(line.left()) + 1, line.center().y() - box / 2 + 1, box, box}, worst);
       line.adjust(int(box) + 6, 0, 0, 0);

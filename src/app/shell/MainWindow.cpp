@@ -126,12 +126,13 @@ void MainWindow::connectAll() {
   connect(m_footage, &FootageView::filesDropped, this, &MainWindow::bringIn);
   connect(m_sheet, &SheetView::cellActivated, this, [this] { showView(View::Bench); });
   connect(&m_preflight, &PreflightService::changed, this, [this] {
-    const int errors = m_preflight.count(Severity::Error);
-    const int warnings = m_preflight.count(Severity::Warning);
+    const auto& [errors, warnings, notes] = m_preflight.all();
     m_actions.setText("show-preflight", errors > 0     ? tr("Prefl&ight: %n errors", nullptr, errors)
                                         : warnings > 0 ? tr("Prefl&ight: %n warnings", nullptr, warnings)
                                                        : tr("Prefl&ight"));
   });
+  m_preflight.setSamples(m_spec->samples());
+  m_model.setPreflight(m_preflight);
   connect(m_findings, &FindingsPanel::shotAsked, this, [this] { showView(View::Bench); });
   connect(m_findings, &FindingsPanel::deliverableAsked, this, [this] { showView(View::Spec); });
   connect(m_edit.get(), &EditActions::specAsked, this, [this] { showView(View::Spec); });
@@ -164,6 +165,7 @@ void MainWindow::refreshTitle() {
   setWindowTitle((m_files->elsewhere() ? tr("%1[*] (open in another window too) – Tromb") : tr("%1[*] – Tromb"))
                      .arg(m_document.title()));
   setWindowModified(m_document.modified());
+  m_preflight.setFolder(exportFolder());
   m_top->refresh();
 }
 
@@ -268,6 +270,7 @@ ExportDialog* MainWindow::showExport(const QString& region) {
   connect(m_exportDialog, &QDialog::finished, this, [this, folder] {
     if (m_exportDialog->folder() != folder) m_exportFolder = m_exportDialog->folder();
     Settings::setExportFolder(m_exportDialog->folder());
+    m_preflight.setFolder(exportFolder());
     m_exportDialog = nullptr;
   });
   m_exportDialog->show();

@@ -82,7 +82,7 @@ double changeDeviation(const std::vector<uint16_t>& now, const std::vector<uint1
 
 } // namespace
 
-PictureInformation InformationMeter::add(const Frame& picture) {
+PictureInformation InformationMeter::add(const Frame& picture, Of of) {
   const AVFrame& f = *picture;
   const int depth = av_pix_fmt_desc_get(AVPixelFormat(f.format))->comp[0].depth;
   if (f.format != m_format || f.color_range != m_range) {
@@ -98,7 +98,7 @@ PictureInformation InformationMeter::add(const Frame& picture) {
     take<uint8_t>(f, m_fullRange, m_now);
   const double step = double(1 << (depth - 8));
   PictureInformation found;
-  found.spatial = edgeDeviation(m_now, f.width, f.height) / step;
+  if (of == Of::Both) found.spatial = edgeDeviation(m_now, f.width, f.height) / step;
   if (m_before.size() == m_now.size()) found.temporal = changeDeviation(m_now, m_before) / step;
   return found;
 }

@@ -19,7 +19,8 @@ struct PictureInformation {
 /// Measures pictures that follow each other, of one size and format; their first plane is luma. One thread at a time.
 class InformationMeter {
 public:
-  [[nodiscard]] PictureInformation add(const Frame& picture);
+  enum class Of { Both, Motion }; ///< the spatial information takes most of the time, and stays 0 where nobody asks
+  [[nodiscard]] PictureInformation add(const Frame& picture, Of of = Of::Both);
 
 private:
   std::vector<uint16_t> m_now; ///< luma in full range, of the format's own depth, rows without padding

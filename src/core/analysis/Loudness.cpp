@@ -13,6 +13,8 @@ namespace tromb {
 namespace {
 
 constexpr double kSilence = -120;
+constexpr float kFullScale = 0.999F; ///< of 1; re-sampling and coding leave a little less
+constexpr int kClippedRun = 4;       ///< samples in a row at full scale (common practice, no published source)
 
 } // namespace
 
@@ -53,17 +55,40 @@ Loudness LoudnessMeter::loudness() const {
   return result;
 }
 
-Result<Loudness> measureLoudness(const Reading& reading, std::stop_token stop) {
+void PeakMeter::add(const float* samples, int64_t count) {
+  constexpr int64_t kTenth = kSoundRate / kTenthsASecond;
+  for (int64_t done = 0; done < count;) {
+    const int64_t within = m_samples % kTenth;
+    if (within == 0) m_tenths.emplace_back();
+    const int64_t part = std::min(count - done, kTenth - within);
+    SoundTenth& tenth = m_tenths.back();
+    float peak = 0;
+    for (int64_t i = done; i < done + part; ++i)
+      for (size_t c = 0; c < kStereo; ++c) {
+        const float level = std::abs(samples[i * kStereo + int64_t(c)]);
+        peak = std::max(peak, level);
+        m_atFullScale[c] = level >= kFullScale ? m_atFullScale[c] + 1 : 0;
+        tenth.clipped = tenth.clipped || m_atFullScale[c] >= kClippedRun;
+      }
+    if (peak > 0) tenth.peak = int16_t(std::max<double>(tenth.peak, std::round(200 * std::log10(double(peak)))));
+    m_samples += part;
+    done += part;
+  }
+}
+
+Result<Heard> measureSound(const Reading& reading, std::stop_token stop) {
   auto reader = AudioReader::open(reading);
   if (!reader) return tl::unexpected(reader.error());
   LoudnessMeter meter;
+  PeakMeter peaks;
   std::vector<float> buffer(size_t(kSoundRate) * kStereo);
   for (;;) {
     if (stop.stop_requested()) return fail(ErrorCode::Cancelled, say("measuring was stopped"), reading.file.path);
     const auto got = reader->read(buffer.data(), kSoundRate);
     if (!got) return tl::unexpected(got.error());
     meter.add(buffer.data(), *got);
-    if (*got < kSoundRate) return meter.loudness();
+    peaks.add(buffer.data(), *got);
+    if (*got < kSoundRate) return Heard{meter.loudness(), peaks.tenths()};
   }
 }
 

@@ -4,8 +4,11 @@
 #include "media/Reading.h"
 #include "media/SoundFormat.h"
 
+#include <array>
+#include <cstdint>
 #include <memory>
 #include <stop_token>
+#include <vector>
 
 namespace tromb {
 
@@ -34,7 +37,36 @@ private:
   std::unique_ptr<State> m_state;
 };
 
+/// A tenth of a second of sound.
+struct SoundTenth {
+  int16_t peak = kSilentTenth; ///< its highest sample in tenths of a dB of full scale; kSilentTenth and up
+  bool clipped = false;        ///< some samples that follow each other stand at full scale
+  static constexpr int16_t kSilentTenth = -1200;
+  friend bool operator==(const SoundTenth&, const SoundTenth&) = default;
+};
+inline constexpr int kTenthsASecond = 10;
+
+/// Looks for the peaks of sound as it comes. One thread at a time.
+class PeakMeter {
+public:
+  /// Stereo, interleaved, at 48 kHz.
+  void add(const float* samples, int64_t count);
+  /// One a tenth of a second, the last one may be shorter.
+  [[nodiscard]] const std::vector<SoundTenth>& tenths() const { return m_tenths; }
+
+private:
+  std::vector<SoundTenth> m_tenths;
+  int64_t m_samples = 0;
+  std::array<int, kStereo> m_atFullScale{}; ///< samples in a row, of each channel
+};
+
+/// What a source sounds like.
+struct Heard {
+  Loudness loudness;
+  std::vector<SoundTenth> tenths;
+};
+
 /// Decodes all of a source's sound that is heard, as stereo. Errors: those of AudioReader, Cancelled.
-[[nodiscard]] Result<Loudness> measureLoudness(const Reading& reading, std::stop_token stop = {});
+[[nodiscard]] Result<Heard> measureSound(const Reading& reading, std::stop_token stop = {});
 
 } // namespace tromb

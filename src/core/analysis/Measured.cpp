@@ -2,6 +2,7 @@
 #include "analysis/Measured.h"
 
 #include "analysis/BarMeter.h"
+#include "analysis/InformationMeter.h"
 #include "analysis/ScanMeter.h"
 #include "io/AtomicFile.h"
 #include "io/Digest.h"
@@ -17,7 +18,19 @@ namespace {
 constexpr int kStretches = 14;
 constexpr int kPicturesAStretch = 6;
 constexpr double kPicturesShare = 0.8; ///< of the progress, where there is sound too
-constexpr int kStoreVersion = 2;       ///< raised when a measure changes, so that old ones are made again
+constexpr int kStoreVersion = 3;       ///< raised when a measure changes, so that old ones are made again
+
+constexpr size_t kMostStored = 64'000'000;
+
+/// Its first plane holds whole samples of one kind, 8 to 16 bits each.
+bool hasLumaPlane(const Frame& frame) {
+  const AVPixFmtDescriptor& d = *av_pix_fmt_desc_get(AVPixelFormat(frame->format));
+  constexpr uint64_t kOther = AV_PIX_FMT_FLAG_PAL | AV_PIX_FMT_FLAG_BITSTREAM | AV_PIX_FMT_FLAG_BE |
+                              AV_PIX_FMT_FLAG_HWACCEL | AV_PIX_FMT_FLAG_FLOAT | AV_PIX_FMT_FLAG_BAYER;
+  const int depth = d.comp[0].depth;
+  return (d.flags & kOther) == 0 && d.comp[0].plane == 0 && depth >= 8 && depth <= 16 &&
+         d.comp[0].step == (depth > 8 ? 2 : 1);
+}
 
 /// From the stored raster to the upright one.
 Bars upright(const Bars& bars, const VideoInfo& video) {
@@ -38,6 +51,8 @@ Result<Measured> measurePictures(const MediaInfo& media, std::stop_token stop,
   ScanMeter scan;
   const int64_t count = media.video->clock.frameCount();
   for (int i = 0; i < kStretches; ++i) {
+    InformationMeter information;
+    std::vector<double> changes;
     if (const Status there = reader->goNear(count * (2 * i + 1) / (2 * kStretches)); !there)
       return tl::unexpected(there.error());
     for (int n = 0; n < kPicturesAStretch; ++n) {
@@ -47,8 +62,14 @@ Result<Measured> measurePictures(const MediaInfo& media, std::stop_token stop,
       if (!picture->frame) break;
       if (n == 0) bars.add(picture->frame);
       scan.add(picture->frame);
+      if (!hasLumaPlane(picture->frame)) continue;
+      const double change = information.add(picture->frame, InformationMeter::Of::Motion).temporal;
+      if (n > 0) changes.push_back(change);
     }
     scan.endStretch();
+    // Of each stretch the change in the middle: a cut is no motion.
+    std::sort(changes.begin(), changes.end());
+    if (!changes.empty()) measured.motion = std::max(measured.motion.value_or(0), changes[changes.size() / 2]);
     if (onFraction) onFraction(double(i + 1) / kStretches);
   }
   measured.bars = upright(withMargin(bars.bars()), *media.video);
@@ -63,17 +84,21 @@ Result<Measured> measure(const MediaInfo& media, std::stop_token stop, const std
   });
   if (!measured || media.audio.empty()) return measured;
   const Reading usual = readAsStated(media);
-  const auto loudness = measureLoudness(usual, stop);
-  if (!loudness) return tl::unexpected(loudness.error());
-  measured->loudness = *loudness;
+  const auto takeSound = [&measured](const Heard& heard) {
+    measured->loudness = heard.loudness;
+    measured->tenths = heard.tenths;
+  };
+  const auto sound = measureSound(usual, stop);
+  if (!sound) return tl::unexpected(sound.error());
+  takeSound(*sound);
   for (int place = 0; place < int(media.audio.size()) && measured->loudness->integratedLufs <= kSilentLufs; ++place) {
     if (std::find(usual.heard.begin(), usual.heard.end(), place) != usual.heard.end()) continue;
     Reading other = usual;
     other.heard = {place};
-    const auto heard = measureLoudness(other, stop);
+    const auto heard = measureSound(other, stop);
     if (!heard) return tl::unexpected(heard.error());
-    if (heard->integratedLufs <= kSilentLufs) continue;
-    measured->loudness = *heard;
+    if (heard->loudness.integratedLufs <= kSilentLufs) continue;
+    takeSound(*heard);
     measured->heard = other.heard;
   }
   if (onFraction) onFraction(1);
@@ -102,7 +127,7 @@ std::string MeasuredStore::pathOf(const std::string& fingerprint) const {
 }
 
 std::optional<Measured> MeasuredStore::find(const std::string& fingerprint) const {
-  const auto text = readWholeFile(pathOf(fingerprint), 65'536);
+  const auto text = readWholeFile(pathOf(fingerprint), kMostStored);
   if (!text) return {};
   const Json root = parseJson(*text).value_or(Json());
   JsonFault fault;
@@ -119,6 +144,16 @@ std::optional<Measured> MeasuredStore::find(const std::string& fingerprint) cons
         Loudness{loudness.get("integratedLufs").number(-200, 100), loudness.get("truePeakDbtp").number(-200, 100),
                  loudness.get("samples").integer(0, INT64_MAX)};
   }
+  if (node.has("motion")) measured.motion = node.get("motion").number(0, 1000);
+  if (node.has("peaks"))
+    node.get("peaks").elements([&](const JsonNode& each) {
+      measured.tenths.push_back({int16_t(each.integer(SoundTenth::kSilentTenth, 1000)), false});
+    });
+  if (node.has("clipped"))
+    node.get("clipped").elements([&](const JsonNode& each) {
+      const auto at = size_t(each.integer(0, int64_t(measured.tenths.size()) - 1));
+      if (at < measured.tenths.size()) measured.tenths[at].clipped = true;
+    });
   if (node.has("heard"))
     node.get("heard").elements([&](const JsonNode& each) { measured.heard.push_back(int(each.integer(0, 1000))); });
   if (fault.error) return {};
@@ -136,6 +171,11 @@ void MeasuredStore::keep(const std::string& fingerprint, const Measured& measure
     root["loudness"] = {{"integratedLufs", loudness->integratedLufs},
                         {"truePeakDbtp", loudness->truePeakDbtp},
                         {"samples", loudness->samples}};
+  if (measured.motion) root["motion"] = *measured.motion;
+  for (size_t i = 0; i < measured.tenths.size(); ++i) {
+    root["peaks"].push_back(measured.tenths[i].peak);
+    if (measured.tenths[i].clipped) root["clipped"].push_back(i);
+  }
   for (const int place : measured.heard) root["heard"].push_back(place);
   (void)writeFileAtomically(pathOf(fingerprint), root.dump());
 }

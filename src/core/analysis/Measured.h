@@ -18,7 +18,10 @@ struct Measured {
   Bars bars;                        ///< burned in; see measureBars
   std::optional<Scan> scan;         ///< empty: stills, sound, and too little motion to tell
   std::optional<Loudness> loudness; ///< The loudness of what is heard; empty if there is no sound.
-  std::vector<int> heard;           ///< Like Reading::heard. Set if the usual streams are silent and others are not.
+  std::vector<SoundTenth> tenths;   ///< Of what is heard, from the beginning of the sound.
+  /// The temporal information of the liveliest stretch (Rec. ITU-T P.910); empty where there is no motion to measure.
+  std::optional<double> motion;
+  std::vector<int> heard; ///< Like Reading::heard. Set if the usual streams are silent and others are not.
 };
 
 /// Measures bars and scan in one pass over a source's pictures: stretches spread over its length. Nothing is

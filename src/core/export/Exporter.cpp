@@ -152,14 +152,6 @@ const char* exportStateWord(ExportState state) {
   return kWords[int(state)];
 }
 
-std::string exportPath(const std::string& folder, const std::string& naming, const FileSubject& of) {
-  return (fs::path(folder) / (fileName(naming, of) + "." + fileEnding(*of.deliverable))).string();
-}
-
-std::string soundPath(const std::string& path, const Encoding& e) {
-  return fs::path(path).replace_extension(infoOf(infoOf(*e.sound.codec).alone).word).string();
-}
-
 std::string shortName(const std::string& path) {
   const fs::path file(path);
   return file.stem().string() + " (falls short)" + file.extension().string();

@@ -52,10 +52,6 @@ struct ExportedFile {
   [[nodiscard]] bool good() const { return !error && losses.empty() && (!proof || proof->passed()); }
 };
 
-/// The path that a deliverable is exported to: its name after a pattern, and the ending of its container.
-[[nodiscard]] std::string exportPath(const std::string& folder, const std::string& naming, const FileSubject& of);
-/// The path of the file of the sound beside that of a picture.
-[[nodiscard]] std::string soundPath(const std::string& path, const Encoding& resolved);
 /// The name, in the same folder, of a file that fell short in its proof.
 [[nodiscard]] std::string shortName(const std::string& path);
 

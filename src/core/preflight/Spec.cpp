@@ -1,9 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "preflight/Spec.h"
 
+#include "Printed.h"
 #include "destination/NewDeliverable.h"
 #include "geometry/LegalSize.h"
 #include "media/write/Available.h"
+#include "preflight/Density.h"
 #include "preflight/Limits.h"
 #include "preflight/Preflight.h"
 #include "project/Choices.h"
@@ -11,28 +13,15 @@
 #include "time/Timecode.h"
 
 #include <algorithm>
-#include <array>
 #include <cmath>
-#include <cstdio>
 
 namespace tromb {
 namespace {
 
-/// Shares of the usual bits of a codec and size (common practice, no published source).
-constexpr double kBlocky = 0.4;
-constexpr double kThin = 0.65;
-constexpr double kMoreThanSeen = 2.5;
-/// The same in steps of constant quality on a scale of 51, as that of H.264; 6 steps halve the bits (from memory).
-constexpr double kBlockySteps = 9;
-constexpr double kThinSteps = 5;
-constexpr double kUnseenSteps = -9;
-constexpr double kUsualScale = 51;
 constexpr int kLeastCanvas = 240; ///< pixels a side; nothing smaller is worth offering
 
 std::string decimals(double value, int places) {
-  std::array<char, 48> text{};
-  std::snprintf(text.data(), text.size(), "%.*f", places, value);
-  return text.data();
+  return printed("%.*f", places, value);
 }
 
 /// "244 800": thousands apart, by thin spaces.
@@ -138,48 +127,19 @@ void addPlaying(const Deliverable& d, const Encoding& e, std::vector<SpecLine>& 
              decimals(double(e.bufferBits) / double(e.maxBitRate), 1), bitRateText(e.maxBitRate)));
 }
 
-/// How many bits there are for what the codec usually needs, from the bit rate or the constant quality.
-struct Density {
-  Standing standing;
-  Message words;
-};
-Density densityOf(const Deliverable& d, const Encoding& e) {
-  const PictureCodec& codec = e.info();
-  double thin = 0; // above 0: fewer bits than usual, in steps
-  if (*e.rateControl == RateControl::ConstantQuality) {
-    const double steps = (*e.crf - codec.quality.usual) * kUsualScale / (codec.quality.most - codec.quality.least);
-    thin = codec.quality.rises ? -steps : steps;
-    if (thin > kBlockySteps) return {Standing::Broken, say("blocky")};
-    if (thin > kThinSteps) return {Standing::Near, say("blocky in fast motion")};
-    return thin < kUnseenSteps ? Density{Standing::Near, say("more than can be seen")}
-                               : Density{Standing::Met, say("good")};
-  }
-  const double share = double(e.bitRate) / (codec.bitRateShare * double(usualBitRate(d.canvas, d.rate)));
-  if (share < kBlocky) return {Standing::Broken, say("blocky")};
-  if (share < kThin) return {Standing::Near, say("blocky in fast motion")};
-  return share > kMoreThanSeen ? Density{Standing::Near, say("more than can be seen")}
-                               : Density{Standing::Met, say("good")};
-}
-
 void addSize(const Project& project, const Deliverable& d, const Encoding& e, const SpecGrounds& grounds,
              std::vector<SpecLine>& lines) {
-  if (e.hasPicture() && *e.rateControl != RateControl::Settled) {
-    const Density density = densityOf(d, e);
+  if (const auto density = densityOf(d, e)) {
     const bool byQuality = *e.rateControl == RateControl::ConstantQuality;
-    Fix usual{byQuality ? say("The usual quality") : say("The usual bit rate"), [byQuality](Deliverable& each) {
-                if (byQuality)
-                  each.encoding.crf.reset();
-                else
-                  chooseBitRate(each, 0);
-              }};
     lines.push_back({"density",
                      SpecTopic::Size,
-                     density.standing,
+                     *density == Density::Blocky ? Standing::Broken
+                     : *density == Density::Good ? Standing::Met
+                                                 : Standing::Near,
                      byQuality ? say("Quality") : say("Bits a pixel"),
-                     byQuality ? density.words
-                               : say("%1: %2", decimals(bitsPerPixel(e.bitRate, d.canvas, d.rate), 3), density.words),
+                     byQuality ? densityWords(*density) : say("%1: %2", bitsAPixelText(d, e), densityWords(*density)),
                      {},
-                     density.standing == Standing::Met ? std::vector<Fix>() : std::vector<Fix>{std::move(usual)}});
+                     *density == Density::Good ? std::vector<Fix>() : std::vector<Fix>{usualDensity(e)}});
   }
   const Rational length = project.duration();
   if (length <= Rational(0)) {

@@ -11,10 +11,11 @@
 
 namespace tromb {
 
-/// A change of a deliverable that mends something.
+/// What mends something: a change of a deliverable, or of a shot.
 struct Fix {
   Message words; ///< for its button: "Use 1080×1920"
-  std::function<void(Deliverable&)> change;
+  std::function<void(Deliverable&)> change = {};
+  std::function<void(Shot&)> changeShot = {};
 };
 
 /// How a line of a specification stands: it only tells something; what it is about holds; holds with little to spare;
@@ -23,9 +24,6 @@ enum class Standing { Told, Met, Near, Broken };
 
 /// What a line is about.
 enum class SpecTopic { Source, Playing, Size, Destination };
-
-/// How much a finding weighs before an export.
-enum class Severity { Note, Warning, Error };
 
 /// One consequence of the choices in a deliverable, for the footage at hand.
 struct SpecLine {

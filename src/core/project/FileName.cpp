@@ -4,6 +4,7 @@
 #include "geometry/LegalSize.h"
 
 #include <algorithm>
+#include <filesystem>
 #include <string_view>
 
 namespace tromb {
@@ -78,6 +79,14 @@ std::string fileName(const std::string& pattern, const FileSubject& of) {
   }
   while (!name.empty() && name.back() == ' ') name.pop_back();
   return name.empty() ? "untitled" : name; // all of its words are blank
+}
+
+std::string exportPath(const std::string& folder, const std::string& naming, const FileSubject& of) {
+  return (std::filesystem::path(folder) / (fileName(naming, of) + "." + fileEnding(*of.deliverable))).string();
+}
+
+std::string soundPath(const std::string& path, const Encoding& e) {
+  return std::filesystem::path(path).replace_extension(infoOf(infoOf(*e.sound.codec).alone).word).string();
 }
 
 } // namespace tromb

@@ -27,4 +27,9 @@ inline constexpr const char* kUsualNaming = "{project} {region} {deliverable}";
 /// their names becomes a hyphen, and it is at most 220 bytes. The pattern must be good.
 [[nodiscard]] std::string fileName(const std::string& pattern, const FileSubject& of);
 
+/// The path that a deliverable is exported to: its name after a pattern, and the ending of its container.
+[[nodiscard]] std::string exportPath(const std::string& folder, const std::string& naming, const FileSubject& of);
+/// The path of the file of the sound beside that of a picture.
+[[nodiscard]] std::string soundPath(const std::string& path, const Encoding& resolved);
+
 } // namespace tromb

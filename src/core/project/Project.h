@@ -5,6 +5,7 @@
 #include "encoding/Encoding.h"
 #include "geometry/Framing.h"
 #include "media/Reading.h"
+#include "project/Checks.h"
 #include "time/Ticks.h"
 
 #include <map>
@@ -153,6 +154,7 @@ struct Project {
   std::vector<Region> regions;
   std::vector<SoundBed> beds;
   Output output;
+  Checks checks;
   std::string unknown;
   friend bool operator==(const Project&, const Project&) = default;
 

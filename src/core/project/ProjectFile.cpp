@@ -157,6 +157,21 @@ Json toJson(const Output& output) {
   return withUnknown(output.unknown, std::move(object));
 }
 
+Json toJson(const Checks& checks) {
+  Json object = Json::object();
+  for (const auto& [code, severity] : checks.severities) object["severities"][code] = severityWord(severity);
+  for (const Acceptance& each : checks.accepted) {
+    Json accepted{{"code", each.code}};
+    if (!each.deliverable.empty()) accepted["deliverable"] = each.deliverable;
+    if (!each.shot.empty()) accepted["shot"] = each.shot;
+    if (!each.source.empty()) accepted["source"] = each.source;
+    accepted["basis"] = each.basis;
+    accepted["word"] = each.word;
+    object["accepted"].push_back(withUnknown(each.unknown, std::move(accepted)));
+  }
+  return withUnknown(checks.unknown, std::move(object));
+}
+
 Json toJson(const Deliverable& d) {
   Json framings = Json::object();
   for (const auto& [shot, framing] : d.framings) appendMember(framings, shot, toJson(framing));
@@ -272,6 +287,32 @@ Output readOutput(const JsonNode& node) {
   return output;
 }
 
+/// An acceptance of something that is no longer there is dropped, because nothing could ever use it.
+Checks readChecks(const JsonNode& node, const Project& project) {
+  Checks checks;
+  if (node.has("severities"))
+    node.get("severities").members([&checks](const std::string& code, const JsonNode& each) {
+      checks.severities[code] = Severity(each.word(kSeverityWords));
+    });
+  if (node.has("accepted"))
+    node.get("accepted").elements([&](const JsonNode& each) {
+      Acceptance accepted;
+      accepted.code = each.get("code").text(64);
+      if (each.has("deliverable")) accepted.deliverable = each.get("deliverable").text(64);
+      if (each.has("shot")) accepted.shot = each.get("shot").text(64);
+      if (each.has("source")) accepted.source = each.get("source").text(64);
+      accepted.basis = each.get("basis").text(2 * kMostNameBytes + 4096);
+      accepted.word = each.get("word").text(kMostNameBytes);
+      accepted.unknown = each.others({"code", "deliverable", "shot", "source", "basis", "word"});
+      const bool there = (accepted.deliverable.empty() || project.deliverable(accepted.deliverable)) &&
+                         (accepted.shot.empty() || project.shot(accepted.shot)) &&
+                         (accepted.source.empty() || project.source(accepted.source));
+      if (there) checks.accepted.push_back(std::move(accepted));
+    });
+  checks.unknown = node.others({"severities", "accepted"});
+  return checks;
+}
+
 Project readProject(const JsonNode& root, const std::string& folder) {
   Project project;
   project.name = root.has("name") ? root.get("name").text() : "";
@@ -383,8 +424,9 @@ Project readProject(const JsonNode& root, const std::string& folder) {
   readRegions(root, project);
   readSoundBeds(root, sources, project);
   if (root.has("output")) project.output = readOutput(root.get("output"));
-  project.unknown = root.others(
-      {"format", "version", "name", "groups", "sources", "shots", "deliverables", "regions", "beds", "output"});
+  if (root.has("checks")) project.checks = readChecks(root.get("checks"), project);
+  project.unknown = root.others({"format", "version", "name", "groups", "sources", "shots", "deliverables", "regions",
+                                 "beds", "output", "checks"});
   return project;
 }
 
@@ -400,6 +442,7 @@ std::string toText(const Project& project, const std::string& folder) {
   for (const Region& region : project.regions) root["regions"].push_back(toJson(region));
   for (const SoundBed& bed : project.beds) root["beds"].push_back(toJson(bed));
   if (project.output != Output()) root["output"] = toJson(project.output);
+  if (project.checks != Checks()) root["checks"] = toJson(project.checks);
   return withUnknown(project.unknown, std::move(root)).dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 

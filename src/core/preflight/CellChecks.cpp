@@ -1,0 +1,193 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "Printed.h"
+#include "destination/Destination.h"
+#include "destination/NewDeliverable.h"
+#include "geometry/LegalSize.h"
+#include "preflight/Checking.h"
+#include "project/Choices.h"
+#include "time/Cadence.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace tromb {
+namespace {
+
+/// The time in which something may cross the picture without judder: the trade's seven-second rule (common practice, no
+/// published source).
+constexpr double kSecondsAWidth = 7;
+constexpr double kFastMotion = 20;         ///< temporal information of a picture in which much moves (house rule)
+constexpr double kSubjectStepsASecond = 5; ///< at which it is looked where a subject is
+constexpr int kMostSubjectSteps = 3000;
+
+/// The same windows, but each covers its share of the canvas.
+Fix filling(const std::string& shot) {
+  return {say("Fill the canvas"), [shot](Deliverable& d) {
+            Framing framing = d.framingOf(shot);
+            for (Window& window : framing.windows) window.base = WindowBase::Fill;
+            d.framings[shot] = framing;
+          }};
+}
+
+/// How one shot is shown in one deliverable.
+struct ShownShot {
+  const Shot& shot;
+  const Source& source;
+  const MediaInfo& media;
+  PictureShape shape;
+  Framing framing;
+};
+
+/// A still under a picture is seen, too: it is not to be enlarged unknown.
+void checkStill(Checking& c, const Deliverable& d, const ShownShot& s) {
+  const MediaInfo* still = s.framing.liesOn(s.framing.still) ? c.media(s.framing.still) : nullptr;
+  if (!still || !still->video) return;
+  const PictureShape shape = shapeIn(d, *c.source(s.framing.still), *still->video);
+  const double sharp = detail(shape, place(shape, d.canvas, Framing()));
+  if (sharp < kSharpDetail)
+    c.find("soft-still", &d, &s.shot,
+           say("the still under the picture is enlarged: detail %1, below 1.00", detailText(sharp)),
+           say("Take a larger still, or another ground"));
+}
+
+void checkFilling(Checking& c, const Deliverable& d, const ShownShot& s, const Shortfall& worst) {
+  if (worst.uncoveredPercent > 0)
+    c.find("bars", &d, &s.shot, say("bars over %1 % of the canvas", printed("%.1f", worst.uncoveredPercent)),
+           say("Fill the canvas, or show the whole picture over a backdrop"))
+        .fixes = {filling(s.shot.id)};
+  if (worst.detail >= kSharpDetail) return;
+  const Message fix = say("Zoom out, use two stacked windows or a backdrop, or make the canvas smaller");
+  if (d.sharpOnly)
+    c.find("never-enlarge", &d, &s.shot,
+           say("the picture is enlarged: detail %1, below 1.00, in a deliverable that is never to be",
+               detailText(worst.detail)),
+           fix);
+  else
+    c.find("soft", &d, &s.shot, say("the picture is enlarged: detail %1, below 1.00", detailText(worst.detail)), fix);
+}
+
+void checkMotion(Checking& c, const Deliverable& d, const ShownShot& s) {
+  if (s.media.kind != MediaKind::Video || s.source.slowMotion) return;
+  const FrameClock& clock = s.media.video->clock;
+  const Message words = cadenceText(clock, d.rate, s.shot.speed);
+  if (clock.variable()) {
+    c.find("rate-mismatch", &d, &s.shot, words);
+    return;
+  }
+  const Cadence cadence(clock.rate(), d.rate, s.shot.speed);
+  const FrameRate matched = matchedRate(d.destination, clock.rate());
+  std::vector<Fix> fixes;
+  if (matched != d.rate && Cadence(clock.rate(), matched, s.shot.speed).even())
+    fixes = {{say("Deliver at %1", matched.name()), [matched](Deliverable& each) { each.rate = matched; }}};
+  const Message fix = say("Deliver at the rate that was shot for even motion");
+  if (!cadence.even())
+    c.find("rate-mismatch", &d, &s.shot, words, fix).fixes = fixes;
+  else if (cadence.ratio() < Rational(1))
+    c.find("doubled-frames", &d, &s.shot, words,
+           s.shot.speed < Rational(1) ? say("Show it at its own speed for livelier motion") : fix)
+        .fixes = fixes;
+  const Measured* measured = c.measured(s.source.id);
+  if (cadence.ratio() > Rational(1) && measured && measured->motion.value_or(0) >= kFastMotion)
+    c.find("dropped-frames", &d, &s.shot, say("%1, and much moves in it", words),
+           say("Deliver at the rate that was shot, or slow the shot down"))
+        .fixes = std::move(fixes);
+}
+
+/// Where a point of a picture lies on the canvas, in shares of it.
+struct OnCanvas {
+  double x = 0;
+  double y = 0;
+  bool shown = false; ///< it is inside the window
+};
+OnCanvas onCanvas(const Placement& placement, SizeF picture, Size canvas, const MovePlace& at) {
+  const double across = (at.x * picture.width - placement.window.x) / placement.window.width;
+  const double down = (at.y * picture.height - placement.window.y) / placement.window.height;
+  constexpr double kEdge = 1e-6; // what is rounded away lies on the edge
+  return {(placement.canvas.x + across * placement.canvas.width) / canvas.width,
+          (placement.canvas.y + down * placement.canvas.height) / canvas.height,
+          across > -kEdge && across < 1 + kEdge && down > -kEdge && down < 1 + kEdge};
+}
+
+void checkSubjects(Checking& c, const Deliverable& d, const ShownShot& s, const Destination* to) {
+  if (s.shot.subjects.empty()) return;
+  const double in = s.shot.in.toDouble();
+  const double length = s.shot.out.toDouble() - in;
+  const bool rests =
+      !moves(s.framing, s.shot.subjects) && std::none_of(s.shot.subjects.begin(), s.shot.subjects.end(),
+                                                         [](const Subject& each) { return moves(each.move); });
+  const int steps = rests ? 1 : std::clamp(int(length * kSubjectStepsASecond), 1, kMostSubjectSteps);
+  int outside = 0;
+  int covered = 0;
+  bool cut = false;
+  std::string by;
+  for (int n = 0; n < steps; ++n) {
+    const double at = in + length * (n + 0.5) / steps;
+    size_t window = 0;
+    bool out = false;
+    bool under = false;
+    for (const Placement& placement : place(s.shape, d.canvas, s.framing, s.shot.subjects, at)) {
+      if (placement.isGround()) continue;
+      if (window >= s.shot.subjects.size()) break;
+      const OnCanvas p = onCanvas(placement, s.shape.picture(), d.canvas, placeAt(s.shot.subjects[window++].move, at));
+      cut = cut || !p.shown;
+      out =
+          out || !p.shown ||
+          (to && (p.x < to->safe.left || p.x > 1 - to->safe.right || p.y < to->safe.top || p.y > 1 - to->safe.bottom));
+      if (!to || !p.shown) continue;
+      for (const CoveredPart& part : to->covered) {
+        if (p.x < part.part.x || p.x > part.part.right() || p.y < part.part.y || p.y > part.part.bottom()) continue;
+        under = true;
+        by = part.by;
+      }
+    }
+    outside += out;
+    covered += under;
+  }
+  const auto seconds = [&](int count) { return printed("%.1f", length * count / steps); };
+  const Message fix = say("Move the window, or put the subject's wanted place elsewhere");
+  if (outside > 0)
+    c.find("subject-outside", &d, &s.shot,
+           cut ? say("the subject is cut away for %1 s", seconds(outside))
+               : say("the subject is outside the safe area for %1 s", seconds(outside)),
+           fix);
+  if (covered > 0)
+    c.find("subject-covered", &d, &s.shot, say("the subject is under '%1' for %2 s", by, seconds(covered)), fix);
+}
+
+} // namespace
+
+void checkCells(Checking& c, const Deliverable& d) {
+  const auto to = destination(d.destination);
+  Size best{}; // of the canvases that some shot fills sharply
+  bool any = false;
+  for (const Shot& shot : c.project.shots) {
+    const MediaInfo* media = c.media(shot.source);
+    if (!media || !media->video) continue;
+    const Source& source = *c.source(shot.source);
+    const PictureShape shape = shapeIn(d, source, *media->video);
+    const ShownShot s{shot, source, *media, shape, framingIn(d, shot, shape)};
+    const double in = shot.in.toDouble();
+    const double out = shot.out.toDouble();
+    checkStill(c, d, s);
+    checkFilling(c, d, s, worst(shape, d.canvas, s.framing, shot.subjects, in, out));
+    checkMotion(c, d, s);
+    checkSubjects(c, d, s, to.get());
+    const double travel = fastestTravel(shape, d.canvas, s.framing, shot.subjects, in, out) * shot.speed.toDouble();
+    if (travel > 1 / kSecondsAWidth)
+      c.find("fast-move", &d, &shot, say("the framing travels a picture's width in %1 s", printed("%.1f", 1 / travel)),
+             say("Give the move more time or a shorter way; the usual measure is 7 s a width"));
+    const Size sharp = largestSharpCanvas(shape, d.canvas.ratio());
+    if (sharp.width > best.width) best = sharp;
+    any = true;
+  }
+  // A canvas that none of its pictures can fill sharply is too large in itself.
+  if (!any || (best.width >= d.canvas.width * kSharpDetail && best.height >= d.canvas.height * kSharpDetail)) return;
+  Finding& f = c.find("enlarged-canvas", &d, nullptr,
+                      say("the canvas %1 is larger than any shot can fill without enlarging", sizeText(d.canvas)),
+                      best.width > 0 ? say("The largest canvas of this shape that stays sharp is %1", sizeText(best))
+                                     : Message());
+  if (best.width > 0)
+    f.fixes = {{say("Use %1", sizeText(best)), [best](Deliverable& each) { chooseCanvas(each, best); }}};
+}
+
+} // namespace tromb

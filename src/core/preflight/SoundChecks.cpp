@@ -1,0 +1,105 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "Printed.h"
+#include "preflight/Checking.h"
+#include "time/Timecode.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace tromb {
+namespace {
+
+constexpr int kSilentTenths = -700; ///< −70 dB of full scale: as the gate of ITU-R BS.1770, taken of peaks
+constexpr int kSeldomClipped = 3; ///< tenths of a second in which so few peaks touch full scale are let be (house rule)
+constexpr double kLoudStep = 0.1; ///< dB, to which a level is lowered
+
+/// What a stretch of a source sounds like.
+struct Stretch {
+  int peak = SoundTenth::kSilentTenth; ///< tenths of a dB
+  int clipped = 0;                     ///< tenths of a second
+  int length = 0;                      ///< likewise
+};
+
+Stretch stretchOf(const Measured& measured, const Rational& in, const Rational& out) {
+  Stretch found;
+  const auto first = size_t(std::max(0.0, std::ceil(in.toDouble() * kTenthsASecond - 0.01)));
+  const auto last = size_t(std::max(0.0, std::floor(out.toDouble() * kTenthsASecond + 0.01)));
+  for (size_t i = first; i < std::min(last, measured.tenths.size()); ++i) {
+    found.peak = std::max<int>(found.peak, measured.tenths[i].peak);
+    found.clipped += measured.tenths[i].clipped;
+    ++found.length;
+  }
+  return found;
+}
+
+/// In whole tenths of a second, "1.2".
+std::string secondsText(int tenths) {
+  return printed("%.1f", double(tenths) / kTenthsASecond);
+}
+
+/// `loud`: some file is made in which nothing turns the sound down.
+void checkStretch(Checking& c, const Shot* shot, const Source& source, const Stretch& is, double levelDb, bool loud) {
+  if (is.length == 0) return;
+  const auto find = [&](const char* code, Message message, Message fix) -> Finding& {
+    if (!shot) message = say("%1, which lies under the running order: %2", sourceName(source), message);
+    Finding& f = c.find(code, nullptr, shot, std::move(message), std::move(fix));
+    f.sourceId = source.id;
+    return f;
+  };
+  if (is.peak <= kSilentTenths) {
+    find("silent", say("its sound is silent"), say("Hear the other sound of its file, if it has any, or mute it"));
+    return;
+  }
+  if (is.clipped > kSeldomClipped)
+    find("clipped", say("its sound stands at full scale for %1 s: it was recorded too loud", secondsText(is.clipped)),
+         say("Use another recording; what was cut off cannot be brought back"));
+  const double over = is.peak / 10.0 + levelDb;
+  if (!loud || over <= 0 || levelDb <= 0) return; // what is too loud by itself is clipped, or was made so
+  const double lower = std::floor((levelDb - over) / kLoudStep) * kLoudStep;
+  Finding& f = find("too-loud",
+                    say("with its level of %1 dB it passes full scale by %2 dB, and clips", printed("%+.1f", levelDb),
+                        printed("%.1f", over)),
+                    say("Lower it, or mix to a loudness"));
+  if (shot)
+    f.fixes = {{say("Lower it to %1 dB", printed("%+.1f", lower)), {}, [lower](Shot& each) { each.levelDb = lower; }}};
+}
+
+} // namespace
+
+void checkSound(Checking& c) {
+  const auto any = [&c](auto&& holds) {
+    return std::any_of(c.project.deliverables.begin(), c.project.deliverables.end(),
+                       [&](const Deliverable& d) { return d.encoding.sound.place != SoundPlace::None && holds(d); });
+  };
+  const bool heard = any([](const Deliverable&) { return true; });
+  const bool loud = any([&c](const Deliverable& d) {
+    return !(d.loudness ? d.loudness->lufs : c.project.output.loudnessLufs).has_value();
+  });
+  const bool stereo = any([](const Deliverable& d) { return d.encoding.sound.channels == kStereo; });
+  const bool mono = any([](const Deliverable& d) { return d.encoding.sound.channels == kMono; });
+  if (!heard) return;
+  for (const Shot& shot : c.project.shots) {
+    const MediaInfo* media = c.media(shot.source);
+    if (!media || media->audio.empty() || shot.muted) continue;
+    const Source& source = *c.source(shot.source);
+    for (const int place : readingOf(source, *media).heard) {
+      const AudioInfo& sound = media->audio[size_t(place)];
+      if (sound.downMixDb <= 0 || (!stereo && !mono)) continue;
+      c.find("down-mixed", nullptr, &shot,
+             stereo ? say("%1 channels are mixed down to stereo, %2 dB lower so that nothing clips", sound.channels,
+                          printed("%.1f", sound.downMixDb))
+                    : say("%1 channels are mixed down to mono, lowered so that nothing clips", sound.channels));
+    }
+    if (shot.speed != Rational(1)) {
+      c.find("silent-speed", nullptr, &shot, say("shots with a changed speed have no sound"));
+      continue;
+    }
+    if (const Measured* measured = c.measured(shot.source))
+      checkStretch(c, &shot, source, stretchOf(*measured, shot.in, shot.out), shot.levelDb, loud);
+  }
+  for (const SoundBed& bed : c.project.beds)
+    if (const Measured* measured = c.measured(bed.source))
+      checkStretch(c, nullptr, *c.source(bed.source), stretchOf(*measured, bed.in, bed.out), bed.levelDb, loud);
+}
+
+} // namespace tromb

@@ -1,0 +1,100 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "Printed.h"
+#include "preflight/Checking.h"
+#include "time/Timecode.h"
+
+#include <algorithm>
+
+namespace tromb {
+namespace {
+
+constexpr int kNamedShots = 5; ///< of those that a finding is of; the rest is counted
+
+/// True when a shot lies on a source's picture in some deliverable.
+bool liesOn(const Project& project, const std::string& shot, const std::string& source) {
+  return std::any_of(project.deliverables.begin(), project.deliverables.end(),
+                     [&](const Deliverable& d) { return d.framingOf(shot).liesOn(source); });
+}
+
+/// A finding of a source, with the shots that show it.
+void findOf(Checking& c, const Source& source, const char* code, Message message, Message fix) {
+  Finding& f = c.find(code, nullptr, nullptr, std::move(message), std::move(fix));
+  f.sourceId = source.id;
+  int more = -kNamedShots;
+  for (const Shot& shot : c.project.shots)
+    if (shot.source == source.id || liesOn(c.project, shot.id, source.id)) {
+      if (f.shotId.empty()) f.shotId = shot.id;
+      if (++more <= 0) f.shot += (f.shot.empty() ? "" : ", ") + shot.name;
+    }
+  if (more > 0) f.shot += " and " + std::to_string(more) + " more";
+}
+
+void checkFiles(Checking& c) {
+  for (const Source& source : c.project.sources) {
+    if (c.grounds.changed.contains(source.id))
+      findOf(c, source, "source-changed", say("%1 is another file than it was when it was brought in", source.path),
+             say("Look at its shots, or find the file that it was"));
+    const auto at = c.footage.find(source.id);
+    if (at == c.footage.end() || at->second) continue;
+    const Error& error = at->second.error();
+    // Its hint is left out: there is one for the project.
+    const Message what = error.where.empty() ? say("%1: %2", error.path, error.message)
+                                             : say("%1: %2 (at %3)", error.path, error.message, error.where);
+    if (error.code == ErrorCode::Missing)
+      findOf(c, source, "source-missing", what, say("Put the file back or remove the shot"));
+    else
+      findOf(c, source, "source-unreadable", what, say("Replace the file or remove the shot"));
+  }
+}
+
+/// What is done with a shot's pictures, whatever the framing.
+void checkPictures(Checking& c, const Shot& shot, const Source& source, const MediaInfo& media) {
+  const Reading reading = readingOf(source, media);
+  const bool moving = media.kind == MediaKind::Video;
+  if (moving && reading.scan != Scan::Progressive)
+    c.find("interlaced", nullptr, &shot,
+           say("the footage is interlaced and is de-interlaced, one picture of each pair of fields"));
+  const Measured* measured = c.measured(source.id);
+  if (moving && reading.scan == Scan::Progressive && measured &&
+      measured->scan.value_or(Scan::Progressive) != Scan::Progressive)
+    c.find("combed", nullptr, &shot, say("the pictures show the comb of two fields, and are read as progressive"),
+           say("Let the source be read as interlaced"));
+  if (media.video->alpha)
+    c.find("transparent", nullptr, &shot,
+           say("the picture may be transparent: what lies under it shows through, else the framing's colour"));
+  const bool hdr = isHdr(colourOf(source, *media.video));
+  const auto into = [&c](bool high) {
+    return std::any_of(c.project.deliverables.begin(), c.project.deliverables.end(),
+                       [high](const Deliverable& d) { return isHdr(d.format.colour) == high; });
+  };
+  if (hdr && into(false))
+    c.find("hdr", nullptr, &shot, say("the footage is HDR: its highlights are rolled off in Rec. 709"),
+           say("Look at bright parts, or deliver in HLG or PQ"));
+  if (!hdr && into(true))
+    c.find("sdr-in-hdr", nullptr, &shot,
+           say("the footage is not HDR: its white is as bright as a page, not as a light"),
+           say("Deliver in Rec. 709, or grade it before"));
+}
+
+} // namespace
+
+void checkSources(Checking& c) {
+  checkFiles(c);
+  for (const Shot& shot : c.project.shots) {
+    const MediaInfo* media = c.media(shot.source);
+    if (!media || !media->video) continue;
+    if (const auto beyond = secondsBeyondSource(shot, *media)) {
+      Finding& f =
+          c.find("beyond-source", nullptr, &shot, say("the shot ends %1 after its source does", clockText(*beyond)),
+                 say("Set its out point anew, or find the whole file again"));
+      if (shot.in < media->duration)
+        f.fixes = {{say("End it with its source"), {}, [end = media->duration](Shot& each) {
+                      each.out = end;
+                      bringOnTicks(each);
+                    }}};
+    }
+    checkPictures(c, shot, *c.source(shot.source), *media);
+  }
+}
+
+} // namespace tromb
