@@ -14,6 +14,7 @@
 
 #include <QApplication>
 #include <QElapsedTimer>
+#include <QEventLoop>
 #include <QFile>
 #include <QFileInfo>
 #include <QScrollBar>
@@ -160,6 +161,41 @@ int main(int argc, char** argv) {
       first = false;
     }
   }
+  // Until preflight has answered an edit: as it is, then with a subject that moves in every shot, which every window
+  // follows, so that every cell is looked at all along.
+  json += QStringLiteral("}, \"preflight\": {");
+  const auto preflighted = [&](const char* what) {
+    std::vector<double> times;
+    for (int i = 0; i < 11; ++i) {
+      QEventLoop loop; // which waits, as the window does
+      const auto told = QObject::connect(&window.preflight(), &PreflightService::changed, &loop, &QEventLoop::quit);
+      times.push_back(elapsed([&] {
+        document.renameShot(5, QString::number(n++));
+        loop.exec();
+      }));
+      QObject::disconnect(told);
+      painted();
+    }
+    std::sort(times.begin(), times.end());
+    std::printf("preflight, %-17s median %6.1f ms  worst %6.1f ms  (bound 100), %zu findings\n", what, times[5],
+                times[10], window.preflight().findings().size());
+    json += QStringLiteral("%1\"%2\": [%3, %4]")
+                .arg(json.endsWith(QLatin1Char('{')) ? QString() : QStringLiteral(", "), QLatin1String(what))
+                .arg(times[5])
+                .arg(times[10]);
+  };
+  window.showView(MainWindow::View::Sheet);
+  while (window.preflight().busy()) QApplication::processEvents(QEventLoop::AllEvents, 5);
+  preflighted("resting");
+  std::vector<Shot> shots = document.project().shots;
+  for (Shot& shot : shots) {
+    Subject subject;
+    subject.move = {{shot.in, 0.2, 0.4, 1, Ease::Eased, {}}, {shot.out, 0.8, 0.6, 1, Ease::Eased, {}}};
+    shot.subjects = {subject};
+  }
+  document.changeShots(shots, {});
+  while (window.preflight().busy()) QApplication::processEvents(QEventLoop::AllEvents, 5);
+  preflighted("all moving");
   std::printf("%s}}\n", qPrintable(json));
   document.undoStack().setClean();
   return 0;

@@ -293,7 +293,7 @@ change %2 %</numerusform>
     <message numerus="yes">
         <source>%n to look at</source>
         <translation>
-            <numerusform>1 to look at</numerusform>
+            <numerusform>%n to look at</numerusform>
             <numerusform>%n to look at</numerusform>
         </translation>
     </message>
@@ -399,31 +399,33 @@ change %2 %</numerusform>
     </message>
     <message numerus="yes">
         <source>%n more errors</source>
-        <translation type="unfinished">
-            <numerusform />
-            <numerusform />
+        <translation>
+            <numerusform>%n more error</numerusform>
+            <numerusform>%n more errors</numerusform>
         </translation>
     </message>
     <message numerus="yes">
         <source>%n more to look at</source>
-        <translation type="unfinished">
-            <numerusform />
-            <numerusform />
+        <translation>
+            <numerusform>%n more to look at</numerusform>
+            <numerusform>%n more to look at</numerusform>
         </translation>
     </message>
     <message numerus="yes">
         <source>
 … and %n more</source>
-        <translation type="unfinished">
-            <numerusform />
-            <numerusform />
+        <translation>
+            <numerusform>
+… and %n more</numerusform>
+            <numerusform>
+… and %n more</numerusform>
         </translation>
     </message>
     <message numerus="yes">
         <source>Preflight finds %n errors.</source>
-        <translation type="unfinished">
-            <numerusform />
-            <numerusform />
+        <translation>
+            <numerusform>Preflight finds %n error.</numerusform>
+            <numerusform>Preflight finds %n errors.</numerusform>
         </translation>
     </message>
 </context>
@@ -553,23 +555,23 @@ change %2 %</numerusform>
     <name>tromb::SheetModel</name>
     <message numerus="yes">
         <source>, %n more</source>
-        <translation type="unfinished">
-            <numerusform />
-            <numerusform />
+        <translation>
+            <numerusform>, %n more</numerusform>
+            <numerusform>, %n more</numerusform>
         </translation>
     </message>
     <message numerus="yes">
         <source>%n to look at</source>
-        <translation type="unfinished">
-            <numerusform>1 to look at</numerusform>
+        <translation>
+            <numerusform>%n to look at</numerusform>
             <numerusform>%n to look at</numerusform>
         </translation>
     </message>
     <message numerus="yes">
         <source>%n more</source>
-        <translation type="unfinished">
-            <numerusform />
-            <numerusform />
+        <translation>
+            <numerusform>%n more</numerusform>
+            <numerusform>%n more</numerusform>
         </translation>
     </message>
 </context>
@@ -593,10 +595,17 @@ change %2 %</numerusform>
         </translation>
     </message>
     <message numerus="yes">
-        <source>%n cells to fix</source>
-        <translation>
-            <numerusform>1 cell to fix</numerusform>
-            <numerusform>%n cells to fix</numerusform>
+        <source>%n to mend</source>
+        <translation type="unfinished">
+            <numerusform>1 to mend</numerusform>
+            <numerusform>%n to mend</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n to look at</source>
+        <translation type="unfinished">
+            <numerusform>%n to look at</numerusform>
+            <numerusform>%n to look at</numerusform>
         </translation>
     </message>
 </context>

@@ -61,10 +61,11 @@ void PreflightService::look() {
   m_looking.stop(); // what is under way is of a project that is no more
   PreflightGrounds grounds;
   grounds.measured = m_document.allMeasured();
+  grounds.memory = m_memory;
   grounds.changed = m_document.changedSources();
-  for (const Deliverable& d : m_document.project().deliverables)
-    if (const auto point = m_samples ? m_samples->point(d) : std::nullopt)
-      grounds.sampledBytes[d.id] = point->fileBytes;
+  if (m_samples && m_samples->any())
+    for (const Deliverable& d : m_document.project().deliverables)
+      if (const auto point = m_samples->point(d)) grounds.sampledBytes[d.id] = point->fileBytes;
   // What is there already is asked about where it is exported: after the first export that is everything.
   if (!m_folder.isEmpty())
     grounds.place = OutputPlace{m_folder.toStdString(), m_document.title().toStdString(), {}, true};

@@ -60,6 +60,7 @@ private:
   QTimer m_soon; ///< One edit sends many signals; it is looked once.
   QString m_folder;
   const SampleService* m_samples = nullptr;
+  std::shared_ptr<CellMemory> m_memory = newCellMemory(); ///< for one look at a time
   std::vector<Finding> m_findings;
   Counts m_all;
   std::map<std::string, Counts> m_counts;                                  ///< by Deliverable::id

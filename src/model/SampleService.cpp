@@ -5,6 +5,8 @@
 #include "media/write/Hardware.h"
 #include "model/Translation.h"
 
+#include <algorithm>
+
 namespace tromb {
 
 SampleService::SampleService(Document& document, const QString& folder, const QString& trialFolder, QObject* parent)
@@ -42,6 +44,10 @@ const SampleReport* SampleService::report(const Deliverable& deliverable) const 
     if (auto kept = m_store.find(key, resolvedEncoding(deliverable)))
       at->second = std::make_unique<SampleReport>(std::move(*kept));
   return at->second.get();
+}
+
+bool SampleService::any() const {
+  return std::any_of(m_reports.begin(), m_reports.end(), [](const auto& each) { return each.second != nullptr; });
 }
 
 std::optional<SamplePoint> SampleService::point(const Deliverable& deliverable) const {

@@ -24,6 +24,9 @@ public:
   /// What samples of a deliverable have come to, as it is set now but for its bit rate or quality; null where none was
   /// made. Pictures are there only if it was made since the program began. Valid until something changes.
   [[nodiscard]] const SampleReport* report(const Deliverable& deliverable) const;
+  /// Some report is known here. What `report` and `point` go by takes a while to make in a large project; where nothing
+  /// is known nobody need ask.
+  [[nodiscard]] bool any() const;
   /// Where its present setting lies on that curve; nothing where it lies beyond it.
   [[nodiscard]] std::optional<SamplePoint> point(const Deliverable& deliverable) const;
 

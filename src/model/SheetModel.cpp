@@ -112,18 +112,36 @@ SheetModel::SheetModel(Document& document, QObject* parent) : QAbstractTableMode
 
 void SheetModel::setPreflight(const PreflightService& preflight) {
   m_preflight = &preflight;
-  connect(&preflight, &PreflightService::changed, this, [this] {
-    m_beside.clear();
-    for (const Finding& f : m_preflight->findings()) {
-      if (f.deliverableId.empty() || f.severity < Severity::Warning || toldByState(f)) continue;
-      Beside& beside = m_beside[f.deliverableId];
-      ++beside.count;
-      beside.worst = std::min(beside.worst, f.errs() ? Cell::State::Unusable : Cell::State::Soft);
+  connect(&preflight, &PreflightService::changed, this, &SheetModel::takeFindings);
+}
+
+void SheetModel::takeFindings() {
+  m_beside.clear();
+  m_settled.clear();
+  const auto& findings = m_preflight->findings();
+  for (const Finding& f : findings) {
+    if (f.deliverableId.empty() || f.severity < Severity::Warning || toldByState(f)) continue;
+    Beside& beside = m_beside[f.deliverableId];
+    ++beside.count;
+    beside.worst = std::min(beside.worst, f.errs() ? Cell::State::Unusable : Cell::State::Soft);
+  }
+  if (rowCount() == 0 || columnCount() == 0) return;
+  const auto open = [&findings](int place) {
+    return findings[size_t(place)].severity >= Severity::Warning && toldByState(findings[size_t(place)]);
+  };
+  for (int c = 0; c < columnCount(); ++c)
+    for (int row = 0; row < rowCount(); ++row) {
+      const Cell::State state = column(c).states[size_t(row)];
+      if (state != Cell::State::Bars && state != Cell::State::Soft) continue;
+      const std::string& deliverable = m_document.project().deliverables[size_t(c)].id;
+      const std::string& shot = m_document.project().shots[size_t(row)].id;
+      const std::vector<int> places = m_preflight->placesIn(deliverable, shot);
+      if (std::any_of(places.begin(), places.end(), open)) continue;
+      m_settled.emplace(deliverable, shot);
+      ++m_beside[deliverable].settled[size_t(state)];
     }
-    if (rowCount() == 0 || columnCount() == 0) return;
-    emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1), {AmissRole, Qt::ToolTipRole});
-    emit headerDataChanged(Qt::Horizontal, 0, columnCount() - 1);
-  });
+  emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1), {AmissRole, SettledRole, Qt::ToolTipRole});
+  emit headerDataChanged(Qt::Horizontal, 0, columnCount() - 1);
 }
 
 std::vector<const Finding*> SheetModel::findingsBeside(CellPlace place) const {
@@ -170,14 +188,6 @@ const SheetModel::Column& SheetModel::column(int column) const {
   return known;
 }
 
-int SheetModel::complaints() const {
-  int count = 0;
-  for (int c = 0; c < columnCount(); ++c)
-    for (const Cell::State state : {Cell::State::Unusable, Cell::State::Bars, Cell::State::Soft})
-      count += column(c).counts[size_t(state)];
-  return count;
-}
-
 int SheetModel::rowCount(const QModelIndex& parent) const {
   return parent.isValid() ? 0 : int(m_document.project().shots.size());
 }
@@ -192,6 +202,10 @@ QVariant SheetModel::data(const QModelIndex& index, int role) const {
   switch (role) {
   case CellRole:
     return QVariant::fromValue(cell());
+  case SettledRole: {
+    const Project& p = m_document.project();
+    return m_settled.contains({p.deliverables[size_t(index.column())].id, p.shots[size_t(index.row())].id});
+  }
   case AmissRole:
     return int(findingsBeside({index.row(), index.column()}).size());
   case Qt::DisplayRole:
@@ -243,7 +257,9 @@ Cell::State SheetModel::worstInColumn(int place) const {
 }
 
 int SheetModel::countInColumn(int place, Cell::State state) const {
-  return column(place).counts[size_t(state)];
+  const auto beside = m_beside.find(m_document.project().deliverables[size_t(place)].id);
+  const int settled = beside == m_beside.end() ? 0 : beside->second.settled[size_t(state)];
+  return std::max(0, column(place).counts[size_t(state)] - settled);
 }
 
 QStringList SheetModel::deliverableLines(int column) const {

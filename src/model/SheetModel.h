@@ -5,6 +5,7 @@
 
 #include <QAbstractTableModel>
 #include <array>
+#include <set>
 #include <vector>
 
 namespace tromb {
@@ -17,6 +18,7 @@ public:
   enum Role {
     CellRole = Qt::UserRole + 1, ///< a tromb::Cell
     AmissRole,                   ///< how much else is amiss in the cell than what its state says
+    SettledRole,                 ///< whether what its state says was accepted, or is not looked for
   };
 
   explicit SheetModel(Document& document, QObject* parent = nullptr);
@@ -34,12 +36,10 @@ public:
   [[nodiscard]] QStringList shotLines(int row) const;
   /// The least confidence of a shot's subjects that were suggested, 0 where none was.
   [[nodiscard]] double suggestion(int row) const;
-  /// How many cells of a column are in a state.
+  /// How many cells of a column are in a state; without those in which somebody has accepted it.
   [[nodiscard]] int countInColumn(int column, Cell::State state) const;
   /// The worst that is amiss in a column: in its cells, or in all of it.
   [[nodiscard]] Cell::State worstInColumn(int column) const;
-  /// Cells that complain, in all.
-  [[nodiscard]] int complaints() const;
   [[nodiscard]] Document& document() const { return m_document; }
 
 private:
@@ -55,6 +55,7 @@ private:
   void lookAgain(CellPlace place);
   void rowsChanged(const std::vector<int>& rows);
 
+  void takeFindings();
   /// Findings of a cell that are amiss and are not told by its state.
   [[nodiscard]] std::vector<const Finding*> findingsBeside(CellPlace place) const;
 
@@ -64,8 +65,10 @@ private:
   struct Beside {
     int count = 0;
     Cell::State worst = Cell::State::Good;
+    std::array<int, 5> settled{}; ///< cells, by state, in which that is accepted
   };
   std::map<std::string, Beside> m_beside; ///< by Deliverable::id
+  std::set<std::pair<std::string, std::string>> m_settled; ///< such cells, by Deliverable::id and Shot::id
   mutable std::vector<Column> m_columns;
   int m_from = 0; ///< rows of the change that is under way
   int m_to = 0;

@@ -4,6 +4,8 @@
 #include "app/bench/BenchView.h"
 #include "app/bench/FramingDialog.h"
 #include "app/dispatch/ExportDialog.h"
+#include "app/dispatch/FindingsPanel.h"
+#include "app/dispatch/WeightsDialog.h"
 #include "app/footage/FootageView.h"
 #include "app/order/CutReview.h"
 #include "app/order/OrderView.h"
@@ -27,6 +29,7 @@
 #include <QFileInfo>
 #include <QSpinBox>
 #include <QStandardPaths>
+#include <QTreeWidget>
 #include <cstdio>
 
 namespace {
@@ -109,6 +112,32 @@ int main(int argc, char** argv) {
     window.actions().at(QStringLiteral("show-preflight"))->trigger();
     settle(window);
     shoot(window, "look-preflight");
+    {
+      tromb::PreflightService& preflight = window.preflight();
+      std::vector<int> soft;
+      for (int i = 0; i < int(preflight.findings().size()); ++i)
+        if (preflight.findings()[size_t(i)].code == "soft") soft.push_back(i);
+      preflight.accept(soft, QStringLiteral("seen from afar, on a wall"));
+      settle(window);
+      QTreeWidget& list = window.findings().list();
+      for (int i = 0; i < list.topLevelItemCount(); ++i)
+        if (list.topLevelItem(i)->data(0, Qt::UserRole + 1).toString() == QLatin1String("soft+")) {
+          list.topLevelItem(i)->setExpanded(true);
+          list.setCurrentItem(list.topLevelItem(i));
+          list.scrollToItem(list.topLevelItem(i), QAbstractItemView::PositionAtTop);
+        }
+      shoot(window, "look-accepted");
+      window.showView(tromb::MainWindow::View::Sheet);
+      settle(window);
+      shoot(window, "look-preflight-sheet");
+      tromb::WeightsDialog weights(window.document(), preflight, &window);
+      weights.show();
+      runUntil([] { return false; }, 300);
+      shoot(weights, "look-weights");
+      window.document().undoStack().undo();
+      window.showView(tromb::MainWindow::View::Spec);
+      settle(window);
+    }
     window.actions().at(QStringLiteral("show-preflight"))->trigger();
     window.document().undoStack().undo();
   };

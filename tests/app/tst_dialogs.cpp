@@ -99,7 +99,7 @@ private slots:
     start->click();
     QVERIFY(dialog.running());
     QTRY_VERIFY_WITH_TIMEOUT(!dialog.running(), test::kPatience);
-    QVERIFY2(QFile::exists(at("out/Untitled Held.mp4")), qPrintable(QDir(at("out")).entryList().join(' ')));
+    QVERIFY2(QFile::exists(at("out/New project Held.mp4")), qPrintable(QDir(at("out")).entryList().join(' ')));
     box("Held")->click();
     QVERIFY(!start->isEnabled()); // nothing is chosen
     box("Good")->click();
@@ -163,6 +163,7 @@ private slots:
     auto* over = button<QCheckBox>(again, QStringLiteral("Replace files that are there"));
     QVERIFY(over->isVisible());
     over->click();
+    button<QCheckBox>(again, QStringLiteral("Held"))->click();
     QVERIFY(repeat->isEnabled());
     // A folder that cannot be made is told, and the dialog stays.
     for (QLineEdit* line : again.findChildren<QLineEdit*>())

@@ -2,6 +2,7 @@
 // What falls short, looked for beside the window, and mended as one step.
 #include "destination/NewDeliverable.h"
 #include "model/PreflightService.h"
+#include "model/SheetModel.h"
 #include "project/Choices.h"
 #include "support/Patience.h"
 #include "support/TestProject.h"
@@ -136,6 +137,40 @@ private slots:
     m_preflight->weigh("soft", {});
     settle();
     QCOMPARE(placesOf("soft").size(), size_t(2));
+  }
+
+  // The sheet counts what else is amiss in a cell, and no more what was accepted of it.
+  void theSheetCountsWhatIsOpen() {
+    SheetModel model(*m_document);
+    model.setPreflight(*m_preflight);
+    add("vertical-story", [](Deliverable& d) {
+      d.canvas = {1080, 1920};
+      d.encoding.level = "1";
+      d.encoding.bitRate = 100'000;
+    });
+    Shot shot = m_document->project().shots[1];
+    Subject aside;
+    aside.move = {{Rational(0), 0.02, 0.5, 1, Ease::Linear, {}}};
+    shot.subjects = {aside};
+    m_document->changeShots({shot}, {});
+    Framing middle;
+    middle.windows[0].follows = false;
+    m_document->setFramings({{{1, 0}, middle}}, {});
+    settle();
+    const auto told = [&model](int row, int role) { return model.data(model.index(row, 0), role).toInt(); };
+    QCOMPARE(model.deliverableLines(0).last(), QStringLiteral("2 soft · 5 more")); // level, bits (two), canvas, subject
+    QCOMPARE(told(0, SheetModel::AmissRole), 0);
+    QCOMPARE(told(1, SheetModel::AmissRole), 1);
+    QVERIFY(model.data(model.index(1, 0), Qt::ToolTipRole).toString().contains(QLatin1String("cut away")));
+    QCOMPARE(model.worstInColumn(0), Cell::State::Unusable);
+    m_preflight->accept({placesOf("soft")[0], placesOf("subject-outside")[0]}, QStringLiteral("meant so"));
+    settle();
+    QCOMPARE(model.deliverableLines(0).last(), QStringLiteral("1 soft · 4 more"));
+    QCOMPARE(told(0, SheetModel::SettledRole) + told(1, SheetModel::SettledRole), 1);
+    QCOMPARE(told(1, SheetModel::AmissRole), 0);
+    m_preflight->weigh("soft", Severity::Ignored);
+    settle();
+    QCOMPARE(model.deliverableLines(0).last(), QStringLiteral("4 to look at"));
   }
 
   // Findings are counted where they are: in a deliverable, and in one of its cells.

@@ -29,6 +29,7 @@ WeightsDialog::WeightsDialog(Document& document, PreflightService& preflight, QW
   auto* inside = new QWidget;
   auto* form = new QFormLayout(inside);
   form->setHorizontalSpacing(16);
+  form->setLabelAlignment(Qt::AlignLeft | Qt::AlignVCenter);
   for (const FindingKind& kind : findingKinds()) {
     if (kind.stops) continue;
     auto* choice = new QComboBox(inside);

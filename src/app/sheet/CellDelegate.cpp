@@ -172,6 +172,8 @@ void paintCanvas(QPainter& painter, const QRectF& target, const Cell& cell, cons
 void CellDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const {
   const Theme& theme = Theme::current();
   const auto cell = index.data(SheetModel::CellRole).value<Cell>();
+  // What is accepted is still said, and no longer complains.
+  const bool complains = cell.complains() && !index.data(SheetModel::SettledRole).toBool();
   const bool selected = option.state & QStyle::State_Selected;
   const bool current = selected && (option.state & QStyle::State_HasFocus);
   painter->save();
@@ -193,9 +195,9 @@ void CellDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, 
                    caption);
   const double box = option.fontMetrics.ascent() * 0.72;
   const QRectF shape(line.left() + 1, line.center().y() - box / 2 + 1, box, box);
-  drawStatusShape(*painter, shape, cell.state);
+  drawStatusShape(*painter, shape, complains || !cell.complains() ? cell.state : Cell::State::Waiting);
   painter->setFont(option.font);
-  painter->setPen(cell.complains() ? statusColour(cell.state) : theme.faint);
+  painter->setPen(complains ? statusColour(cell.state) : theme.faint);
   QRect words = line.adjusted(int(box) + 7, 0, 0, 0);
   // How much else is amiss stands at the end.
   if (const int more = index.data(SheetModel::AmissRole).toInt(); more > 0) {
@@ -203,7 +205,7 @@ void CellDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, 
     painter->setPen(statusColour(Cell::State::Soft));
     painter->drawText(words, Qt::AlignVCenter | Qt::AlignRight, count);
     words.setRight(words.right() - option.fontMetrics.horizontalAdvance(count) - 5);
-    painter->setPen(cell.complains() ? statusColour(cell.state) : theme.faint);
+    painter->setPen(complains ? statusColour(cell.state) : theme.faint);
   }
   QString text = cellWords(cell);
   if (option.fontMetrics.horizontalAdvance(text) > words.width()) text = cellNumber(cell);
@@ -221,7 +223,7 @@ void CellDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, 
     painter->setBrush(theme.accent);
     painter->drawRect(QRectF(at - QPointF(2, 2), QSizeF(4, 4)));
     painter->setBrush(Qt::NoBrush);
-    painter->setPen(cell.complains() ? statusColour(cell.state) : theme.faint);
+    painter->setPen(complains ? statusColour(cell.state) : theme.faint);
   }
   painter->drawText(words, Qt::AlignVCenter | Qt::AlignLeft,
                     option.fontMetrics.elidedText(text, Qt::ElideRight, words.width()));

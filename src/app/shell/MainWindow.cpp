@@ -97,7 +97,7 @@ void MainWindow::buildPages() {
   m_pages->addWidget(m_footage);
   m_pages->addWidget(m_bench);
   m_pages->addWidget(m_spec);
-  m_top = new TopBar(m_model, m_import, m_measuring, m_actions, this);
+  m_top = new TopBar(m_document, m_preflight, m_import, m_measuring, m_actions, this);
   auto* all = new QWidget(this);
   auto* column = new QVBoxLayout(all);
   column->setContentsMargins(0, 0, 0, 0);

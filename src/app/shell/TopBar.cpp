@@ -15,9 +15,9 @@
 
 namespace tromb {
 
-TopBar::TopBar(SheetModel& model, FootageImport& import, MeasureService& measuring, const Actions& actions,
-               QWidget* parent)
-    : QWidget(parent), m_model(model), m_document(model.document()), m_import(import), m_measuring(measuring),
+TopBar::TopBar(Document& document, const PreflightService& preflight, FootageImport& import, MeasureService& measuring,
+               const Actions& actions, QWidget* parent)
+    : QWidget(parent), m_document(document), m_preflight(preflight), m_import(import), m_measuring(measuring),
       m_name(new ElidedLabel(this)), m_saved(new ElidedLabel(this)), m_state(new QToolButton(this)),
       m_busy(new QProgressBar(this)), m_busyWords(new ElidedLabel(this)), m_stop(new QToolButton(this)) {
   setProperty("bar", true);
@@ -60,6 +60,7 @@ TopBar::TopBar(SheetModel& model, FootageImport& import, MeasureService& measuri
   row->addWidget(pushButton(actions, "add-deliverable", false));
   row->addWidget(pushButton(actions, "export", true));
 
+  connect(&preflight, &PreflightService::changed, this, &TopBar::refresh);
   connect(&measuring, &MeasureService::progress, this, &TopBar::refreshBusy);
   connect(&import, &FootageImport::progress, this, [this](int done, int every, const QString& file) {
     m_busy->setRange(0, every);
@@ -101,11 +102,14 @@ void TopBar::refresh() {
   m_name->setText(m_document.title());
   m_saved->setText(m_document.modified() ? tr("not saved yet") : m_document.path().isEmpty() ? QString() : tr("saved"));
   const Project& project = m_document.project();
-  const int toFix = m_model.complaints();
+  const auto& [errors, warnings, notes] = m_preflight.all();
   const bool exportable = !project.shots.empty() && !project.deliverables.empty();
   QString words;
+  QStringList amiss;
+  if (errors > 0) amiss << tr("%n to mend", nullptr, errors);
+  if (warnings > 0) amiss << tr("%n to look at", nullptr, warnings);
   if (exportable)
-    words = toFix > 0 ? tr("%n cells to fix", nullptr, toFix) : tr("nothing to fix");
+    words = amiss.isEmpty() ? tr("nothing falls short") : amiss.join(QStringLiteral(" · "));
   else if (!project.shots.empty())
     words = tr("now add a deliverable");
   else if (!project.deliverables.empty())
@@ -114,9 +118,10 @@ void TopBar::refresh() {
   m_state->setVisible(!words.isEmpty());
   m_state->setAccessibleName(tr("%1: show the preflight").arg(words));
   m_state->setToolTip(tr("Everything that falls short (Ctrl+Shift+F)"));
-  colourWords(m_state, toFix > 0    ? statusColour(Cell::State::Soft)
-                       : exportable ? statusColour(Cell::State::Good)
-                                    : Theme::current().faint);
+  colourWords(m_state, !exportable    ? Theme::current().faint
+                       : errors > 0   ? statusColour(Cell::State::Bars)
+                       : warnings > 0 ? statusColour(Cell::State::Soft)
+                                      : statusColour(Cell::State::Good));
   refreshBusy();
 }
 

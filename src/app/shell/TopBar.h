@@ -4,7 +4,7 @@
 #include "app/actions/Actions.h"
 #include "model/FootageImport.h"
 #include "model/MeasureService.h"
-#include "model/SheetModel.h"
+#include "model/PreflightService.h"
 
 #include <QWidget>
 
@@ -21,16 +21,16 @@ class TopBar : public QWidget {
   Q_OBJECT
 
 public:
-  TopBar(SheetModel& model, FootageImport& import, MeasureService& measuring, const Actions& actions,
-         QWidget* parent = nullptr);
+  TopBar(Document& document, const PreflightService& preflight, FootageImport& import, MeasureService& measuring,
+         const Actions& actions, QWidget* parent = nullptr);
   void refresh();
 
 private:
   QPushButton* pushButton(const Actions& actions, const char* id, bool main);
   void refreshBusy();
 
-  SheetModel& m_model;
   Document& m_document;
+  const PreflightService& m_preflight;
   FootageImport& m_import;
   MeasureService& m_measuring;
   QLabel* m_name;

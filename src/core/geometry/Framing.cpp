@@ -122,8 +122,12 @@ RectF resolveWindow(SizeF picture, SizeF share, const Window& window) {
 }
 
 Window windowAtTime(SizeF picture, SizeF share, const Window& window, const Subject* subject, double seconds) {
-  Window at = window;
-  at.move.clear();
+  Window at; // without copying the keys of its move: this is asked for every frame of every cell
+  at.base = window.base;
+  at.x = window.x;
+  at.y = window.y;
+  at.zoom = window.zoom;
+  at.unknown = window.unknown;
   if (!window.move.empty()) {
     const MovePlace place = placeAt(window.move, seconds);
     at.x = place.x;
@@ -137,8 +141,7 @@ Window windowAtTime(SizeF picture, SizeF share, const Window& window, const Subj
     at.x = where.x + (0.5 - subject->atX) * size.width / picture.width;
     at.y = where.y + (0.5 - subject->atY) * size.height / picture.height;
   }
-  at.follows = false;
-  return stopped(picture, share, at);
+  return stopped(picture, share, std::move(at));
 }
 
 Framing heldSharp(const PictureShape& shape, Size canvas, Framing framing) {
@@ -195,9 +198,10 @@ std::vector<Placement> place(const PictureShape& shape, Size canvas, const Frami
   } else if (windowCount(framing.layout) > 1 && framing.gap > 0) {
     placements.push_back({{0, 0, picture.width, picture.height}, whole, Placement::Kind::Colour, framing.colour, true});
   }
+  static const Window kWhole;
   const std::vector<PixelRect> shares = canvasShares(framing, canvas);
   for (size_t i = 0; i < shares.size(); ++i) {
-    const Window window = i < framing.windows.size() ? framing.windows[i] : Window{};
+    const Window& window = i < framing.windows.size() ? framing.windows[i] : kWhole;
     const SizeF share = sizeOf(shares[i]);
     const Placement shown = clipped(
         picture, shares[i], resolveWindow(picture, share, windowAtTime(picture, share, window, subject(i), seconds)),

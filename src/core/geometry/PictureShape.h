@@ -44,6 +44,8 @@ public:
   PictureShape(Size stored, const Rational& pixelAspect, int rotation, Bars bars = {},
                const Orientation& orientation = {}, bool mirrored = false, bool transparent = false);
 
+  friend bool operator==(const PictureShape&, const PictureShape&) = default;
+
   [[nodiscard]] Size stored() const { return m_stored; }
   [[nodiscard]] double pixelAspect() const { return m_aspect; }
   [[nodiscard]] int rotation() const { return m_rotation; }        ///< in all, clockwise; comes before mirroring

@@ -108,53 +108,85 @@ OnCanvas onCanvas(const Placement& placement, SizeF picture, Size canvas, const 
           across > -kEdge && across < 1 + kEdge && down > -kEdge && down < 1 + kEdge};
 }
 
-void checkSubjects(Checking& c, const Deliverable& d, const ShownShot& s, const Destination* to) {
-  if (s.shot.subjects.empty()) return;
-  const double in = s.shot.in.toDouble();
-  const double length = s.shot.out.toDouble() - in;
-  const bool rests =
-      !moves(s.framing, s.shot.subjects) && std::none_of(s.shot.subjects.begin(), s.shot.subjects.end(),
-                                                         [](const Subject& each) { return moves(each.move); });
+/// Where a shot's subjects are all along.
+void seeSubjects(const CellBasis& b, CellFacts& facts) {
+  if (b.subjects.empty()) return;
+  const double in = b.in.toDouble();
+  const double length = b.out.toDouble() - in;
+  const bool rests = !moves(b.framing, b.subjects) &&
+                     std::none_of(b.subjects.begin(), b.subjects.end(), [](const Subject& s) { return moves(s.move); });
   const int steps = rests ? 1 : std::clamp(int(length * kSubjectStepsASecond), 1, kMostSubjectSteps);
-  int outside = 0;
-  int covered = 0;
-  bool cut = false;
-  std::string by;
   for (int n = 0; n < steps; ++n) {
     const double at = in + length * (n + 0.5) / steps;
     size_t window = 0;
     bool out = false;
     bool under = false;
-    for (const Placement& placement : place(s.shape, d.canvas, s.framing, s.shot.subjects, at)) {
+    for (const Placement& placement : place(b.shape, b.canvas, b.framing, b.subjects, at)) {
       if (placement.isGround()) continue;
-      if (window >= s.shot.subjects.size()) break;
-      const OnCanvas p = onCanvas(placement, s.shape.picture(), d.canvas, placeAt(s.shot.subjects[window++].move, at));
-      cut = cut || !p.shown;
+      if (window >= b.subjects.size()) break;
+      const OnCanvas p = onCanvas(placement, b.shape.picture(), b.canvas, placeAt(b.subjects[window++].move, at));
+      facts.cut = facts.cut || !p.shown;
       out =
-          out || !p.shown ||
-          (to && (p.x < to->safe.left || p.x > 1 - to->safe.right || p.y < to->safe.top || p.y > 1 - to->safe.bottom));
-      if (!to || !p.shown) continue;
-      for (const CoveredPart& part : to->covered) {
+          out || !p.shown || p.x < b.safe.left || p.x > 1 - b.safe.right || p.y < b.safe.top || p.y > 1 - b.safe.bottom;
+      if (!p.shown) continue;
+      for (const CoveredPart& part : b.covered) {
         if (p.x < part.part.x || p.x > part.part.right() || p.y < part.part.y || p.y > part.part.bottom()) continue;
         under = true;
-        by = part.by;
+        facts.by = part.by;
       }
     }
-    outside += out;
-    covered += under;
+    facts.outside += double(out) / steps;
+    facts.covered += double(under) / steps;
   }
-  const auto seconds = [&](int count) { return printed("%.1f", length * count / steps); };
+}
+
+CellFacts see(const CellBasis& b) {
+  CellFacts facts;
+  const double in = b.in.toDouble();
+  const double out = b.out.toDouble();
+  facts.least = worst(b.shape, b.canvas, b.framing, b.subjects, in, out);
+  facts.travel = fastestTravel(b.shape, b.canvas, b.framing, b.subjects, in, out);
+  seeSubjects(b, facts);
+  return facts;
+}
+
+/// The facts of a cell: seen, or remembered where they rest on the same.
+CellFacts factsOf(const Checking& c, const Deliverable& d, const ShownShot& s, const Destination* to) {
+  CellBasis basis{s.shape,
+                  d.canvas,
+                  s.framing,
+                  s.shot.subjects,
+                  s.shot.in,
+                  s.shot.out,
+                  to ? to->safe : SafeInsets(),
+                  to ? to->covered : std::vector<CoveredPart>()};
+  if (!c.grounds.memory) return see(basis);
+  auto& [known, facts] = c.grounds.memory->cells[{d.id, s.shot.id}];
+  if (known == basis) return facts;
+  facts = see(basis);
+  known = std::move(basis);
+  return facts;
+}
+
+void checkSubjects(Checking& c, const Deliverable& d, const ShownShot& s, const CellFacts& facts) {
+  const double length = (s.shot.out - s.shot.in).toDouble();
+  const auto seconds = [length](double share) { return printed("%.1f", length * share); };
   const Message fix = say("Move the window, or put the subject's wanted place elsewhere");
-  if (outside > 0)
+  if (facts.outside > 0)
     c.find("subject-outside", &d, &s.shot,
-           cut ? say("the subject is cut away for %1 s", seconds(outside))
-               : say("the subject is outside the safe area for %1 s", seconds(outside)),
+           facts.cut ? say("the subject is cut away for %1 s", seconds(facts.outside))
+                     : say("the subject is outside the safe area for %1 s", seconds(facts.outside)),
            fix);
-  if (covered > 0)
-    c.find("subject-covered", &d, &s.shot, say("the subject is under '%1' for %2 s", by, seconds(covered)), fix);
+  if (facts.covered > 0)
+    c.find("subject-covered", &d, &s.shot, say("the subject is under '%1' for %2 s", facts.by, seconds(facts.covered)),
+           fix);
 }
 
 } // namespace
+
+std::shared_ptr<CellMemory> newCellMemory() {
+  return std::make_shared<CellMemory>();
+}
 
 void checkCells(Checking& c, const Deliverable& d) {
   const auto to = destination(d.destination);
@@ -166,13 +198,12 @@ void checkCells(Checking& c, const Deliverable& d) {
     const Source& source = *c.source(shot.source);
     const PictureShape shape = shapeIn(d, source, *media->video);
     const ShownShot s{shot, source, *media, shape, framingIn(d, shot, shape)};
-    const double in = shot.in.toDouble();
-    const double out = shot.out.toDouble();
+    const CellFacts facts = factsOf(c, d, s, to.get());
     checkStill(c, d, s);
-    checkFilling(c, d, s, worst(shape, d.canvas, s.framing, shot.subjects, in, out));
+    checkFilling(c, d, s, facts.least);
     checkMotion(c, d, s);
-    checkSubjects(c, d, s, to.get());
-    const double travel = fastestTravel(shape, d.canvas, s.framing, shot.subjects, in, out) * shot.speed.toDouble();
+    checkSubjects(c, d, s, facts);
+    const double travel = facts.travel * shot.speed.toDouble();
     if (travel > 1 / kSecondsAWidth)
       c.find("fast-move", &d, &shot, say("the framing travels a picture's width in %1 s", printed("%.1f", 1 / travel)),
              say("Give the move more time or a shorter way; the usual measure is 7 s a width"));

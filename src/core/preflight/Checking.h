@@ -2,11 +2,40 @@
 // Inside of preflight: what each group of checks looks at, and where it puts what it finds.
 #pragma once
 
+#include "destination/Destination.h"
 #include "preflight/Preflight.h"
 
 #include <unordered_map>
 
 namespace tromb {
+
+/// What is seen of a shot in a deliverable all along.
+struct CellFacts {
+  Shortfall least;
+  double travel = 0; ///< window widths a second of the source
+  // Shares of the shot in which its subject is:
+  double outside = 0;
+  double covered = 0;
+  bool cut = false; ///< outside of the picture itself
+  std::string by;   ///< what covers it
+};
+
+/// All that it rests on.
+struct CellBasis {
+  PictureShape shape;
+  Size canvas;
+  Framing framing;
+  Subjects subjects;
+  Rational in;
+  Rational out;
+  SafeInsets safe;
+  std::vector<CoveredPart> covered;
+  friend bool operator==(const CellBasis&, const CellBasis&) = default;
+};
+
+struct CellMemory {
+  std::map<std::pair<std::string, std::string>, std::pair<CellBasis, CellFacts>> cells; ///< by Deliverable and Shot::id
+};
 
 /// What is looked at, and what was found. One thread at a time.
 struct Checking {

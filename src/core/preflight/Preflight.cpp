@@ -142,6 +142,9 @@ const Measured* Checking::measured(const std::string& sourceId) const {
 std::vector<Finding> preflight(const Project& project, const Footage& footage, const PreflightGrounds& grounds,
                                const std::vector<std::string>& deliverableIds) {
   Checking c(project, footage, grounds, deliverableIds);
+  // Cells that are no more are not kept for ever.
+  if (grounds.memory && grounds.memory->cells.size() > 2 * project.shots.size() * project.deliverables.size())
+    grounds.memory->cells.clear();
   checkSources(c);
   checkSound(c);
   checkOutput(c);

@@ -5,6 +5,7 @@
 #include "preflight/Finding.h"
 #include "project/Footage.h"
 
+#include <memory>
 #include <set>
 
 namespace tromb {
@@ -18,12 +19,18 @@ struct OutputPlace {
   friend bool operator==(const OutputPlace&, const OutputPlace&) = default;
 };
 
+/// What was seen of how cells are framed when it was last looked. Where nothing of that has changed it is not looked at
+/// again: what takes long is to follow moves frame by frame. One thread at a time.
+struct CellMemory;
+[[nodiscard]] std::shared_ptr<CellMemory> newCellMemory();
+
 /// What preflight rests on beside the project and the facts of its footage. What is not there is not looked at.
 struct PreflightGrounds {
   std::map<std::string, Measured> measured;    ///< what was measured of sources, by Source::id
   std::set<std::string> changed;               ///< sources, by id, whose file is another than it was
   std::map<std::string, int64_t> sampledBytes; ///< sizes of files by a sample encode, by Deliverable::id
   std::optional<OutputPlace> place;
+  std::shared_ptr<CellMemory> memory; ///< may be empty
 };
 
 /// Everything that falls short in the chosen deliverables (ids; all when empty), heaviest first, weighed and accepted

@@ -4,35 +4,49 @@
 #include "time/Timecode.h"
 
 #include <algorithm>
+#include <unordered_map>
 
 namespace tromb {
 namespace {
 
-constexpr int kNamedShots = 5; ///< of those that a finding is of; the rest is counted
+constexpr size_t kNamedShots = 5; ///< of those that a finding is of; the rest is counted
 
-/// True when a shot lies on a source's picture in some deliverable.
-bool liesOn(const Project& project, const std::string& shot, const std::string& source) {
-  return std::any_of(project.deliverables.begin(), project.deliverables.end(),
-                     [&](const Deliverable& d) { return d.framingOf(shot).liesOn(source); });
+/// The shots that show each source, in running order: they are made from it, or lie on it in some deliverable.
+std::unordered_map<std::string_view, std::vector<const Shot*>> shotsBySource(const Project& project) {
+  std::unordered_map<std::string_view, std::vector<const Shot*>> shown;
+  for (const Shot& shot : project.shots) {
+    const auto add = [&](std::string_view source) {
+      std::vector<const Shot*>& all = shown[source];
+      if (all.empty() || all.back() != &shot) all.push_back(&shot);
+    };
+    add(shot.source);
+    for (const Deliverable& d : project.deliverables)
+      if (const auto framing = d.framings.find(shot.id);
+          framing != d.framings.end() && framing->second.liesOn(framing->second.still))
+        add(framing->second.still);
+  }
+  return shown;
 }
 
 /// A finding of a source, with the shots that show it.
-void findOf(Checking& c, const Source& source, const char* code, Message message, Message fix) {
+void findOf(Checking& c, const Source& source, const std::vector<const Shot*>& shots, const char* code, Message message,
+            Message fix) {
   Finding& f = c.find(code, nullptr, nullptr, std::move(message), std::move(fix));
   f.sourceId = source.id;
-  int more = -kNamedShots;
-  for (const Shot& shot : c.project.shots)
-    if (shot.source == source.id || liesOn(c.project, shot.id, source.id)) {
-      if (f.shotId.empty()) f.shotId = shot.id;
-      if (++more <= 0) f.shot += (f.shot.empty() ? "" : ", ") + shot.name;
-    }
-  if (more > 0) f.shot += " and " + std::to_string(more) + " more";
+  if (!shots.empty()) f.shotId = shots.front()->id;
+  for (size_t i = 0; i < std::min(shots.size(), kNamedShots); ++i) f.shot += (i == 0 ? "" : ", ") + shots[i]->name;
+  if (shots.size() > kNamedShots) f.shot += " and " + std::to_string(shots.size() - kNamedShots) + " more";
 }
 
 void checkFiles(Checking& c) {
+  const auto shown = shotsBySource(c.project);
+  static const std::vector<const Shot*> kNone;
   for (const Source& source : c.project.sources) {
+    const auto known = shown.find(source.id);
+    const std::vector<const Shot*>& shots = known == shown.end() ? kNone : known->second;
     if (c.grounds.changed.contains(source.id))
-      findOf(c, source, "source-changed", say("%1 is another file than it was when it was brought in", source.path),
+      findOf(c, source, shots, "source-changed",
+             say("%1 is another file than it was when it was brought in", source.path),
              say("Look at its shots, or find the file that it was"));
     const auto at = c.footage.find(source.id);
     if (at == c.footage.end() || at->second) continue;
@@ -41,9 +55,9 @@ void checkFiles(Checking& c) {
     const Message what = error.where.empty() ? say("%1: %2", error.path, error.message)
                                              : say("%1: %2 (at %3)", error.path, error.message, error.where);
     if (error.code == ErrorCode::Missing)
-      findOf(c, source, "source-missing", what, say("Put the file back or remove the shot"));
+      findOf(c, source, shots, "source-missing", what, say("Put the file back or remove the shot"));
     else
-      findOf(c, source, "source-unreadable", what, say("Replace the file or remove the shot"));
+      findOf(c, source, shots, "source-unreadable", what, say("Replace the file or remove the shot"));
   }
 }
 
