@@ -596,14 +596,14 @@ change %2 %</numerusform>
     </message>
     <message numerus="yes">
         <source>%n to mend</source>
-        <translation type="unfinished">
-            <numerusform>1 to mend</numerusform>
+        <translation>
+            <numerusform>%n to mend</numerusform>
             <numerusform>%n to mend</numerusform>
         </translation>
     </message>
     <message numerus="yes">
         <source>%n to look at</source>
-        <translation type="unfinished">
+        <translation>
             <numerusform>%n to look at</numerusform>
             <numerusform>%n to look at</numerusform>
         </translation>

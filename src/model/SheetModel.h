@@ -67,7 +67,7 @@ private:
     Cell::State worst = Cell::State::Good;
     std::array<int, 5> settled{}; ///< cells, by state, in which that is accepted
   };
-  std::map<std::string, Beside> m_beside; ///< by Deliverable::id
+  std::map<std::string, Beside> m_beside;                  ///< by Deliverable::id
   std::set<std::pair<std::string, std::string>> m_settled; ///< such cells, by Deliverable::id and Shot::id
   mutable std::vector<Column> m_columns;
   int m_from = 0; ///< rows of the change that is under way
