@@ -10,6 +10,7 @@
 #include "app/spec/SampleDialog.h"
 #include "app/spec/SpecView.h"
 #include "app/style/Folders.h"
+#include "app/style/Settings.h"
 #include "destination/Destination.h"
 #include "destination/NewDeliverable.h"
 #include "geometry/LegalSize.h"
@@ -308,6 +309,35 @@ private slots:
     QVERIFY(find<ListChoice>("Rate control")->findText(QStringLiteral("Constant bit rate")) >= 0);
     QTRY_VERIFY2(!encoder->isVisible(), "this machine has none");
     for (ChoiceGroup* group : m_window->spec().choices().groups()) group->unfold(false);
+  }
+
+  // What somebody usually delivers is set once, says what it changes, and is what new deliverables have.
+  void settingsFillInWhatIsUsual() {
+    QTimer::singleShot(30, qApp, [] {
+      auto* settings = QApplication::activeModalWidget();
+      QVERIFY(settings);
+      const auto choose = [settings](const char* name, int at) {
+        for (QComboBox* each : settings->findChildren<QComboBox*>())
+          if (each->accessibleName() == QLatin1String(name)) {
+            QVERIFY2(!each->toolTip().isEmpty(), "it says what it changes");
+            each->setFocus();
+            for (int i = 0; i < at; ++i) QTest::keyClick(each, Qt::Key_Down);
+          }
+      };
+      choose("Usual rates", 2); // film
+      choose("Sample rate of sound", 1);
+      QTest::keyClick(settings, Qt::Key_Escape);
+    });
+    m_window->actions().at(QStringLiteral("settings"))->trigger();
+    QCOMPARE(Settings::habits().rate.value(), Rational(24));
+    add("vertical-story");
+    showSpec({0});
+    QCOMPARE(find<ListChoice>("Frame rate")->itemText(0), QStringLiteral("24"));
+    for (const ProjectTemplate& each : destinationData()->templates)
+      for (const Deliverable& d : projectOf(each, Settings::habits()).deliverables)
+        QVERIFY2(destination(d.destination)->takes(d.rate), d.name.c_str());
+    Settings::setRateFamily(RateFamily::Fifty);
+    Settings::setSampleRate(48'000);
   }
 
   // What falls short is listed by kind, leads to where it is, and is mended from there.

@@ -5,6 +5,7 @@
 #include "destination/NewDeliverable.h"
 #include "encoding/Level.h"
 #include "geometry/LegalSize.h"
+#include "support/TestProject.h"
 
 #include <QDir>
 #include <QFile>
@@ -12,6 +13,7 @@
 #include <QTemporaryDir>
 #include <QTest>
 #include <nlohmann/json.hpp>
+#include <set>
 
 using namespace tromb;
 using Json = nlohmann::ordered_json;
@@ -107,6 +109,46 @@ private slots:
     QVERIFY2(whole, whole ? "" : sentence(whole.error()).c_str());
     const auto again = parseDestination(destinationText(*whole));
     QVERIFY2(again, again ? "" : sentence(again.error()).c_str());
+  }
+
+  // What somebody usually does counts where neither footage nor destination says it; the rates of the family come
+  // first, and none is lost.
+  void habitsFillInWhatNobodySays_data() {
+    QTest::addColumn<int>("family");
+    QTest::addColumn<QByteArray>("destination");
+    QTest::addColumn<bool>("footage"); // at 50
+    QTest::addColumn<Rational>("rate");
+    QTest::addColumn<int>("sampleRate");
+    const auto row = [](const char* name, RateFamily family, const char* to, bool footage, const Rational& rate,
+                        int hertz) {
+      QTest::newRow(name) << int(family) << QByteArray(to) << footage << rate << hertz;
+    };
+    row("50 Hz", RateFamily::Fifty, "", false, Rational(25), 44'100);
+    row("60 Hz", RateFamily::Sixty, "", false, Rational(30000, 1001), 44'100);
+    row("film", RateFamily::Film, "", false, Rational(24), 44'100);
+    row("web", RateFamily::Web, "", false, Rational(30), 44'100);
+    row("footage counts for more", RateFamily::Film, "", true, Rational(50), 44'100);
+    row("so does what a destination takes", RateFamily::Sixty, "broadcast-review-50", false, Rational(25), 48'000);
+    row("a destination that takes both", RateFamily::Web, "vertical-story", false, Rational(30), 44'100);
+  }
+  void habitsFillInWhatNobodySays() {
+    QFETCH(int, family);
+    QFETCH(QByteArray, destination);
+    QFETCH(bool, footage);
+    QFETCH(Rational, rate);
+    QFETCH(int, sampleRate);
+    const auto rates = offeredRates(RateFamily(family));
+    QCOMPARE(std::set<Rational>(), [&] { // what is offered elsewhere and not here
+      std::set<Rational> missing;
+      for (const FrameRate& each : FrameRate::offered()) missing.insert(each.value());
+      for (const FrameRate& each : rates) missing.erase(each.value());
+      return missing;
+    }());
+    const MediaInfo media = test::video("/a.mp4", {1920, 1080}, Rational(50), Rational(10));
+    const Deliverable d =
+        newDeliverable({}, destination.toStdString(), footage ? &media : nullptr, {rates.front(), 44'100});
+    QCOMPARE(d.rate.value(), rate);
+    QCOMPARE(resolvedEncoding(d).sound.sampleRate, sampleRate);
   }
 
   // Damaged, contradictory, huge and future files are refused with the place, and hide no other.

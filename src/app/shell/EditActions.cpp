@@ -10,6 +10,7 @@
 #include "app/spec/DeliverableList.h"
 #include "app/spec/SpecView.h"
 #include "app/style/Folders.h"
+#include "app/style/Settings.h"
 #include "destination/NewDeliverable.h"
 #include "geometry/LegalSize.h"
 #include "preflight/Spec.h"
@@ -278,7 +279,7 @@ void EditActions::addDeliverable(const std::string& destinationId, Size canvas) 
   const MediaInfo* first = nullptr;
   for (const Source& source : m_document.project().sources)
     if (const auto* media = m_document.media(source.id); !first && media && *media && (*media)->video) first = &**media;
-  Deliverable added = newDeliverable(m_document.project(), destinationId, first);
+  Deliverable added = newDeliverable(m_document.project(), destinationId, first, Settings::habits());
   if (canvas.width > 0) chooseCanvas(added, canvas);
   m_document.addDeliverable(added);
   editDeliverable(int(m_document.project().deliverables.size()) - 1);

@@ -87,12 +87,12 @@ void MainWindow::buildPages() {
   rows->addWidget(m_sheet, 1);
   rows->addWidget(new CellStrip(m_session, *m_sheet, m_actions, page));
   m_pages = new QStackedWidget(this);
-  auto* start = new StartPage(m_actions, m_files->presets(), this);
-  connect(start, &StartPage::startAsked, m_files.get(), &ProjectFiles::startNew);
-  connect(start, &StartPage::openAsked, this, [this](const QString& path) {
+  m_start = new StartPage(m_actions, m_files->presets(), this);
+  connect(m_start, &StartPage::startAsked, m_files.get(), &ProjectFiles::startNew);
+  connect(m_start, &StartPage::openAsked, this, [this](const QString& path) {
     if (m_files->mayDiscard()) m_files->open(path);
   });
-  m_pages->addWidget(start);
+  m_pages->addWidget(m_start);
   m_pages->addWidget(page);
   m_pages->addWidget(m_footage);
   m_pages->addWidget(m_bench);

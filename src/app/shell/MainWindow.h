@@ -29,6 +29,7 @@ class OfferBar;
 class OrderView;
 class SheetView;
 class SpecView;
+class StartPage;
 class TopBar;
 
 /// One project in one window.
@@ -96,6 +97,7 @@ private:
   std::unique_ptr<EditActions> m_edit;
   TopBar* m_top = nullptr;
   OfferBar* m_offer = nullptr;
+  StartPage* m_start = nullptr;
   SheetView* m_sheet = nullptr;
   FootageView* m_footage = nullptr;
   OrderView* m_order = nullptr;

@@ -9,6 +9,7 @@
 #include "app/shell/MainWindow.h"
 #include "app/shell/OfferBar.h"
 #include "app/shell/SettingsDialog.h"
+#include "app/shell/StartPage.h"
 #include "app/shell/TopBar.h"
 #include "app/spec/DestinationDialog.h"
 #include "app/spec/PresetDialog.h"
@@ -90,6 +91,7 @@ void MainWindow::bindActions() {
       m_order->strip().readSettings();
       m_sheet->readSettings();
       m_spec->readAgain();
+      m_start->refresh();
       placeOrder();
     });
     dialog.exec();

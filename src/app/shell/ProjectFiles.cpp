@@ -91,10 +91,7 @@ void ProjectFiles::fillNewMenu() {
   m_actions.menu(MenuId::NewFromMenu)->clear();
   for (const ProjectTemplate& each : destinationData()->templates)
     m_actions.menu(MenuId::NewFromMenu)->addAction(QString::fromStdString(each.name), this, [this, each] {
-      Project project;
-      for (const std::string& id : each.destinations)
-        project.deliverables.push_back(newDeliverable(project, id, nullptr));
-      startNew(project);
+      startNew(projectOf(each, Settings::habits()));
     });
   m_actions.menu(MenuId::NewFromMenu)->addSeparator();
   for (const Preset& each : m_presets.all())

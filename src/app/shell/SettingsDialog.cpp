@@ -75,6 +75,32 @@ SettingsDialog::SettingsDialog(LightService& lights, QWidget* parent) : QDialog(
   QPushButton* exports = folder(tr("Folder that exports go to"), Settings::exportFolder(), &Settings::setExportFolder);
   exports->setToolTip(tr("Those of a saved project go into a folder beside it, unless another is chosen for it"));
   form->addRow(tr("&Exports go to"), exports);
+  // What new deliverables have: each says what it changes.
+  const auto saying = [this, form](const QString& label, QComboBox* choice, const QString& changes) {
+    auto* both = new QVBoxLayout;
+    both->setSpacing(1);
+    both->addWidget(choice);
+    auto* words = new QLabel(changes, this);
+    words->setProperty("rank", "faint");
+    words->setWordWrap(true);
+    both->addWidget(words);
+    choice->setToolTip(changes);
+    form->addRow(label, both);
+    static_cast<QLabel*>(form->labelForField(both))->setBuddy(choice);
+  };
+  saying(tr("&Usual rates"),
+         choice(tr("Usual rates"),
+                {tr("50 Hz: 25 and 50"), tr("60 Hz: 29.97 and 59.94"), tr("film: 24 and 23.976"), tr("web: 30 and 60")},
+                int(Settings::rateFamily()),
+                [told](int at) {
+                  Settings::setRateFamily(RateFamily(at));
+                  told();
+                }),
+         tr("offered first, and what a deliverable has before there is footage"));
+  saying(tr("S&ound"),
+         choice(tr("Sample rate of sound"), {tr("48 kHz"), tr("44.1 kHz")}, Settings::sampleRate() == 48'000 ? 0 : 1,
+                [](int at) { Settings::setSampleRate(at == 0 ? 48'000 : 44'100); }),
+         tr("of new deliverables, where their destination takes it"));
   auto* line = new QDoubleSpinBox(this);
   line->setRange(Settings::kLeastLine, Settings::kMostLine);
   line->setDecimals(1);

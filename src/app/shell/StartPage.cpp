@@ -7,6 +7,7 @@
 #include "app/style/Theme.h"
 #include "destination/Destination.h"
 #include "destination/NewDeliverable.h"
+#include "preflight/Preflight.h"
 
 #include <QAction>
 #include <QCryptographicHash>
@@ -110,18 +111,13 @@ void StartPage::refresh() {
     button->setAccessibleName(tr("Begin with the set '%1'").arg(name));
     QStringList sizes;
     for (const Deliverable& d : project.deliverables)
-      sizes << QString::fromStdString(d.name + " " + std::to_string(d.canvas.width) + "×" +
-                                      std::to_string(d.canvas.height));
+      sizes << QString::fromStdString(d.name + " " + sizeText(d.canvas));
     button->setToolTip(sizes.join(QLatin1Char('\n')));
     connect(button, &QPushButton::clicked, this, [this, project] { emit startAsked(project); });
     shapes->addWidget(button);
   };
-  for (const ProjectTemplate& each : destinationData()->templates) {
-    Project project;
-    for (const std::string& id : each.destinations)
-      project.deliverables.push_back(newDeliverable(project, id, nullptr));
-    shape(QString::fromStdString(each.name), project);
-  }
+  for (const ProjectTemplate& each : destinationData()->templates)
+    shape(QString::fromStdString(each.name), projectOf(each, Settings::habits()));
   std::vector<Preset> sets = m_presets.all();
   std::erase_if(sets, [](const Preset& each) { return each.kind != PresetKind::Set; });
   std::stable_sort(sets.begin(), sets.end(), [](const Preset& a, const Preset& b) { return a.starred > b.starred; });

@@ -18,6 +18,7 @@ class StartPage : public QWidget {
 
 public:
   StartPage(const Actions& actions, const PresetStore& presets, QWidget* parent = nullptr);
+  void refresh(); ///< presets, recent projects or settings may have changed
 
 signals:
   void startAsked(const tromb::Project& project);
@@ -28,8 +29,6 @@ protected:
   void showEvent(QShowEvent* event) override;
 
 private:
-  void refresh();
-
   const PresetStore& m_presets;
   QLabel* m_head;
   QVBoxLayout* m_ways; ///< beside footage: made anew whenever the page is shown

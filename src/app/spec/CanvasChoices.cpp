@@ -3,6 +3,7 @@
 
 #include "app/style/FlowLayout.h"
 #include "app/style/Icons.h"
+#include "app/style/Settings.h"
 #include "app/style/Theme.h"
 #include "geometry/LegalSize.h"
 #include "geometry/StandardSizes.h"
@@ -247,7 +248,7 @@ RateChoices::RateChoices(Spec& spec, QWidget* parent)
                       .entries =
                           [](const Deliverable&) {
                             ListChoice::Entries entries;
-                            for (const FrameRate& each : FrameRate::offered())
+                            for (const FrameRate& each : offeredRates(Settings::rateFamily()))
                               entries.emplace_back(QString::fromStdString(each.name()),
                                                    QString::fromStdString(each.value().toString()));
                             return entries;

@@ -27,7 +27,11 @@ const QString kRecent = QStringLiteral("recentProjects");
 const QString kFootageFolder = QStringLiteral("footageFolder");
 const QString kLine = QStringLiteral("lineMegabits");
 const QString kLeft = QStringLiteral("left/");
+const QString kRates = QStringLiteral("rateFamily");
+const QString kSampleRate = QStringLiteral("sampleRate");
 constexpr int kGigabytes = 20;
+constexpr int kUsualSampleRate = 48'000;
+constexpr int kDiscSampleRate = 44'100;
 
 } // namespace
 
@@ -99,6 +103,22 @@ QVariant Settings::left(const QString& part, const QVariant& otherwise) {
 }
 void Settings::setLeft(const QString& part, const QVariant& value) {
   store(kLeft + part, value);
+}
+
+RateFamily Settings::rateFamily() {
+  return RateFamily(std::clamp(stored(kRates, 0).toInt(), 0, int(RateFamily::Web)));
+}
+void Settings::setRateFamily(RateFamily family) {
+  store(kRates, int(family));
+}
+int Settings::sampleRate() {
+  return stored(kSampleRate, kUsualSampleRate).toInt() == kDiscSampleRate ? kDiscSampleRate : kUsualSampleRate;
+}
+void Settings::setSampleRate(int hertz) {
+  store(kSampleRate, hertz);
+}
+Habits Settings::habits() {
+  return {offeredRates(rateFamily()).front(), sampleRate()};
 }
 
 } // namespace tromb

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/style/Theme.h"
+#include "destination/NewDeliverable.h"
 
 #include <QByteArray>
 #include <QString>
@@ -40,6 +41,12 @@ struct Settings {
   /// Megabits a second, up, of the line that files are sent over.
   [[nodiscard]] static double lineMegabits();
   static void setLineMegabits(double megabits);
+  /// The rates that are offered first.
+  [[nodiscard]] static RateFamily rateFamily();
+  static void setRateFamily(RateFamily family);
+  [[nodiscard]] static int sampleRate(); ///< Hz, of the sound of new deliverables: 48000 or 44100
+  static void setSampleRate(int hertz);
+  [[nodiscard]] static Habits habits();
   /// Where a part of the window was left: its size, a splitter, a height, a form.
   [[nodiscard]] static QVariant left(const QString& part, const QVariant& otherwise = {});
   static void setLeft(const QString& part, const QVariant& value);

@@ -7,6 +7,7 @@
 #include "project/Choices.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 namespace tromb {
@@ -74,9 +75,12 @@ void recommend(Deliverable& deliverable, const Destination& to) {
   makeEncodable(deliverable);
 }
 
-Deliverable newDeliverable(const Project& project, const std::string& destinationId, const MediaInfo* first) {
+Deliverable newDeliverable(const Project& project, const std::string& destinationId, const MediaInfo* first,
+                           const Habits& habits) {
   Deliverable d;
   d.id = freshId(project.deliverables, "d");
+  d.rate = habits.rate;
+  d.encoding.sound.sampleRate = habits.sampleRate;
   if (first && first->video) {
     const SizeF picture = first->video->shape().uprightWithBars();
     d.canvas = {legalNeighbours(int(picture.width)).first, legalNeighbours(int(picture.height)).first};
@@ -90,6 +94,26 @@ Deliverable newDeliverable(const Project& project, const std::string& destinatio
   }
   d.name = freeDeliverableName(project, d.name);
   return d;
+}
+
+std::vector<FrameRate> offeredRates(RateFamily first) {
+  static const std::array<std::array<FrameRate, 2>, 4> kFamilies{
+      {{FrameRate(Rational(25)), FrameRate(Rational(50))},
+       {FrameRate(Rational(30000, 1001)), FrameRate(Rational(60000, 1001))},
+       {FrameRate(Rational(24)), FrameRate(Rational(24000, 1001))},
+       {FrameRate(Rational(30)), FrameRate(Rational(60))}}};
+  const auto& family = kFamilies[size_t(first)];
+  std::vector<FrameRate> rates(family.begin(), family.end());
+  for (const FrameRate& each : FrameRate::offered())
+    if (std::find(family.begin(), family.end(), each) == family.end()) rates.push_back(each);
+  return rates;
+}
+
+Project projectOf(const ProjectTemplate& from, const Habits& habits) {
+  Project project;
+  for (const std::string& id : from.destinations)
+    project.deliverables.push_back(newDeliverable(project, id, nullptr, habits));
+  return project;
 }
 
 std::vector<Offer> offersFor(const Project& project, const MediaInfo& media, const Bars& bars,

@@ -10,11 +10,29 @@
 
 namespace tromb {
 
+/// Rates that belong together, by where a piece is mostly shown (common practice, no published source).
+enum class RateFamily {
+  Fifty, ///< 25 and 50, where mains and television have 50 Hz
+  Sixty, ///< 30000/1001 and 60000/1001, where they have 60 Hz
+  Film,  ///< 24 and 24000/1001
+  Web,   ///< 30 and 60, for screens alone
+};
+/// The rates that are offered by name: those of a family, its usual one first, then the others, slowest first.
+[[nodiscard]] std::vector<FrameRate> offeredRates(RateFamily first);
+
+/// What somebody's deliverables usually have where neither footage nor destination says it.
+struct Habits {
+  FrameRate rate;          ///< before there is footage
+  int sampleRate = 48'000; ///< of the sound, Hz
+};
+
 /// A new deliverable with everything that is not said filled in as the window does it: canvas and bit rates from
 /// the destination, else the canvas of `first`; the rate of `first`, not above what the destination takes; a name
 /// that no other has. `first` is the first source's facts, null when there are none.
 [[nodiscard]] Deliverable newDeliverable(const Project& project, const std::string& destinationId,
-                                         const MediaInfo* first);
+                                         const MediaInfo* first, const Habits& habits = {});
+/// A project that holds a template's deliverables, and no footage yet.
+[[nodiscard]] Project projectOf(const ProjectTemplate& from, const Habits& habits = {});
 
 /// Takes over what a destination recommends: its usual canvas, and of codec, container, colour, sound and bit rates
 /// what it does not take as it is. Its bit rates are those of H.264: another codec keeps its usual one, and sound that
