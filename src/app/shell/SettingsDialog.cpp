@@ -97,7 +97,7 @@ SettingsDialog::SettingsDialog(LightService& lights, QWidget* parent) : QDialog(
                   told();
                 }),
          tr("offered first, and what a deliverable has before there is footage"));
-  saying(tr("S&ound"),
+  saying(tr("Soun&d"),
          choice(tr("Sample rate of sound"), {tr("48 kHz"), tr("44.1 kHz")}, Settings::sampleRate() == 48'000 ? 0 : 1,
                 [](int at) { Settings::setSampleRate(at == 0 ? 48'000 : 44'100); }),
          tr("of new deliverables, where their destination takes it"));
