@@ -139,9 +139,13 @@ private:
       request.plans.push_back(std::move(*plan));
     }
     // What stops an export is told by itself, more exactly.
-    if (!m_despite)
-      for (Finding& f : preflight(*project, footage, groundsFor(*m_context, *project, footage, false), *ids))
+    if (!m_despite) {
+      PreflightGrounds grounds = groundsFor(*m_context, *project, footage, false);
+      grounds.place = OutputPlace{m_folder, project->name, m_region, true};
+      const Project part = m_region.empty() ? *project : partOf(*project, *region);
+      for (Finding& f : preflight(part, footage, grounds, *ids))
         if (f.errs() && !findingKind(f.code)->stops) m_errors.push_back(std::move(f));
+    }
     request.projectName = project->name;
     request.folder = m_folder;
     request.overwrite = m_overwrite;

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/PreflightService.h"
 
+#include "model/SampleService.h"
+
 #include <algorithm>
 
 namespace tromb {
@@ -127,12 +129,20 @@ void PreflightService::mend(const std::vector<int>& places, const QString& text)
   m_document.undoStack().endMacro();
 }
 
-void PreflightService::accept(const std::vector<int>& places, const QString& word) {
-  Checks checks = m_document.project().checks;
+std::vector<Acceptance> PreflightService::acceptable(const std::vector<int>& places) const {
+  std::vector<Acceptance> all;
   for (const int place : places) {
     const Finding& f = m_findings[size_t(place)];
-    if (f.accepted || findingKind(f.code)->stops) continue;
-    checks.accepted.push_back(acceptanceOf(f, word.toStdString()));
+    if (!f.accepted && !findingKind(f.code)->stops) all.push_back(acceptanceOf(f, {}));
+  }
+  return all;
+}
+
+void PreflightService::accept(std::vector<Acceptance> findings, const QString& word) {
+  Checks checks = m_document.project().checks;
+  for (Acceptance& each : findings) {
+    each.word = word.toStdString();
+    checks.accepted.push_back(std::move(each));
   }
   m_document.setChecks(checks, tr("Accept: %1").arg(word));
 }

@@ -1,13 +1,15 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "model/SampleService.h"
+#include "model/Document.h"
 #include "model/Worker.h"
 #include "preflight/Preflight.h"
 
 #include <QTimer>
 
 namespace tromb {
+
+class SampleService;
 
 [[nodiscard]] QString severityWords(Severity severity); ///< "error", in the language that is shown
 
@@ -27,7 +29,6 @@ public:
     int errors = 0;
     int warnings = 0;
     int notes = 0; ///< with those that were accepted
-    [[nodiscard]] int amiss() const { return errors + warnings; }
   };
   [[nodiscard]] const Counts& all() const { return m_all; }
   /// Of a deliverable, its cells included.
@@ -43,8 +44,11 @@ public:
   /// Mends findings, by their places in the list, each with its first fix, as one undo step. Those without one are
   /// left.
   void mend(const std::vector<int>& places, const QString& text);
-  /// Lets findings be, with a word why, or no longer; as one undo step. Those that stop an export are left.
-  void accept(const std::vector<int>& places, const QString& word);
+  /// What there is to accept in findings, by their places in the list; those that stop an export are left out. Stays
+  /// good while something else is looked for, since somebody takes a while to write a word.
+  [[nodiscard]] std::vector<Acceptance> acceptable(const std::vector<int>& places) const;
+  /// Lets findings be, with a word why, or no longer; as one undo step.
+  void accept(std::vector<Acceptance> findings, const QString& word);
   void takeBack(const std::vector<int>& places);
   /// How much findings with a code weigh in this project from now on; nothing: what they usually do.
   void weigh(const std::string& code, std::optional<Severity> severity);

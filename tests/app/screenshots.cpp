@@ -117,7 +117,7 @@ int main(int argc, char** argv) {
       std::vector<int> soft;
       for (int i = 0; i < int(preflight.findings().size()); ++i)
         if (preflight.findings()[size_t(i)].code == "soft") soft.push_back(i);
-      preflight.accept(soft, QStringLiteral("seen from afar, on a wall"));
+      preflight.accept(preflight.acceptable(soft), QStringLiteral("seen from afar, on a wall"));
       settle(window);
       QTreeWidget& list = window.findings().list();
       for (int i = 0; i < list.topLevelItemCount(); ++i)

@@ -4,6 +4,7 @@
 #include "destination/Destination.h"
 #include "preflight/Preflight.h"
 #include "project/Choices.h"
+#include "project/ProjectFile.h"
 #include "support/TestMedia.h"
 #include "support/TestProject.h"
 
@@ -238,6 +239,11 @@ private slots:
       hear(g, -71);
       g.project.deliverables[0].encoding.sound.place = SoundPlace::None;
     });
+    row("silence that was measured of other sound than is heard", "", [](Scene& g) {
+      hear(g, -71);
+      g.footage.at("s1")->audio.push_back(g.footage.at("s1")->audio[0]);
+      g.project.sources[0].sound = {1};
+    });
     row("sound of which the silent part is shown", "silent warning", [](Scene& g) {
       hear(g, -6);
       for (int i = 20; i < 40; ++i) g.grounds.measured["s1"].tenths[size_t(i)].peak = -1200;
@@ -394,6 +400,9 @@ private slots:
     QTest::newRow("no destination") << QByteArray() << 0.5 << 0.01 << true << 0.0 << "";
     QTest::newRow("inside the safe area") << screen << 0.06 << 0.5 << true << 0.0 << "";
     QTest::newRow("outside the safe area") << screen << 0.04 << 0.5 << true << 0.0 << "subject-outside 10.0";
+    // The window rests: out of the safe area after half of 90 % of its width, 2.37 s; out of the window after 2.64 s.
+    QTest::newRow("walking out past the safe area")
+        << screen << 0.5 << 0.5 << false << 0.3 << "subject-outside 7.6 7.4";
     QTest::newRow("above the safe area") << screen << 0.5 << 0.04 << true << 0.0 << "subject-outside 10.0";
     // The window rests in the middle, half of its width is 0.0791 of the picture: it has gone out of it after 2.64 s.
     QTest::newRow("walking out of the picture")
@@ -428,9 +437,11 @@ private slots:
     QStringList all;
     for (const Finding& f : g.findings()) {
       if (f.code.rfind("subject", 0) != 0) continue;
-      const QRegularExpression seconds(QStringLiteral("for ([0-9.]+) s"));
-      all << QString::fromStdString(f.code) + QLatin1Char(' ') +
-                 seconds.match(QString::fromStdString(f.message.text())).captured(1);
+      QString said = QString::fromStdString(f.code);
+      auto seconds =
+          QRegularExpression(QStringLiteral("for ([0-9.]+) s")).globalMatch(QString::fromStdString(f.message.text()));
+      while (seconds.hasNext()) said += QLatin1Char(' ') + seconds.next().captured(1);
+      all << said;
     }
     QCOMPARE(all.join(QLatin1String("; ")), found);
   }
@@ -490,6 +501,40 @@ private slots:
     const auto after = g.findings();
     QCOMPARE(codesOf(after), accepted ? QStringLiteral("soft note") : QStringLiteral("soft warning"));
     QCOMPARE(QString::fromStdString(after[0].word), accepted ? QStringLiteral("it is meant so") : QString());
+  }
+
+  // What it rests on may be longer than any name, and no text: what was accepted can be read again all the same.
+  void acceptancesOfLongPathsAreKept() {
+    Scene g = ground();
+    g.project.sources[0].path = "/" + std::string(4000, 'p') + "\xff.mp4";
+    g.grounds.changed = {"s1"};
+    g.project.checks.accepted = {acceptanceOf(g.findings()[0], "known")};
+    const auto read = fromText(toText(g.project, "/"), "/");
+    QVERIFY2(read, read ? "" : sentence(read.error()).c_str());
+    g.project = *read;
+    QCOMPARE(codesOf(g.findings()), QStringLiteral("source-changed note"));
+  }
+
+  // Of a part of the running order only what lies in it counts.
+  void aPartHasItsOwn_data() {
+    QTest::addColumn<Rational>("in");
+    QTest::addColumn<Rational>("out");
+    QTest::addColumn<QString>("found");
+    QTest::newRow("the sharp shot") << Rational(0) << Rational(1, 5) << "";
+    QTest::newRow("a frame of the soft one too") << Rational(0) << Rational(6, 25) << "soft warning";
+    QTest::newRow("the soft shot") << Rational(1, 5) << Rational(2, 5) << "soft warning";
+  }
+  void aPartHasItsOwn() {
+    QFETCH(Rational, in);
+    QFETCH(Rational, out);
+    QFETCH(QString, found);
+    Scene g = ground();
+    g.project.shots.push_back(g.project.shots[0]);
+    g.project.shots[1].id = "h2";
+    Framing& soft = g.project.deliverables[0].framings["h2"] = g.project.deliverables[0].framings["h1"];
+    soft.windows[0].zoom = 2;
+    g.project = partOf(g.project, {"r1", "Part", in, out, {}});
+    QCOMPARE(codesOf(g.findings()), found);
   }
 
   // What stops an export cannot be accepted.

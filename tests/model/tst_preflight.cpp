@@ -116,7 +116,7 @@ private slots:
     settle();
     QCOMPARE(placesOf("soft").size(), size_t(2));
     const int warnings = m_preflight->all().warnings;
-    m_preflight->accept(placesOf("soft"), QStringLiteral("seen from afar"));
+    m_preflight->accept(m_preflight->acceptable(placesOf("soft")), QStringLiteral("seen from afar"));
     settle();
     QCOMPARE(m_preflight->all().warnings, warnings - 2);
     QVERIFY(m_preflight->findings()[size_t(placesOf("soft").front())].accepted);
@@ -163,7 +163,8 @@ private slots:
     QCOMPARE(told(1, SheetModel::AmissRole), 1);
     QVERIFY(model.data(model.index(1, 0), Qt::ToolTipRole).toString().contains(QLatin1String("cut away")));
     QCOMPARE(model.worstInColumn(0), Cell::State::Unusable);
-    m_preflight->accept({placesOf("soft")[0], placesOf("subject-outside")[0]}, QStringLiteral("meant so"));
+    m_preflight->accept(m_preflight->acceptable({placesOf("soft")[0], placesOf("subject-outside")[0]}),
+                        QStringLiteral("meant so"));
     settle();
     QCOMPARE(model.deliverableLines(0).last(), QStringLiteral("1 soft · 4 more"));
     QCOMPARE(told(0, SheetModel::SettledRole) + told(1, SheetModel::SettledRole), 1);

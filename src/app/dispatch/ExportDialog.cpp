@@ -198,15 +198,16 @@ QWidget* ExportDialog::buildRow(const Deliverable& d) {
 
 /// Returns the project with the chosen part of the running order alone.
 Project ExportDialog::shownPart() const {
-  Project part = m_document.project();
-  const Region* chosen = part.regionNamed(region().toStdString());
-  if (!chosen) return part;
-  const Region bounds = *chosen;
-  const std::vector<Rational> starts = part.shotStarts();
-  for (size_t row = part.shots.size(); row-- > 0;)
-    if (starts[row + 1] <= bounds.in || starts[row] >= bounds.out)
-      part.shots.erase(part.shots.begin() + ptrdiff_t(row));
-  return part;
+  const Project& project = m_document.project();
+  const Region* chosen = project.regionNamed(region().toStdString());
+  return chosen ? partOf(project, *chosen) : project;
+}
+
+PreflightGrounds ExportDialog::grounds() const {
+  PreflightGrounds grounds;
+  grounds.measured = m_document.allMeasured();
+  grounds.changed = m_document.changedSources();
+  return grounds;
 }
 
 /// Describes what a deliverable will be, and what is wrong with it, before it is exported.
@@ -223,24 +224,24 @@ void ExportDialog::describe(Row& row, const Project& part, const std::vector<Fin
   int soft = 0;
   int other = 0;
   QStringList stopping;
-  row.errors.clear();
+  QStringList errors;
   for (const Finding& f : findings) {
     if (!f.deliverableId.empty() && f.deliverableId != d.id) continue;
-    if (f.errs()) (findingKind(f.code)->stops ? stopping : row.errors) << whereAndWhat(f);
+    if (f.errs()) (findingKind(f.code)->stops ? stopping : errors) << whereAndWhat(f);
     if (f.severity != Severity::Warning) continue;
     bars += f.code == "bars";
     soft += f.code == "soft";
     other += f.code != "bars" && f.code != "soft";
   }
-  QStringList words = stopping + row.errors.mid(0, kErrorsSaid);
-  if (row.errors.size() > kErrorsSaid) words << tr("%n more errors", nullptr, int(row.errors.size()) - kErrorsSaid);
+  QStringList words = stopping + errors.mid(0, kErrorsSaid);
+  if (errors.size() > kErrorsSaid) words << tr("%n more errors", nullptr, int(errors.size()) - kErrorsSaid);
   if (bars > 0) words << tr("%n shots with bars", nullptr, bars);
   if (soft > 0) words << tr("%n shots soft", nullptr, soft);
   if (other > 0) words << tr("%n more to look at", nullptr, other);
-  const Cell::State state = !stopping.isEmpty() || !row.errors.isEmpty() ? Cell::State::Unusable
-                            : bars > 0                                   ? Cell::State::Bars
-                            : soft > 0 || other > 0                      ? Cell::State::Soft
-                                                                         : Cell::State::Good;
+  const Cell::State state = !stopping.isEmpty() || !errors.isEmpty() ? Cell::State::Unusable
+                            : bars > 0                               ? Cell::State::Bars
+                            : soft > 0 || other > 0                  ? Cell::State::Soft
+                                                                     : Cell::State::Good;
   say(row.verdict, words.isEmpty() ? tr("Nothing falls short") : words.join(QStringLiteral(" · ")),
       words.isEmpty() ? Theme::current().faint : statusColour(state));
   row.possible = stopping.isEmpty();
@@ -250,10 +251,7 @@ void ExportDialog::describe(Row& row, const Project& part, const std::vector<Fin
 
 void ExportDialog::describeAll() {
   const Project part = shownPart();
-  PreflightGrounds grounds;
-  grounds.measured = m_document.allMeasured();
-  grounds.changed = m_document.changedSources();
-  const std::vector<Finding> findings = preflight(part, m_document.footage(), grounds);
+  const std::vector<Finding> findings = preflight(part, m_document.footage(), grounds());
   for (Row& row : m_rows) describe(row, part, findings);
   refresh();
 }
@@ -397,11 +395,18 @@ void ExportDialog::setBusy(bool busy) {
 
 /// Returns true if there is nothing to agree to, or somebody does.
 bool ExportDialog::agreed() {
-  QStringList errors;
+  std::vector<std::string> chosen;
   for (const Row& row : m_rows)
-    if (row.chosen->isChecked())
-      for (const QString& each : row.errors) errors << tr("%1: %2").arg(row.chosen->text(), each);
-  errors.removeDuplicates();
+    if (row.chosen->isChecked()) chosen.push_back(row.id);
+  PreflightGrounds with = grounds();
+  with.place = OutputPlace{QDir(m_folder->text()).absolutePath().toStdString(), m_document.title().toStdString(),
+                           region().toStdString(), true}; // what is there already has its own box to tick
+  QStringList errors;
+  for (const Finding& f : preflight(shownPart(), m_document.footage(), with, chosen)) {
+    if (!f.errs() || findingKind(f.code)->stops) continue; // what stops it is told by the export itself
+    errors << (f.deliverable.empty() ? whereAndWhat(f)
+                                     : tr("%1: %2").arg(QString::fromStdString(f.deliverable), whereAndWhat(f)));
+  }
   if (errors.isEmpty()) return true;
   QString said = errors.mid(0, kErrorsAsked).join(QLatin1Char('\n'));
   if (errors.size() > kErrorsAsked) said += tr("\n… and %n more", nullptr, int(errors.size()) - kErrorsAsked);

@@ -42,9 +42,9 @@ private:
     QString path;
     QLabel* facts = nullptr;
     bool possible = true; ///< nothing forbids it
-    QStringList errors;   ///< that it can be exported despite
   };
   [[nodiscard]] Project shownPart() const;
+  [[nodiscard]] PreflightGrounds grounds() const;
   void describe(Row& row, const Project& part, const std::vector<Finding>& findings);
   void describeAll();
   [[nodiscard]] bool agreed();

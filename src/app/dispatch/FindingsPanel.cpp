@@ -88,7 +88,7 @@ FindingsPanel::FindingsPanel(Session& session, PreflightService& preflight, QWid
   connect(m_word, &QLineEdit::returnPressed, this, [this] {
     const QString word = m_word->text().trimmed();
     if (word.isEmpty()) return;
-    m_preflight.accept(m_accepting, word);
+    m_preflight.accept(std::move(m_accepting), word);
     endAccepting();
   });
   // There may be thousands: they are listed only while somebody looks.
@@ -110,7 +110,6 @@ void FindingsPanel::resizeEvent(QResizeEvent* event) {
 }
 
 void FindingsPanel::refresh() {
-  if (m_word->isVisible()) endAccepting(); // the places have become others
   // What is unfolded and chosen stays so: by its kind, and its place among that.
   std::map<QString, bool> open;
   for (int i = 0; i < m_list->topLevelItemCount(); ++i)
@@ -209,9 +208,10 @@ void FindingsPanel::go() {
 
 /// Asks for a word why, or takes an acceptance back.
 void FindingsPanel::accept() {
-  m_accepting = placesOf(m_list->currentItem());
-  if (m_accepting.empty()) return;
-  if (m_preflight.findings()[size_t(m_accepting.front())].accepted) return m_preflight.takeBack(m_accepting);
+  const std::vector<int> places = placesOf(m_list->currentItem());
+  if (places.empty()) return;
+  if (m_preflight.findings()[size_t(places.front())].accepted) return m_preflight.takeBack(places);
+  m_accepting = m_preflight.acceptable(places);
   m_word->clear();
   m_word->setVisible(true);
   m_word->setFocus(Qt::OtherFocusReason);

@@ -51,8 +51,8 @@ private:
   QPushButton* m_mendAll;
   QPushButton* m_accept;
   QPushButton* m_weights;
-  QLineEdit* m_word;            ///< why something may be so
-  std::vector<int> m_accepting; ///< places of what the word is for
+  QLineEdit* m_word;                   ///< why something may be so
+  std::vector<Acceptance> m_accepting; ///< what the word is for
 };
 
 } // namespace tromb

@@ -120,12 +120,13 @@ void seeSubjects(const CellBasis& b, CellFacts& facts) {
     const double at = in + length * (n + 0.5) / steps;
     size_t window = 0;
     bool out = false;
+    bool cut = false;
     bool under = false;
     for (const Placement& placement : place(b.shape, b.canvas, b.framing, b.subjects, at)) {
       if (placement.isGround()) continue;
       if (window >= b.subjects.size()) break;
       const OnCanvas p = onCanvas(placement, b.shape.picture(), b.canvas, placeAt(b.subjects[window++].move, at));
-      facts.cut = facts.cut || !p.shown;
+      cut = cut || !p.shown;
       out =
           out || !p.shown || p.x < b.safe.left || p.x > 1 - b.safe.right || p.y < b.safe.top || p.y > 1 - b.safe.bottom;
       if (!p.shown) continue;
@@ -136,6 +137,7 @@ void seeSubjects(const CellBasis& b, CellFacts& facts) {
       }
     }
     facts.outside += double(out) / steps;
+    facts.cut += double(cut) / steps;
     facts.covered += double(under) / steps;
   }
 }
@@ -174,8 +176,10 @@ void checkSubjects(Checking& c, const Deliverable& d, const ShownShot& s, const 
   const Message fix = say("Move the window, or put the subject's wanted place elsewhere");
   if (facts.outside > 0)
     c.find("subject-outside", &d, &s.shot,
-           facts.cut ? say("the subject is cut away for %1 s", seconds(facts.outside))
-                     : say("the subject is outside the safe area for %1 s", seconds(facts.outside)),
+           facts.cut == facts.outside ? say("the subject is cut away for %1 s", seconds(facts.cut))
+           : facts.cut > 0 ? say("the subject is outside the safe area for %1 s, and cut away for %2 s of it",
+                                 seconds(facts.outside), seconds(facts.cut))
+                           : say("the subject is outside the safe area for %1 s", seconds(facts.outside)),
            fix);
   if (facts.covered > 0)
     c.find("subject-covered", &d, &s.shot, say("the subject is under '%1' for %2 s", facts.by, seconds(facts.covered)),

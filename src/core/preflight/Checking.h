@@ -15,9 +15,9 @@ struct CellFacts {
   double travel = 0; ///< window widths a second of the source
   // Shares of the shot in which its subject is:
   double outside = 0;
+  double cut = 0; ///< and of these, outside of what is shown
   double covered = 0;
-  bool cut = false; ///< outside of the picture itself
-  std::string by;   ///< what covers it
+  std::string by; ///< what covers it
 };
 
 /// All that it rests on.

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "preflight/Finding.h"
 
+#include "io/Digest.h"
+
 #include <nlohmann/json.hpp>
 
 namespace tromb {
@@ -67,7 +69,7 @@ const FindingKind* findingKind(std::string_view code) {
 }
 
 Acceptance acceptanceOf(const Finding& f, const std::string& word) {
-  return {f.code, f.deliverableId, f.shotId, f.sourceId, f.basis, word, {}};
+  return {f.code, f.deliverableId, f.shotId, f.sourceId, cacheName(f.basis), word, {}};
 }
 
 nlohmann::ordered_json toJson(const std::vector<Finding>& findings) {

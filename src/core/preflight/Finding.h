@@ -43,7 +43,8 @@ struct Finding {
   [[nodiscard]] bool errs() const { return severity == Severity::Error; }
 };
 
-/// The acceptance of a finding, as a project keeps it.
+/// The acceptance of a finding, as a project keeps it: what it rests on becomes a digest, since paths in it may be long
+/// and need not be text.
 [[nodiscard]] Acceptance acceptanceOf(const Finding& finding, const std::string& word);
 
 [[nodiscard]] nlohmann::ordered_json toJson(const std::vector<Finding>& findings);

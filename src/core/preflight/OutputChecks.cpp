@@ -72,7 +72,8 @@ void checkOutput(Checking& c) {
     }
   }
   const fs::space_info space = fs::space(there, failed);
-  if (!failed && bytes > 0 && uintmax_t(bytes) > space.available)
+  // What is no disk says that it has no room at all; why it cannot be written to is told by the export.
+  if (!failed && space.capacity > 0 && uintmax_t(bytes) > space.available)
     c.find("disk-space", nullptr, nullptr,
            say("about %1 are needed, and %2 are free on the disk of %3", bytesText(bytes),
                bytesText(int64_t(space.available)), place.folder),

@@ -43,8 +43,8 @@ void checkEncoding(Checking& c, const Deliverable& d) {
                                                         }});
   const auto density = densityOf(d, e);
   const bool byQuality = density && *e.rateControl == RateControl::ConstantQuality;
-  const Message setting =
-      byQuality ? say("the constant quality that is set") : say("%1 bits a pixel", density ? bitsAPixelText(d, e) : "");
+  const Message setting = byQuality ? say("a quality of %1", printed("%g", *e.crf))
+                                    : say("%1 bits a pixel", density ? bitsAPixelText(d, e) : "");
   if (density == Density::Blocky)
     c.find("too-few-bits", &d, nullptr, say("the picture will be blocky: %1", setting), say("Give it more")).fixes = {
         usualDensity(e)};
@@ -71,10 +71,9 @@ void checkLimits(Checking& c, const Deliverable& d) {
 /// Gives every finding the weight that the project says, leaves out what is ignored, and marks what is accepted.
 void weigh(Checking& c) {
   const Checks& checks = c.project.checks;
-  using Key = std::tuple<std::string_view, std::string_view, std::string_view, std::string_view, std::string_view>;
-  std::map<Key, const Acceptance*> acceptances;
-  for (const Acceptance& a : checks.accepted)
-    acceptances.emplace(Key{a.code, a.deliverable, a.shot, a.source, a.basis}, &a);
+  using Key = std::tuple<std::string_view, std::string_view, std::string_view, std::string_view>;
+  std::multimap<Key, const Acceptance*> acceptances; // what it rests on is compared last: it has to be digested
+  for (const Acceptance& a : checks.accepted) acceptances.emplace(Key{a.code, a.deliverable, a.shot, a.source}, &a);
   std::vector<Finding> kept;
   kept.reserve(c.findings.size());
   for (Finding& f : c.findings) {
@@ -85,10 +84,11 @@ void weigh(Checking& c) {
     const auto wanted = checks.severities.find(f.code);
     if (!kind.stops && wanted != checks.severities.end()) f.severity = wanted->second;
     if (f.severity == Severity::Ignored) continue;
-    const auto accepted = acceptances.find({f.code, f.deliverableId, f.shotId, f.sourceId, f.basis});
-    if (!kind.stops && accepted != acceptances.end()) {
+    const auto [first, last] = acceptances.equal_range({f.code, f.deliverableId, f.shotId, f.sourceId});
+    for (auto each = first; each != last && !kind.stops; ++each) {
+      if (!sameFinding(*each->second, acceptanceOf(f, {}))) continue;
       f.accepted = true;
-      f.word = accepted->second->word;
+      f.word = each->second->word;
       f.severity = Severity::Note;
     }
     kept.push_back(std::move(f));
@@ -164,6 +164,15 @@ std::vector<Finding> preflight(const Project& project, const Footage& footage, c
   std::stable_sort(c.findings.begin(), c.findings.end(),
                    [](const Finding& a, const Finding& b) { return a.severity > b.severity; });
   return std::move(c.findings);
+}
+
+Project partOf(Project project, const Region& region) {
+  const std::vector<Rational> starts = project.shotStarts();
+  std::vector<Shot> inside;
+  for (size_t row = 0; row < project.shots.size(); ++row)
+    if (starts[row + 1] > region.in && starts[row] < region.out) inside.push_back(std::move(project.shots[row]));
+  project.shots = std::move(inside);
+  return project;
 }
 
 std::string detailText(double detail) {

@@ -20,13 +20,19 @@ struct Stretch {
   int length = 0;                      ///< likewise
 };
 
-Stretch stretchOf(const Measured& measured, const Rational& in, const Rational& out) {
+/// Nothing where it was not measured, or of other sound of its file than is heard.
+Stretch stretchOf(const Checking& c, const Source& source, const Rational& in, const Rational& out) {
   Stretch found;
+  const MediaInfo* media = c.media(source.id);
+  const Measured* known = c.measured(source.id);
+  if (!media || !known) return found;
+  if (readingOf(source, *media).heard != (known->heard.empty() ? readAsStated(*media).heard : known->heard))
+    return found;
   const auto first = size_t(std::max(0.0, std::ceil(in.toDouble() * kTenthsASecond - 0.01)));
   const auto last = size_t(std::max(0.0, std::floor(out.toDouble() * kTenthsASecond + 0.01)));
-  for (size_t i = first; i < std::min(last, measured.tenths.size()); ++i) {
-    found.peak = std::max<int>(found.peak, measured.tenths[i].peak);
-    found.clipped += measured.tenths[i].clipped;
+  for (size_t i = first; i < std::min(last, known->tenths.size()); ++i) {
+    found.peak = std::max<int>(found.peak, known->tenths[i].peak);
+    found.clipped += known->tenths[i].clipped;
     ++found.length;
   }
   return found;
@@ -94,12 +100,12 @@ void checkSound(Checking& c) {
       c.find("silent-speed", nullptr, &shot, say("shots with a changed speed have no sound"));
       continue;
     }
-    if (const Measured* measured = c.measured(shot.source))
-      checkStretch(c, &shot, source, stretchOf(*measured, shot.in, shot.out), shot.levelDb, loud);
+    checkStretch(c, &shot, source, stretchOf(c, source, shot.in, shot.out), shot.levelDb, loud);
   }
-  for (const SoundBed& bed : c.project.beds)
-    if (const Measured* measured = c.measured(bed.source))
-      checkStretch(c, nullptr, *c.source(bed.source), stretchOf(*measured, bed.in, bed.out), bed.levelDb, loud);
+  for (const SoundBed& bed : c.project.beds) {
+    const Source& source = *c.source(bed.source);
+    checkStretch(c, nullptr, source, stretchOf(c, source, bed.in, bed.out), bed.levelDb, loud);
+  }
 }
 
 } // namespace tromb

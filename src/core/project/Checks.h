@@ -26,7 +26,7 @@ struct Acceptance {
   std::string deliverable; ///< Deliverable::id; empty where it concerns none
   std::string shot;        ///< Shot::id; empty where it concerns none
   std::string source;      ///< Source::id; empty where it concerns none
-  std::string basis;       ///< see Finding::basis
+  std::string basis;       ///< digest of Finding::basis
   std::string word;        ///< why it may be so, in the words of whoever accepted it
   std::string unknown;     ///< see Project.h
   friend bool operator==(const Acceptance&, const Acceptance&) = default;

@@ -301,7 +301,7 @@ Checks readChecks(const JsonNode& node, const Project& project) {
       if (each.has("deliverable")) accepted.deliverable = each.get("deliverable").text(64);
       if (each.has("shot")) accepted.shot = each.get("shot").text(64);
       if (each.has("source")) accepted.source = each.get("source").text(64);
-      accepted.basis = each.get("basis").text(2 * kMostNameBytes + 4096);
+      accepted.basis = each.get("basis").text(64);
       accepted.word = each.get("word").text(kMostNameBytes);
       accepted.unknown = each.others({"code", "deliverable", "shot", "source", "basis", "word"});
       const bool there = (accepted.deliverable.empty() || project.deliverable(accepted.deliverable)) &&
