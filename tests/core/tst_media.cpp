@@ -15,6 +15,10 @@
 #include <nlohmann/json.hpp>
 #include <thread>
 
+extern "C" {
+#include <libavutil/frame.h>
+}
+
 using namespace tromb;
 using test::ffmpeg;
 using test::run;
@@ -174,6 +178,40 @@ private slots:
     auto reader = VideoReader::open(*info);
     QVERIFY(reader.has_value());
     QVERIFY(reader->frameAt(info->video->clock.frameCount() - 1).has_value());
+  }
+
+  // SMPTE RDD 36, 5.1.1: primaries, transfer and matrix stand as bytes in every frame's header, 14 behind its size.
+  // What they mean is in ITU-T H.273, where 2 is "unspecified" and 205 is nothing.
+  void coloursThatAreNone_data() {
+    QTest::addColumn<QByteArray>("said");
+    QTest::addColumn<QList<int>>("understood");
+    QTest::newRow("listed") << QByteArray("\x09\x10\x09") << QList<int>{9, 16, 9};
+    QTest::newRow("primaries") << QByteArray("\xcd\x10\x09") << QList<int>{2, 16, 9};
+    QTest::newRow("transfer") << QByteArray("\x09\xff\x09") << QList<int>{9, 2, 9};
+    QTest::newRow("matrix") << QByteArray("\x09\x10\x50") << QList<int>{9, 16, 2};
+  }
+  void coloursThatAreNone() {
+    QFETCH(const QByteArray, said);
+    QFETCH(const QList<int>, understood);
+    if (!QFile::exists(at("said.mov")))
+      ffmpeg(QStringLiteral("-f lavfi -i testsrc2=s=64x48:r=25:d=0.2 -c:v prores_ks %1").arg(at("said.mov")));
+    QFile file(at("said.mov"));
+    QVERIFY(file.open(QIODevice::ReadOnly));
+    QByteArray bytes = file.readAll();
+    int frames = 0;
+    for (auto begin = bytes.indexOf("icpf"); begin >= 0; begin = bytes.indexOf("icpf", begin + 4), ++frames)
+      bytes.replace(begin + 4 + 14, said.size(), said);
+    QCOMPARE(frames, 5);
+    write("colours.mov", bytes);
+    const auto info = probe(path("colours.mov"));
+    QVERIFY(info.has_value());
+    const ColourTags tags = info->video->colour;
+    QCOMPARE((QList<int>{tags.primaries, tags.transfer, tags.matrix}), understood);
+    auto reader = VideoReader::open(*info);
+    QVERIFY(reader.has_value());
+    const auto frame = reader->frameAt(1);
+    QVERIFY(frame.has_value());
+    QCOMPARE((QList<int>{(*frame)->color_primaries, (*frame)->color_trc, (*frame)->colorspace}), understood);
   }
 
   // Who drags over long groups asks for pictures faster than they can be had: what is not wanted any more ends early,

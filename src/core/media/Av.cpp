@@ -3,6 +3,7 @@
 
 #include <array>
 #include <cstdlib>
+#include <cstring>
 #include <string_view>
 
 namespace tromb::av {
@@ -26,6 +27,34 @@ void tame() {
     return true;
   }();
   (void)once;
+}
+
+namespace {
+
+/// Numbers are looked at as bytes: one that is beyond its enumeration must not be read as one.
+template <typename Enumeration> void dropUnlisted(Enumeration& value, int end, Enumeration unknown) {
+  int number = 0;
+  static_assert(sizeof number == sizeof value);
+  std::memcpy(&number, &value, sizeof number);
+  if (number < 0 || number >= end) value = unknown;
+}
+
+template <typename Tagged> void dropUnlistedOf(Tagged& of, AVColorSpace& matrix, AVChromaLocation& siting) {
+  dropUnlisted(of.color_range, AVCOL_RANGE_NB, AVCOL_RANGE_UNSPECIFIED);
+  dropUnlisted(of.color_primaries, AVCOL_PRI_NB, AVCOL_PRI_UNSPECIFIED);
+  dropUnlisted(of.color_trc, AVCOL_TRC_NB, AVCOL_TRC_UNSPECIFIED);
+  dropUnlisted(matrix, AVCOL_SPC_NB, AVCOL_SPC_UNSPECIFIED);
+  dropUnlisted(siting, AVCHROMA_LOC_NB, AVCHROMA_LOC_UNSPECIFIED);
+}
+
+} // namespace
+
+void dropUnlisted(AVCodecParameters& stream) {
+  dropUnlistedOf(stream, stream.color_space, stream.chroma_location);
+}
+
+void dropUnlisted(AVFrame& picture) {
+  dropUnlistedOf(picture, picture.colorspace, picture.chroma_location);
 }
 
 bool saysTransparent(const AVStream& stream) {

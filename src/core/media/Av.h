@@ -76,6 +76,12 @@ void tame();
 /// False for a stamp that is none, or beyond what times can be reckoned with: damage.
 [[nodiscard]] bool sensible(int64_t stamp, const AVStream& stream);
 
+/// Takes away what a file's header or a picture's says of colours, range and chroma siting in numbers that FFmpeg's
+/// lists do not hold: damage. Some decoders hand on whatever stands there, and such a number in an enumeration is not
+/// even to be looked at.
+void dropUnlisted(AVCodecParameters& stream);
+void dropUnlisted(AVFrame& picture);
+
 /// What decoders are told of a file's streams: as its headers say it, and as it was found out by decoding. Immutable.
 struct StreamParameters {
   struct Stream {

@@ -231,6 +231,7 @@ Result<InputFile> InputFile::open(const std::string& path, std::stop_token stop,
       s.parameters = std::move(known);
     else
       native = learn(*format, s.parameters);
+    for (unsigned i = 0; i < format->nb_streams; ++i) dropUnlisted(*format->streams[i]->codecpar);
     if (const auto failure = s.failure()) return tl::unexpected(*failure);
     if (native < 0) return fail(ErrorCode::Unreadable, say("the streams cannot be read (%1)", text(native)), path);
     return InputFile(std::move(state));

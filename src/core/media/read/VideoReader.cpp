@@ -163,6 +163,7 @@ struct VideoReader::State {
       av::FramePtr frame(av::allocated(av_frame_alloc()));
       const int native = avcodec_receive_frame(decoder.get(), frame.get());
       if (native == 0) {
+        av::dropUnlisted(*frame);
         // Pictures that lean on some from before the place that was entered are not fit to be shown.
         const bool corrupt = (frame->flags & AV_FRAME_FLAG_CORRUPT) != 0;
         settled = settled || !corrupt;
