@@ -215,6 +215,16 @@
     </message>
 </context>
 <context>
+    <name>tromb::CanvasChoices</name>
+    <message numerus="yes">
+        <source>Canvas, rate and framing hold for %n high versions, too.</source>
+        <translation>
+            <numerusform>Canvas, rate and framing hold for a high version, too.</numerusform>
+            <numerusform>Canvas, rate and framing hold for %n high versions, too.</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
     <name>tromb::CanvasDrawing</name>
     <message numerus="yes">
         <source>%n sources, %1</source>
@@ -378,6 +388,13 @@ change %2 %</numerusform>
         <translation>
             <numerusform>Re&amp;move the deliverable</numerusform>
             <numerusform>Re&amp;move %n deliverables</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>Add %n high versions</source>
+        <translation>
+            <numerusform>Add a high version</numerusform>
+            <numerusform>Add %n high versions</numerusform>
         </translation>
     </message>
 </context>
@@ -572,6 +589,13 @@ change %2 %</numerusform>
         <translation>
             <numerusform>%n more</numerusform>
             <numerusform>%n more</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source> · %n versions</source>
+        <translation>
+            <numerusform> · %n version</numerusform>
+            <numerusform> · %n versions</numerusform>
         </translation>
     </message>
 </context>

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/Bench.h"
 
+#include "project/Sharing.h"
+
 #include "time/Ticks.h"
 
 #include <algorithm>
@@ -62,6 +64,26 @@ void Bench::lookAgain() {
 
 int Bench::row() const {
   return m_document.project().deliverables.empty() ? -1 : m_session.underPlayhead().row;
+}
+
+std::vector<int> Bench::columns() const {
+  const auto& all = m_document.project().deliverables;
+  std::vector<int> framed;
+  for (size_t i = 0; i < all.size(); ++i)
+    if (framesItself(all[i])) framed.push_back(int(i));
+  return framed;
+}
+
+int Bench::column() const {
+  return placeOfNormal(m_document.project().deliverables, m_session.current().deliverable);
+}
+
+int Bench::columnAfter(int step) const {
+  const std::vector<int> framed = columns();
+  if (framed.empty()) return 0;
+  const auto now = int(std::find(framed.begin(), framed.end(), column()) - framed.begin());
+  const auto count = int(framed.size());
+  return framed[size_t((now + step % count + count) % count)];
 }
 
 const Shot* Bench::shot() const {

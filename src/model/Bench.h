@@ -34,7 +34,12 @@ public:
   /// Returns the row of the shot. Returns −1 if there is none, or if the project has no deliverable, since nothing can
   /// be placed then.
   [[nodiscard]] int row() const;
-  [[nodiscard]] int column() const { return m_session.current().deliverable; }
+  /// The deliverables that are framed, by place: those that have framings of their own.
+  [[nodiscard]] std::vector<int> columns() const;
+  /// The one that is framed: the current one, or its normal version.
+  [[nodiscard]] int column() const;
+  /// The framed one so many places behind it, around the end.
+  [[nodiscard]] int columnAfter(int step) const;
   [[nodiscard]] int window() const { return m_window; } ///< The active window of the active deliverable's layout.
   [[nodiscard]] bool placesSubject() const { return m_subject; }
   void setWindow(int window);

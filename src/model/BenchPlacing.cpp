@@ -89,7 +89,7 @@ QPointF BenchPlacing::snapped(QPointF centre, const SizeF& size, double reach) c
                          whole.width - size.width / 2};
   std::vector<double> ys{whole.height / 2, whole.height / 3, whole.height * 2 / 3, size.height / 2,
                          whole.height - size.height / 2};
-  for (int column = 0; column < int(m_document.project().deliverables.size()); ++column) {
+  for (const int column : m_bench.columns()) {
     if (column == m_bench.column()) continue;
     const QRectF other = m_bench.windowRect(column, 0);
     xs.insert(xs.end(), {other.center().x(), other.left() + size.width / 2, other.right() - size.width / 2});

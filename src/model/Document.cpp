@@ -5,6 +5,7 @@
 #include "model/DocumentCommands.h"
 #include "model/Translation.h"
 #include "project/ProjectFile.h"
+#include "project/Sharing.h"
 
 #include <QFile>
 #include <QFileInfo>
@@ -462,25 +463,34 @@ void Document::editDeliverable(int column, const Deliverable& changed) {
   const Deliverable& before = m_project.deliverables[size_t(column)];
   Deliverable after = changed;
   after.id = before.id;
+  after.sharesWith = before.sharesWith;
   after.framings = before.framings;
   changeDeliverables({after}, tr("Change '%1'").arg(QString::fromStdString(before.name)));
 }
 
 void Document::changeDeliverables(const std::vector<Deliverable>& changed, const QString& text, int gesture) {
-  pushChanges(m_stack, *this, m_project.deliverables, changed, text, gesture);
+  pushChanges(m_stack, *this, m_project.deliverables, withSharers(m_project.deliverables, changed), text, gesture);
 }
 
 void Document::matchRates(const FrameRate& shot) {
-  std::vector<Deliverable> changed = m_project.deliverables;
-  for (Deliverable& d : changed) d.rate = matchedRate(d.destination, shot);
-  pushChanges(m_stack, *this, m_project.deliverables, changed,
-              tr("Deliver at %1").arg(QString::fromStdString(shot.name())), 0);
+  std::vector<Deliverable> changed;
+  for (Deliverable d : m_project.deliverables) {
+    if (!framesItself(d)) continue; // it has the rate of its normal version
+    d.rate = matchedRate(d.destination, shot);
+    changed.push_back(std::move(d));
+  }
+  changeDeliverables(changed, tr("Deliver at %1").arg(QString::fromStdString(shot.name())));
 }
 
 void Document::removeDeliverables(std::vector<int> columns) {
   auto items = held(m_project.deliverables, std::move(columns));
-  const QString text = tr("Remove %n deliverables", nullptr, int(items.size()));
-  if (!items.empty()) m_stack.push(new ItemsCommand<Deliverable>(*this, text, std::move(items), true));
+  if (items.empty()) return;
+  std::vector<std::string> gone;
+  for (const auto& each : items) gone.push_back(each.item.id);
+  m_stack.beginMacro(tr("Remove %n deliverables", nullptr, int(items.size())));
+  pushChanges(m_stack, *this, m_project.deliverables, heirs(m_project.deliverables, gone), {}, 0);
+  m_stack.push(new ItemsCommand<Deliverable>(*this, {}, std::move(items), true));
+  m_stack.endMacro();
 }
 
 void Document::moveDeliverable(int from, int to) {
@@ -492,14 +502,19 @@ void Document::moveDeliverable(int from, int to) {
 void Document::setFramings(const std::vector<std::pair<CellPlace, Framing>>& framings, const QString& text,
                            int gesture) {
   std::vector<FramingCommand::Change> changes;
+  std::set<std::pair<std::string, std::string>> told; // cells that are shared may be given several times
   bool differs = false;
   for (const auto& [place, framing] : framings) {
-    const Deliverable& d = m_project.deliverables[size_t(place.deliverable)];
+    const Deliverable& in = m_project.deliverables[size_t(place.deliverable)];
     const std::string& shot = m_project.shots[size_t(place.shot)].id;
-    const auto at = d.framings.find(shot);
-    const std::optional<Framing> before = at == d.framings.end() ? std::nullopt : std::optional<Framing>(at->second);
-    differs = differs || before.value_or(Framing{}) != framing;
-    changes.push_back({d.id, shot, before, framing});
+    if (!told.emplace(framedAs(in), shot).second) continue;
+    for (const int column : sharersOf(m_project.deliverables, in)) {
+      const Deliverable& d = m_project.deliverables[size_t(column)];
+      const auto at = d.framings.find(shot);
+      const std::optional<Framing> before = at == d.framings.end() ? std::nullopt : std::optional<Framing>(at->second);
+      differs = differs || before.value_or(Framing{}) != framing;
+      changes.push_back({d.id, shot, before, framing});
+    }
   }
   if (differs) m_stack.push(new FramingCommand(*this, text, std::move(changes), gesture));
 }

@@ -101,15 +101,15 @@ public:
 
   void addDeliverable(const Deliverable& deliverable);
   void addDeliverables(const std::vector<Deliverable>& deliverables, const QString& text);
-  void editDeliverable(int column, const Deliverable& changed); ///< id and framings are kept
-  void changeDeliverables(const std::vector<Deliverable>& changed, const QString& text,
-                          int gesture = 0); ///< by their ids
+  void editDeliverable(int column, const Deliverable& changed); ///< id, framings and what it shares are kept
+  /// Known by their ids. Those that share canvas, rate or framings with one of them change with it.
+  void changeDeliverables(const std::vector<Deliverable>& changed, const QString& text, int gesture = 0);
   /// Gives every deliverable the rate that was shot, as far as its destination takes it.
   void matchRates(const FrameRate& shot);
-  void removeDeliverables(std::vector<int> columns);
+  void removeDeliverables(std::vector<int> columns); ///< what a high version shared with one that goes, it keeps
   void moveDeliverable(int from, int to);
-  /// Changes framings; calls with the same `gesture` (> 0) on the same
-  /// cells merge into one step.
+  /// Changes framings, and with them those of deliverables that share them; of such cells the first that is given
+  /// counts. Calls with the same `gesture` (> 0) on the same cells merge into one step.
   void setFramings(const std::vector<std::pair<CellPlace, Framing>>& framings, const QString& text, int gesture = 0);
 
   void setGroups(const std::vector<Group>& groups, const QString& text);

@@ -2,6 +2,7 @@
 #include "model/SheetModel.h"
 
 #include "model/Translation.h"
+#include "project/Sharing.h"
 #include "time/Timecode.h"
 
 #include <algorithm>
@@ -121,7 +122,8 @@ void SheetModel::takeFindings() {
   const auto& findings = m_preflight->findings();
   for (const Finding& f : findings) {
     if (f.deliverableId.empty() || f.severity < Severity::Warning || toldByState(f)) continue;
-    Beside& beside = m_beside[f.deliverableId];
+    const Deliverable* d = m_document.project().deliverable(f.deliverableId);
+    Beside& beside = m_beside[d ? framedAs(*d) : f.deliverableId]; // what shares a column is told in its head
     ++beside.count;
     beside.worst = std::min(beside.worst, f.errs() ? Cell::State::Unusable : Cell::State::Soft);
   }
@@ -270,9 +272,11 @@ QStringList SheetModel::deliverableLines(int column) const {
   const QString much = byQuality ? tr("quality %1").arg(*e.crf)
                        : bytes   ? QString::fromStdString(bytesText(*bytes))
                                  : QString::fromStdString(std::string(e.info().name));
+  const auto sharers = int(sharersOf(m_document.project().deliverables, d).size());
   QStringList lines{QString::fromStdString(d.name)};
   if (e.hasPicture())
-    lines << QString::fromStdString(sizeText(d.canvas))
+    lines << QString::fromStdString(sizeText(d.canvas)) +
+                 (sharers > 1 ? tr(" · %n versions", nullptr, sharers) : QString())
           << QString::fromStdString(d.rate.name()) + QStringLiteral(" · ") + much;
   else
     lines << said(codecText(e)) << much;

@@ -2,6 +2,7 @@
 #include "model/SourceFacts.h"
 
 #include "model/Translation.h"
+#include "project/Sharing.h"
 #include "time/Cadence.h"
 
 #include <QCoreApplication>
@@ -80,6 +81,7 @@ void addSound(const Reading& reading, const Source& source, std::vector<Conseque
 void addDeliverables(const Document& document, const Source& source, const MediaInfo& media,
                      std::vector<Consequence>& found) {
   for (const Deliverable& d : document.project().deliverables) {
+    if (!framesItself(d)) continue; // the same as of its normal version
     const PictureShape shape = shapeIn(d, source, *media.video);
     const auto placements = place(shape, d.canvas, Framing{});
     const double sharp = detail(shape, placements);

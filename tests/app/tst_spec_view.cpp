@@ -2,6 +2,7 @@
 // The spec in a real window: choices by keys and by mouse, several deliverables at once, and lines that turn.
 #include "app/bench/BenchView.h"
 #include "app/dispatch/FindingsPanel.h"
+#include "app/sheet/SheetView.h"
 #include "app/shell/MainWindow.h"
 #include "app/spec/ChoicePanel.h"
 #include "app/spec/ConsequencePanel.h"
@@ -16,6 +17,7 @@
 #include "geometry/LegalSize.h"
 #include "io/Digest.h"
 #include "media/read/Probe.h"
+#include "model/SheetModel.h"
 #include "project/Choices.h"
 #include "support/Patience.h"
 #include "support/TestMedia.h"
@@ -31,6 +33,7 @@
 #include <QMenu>
 #include <QPushButton>
 #include <QStandardPaths>
+
 #include <QTemporaryDir>
 #include <QTest>
 #include <QTimer>
@@ -193,6 +196,36 @@ private slots:
     QTest::keyClick(&list, Qt::Key_Delete);
     QCOMPARE(document().project().deliverables.size(), size_t(1));
     QCOMPARE(deliverable(0).destination, std::string("square-feed-post"));
+  }
+
+  // A high version by one key: framed with the normal one, so that the sheet shows both as one column; and its own
+  // again.
+  void highVersionsByKeys() {
+    add("vertical-story");
+    showSpec({0});
+    m_window->actions().refresh();
+    QTest::keyClick(&m_window->spec().list(), Qt::Key_H, Qt::ControlModifier | Qt::ShiftModifier);
+    QCOMPARE(document().project().deliverables.size(), size_t(2));
+    QCOMPARE(m_window->session().deliverables(), std::vector<int>{1});
+    QCOMPARE(deliverable(1).name, std::string("Vertical story high"));
+    QVERIFY(deliverable(1).encoding.bitRate > deliverable(0).encoding.bitRate);
+    const DeliverableList& list = m_window->spec().list();
+    QTRY_COMPARE(list.count(), 2);
+    const QString told = list.item(1)->data(Qt::AccessibleTextRole).toString();
+    QVERIFY2(told.contains(QLatin1String("framed as Vertical story")), qPrintable(told));
+    typeIn(find<NumberChoice>("Width in pixels"), QStringLiteral("720"));
+    QCOMPARE(deliverable(0).canvas, (Size{720, 1920}));
+    m_window->showView(MainWindow::View::Sheet);
+    SheetView* const sheet = &m_window->sheet();
+    QVERIFY(!sheet->isColumnHidden(0));
+    QVERIFY(sheet->isColumnHidden(1));
+    const auto* model = qobject_cast<const SheetModel*>(sheet->model());
+    QCOMPARE(model->deliverableLines(0)[1], QStringLiteral("720×1920 · 2 versions"));
+    showSpec({1});
+    for (QPushButton* each : m_window->spec().findChildren<QPushButton*>())
+      if (each->text().remove('&') == QLatin1String("Make them its own")) QTest::mouseClick(each, Qt::LeftButton);
+    QCOMPARE(deliverable(1).sharesWith, std::string());
+    QVERIFY(!sheet->isColumnHidden(1));
   }
 
   // Sizes follow what is typed; what is typed is one step to undo.

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "destination/NewDeliverable.h"
 #include "encoding/Encoding.h"
+#include "project/Sharing.h"
 
 #include <QTest>
 #include <functional>
@@ -396,6 +397,70 @@ private slots:
     constant.rateControl = RateControl::Constant;
     constant.bitRate = 30'000'000;
     QCOMPARE(resolved(constant, {{1920, 1080}, FrameRate(), {}}).level, std::string("4.1")); // beyond level 4's 25 Mb/s
+  }
+  // 1080 lines have a normal version at 12 Mb/s with a peak of 24, and a high one at 20 and 50: common practice, no
+  // published source.
+  void highVersions_data() {
+    using Alone = std::function<void(Encoding&)>;
+    QTest::addColumn<Alone>("change");
+    QTest::addColumn<double>("crf");  // 0: none
+    QTest::addColumn<int>("bitRate"); // kb/s
+    QTest::addColumn<int>("peak");
+    QTest::addColumn<int>("sound");
+    QTest::addColumn<QString>("refused");
+    const auto row = [](const char* name, const Alone& change, double crf, int bitRate, int peak, int sound,
+                        const char* refused = "") {
+      QTest::newRow(name) << change << crf << bitRate << peak << sound << refused;
+    };
+    row(
+        "12 to 24 Mb/s", [](Encoding& e) { e.bitRate = 12'000'000, e.maxBitRate = 24'000'000; }, 0, 20'000, 50'000,
+        256);
+    row(
+        "the usual", [](Encoding&) {}, 0, 13'300, 33'300, 256);
+    row(
+        "constant", [](Encoding& e) { e.rateControl = RateControl::Constant, e.bitRate = 12'000'000; }, 0, 20'000,
+        20'000, 256);
+    row(
+        "constant quality", [](Encoding& e) { e.rateControl = RateControl::ConstantQuality; }, 16, 0, 0, 256);
+    row(
+        "at the end of the scale", [](Encoding& e) { e.rateControl = RateControl::ConstantQuality, e.crf = 2; }, 1, 0,
+        0, 256);
+    row(
+        "sound above that of music", [](Encoding& e) { e.sound.bitRate = 320'000; }, 0, 13'300, 33'300, 320);
+    row(
+        "a loop, more is better", [](Encoding& e) { e.codec = Codec::Webp, e.sound.place = SoundPlace::None; }, 88, 0,
+        0, 0);
+    row(
+        "lossless, with sound that is not", [](Encoding& e) { e.codec = Codec::Ffv1; }, 0, 0, 0, 0,
+        "FFV1 settles its bit rate itself: there is no higher version of it");
+    row(
+        "sound alone that loses nothing",
+        [](Encoding& e) { e.sound.place = SoundPlace::Alone, e.sound.codec = SoundCodec::Flac; }, 0, 0, 0, 0,
+        "its sound loses nothing: there is no higher version of it");
+  }
+  void highVersions() {
+    using Alone = std::function<void(Encoding&)>;
+    QFETCH(const Alone, change);
+    QFETCH(const QString, refused);
+    Project project;
+    Deliverable normal;
+    normal.id = "d1";
+    normal.name = "Wide";
+    change(normal.encoding);
+    project.deliverables = {normal};
+    const auto high = highVersionOf(project, normal, "Wide");
+    QCOMPARE(high ? QString() : QString::fromStdString(high.error().message.text()), refused);
+    if (!high) return;
+    QCOMPARE(high->sharesWith, normal.id);
+    QVERIFY2(high->name != normal.name, "no two have one name");
+    const Encoding e = resolvedEncoding(*high);
+    QVERIFY(encodable(e, pictureOf(*high)));
+    QVERIFY(levelCarries(e, pictureOf(*high)));
+    const bool byQuality = *e.rateControl == RateControl::ConstantQuality;
+    QTEST(byQuality ? *e.crf : 0.0, "crf");
+    QTEST(byQuality ? 0 : int(e.bitRate / 1000), "bitRate");
+    QTEST(byQuality ? 0 : int(e.maxBitRate / 1000), "peak");
+    QTEST(e.sound.place == SoundPlace::None ? 0 : int(e.sound.bitRate / 1000), "sound");
   }
   void bitRatesAreRead() {
     QCOMPARE(*parseBitRate("8M"), 8'000'000);

@@ -5,6 +5,7 @@
 #include "project/FileName.h"
 #include "project/Footage.h"
 #include "project/ProjectFile.h"
+#include "project/Sharing.h"
 #include "support/Sanitized.h"
 #include "support/TestMedia.h"
 
@@ -102,7 +103,12 @@ class TestProject : public QObject {
     (void)framingByName("backdrop", d.framings["h2"]);
     d.framings["h2"].ground = Ground::Still;
     d.framings["h2"].still = "s2";
-    p.deliverables = {d};
+    Deliverable high = d;
+    high.id = "d2";
+    high.name = "Story high";
+    high.sharesWith = "d1";
+    high.encoding.bitRate = 20'000'000;
+    p.deliverables = {d, high};
     p.checks.severities = {{"soft", Severity::Ignored}, {"bars", Severity::Error}, {"from-later", Severity::Note}};
     p.checks.accepted = {{"soft", "d1", "h1", "s1", "detail 0.50", "it is meant so", {}},
                          {"disk-space", {}, {}, {}, "", "", {}}};
@@ -202,6 +208,9 @@ private slots:
                 {"/deliverables/0/canvas/width", "1e9", "/deliverables/0/canvas/width"},
                 {"/deliverables/0/canvas/height", "\"1080\"", "/deliverables/0/canvas/height"},
                 {"/deliverables/0/rate", "\"5000/1\"", "/deliverables/0/rate"},
+                {"/deliverables/1/sharesWith", "\"d9\"", "/deliverables/1/sharesWith"},
+                {"/deliverables/1/sharesWith", "\"d2\"", "/deliverables/1/sharesWith"}, // with itself
+                {"/deliverables/0/sharesWith", "\"d2\"", "/deliverables/0/sharesWith"}, // and d2 with it
                 {"/deliverables/0/encoding/codec", "\"other\"", "/deliverables/0/encoding/codec"},
                 {"/deliverables/0/encoding/level", "\"9\"", "/deliverables/0/encoding/level"},
                 {"/deliverables/0/encoding/crf", "null", "/deliverables/0/encoding/crf"},
@@ -262,6 +271,7 @@ private slots:
     p.deliverables.front().rate = FrameRate(Rational(9'999'999, 10'001));
     p.sources.front().path = "/j/b\xe4r.mp4"; // a name in an older encoding
     for (Deliverable& d : p.deliverables) std::erase_if(d.framings, [](const auto& f) { return f.first != "h1"; });
+    takeShared(p.deliverables[1], p.deliverables[0]);
     const auto again = fromText(toText(p, "/j"), "/j");
     QVERIFY2(again.has_value(), again ? "" : sentence(again.error()).c_str());
     QVERIFY(*again == p);
@@ -280,6 +290,7 @@ private slots:
       p.deliverables.front().framings[p.shots.back().id] = Framing();
       p.groups.push_back({"in" + std::to_string(i), "Day", i == 2 ? group.id : "in" + std::to_string(i - 1), {}});
     }
+    takeShared(p.deliverables[1], p.deliverables[0]);
     if (p.groups.front().id != group.id) p.groups.insert(p.groups.begin(), group);
     std::string more = "{";
     for (int i = 0; i < 10 * many; ++i) more += "\"k" + std::to_string(i) + "\":0,";

@@ -606,6 +606,22 @@ private slots:
     QVERIFY2(std::abs(double(damage.first) - 2 * kSoundRate) < 2 * packet, "and placed");
   }
 
+  // A stamp that leaves out twenty hours is damage, told as one: not as each of the millions of packets that would lie
+  // between, which a small file could fill a machine's memory with.
+  void longGapsCountOnce() {
+    ffmpeg(QStringLiteral("-f lavfi -i sine=d=4:r=48000 -c:a pcm_s16le -bsf:a setts=ts='PTS+gte(N\\,100)*72000/TB' %1")
+               .arg(at("hours.mkv")));
+    const auto info = probe(path("hours.mkv"));
+    QVERIFY(info.has_value());
+    QVERIFY2(info->duration > Rational(72'000), info->duration.toString().c_str());
+    auto reader = AudioReader::open(readAsStated(*info));
+    QVERIFY(reader.has_value());
+    std::vector<float> chunk(size_t(2 * 3 * kSoundRate));
+    QCOMPARE(reader->read(chunk.data(), 3 * kSoundRate).value_or(0), 3 * kSoundRate);
+    QCOMPARE(reader->damage().packets, 1);
+    QVERIFY2(std::abs(double(reader->damage().first) - 102'400) < 2048, "behind a hundred packets of 1024");
+  }
+
   // Silence that an encoder leaves out on purpose, all but one packet of 20 ms in 0.4 s, is no loss (discontinuous
   // transmission: RFC 6716, 2.1.9).
   void silenceLeftOutIsNoLoss_data() {

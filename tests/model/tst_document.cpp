@@ -7,6 +7,8 @@
 #include "model/PosterService.h"
 #include "model/SheetModel.h"
 #include "model/SourceFacts.h"
+#include "project/Choices.h"
+#include "project/Sharing.h"
 #include "render/Plan.h"
 #include "support/Patience.h"
 #include "support/TestMedia.h"
@@ -65,7 +67,7 @@ private slots:
         const int columns = model.columnCount();
         const int sources = footage.rowCount();
         const auto time = [&] { return Rational(upTo(250), 25); };
-        switch (upTo(20)) {
+        switch (upTo(23)) {
         case 0:
           document.addFootage({{media("/a.mp4"), {}}, {media("/b.mp4", {1280, 720}), {}}},
                               upTo(2) ? Document::AsShots::Yes : Document::AsShots::No);
@@ -137,6 +139,19 @@ private slots:
         case 17:
           document.setOutput({"{deliverable} " + std::to_string(step), -upTo(20) - 10.0, -1, {}}, QStringLiteral("x"));
           break;
+        case 18:
+          if (columns > 0)
+            if (const auto high = highVersionOf(p, p.deliverables[size_t(upTo(columns))], "high"))
+              document.addDeliverables({*high}, QStringLiteral("x"));
+          break;
+        case 19:
+          if (columns > 0) {
+            Deliverable own = p.deliverables[size_t(upTo(columns))];
+            own.sharesWith.clear();
+            own.rate = FrameRate(Rational(upTo(2) ? 50 : 25));
+            document.changeDeliverables({own}, QStringLiteral("x"), upTo(2) ? document.newGesture() : 0);
+          }
+          break;
         case 16: {
           std::vector<Group> groups = p.groups;
           groups.push_back({freshId(groups, "g"), "group", groups.empty() ? "" : groups.back().id, {}});
@@ -154,6 +169,12 @@ private slots:
         if (document.undoStack().count() == int(states.size())) states.push_back(document.project());
         QVERIFY(document.undoStack().index() == int(states.size()) - 1);
         QVERIFY(document.project() == states.back());
+        for (const Deliverable& d : p.deliverables) {
+          const Deliverable* normal = p.deliverable(framedAs(d));
+          QVERIFY2(normal && framesItself(*normal), qPrintable(QString::number(step)));
+          QVERIFY2(normal->framings == d.framings && normal->canvas == d.canvas && normal->rate == d.rate,
+                   qPrintable(QString::number(step)));
+        }
       }
       for (int i = int(states.size()) - 1; i >= 0; --i) {
         QVERIFY2(document.project() == states[size_t(i)], qPrintable(QString::number(i)));
@@ -240,6 +261,86 @@ private slots:
     QVERIFY(document.cell({0, 0}).placements != placements);
     document.editDeliverable(0, tall);
     QVERIFY(document.cell({0, 0}).placements == placements);
+  }
+
+  // A high version is framed with its normal one, whichever of the two is changed, until it has its own.
+  void highVersionsShare_data() {
+    QTest::addColumn<Edit>("edit");
+    QTest::addColumn<bool>("shared");
+    QTest::addColumn<int>("megabits"); // of the high one: it grows as the usual one does
+    const auto row = [](const char* name, const Edit& edit, bool shared, int megabits = 20) {
+      QTest::newRow(name) << edit << shared << megabits;
+    };
+    const auto changed = [](int column, const std::function<void(Deliverable&)>& change) {
+      return Edit([=](Document& document) {
+        Deliverable d = document.project().deliverables[size_t(column)];
+        change(d);
+        document.changeDeliverables({d}, QStringLiteral("x"));
+      });
+    };
+    const auto framed = [](int column) {
+      return Edit([column](Document& document) {
+        document.setFramings({{{0, column}, slid(document.cell({0, column}), 40, 0)}}, QStringLiteral("x"));
+      });
+    };
+    row("framing of the normal one", framed(0), true);
+    row("framing of the high one", framed(1), true);
+    row("canvas of the normal one", changed(0, [](Deliverable& d) { chooseCanvas(d, {2160, 3840}); }), true, 80);
+    row("canvas of the high one", changed(1, [](Deliverable& d) { chooseCanvas(d, {2160, 3840}); }), true, 80);
+    row("rate, half as many bits more above 30", changed(0, [](Deliverable& d) { d.rate = FrameRate(Rational(50)); }),
+        true, 30);
+    row(
+        "all rates", [](Document& document) { document.matchRates(FrameRate(Rational(30))); }, true);
+    row("never enlarged", changed(1, [](Deliverable& d) { d.sharpOnly = true; }), true);
+    row(
+        "a shot twice", [](Document& document) { document.duplicateShots({0}); }, true);
+    row("the encoding of one", changed(0, [](Deliverable& d) { d.encoding.codec = Codec::Hevc; }), true);
+    row("its own from now on",
+        changed(1,
+                [](Deliverable& d) {
+                  d.sharesWith.clear();
+                  d.canvas = {1080, 1080};
+                }),
+        false);
+  }
+  void highVersionsShare() {
+    QFETCH(const Edit, edit);
+    Document document;
+    document.addFootage({{media("/a.mp4"), {}}}, Document::AsShots::Yes);
+    Deliverable normal = shape(document, {1080, 1920});
+    normal.encoding.bitRate = 12'000'000;
+    document.addDeliverable(normal);
+    document.addDeliverable(*highVersionOf(document.project(), document.project().deliverables[0], "high"));
+    const Project before = document.project();
+    const int steps = document.undoStack().count();
+    edit(document);
+    const auto& all = document.project().deliverables;
+    QVERIFY(document.project() != before);
+    QTEST(all[0].framings == all[1].framings && all[0].canvas == all[1].canvas && all[0].rate == all[1].rate &&
+              all[0].sharpOnly == all[1].sharpOnly,
+          "shared");
+    QTEST(int(all[1].encoding.bitRate / 1'000'000), "megabits");
+    QCOMPARE(document.undoStack().count(), steps + 1);
+    document.undoStack().undo();
+    QVERIFY(document.project() == before);
+  }
+
+  // What a normal version leaves behind frames itself; a second high version goes on sharing with the first.
+  void heirsFrameThemselves() {
+    Document document;
+    document.addFootage({{media("/a.mp4"), {}}}, Document::AsShots::Yes);
+    document.addDeliverable(shape(document, {1080, 1920}));
+    for (const char* name : {"high", "higher"})
+      document.addDeliverable(*highVersionOf(document.project(), document.project().deliverables[0], name));
+    const Project before = document.project();
+    document.removeDeliverables({0});
+    const auto& all = document.project().deliverables;
+    QCOMPARE(all[0].sharesWith, std::string());
+    QCOMPARE(all[1].sharesWith, all[0].id);
+    document.undoStack().undo();
+    QVERIFY(document.project() == before);
+    document.removeDeliverables({0, 1});
+    QCOMPARE(document.project().deliverables[0].sharesWith, std::string());
   }
 
   void cellsSayWhatFallsShort_data() {

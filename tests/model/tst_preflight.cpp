@@ -4,6 +4,7 @@
 #include "model/PreflightService.h"
 #include "model/SheetModel.h"
 #include "project/Choices.h"
+#include "project/Sharing.h"
 #include "support/Patience.h"
 #include "support/TestProject.h"
 
@@ -191,6 +192,25 @@ private slots:
     QCOMPARE(m_preflight->placesIn(all[0].id, "h2").size(), size_t(1));
     QCOMPARE(m_preflight->countsIn(all[1].id).errors, 0);
     QCOMPARE(m_preflight->placesIn(all[1].id, "h2").size(), size_t(0));
+  }
+
+  // What a normal and a high version share is told once, and of the high one where it goes alone or elsewhere.
+  void sharedCellsAreToldOnce() {
+    add("vertical-story", [](Deliverable&) {}); // soft in both shots
+    const auto& all = m_document->project().deliverables;
+    m_document->addDeliverable(*highVersionOf(m_document->project(), all[0], "high"));
+    settle();
+    QCOMPARE(m_preflight->placesIn(all[0].id, "h1").size(), size_t(1));
+    QCOMPARE(m_preflight->placesIn(all[1].id, "h1").size(), size_t(0));
+    const auto soft = [&](const std::vector<std::string>& ids) {
+      const auto found = preflight(m_document->project(), m_document->footage(), {}, ids);
+      return std::count_if(found.begin(), found.end(), [](const Finding& f) { return f.code == "soft"; });
+    };
+    QCOMPARE(soft({all[1].id}), 2);
+    Deliverable high = all[1];
+    high.destination = "vertical-short"; // covers other parts
+    m_document->changeDeliverables({high}, QStringLiteral("x"));
+    QCOMPARE(soft({}), 4);
   }
 
   // A shot is mended as one step with the deliverables.

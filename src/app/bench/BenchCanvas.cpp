@@ -106,7 +106,7 @@ std::vector<QRectF> BenchCanvas::labelRects() const {
         }
   };
   if (!all.empty()) place(m_bench.column());
-  for (int column = 0; column < int(all.size()); ++column)
+  for (const int column : m_bench.columns())
     if (column != m_bench.column()) place(column);
   return placed;
 }
@@ -116,7 +116,7 @@ std::vector<PaintedPart> BenchCanvas::paintedParts() const {
   if (!m_bench.media()) return parts;
   const auto& all = m_bench.document().project().deliverables;
   const auto place = [](QPointF at) { return tr("at %1, %2").arg(qRound(at.x())).arg(qRound(at.y())); };
-  for (int column = 0; column < int(all.size()); ++column) {
+  for (const int column : m_bench.columns()) {
     const QRectF window = m_bench.windowRect(column, 0);
     const Cell cell = m_bench.cell(column);
     PaintedPart part;
@@ -142,9 +142,9 @@ QString BenchCanvas::paintedValue() const {
 }
 
 void BenchCanvas::pressPart(int part) {
-  const int windows = int(m_bench.document().project().deliverables.size());
-  m_bench.setPlacesSubject(part >= windows);
-  if (part < windows) m_bench.session().setDeliverable(part);
+  const std::vector<int> columns = m_bench.columns();
+  m_bench.setPlacesSubject(part >= int(columns.size()));
+  if (part < int(columns.size())) m_bench.session().setDeliverable(columns[size_t(part)]);
 }
 
 BenchCanvas::Under BenchCanvas::under(QPointF screen) const {
@@ -165,15 +165,14 @@ BenchCanvas::Under BenchCanvas::under(QPointF screen) const {
   for (const QPointF corner : {active.topLeft(), active.topRight(), active.bottomLeft(), active.bottomRight()})
     if (std::abs(corner.x() - screen.x()) < kCorner && std::abs(corner.y() - screen.y()) < kCorner)
       return {Grip::Corner, m_bench.column(), m_bench.window()};
-  const auto& all = m_bench.document().project().deliverables;
   const std::vector<QRectF> labels = labelRects();
-  for (int column = 0; column < int(all.size()); ++column)
+  for (const int column : m_bench.columns())
     if (labels[size_t(column)].contains(screen)) return {Grip::Window, column, 0};
   const Cell cell = m_bench.cell(m_bench.column());
   for (int window = 0; window < int(cell.framing.windows.size()); ++window)
     if (toScreen(m_bench.windowRect(m_bench.column(), window)).contains(screen))
       return {Grip::Window, m_bench.column(), window};
-  for (int column = 0; column < int(all.size()); ++column)
+  for (const int column : m_bench.columns())
     if (toScreen(m_bench.windowRect(column, 0)).contains(screen)) return {Grip::Window, column, 0};
   return {};
 }

@@ -51,7 +51,7 @@ void BenchCanvas::paintWindows(QPainter& painter) const {
       painter.drawText(label, Qt::AlignCenter, QString::fromStdString(all[size_t(column)].name));
     }
   };
-  for (int column = 0; column < int(all.size()); ++column)
+  for (const int column : m_bench.columns())
     if (column != m_bench.column()) outline(column);
   outline(m_bench.column());
 }

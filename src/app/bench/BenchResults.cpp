@@ -93,25 +93,27 @@ void BenchResults::paintGuides(QPainter& painter, const QRectF& canvas, const De
 
 std::vector<QRectF> BenchResults::layOut() const {
   const auto& all = m_bench.document().project().deliverables;
-  std::vector<QRectF> rects(all.size());
-  if (all.empty()) return rects;
+  std::vector<QRectF> rects(all.size()); // empty for those that are framed with another
+  const std::vector<int> framed = m_bench.columns();
+  if (framed.empty()) return rects;
   const double caption = fontMetrics().height() + 4.0;
   // Lays all results in a row at the foot, at their true relative sizes. The row is as high as the active result
   // allows.
-  const double words = least(double(all.size())); // measured once: there may be many
+  const double words = least(double(framed.size())); // measured once: there may be many
   double tallest = 0;
   const double row = std::min(kMostRow, height() * 0.3);
-  for (const Deliverable& d : all) tallest = std::max(tallest, double(d.canvas.height));
+  for (const int i : framed) tallest = std::max(tallest, double(all[size_t(i)].canvas.height));
   double scale = row / std::max(1.0, tallest);
   const auto wide = [&] {
     double across = kResultGap;
-    for (const Deliverable& d : all) across += std::max(d.shownSize().width * scale, words) + kResultGap;
+    for (const int i : framed) across += std::max(all[size_t(i)].shownSize().width * scale, words) + kResultGap;
     return across;
   };
   for (int i = 0; i < 40 && wide() > width(); ++i) scale *= 0.93;
   double x = kResultGap;
   const double foot = height() - caption - kResultGap / 2;
-  for (size_t i = 0; i < all.size(); ++i) {
+  for (const int place : framed) {
+    const auto i = size_t(place);
     const QSizeF size(all[i].shownSize().width * scale, all[i].canvas.height * scale);
     rects[i] = QRectF(QPointF(x, foot - size.height()), size);
     x += std::max(size.width(), words) + kResultGap;
@@ -128,7 +130,7 @@ QRectF BenchResults::activeRect(const std::vector<QRectF>& row) const {
   if (all.empty()) return {};
   const double caption = fontMetrics().height() + 4.0;
   double top = height();
-  for (const QRectF& each : row) top = std::min(top, each.top());
+  for (const int i : m_bench.columns()) top = std::min(top, row[size_t(i)].top());
   const QRectF room(kResultGap, kResultGap, width() - 2 * kResultGap, top - caption - 2 * kResultGap);
   const Size canvas = all[size_t(m_bench.column())].shownSize();
   const double scale = std::min(room.width() / canvas.width, room.height() / canvas.height);
@@ -140,7 +142,8 @@ std::vector<PaintedPart> BenchResults::paintedParts() const {
   const auto& all = m_bench.document().project().deliverables;
   const std::vector<QRectF> rects = layOut();
   std::vector<PaintedPart> parts;
-  for (int column = 0; m_bench.row() >= 0 && column < int(all.size()); ++column) {
+  if (m_bench.row() < 0) return parts;
+  for (const int column : m_bench.columns()) {
     const Deliverable& d = all[size_t(column)];
     parts.push_back(
         {QStringLiteral("%1 %2").arg(QString::fromStdString(d.name), QString::fromStdString(sizeText(d.canvas))),
@@ -150,12 +153,12 @@ std::vector<PaintedPart> BenchResults::paintedParts() const {
 }
 
 void BenchResults::pressPart(int part) {
-  m_bench.session().setDeliverable(part);
+  m_bench.session().setDeliverable(m_bench.columns()[size_t(part)]);
 }
 
 void BenchResults::mousePressEvent(QMouseEvent* event) {
   const auto rects = layOut();
-  for (int column = 0; column < int(rects.size()); ++column)
+  for (const int column : m_bench.columns())
     if (rects[size_t(column)].adjusted(-3, -3, 3, fontMetrics().height() + 3.0).contains(event->position()))
       m_bench.session().setDeliverable(column);
 }
@@ -164,8 +167,9 @@ void BenchResults::keyPressEvent(QKeyEvent* event) {
   const int by = event->key() == Qt::Key_Left || event->key() == Qt::Key_Up      ? -1
                  : event->key() == Qt::Key_Right || event->key() == Qt::Key_Down ? 1
                                                                                  : 0;
+  const int to = m_bench.columnAfter(by);
   if (by == 0) return QWidget::keyPressEvent(event);
-  m_bench.session().setDeliverable(m_bench.column() + by);
+  if ((to > m_bench.column()) == (by > 0)) m_bench.session().setDeliverable(to); // stops at the ends
 }
 
 void BenchResults::paintEvent(QPaintEvent*) {
@@ -183,8 +187,8 @@ void BenchResults::paintEvent(QPaintEvent*) {
   paintWords(painter, QRectF(kResultGap, large.bottom() + 2, width() - 2 * kResultGap, fontMetrics().height()), shown,
              QStringLiteral("%1  %2 · ")
                  .arg(QString::fromStdString(active.name), QString::fromStdString(sizeText(active.canvas))));
-  const double leastWords = least(double(rects.size()));
-  for (int column = 0; column < int(rects.size()); ++column) {
+  const double leastWords = least(double(m_bench.columns().size()));
+  for (const int column : m_bench.columns()) {
     const Cell cell = m_bench.cell(column);
     const QRectF& canvas = rects[size_t(column)];
     paintCanvas(painter, canvas, cell, m_poster, m_posters.under(cell));

@@ -208,9 +208,7 @@ void BenchView::bindActions() {
   m_actions.belongTo(Where::OnBench, this, [this] { return isVisible() && m_bench.media(); });
   const auto hasMove = [this] { return m_bench.moves().move() != nullptr; };
   const auto longMove = [this] { return m_bench.moves().move() && m_bench.moves().move()->size() > 1; };
-  m_actions.bind("next-deliverable", [this] {
-    m_session.setDeliverable((m_bench.column() + 1) % std::max(1, int(m_document.project().deliverables.size())));
-  });
+  m_actions.bind("next-deliverable", [this] { m_session.setDeliverable(m_bench.columnAfter(1)); });
   m_actions.bind("next-window", [this] {
     const int windows = int(m_bench.cell(m_bench.column()).framing.windows.size());
     m_bench.setWindow((m_bench.window() + 1) % windows);

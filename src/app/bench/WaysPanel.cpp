@@ -2,6 +2,8 @@
 #include "app/bench/WaysPanel.h"
 
 #include "app/sheet/CellDelegate.h"
+#include "project/Sharing.h"
+
 #include <QComboBox>
 #include <QHBoxLayout>
 #include <QLabel>
@@ -109,7 +111,8 @@ void WaysPanel::applyTo(int first, int end, const WayToFill& way, bool softOnly)
   Document& document = m_bench.document();
   const Project& project = document.project();
   std::vector<std::pair<CellPlace, Framing>> framings;
-  for (int column = first; column < end; ++column)
+  for (int column = first; column < end; ++column) {
+    if (!framesItself(project.deliverables[size_t(column)])) continue; // framed with its normal version
     for (int row = 0; row < int(project.shots.size()); ++row) {
       const Cell cell = document.cell({row, column});
       if (cell.placements.empty()) continue;
@@ -121,6 +124,7 @@ void WaysPanel::applyTo(int first, int end, const WayToFill& way, bool softOnly)
       }
       framings.emplace_back(CellPlace{row, column}, way.framing);
     }
+  }
   document.setFramings(framings, tr("Another way to fill"));
 }
 

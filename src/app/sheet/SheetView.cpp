@@ -4,6 +4,7 @@
 #include "app/sheet/CellDelegate.h"
 #include "app/sheet/SheetHeads.h"
 #include "app/style/Settings.h"
+#include "project/Sharing.h"
 #include "time/Timecode.h"
 
 #include <QContextMenuEvent>
@@ -133,9 +134,14 @@ int SheetView::fittingHeight() const {
   const int rows = std::max(1, m_model.rowCount());
   const int pad = 2 * CellDelegate::kPad + 1;
   double ratios = 0;
-  for (const Deliverable& d : deliverables) ratios += d.shownSize().ratio();
+  int columns = 0;
+  for (const Deliverable& d : deliverables) {
+    if (!framesItself(d)) continue;
+    ratios += d.shownSize().ratio();
+    ++columns;
+  }
   const int high = viewport()->height() / rows - pad - CellDelegate::captionHeight(fontMetrics());
-  const int wide = ratios > 0 ? int((viewport()->width() - int(deliverables.size()) * pad) / ratios) : kMostHeight;
+  const int wide = ratios > 0 ? int((viewport()->width() - columns * pad) / ratios) : kMostHeight;
   // If not all rows fit, the height is the one at which all columns fit.
   return high < kUsualHeight ? std::clamp(wide, kUsualHeight, kScrolledHeight)
                              : std::clamp(std::min(high, wide), kUsualHeight, kMostHeight);
@@ -152,7 +158,9 @@ void SheetView::fitSections() {
     const double ratio = m_model.document().project().deliverables[size_t(column)].shownSize().ratio();
     // The cell has the shape of its canvas even if its head needs more room.
     const int width = int(std::lround(m_pictureHeight * ratio)) + pad;
-    if (columnWidth(column) != width) setColumnWidth(column, width);
+    const bool hidden = !framesItself(m_model.document().project().deliverables[size_t(column)]);
+    if (isColumnHidden(column) != hidden) setColumnHidden(column, hidden); // it is framed with its normal version
+    if (!hidden && columnWidth(column) != width) setColumnWidth(column, width);
   }
   const Project& project = m_model.document().project();
   m_corner->setText(project.shots.empty()
@@ -186,7 +194,10 @@ void SheetView::showSelection() {
   m_columns->viewport()->update();
   m_rows->viewport()->update();
   if (m_telling) return;
-  const std::vector<CellPlace> cells = m_session.cells();
+  // What is framed with its normal version is seen there.
+  const auto& deliverables = m_model.document().project().deliverables;
+  std::vector<CellPlace> cells = m_session.cells();
+  for (CellPlace& each : cells) each.deliverable = placeOfNormal(deliverables, each.deliverable);
   QItemSelection wanted;
   for (size_t i = 0; i < cells.size();) { // a run in one row is one range
     size_t end = i + 1;
@@ -201,7 +212,8 @@ void SheetView::showSelection() {
   selectionModel()->select(wanted, QItemSelectionModel::ClearAndSelect);
   const CellPlace current = m_session.current();
   if (current.shot >= 0)
-    selectionModel()->setCurrentIndex(m_model.index(current.shot, current.deliverable), QItemSelectionModel::NoUpdate);
+    selectionModel()->setCurrentIndex(m_model.index(current.shot, placeOfNormal(deliverables, current.deliverable)),
+                                      QItemSelectionModel::NoUpdate);
   m_showing = false;
 }
 
@@ -209,7 +221,8 @@ void SheetView::showSelection() {
 void SheetView::tellSelection() {
   if (m_showing) return;
   std::vector<CellPlace> cells;
-  for (const QModelIndex& index : selectionModel()->selectedIndexes()) cells.push_back({index.row(), index.column()});
+  for (const QModelIndex& index : selectionModel()->selectedIndexes())
+    if (!isColumnHidden(index.column())) cells.push_back({index.row(), index.column()});
   // A project without deliverables has no cells, so the selected row heads count.
   std::vector<int> rows;
   for (const QModelIndex& index : selectionModel()->selectedRows()) rows.push_back(index.row());

@@ -13,17 +13,30 @@
 #include "app/style/Settings.h"
 #include "destination/NewDeliverable.h"
 #include "geometry/LegalSize.h"
+#include "preflight/Limits.h"
 #include "preflight/Spec.h"
 #include "project/Choices.h"
+#include "project/Sharing.h"
 
 #include <QAbstractButton>
 #include <QApplication>
 #include <QInputDialog>
 #include <QMenu>
 #include <algorithm>
+#include <numeric>
 #include <tuple>
 
 namespace tromb {
+namespace {
+
+/// How many limits of its destination a deliverable breaks.
+auto brokenLimits(const Project& project, const Deliverable& d) {
+  const std::vector<SpecLine> lines = limitLines(project, d);
+  return std::count_if(lines.begin(), lines.end(),
+                       [](const SpecLine& line) { return line.standing == Standing::Broken; });
+}
+
+} // namespace
 
 EditActions::EditActions(Session& session, Actions& actions, const Views& views, QWidget* window)
     : QObject(window), m_session(session), m_document(session.document()), m_actions(actions), m_views(views),
@@ -83,6 +96,8 @@ void EditActions::bindActions() {
     add->popup(pressed ? pressed->mapToGlobal(QPoint(0, pressed->height()))
                        : m_window->mapToGlobal(m_window->rect().center() - QPoint(add->sizeHint().width() / 2, 200)));
   });
+  m_actions.bind(
+      "high-version", [this] { addHighVersions(); }, [this] { return !highVersions().empty(); });
   m_actions.bind("follow", [this] { follow(); });
   m_actions.bind(
       "saved-framings", [this] { showSavedFramings(); },
@@ -283,6 +298,37 @@ void EditActions::addDeliverable(const std::string& destinationId, Size canvas) 
   if (canvas.width > 0) chooseCanvas(added, canvas);
   m_document.addDeliverable(added);
   editDeliverable(int(m_document.project().deliverables.size()) - 1);
+}
+
+/// Returns high versions of the deliverables that are chosen in the spec, or else of the current one, where there are
+/// any.
+std::vector<Deliverable> EditActions::highVersions() const {
+  std::vector<Deliverable> made;
+  if (m_views.footage.isVisible()) return made;
+  Project ahead = m_document.project();
+  const std::vector<int> columns =
+      m_views.spec.isVisible() ? m_session.deliverables() : std::vector<int>{m_session.current().deliverable};
+  for (const int column : columns) {
+    if (column >= int(m_document.project().deliverables.size())) continue;
+    const Deliverable& normal = m_document.project().deliverables[size_t(column)];
+    auto high = highVersionOf(ahead, normal, tr("%1 high").arg(QString::fromStdString(normal.name)).toStdString());
+    if (!high) continue;
+    // A destination that does not take so many bits is not where it goes.
+    if (brokenLimits(ahead, *high) > brokenLimits(ahead, normal)) high->destination.clear();
+    made.push_back(*high);
+    ahead.deliverables.push_back(std::move(*high));
+  }
+  return made;
+}
+
+void EditActions::addHighVersions() {
+  const std::vector<Deliverable> made = highVersions();
+  const int first = int(m_document.project().deliverables.size());
+  m_document.addDeliverables(made, tr("Add %n high versions", nullptr, int(made.size())));
+  std::vector<int> columns(made.size());
+  std::iota(columns.begin(), columns.end(), first);
+  m_session.selectDeliverables(columns);
+  emit specAsked();
 }
 
 void EditActions::editDeliverable(int column) {

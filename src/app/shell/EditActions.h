@@ -49,6 +49,8 @@ private:
   /// that, at the largest that stays sharp.
   void fillAddMenu();
   void addDeliverable(const std::string& destinationId, Size canvas);
+  [[nodiscard]] std::vector<Deliverable> highVersions() const;
+  void addHighVersions();
   void showSavedFramings();
 
 signals:

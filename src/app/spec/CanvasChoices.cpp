@@ -9,6 +9,7 @@
 #include "geometry/StandardSizes.h"
 #include "model/Translation.h"
 #include "project/Choices.h"
+#include "project/Sharing.h"
 
 #include <QButtonGroup>
 #include <QCheckBox>
@@ -57,7 +58,9 @@ const std::pair<Rational, const char*> kPixels[] = {
 } // namespace
 
 CanvasChoices::CanvasChoices(Spec& spec, QWidget* parent)
-    : ChoiceGroup(spec, tr("Canvas"), QStringLiteral("canvas"), parent), m_shapes(new QButtonGroup(this)) {
+    : ChoiceGroup(spec, tr("Canvas"), QStringLiteral("canvas"), parent), m_shapes(new QButtonGroup(this)),
+      m_shared(new QLabel(this)), m_own(new QPushButton(tr("Make them its &own"), this)) {
+  layout()->addWidget(buildSharing());
   layout()->addWidget(buildShapes());
   layout()->removeItem(&seen()); // the shapes come first
   static_cast<QVBoxLayout*>(layout())->addLayout(&seen());
@@ -98,6 +101,20 @@ CanvasChoices::CanvasChoices(Spec& spec, QWidget* parent)
                                      this));
   sharp->box()->setToolTip(tr("Windows stop where the picture would become soft; a shot that cannot fill says so"));
   folded().addRow(sharp->box());
+}
+
+QWidget* CanvasChoices::buildSharing() {
+  auto* line = new QWidget(this);
+  auto* row = new QHBoxLayout(line);
+  row->setContentsMargins(0, 0, 0, 0);
+  m_shared->setWordWrap(true);
+  m_shared->setProperty("rank", "faint");
+  m_own->setToolTip(tr("Canvas, rate and framings stay as they are, and are changed alone from now on"));
+  row->addWidget(m_shared, 1);
+  row->addWidget(m_own);
+  connect(m_own, &QPushButton::clicked, this,
+          [this] { spec().change(tr("Share no longer"), [](Deliverable& d) { d.sharesWith.clear(); }); });
+  return line;
 }
 
 QWidget* CanvasChoices::buildShapes() {
@@ -229,6 +246,15 @@ QString CanvasChoices::foldedWords() const {
 
 void CanvasChoices::refresh() {
   ChoiceGroup::refresh();
+  const Project& project = spec().document().project();
+  const Deliverable& now = *spec().current();
+  const Deliverable* normal = framesItself(now) ? nullptr : project.deliverable(now.sharesWith);
+  const auto sharers = int(sharersOf(project.deliverables, now).size());
+  m_shared->parentWidget()->setVisible(sharers > 1);
+  m_own->setVisible(normal);
+  m_shared->setText(normal ? tr("Canvas, rate and framing are those of '%1', and change with it.")
+                                 .arg(QString::fromStdString(normal->name))
+                           : tr("Canvas, rate and framing hold for %n high versions, too.", nullptr, sharers - 1));
   const auto shape =
       spec().common<const StandardShape*>([](const Deliverable& d) { return standardShapeOf(d.canvas); });
   for (QAbstractButton* button : m_shapes->buttons()) {

@@ -4,6 +4,7 @@
 #include "app/spec/ChoicePanel.h"
 
 class QButtonGroup;
+class QLabel;
 class QPushButton;
 
 namespace tromb {
@@ -25,7 +26,11 @@ private:
   [[nodiscard]] ListChoice::Entries sizes(const Deliverable& d) const;
   void chooseSide(Deliverable& d, bool width, int pixels) const;
 
+  QWidget* buildSharing();
+
   QButtonGroup* m_shapes;
+  QLabel* m_shared; ///< what a normal and a high version have in common
+  QPushButton* m_own;
   QToolButton* m_keep = nullptr; ///< when one side is typed, the other follows
   double m_ratio = 1;            ///< that is kept
 };

@@ -2,6 +2,7 @@
 #include "app/spec/DeliverableList.h"
 
 #include "app/style/Theme.h"
+#include "project/Sharing.h"
 
 #include <QPainter>
 #include <QStyledItemDelegate>
@@ -100,8 +101,10 @@ void DeliverableList::refresh() {
     const QString stands = broken > 0 ? tr("%n to mend", nullptr, broken)
                            : near > 0 ? tr("%n to look at", nullptr, near)
                                       : tr("all holds");
+    const Deliverable* normal = framesItself(d) ? nullptr : m_spec.document().project().deliverable(d.sharesWith);
     const QString facts =
-        tr("%1 · %2").arg(QString::fromStdString(sizeText(d.canvas)), QString::fromStdString(d.rate.name()));
+        normal ? tr("framed as %1").arg(QString::fromStdString(normal->name))
+               : tr("%1 · %2").arg(QString::fromStdString(sizeText(d.canvas)), QString::fromStdString(d.rate.name()));
     item(i)->setText(QString::fromStdString(d.name));
     item(i)->setData(CanvasRole, QSizeF(shown.width, shown.height));
     item(i)->setData(FactsRole, facts);

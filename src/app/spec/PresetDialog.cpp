@@ -3,6 +3,7 @@
 
 #include "model/Translation.h"
 #include "preflight/Preflight.h"
+#include "project/Sharing.h"
 
 #include <QCheckBox>
 #include <QComboBox>
@@ -139,15 +140,8 @@ void PresetDialog::layChosen() {
   const auto preset = m_store.read(chosen().toStdString());
   if (!say(preset ? Status() : Status(tl::unexpected(preset.error())))) return;
   if (preset->kind == PresetKind::Set) {
-    std::vector<Deliverable> added;
-    Project ahead = m_spec.document().project();
-    for (Deliverable each : preset->project.deliverables) {
-      each.id = freshId(ahead.deliverables, "d");
-      each.name = freeDeliverableName(ahead, each.name);
-      ahead.deliverables.push_back(each);
-      added.push_back(each);
-    }
-    m_spec.document().addDeliverables(added, tr("Add the preset '%1'").arg(chosen()));
+    m_spec.document().addDeliverables(asNewIn(m_spec.document().project(), preset->project.deliverables),
+                                      tr("Add the preset '%1'").arg(chosen()));
   } else {
     m_spec.change(tr("Lay the preset '%1'").arg(chosen()), [&](Deliverable& d) { lay(*preset, d); });
   }

@@ -25,6 +25,7 @@ Project kept(const Project& project) {
   for (Deliverable& deliverable : only.deliverables) {
     deliverable.framings.clear();
     deliverable.preset.clear();
+    if (!only.deliverable(deliverable.sharesWith)) deliverable.sharesWith.clear();
   }
   return only;
 }

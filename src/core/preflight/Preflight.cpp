@@ -8,6 +8,7 @@
 #include "preflight/Density.h"
 #include "preflight/Limits.h"
 #include "project/Choices.h"
+#include "project/Sharing.h"
 
 #include <algorithm>
 #include <cmath>
@@ -66,6 +67,14 @@ void checkLimits(Checking& c, const Deliverable& d) {
     f.severity = line.weight;
     f.fixes = line.fixes;
   }
+}
+
+/// True if what is to be said of a deliverable's cells is said of its normal version, which has the same ones.
+bool toldOfNormal(const Checking& c, const Deliverable& d) {
+  return !framesItself(d) && std::any_of(c.deliverables.begin(), c.deliverables.end(), [&d](const Deliverable* each) {
+    return each->id == d.sharesWith && each->destination == d.destination &&
+           each->encoding.sound.place != SoundPlace::Alone;
+  });
 }
 
 /// Gives every finding the weight that the project says, leaves out what is ignored, and marks what is accepted.
@@ -158,7 +167,7 @@ std::vector<Finding> preflight(const Project& project, const Footage& footage, c
       continue;
     }
     checkCanvas(c, *d);
-    checkCells(c, *d);
+    if (!toldOfNormal(c, *d)) checkCells(c, *d);
   }
   weigh(c);
   std::stable_sort(c.findings.begin(), c.findings.end(),

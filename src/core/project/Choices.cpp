@@ -1,7 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "project/Choices.h"
 
+#include "project/Sharing.h"
+
 #include <algorithm>
+#include <cmath>
 #include <functional>
 
 namespace tromb {
@@ -28,10 +31,28 @@ void forgetFinePoints(Encoding& e) {
 
 } // namespace
 
+int64_t scaledBitRate(int64_t bitRate, double by) {
+  constexpr int64_t kStep = 100'000; // bits a second; of small ones a hundredth of that
+  const double wanted = double(bitRate) * by;
+  const int64_t step = wanted < double(10 * kStep) ? kStep / 100 : kStep;
+  return std::clamp(int64_t(std::lround(wanted / double(step))) * step, kLeastBitRate, kMostBitRate);
+}
+
 void chooseCanvas(Deliverable& d, Size canvas) {
   if (d.canvas == canvas) return;
+  if (!framesItself(d)) return takePicture(d, canvas, d.rate);
   d.canvas = canvas;
   chooseBitRate(d, 0);
+  makeEncodable(d);
+}
+
+void takePicture(Deliverable& d, Size canvas, const FrameRate& rate) {
+  if (d.canvas == canvas && d.rate == rate) return;
+  const double by = double(usualBitRate(canvas, rate)) / double(usualBitRate(d.canvas, d.rate));
+  d.canvas = canvas;
+  d.rate = rate;
+  for (int64_t* each : {&d.encoding.bitRate, &d.encoding.maxBitRate, &d.encoding.bufferBits})
+    if (*each > 0) *each = scaledBitRate(*each, by);
   makeEncodable(d);
 }
 

@@ -8,7 +8,12 @@
 
 namespace tromb {
 
-/// The canvas, and the usual bit rate of its size. Sides that video cannot have stay as they are, to be told.
+/// So many times a bit rate, rounded to what people say, within what encoders take.
+[[nodiscard]] int64_t scaledBitRate(int64_t bitRate, double by);
+/// The canvas and rate of a normal version; bit rates that were said grow and shrink as the usual ones do.
+void takePicture(Deliverable& deliverable, Size canvas, const FrameRate& rate);
+/// The canvas, and the usual bit rate of its size; of a high version its own bit rate, in proportion. Sides that video
+/// cannot have stay as they are, to be told.
 void chooseCanvas(Deliverable& deliverable, Size canvas);
 /// The codec of the picture: its container, rates, profile and so on become the usual ones of the new codec; what is
 /// said of the sound and the file's title stays.

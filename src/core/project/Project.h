@@ -118,6 +118,7 @@ struct Deliverable {
   FrameRate rate;
   std::string destination; ///< id of a Destination; may be empty
   std::string preset;      ///< name of the preset that was laid on it last; may be empty
+  std::string sharesWith;  ///< Deliverable::id of its normal version, see Sharing.h; empty: its framings are its own
   Encoding encoding;
   std::optional<OwnLoudness> loudness; ///< empty: the project's
   bool sharpOnly = false; ///< windows stop where the picture would be enlarged; a cell that cannot fill is a fault

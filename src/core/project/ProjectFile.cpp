@@ -7,6 +7,7 @@
 #include "project/EncodingJson.h"
 #include "project/FileName.h"
 #include "project/FramingJson.h"
+#include "project/Sharing.h"
 
 #include <algorithm>
 #include <array>
@@ -173,8 +174,9 @@ Json toJson(const Checks& checks) {
 }
 
 Json toJson(const Deliverable& d) {
-  Json framings = Json::object();
-  for (const auto& [shot, framing] : d.framings) appendMember(framings, shot, toJson(framing));
+  Json framings = Json::object(); // those that are shared are its normal version's
+  for (const auto& [shot, framing] : framesItself(d) ? d.framings : std::map<std::string, Framing>())
+    appendMember(framings, shot, toJson(framing));
   Json object{{"id", d.id},
               {"name", d.name},
               {"canvas", {{"width", d.canvas.width}, {"height", d.canvas.height}}},
@@ -183,6 +185,7 @@ Json toJson(const Deliverable& d) {
   if (d.format != CanvasFormat()) object["format"] = toJson(d.format);
   if (!d.destination.empty()) object["destination"] = d.destination;
   if (!d.preset.empty()) object["preset"] = d.preset;
+  if (!d.sharesWith.empty()) object["sharesWith"] = d.sharesWith;
   object["encoding"] = toJson(d.encoding);
   if (d.sharpOnly) object["sharpOnly"] = true;
   if (d.loudness) object["loudness"] = d.loudness->lufs ? Json(*d.loudness->lufs) : Json(kAsMixed);
@@ -224,6 +227,21 @@ std::set<std::string> readGroups(const JsonNode& root, Project& project) {
     sound.merge(way);
   }
   return ids;
+}
+
+/// What high versions share is taken from their normal version, which must be there and be none itself: so none shares
+/// with itself by way of others either.
+void readSharing(const JsonNode& root, Project& project) {
+  size_t place = 0;
+  root.get("deliverables").elements([&](const JsonNode& node) {
+    if (place >= project.deliverables.size()) return; // one before was refused
+    Deliverable& d = project.deliverables[place++];
+    if (framesItself(d)) return;
+    const Deliverable* normal = project.deliverable(d.sharesWith);
+    if (!normal || !framesItself(*normal))
+      return node.get("sharesWith").refuse(say("'%1' is no deliverable with framings of its own", d.sharesWith));
+    takeShared(d, *normal);
+  });
 }
 
 /// In and out of a stretch, exclusive.
@@ -406,6 +424,7 @@ Project readProject(const JsonNode& root, const std::string& folder) {
     if (node.has("format")) d.format = readFormat(node.get("format"));
     if (node.has("destination")) d.destination = node.get("destination").text();
     if (node.has("preset")) d.preset = node.get("preset").text(kMostNameBytes);
+    if (node.has("sharesWith")) d.sharesWith = node.get("sharesWith").text(64);
     if (node.has("encoding")) d.encoding = readEncoding(node.get("encoding"));
     if (node.has("loudness")) d.loudness = readLoudness(node.get("loudness"));
     if (node.has("sharpOnly")) d.sharpOnly = node.get("sharpOnly").truth();
@@ -418,9 +437,10 @@ Project readProject(const JsonNode& root, const std::string& folder) {
         if (shots.contains(shot)) d.framings[shot] = read;
       });
     d.unknown = node.others({"id", "name", "canvas", "pixelAspect", "format", "rate", "destination", "preset",
-                             "encoding", "loudness", "sharpOnly", "framings"});
+                             "sharesWith", "encoding", "loudness", "sharpOnly", "framings"});
     project.deliverables.push_back(std::move(d));
   });
+  readSharing(root, project);
   readRegions(root, project);
   readSoundBeds(root, sources, project);
   if (root.has("output")) project.output = readOutput(root.get("output"));

@@ -29,7 +29,8 @@ constexpr int64_t kLeadInPackets = 2;                   ///< of an encoder, whic
 constexpr int64_t kOpusSilence = kSoundRate * 42 / 100; ///< Opus may leave out silence for 0.4 s (RFC 6716, 2.1.9)
 constexpr double kMostBackSeconds = 1;                  ///< a stamp that goes back further is a mistake
 constexpr double kBeyondEndSeconds = 10;                ///< so is one so far behind the source's end
-constexpr int kMostFailures = 1000;                     ///< of the decoder in a row, without being fed
+constexpr int64_t kMostCounted = 100'000; ///< lost packets; what is missing beyond is damage, but not told one by one
+constexpr int kMostFailures = 1000;       ///< of the decoder in a row, without being fed
 
 } // namespace
 
@@ -151,7 +152,12 @@ void SoundStream::State::noteDamage() {
 void SoundStream::State::noteGap(int64_t from, int64_t to, int64_t packet) {
   packet = std::max(packet, kShortestLoss);
   if (to - from < (m_decoder->codec_id == AV_CODEC_ID_OPUS ? kOpusSilence : packet * 9 / 10)) return;
-  for (int64_t left = std::max<int64_t>(1, (to - from + packet / 2) / packet); left > 0; --left, from += packet) {
+  int64_t count = std::max<int64_t>(1, (to - from + packet / 2) / packet);
+  if (count > kMostCounted - int64_t(m_damaged.size())) { // a stamp may leave out years
+    packet = to - from;
+    count = 1;
+  }
+  for (int64_t left = count; left > 0; --left, from += packet) {
     const auto later = m_damaged.lower_bound(from + packet / 2);
     if (later == m_damaged.begin() || std::prev(later)->second <= from + packet / 2) // else counted already
       m_damaged.emplace_hint(later, from, from + packet);

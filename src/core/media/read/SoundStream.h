@@ -22,7 +22,7 @@ public:
   [[nodiscard]] Status goTo(int64_t sample);
   [[nodiscard]] Result<int64_t> read(float* out, int64_t count);
   /// Packets that could not be decoded, were guessed or are missing by their stamps: the sample that each begins at,
-  /// and that behind its last.
+  /// and that behind its last. A gap that would make more than a hundred thousand of them is one.
   [[nodiscard]] const std::map<int64_t, int64_t>& damaged() const;
 
 private:
