@@ -76,6 +76,16 @@ int main(int argc, char** argv) {
     window.showView(tromb::MainWindow::View::Spec);
     settle(window);
     shoot(window, "look-spec");
+    window.actions().at(QStringLiteral("high-version"))->trigger();
+    settle(window);
+    shoot(window, "look-spec-high");
+    window.showView(tromb::MainWindow::View::Sheet);
+    settle(window);
+    shoot(window, "look-sheet-high");
+    window.document().undoStack().undo();
+    window.session().selectDeliverables({1});
+    window.showView(tromb::MainWindow::View::Spec);
+    settle(window);
     spec.change(QStringLiteral("few bits"), [](Deliverable& d) {
       chooseRateControl(d, tromb::RateControl::ConstantQuality);
       d.encoding.crf = 26;

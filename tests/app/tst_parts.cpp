@@ -840,6 +840,11 @@ private slots:
     called<QPushButton>(dialog, QStringLiteral("Start &new projects like this"))->click();
     QCOMPARE(store.defaultName(), std::string("Club night"));
     QVERIFY(list->currentItem()->text().contains(QLatin1String("new projects")));
+    list->setCurrentRow(1);
+    called<QPushButton>(dialog, QStringLiteral("Start &new deliverables with this"))->click();
+    QCOMPARE(store.defaultEncoding(), std::string("Usual encoding"));
+    QCOMPARE(store.defaultName(), std::string("Club night"));
+    list->setCurrentRow(0);
     answer(QStringLiteral("a/b"));
     called<QPushButton>(dialog, QStringLiteral("&Rename …"))->click();
     bool told = false;
@@ -877,6 +882,18 @@ private slots:
     called<QPushButton>(dialog, QStringLiteral("Bring 'Usual encoding' bac&k"))->click();
     QCOMPARE(store.all().size(), size_t(2));
     QVERIFY2(store.read("Usual encoding")->starred, "as it was");
+    QVERIFY2(store.defaultEncoding() == "Usual encoding", "with what began with it");
+    // A file that cannot be read is told, and hides no other.
+    QFile spoiled(m_folder.filePath("presets/spoiled.tromb-preset"));
+    QVERIFY(spoiled.open(QIODevice::WriteOnly));
+    spoiled.write("{");
+    spoiled.close();
+    const PresetDialog again(spec, store);
+    QCOMPARE(again.findChild<QListWidget*>()->count(), 2);
+    told = false;
+    for (const QLabel* label : again.findChildren<QLabel*>())
+      told = told || label->text().contains(QLatin1String("spoiled.tromb-preset"));
+    QVERIFY2(told, "which, and why");
   }
 
   // The threshold is moved without looking again; single cuts are refused and doubtful ones accepted by hand.

@@ -5,6 +5,7 @@
 #include "destination/NewDeliverable.h"
 #include "encoding/Level.h"
 #include "geometry/LegalSize.h"
+#include "project/Choices.h"
 #include "support/TestProject.h"
 
 #include <QDir>
@@ -149,6 +150,41 @@ private slots:
         newDeliverable({}, destination.toStdString(), footage ? &media : nullptr, {rates.front(), 44'100});
     QCOMPARE(d.rate.value(), rate);
     QCOMPARE(resolvedEncoding(d).sound.sampleRate, sampleRate);
+  }
+
+  // The encoding that somebody starts with is laid where the destination takes it; elsewhere the destination's own is.
+  void usualEncodings_data() {
+    using Change = std::function<void(Deliverable&)>;
+    QTest::addColumn<QString>("destination");
+    QTest::addColumn<Change>("usual");
+    QTest::addColumn<bool>("laid");
+    const auto row = [](const char* name, const char* to, bool laid, const Change& usual) {
+      QTest::newRow(name) << QString(to) << usual << laid;
+    };
+    row("for nothing in particular", "", true, [](Deliverable& d) { chooseCodec(d, Codec::Av1); });
+    row("another bit rate, in the band", "vertical-story", true,
+        [](Deliverable& d) { d.encoding.bitRate = 6'000'000; });
+    row("below the band", "vertical-story", false, [](Deliverable& d) { d.encoding.bitRate = 500'000; });
+    row("a codec that is not taken", "vertical-story", false, [](Deliverable& d) { chooseCodec(d, Codec::Ffv1); });
+    row("sound that is not taken", "vertical-story", false, [](Deliverable& d) { chooseChannels(d, 6); });
+    row("HDR where it is not taken", "vertical-story", false, [](Deliverable& d) {
+      chooseCodec(d, Codec::Hevc);
+      chooseColour(d, kPq);
+    });
+    row("a size that it cannot hold", "", false, [](Deliverable& d) { d.encoding.level = "1"; });
+  }
+  void usualEncodings() {
+    using Change = std::function<void(Deliverable&)>;
+    QFETCH(const QString, destination);
+    QFETCH(const Change, usual);
+    QFETCH(const bool, laid);
+    Deliverable from = newDeliverable({}, "vertical-story", nullptr);
+    usual(from);
+    const Habits habits{FrameRate(), 48'000, presetOf(from, PresetKind::Encoding, "Usual")};
+    const Deliverable d = newDeliverable({}, destination.toStdString(), nullptr, habits);
+    QCOMPARE(d.preset, laid ? std::string("Usual") : std::string());
+    QCOMPARE(d.encoding == from.encoding, laid);
+    QVERIFY2(encodable(resolvedEncoding(d), pictureOf(d)), "whatever it has can be made");
   }
 
   // Damaged, contradictory, huge and future files are refused with the place, and hide no other.

@@ -219,6 +219,14 @@ private slots:
     QCOMPARE(store.defaultName(), std::string("Weekly")); // follows the name
     QVERIFY(store.exportFile("Weekly", path("weekly.tromb-preset")).has_value());
     QCOMPARE(*store.importFile(path("weekly.tromb-preset")), std::string("Weekly 2"));
+    // An encoding is started with beside a set: by new deliverables.
+    QVERIFY(store.save(presetOf(p.deliverables[0], PresetKind::Encoding, "Usual"), false).has_value());
+    QVERIFY(store.setDefault("Usual").has_value());
+    QCOMPARE(store.defaultEncoding(), std::string("Usual"));
+    QCOMPARE(store.defaultName(), std::string("Weekly"));
+    QVERIFY(store.setDefault("Usual", false).has_value());
+    QVERIFY2(store.defaultEncoding().empty() && !store.defaultName().empty(), "the other stays");
+    QVERIFY(store.remove("Usual").has_value());
     QVERIFY(store.remove("Weekly").has_value());
     QVERIFY(store.defaultName().empty());
     QVERIFY(store.all().size() == 1);
@@ -305,20 +313,41 @@ private slots:
   void badPresetsAreRefused_data() {
     QTest::addColumn<QByteArray>("about");
     QTest::addColumn<QString>("words");
-    QTest::newRow("no kind") << QByteArray("{}") << "'kind' is missing";
-    QTest::newRow("another kind") << QByteArray(R"({"kind":"dream"})") << "'dream' is not known";
-    QTest::newRow("of nothing") << QByteArray(R"({"kind":"encoding"})") << "it is of one deliverable, and there are 0";
-    QTest::newRow("not an object") << QByteArray("[1]") << "an object is expected";
-    QTest::newRow("a long tag") << QByteArray(R"({"kind":"set","tags":[")") + QByteArray(5000, 'x') + "\"]}"
-                                << "too long";
+    QTest::addColumn<QByteArray>("deliverables");
+    QTest::addColumn<int>("version");
+    const auto deliverable = [](const char* id, const char* more = "") {
+      return QByteArray("{'id':'") + id + "','name':'" + id + "','canvas':{'width':1080,'height':1920},'rate':'25/1'" +
+             more + "}";
+    };
+    const auto row = [](const char* name, const QByteArray& about, const char* words,
+                        const QByteArray& deliverables = {},
+                        int version = 2) { QTest::newRow(name) << about << QString(words) << deliverables << version; };
+    const QByteArray set = "{'kind':'set'}";
+    row("no kind", "{}", "'kind' is missing");
+    row("another kind", "{'kind':'dream'}", "'dream' is not known");
+    row("of nothing", "{'kind':'encoding'}", "it is of one deliverable, and there are 0");
+    row("one of two", "{'kind':'deliverable'}", "of one deliverable, and there are 2",
+        deliverable("a") + "," + deliverable("b"));
+    row("not an object", "[1]", "an object is expected");
+    row("a long tag", "{'kind':'set','tags':['" + QByteArray(5000, 'x') + "']}", "too long");
+    row("of a later version", set, "later version", {}, 99);
+    row("sharing with each other", set, "is no deliverable with framings of its own",
+        deliverable("a", ",'sharesWith':'b'") + "," + deliverable("b", ",'sharesWith':'a'"));
+    row("sharing with itself", set, "'a' is no deliverable with framings of its own",
+        deliverable("a", ",'sharesWith':'a'"));
+    row("sharing with nothing", set, "'c' is no deliverable", deliverable("a", ",'sharesWith':'c'"));
+    row("one codec in the container of another", set, "'a' contradicts itself",
+        deliverable("a", ",'encoding':{'codec':'vp9','container':'mp4'}"));
+    row("a huge canvas", set, "/deliverables/0/canvas/width", deliverable("a").replace("1080", "108000000"));
   }
   void badPresetsAreRefused() {
     QFETCH(QByteArray, about);
     QFETCH(QString, words);
-    write(path("bad.tromb-preset"),
-          (QByteArray(R"({"format":"tromb-project","version":2,"sources":[],"shots":[],"deliverables":[],"preset":)") +
-           about + "}")
-              .toStdString());
+    QFETCH(const QByteArray, deliverables);
+    QFETCH(const int, version);
+    QByteArray text = "{'format':'tromb-project','version':" + QByteArray::number(version) +
+                      ",'sources':[],'shots':[],'deliverables':[" + deliverables + "],'preset':" + about + "}";
+    write(path("bad.tromb-preset"), text.replace('\'', '"').toStdString());
     PresetStore store(path("refused"));
     const auto taken = store.importFile(path("bad.tromb-preset"));
     QVERIFY(!taken);

@@ -2,6 +2,7 @@
 #include "app/sheet/SheetHeads.h"
 
 #include "app/style/Theme.h"
+#include "project/Sharing.h"
 
 #include <QPainter>
 
@@ -35,13 +36,18 @@ QSize SheetHead::sizeHint() const {
   return {qMax(168, fontMetrics().averageCharWidth() * 25), 60};
 }
 
-void SheetHead::paintShape(QPainter& painter, const QRect& box, Size canvas) const {
+void SheetHead::paintShape(QPainter& painter, const QRect& box, Size canvas, bool several) const {
   const double scale = double(box.width()) / std::max(canvas.width, canvas.height);
   const QSizeF size(std::max(3.0, canvas.width * scale), std::max(3.0, canvas.height * scale));
   painter.setRenderHint(QPainter::Antialiasing);
   painter.setPen(QPen(Theme::current().ink, 1.3));
   painter.setBrush(Qt::NoBrush);
-  painter.drawRoundedRect(QRectF(QRectF(box).center() - QPointF(size.width() / 2, size.height() / 2), size), 1.5, 1.5);
+  const QRectF shape(QRectF(box).center() - QPointF(size.width() / 2, size.height() / 2), size);
+  if (several) { // versions lie one behind the other
+    painter.drawRoundedRect(shape.translated(3, -3), 1.5, 1.5);
+    painter.setBrush(Theme::current().raised);
+  }
+  painter.drawRoundedRect(shape, 1.5, 1.5);
 }
 
 void SheetHead::paintSection(QPainter* painter, const QRect& rect, int section) const {
@@ -63,6 +69,7 @@ void SheetHead::paintSection(QPainter* painter, const QRect& rect, int section) 
   if (columns) painter->drawLine(rect.topRight(), rect.bottomRight());
   painter->drawLine(rect.bottomLeft(), rect.bottomRight());
 
+  const auto& all = m_model.document().project().deliverables;
   const QStringList lines = columns ? m_model.deliverableLines(section) : m_model.shotLines(section);
   const int height = fontMetrics().height();
   int y = rect.top() + kHeadPad;
@@ -73,7 +80,7 @@ void SheetHead::paintSection(QPainter* painter, const QRect& rect, int section) 
     QColor colour = i == 0 ? theme.ink : theme.faint;
     if (columns && i == 0) {
       paintShape(*painter, QRect(line.left(), line.top() + (line.height() - 15) / 2, 15, 15),
-                 m_model.document().project().deliverables[size_t(section)].shownSize());
+                 all[size_t(section)].shownSize(), sharersOf(all, all[size_t(section)]).size() > 1);
       line.adjust(kGlyph, 0, 0, 0);
     }
     if (columns && i == 3) {

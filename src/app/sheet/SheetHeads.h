@@ -19,7 +19,7 @@ protected:
   void paintSection(QPainter* painter, const QRect& rect, int logicalIndex) const override;
 
 private:
-  void paintShape(QPainter& painter, const QRect& box, Size canvas) const;
+  void paintShape(QPainter& painter, const QRect& box, Size canvas, bool several) const;
   SheetModel& m_model;
 };
 

@@ -84,7 +84,7 @@ void OfferBar::refresh() {
   m_words->setText(tr("<b>The footage is %1.</b> What is it to be delivered as? Everything can be changed later, "
                       "and nothing is tied to the first clip.")
                        .arg(shortFacts(readingOf(*first, media))));
-  for (Offer& offer : offersFor(m_document.project(), media, first->bars, inTheWindowsLanguage)) {
+  for (Offer& offer : offersFor(m_document.project(), media, first->bars, Settings::habits(), inTheWindowsLanguage)) {
     Offered made;
     made.line = new QWidget(this);
     auto* row = new QHBoxLayout(made.line);

@@ -63,22 +63,28 @@ PresetDialog::PresetDialog(Spec& spec, PresetStore& store, QWidget* parent)
   });
   m_star->setCheckable(true);
   m_default = addButton(tr("Start &new projects like this"), [this] {
-    const bool was = m_store.defaultName() == chosen().toStdString();
-    if (say(m_store.setDefault(was ? std::string() : chosen().toStdString()))) refresh(chosen());
+    const std::string name = chosen().toStdString();
+    if (say(m_store.setDefault(name, !startsWith(name)))) refresh(chosen());
   });
   m_default->setCheckable(true);
   m_back = addButton(tr("Bring bac&k"), [this] {
     const QString name = QString::fromStdString(m_removed->name);
     if (!say(m_store.save(*m_removed, false))) return;
+    if (m_removedStarts && !say(m_store.setDefault(m_removed->name))) return;
     m_removed.reset();
     refresh(name);
   });
   refresh();
+  for (const Error& fault : m_store.faults()) (void)this->say(Status(tl::unexpected(fault)));
+}
+
+/// Whether new projects, or new deliverables, start with a preset.
+bool PresetDialog::startsWith(const std::string& name) const {
+  return !name.empty() && (m_store.defaultName() == name || m_store.defaultEncoding() == name);
 }
 
 std::vector<SavedDialog::Entry> PresetDialog::entries() const {
   std::vector<Entry> entries;
-  const std::string standard = m_store.defaultName();
   const QString wanted = m_filter->text().trimmed();
   for (const Preset& each : m_store.all()) {
     const QString name = QString::fromStdString(each.name);
@@ -101,7 +107,8 @@ std::vector<SavedDialog::Entry> PresetDialog::entries() const {
                         ? tr("%1: set of %n", nullptr, int(each.project.deliverables.size())).arg(name)
                         : tr("%1: %2").arg(name, kindWords(each.kind));
     if (each.starred) label = QStringLiteral("★ ") + label;
-    if (each.name == standard) label = tr("%1 (new projects)").arg(label);
+    if (startsWith(each.name))
+      label = (each.kind == PresetKind::Encoding ? tr("%1 (new deliverables)") : tr("%1 (new projects)")).arg(label);
     entries.push_back({name, lines.join(QLatin1Char('\n')), label});
   }
   std::stable_sort(entries.begin(), entries.end(), [](const Entry& a, const Entry& b) {
@@ -131,8 +138,12 @@ Status PresetDialog::save(const std::string& name, bool overwrite) {
 
 Status PresetDialog::removeNamed(const std::string& name) {
   auto preset = m_store.read(name);
+  const bool starts = startsWith(name);
   Status done = m_store.remove(name);
-  if (done && preset) m_removed = std::move(*preset);
+  if (done && preset) {
+    m_removed = std::move(*preset);
+    m_removedStarts = starts;
+  }
   return done;
 }
 
@@ -155,8 +166,10 @@ void PresetDialog::chosenChanged() {
   m_lay->setText(set ? tr("&Add its deliverables") : tr("&Lay it on what is chosen"));
   m_lay->setEnabled(preset && (set || m_spec.current()));
   m_star->setChecked(preset && preset->starred);
-  m_default->setEnabled(set);
-  m_default->setChecked(set && m_store.defaultName() == chosen().toStdString());
+  m_default->setText(preset && preset->kind == PresetKind::Encoding ? tr("Start &new deliverables with this")
+                                                                    : tr("Start &new projects like this"));
+  m_default->setEnabled(preset.has_value());
+  m_default->setChecked(preset && startsWith(preset->name));
   m_back->setEnabled(m_removed.has_value());
   m_back->setText(m_removed ? tr("Bring '%1' bac&k").arg(QString::fromStdString(m_removed->name)) : tr("Bring bac&k"));
 }

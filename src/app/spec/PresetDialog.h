@@ -36,6 +36,7 @@ protected:
   void chosenChanged() override;
 
 private:
+  [[nodiscard]] bool startsWith(const std::string& name) const;
   void layChosen();
 
   Spec& m_spec;
@@ -49,6 +50,7 @@ private:
   QPushButton* m_default = nullptr;
   QPushButton* m_back = nullptr;
   std::optional<Preset> m_removed; ///< the last one
+  bool m_removedStarts = false;    ///< new ones began with it
 };
 
 } // namespace tromb

@@ -29,7 +29,9 @@ SpecView::SpecView(Session& session, const Actions& actions, const PresetStore& 
   buttons->addWidget(actions.button("add-deliverable", Qt::ToolButtonTextBesideIcon, this), 1);
   buttons->addWidget(actions.button("remove-deliverables", Qt::ToolButtonIconOnly, this));
   left->addLayout(buttons);
-  left->addWidget(actions.button("high-version", Qt::ToolButtonTextBesideIcon, this));
+  QToolButton* high = actions.button("high-version", Qt::ToolButtonTextBesideIcon, this);
+  high->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+  left->addWidget(high);
   columns->addLayout(left, 21);
   columns->addWidget(m_choices, 46);
   columns->addWidget(m_consequences, 61);

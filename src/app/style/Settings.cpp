@@ -1,6 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/style/Settings.h"
 
+#include "app/style/Folders.h"
+#include "destination/PresetStore.h"
+
 #include <QCoreApplication>
 #include <QSettings>
 #include <algorithm>
@@ -118,7 +121,10 @@ void Settings::setSampleRate(int hertz) {
   store(kSampleRate, hertz);
 }
 Habits Settings::habits() {
-  return {offeredRates(rateFamily()).front(), sampleRate()};
+  const PresetStore presets(presetFolder().toStdString());
+  const std::string encoding = presets.defaultEncoding();
+  auto usual = encoding.empty() ? std::nullopt : std::optional(presets.read(encoding));
+  return {offeredRates(rateFamily()).front(), sampleRate(), usual && *usual ? std::optional(**usual) : std::nullopt};
 }
 
 } // namespace tromb

@@ -75,6 +75,34 @@ void recommend(Deliverable& deliverable, const Destination& to) {
   makeEncodable(deliverable);
 }
 
+namespace {
+
+/// Lays the encoding that somebody starts with, where it can be made and the destination, if there is one, takes it.
+void layUsual(Deliverable& d, const Habits& habits, const Destination* to) {
+  if (!habits.encoding || !fits(*habits.encoding, d)) return;
+  Deliverable laid = d;
+  lay(*habits.encoding, laid);
+  if (!to) {
+    d = std::move(laid);
+    return;
+  }
+  const auto among = [](const auto& list, const auto& value) {
+    return list.empty() || std::find(list.begin(), list.end(), value) != list.end();
+  };
+  const Encoding e = resolvedEncoding(laid);
+  const auto band = to->band(laid.canvas, laid.rate);
+  const bool inBand =
+      !band || *e.rateControl == RateControl::ConstantQuality || (e.bitRate >= band->least && e.bitRate <= band->most);
+  const bool heard =
+      !to->sound || (among(to->sound->codecs, *e.sound.codec) && among(to->sound->channels, e.sound.channels) &&
+                     among(to->sound->sampleRates, e.sound.sampleRate));
+  if (among(to->codecs, e.codec) && among(to->containers, *e.container) &&
+      (to->colours.empty() ? !isHdr(laid.format.colour) : among(to->colours, laid.format.colour)) && inBand && heard)
+    d = std::move(laid);
+}
+
+} // namespace
+
 Deliverable newDeliverable(const Project& project, const std::string& destinationId, const MediaInfo* first,
                            const Habits& habits) {
   Deliverable d;
@@ -91,6 +119,9 @@ Deliverable newDeliverable(const Project& project, const std::string& destinatio
     d.name = to->name;
     d.rate = matchedRate(destinationId, d.rate); // its bit rate depends on it
     recommend(d, *to);
+    layUsual(d, habits, to.get());
+  } else {
+    layUsual(d, habits, nullptr);
   }
   d.name = freeDeliverableName(project, d.name);
   return d;
@@ -116,7 +147,7 @@ Project projectOf(const ProjectTemplate& from, const Habits& habits) {
   return project;
 }
 
-std::vector<Offer> offersFor(const Project& project, const MediaInfo& media, const Bars& bars,
+std::vector<Offer> offersFor(const Project& project, const MediaInfo& media, const Bars& bars, const Habits& habits,
                              const Message::Translate& translate) {
   Project ahead = project; // so that ids and names differ
   const PictureShape shape = media.video->shape(bars);
@@ -130,14 +161,14 @@ std::vector<Offer> offersFor(const Project& project, const MediaInfo& media, con
     ahead.deliverables.push_back(made.sizes.front());
     offers.push_back(std::move(made));
   };
-  Deliverable own = newDeliverable(ahead, {}, &media);
+  Deliverable own = newDeliverable(ahead, {}, &media, habits);
   own.name = freeDeliverableName(ahead, own.canvas.width >= own.canvas.height ? say("Wide").text(translate)
                                                                               : say("As shot").text(translate));
   offer({own});
   const std::pair<const char*, Message> companions[] = {
       {"vertical-story", say("Vertical")}, {"tall-feed-post", say("Tall")}, {"square-feed-post", say("Square")}};
   for (const auto& [destinationId, name] : companions) {
-    Deliverable usual = newDeliverable(ahead, destinationId, &media);
+    Deliverable usual = newDeliverable(ahead, destinationId, &media, habits);
     usual.name = freeDeliverableName(ahead, name.text(translate));
     std::vector<Deliverable> sizes{usual};
     if (detail(shape, place(shape, usual.canvas, Framing{})) < 1) {

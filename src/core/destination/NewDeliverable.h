@@ -2,6 +2,7 @@
 #pragma once
 
 #include "destination/Destination.h"
+#include "destination/PresetStore.h"
 #include "media/MediaInfo.h"
 #include "project/Footage.h"
 
@@ -22,8 +23,9 @@ enum class RateFamily {
 
 /// What somebody's deliverables usually have where neither footage nor destination says it.
 struct Habits {
-  FrameRate rate;          ///< before there is footage
-  int sampleRate = 48'000; ///< of the sound, Hz
+  FrameRate rate;                   ///< before there is footage
+  int sampleRate = 48'000;          ///< of the sound, Hz
+  std::optional<Preset> encoding{}; ///< laid on those whose destination takes it
 };
 
 /// A new deliverable with everything that is not said filled in as the window does it: canvas and bit rates from
@@ -54,6 +56,6 @@ struct Offer {
 /// What a piece made from this footage is usually delivered as: its own size and rate, and vertical, square and tall
 /// companions. Their names are in the language of `translate`. The media must have a picture.
 [[nodiscard]] std::vector<Offer> offersFor(const Project& project, const MediaInfo& media, const Bars& bars,
-                                           const Message::Translate& translate = {});
+                                           const Habits& habits = {}, const Message::Translate& translate = {});
 
 } // namespace tromb

@@ -13,6 +13,7 @@ namespace tromb {
 namespace {
 
 constexpr const char* kDefaultFile = "/default";
+constexpr const char* kDefaultEncodingFile = "/default-encoding";
 constexpr std::array<const char*, 3> kKindWords{"encoding", "deliverable", "set"};
 constexpr size_t kMostComment = 2000;
 constexpr size_t kMostTag = 60;
@@ -192,20 +193,28 @@ Status PresetStore::save(const Preset& preset, bool overwrite) {
 }
 
 Status PresetStore::rename(const std::string& from, const std::string& to) {
-  const bool wasDefault = defaultName() == from;
-  if (const Status done = m_files.rename(from, to); !done) return done;
+  const bool wasDefault = defaultName() == from || defaultEncoding() == from;
+  if (wasDefault)
+    if (const Status done = setDefault(from, false); !done) return done;
+  if (const Status done = m_files.rename(from, to); !done) {
+    if (wasDefault) (void)setDefault(from);
+    return done;
+  }
   return wasDefault ? setDefault(to) : Status();
 }
 
 Status PresetStore::remove(const std::string& name) {
-  const bool wasDefault = defaultName() == name;
   if (const Status done = m_files.remove(name); !done) return done;
-  return wasDefault ? setDefault({}) : Status();
+  return setDefault(name, false);
 }
 
 Result<std::string> PresetStore::importFile(const std::string& path) {
   auto preset = readPreset(path);
   if (!preset) return tl::unexpected(preset.error());
+  for (const Deliverable& d : preset->project.deliverables)
+    if (const Status holds = encodable(resolvedEncoding(d), pictureOf(d)); !holds)
+      return fail(ErrorCode::ProjectInvalid, say("'%1' contradicts itself: %2", d.name, holds.error().message), path,
+                  holds.error().hint);
   preset->name = m_files.freeName(preset->name.empty() ? std::filesystem::path(path).stem().string() : preset->name);
   if (const Status saved = save(*preset, false); !saved) return tl::unexpected(saved.error());
   return preset->name;
@@ -217,18 +226,30 @@ Status PresetStore::exportFile(const std::string& name, const std::string& path)
   return writePreset(*preset, path);
 }
 
-std::string PresetStore::defaultName() const {
-  const auto text = readWholeFile(m_files.folder() + kDefaultFile, 4096);
+std::string PresetStore::nameIn(const char* file) const {
+  const auto text = readWholeFile(m_files.folder() + file, 4096);
   return text && m_files.has(*text) ? *text : std::string();
 }
 
-Status PresetStore::setDefault(const std::string& name) {
-  if (name.empty()) {
-    ::unlink((m_files.folder() + kDefaultFile).c_str());
+std::string PresetStore::defaultName() const {
+  return nameIn(kDefaultFile);
+}
+
+std::string PresetStore::defaultEncoding() const {
+  return nameIn(kDefaultEncodingFile);
+}
+
+Status PresetStore::setDefault(const std::string& name, bool on) {
+  if (!on) {
+    for (const char* each : {kDefaultFile, kDefaultEncodingFile})
+      if (readWholeFile(m_files.folder() + each, 4096).value_or("") == name)
+        ::unlink((m_files.folder() + each).c_str());
     return {};
   }
-  if (!m_files.has(name)) return m_files.missing(name);
-  return writeFileAtomically(m_files.folder() + kDefaultFile, name);
+  const auto preset = read(name);
+  if (!preset) return tl::unexpected(preset.error());
+  return writeFileAtomically(
+      m_files.folder() + (preset->kind == PresetKind::Encoding ? kDefaultEncodingFile : kDefaultFile), name);
 }
 
 } // namespace tromb

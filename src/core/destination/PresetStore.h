@@ -35,7 +35,7 @@ void lay(const Preset& preset, Deliverable& deliverable);
 [[nodiscard]] bool fits(const Preset& preset, const Deliverable& deliverable);
 
 /// Presets as files in a folder of their own, one JSON file each in the project file's format with a member "preset";
-/// and which set, if any, new projects start from. One thread at a time.
+/// and which of them new projects and new deliverables start from. One thread at a time.
 class PresetStore {
 public:
   explicit PresetStore(std::string folder) : m_files(std::move(folder), ".tromb-preset") {}
@@ -56,16 +56,22 @@ public:
   [[nodiscard]] Status rename(const std::string& from, const std::string& to);
   [[nodiscard]] Status remove(const std::string& name);
   /// Takes a preset from a file (a project or a template is a set), under its own name, with a number where that is
-  /// taken. Returns the name. Errors: those of loadProject, CannotWrite.
+  /// taken. Returns the name. Errors: those of loadProject, ProjectInvalid where an encoding in it contradicts itself,
+  /// CannotWrite.
   [[nodiscard]] Result<std::string> importFile(const std::string& path);
   /// Writes one to a file of its own. Errors: Missing, CannotWrite.
   [[nodiscard]] Status exportFile(const std::string& name, const std::string& path) const;
 
-  /// Returns the name of the set that new projects start from. Returns an empty text for none.
+  /// Returns the name of the set, or the deliverable, that new projects start from. Returns an empty text for none.
   [[nodiscard]] std::string defaultName() const;
-  [[nodiscard]] Status setDefault(const std::string& name); ///< empty: none
+  /// Returns the name of the encoding that new deliverables start with. Returns an empty text for none.
+  [[nodiscard]] std::string defaultEncoding() const;
+  /// Whether new projects or, of an encoding, new deliverables start with this one. At most one of each is started
+  /// with. Errors: Missing, those of loadProject, CannotWrite.
+  [[nodiscard]] Status setDefault(const std::string& name, bool on = true);
 
 private:
+  [[nodiscard]] std::string nameIn(const char* file) const;
   NamedFiles m_files;
 };
 
