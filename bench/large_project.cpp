@@ -128,9 +128,15 @@ int main(int argc, char** argv) {
       {"move a shot", [&] { document.moveShot(n % 400, n % 400 + 3), ++n; }},
       {"duplicate a shot", [&] { document.duplicateShots({n++ % 400}); }},
       {"undo", [&] { document.undoStack().undo(); }},
-      {"change a canvas", [&] {
+      {"change a canvas",
+       [&] {
          Deliverable d = document.project().deliverables[1];
          d.canvas.width = n++ % 2 ? 1080 : 1090;
+         document.editDeliverable(1, d);
+       }},
+      {"change a bit rate", [&] {
+         Deliverable d = document.project().deliverables[1];
+         d.encoding.bitRate = n++ % 2 ? 8'000'000 : 9'000'000;
          document.editDeliverable(1, d);
        }}};
   std::printf("%-28s %9.0f ms  (bound 2000)\n%-28s %9.0f ms\n", "open and painted", open, "facts of 300 sources",
@@ -138,7 +144,8 @@ int main(int argc, char** argv) {
   QString json =
       QStringLiteral("{\"openMilliseconds\": %1, \"factsMilliseconds\": %2, \"edits\": {").arg(open).arg(facts);
   bool first = true;
-  for (const auto view : {MainWindow::View::Sheet, MainWindow::View::Sources, MainWindow::View::Bench}) {
+  for (const auto view :
+       {MainWindow::View::Sheet, MainWindow::View::Sources, MainWindow::View::Bench, MainWindow::View::Spec}) {
     window.showView(view);
     painted();
     for (const auto& [name, edit] : edits) {
@@ -151,7 +158,8 @@ int main(int argc, char** argv) {
       std::sort(times.begin(), times.end());
       const QString where = view == MainWindow::View::Sheet     ? QStringLiteral("sheet")
                             : view == MainWindow::View::Sources ? QStringLiteral("footage")
-                                                                : QStringLiteral("bench");
+                            : view == MainWindow::View::Bench   ? QStringLiteral("bench")
+                                                                : QStringLiteral("spec");
       std::printf("%-8s %-19s median %6.1f ms  worst %6.1f ms  (bound 16.7)\n", qPrintable(where), name, times[12],
                   times[24]);
       json += QStringLiteral("%1\"%2: %3\": [%4, %5]")

@@ -56,11 +56,6 @@ const std::vector<SpecLine>& Spec::lines(int column) const {
   return at->second;
 }
 
-int Spec::count(int column, Standing standing) const {
-  const auto& all = lines(column);
-  return int(std::count_if(all.begin(), all.end(), [&](const SpecLine& l) { return l.standing == standing; }));
-}
-
 void Spec::setLineSpeed(int64_t bitsASecond) {
   if (m_grounds.lineSpeed == bitsASecond) return;
   m_grounds.lineSpeed = bitsASecond;

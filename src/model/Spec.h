@@ -39,8 +39,6 @@ public:
 
   /// What follows from a deliverable's choices; made when asked for, kept until something changes.
   [[nodiscard]] const std::vector<SpecLine>& lines(int column) const;
-  /// How many lines of a deliverable stand so.
-  [[nodiscard]] int count(int column, Standing standing) const;
   void setLineSpeed(int64_t bitsASecond);
   /// What tells the bytes of a deliverable's file by a sample; to be set again where that has changed.
   void setMeasuredBytes(std::function<std::optional<int64_t>(const Deliverable&)> measured);

@@ -344,6 +344,29 @@ private slots:
     for (ChoiceGroup* group : m_window->spec().choices().groups()) group->unfold(false);
   }
 
+  // What is folded away reaches the encoding, and only what can be made is offered beside the rest.
+  void finePointsAreChosen() {
+    add("vertical-story");
+    showSpec({0});
+    for (ChoiceGroup* group : m_window->spec().choices().groups()) group->unfold(true);
+    choose(find<ListChoice>("B pictures in a row"), QStringLiteral("At most 2 in a row"));
+    QCOMPARE(deliverable(0).encoding.bPictures.value_or(-1), 2);
+    choose(find<ListChoice>("Pictures that one may lean on"), QStringLiteral("4 pictures"));
+    QCOMPARE(deliverable(0).encoding.references, 4);
+    choose(find<ListChoice>("Entropy coding"), QStringLiteral("CAVLC"));
+    QVERIFY(deliverable(0).encoding.entropy == Entropy::Cavlc);
+    for (QCheckBox* box : m_window->spec().findChildren<QCheckBox*>())
+      if (box->text() == QLatin1String("Pictures may lean beyond a key frame")) QTest::mouseClick(box, Qt::LeftButton);
+    QVERIFY(deliverable(0).encoding.openGroups);
+    choose(find<ListChoice>("Profile"), QStringLiteral("baseline"));
+    QVERIFY2(encodable(resolvedEncoding(deliverable(0)), pictureOf(deliverable(0))), "what the profile has not, goes");
+    QTRY_COMPARE(find<ListChoice>("B pictures in a row")->findText(QStringLiteral("At most 2 in a row")), -1);
+    QCOMPARE(find<ListChoice>("Entropy coding")->findText(QStringLiteral("CABAC: smaller")), -1);
+    choose(find<ListChoice>("Codec of the picture"), QStringLiteral("VP9"));
+    QTRY_VERIFY2(!find<ListChoice>("Entropy coding")->isVisible(), "it has one");
+    for (ChoiceGroup* group : m_window->spec().choices().groups()) group->unfold(false);
+  }
+
   // What somebody usually delivers is set once, says what it changes, and is what new deliverables have.
   void settingsFillInWhatIsUsual() {
     QTimer::singleShot(30, qApp, [] {
@@ -352,7 +375,7 @@ private slots:
       const auto choose = [settings](const char* name, int at) {
         for (QComboBox* each : settings->findChildren<QComboBox*>())
           if (each->accessibleName() == QLatin1String(name)) {
-            QVERIFY2(!each->toolTip().isEmpty(), "it says what it changes");
+            QVERIFY2(!each->accessibleDescription().isEmpty(), "it says what it changes");
             each->setFocus();
             for (int i = 0; i < at; ++i) QTest::keyClick(each, Qt::Key_Down);
           }

@@ -385,6 +385,15 @@ private slots:
     row(
         "trim", [](Project& p) { p.shots[0].out = Rational(2); }, false);
     row(
+        "a high version", [](Project& p) { p.deliverables[0].sharesWith = "d9"; }, true);
+    row(
+        "framing of a high version",
+        [](Project& p) {
+          p.deliverables[0].sharesWith = "d9";
+          p.deliverables[0].framings[p.shots[0].id].layout = Layout::Stack2;
+        },
+        false);
+    row(
         "framing", [](Project& p) { p.deliverables[0].framings[p.shots[0].id].layout = Layout::Stack2; }, false);
   }
   void samplesAreKeptBySettings() {

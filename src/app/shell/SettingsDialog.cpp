@@ -22,43 +22,93 @@ namespace {
 
 constexpr int kTypes[] = {100, 125, 150};
 constexpr int kHeights[] = {0, 96, 132, 180, 240, 320}; ///< of the sheet's pictures; 0: as fits
-constexpr int kPathWidth = 300;
+constexpr int kPathWidth = 240;
 
 } // namespace
 
 SettingsDialog::SettingsDialog(LightService& lights, QWidget* parent) : QDialog(parent), m_lights(lights) {
   setWindowTitle(tr("Settings"));
   auto* rows = new QVBoxLayout(this);
+  auto* columns = new QHBoxLayout;
+  columns->setSpacing(28);
+  rows->addLayout(columns);
+  addLooks(*columns);
+  addWork(*columns);
+  auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close, this);
+  connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
+  rows->addSpacing(8);
+  rows->addWidget(buttons);
+}
+
+QFormLayout& SettingsDialog::addColumn(QHBoxLayout& columns, const QString& head) {
+  auto* column = new QVBoxLayout;
+  auto* title = new QLabel(head, this);
+  title->setProperty("rank", "head");
+  column->addWidget(title);
   auto* form = new QFormLayout;
   form->setHorizontalSpacing(16);
   form->setVerticalSpacing(9);
-  rows->addLayout(form);
+  column->addLayout(form);
+  column->addStretch();
+  columns.addLayout(column, 1);
+  return *form;
+}
+
+void SettingsDialog::add(QFormLayout& form, const QString& label, QWidget* field, const QString& changes,
+                         QLayout* line) {
+  auto* both = new QVBoxLayout;
+  both->setSpacing(1);
+  if (line)
+    both->addLayout(line);
+  else
+    both->addWidget(field);
+  auto* words = new QLabel(changes, this);
+  words->setProperty("rank", "faint");
+  words->setWordWrap(true);
+  both->addWidget(words);
+  field->setAccessibleDescription(changes);
+  form.addRow(label, both);
+  if (auto* name = qobject_cast<QLabel*>(form.labelForField(both))) name->setBuddy(field);
+}
+
+/// How the program looks on this desk.
+void SettingsDialog::addLooks(QHBoxLayout& columns) {
+  QFormLayout& form = addColumn(columns, tr("How it looks here"));
   const auto told = [this] { emit changed(); };
-  form->addRow(tr("&Theme"),
-               choice(tr("Theme"), {tr("as the desktop"), tr("day"), tr("dusk")}, int(Settings::theme()), [](int at) {
-                 Settings::setTheme(ThemeChoice(at));
-                 Theme::apply(*qApp, ThemeChoice(at));
-               }));
+  add(form, tr("&Theme"),
+      choice(tr("Theme"), {tr("as the desktop"), tr("day"), tr("dusk")}, int(Settings::theme()),
+             [](int at) {
+               Settings::setTheme(ThemeChoice(at));
+               Theme::apply(*qApp, ThemeChoice(at));
+             }),
+      tr("colours of the program; never of your pictures"));
   int type = 0;
   for (int i = 0; i < 3; ++i)
     if (kTypes[i] == Settings::typePercent()) type = i;
-  form->addRow(tr("T&ype"),
-               choice(tr("Type size"), {tr("as the desktop"), tr("larger"), tr("largest")}, type, [](int at) {
-                 Settings::setTypePercent(kTypes[at]);
-                 Theme::applyType(*qApp, kTypes[at]);
-               }));
-  form->addRow(tr("&Running order"), choice(tr("Place of the running order"), {tr("below the views"), tr("above them")},
-                                            Settings::orderAbove() ? 1 : 0, [told](int at) {
-                                              Settings::setOrderAbove(at == 1);
-                                              told();
-                                            }));
-  form->addRow(tr("&Pictures in it"), choice(tr("Pictures in the running order"),
-                                             {tr("all along every shot"), tr("one at the beginning of every shot"),
-                                              tr("none, for a slow machine")},
-                                             int(Settings::stripPictures()), [told](int at) {
-                                               Settings::setStripPictures(Settings::StripPictures(at));
-                                               told();
-                                             }));
+  add(form, tr("T&ype"),
+      choice(tr("Type size"), {tr("as the desktop"), tr("larger"), tr("largest")}, type,
+             [](int at) {
+               Settings::setTypePercent(kTypes[at]);
+               Theme::applyType(*qApp, kTypes[at]);
+             }),
+      tr("size of all words and numbers"));
+  add(form, tr("&Running order"),
+      choice(tr("Place of the running order"), {tr("below the views"), tr("above them")},
+             Settings::orderAbove() ? 1 : 0,
+             [told](int at) {
+               Settings::setOrderAbove(at == 1);
+               told();
+             }),
+      tr("where it stands in the window"));
+  add(form, tr("&Pictures in it"),
+      choice(tr("Pictures in the running order"),
+             {tr("all along every shot"), tr("one at the beginning of every shot"), tr("none, for a slow machine")},
+             int(Settings::stripPictures()),
+             [told](int at) {
+               Settings::setStripPictures(Settings::StripPictures(at));
+               told();
+             }),
+      tr("fewer are sooner there"));
   QStringList heights{tr("as high as lets every cell be seen")};
   int height = 0;
   const int kept = Settings::left(QStringLiteral("sheetHeight"), 0).toInt();
@@ -66,41 +116,39 @@ SettingsDialog::SettingsDialog(LightService& lights, QWidget* parent) : QDialog(
     heights << tr("%1 pixels high").arg(kHeights[i]);
     if (kept > 0 && (height == 0 || std::abs(kHeights[i] - kept) < std::abs(kHeights[height] - kept))) height = i;
   }
-  form->addRow(tr("&Sheet's pictures"), choice(tr("Height of the sheet's pictures"), heights, height, [told](int at) {
-                 Settings::setLeft(QStringLiteral("sheetHeight"), kHeights[at]);
-                 told();
-               }));
-  form->addRow(tr("&Footage lies in"), folder(tr("Folder that footage is brought in from"), Settings::footageFolder(),
-                                              &Settings::setFootageFolder));
-  QPushButton* exports = folder(tr("Folder that exports go to"), Settings::exportFolder(), &Settings::setExportFolder);
-  exports->setToolTip(tr("Those of a saved project go into a folder beside it, unless another is chosen for it"));
-  form->addRow(tr("&Exports go to"), exports);
-  // What new deliverables have: each says what it changes.
-  const auto saying = [this, form](const QString& label, QComboBox* choice, const QString& changes) {
-    auto* both = new QVBoxLayout;
-    both->setSpacing(1);
-    both->addWidget(choice);
-    auto* words = new QLabel(changes, this);
-    words->setProperty("rank", "faint");
-    words->setWordWrap(true);
-    both->addWidget(words);
-    choice->setToolTip(changes);
-    form->addRow(label, both);
-    static_cast<QLabel*>(form->labelForField(both))->setBuddy(choice);
-  };
-  saying(tr("&Usual rates"),
-         choice(tr("Usual rates"),
-                {tr("50 Hz: 25 and 50"), tr("60 Hz: 29.97 and 59.94"), tr("film: 24 and 23.976"), tr("web: 30 and 60")},
-                int(Settings::rateFamily()),
-                [told](int at) {
-                  Settings::setRateFamily(RateFamily(at));
-                  told();
-                }),
-         tr("offered first, and what a deliverable has before there is footage"));
-  saying(tr("Soun&d"),
-         choice(tr("Sample rate of sound"), {tr("48 kHz"), tr("44.1 kHz")}, Settings::sampleRate() == 48'000 ? 0 : 1,
-                [](int at) { Settings::setSampleRate(at == 0 ? 48'000 : 44'100); }),
-         tr("of new deliverables, where their destination takes it"));
+  add(form, tr("&Sheet's pictures"),
+      choice(tr("Height of the sheet's pictures"), heights, height,
+             [told](int at) {
+               Settings::setLeft(QStringLiteral("sheetHeight"), kHeights[at]);
+               told();
+             }),
+      tr("what a window begins with; the sheet's own slider changes it"));
+  auto* offers = new QCheckBox(tr("&Offer deliverables"), this);
+  offers->setChecked(Settings::offersDeliverables());
+  connect(offers, &QCheckBox::toggled, this, [told](bool on) {
+    Settings::setOffersDeliverables(on);
+    told();
+  });
+  add(form, QString(), offers, tr("asks for shapes when footage is brought into an empty project"));
+}
+
+/// What new work has, and where it lies.
+void SettingsDialog::addWork(QHBoxLayout& columns) {
+  QFormLayout& form = addColumn(columns, tr("What new work has"));
+  const auto told = [this] { emit changed(); };
+  add(form, tr("&Usual rates"),
+      choice(tr("Usual rates"),
+             {tr("50 Hz: 25 and 50"), tr("60 Hz: 29.97 and 59.94"), tr("film: 24 and 23.976"), tr("web: 30 and 60")},
+             int(Settings::rateFamily()),
+             [told](int at) {
+               Settings::setRateFamily(RateFamily(at));
+               told();
+             }),
+      tr("offered first, and what a deliverable has before there is footage"));
+  add(form, tr("Soun&d"),
+      choice(tr("Sample rate of sound"), {tr("48 kHz"), tr("44.1 kHz")}, Settings::sampleRate() == 48'000 ? 0 : 1,
+             [](int at) { Settings::setSampleRate(at == 0 ? 48'000 : 44'100); }),
+      tr("of new deliverables, where their destination takes it"));
   auto* line = new QDoubleSpinBox(this);
   line->setRange(Settings::kLeastLine, Settings::kMostLine);
   line->setDecimals(1);
@@ -108,19 +156,17 @@ SettingsDialog::SettingsDialog(LightService& lights, QWidget* parent) : QDialog(
   line->setSuffix(tr(" Mb/s"));
   line->setValue(Settings::lineMegabits());
   line->setAccessibleName(tr("Speed of the line that files are sent over"));
-  line->setToolTip(tr("How fast this desk sends; the spec says by it how long a file takes"));
   connect(line, &QDoubleSpinBox::valueChanged, this, [told](double megabits) {
     Settings::setLineMegabits(megabits);
     told();
   });
-  form->addRow(tr("F&iles are sent at"), line);
-  auto* offers = new QCheckBox(tr("&Offer deliverables when footage is brought into an empty project"), this);
-  offers->setChecked(Settings::offersDeliverables());
-  connect(offers, &QCheckBox::toggled, this, [told](bool on) {
-    Settings::setOffersDeliverables(on);
-    told();
-  });
-  form->addRow(QString(), offers);
+  add(form, tr("F&iles are sent at"), line, tr("how long the spec says that sending a file takes"));
+  add(form, tr("&Footage lies in"),
+      folder(tr("Folder that footage is brought in from"), Settings::footageFolder(), &Settings::setFootageFolder),
+      tr("where bringing in begins to look"));
+  add(form, tr("&Exports go to"),
+      folder(tr("Folder that exports go to"), Settings::exportFolder(), &Settings::setExportFolder),
+      tr("those of projects that are not saved; others go into a folder beside the project"));
 
   auto* limit = new QSpinBox(this);
   limit->setRange(1, 10'000);
@@ -128,7 +174,6 @@ SettingsDialog::SettingsDialog(LightService& lights, QWidget* parent) : QDialog(
   limit->setSuffix(tr(" GB"));
   limit->setValue(Settings::lighterCopiesGigabytes());
   limit->setAccessibleName(tr("Most that lighter copies may take"));
-  limit->setToolTip(tr("Smaller copies of heavy sources, for looking through them; exports never use them"));
   connect(limit, &QSpinBox::valueChanged, this, [this](int gigabytes) {
     Settings::setLighterCopiesGigabytes(gigabytes);
     m_lights.copies().setLimit(Settings::lighterCopiesBytes());
@@ -150,14 +195,9 @@ SettingsDialog::SettingsDialog(LightService& lights, QWidget* parent) : QDialog(
   copies->addSpacing(8);
   copies->addWidget(m_copies, 1);
   copies->addWidget(remove);
-  form->addRow(tr("&Lighter copies, at most"), copies);
-  static_cast<QLabel*>(form->labelForField(copies))->setBuddy(limit);
+  add(form, tr("&Lighter copies, at most"), limit,
+      tr("smaller copies of heavy sources, for looking through them; exports never use them"), copies);
   refreshCopies();
-
-  auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close, this);
-  connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
-  rows->addSpacing(8);
-  rows->addWidget(buttons);
 }
 
 QPushButton* SettingsDialog::folder(const QString& name, const QString& now, void (*take)(const QString&)) {
@@ -184,6 +224,8 @@ QComboBox* SettingsDialog::choice(const QString& name, const QStringList& entrie
   box->addItems(entries);
   box->setCurrentIndex(now);
   box->setAccessibleName(name);
+  box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon); // long entries make no wide dialog
+  box->setMinimumContentsLength(22);
   connect(box, &QComboBox::activated, this, chosen);
   return box;
 }

@@ -6,6 +6,8 @@
 #include <QDialog>
 
 class QComboBox;
+class QFormLayout;
+class QHBoxLayout;
 class QLabel;
 class QPushButton;
 
@@ -22,6 +24,11 @@ signals:
   void changed();
 
 private:
+  void addLooks(QHBoxLayout& columns);
+  void addWork(QHBoxLayout& columns);
+  QFormLayout& addColumn(QHBoxLayout& columns, const QString& head);
+  /// A field, or the line that it stands in, with what it changes in words below it.
+  void add(QFormLayout& form, const QString& label, QWidget* field, const QString& changes, QLayout* line = nullptr);
   QComboBox* choice(const QString& name, const QStringList& entries, int now, const std::function<void(int)>& chosen);
   /// A button that shows a folder and asks for another one, which `take` keeps.
   QPushButton* folder(const QString& name, const QString& now, void (*take)(const QString&));

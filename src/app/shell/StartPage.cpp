@@ -55,7 +55,7 @@ StartPage::StartPage(const Actions& actions, const PresetStore& presets, QWidget
   m_head->setProperty("rank", "title");
   m_head->setAlignment(Qt::AlignCenter);
   auto* text = new QLabel(tr("Every shot becomes a row. Every deliverable becomes a column.\nThe job is finished "
-                             "when nothing is left to fix."),
+                             "when nothing is left to mend."),
                           this);
   text->setProperty("rank", "faint");
   text->setAlignment(Qt::AlignCenter);

@@ -24,7 +24,7 @@ TopBar::TopBar(Document& document, const PreflightService& preflight, FootageImp
   setAttribute(Qt::WA_StyledBackground);
   m_name->setProperty("rank", "title");
   for (QLabel* faint : {m_saved, m_busyWords}) faint->setProperty("rank", "faint");
-  // What is left to fix leads to the list of it.
+  // What is left to mend leads to the list of it.
   m_state->setAutoRaise(true);
   m_state->setFocusPolicy(Qt::TabFocus);
   connect(m_state, &QToolButton::clicked, actions.at("show-preflight"), &QAction::trigger);

@@ -88,6 +88,13 @@ DeliverableList::DeliverableList(Spec& spec, QWidget* parent) : QListWidget(pare
   });
 }
 
+void DeliverableList::setPreflight(const PreflightService& preflight) {
+  m_preflight = &preflight;
+  connect(&preflight, &PreflightService::changed, this, [this] {
+    if (isVisible()) refresh();
+  });
+}
+
 void DeliverableList::refresh() {
   m_showing = true;
   const auto& all = m_spec.document().project().deliverables;
@@ -96,8 +103,7 @@ void DeliverableList::refresh() {
   for (int i = 0; i < count(); ++i) {
     const Deliverable& d = all[size_t(i)];
     const Size shown = d.shownSize();
-    const int broken = m_spec.count(i, Standing::Broken);
-    const int near = m_spec.count(i, Standing::Near);
+    const auto [broken, near, notes] = m_preflight ? m_preflight->countsIn(d.id) : PreflightService::Counts();
     const QString stands = broken > 0 ? tr("%n to mend", nullptr, broken)
                            : near > 0 ? tr("%n to look at", nullptr, near)
                                       : tr("all holds");

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "model/PreflightService.h"
 #include "model/Spec.h"
 
 #include <QListWidget>
@@ -15,9 +16,12 @@ class DeliverableList : public QListWidget {
 public:
   explicit DeliverableList(Spec& spec, QWidget* parent = nullptr);
   void refresh();
+  /// What preflight finds is counted from now on. It must live as long.
+  void setPreflight(const PreflightService& preflight);
 
 private:
   Spec& m_spec;
+  const PreflightService* m_preflight = nullptr;
   bool m_showing = false;
 };
 

@@ -4,6 +4,7 @@
 #include "model/Translation.h"
 #include "project/Choices.h"
 
+#include <QCheckBox>
 #include <QFormLayout>
 #include <QHBoxLayout>
 #include <cmath>
@@ -83,6 +84,7 @@ PictureChoices::PictureChoices(Spec& spec, QWidget* parent)
   addRates();
   addSamples();
   addLevels();
+  addGroups();
   addEncoder();
   connect(&m_trials, &EncoderTrials::tried, this, [this] {
     if (this->spec().current()) refresh();
@@ -281,6 +283,83 @@ void PictureChoices::addLevels() {
                                 this));
 }
 
+/// How pictures lean on each other within a group, and how what is left is written.
+void PictureChoices::addGroups() {
+  // Only what can be made beside the rest that is chosen is offered.
+  const auto possible = [](Deliverable d, const std::function<void(Encoding&)>& choose) {
+    choose(d.encoding);
+    return encodable(resolvedEncoding(d), pictureOf(d)).has_value();
+  };
+  const auto check = [this](const QString& text, const QString& why, bool Encoding::*chosen) {
+    auto* choice = keep(new CheckChoice(spec(),
+                                        {.text = text,
+                                         .value = [chosen](const Deliverable& d) { return d.encoding.*chosen; },
+                                         .choose = [chosen](Deliverable& d, bool on) { d.encoding.*chosen = on; }},
+                                        this));
+    choice->box()->setToolTip(why);
+    folded().addRow(QString(), choice->box());
+    return choice->box();
+  };
+  m_keysAtCuts = check(tr("Key frames where the picture changes, too"),
+                       tr("Cuts look better, and can be entered; streams with segments of one length do without"),
+                       &Encoding::keysAtCuts);
+  m_openGroups =
+      check(tr("Pictures may lean beyond a key frame"),
+            tr("A little smaller; not every editor and player enters such a file well"), &Encoding::openGroups);
+  m_bPictures =
+      add(folded(), tr("B pictures"),
+          new ListChoice(spec(),
+                         {.name = tr("B pictures in a row"),
+                          .entries =
+                              [possible](const Deliverable& d) {
+                                ListChoice::Entries entries{{tr("As many as the speed takes"), -1}};
+                                for (int count = 0; count <= kMostBPictures; ++count)
+                                  if (possible(d, [count](Encoding& e) { e.bPictures = count; }))
+                                    entries.emplace_back(count == 0 ? tr("None: for players that have little memory")
+                                                                    : tr("At most %n in a row", nullptr, count),
+                                                         count);
+                                return entries;
+                              },
+                          .value = [](const Deliverable& d) { return d.encoding.bPictures.value_or(-1); },
+                          .choose =
+                              [](Deliverable& d, const QVariant& value) {
+                                d.encoding.bPictures = value.toInt() < 0 ? std::nullopt : std::optional(value.toInt());
+                              }},
+                         this));
+  m_references = add(
+      folded(), tr("References"),
+      new ListChoice(spec(),
+                     {.name = tr("Pictures that one may lean on"),
+                      .entries =
+                          [possible](const Deliverable& d) {
+                            ListChoice::Entries entries{{tr("As many as the speed takes"), 0}};
+                            for (int count = 1; count <= kMostReferences; ++count)
+                              if (possible(d, [count](Encoding& e) { e.references = count; }))
+                                entries.emplace_back(tr("%n pictures", nullptr, count), count);
+                            return entries;
+                          },
+                      .value = [](const Deliverable& d) { return d.encoding.references; },
+                      .choose = [](Deliverable& d, const QVariant& value) { d.encoding.references = value.toInt(); }},
+                     this));
+  m_entropy =
+      add(folded(), tr("Entropy"),
+          new ListChoice(
+              spec(),
+              {.name = tr("Entropy coding"),
+               .entries =
+                   [possible](const Deliverable& d) {
+                     ListChoice::Entries entries{{tr("The usual of the profile"), int(Entropy::Usual)}};
+                     if (possible(d, [](Encoding& e) { e.entropy = Entropy::Cabac; }))
+                       entries.emplace_back(tr("CABAC: smaller"), int(Entropy::Cabac));
+                     if (possible(d, [](Encoding& e) { e.entropy = Entropy::Cavlc; }))
+                       entries.emplace_back(tr("CAVLC: easier to decode"), int(Entropy::Cavlc));
+                     return entries;
+                   },
+               .value = [](const Deliverable& d) { return int(d.encoding.entropy); },
+               .choose = [](Deliverable& d, const QVariant& value) { d.encoding.entropy = Entropy(value.toInt()); }},
+              this));
+}
+
 void PictureChoices::addEncoder() {
   m_speed = add(
       folded(), tr("Speed"),
@@ -377,6 +456,11 @@ void PictureChoices::refresh() {
       {m_encoder,
        !codec.hardware.empty() && (e.hardware || m_trials.working(e.codec, {d.format.depth, d.format.chroma}))},
       {m_keys, !codec.intra},
+      {m_keysAtCuts, codec.bPictures && !e.hardware},
+      {m_openGroups, codec.bPictures && !e.hardware},
+      {m_bPictures, codec.bPictures && !e.hardware},
+      {m_references, codec.bPictures && !e.hardware},
+      {m_entropy, codec.entropy && !e.hardware},
   };
   for (const auto& [row, shown] : rows) folded().setRowVisible(row, shown);
   ChoiceGroup::refresh();

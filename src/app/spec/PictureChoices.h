@@ -22,6 +22,7 @@ private:
   void addSamples();
   void addLevels();
   void addEncoder();
+  void addGroups();
 
   EncoderTrials m_trials;
   NumberChoice* m_bitRate = nullptr;
@@ -35,6 +36,11 @@ private:
   ListChoice* m_tune = nullptr;
   ListChoice* m_encoder = nullptr;
   NumberChoice* m_keys = nullptr;
+  QCheckBox* m_keysAtCuts = nullptr;
+  QCheckBox* m_openGroups = nullptr;
+  ListChoice* m_bPictures = nullptr;
+  ListChoice* m_references = nullptr;
+  ListChoice* m_entropy = nullptr;
 };
 
 } // namespace tromb

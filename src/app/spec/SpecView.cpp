@@ -68,6 +68,10 @@ void SpecView::refresh() {
   m_consequences->refresh();
 }
 
+void SpecView::setPreflight(const PreflightService& preflight) {
+  m_list->setPreflight(preflight);
+}
+
 void SpecView::removeSelected() {
   m_spec.document().removeDeliverables(m_spec.columns());
 }

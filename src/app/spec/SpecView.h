@@ -13,6 +13,7 @@ namespace tromb {
 class ChoicePanel;
 class ConsequencePanel;
 class DeliverableList;
+class PreflightService;
 
 /// Deliverables on the left, the choices of those that are chosen in the middle, and on the right all that follows from
 /// them.
@@ -27,6 +28,8 @@ public:
   [[nodiscard]] DeliverableList& list() { return *m_list; }
   [[nodiscard]] ChoicePanel& choices() { return *m_choices; }
   [[nodiscard]] ConsequencePanel& consequences() { return *m_consequences; }
+  /// What preflight finds is counted in the list from now on. It must live as long.
+  void setPreflight(const PreflightService& preflight);
   void removeSelected();
   void readAgain(); ///< when settings, presets or destinations may have changed
 

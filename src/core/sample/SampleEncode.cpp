@@ -318,7 +318,7 @@ std::string sampledSettings(const Deliverable& d) {
   Project alone;
   Deliverable& kept = alone.deliverables.emplace_back(d);
   kept.id = "one";
-  kept.name = kept.destination = kept.preset = kept.unknown = {};
+  kept.name = kept.destination = kept.preset = kept.sharesWith = kept.unknown = {}; // its framings are written
   kept.loudness.reset();
   Encoding e = resolvedEncoding(d);
   e.crf.reset();
