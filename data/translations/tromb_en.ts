@@ -535,6 +535,23 @@ change %2 %</numerusform>
     </message>
 </context>
 <context>
+    <name>tromb::PictureChoices</name>
+    <message numerus="yes">
+        <source>At most %n in a row</source>
+        <translation>
+            <numerusform>At most %n in a row</numerusform>
+            <numerusform>At most %n in a row</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n pictures</source>
+        <translation>
+            <numerusform>%n picture</numerusform>
+            <numerusform>%n pictures</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
     <name>tromb::PresetDialog</name>
     <message numerus="yes">
         <source>%1: set of %n</source>
