@@ -228,28 +228,24 @@ void PictureChoices::addSamples() {
 }
 
 void PictureChoices::addLevels() {
-  m_profile =
-      add(folded(), tr("Profile"),
-          new ListChoice(
-              spec(),
-              {.name = tr("Profile"),
-               .entries =
-                   [](const Deliverable& d) {
-                     ListChoice::Entries entries{
-                         {tr("The usual: %1").arg(QString::fromStdString(resolvedEncoding(d).profile)), QString()}};
-                     const Samples samples{d.format.depth, d.format.chroma};
-                     for (const Profile& each : d.encoding.info().profiles)
-                       if (std::find(each.samples.begin(), each.samples.end(), samples) != each.samples.end())
-                         entries.emplace_back(words(each.word), words(each.word));
-                     return entries;
-                   },
-               .value = [](const Deliverable& d) { return QString::fromStdString(d.encoding.profile); },
-               .choose =
-                   [](Deliverable& d, const QVariant& value) {
-                     d.encoding.profile = value.toString().toStdString();
-                     makeEncodable(d);
-                   }},
-              this));
+  m_profile = add(
+      folded(), tr("Profile"),
+      new ListChoice(
+          spec(),
+          {.name = tr("Profile"),
+           .entries =
+               [](const Deliverable& d) {
+                 ListChoice::Entries entries{
+                     {tr("The usual: %1").arg(QString::fromStdString(resolvedEncoding(d).profile)), QString()}};
+                 const Samples samples{d.format.depth, d.format.chroma};
+                 for (const Profile& each : d.encoding.info().profiles)
+                   if (std::find(each.samples.begin(), each.samples.end(), samples) != each.samples.end())
+                     entries.emplace_back(words(each.word), words(each.word));
+                 return entries;
+               },
+           .value = [](const Deliverable& d) { return QString::fromStdString(d.encoding.profile); },
+           .choose = [](Deliverable& d, const QVariant& value) { chooseProfile(d, value.toString().toStdString()); }},
+          this));
   m_level =
       add(folded(), tr("Level"),
           new ListChoice(spec(),

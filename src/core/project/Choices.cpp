@@ -105,6 +105,15 @@ void chooseRateControl(Deliverable& d, RateControl control) {
   makeEncodable(d);
 }
 
+void chooseProfile(Deliverable& d, const std::string& profile) {
+  Encoding& e = d.encoding;
+  e.profile = profile;
+  const auto held = [&d] { return encodable(resolvedEncoding(d), pictureOf(d)).has_value(); };
+  if (!held()) e.entropy = Entropy::Usual;
+  if (!held()) e.bPictures.reset();
+  makeEncodable(d);
+}
+
 void chooseBitRate(Deliverable& d, int64_t bitRate) {
   d.encoding.bitRate = bitRate;
   d.encoding.maxBitRate = d.encoding.bufferBits = 0;

@@ -23,6 +23,8 @@ void chooseContainer(Deliverable& deliverable, Container container);
 void chooseSamples(Deliverable& deliverable, const Samples& samples);
 /// Rec. 709, HLG or PQ; the depth becomes one that carries it.
 void chooseColour(Deliverable& deliverable, const ColourTags& colour);
+/// A profile by its word, empty for the usual one. Entropy coding and B pictures that it has not become the usual.
+void chooseProfile(Deliverable& deliverable, const std::string& profile);
 void chooseRateControl(Deliverable& deliverable, RateControl control);
 /// The average bit rate in bits a second; peak and buffer follow it.
 void chooseBitRate(Deliverable& deliverable, int64_t bitRate);
