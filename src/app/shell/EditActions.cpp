@@ -97,7 +97,13 @@ void EditActions::bindActions() {
                        : m_window->mapToGlobal(m_window->rect().center() - QPoint(add->sizeHint().width() / 2, 200)));
   });
   m_actions.bind(
-      "high-version", [this] { addHighVersions(); }, [this] { return !highVersions().empty(); });
+      "high-version", [this] { addHighVersions(); },
+      [this] {
+        const std::vector<int> columns = highVersionsOf();
+        return std::any_of(columns.begin(), columns.end(), [this](int column) {
+          return whyNoHighVersion(m_document.project().deliverables[size_t(column)]).empty();
+        });
+      });
   m_actions.bind("follow", [this] { follow(); });
   m_actions.bind(
       "saved-framings", [this] { showSavedFramings(); },
@@ -300,16 +306,17 @@ void EditActions::addDeliverable(const std::string& destinationId, Size canvas) 
   editDeliverable(int(m_document.project().deliverables.size()) - 1);
 }
 
-/// Returns high versions of the deliverables that are chosen in the spec, or else of the current one, where there are
-/// any.
-std::vector<Deliverable> EditActions::highVersions() const {
+/// Returns the deliverables of which high versions are added, by place: those that are chosen in the spec, or else the
+/// current one.
+std::vector<int> EditActions::highVersionsOf() const {
+  if (m_views.footage.isVisible() || m_document.project().deliverables.empty()) return {};
+  return m_views.spec.isVisible() ? m_session.deliverables() : std::vector<int>{m_session.current().deliverable};
+}
+
+void EditActions::addHighVersions() {
   std::vector<Deliverable> made;
-  if (m_views.footage.isVisible()) return made;
   Project ahead = m_document.project();
-  const std::vector<int> columns =
-      m_views.spec.isVisible() ? m_session.deliverables() : std::vector<int>{m_session.current().deliverable};
-  for (const int column : columns) {
-    if (column >= int(m_document.project().deliverables.size())) continue;
+  for (const int column : highVersionsOf()) {
     const Deliverable& normal = m_document.project().deliverables[size_t(column)];
     auto high = highVersionOf(ahead, normal, tr("%1 high").arg(QString::fromStdString(normal.name)).toStdString());
     if (!high) continue;
@@ -318,11 +325,6 @@ std::vector<Deliverable> EditActions::highVersions() const {
     made.push_back(*high);
     ahead.deliverables.push_back(std::move(*high));
   }
-  return made;
-}
-
-void EditActions::addHighVersions() {
-  const std::vector<Deliverable> made = highVersions();
   const int first = int(m_document.project().deliverables.size());
   m_document.addDeliverables(made, tr("Add %n high versions", nullptr, int(made.size())));
   std::vector<int> columns(made.size());

@@ -49,7 +49,7 @@ private:
   /// that, at the largest that stays sharp.
   void fillAddMenu();
   void addDeliverable(const std::string& destinationId, Size canvas);
-  [[nodiscard]] std::vector<Deliverable> highVersions() const;
+  [[nodiscard]] std::vector<int> highVersionsOf() const;
   void addHighVersions();
   void showSavedFramings();
 

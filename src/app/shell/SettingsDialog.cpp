@@ -14,6 +14,7 @@
 #include <QPushButton>
 #include <QSpinBox>
 #include <QVBoxLayout>
+#include <algorithm>
 #include <cstdlib>
 #include <functional>
 
@@ -38,6 +39,24 @@ SettingsDialog::SettingsDialog(LightService& lights, QWidget* parent) : QDialog(
   connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
   rows->addSpacing(8);
   rows->addWidget(buttons);
+}
+
+/// Makes it as high as its words are, which go over several lines.
+void SettingsDialog::fit() {
+  layout()->activate();
+  const int wide = std::max(width(), minimumSizeHint().width());
+  setMinimumHeight(layout()->totalHeightForWidth(wide));
+  resize(wide, minimumHeight());
+}
+
+void SettingsDialog::showEvent(QShowEvent* event) {
+  QDialog::showEvent(event);
+  fit();
+}
+
+void SettingsDialog::changeEvent(QEvent* event) {
+  QDialog::changeEvent(event);
+  if (event->type() == QEvent::FontChange && isVisible()) fit();
 }
 
 QFormLayout& SettingsDialog::addColumn(QHBoxLayout& columns, const QString& head) {

@@ -23,7 +23,12 @@ public:
 signals:
   void changed();
 
+protected:
+  void showEvent(QShowEvent* event) override;
+  void changeEvent(QEvent* event) override;
+
 private:
+  void fit();
   void addLooks(QHBoxLayout& columns);
   void addWork(QHBoxLayout& columns);
   QFormLayout& addColumn(QHBoxLayout& columns, const QString& head);

@@ -72,6 +72,12 @@ void SpecLineRow::show(const SpecLine& line, const QString& beside) {
   m_line = line;
   const QString what = said(line.what);
   const QString value = said(line.value);
+  const QString reason = said(line.reason);
+  // There may be a line for each of hundreds of sources, and most stay as they are at an edit.
+  QStringList shown{what, value, reason, beside, QString::number(int(line.standing)), QString::number(int(line.topic))};
+  for (const Fix& each : line.fixes) shown << said(each.words);
+  if (shown == m_shown) return;
+  m_shown = shown;
   constexpr int kLetters = 13;
   constexpr int kLettersOfNames = 15;
   m_what->setFixedWidth(fontMetrics().averageCharWidth() *
@@ -87,7 +93,6 @@ void SpecLineRow::show(const SpecLine& line, const QString& beside) {
     colourWords(m_value, colour);
   m_beside->setVisible(!beside.isEmpty());
   m_beside->setText(beside);
-  const QString reason = said(line.reason);
   setToolTip(reason);
   for (size_t i = 0; i < m_fixes.size(); ++i) {
     const bool there =
@@ -104,6 +109,11 @@ void SpecLineRow::show(const SpecLine& line, const QString& beside) {
   if (!reason.isEmpty()) all << reason;
   setAccessibleName(all.join(QStringLiteral(", ")));
   update();
+}
+
+void SpecLineRow::changeEvent(QEvent* event) {
+  QWidget::changeEvent(event);
+  m_shown.clear(); // widths and colours are others
 }
 
 void SpecLineRow::paintEvent(QPaintEvent*) {

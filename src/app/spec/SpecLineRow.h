@@ -26,10 +26,12 @@ signals:
 
 protected:
   void paintEvent(QPaintEvent* event) override;
+  void changeEvent(QEvent* event) override;
 
 private:
   static constexpr size_t kMostFixes = 2;
   SpecLine m_line;
+  QStringList m_shown; ///< all words and states that are shown
   QLabel* m_what;
   QLabel* m_value;
   QLabel* m_beside;

@@ -14,6 +14,10 @@ constexpr double kHighBitRate = 5.0 / 3;
 constexpr double kHighPeak = 2.5;         ///< of the average
 constexpr double kHighQuality = 1.0 / 12; ///< of the scale
 
+bool hasLossySound(const Encoding& resolved) {
+  return resolved.sound.place != SoundPlace::None && resolved.sound.codec && !infoOf(*resolved.sound.codec).lossless();
+}
+
 bool sharedAlike(const Deliverable& a, const Deliverable& b) {
   return a.canvas == b.canvas && a.pixelAspect == b.pixelAspect && a.rate == b.rate && a.sharpOnly == b.sharpOnly &&
          a.framings == b.framings;
@@ -88,6 +92,15 @@ std::vector<Deliverable> asNewIn(const Project& project, std::vector<Deliverable
   return set;
 }
 
+Message whyNoHighVersion(const Deliverable& normal) {
+  const Encoding now = resolvedEncoding(normal);
+  if (!now.hasPicture())
+    return hasLossySound(now) ? Message() : say("its sound loses nothing: there is no higher version of it");
+  return *now.rateControl == RateControl::Settled
+             ? say("%1 settles its bit rate itself: there is no higher version of it", now.info().name)
+             : Message();
+}
+
 Result<Deliverable> highVersionOf(const Project& project, const Deliverable& normal, const std::string& name) {
   Deliverable high = normal;
   high.id = freshId(project.deliverables, "d");
@@ -95,17 +108,13 @@ Result<Deliverable> highVersionOf(const Project& project, const Deliverable& nor
   high.preset.clear();
   high.sharesWith = framedAs(normal);
   const Encoding now = resolvedEncoding(normal);
-  const SoundCodecInfo* sound = now.sound.codec ? &infoOf(*now.sound.codec) : nullptr;
-  const bool heard = now.sound.place != SoundPlace::None && sound && !sound->lossless();
-  const auto refused = [&](Message why) {
+  if (Message why = whyNoHighVersion(normal); !why.empty())
     return fail(ErrorCode::InvalidArgument, std::move(why), {}, say("Choose another codec for the normal version"));
-  };
-  if (!now.hasPicture() && !heard) return refused(say("its sound loses nothing: there is no higher version of it"));
   if (now.hasPicture()) {
     const PictureCodec& codec = now.info();
     switch (*now.rateControl) {
     case RateControl::Settled:
-      return refused(say("%1 settles its bit rate itself: there is no higher version of it", codec.name));
+      break; // refused above
     case RateControl::ConstantQuality: {
       const double step = std::round((codec.quality.most - codec.quality.least) * kHighQuality);
       high.encoding.crf =
@@ -121,7 +130,7 @@ Result<Deliverable> highVersionOf(const Project& project, const Deliverable& nor
     }
     high.encoding.level.clear(); // the lowest that carries it
   }
-  if (heard) {
+  if (hasLossySound(now)) {
     const int64_t before = now.sound.bitRate;
     high.encoding.sound.content = SoundContent::Music;
     high.encoding.sound.bitRate = 0;

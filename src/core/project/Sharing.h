@@ -34,6 +34,8 @@ void takeShared(Deliverable& into, const Deliverable& normal);
 /// A set of deliverables with ids and names that are free in a project; those that share go on doing so.
 [[nodiscard]] std::vector<Deliverable> asNewIn(const Project& project, std::vector<Deliverable> set);
 
+/// Why a deliverable can have no high version, in words; empty where it can.
+[[nodiscard]] Message whyNoHighVersion(const Deliverable& normal);
 /// A high version of a deliverable, with this name or one like it that is free: the same canvas, rate and framings, for
 /// more bits. An average or constant bit rate becomes 5/3 of what it is and its peak 2.5 times that (1080 lines have 12
 /// to 24 Mb/s in one and 20 to 50 Mb/s in the other), a constant quality becomes better by a twelfth of its scale, and
