@@ -113,6 +113,7 @@ std::vector<int> PreflightService::placesIn(const std::string& deliverableId, co
 void PreflightService::mend(const std::vector<int>& places, const QString& text) {
   std::vector<Deliverable> deliverables = m_document.project().deliverables;
   std::vector<Shot> shots = m_document.project().shots;
+  std::vector<SoundBed> beds = m_document.project().beds;
   for (const int place : places) {
     const Finding& finding = m_findings[size_t(place)];
     if (finding.fixes.empty()) continue;
@@ -121,11 +122,14 @@ void PreflightService::mend(const std::vector<int>& places, const QString& text)
     const int row = placeOf(shots, finding.shotId);
     if (fix.change && column >= 0) fix.change(deliverables[size_t(column)]);
     if (fix.changeShot && row >= 0) fix.changeShot(shots[size_t(row)]);
+    if (fix.changeBeds) fix.changeBeds(beds);
   }
-  if (deliverables == m_document.project().deliverables && shots == m_document.project().shots) return;
+  const Project& now = m_document.project();
+  if (deliverables == now.deliverables && shots == now.shots && beds == now.beds) return;
   m_document.undoStack().beginMacro(text);
   m_document.changeDeliverables(deliverables, text);
   m_document.changeShots(shots, text);
+  m_document.setBeds(std::move(beds), text);
   m_document.undoStack().endMacro();
 }
 

@@ -593,7 +593,7 @@ private slots:
     QFile::setPermissions(m_folder.filePath("closed"), world | QFile::WriteOwner);
   }
 
-  // Every finding that can be mended by a change of its shot is gone afterwards.
+  // Every finding that can be mended by a change of its shot, or of a bed, is gone afterwards.
   void shotsAreMended_data() {
     QTest::addColumn<Change>("spoil");
     QTest::addColumn<QString>("code");
@@ -603,6 +603,14 @@ private slots:
     }) << "too-loud";
     QTest::newRow("longer than its source")
         << Change([](Scene& g) { g.project.shots[0].out = Rational(3); }) << "beyond-source";
+    QTest::newRow("a bed that is too loud") << Change([](Scene& g) {
+      hear(g, -6.4);
+      g.project.beds = {SoundBed{}, SoundBed{}};
+      for (SoundBed& bed : g.project.beds) bed.source = g.project.shots[0].source;
+      g.project.beds[0].id = "b1";
+      g.project.beds[1].id = "b2";
+      g.project.beds[1].levelDb = 11;
+    }) << "too-loud";
   }
   void shotsAreMended() {
     QFETCH(const Change, spoil);
@@ -611,7 +619,9 @@ private slots:
     spoil(g);
     const auto findings = g.findings();
     QVERIFY(findings.size() == 1 && findings[0].code == code.toStdString());
-    findings[0].fixes.front().changeShot(g.project.shots[0]);
+    const Fix& fix = findings[0].fixes.front();
+    if (fix.changeShot) fix.changeShot(g.project.shots[0]);
+    if (fix.changeBeds) fix.changeBeds(g.project.beds);
     QCOMPARE(codesOf(g.findings()), QString());
   }
 

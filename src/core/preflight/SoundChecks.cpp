@@ -44,7 +44,9 @@ std::string secondsText(int tenths) {
 }
 
 /// `loud`: some file is made in which nothing turns the sound down.
-void checkStretch(Checking& c, const Shot* shot, const Source& source, const Stretch& is, double levelDb, bool loud) {
+/// Of a shot, or of a sound bed.
+void checkStretch(Checking& c, const Shot* shot, const SoundBed* bed, const Source& source, const Stretch& is,
+                  double levelDb, bool loud) {
   if (is.length == 0) return;
   const auto find = [&](const char* code, Message message, Message fix) -> Finding& {
     if (!shot) message = say("%1, which lies under the running order: %2", sourceName(source), message);
@@ -66,8 +68,14 @@ void checkStretch(Checking& c, const Shot* shot, const Source& source, const Str
                     say("with its level of %1 dB it passes full scale by %2 dB, and clips", printed("%+.1f", levelDb),
                         printed("%.1f", over)),
                     say("Lower it, or mix to a loudness"));
+  Fix fix{say("Lower it to %1 dB", printed("%+.1f", lower))};
   if (shot)
-    f.fixes = {{say("Lower it to %1 dB", printed("%+.1f", lower)), {}, [lower](Shot& each) { each.levelDb = lower; }}};
+    fix.changeShot = [lower](Shot& each) { each.levelDb = lower; };
+  else
+    fix.changeBeds = [lower, id = bed->id](std::vector<SoundBed>& beds) {
+      if (const int at = placeOf(beds, id); at >= 0) beds[size_t(at)].levelDb = lower;
+    };
+  f.fixes = {std::move(fix)};
 }
 
 } // namespace
@@ -100,11 +108,11 @@ void checkSound(Checking& c) {
       c.find("silent-speed", nullptr, &shot, say("shots with a changed speed have no sound"));
       continue;
     }
-    checkStretch(c, &shot, source, stretchOf(c, source, shot.in, shot.out), shot.levelDb, loud);
+    checkStretch(c, &shot, nullptr, source, stretchOf(c, source, shot.in, shot.out), shot.levelDb, loud);
   }
   for (const SoundBed& bed : c.project.beds) {
     const Source& source = *c.source(bed.source);
-    checkStretch(c, nullptr, source, stretchOf(c, source, bed.in, bed.out), bed.levelDb, loud);
+    checkStretch(c, nullptr, &bed, source, stretchOf(c, source, bed.in, bed.out), bed.levelDb, loud);
   }
 }
 

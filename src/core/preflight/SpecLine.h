@@ -16,6 +16,7 @@ struct Fix {
   Message words; ///< for its button: "Use 1080×1920"
   std::function<void(Deliverable&)> change = {};
   std::function<void(Shot&)> changeShot = {};
+  std::function<void(std::vector<SoundBed>&)> changeBeds = {}; ///< of the whole project
 };
 
 /// How a line of a specification stands: it only tells something; what it is about holds; holds with little to spare;
