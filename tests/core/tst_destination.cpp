@@ -166,6 +166,8 @@ private slots:
         [](Deliverable& d) { d.encoding.bitRate = 6'000'000; });
     row("below the band", "vertical-story", false, [](Deliverable& d) { d.encoding.bitRate = 500'000; });
     row("a codec that is not taken", "vertical-story", false, [](Deliverable& d) { chooseCodec(d, Codec::Ffv1); });
+    row("a loop, which has no sound either", "vertical-story", false,
+        [](Deliverable& d) { chooseCodec(d, Codec::Gif); });
     row("sound that is not taken", "vertical-story", false, [](Deliverable& d) { chooseChannels(d, 6); });
     row("HDR where it is not taken", "vertical-story", false, [](Deliverable& d) {
       chooseCodec(d, Codec::Hevc);

@@ -167,8 +167,8 @@ void BenchResults::keyPressEvent(QKeyEvent* event) {
   const int by = event->key() == Qt::Key_Left || event->key() == Qt::Key_Up      ? -1
                  : event->key() == Qt::Key_Right || event->key() == Qt::Key_Down ? 1
                                                                                  : 0;
-  const int to = m_bench.columnAfter(by);
   if (by == 0) return QWidget::keyPressEvent(event);
+  const int to = m_bench.columnAfter(by);
   if ((to > m_bench.column()) == (by > 0)) m_bench.session().setDeliverable(to); // stops at the ends
 }
 

@@ -86,19 +86,18 @@ void layUsual(Deliverable& d, const Habits& habits, const Destination* to) {
     d = std::move(laid);
     return;
   }
-  const auto among = [](const auto& list, const auto& value) {
-    return list.empty() || std::find(list.begin(), list.end(), value) != list.end();
-  };
+  // It is taken where the destination would recommend nothing else of it than other bit rates.
+  Deliverable wanted = laid;
+  recommend(wanted, *to);
+  wanted.encoding.bitRate = laid.encoding.bitRate;
+  wanted.encoding.maxBitRate = laid.encoding.maxBitRate;
+  wanted.encoding.bufferBits = laid.encoding.bufferBits;
+  wanted.encoding.sound.bitRate = laid.encoding.sound.bitRate;
   const Encoding e = resolvedEncoding(laid);
   const auto band = to->band(laid.canvas, laid.rate);
   const bool inBand =
       !band || *e.rateControl == RateControl::ConstantQuality || (e.bitRate >= band->least && e.bitRate <= band->most);
-  const bool heard =
-      !to->sound || (among(to->sound->codecs, *e.sound.codec) && among(to->sound->channels, e.sound.channels) &&
-                     among(to->sound->sampleRates, e.sound.sampleRate));
-  if (among(to->codecs, e.codec) && among(to->containers, *e.container) &&
-      (to->colours.empty() ? !isHdr(laid.format.colour) : among(to->colours, laid.format.colour)) && inBand && heard)
-    d = std::move(laid);
+  if (inBand && wanted.encoding == laid.encoding && wanted.format == laid.format) d = std::move(laid);
 }
 
 } // namespace
