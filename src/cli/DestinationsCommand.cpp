@@ -18,7 +18,7 @@ public:
     if (data->destinations.empty() && !data->faults.empty()) return failed(context, data->faults.front(), m_json);
     auto list = nlohmann::ordered_json::array();
     for (const Destination& d : data->destinations) {
-      const auto band = d.band(d.canvas(), FrameRate(std::min(d.mostRate.value(), Rational(30))));
+      const auto band = d.band(d.canvas(), FrameRate(std::min(d.mostRate.value(), Rational(30))), d.codecs.front());
       const int64_t bitRate = band ? band->usual : usualBitRate(d.canvas(), d.mostRate);
       nlohmann::ordered_json all = nlohmann::ordered_json::parse(destinationText(d));
       all["own"] = d.own;

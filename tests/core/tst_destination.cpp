@@ -5,6 +5,7 @@
 #include "destination/NewDeliverable.h"
 #include "encoding/Level.h"
 #include "geometry/LegalSize.h"
+#include "preflight/Limits.h"
 #include "project/Choices.h"
 #include "support/TestProject.h"
 
@@ -165,6 +166,14 @@ private slots:
     row("another bit rate, in the band", "vertical-story", true,
         [](Deliverable& d) { d.encoding.bitRate = 6'000'000; });
     row("below the band", "vertical-story", false, [](Deliverable& d) { d.encoding.bitRate = 500'000; });
+    row("HEVC, in its own band", "vertical-story", true, [](Deliverable& d) {
+      chooseCodec(d, Codec::Hevc);
+      chooseBitRate(d, 3'000'000); // H.264 would need 4 Mb/s
+    });
+    row("HEVC, above its own band", "vertical-story", false, [](Deliverable& d) {
+      chooseCodec(d, Codec::Hevc);
+      chooseBitRate(d, 18'000'000); // of H.264 20 Mb/s would be taken
+    });
     row("a codec that is not taken", "vertical-story", false, [](Deliverable& d) { chooseCodec(d, Codec::Ffv1); });
     row("a loop, which has no sound either", "vertical-story", false,
         [](Deliverable& d) { chooseCodec(d, Codec::Gif); });
@@ -300,6 +309,33 @@ private slots:
     QVERIFY(matchedRate("broadcast-review-50", FrameRate(Rational(30000, 1001))).value() == Rational(25));
     QVERIFY(matchedRate("broadcast-review-60", FrameRate(Rational(50))).value() == Rational(60000, 1001));
     QVERIFY(matchedRate("vertical-story", FrameRate(Rational(50))).value() == Rational(25));
+  }
+
+  // A destination that is made from a deliverable of any codec recommends its bit rate.
+  void ownBandsServeEveryCodec_data() {
+    QTest::addColumn<Codec>("codec");
+    for (const Codec codec : {Codec::H264, Codec::Hevc, Codec::Vp9})
+      QTest::newRow(std::string(infoOf(codec).word).c_str()) << codec;
+  }
+  void ownBandsServeEveryCodec() {
+    QFETCH(const Codec, codec);
+    QTemporaryDir folder;
+    DestinationStore store(folder.filePath("own").toStdString());
+    Deliverable d = newDeliverable({}, "square-feed-post", nullptr);
+    chooseCodec(d, codec);
+    chooseBitRate(d, 5'200'000);
+    QVERIFY(store.save(destinationFrom(d, "House"), false));
+    QCOMPARE(newDeliverable({}, "own-house", nullptr).encoding.bitRate, d.encoding.bitRate);
+    const auto lines = limitLines({},
+                                  [&] {
+                                    d.destination = "own-house";
+                                    return d;
+                                  }(),
+                                  {});
+    const auto line =
+        std::find_if(lines.begin(), lines.end(), [](const SpecLine& l) { return l.code == "limit-bit-rate"; });
+    QVERIFY(line != lines.end());
+    QCOMPARE(line->standing, Standing::Met);
   }
 
   // People's own: made from a deliverable, renamed, given away and taken in; known to everything at once.

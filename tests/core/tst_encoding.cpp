@@ -348,6 +348,20 @@ private slots:
       }
   }
 
+  // Of every file somebody is told who can play it: fewer where the level is higher, fewest of unusual samples.
+  void everyFileHasPlayers() {
+    for (const PictureCodec& codec : pictureCodecs()) {
+      QVERIFY2(!codec.players.empty(), std::string(codec.word).c_str());
+      const Players& last = codec.players.back();
+      QVERIFY2(last.mostLevel == 0 && !last.samples, "the last row holds for what the others leave");
+    }
+    const PictureCodec& h264 = infoOf(Codec::H264);
+    const Samples usual{8, Chroma::C420};
+    for (const auto& [lower, higher] : {std::pair{31, 32}, {42, 50}, {52, 60}})
+      QVERIFY(!(h264.playedBy(usual, lower) == h264.playedBy(usual, higher)));
+    QVERIFY(!(h264.playedBy({10, Chroma::C420}, 31) == h264.playedBy(usual, 60)));
+  }
+
   // Whatever nobody has chosen goes together: each codec in each of its containers and forms.
   void theUsualGoesTogether() {
     int seen = 0;

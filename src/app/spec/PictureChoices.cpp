@@ -16,10 +16,6 @@ QString words(std::string_view text) {
   return QString::fromUtf8(text.data(), qsizetype(text.size()));
 }
 
-bool byRate(const Encoding& resolved) {
-  return *resolved.rateControl == RateControl::Variable || *resolved.rateControl == RateControl::Constant;
-}
-
 QString controlWords(RateControl control) {
   const QString all[] = {PictureChoices::tr("Constant quality"), PictureChoices::tr("Average bit rate"),
                          PictureChoices::tr("Constant bit rate"), PictureChoices::tr("As the codec needs")};
@@ -431,7 +427,7 @@ void PictureChoices::refresh() {
   setVisible(e.hasPicture());
   if (!e.hasPicture()) return;
   const PictureCodec& codec = e.info();
-  m_bitRate->setVisible(byRate(e));
+  m_bitRate->setVisible(e.byBitRate());
   const bool byQuality = *e.rateControl == RateControl::ConstantQuality;
   m_quality->setVisible(byQuality);
   if (byQuality) {
@@ -444,7 +440,7 @@ void PictureChoices::refresh() {
   const std::pair<QWidget*, bool> rows[] = {
       {m_passes, codec.twoPasses && *e.rateControl == RateControl::Variable && !e.hardware},
       {m_peak, peaks},
-      {m_buffer, codec.holdsPeak && byRate(e)},
+      {m_buffer, codec.holdsPeak && e.byBitRate()},
       {m_profile, codec.profiles.size() > 1},
       {m_level, codec.levels != nullptr},
       {m_speed, !codec.speeds.empty() && !e.hardware},

@@ -236,15 +236,17 @@ const char* surenessWord(Sureness sure) {
   return kSurenessWords[size_t(sure)];
 }
 
-std::optional<BitRateBand> Destination::band(Size canvas, const FrameRate& rate) const {
+std::optional<BitRateBand> Destination::band(Size canvas, const FrameRate& rate, Codec codec) const {
+  const double needed = infoOf(codec).bitRateShare;
   const int64_t pixels = int64_t(canvas.width) * canvas.height;
   for (const BitRateBand& each : bitRates) {
     if (pixels > each.pixels || rate.value() > each.rate.value()) continue;
-    if (pixels == each.pixels) return each;
     constexpr int64_t kStep = 100'000;
     const auto share = [&](int64_t bits) {
-      return std::max<int64_t>(kStep,
-                               std::llround(double(bits) * double(pixels) / double(each.pixels) / kStep) * kStep);
+      if (pixels < each.pixels)
+        bits =
+            std::max<int64_t>(kStep, std::llround(double(bits) * double(pixels) / double(each.pixels) / kStep) * kStep);
+      return std::llround(double(bits) * needed);
     };
     return BitRateBand{pixels, each.rate, share(each.least), share(each.usual), share(each.most)};
   }

@@ -96,9 +96,10 @@ struct Destination {
   friend bool operator==(const Destination&, const Destination&) = default;
 
   [[nodiscard]] Size canvas() const { return canvases.front(); }
-  /// The bit rates for a picture: those of the smallest pictures that are as large and as fast, in proportion to the
-  /// pixels, in steps of 100 kb/s. Nothing where none are said for it.
-  [[nodiscard]] std::optional<BitRateBand> band(Size canvas, const FrameRate& rate) const;
+  /// The bit rates for a picture in a codec: those of the smallest pictures that are as large and as fast, in
+  /// proportion to the pixels, in steps of 100 kb/s, and of what the codec needs for the look of H.264. Nothing where
+  /// none are said for it.
+  [[nodiscard]] std::optional<BitRateBand> band(Size canvas, const FrameRate& rate, Codec codec) const;
   /// A canvas of this size is taken.
   [[nodiscard]] bool takes(Size canvas) const;
   [[nodiscard]] bool takes(const FrameRate& rate) const;

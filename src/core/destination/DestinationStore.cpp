@@ -38,10 +38,11 @@ Destination destinationFrom(const Deliverable& deliverable, const std::string& n
   d.codecs = {e.codec};
   d.containers = {*e.container};
   if (isHdr(deliverable.format.colour)) d.colours = {deliverable.format.colour};
-  const bool byRate = *e.rateControl == RateControl::Variable || *e.rateControl == RateControl::Constant;
-  if (byRate && e.codec == Codec::H264)
-    d.bitRates = {{int64_t(deliverable.canvas.width) * deliverable.canvas.height, deliverable.rate, e.bitRate / 2,
-                   e.bitRate, std::min(e.bitRate * 2, kMostBitRate)}};
+  if (e.byBitRate()) {
+    const auto usual = int64_t(std::min(double(e.bitRate) / e.info().bitRateShare, double(kMostBitRate)));
+    d.bitRates = {{int64_t(deliverable.canvas.width) * deliverable.canvas.height, deliverable.rate, usual / 2, usual,
+                   std::min<int64_t>(usual * 2, kMostBitRate)}};
+  }
   if (e.sound.place != SoundPlace::None)
     d.sound = TakenSound{{*e.sound.codec}, {e.sound.channels}, {e.sound.sampleRate}, e.sound.bitRate, false};
   if (deliverable.loudness && deliverable.loudness->lufs)

@@ -64,7 +64,8 @@ void recommend(Deliverable& deliverable, const Destination& to) {
     chooseColour(deliverable, to.colours.front());
   if (to.colours.empty() && isHdr(deliverable.format.colour)) chooseColour(deliverable, kRec709);
   chooseBitRate(deliverable, 0);
-  if (const auto band = to.band(deliverable.canvas, deliverable.rate); band && e.codec == Codec::H264)
+  if (const auto band = to.band(deliverable.canvas, deliverable.rate, e.codec);
+      band && resolvedEncoding(deliverable).byBitRate())
     chooseBitRate(deliverable, band->usual);
   e.sound.bitRate = 0;
   if (!to.sound) return makeEncodable(deliverable);
@@ -94,9 +95,8 @@ void layUsual(Deliverable& d, const Habits& habits, const Destination* to) {
   wanted.encoding.bufferBits = laid.encoding.bufferBits;
   wanted.encoding.sound.bitRate = laid.encoding.sound.bitRate;
   const Encoding e = resolvedEncoding(laid);
-  const auto band = to->band(laid.canvas, laid.rate);
-  const bool inBand =
-      !band || *e.rateControl == RateControl::ConstantQuality || (e.bitRate >= band->least && e.bitRate <= band->most);
+  const auto band = to->band(laid.canvas, laid.rate, e.codec);
+  const bool inBand = !band || !e.byBitRate() || (e.bitRate >= band->least && e.bitRate <= band->most);
   if (inBand && wanted.encoding == laid.encoding && wanted.format == laid.format) d = std::move(laid);
 }
 

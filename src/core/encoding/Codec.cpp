@@ -70,7 +70,12 @@ const std::vector<PictureCodec>& pictureCodecs() {
        .speeds = kNamedSpeeds,
        .usualSpeed = "medium",
        .tunes = {{"film", "tune=film"}, {"drawn", "tune=animation"}, {"grain", "tune=grain"}},
-       .tag = "avc1"},
+       .tag = "avc1",
+       .players = {{say("everything, old phones and players too"), 31, k420at8},
+                   {say("phones, browsers, televisions and computers"), 42, k420at8},
+                   {say("phones and televisions of the last years, computers"), 52, k420at8},
+                   {say("computers"), 0, k420at8},
+                   {say("computers; few phones, browsers and televisions")}}},
       {.codec = Codec::Hevc,
        .word = "hevc",
        .name = "HEVC",
@@ -97,7 +102,8 @@ const std::vector<PictureCodec>& pictureCodecs() {
        .tunes = {{"drawn", "tune=animation"}, {"grain", "tune=grain"}},
        .bitRateShare = 0.65,
        .tag = "hvc1",
-       .hdr = true},
+       .hdr = true,
+       .players = {{say("phones and televisions of the last years, computers, some browsers")}}},
       {.codec = Codec::Vp9,
        .word = "vp9",
        .name = "VP9",
@@ -116,7 +122,8 @@ const std::vector<PictureCodec>& pictureCodecs() {
        .usualSpeed = "2",
        .tunes = {{"film", "tune-content=film"}, {"screen", "tune-content=screen"}},
        .bitRateShare = 0.65,
-       .hdr = true},
+       .hdr = true,
+       .players = {{say("browsers, most phones and computers")}}},
       {.codec = Codec::Av1,
        .word = "av1",
        .name = "AV1",
@@ -135,7 +142,8 @@ const std::vector<PictureCodec>& pictureCodecs() {
        .tunes = {{"screen", "scm=1"}},
        .bitRateShare = 0.5,
        .least = {64, 64},
-       .hdr = true},
+       .hdr = true,
+       .players = {{say("browsers and phones of the last years, computers")}}},
       {.codec = Codec::Ffv1,
        .word = "ffv1",
        .name = "FFV1",
@@ -149,7 +157,8 @@ const std::vector<PictureCodec>& pictureCodecs() {
        .intra = true,
        .speeds = {},
        .usualSpeed = {},
-       .tunes = {}},
+       .tunes = {},
+       .players = {{say("programs for archives and for cutting")}}},
       {.codec = Codec::Vc3,
        .word = "vc3",
        .name = "VC-3",
@@ -167,7 +176,8 @@ const std::vector<PictureCodec>& pictureCodecs() {
        .speeds = {},
        .usualSpeed = {},
        .tunes = {},
-       .least = {256, 120}},
+       .least = {256, 120},
+       .players = {{say("programs for cutting")}}},
       {.codec = Codec::Gif,
        .word = "gif",
        .name = "GIF",
@@ -183,7 +193,8 @@ const std::vector<PictureCodec>& pictureCodecs() {
        .tunes = {},
        .loop = true,
        .palette = true,
-       .mostRate = 50}, // times are hundredths of a second, and what lasts one of them is shown ten times as long
+       .mostRate = 50, // times are hundredths of a second, and what lasts one of them is shown ten times as long
+       .players = {{say("everything that shows pictures")}}},
       {.codec = Codec::Webp,
        .word = "webp",
        .name = "WebP",
@@ -198,7 +209,8 @@ const std::vector<PictureCodec>& pictureCodecs() {
        .speeds = numbered(0, 6),
        .usualSpeed = "4",
        .tunes = {},
-       .loop = true},
+       .loop = true,
+       .players = {{say("browsers and phones")}}},
   };
   return table;
 }
@@ -305,6 +317,14 @@ bool PictureCodec::takes(RateControl control) const {
 
 bool PictureCodec::takes(Container container) const {
   return holds(containers, container);
+}
+
+const Message& PictureCodec::playedBy(const Samples& s, int level) const {
+  return std::find_if(players.begin(), players.end() - 1,
+                      [&](const Players& p) {
+                        return (!p.samples || *p.samples == s) && (p.mostLevel == 0 || level <= p.mostLevel);
+                      })
+      ->who;
 }
 
 CanvasFormat PictureCodec::fitting(CanvasFormat format) const {

@@ -6,6 +6,7 @@
 #include "encoding/Level.h"
 
 #include <array>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -41,6 +42,15 @@ struct Profile {
   std::string_view codecs = {};
   double factor = 1;            ///< of the levels' bit rates
   std::string_view option = {}; ///< what the encoder calls it; empty: `word`
+};
+
+/// Who can play some files of a codec.
+struct Players {
+  Message who;
+  /// The highest level of these files, as it is written in the stream; 0: any.
+  int mostLevel = 0;
+  /// What these files hold; empty: any.
+  std::optional<Samples> samples = {};
 };
 
 /// What the pictures are like: the word of it, and the encoder's options for it, as "key=value" pairs.
@@ -96,13 +106,14 @@ struct PictureCodec {
   std::vector<std::string> speeds; ///< the encoder's own words, fastest first; may be empty
   std::string usualSpeed;
   std::vector<Tune> tunes;
-  double bitRateShare = 1;   ///< of what H.264 needs for the same look
-  std::string_view tag = {}; ///< the sample entry in MP4 and MOV (ISO/IEC 14496-15); empty: the muxer's own
-  Size least{16, 16};        ///< smallest picture that the encoder takes
-  bool hdr = false;          ///< carries the labels of BT.2100
-  bool loop = false;         ///< repeats for ever, and is silent
-  bool palette = false;      ///< its colours are chosen from all pictures in a first pass
-  int mostRate = 0;          ///< frames a second; 0: any
+  double bitRateShare = 1;           ///< of what H.264 needs for the same look
+  std::string_view tag = {};         ///< the sample entry in MP4 and MOV (ISO/IEC 14496-15); empty: the muxer's own
+  Size least{16, 16};                ///< smallest picture that the encoder takes
+  bool hdr = false;                  ///< carries the labels of BT.2100
+  bool loop = false;                 ///< repeats for ever, and is silent
+  bool palette = false;              ///< its colours are chosen from all pictures in a first pass
+  int mostRate = 0;                  ///< frames a second; 0: any
+  std::vector<Players> players = {}; ///< the first that holds; the last one holds for all files of the codec
 
   [[nodiscard]] const Profile* profile(std::string_view wanted) const;
   /// The usual profile for some samples; null where it has none.
@@ -110,6 +121,8 @@ struct PictureCodec {
   [[nodiscard]] bool takes(const Samples& s) const;
   [[nodiscard]] bool takes(RateControl control) const;
   [[nodiscard]] bool takes(Container container) const;
+  /// Who can play files with these samples and of this level (as it is written in the stream; 0 where there is none).
+  [[nodiscard]] const Message& playedBy(const Samples& s, int level) const;
   /// The format itself if it can hold it, else the nearest that it can: its usual samples, and Rec. 709 where it
   /// carries no high dynamic range.
   [[nodiscard]] CanvasFormat fitting(CanvasFormat format) const;

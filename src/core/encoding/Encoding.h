@@ -84,6 +84,10 @@ struct Encoding {
   [[nodiscard]] const PictureCodec& info() const { return infoOf(codec); }
   /// It must be encoded twice.
   [[nodiscard]] bool hasTwoPasses() const { return hasPicture() && (passes == 2 || info().palette); }
+  /// Of a resolved one: a bit rate says how much is spent.
+  [[nodiscard]] bool byBitRate() const {
+    return rateControl == RateControl::Variable || rateControl == RateControl::Constant;
+  }
   [[nodiscard]] bool hasPicture() const { return sound.place != SoundPlace::Alone; }
 };
 

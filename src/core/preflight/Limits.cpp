@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "preflight/Limits.h"
 
+#include "Printed.h"
 #include "destination/Destination.h"
 #include "destination/NewDeliverable.h"
 #include "preflight/Preflight.h"
@@ -8,9 +9,7 @@
 #include "time/Timecode.h"
 
 #include <algorithm>
-#include <array>
 #include <cmath>
-#include <cstdio>
 
 namespace tromb {
 namespace {
@@ -19,10 +18,9 @@ constexpr double kNearBytes = 0.9; ///< share of the most that is near it
 constexpr double kNearBand = 1.1;  ///< this near to the least or the most of a band
 constexpr double kShape = 0.01;    ///< ratios nearer than this are the same shape
 
+/// With one decimal at most.
 std::string number(double value) {
-  std::array<char, 32> text{};
-  std::snprintf(text.data(), text.size(), "%g", std::round(value * 10) / 10);
-  return text.data();
+  return printed("%g", std::round(value * 10) / 10);
 }
 
 /// "MP4, MOV": the names of some rows.
@@ -178,19 +176,17 @@ private:
   }
 
   void bitRate() {
-    const auto band = m_to.band(m_d.canvas, m_d.rate);
-    const bool by = *m_e.rateControl == RateControl::Variable || *m_e.rateControl == RateControl::Constant;
-    if (!band || !by) return;
-    const double share = m_e.info().bitRateShare;
-    const double is = double(m_e.bitRate);
-    const double least = double(band->least) * share;
-    const double most = double(band->most) * share;
-    const auto usual = int64_t(double(band->usual) * share);
+    const auto band = m_to.band(m_d.canvas, m_d.rate, m_e.codec);
+    if (!band || !m_e.byBitRate()) return;
+    const auto is = double(m_e.bitRate);
+    const auto least = double(band->least);
+    const auto most = double(band->most);
+    const int64_t usual = band->usual;
     const Standing standing = is < least || is > most                           ? Standing::Broken
                               : is < least * kNearBand || is > most / kNearBand ? Standing::Near
                                                                                 : Standing::Met;
     add("limit-bit-rate", "bitRates", standing, say("Bit rate"),
-        say("%1 of %2 to %3", bitRateText(m_e.bitRate), bitRateText(int64_t(least)), bitRateText(int64_t(most))),
+        say("%1 of %2 to %3", bitRateText(m_e.bitRate), bitRateText(band->least), bitRateText(band->most)),
         {{say("Use %1", bitRateText(usual)), [usual](Deliverable& each) { chooseBitRate(each, usual); }}});
   }
 

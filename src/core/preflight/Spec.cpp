@@ -31,38 +31,11 @@ std::string grouped(int64_t number) {
   return digits;
 }
 
-/// Who can play a file: common practice, no published source.
+/// Who can play a file.
 Message playersText(const Encoding& e, const CanvasFormat& format) {
   if (!e.hasPicture()) return say("everything that plays sound");
-  switch (e.codec) {
-  case Codec::H264: {
-    if (format.depth > 8 || format.chroma != Chroma::C420)
-      return say("computers; few phones, browsers and televisions");
-    const int level = e.info().levels->byName(e.level)->idc;
-    constexpr int kOldPhones = 31;
-    constexpr int kScreens = 42;
-    constexpr int kUhdScreens = 52;
-    if (level <= kOldPhones) return say("everything, old phones and players too");
-    if (level <= kScreens) return say("phones, browsers, televisions and computers");
-    if (level <= kUhdScreens) return say("phones and televisions of the last years, computers");
-    return say("computers");
-  }
-  case Codec::Hevc:
-    return say("phones and televisions of the last years, computers, some browsers");
-  case Codec::Vp9:
-    return say("browsers, most phones and computers");
-  case Codec::Av1:
-    return say("browsers and phones of the last years, computers");
-  case Codec::Ffv1:
-    return say("programs for archives and for cutting");
-  case Codec::Vc3:
-    return say("programs for cutting");
-  case Codec::Gif:
-    return say("everything that shows pictures");
-  case Codec::Webp:
-    return say("browsers and phones");
-  }
-  return {};
+  const LevelTable* levels = e.info().levels;
+  return e.info().playedBy({format.depth, format.chroma}, levels ? levels->byName(e.level)->idc : 0);
 }
 
 void addPlaying(const Deliverable& d, const Encoding& e, std::vector<SpecLine>& lines) {

@@ -22,8 +22,10 @@ constexpr double kProbeShare = 0.2; ///< of the time
 constexpr double kShelfShare = 0.1;
 constexpr int kRungsEachWay = 2;
 constexpr double kRungsOfScale = 17; ///< steps of a scale of constant quality: 3 of 51
-/// An average is kept to where the sample takes at least so much of it; otherwise the pictures do not need it.
-constexpr double kKeptAverage = 0.9;
+/// An average is kept to where the sample takes at least so much of it, and not at all where it takes no more than the
+/// other: the pictures do not need it. Between the two it is kept in part.
+constexpr double kKept = 0.9;
+constexpr double kNotKept = 0.8;
 
 /// What a picture of the sample takes.
 struct Coded {
@@ -186,17 +188,18 @@ private:
     const double frames = double(plan.frameCount());
     double all = 0;
     for (const Coded& each : sample) all += double(each.bytes);
-    double picture = 0;
     const double average = all * 8 * plan.rate().toDouble() / double(sample.size());
-    const bool byRate = *e.rateControl == RateControl::Variable || *e.rateControl == RateControl::Constant;
-    if (byRate && (average >= kKeptAverage * double(e.bitRate) || *e.rateControl == RateControl::Constant)) {
-      picture = double(estimatedBytes(e.bitRate, 0, plan.duration()));
-    } else {
-      size_t place = 0;
-      for (const SampleStretch& stretch : m_report.stretches) {
-        picture += stretch.share * stretch.factor * frames * bytesAPicture(e, stretch, place, sample);
-        place += size_t(stretch.lead + stretch.count);
-      }
+    double picture = 0;
+    size_t place = 0;
+    for (const SampleStretch& stretch : m_report.stretches) {
+      picture += stretch.share * stretch.factor * frames * bytesAPicture(e, stretch, place, sample);
+      place += size_t(stretch.lead + stretch.count);
+    }
+    if (e.byBitRate()) {
+      const double kept = *e.rateControl == RateControl::Constant
+                              ? 1
+                              : std::clamp((average / double(e.bitRate) - kNotKept) / (kKept - kNotKept), 0.0, 1.0);
+      picture += kept * (double(estimatedBytes(e.bitRate, 0, plan.duration())) - picture);
     }
     const bool heard = plan.hasSound() && e.sound.place == SoundPlace::Within;
     if (heard) picture += double(estimatedBytes(0, bitRateOf(e.sound), plan.duration()));
