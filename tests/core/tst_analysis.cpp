@@ -177,6 +177,19 @@ private slots:
     QCOMPARE(*measured->scan, scan);
   }
 
+  // Where something moves is told apart from where nothing does: one half of a source stands still.
+  void motionIsMeasuredWhereItIs() {
+    const QString file = m_folder.filePath("half.mp4");
+    (void)run(QStringLiteral("ffmpeg"),
+              {"-v", "error", "-y", "-f", "lavfi", "-i", "testsrc2=s=320x180:r=25:d=8,scroll=h=0.05", "-vf",
+               "loop=loop=-1:size=1:start=100", "-frames:v", "200", "-g", "10", "-c:v", "libx264", file});
+    const auto measured = measurePictures(*probe(file.toStdString()));
+    QVERIFY(measured);
+    QCOMPARE_GT(measured->motionIn(0, 3.5), 20.0);
+    QCOMPARE_LT(measured->motionIn(4.5, 8), 2.0);
+    QCOMPARE(measured->motionIn(7.9, 7.95), measured->motionIn(7, 8)); // the nearest, where there is none between
+  }
+
   void whatWasMeasuredIsKept() {
     const MeasuredStore store(path("store"));
     QVERIFY(!store.find("3-ab"));
@@ -184,6 +197,7 @@ private slots:
     measured.bars = {0, 140, 0, 138};
     measured.scan = Scan::BottomFieldFirst;
     measured.loudness = Loudness{-23.1, -1.5, 96'000};
+    measured.motion = {{0.5, 12.25}, {3, 0}};
     store.keep("3-ab", measured);
     const auto found = store.find("3-ab");
     QVERIFY(found);
@@ -191,6 +205,7 @@ private slots:
     QVERIFY(found->scan == measured.scan);
     QVERIFY(found->loudness);
     QVERIFY(found->loudness->integratedLufs == -23.1);
+    QVERIFY(found->motion == measured.motion);
     const QDir kept(m_folder.filePath("store"));
     QFile file(kept.filePath(kept.entryList(QDir::Files).value(0)));
     QVERIFY(file.open(QIODevice::WriteOnly));

@@ -202,7 +202,7 @@ private slots:
     // What is measured.
     const auto moving = [](double motion, const Rational& rate, bool slow = false) {
       return [=](Scene& g) {
-        g.grounds.measured["s1"].motion = motion;
+        g.grounds.measured["s1"].motion = {{1, motion}};
         g.project.deliverables[0].rate = FrameRate(rate);
         g.project.sources[0].slowMotion = slow;
       };
@@ -212,6 +212,11 @@ private slots:
     row("little motion at half the rate", "", moving(4, Rational(25, 2)));
     row("fast motion, unevenly dropped", "dropped-frames warning; rate-mismatch note", moving(60, Rational(20)));
     row("fast motion, unevenly doubled", "rate-mismatch note", moving(60, Rational(30)));
+    row("fast motion elsewhere in its source", "", [](Scene& g) {
+      g.grounds.measured["s1"].motion = {{0.05, 4}, {0.15, 60}};
+      g.project.shots[0].out = Rational(1, 10);
+      g.project.deliverables[0].rate = FrameRate(Rational(25, 2));
+    });
     row("fast motion, to be shown slowly", "", moving(60, Rational(20), true));
     row("combs that somebody reads as progressive", "combed warning", [](Scene& g) {
       g.grounds.measured["s1"].scan = Scan::TopFieldFirst;
@@ -263,6 +268,23 @@ private slots:
       g.project.shots[0].levelDb = 12;
       g.project.output.loudnessLufs = -23;
     });
+    const auto together = [](double bedDb, Rational start, bool duck = false) {
+      return [=](Scene& g) {
+        hear(g, -6);
+        SoundBed bed;
+        bed.id = "b1";
+        bed.source = "s1";
+        bed.start = start;
+        bed.out = Rational(2);
+        bed.levelDb = bedDb;
+        bed.duck = duck;
+        g.project.beds = {bed};
+      };
+    };
+    row("two sounds up to full scale together", "", together(-0.1, Rational(1)));
+    row("two sounds above it", "too-loud warning", together(1, Rational(1)));
+    row("two sounds above it, of which one gives way", "", together(1, Rational(1), true));
+    row("two sounds above it, one after the other", "", together(1, Rational(1000)));
     // Colour, bits, files.
     row("no HDR where there is to be", "sdr-in-hdr note", [](Project& p, Footage&) {
       chooseCodec(p.deliverables[0], Codec::Hevc);
@@ -603,12 +625,21 @@ private slots:
     }) << "too-loud";
     QTest::newRow("longer than its source")
         << Change([](Scene& g) { g.project.shots[0].out = Rational(3); }) << "beyond-source";
+    QTest::newRow("a bed that is too loud beside its shot") << Change([](Scene& g) {
+      hear(g, -6.4);
+      g.project.beds = {SoundBed{}};
+      g.project.beds[0].id = "b1";
+      g.project.beds[0].source = g.project.shots[0].source;
+      g.project.beds[0].levelDb = 3;
+    }) << "too-loud";
     QTest::newRow("a bed that is too loud") << Change([](Scene& g) {
       hear(g, -6.4);
+      g.project.shots[0].muted = true;
       g.project.beds = {SoundBed{}, SoundBed{}};
       for (SoundBed& bed : g.project.beds) bed.source = g.project.shots[0].source;
       g.project.beds[0].id = "b1";
       g.project.beds[1].id = "b2";
+      g.project.beds[0].levelDb = kLeastLevelDb;
       g.project.beds[1].levelDb = 11;
     }) << "too-loud";
   }

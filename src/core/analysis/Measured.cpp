@@ -18,7 +18,9 @@ namespace {
 constexpr int kStretches = 14;
 constexpr int kPicturesAStretch = 6;
 constexpr double kPicturesShare = 0.8; ///< of the progress, where there is sound too
-constexpr int kStoreVersion = 3;       ///< raised when a measure changes, so that old ones are made again
+constexpr double kMostSeconds = 1e9;   ///< of a source, that is believed
+constexpr double kMostChange = 1000;   ///< temporal information is at most a spread of code values
+constexpr int kStoreVersion = 4;       ///< raised when a measure changes, so that old ones are made again
 
 constexpr size_t kMostStored = 64'000'000;
 
@@ -53,6 +55,7 @@ Result<Measured> measurePictures(const MediaInfo& media, std::stop_token stop,
   for (int i = 0; i < kStretches; ++i) {
     InformationMeter information;
     std::vector<double> changes;
+    double seconds = 0;
     if (const Status there = reader->goNear(count * (2 * i + 1) / (2 * kStretches)); !there)
       return tl::unexpected(there.error());
     for (int n = 0; n < kPicturesAStretch; ++n) {
@@ -60,7 +63,10 @@ Result<Measured> measurePictures(const MediaInfo& media, std::stop_token stop,
       const auto picture = reader->read();
       if (!picture) return tl::unexpected(picture.error());
       if (!picture->frame) break;
-      if (n == 0) bars.add(picture->frame);
+      if (n == 0) {
+        bars.add(picture->frame);
+        seconds = media.video->clock.timeOf(std::clamp<int64_t>(picture->number, 0, count - 1)).toDouble();
+      }
       scan.add(picture->frame);
       if (!hasLumaPlane(picture->frame)) continue;
       const double change = information.add(picture->frame, InformationMeter::Of::Motion).temporal;
@@ -69,7 +75,8 @@ Result<Measured> measurePictures(const MediaInfo& media, std::stop_token stop,
     scan.endStretch();
     // Of each stretch the change in the middle: a cut is no motion.
     std::sort(changes.begin(), changes.end());
-    if (!changes.empty()) measured.motion = std::max(measured.motion.value_or(0), changes[changes.size() / 2]);
+    const bool another = measured.motion.empty() || measured.motion.back().seconds < seconds;
+    if (!changes.empty() && another) measured.motion.push_back({seconds, changes[changes.size() / 2]});
     if (onFraction) onFraction(double(i + 1) / kStretches);
   }
   measured.bars = upright(withMargin(bars.bars()), *media.video);
@@ -122,6 +129,19 @@ bool takeIn(Source& source, const Measured& measured) {
   return source.bars != before.bars || source.scan != before.scan || source.sound != before.sound;
 }
 
+double Measured::motionIn(double from, double to) const {
+  double most = -1;
+  for (const Motion& each : motion)
+    if (each.seconds >= from && each.seconds < to) most = std::max(most, each.change);
+  if (most >= 0 || motion.empty()) return std::max(most, 0.0);
+  const double middle = (from + to) / 2;
+  return std::min_element(motion.begin(), motion.end(),
+                          [&](const Motion& a, const Motion& b) {
+                            return std::abs(a.seconds - middle) < std::abs(b.seconds - middle);
+                          })
+      ->change;
+}
+
 std::string MeasuredStore::pathOf(const std::string& fingerprint) const {
   return m_folder + "/" + cacheName(fingerprint) + ".json";
 }
@@ -144,7 +164,11 @@ std::optional<Measured> MeasuredStore::find(const std::string& fingerprint) cons
         Loudness{loudness.get("integratedLufs").number(-200, 100), loudness.get("truePeakDbtp").number(-200, 100),
                  loudness.get("samples").integer(0, INT64_MAX)};
   }
-  if (node.has("motion")) measured.motion = node.get("motion").number(0, 1000);
+  if (node.has("motion"))
+    node.get("motion").elements([&](const JsonNode& each) {
+      measured.motion.push_back(
+          {each.get("seconds").number(0, kMostSeconds), each.get("change").number(0, kMostChange)});
+    });
   if (node.has("peaks"))
     node.get("peaks").elements([&](const JsonNode& each) {
       measured.tenths.push_back({int16_t(each.integer(SoundTenth::kSilentTenth, 1000)), false});
@@ -171,7 +195,8 @@ void MeasuredStore::keep(const std::string& fingerprint, const Measured& measure
     root["loudness"] = {{"integratedLufs", loudness->integratedLufs},
                         {"truePeakDbtp", loudness->truePeakDbtp},
                         {"samples", loudness->samples}};
-  if (measured.motion) root["motion"] = *measured.motion;
+  for (const Measured::Motion& each : measured.motion)
+    root["motion"].push_back({{"seconds", each.seconds}, {"change", each.change}});
   for (size_t i = 0; i < measured.tenths.size(); ++i) {
     root["peaks"].push_back(measured.tenths[i].peak);
     if (measured.tenths[i].clipped) root["clipped"].push_back(i);

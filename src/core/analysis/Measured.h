@@ -15,13 +15,22 @@ namespace tromb {
 
 /// What reading a source's pictures and sound showed, beyond what its file says of itself. Value.
 struct Measured {
+  /// How much moves at some moment.
+  struct Motion {
+    double seconds = 0; ///< of the source
+    double change = 0;  ///< the temporal information of a short stretch there (Rec. ITU-T P.910)
+    friend bool operator==(const Motion&, const Motion&) = default;
+  };
   Bars bars;                        ///< burned in; see measureBars
   std::optional<Scan> scan;         ///< empty: stills, sound, and too little motion to tell
   std::optional<Loudness> loudness; ///< The loudness of what is heard; empty if there is no sound.
   std::vector<SoundTenth> tenths;   ///< Of what is heard, from the beginning of the sound.
-  /// The temporal information of the liveliest stretch (Rec. ITU-T P.910); empty where there is no motion to measure.
-  std::optional<double> motion;
-  std::vector<int> heard; ///< Like Reading::heard. Set if the usual streams are silent and others are not.
+  std::vector<Motion> motion;       ///< in the order of their times; empty where there is none to measure
+  std::vector<int> heard;           ///< Like Reading::heard. Set if the usual streams are silent and others are not.
+
+  /// The liveliest motion between two moments of the source, in seconds; where none was measured between them, that
+  /// which was measured nearest to their middle. 0 where there is none.
+  [[nodiscard]] double motionIn(double from, double to) const;
 };
 
 /// Measures bars and scan in one pass over a source's pictures: stretches spread over its length. Nothing is

@@ -87,7 +87,8 @@ void checkMotion(Checking& c, const Deliverable& d, const ShownShot& s) {
            s.shot.speed < Rational(1) ? say("Show it at its own speed for livelier motion") : fix)
         .fixes = fixes;
   const Measured* measured = c.measured(s.source.id);
-  if (cadence.ratio() > Rational(1) && measured && measured->motion.value_or(0) >= kFastMotion)
+  if (cadence.ratio() > Rational(1) && measured &&
+      measured->motionIn(s.shot.in.toDouble(), s.shot.out.toDouble()) >= kFastMotion)
     c.find("dropped-frames", &d, &s.shot, say("%1, and much moves in it", words),
            say("Deliver at the rate that was shot, or slow the shot down"))
         .fixes = std::move(fixes);

@@ -102,13 +102,13 @@ struct SoundBed {
 inline constexpr double kLeastLevelDb = -60;
 inline constexpr double kMostLevelDb = 12;
 
-/// One output.
 /// A loudness that one deliverable has, whatever the project's.
 struct OwnLoudness {
   std::optional<double> lufs; ///< empty: as it is mixed
   friend bool operator==(const OwnLoudness&, const OwnLoudness&) = default;
 };
 
+/// One output.
 struct Deliverable {
   std::string id;
   std::string name;
