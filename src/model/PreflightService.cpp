@@ -2,6 +2,7 @@
 #include "model/PreflightService.h"
 
 #include "model/SampleService.h"
+#include "project/Sharing.h"
 
 #include <algorithm>
 
@@ -85,6 +86,7 @@ void PreflightService::take(std::vector<Finding> findings) {
   m_all = {};
   m_counts.clear();
   m_cells.clear();
+  std::map<std::string, Counts> ofCells; // by Deliverable::id
   for (int i = 0; i < int(m_findings.size()); ++i) {
     const Finding& f = m_findings[size_t(i)];
     const auto count = [&f](Counts& counts) {
@@ -95,7 +97,18 @@ void PreflightService::take(std::vector<Finding> findings) {
     count(m_all);
     if (f.deliverableId.empty()) continue;
     count(m_counts[f.deliverableId]);
-    if (!f.shotId.empty()) m_cells[{f.deliverableId, f.shotId}].push_back(i);
+    if (f.shotId.empty()) continue;
+    count(ofCells[f.deliverableId]);
+    m_cells[{f.deliverableId, f.shotId}].push_back(i);
+  }
+  // What falls short in cells that are framed as another's is told once, there, and holds for both.
+  for (const Deliverable& d : m_document.project().deliverables) {
+    const auto shared = ofCells.find(d.sharesWith);
+    if (framesItself(d) || shared == ofCells.end() || ofCells.count(d.id) > 0) continue;
+    Counts& counts = m_counts[d.id];
+    counts.errors += shared->second.errors;
+    counts.warnings += shared->second.warnings;
+    counts.notes += shared->second.notes;
   }
   emit changed();
 }

@@ -15,10 +15,12 @@
 #include "app/shell/RecoveryDialog.h"
 #include "app/shell/SettingsDialog.h"
 #include "app/spec/ChoicePanel.h"
+#include "app/spec/DestinationDialog.h"
 #include "app/spec/PresetDialog.h"
 #include "app/spec/SampleDialog.h"
 #include "app/spec/SpecView.h"
 #include "app/style/Theme.h"
+#include "destination/DestinationStore.h"
 #include "project/Choices.h"
 
 #include <QAction>
@@ -29,6 +31,7 @@
 #include <QFileInfo>
 #include <QSpinBox>
 #include <QStandardPaths>
+#include <QToolButton>
 #include <QTreeWidget>
 #include <cstdio>
 
@@ -79,6 +82,21 @@ int main(int argc, char** argv) {
     window.actions().at(QStringLiteral("high-version"))->trigger();
     settle(window);
     shoot(window, "look-spec-high");
+    for (auto* const each : window.spec().findChildren<QToolButton*>())
+      if (each->isCheckable() && each->text().startsWith(QLatin1String("Compare"))) {
+        each->setChecked(true);
+        settle(window);
+        shoot(window, "look-spec-compared");
+        each->setChecked(false);
+      }
+    {
+      tromb::DestinationStore store((QDir::tempPath() + QStringLiteral("/tromb-look/destinations")).toStdString());
+      (void)store.save(tromb::destinationFrom(*spec.current(), "House screen"), true);
+      tromb::DestinationDialog own(spec, store, &window);
+      own.show();
+      runUntil([] { return false; }, 300);
+      shoot(own, "look-destinations");
+    }
     window.showView(tromb::MainWindow::View::Sheet);
     settle(window);
     shoot(window, "look-sheet-high");

@@ -501,6 +501,12 @@ private slots:
              qPrintable(row("work")->accessibleName()));
     QTest::mouseClick(compare, Qt::LeftButton);
     QVERIFY(!row("work")->accessibleName().contains(QLatin1String("there")));
+    Deliverable named = deliverable(1);
+    named.name = "Post";
+    document().changeDeliverables({named}, {});
+    m_window->session().selectDeliverables({1});
+    m_window->actions().at(QStringLiteral("high-version"))->trigger();
+    QTRY_COMPARE(compare->text(), QStringLiteral("Compare with 'Post'")); // with its normal one, wherever it goes
   }
 
   // A sample by keys: begun, cancelled, begun again, found again after the setting was changed and changed back, looked

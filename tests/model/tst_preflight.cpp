@@ -202,6 +202,7 @@ private slots:
     settle();
     QCOMPARE(m_preflight->placesIn(all[0].id, "h1").size(), size_t(1));
     QCOMPARE(m_preflight->placesIn(all[1].id, "h1").size(), size_t(0));
+    QCOMPARE(m_preflight->countsIn(all[1].id).warnings, 2); // and holds for both
     const auto soft = [&](const std::vector<std::string>& ids) {
       const auto found = preflight(m_document->project(), m_document->footage(), {}, ids);
       return std::count_if(found.begin(), found.end(), [](const Finding& f) { return f.code == "soft"; });

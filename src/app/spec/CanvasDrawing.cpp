@@ -13,7 +13,7 @@ namespace tromb {
 CanvasDrawing::CanvasDrawing(QWidget* parent) : QWidget(parent) {
   setAccessibleName(tr("The canvas and the pictures of the sources, to scale"));
   setMinimumSize(150, 120);
-  setMaximumHeight(280);
+  setMaximumHeight(kMostHeight);
   setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Expanding); // large where there is room, and never what scrolls
 }
 

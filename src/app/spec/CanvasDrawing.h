@@ -17,6 +17,7 @@ public:
   explicit CanvasDrawing(QWidget* parent = nullptr);
   void show(const Deliverable& deliverable, const std::vector<SourceInCanvas>& sources);
   [[nodiscard]] std::vector<PaintedPart> paintedParts() const override;
+  static constexpr int kMostHeight = 360;
   [[nodiscard]] QSize sizeHint() const override { return {210, 150}; }
 
 protected:

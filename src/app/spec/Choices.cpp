@@ -4,6 +4,7 @@
 #include <QAbstractItemView>
 #include <QCheckBox>
 #include <QFocusEvent>
+#include <QStylePainter>
 #include <cmath>
 
 namespace tromb {
@@ -29,6 +30,20 @@ ListChoice::ListChoice(Spec& spec, About about, QWidget* parent)
     m_spec.change(changeOf(m_about.name), [&](Deliverable& d) { m_about.choose(d, chosen); });
     refresh();
   });
+}
+
+void ListChoice::paintEvent(QPaintEvent*) {
+  QStylePainter painter(this);
+  QStyleOptionComboBox option;
+  initStyleOption(&option);
+  if (currentIndex() < 0) {
+    option.palette.setBrush(QPalette::ButtonText, option.palette.placeholderText());
+    option.currentText = placeholderText();
+  }
+  painter.drawComplexControl(QStyle::CC_ComboBox, option);
+  const QRect field = style()->subControlRect(QStyle::CC_ComboBox, &option, QStyle::SC_ComboBoxEditField, this);
+  option.currentText = fontMetrics().elidedText(option.currentText, Qt::ElideRight, field.width() - 2);
+  painter.drawControl(QStyle::CE_ComboBoxLabel, option);
 }
 
 void ListChoice::refresh() {

@@ -31,6 +31,10 @@ public:
   ListChoice(Spec& spec, About about, QWidget* parent);
   void refresh();
 
+protected:
+  /// Closed, an entry that is too long for its field ends in an ellipsis.
+  void paintEvent(QPaintEvent* event) override;
+
 private:
   Spec& m_spec;
   About m_about;

@@ -5,6 +5,7 @@
 #include "destination/Destination.h"
 #include "destination/NewDeliverable.h"
 #include "model/Translation.h"
+#include "project/Sharing.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
@@ -17,6 +18,14 @@ namespace tromb {
 namespace {
 
 constexpr int kMostName = 180; ///< pixels of a name on a button
+
+/// A few words that no line ends within, nor in "H.264".
+QString keptTogether(QString words) {
+  constexpr int kFew = 44; // letters, that fit on a line of their own at every size of type
+  if (words.size() > kFew) return words;
+  words.replace(QLatin1Char(' '), QChar::Nbsp);
+  return words.replace(QLatin1Char('.'), QStringLiteral(".\u2060")); // a word joiner
+}
 
 } // namespace
 
@@ -43,7 +52,8 @@ ConsequencePanel::ConsequencePanel(Spec& spec, SampleService& samples, QWidget* 
   m_head->setProperty("rank", "title");
   m_compare->setCheckable(true);
   m_compare->setToolTip(
-      tr("Line by line beside the other one that is chosen, or beside what the destination recommends"));
+      tr("Line by line beside the other one that is chosen, beside its normal version, or beside what the destination "
+         "recommends"));
   connect(m_compare, &QToolButton::toggled, this, &ConsequencePanel::refresh);
   auto* top = new QHBoxLayout;
   top->addWidget(m_head, 1);
@@ -72,6 +82,7 @@ ConsequencePanel::ConsequencePanel(Spec& spec, SampleService& samples, QWidget* 
   area->setFrameShape(QFrame::NoFrame);
   area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   area->setAccessibleName(tr("Consequences for each source"));
+  area->setMaximumHeight(CanvasDrawing::kMostHeight);
   auto* sources = list(SpecTopic::Source, tr("Your footage in it"));
   static_cast<QVBoxLayout*>(sources->layout())->addStretch();
   area->setWidget(sources);
@@ -131,6 +142,7 @@ std::optional<Deliverable> ConsequencePanel::other() const {
   const std::vector<int> chosen = m_spec.columns();
   const int now = m_spec.session().current().deliverable;
   if (chosen.size() > 1) return all[size_t(chosen[0] == now ? chosen[1] : chosen[0])];
+  if (!framesItself(all[size_t(now)])) return *m_spec.document().project().deliverable(all[size_t(now)].sharesWith);
   const auto to = destination(all[size_t(now)].destination);
   if (!to) return {};
   Deliverable wanted = all[size_t(now)];
@@ -186,8 +198,9 @@ void ConsequencePanel::refresh() {
                            ? tr("No destination is chosen: nothing limits it")
                            : tr("The destination '%1' is not here").arg(QString::fromStdString(d->destination)));
   m_held->setVisible(!held.isEmpty());
+  m_held->setAccessibleName(tr("Met: %1").arg(held.join(QStringLiteral(" · "))));
+  for (QString& each : held) each = keptTogether(each);
   m_held->setText(tr("Met: %1").arg(held.join(QStringLiteral(" · "))));
-  m_held->setAccessibleName(m_held->text());
 }
 
 } // namespace tromb

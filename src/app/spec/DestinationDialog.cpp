@@ -50,6 +50,11 @@ QString destinationWords(const Destination& d) {
     line("bytes", DestinationDialog::tr("At most %1").arg(QString::fromStdString(bytesText(d.mostBytes))));
   line("codecs", namesOf(d.codecs));
   if (!d.containers.empty()) line("containers", namesOf(d.containers));
+  if (const auto band = d.band(d.canvas(), d.rates.empty() ? d.mostRate : d.rates.front(), d.codecs.front()))
+    line("bitRates",
+         DestinationDialog::tr("%1 to %2, usually %3")
+             .arg(QString::fromStdString(bitRateText(band->least)), QString::fromStdString(bitRateText(band->most)),
+                  QString::fromStdString(bitRateText(band->usual))));
   if (d.sound) line("sound", DestinationDialog::tr("Sound in %1").arg(namesOf(d.sound->codecs)));
   if (d.loudness) line("loudness", DestinationDialog::tr("%1 LUFS").arg(d.loudness->lufs));
   return lines.join(QLatin1Char('\n'));

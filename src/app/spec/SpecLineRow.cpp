@@ -58,7 +58,6 @@ SpecLineRow::SpecLineRow(QWidget* parent)
   row->addWidget(m_value, 1);
   row->addWidget(m_beside, 1);
   m_beside->setWordWrap(true);
-  m_beside->setProperty("rank", "faint");
   for (size_t i = 0; i < m_fixes.size(); ++i) {
     m_fixes[i] = new QPushButton(this);
     m_fixes[i]->setProperty("small", true);
@@ -93,6 +92,7 @@ void SpecLineRow::show(const SpecLine& line, const QString& beside) {
     colourWords(m_value, colour);
   m_beside->setVisible(!beside.isEmpty());
   m_beside->setText(beside);
+  colourWords(m_beside, beside == value ? Theme::current().faint : Theme::current().ink); // what differs stands out
   setToolTip(reason);
   for (size_t i = 0; i < m_fixes.size(); ++i) {
     const bool there =
