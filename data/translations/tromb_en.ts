@@ -215,6 +215,16 @@
     </message>
 </context>
 <context>
+    <name>tromb::BenchResults</name>
+    <message numerus="yes">
+        <source>%1, %n more to look at</source>
+        <translation>
+            <numerusform>%1, %n more to look at</numerusform>
+            <numerusform>%1, %n more to look at</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
     <name>tromb::CanvasChoices</name>
     <message numerus="yes">
         <source>Canvas, rate and framing hold for %n high versions, too.</source>

@@ -5,6 +5,7 @@
 #include "project/Sharing.h"
 
 #include <algorithm>
+#include <array>
 
 namespace tromb {
 
@@ -20,6 +21,12 @@ QString severityWords(Severity severity) {
     return PreflightService::tr("error");
   }
   return {};
+}
+
+bool toldByState(const Finding& finding) {
+  constexpr std::array<std::string_view, 5> kTold{"bars", "soft", "never-enlarge", "source-missing",
+                                                  "source-unreadable"};
+  return std::find(kTold.begin(), kTold.end(), finding.code) != kTold.end();
 }
 
 PreflightService::PreflightService(Document& document, QObject* parent)
@@ -121,6 +128,16 @@ PreflightService::Counts PreflightService::countsIn(const std::string& deliverab
 std::vector<int> PreflightService::placesIn(const std::string& deliverableId, const std::string& shotId) const {
   const auto at = m_cells.find({deliverableId, shotId});
   return at != m_cells.end() ? at->second : std::vector<int>();
+}
+
+std::vector<const Finding*> PreflightService::besideState(const std::string& deliverableId,
+                                                          const std::string& shotId) const {
+  std::vector<const Finding*> found;
+  for (const int each : placesIn(deliverableId, shotId)) {
+    const Finding& f = m_findings[size_t(each)];
+    if (f.severity >= Severity::Warning && !toldByState(f)) found.push_back(&f);
+  }
+  return found;
 }
 
 void PreflightService::mend(const std::vector<int>& places, const QString& text) {

@@ -13,6 +13,9 @@ class SampleService;
 
 [[nodiscard]] QString severityWords(Severity severity); ///< "error", in the language that is shown
 
+/// The state of a cell says it, so that it is not told beside it.
+[[nodiscard]] bool toldByState(const Finding& finding);
+
 /// What falls short in the open project, looked for beside the window whenever something has changed. Lives in the
 /// window's thread.
 class PreflightService : public QObject {
@@ -35,6 +38,10 @@ public:
   [[nodiscard]] Counts countsIn(const std::string& deliverableId) const;
   /// The findings of a cell, by their places in the list.
   [[nodiscard]] std::vector<int> placesIn(const std::string& deliverableId, const std::string& shotId) const;
+
+  /// What is amiss in a cell beside what its own state says: warnings and errors. Good until the next `changed`.
+  [[nodiscard]] std::vector<const Finding*> besideState(const std::string& deliverableId,
+                                                        const std::string& shotId) const;
 
   /// The folder that is exported to next; it is looked at too.
   void setFolder(const QString& folder);

@@ -10,16 +10,7 @@
 #include <string_view>
 
 namespace tromb {
-namespace {
-
-/// A cell's own state says it.
-bool toldByState(const Finding& f) {
-  constexpr std::array<std::string_view, 5> kTold{"bars", "soft", "never-enlarge", "source-missing",
-                                                  "source-unreadable"};
-  return std::find(kTold.begin(), kTold.end(), f.code) != kTold.end();
-}
-
-} // namespace
+namespace {} // namespace
 
 SheetModel::SheetModel(Document& document, QObject* parent) : QAbstractTableModel(parent), m_document(document) {
   connect(&document, &Document::aboutToReset, this, &SheetModel::beginResetModel);
@@ -147,15 +138,9 @@ void SheetModel::takeFindings() {
 }
 
 std::vector<const Finding*> SheetModel::findingsBeside(CellPlace place) const {
-  std::vector<const Finding*> found;
-  if (!m_preflight) return found;
+  if (!m_preflight) return {};
   const Project& p = m_document.project();
-  for (const int each :
-       m_preflight->placesIn(p.deliverables[size_t(place.deliverable)].id, p.shots[size_t(place.shot)].id)) {
-    const Finding& f = m_preflight->findings()[size_t(each)];
-    if (f.severity >= Severity::Warning && !toldByState(f)) found.push_back(&f);
-  }
-  return found;
+  return m_preflight->besideState(p.deliverables[size_t(place.deliverable)].id, p.shots[size_t(place.shot)].id);
 }
 
 void SheetModel::lookAgain(CellPlace place) {

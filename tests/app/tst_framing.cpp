@@ -483,6 +483,23 @@ private slots:
     QVERIFY(!canvas.grab().isNull());
   }
 
+  // What is amiss in a cell beside what its state says is counted at its result.
+  void resultsCountWhatIsAmiss() {
+    const auto words = [this] {
+      QStringList all;
+      for (const PaintedPart& each : view().findChild<BenchResults*>()->paintedParts()) all << each.value;
+      return all;
+    };
+    Deliverable square = document().project().deliverables[1];
+    square.rate = FrameRate(Rational(50));
+    document().changeDeliverables({square}, {});
+    QTRY_VERIFY(!m_window->preflight().busy());
+    QCOMPARE(words().filter(QStringLiteral("more to look at")), QStringList());
+    m_window->preflight().weigh("doubled-frames", Severity::Warning);
+    QTRY_VERIFY2(words()[1].endsWith(QLatin1String(", 1 more to look at")), qPrintable(words()[1]));
+    QVERIFY2(!words()[0].contains(QLatin1String("more")), qPrintable(words()[0]));
+  }
+
   // Shares of three windows: what one takes the others give in proportion, down to what each must have.
   void sharesAreTyped() {
     emit named<QComboBox>(QStringLiteral("Layout of the active cell"))->activated(3);

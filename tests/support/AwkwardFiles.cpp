@@ -4,6 +4,9 @@
 #include "support/TestMedia.h"
 
 #include <QFile>
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
 #include <QProcess>
 #include <cmath>
 #include <stdexcept>
@@ -166,19 +169,52 @@ QString AwkwardMaker::make(const AwkwardFile& file) {
 
 namespace {
 
-/// The numbers in one column of what ffprobe tells; what is none is left out.
-std::vector<double> told(const QString& file, const QString& stream, const QString& entries) {
-  std::vector<double> numbers;
-  const QString words = run(QStringLiteral("ffprobe"),
-                            {"-v", "quiet", "-select_streams", stream, "-show_entries", entries, "-of", "csv=p=0",
-                             QStringLiteral("file:") + file},
-                            true);
-  for (QString word : words.split('\n', Qt::SkipEmptyParts)) {
+/// What ffprobe tells of a file's first picture and sound streams; all at once, since it takes long to start. What is
+/// no number is left out.
+struct Told {
+  std::vector<double> times;   ///< of the pictures, seconds
+  std::vector<double> begins;  ///< of the pieces of sound, seconds
+  std::vector<double> lengths; ///< of the pieces of sound, samples
+  double rate = 0;             ///< samples a second
+};
+
+Told told(const QString& file) {
+  Told all;
+  int picture = -1;
+  int sound = -1;
+  const auto number = [](const QJsonObject& in, const char* key, auto&& take) {
     bool good = false;
-    const double number = word.remove(',').toDouble(&good);
-    if (good) numbers.push_back(number);
+    const double value = in.value(QLatin1String(key)).toVariant().toDouble(&good);
+    if (good) take(value);
+  };
+  const auto into = [](std::vector<double>& list) { return [&list](double value) { list.push_back(value); }; };
+  const QJsonObject root =
+      QJsonDocument::fromJson(run(QStringLiteral("ffprobe"),
+                                  {"-v", "quiet", "-show_entries",
+                                   "stream=index,codec_type,sample_rate:"
+                                   "frame=stream_index,best_effort_timestamp_time,pts_time,nb_samples",
+                                   "-of", "json", QStringLiteral("file:") + file},
+                                  true)
+                                  .toUtf8())
+          .object();
+  for (const QJsonValue& each : root.value(QLatin1String("streams")).toArray()) {
+    const QJsonObject stream = each.toObject();
+    const int index = stream.value(QLatin1String("index")).toInt();
+    const QString type = stream.value(QLatin1String("codec_type")).toString();
+    if (type == QLatin1String("video") && picture < 0) picture = index;
+    if (type != QLatin1String("audio") || sound >= 0) continue;
+    sound = index;
+    number(stream, "sample_rate", [&all](double value) { all.rate = value; });
   }
-  return numbers;
+  for (const QJsonValue& each : root.value(QLatin1String("frames")).toArray()) {
+    const QJsonObject frame = each.toObject();
+    const int index = frame.value(QLatin1String("stream_index")).toInt(-1);
+    if (index == picture) number(frame, "best_effort_timestamp_time", into(all.times));
+    if (index != sound) continue;
+    number(frame, "pts_time", into(all.begins));
+    number(frame, "nb_samples", into(all.lengths));
+  }
+  return all;
 }
 
 QByteArray decoded(const QString& file, const QStringList& how) {
@@ -204,15 +240,14 @@ ToolsReading readByTools(const QString& file) {
     }
     reading.numbers.push_back(number);
   }
-  reading.times = told(file, QStringLiteral("v:0"), QStringLiteral("frame=best_effort_timestamp_time"));
+  const Told tool = told(file);
+  reading.times = tool.times;
   const double first = reading.times.empty() ? 0 : reading.times.front();
   if (reading.times.size() != reading.numbers.size()) reading.times.clear();
   for (double& time : reading.times) time -= first;
 
   // Each piece of sound lies where its stamp says.
-  const std::vector<double> begins = told(file, QStringLiteral("a:0"), QStringLiteral("frame=pts_time"));
-  const std::vector<double> lengths = told(file, QStringLiteral("a:0"), QStringLiteral("frame=nb_samples"));
-  const std::vector<double> rates = told(file, QStringLiteral("a:0"), QStringLiteral("stream=sample_rate"));
+  const auto& [times, begins, lengths, rate] = tool;
   if (begins.empty() || begins.size() != lengths.size()) return reading;
   const QByteArray bytes = decoded(file, {"-map", "0:a:0", "-ac", "1", "-f", "f32le"});
   const auto* sample = reinterpret_cast<const float*>(bytes.constData());
@@ -221,8 +256,8 @@ ToolsReading readByTools(const QString& file) {
   for (size_t piece = 0; piece < begins.size(); ++piece)
     for (int i = 0; i < int(lengths[piece]) && sample < end; ++i, ++sample) {
       const bool loud = std::abs(*sample) > 0.1F;
-      const double at = begins[piece] + i / rates.front() - first;
-      if (loud && quiet > rates.front() / 10 && at > 0.02) reading.clicks.push_back(at);
+      const double at = begins[piece] + i / rate - first;
+      if (loud && quiet > rate / 10 && at > 0.02) reading.clicks.push_back(at);
       quiet = loud ? 0 : quiet + 1;
     }
   return reading;

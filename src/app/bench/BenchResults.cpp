@@ -30,6 +30,17 @@ BenchResults::BenchResults(Bench& bench, PosterService& posters, QWidget* parent
   connect(&posters, &PosterService::ready, this, qOverload<>(&QWidget::update));
 }
 
+void BenchResults::setPreflight(const PreflightService& preflight) {
+  m_preflight = &preflight;
+  connect(&preflight, &PreflightService::changed, this, qOverload<>(&QWidget::update));
+}
+
+int BenchResults::amissIn(int column) const {
+  const Project& p = m_bench.document().project();
+  if (!m_preflight || m_bench.row() < 0) return 0;
+  return int(m_preflight->besideState(p.deliverables[size_t(column)].id, p.shots[size_t(m_bench.row())].id).size());
+}
+
 void BenchResults::setPoster(const Poster* poster) {
   m_poster = poster;
   update();
@@ -52,16 +63,26 @@ double BenchResults::least(double count) const {
   return std::min(words, std::max(0.0, (width() - kResultGap) / std::max(1.0, count) - kResultGap));
 }
 
-/// A status and its words, after others.
-void BenchResults::paintWords(QPainter& painter, const QRectF& line, const Cell& cell, const QString& before) const {
+/// A status and its words, after others; how much else is amiss stands behind them.
+void BenchResults::paintWords(QPainter& painter, const QRectF& line, int column, const QString& before) const {
+  const Cell cell = m_bench.cell(column);
   const double box = fontMetrics().ascent() * 0.7;
   drawStatusShape(painter, QRectF(line.left(), line.center().y() - box / 2, box, box), cell.state,
                   statusColourOnSurround(cell.state));
   painter.setPen(Qt::white);
-  const QRectF room = line.adjusted(box + 4, 0, 0, 0);
+  QRectF room = line.adjusted(box + 4, 0, 0, 0);
+  const int more = amissIn(column);
+  const QString count = more > 0 ? tr(" +%1").arg(more) : QString();
+  room.setRight(room.right() - fontMetrics().horizontalAdvance(count));
   QString text = before + cellWords(cell);
   if (fontMetrics().horizontalAdvance(text) > room.width()) text = before + cellNumber(cell);
-  painter.drawText(room, Qt::AlignVCenter, fontMetrics().elidedText(text, Qt::ElideRight, int(room.width())));
+  text = fontMetrics().elidedText(text, Qt::ElideRight, int(room.width()));
+  painter.drawText(room, Qt::AlignVCenter, text);
+  if (more == 0) return;
+  painter.setPen(statusColourOnSurround(Cell::State::Soft));
+  room.setLeft(room.left() + fontMetrics().horizontalAdvance(text));
+  room.setRight(line.right());
+  painter.drawText(room, Qt::AlignVCenter, count);
 }
 
 void BenchResults::paintGuides(QPainter& painter, const QRectF& canvas, const Deliverable& deliverable) const {
@@ -145,9 +166,12 @@ std::vector<PaintedPart> BenchResults::paintedParts() const {
   if (m_bench.row() < 0) return parts;
   for (const int column : m_bench.columns()) {
     const Deliverable& d = all[size_t(column)];
+    const int amiss = amissIn(column);
     parts.push_back(
         {QStringLiteral("%1 %2").arg(QString::fromStdString(d.name), QString::fromStdString(sizeText(d.canvas))),
-         cellWords(m_bench.cell(column)), rects[size_t(column)].toAlignedRect(), column == m_bench.column()});
+         amiss > 0 ? tr("%1, %n more to look at", nullptr, amiss).arg(cellWords(m_bench.cell(column)))
+                   : cellWords(m_bench.cell(column)),
+         rects[size_t(column)].toAlignedRect(), column == m_bench.column()});
   }
   return parts;
 }
@@ -184,7 +208,8 @@ void BenchResults::paintEvent(QPaintEvent*) {
   const Cell shown = m_bench.cell(m_bench.column());
   paintCanvas(painter, large, shown, m_poster, m_posters.under(shown));
   paintGuides(painter, large, active);
-  paintWords(painter, QRectF(kResultGap, large.bottom() + 2, width() - 2 * kResultGap, fontMetrics().height()), shown,
+  paintWords(painter, QRectF(kResultGap, large.bottom() + 2, width() - 2 * kResultGap, fontMetrics().height()),
+             m_bench.column(),
              QStringLiteral("%1  %2 · ")
                  .arg(QString::fromStdString(active.name), QString::fromStdString(sizeText(active.canvas))));
   const double leastWords = least(double(m_bench.columns().size()));
@@ -199,7 +224,7 @@ void BenchResults::paintEvent(QPaintEvent*) {
     }
     paintWords(painter,
                QRectF(canvas.left(), canvas.bottom() + 2, std::max(canvas.width(), leastWords), fontMetrics().height()),
-               cell, {});
+               column, {});
   }
   if (hasFocus()) {
     painter.setBrush(Qt::NoBrush);

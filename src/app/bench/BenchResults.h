@@ -4,6 +4,7 @@
 #include "app/style/PaintedParts.h"
 #include "model/Bench.h"
 #include "model/PosterService.h"
+#include "model/PreflightService.h"
 
 #include <QWidget>
 
@@ -16,7 +17,8 @@ class BenchResults : public QWidget, public PaintedParts {
 
 public:
   BenchResults(Bench& bench, PosterService& posters, QWidget* parent = nullptr);
-  void setPoster(const Poster* poster);    ///< kept by the caller
+  void setPreflight(const PreflightService& preflight); ///< counts what is amiss; must live as long
+  void setPoster(const Poster* poster);                 ///< kept by the caller
   void setSafeAreas(bool shown);           ///< action and graphics safe areas of EBU R 95 and SMPTE ST 2046-1
   void setCovered(bool shown);             ///< what the destination's own buttons and captions lie over
   [[nodiscard]] QRectF activeRect() const; ///< where the active one is drawn large
@@ -33,12 +35,15 @@ private:
   /// Where each deliverable's canvas is drawn in the row.
   [[nodiscard]] std::vector<QRectF> layOut() const;
   [[nodiscard]] QRectF activeRect(const std::vector<QRectF>& row) const;
-  void paintWords(QPainter& painter, const QRectF& line, const Cell& cell, const QString& before) const;
+  void paintWords(QPainter& painter, const QRectF& line, int column, const QString& before) const;
+  /// How much is amiss in the shot beside what its state says.
+  [[nodiscard]] int amissIn(int column) const;
   [[nodiscard]] double least(double count) const; ///< width of each of `count` results, for the words under it
   void paintGuides(QPainter& painter, const QRectF& canvas, const Deliverable& deliverable) const;
   Bench& m_bench;
   const Poster* m_poster = nullptr;
   PosterService& m_posters;
+  const PreflightService* m_preflight = nullptr;
   bool m_safeAreas = false;
   bool m_covered = false;
 };

@@ -24,6 +24,8 @@ class BenchView : public QWidget {
 
 public:
   BenchView(Session& session, Actions& actions, PosterService& posters, QWidget* parent = nullptr);
+  /// The results count what it finds; it must live as long.
+  void setPreflight(const PreflightService& preflight) { m_results->setPreflight(preflight); }
   [[nodiscard]] Bench& bench() { return m_bench; }
   [[nodiscard]] BenchCanvas& canvas() { return *m_canvas; }
   /// Null while windows are placed.

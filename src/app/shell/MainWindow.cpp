@@ -134,6 +134,7 @@ void MainWindow::connectAll() {
   m_preflight.setSamples(m_spec->samples());
   m_model.setPreflight(m_preflight);
   m_spec->setPreflight(m_preflight);
+  m_bench->setPreflight(m_preflight);
   connect(m_findings, &FindingsPanel::shotAsked, this, [this] { showView(View::Bench); });
   connect(m_findings, &FindingsPanel::deliverableAsked, this, [this] { showView(View::Spec); });
   connect(m_edit.get(), &EditActions::specAsked, this, [this] { showView(View::Spec); });
