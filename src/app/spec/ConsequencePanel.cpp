@@ -19,12 +19,14 @@ namespace {
 
 constexpr int kMostName = 180; ///< pixels of a name on a button
 
-/// A few words that no line ends within, nor in "H.264".
+/// A few words that no line ends within, nor in "H.264" or "Mb/s".
 QString keptTogether(QString words) {
   constexpr int kFew = 44; // letters, that fit on a line of their own at every size of type
   if (words.size() > kFew) return words;
   words.replace(QLatin1Char(' '), QChar::Nbsp);
-  return words.replace(QLatin1Char('.'), QStringLiteral(".\u2060")); // a word joiner
+  for (const char sign : {'.', '/'})
+    words.replace(QLatin1Char(sign), QLatin1Char(sign) + QStringLiteral("\u2060")); // a word joiner
+  return words;
 }
 
 } // namespace
@@ -86,10 +88,7 @@ ConsequencePanel::ConsequencePanel(Spec& spec, SampleService& samples, QWidget* 
   auto* sources = list(SpecTopic::Source, tr("Your footage in it"));
   static_cast<QVBoxLayout*>(sources->layout())->addStretch();
   area->setWidget(sources);
-  auto* drawing = new QVBoxLayout;
-  drawing->addWidget(m_drawing, 1);
-  drawing->addStretch(0);
-  footage->addLayout(drawing, 2);
+  footage->addWidget(m_drawing, 2); // both are at most as high, so that room that is left stays at the foot
   footage->addWidget(area, 4);
   rows->addLayout(footage, 1);
   rows->addWidget(list(SpecTopic::Playing, tr("To play it")));
