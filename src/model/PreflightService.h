@@ -43,6 +43,8 @@ public:
   [[nodiscard]] std::vector<const Finding*> besideState(const std::string& deliverableId,
                                                         const std::string& shotId) const;
 
+  /// Looks again, where something beside the project has changed: a destination.
+  void lookAgain() { m_soon.start(); }
   /// The folder that is exported to next; it is looked at too.
   void setFolder(const QString& folder);
   /// What is known of the files' sizes by samples is used from now on. It must live as long.

@@ -27,6 +27,9 @@
 #include <QCheckBox>
 #include <QFile>
 #include <QInputDialog>
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
@@ -688,16 +691,30 @@ private slots:
     choose(find<ListChoice>("Destination"), QStringLiteral("No destination"));
     choose(find<ListChoice>("Destination"), QStringLiteral("★ Evening show"));
     QCOMPARE(deliverable(0).destination, std::string("own-evening-show"));
+    const auto told = [&dialog](const QString& words) {
+      const auto labels = dialog.findChildren<QLabel*>();
+      return std::any_of(labels.begin(), labels.end(),
+                         [&](const QLabel* each) { return each->text().contains(words); });
+    };
+    const auto write = [&](const QByteArray& text) {
+      QFile file(folder.filePath("Evening show.json"));
+      QVERIFY(file.open(QIODevice::WriteOnly | QIODevice::Truncate));
+      file.write(text);
+      file.close();
+      button("Read them again")->click();
+    };
+    // One that becomes another says which deliverables it disagrees with from now on.
+    QVERIFY(!told(QStringLiteral("Disagrees")));
+    QFile before(folder.filePath("Evening show.json"));
+    QVERIFY(before.open(QIODevice::ReadOnly));
+    QJsonObject changed = QJsonDocument::fromJson(before.readAll()).object();
+    before.close();
+    changed["canvases"] = QJsonArray{QJsonObject{{"width", 1920}, {"height", 1080}}};
+    write(QJsonDocument(changed).toJson());
+    QVERIFY(told(QStringLiteral("Disagrees with it: %1 (canvas").arg(QString::fromStdString(deliverable(0).name))));
     // One that is spoiled in an editor is told, and the deliverable keeps its name.
-    QFile file(folder.filePath("Evening show.json"));
-    QVERIFY(file.open(QIODevice::WriteOnly | QIODevice::Truncate));
-    file.write("{}");
-    file.close();
-    button("Read them again")->click();
-    bool told = false;
-    for (const QLabel* label : dialog.findChildren<QLabel*>())
-      told = told || label->text().contains(QLatin1String("'format' is missing"));
-    QVERIFY2(told, "why is said");
+    write("{}");
+    QVERIFY2(told(QStringLiteral("'format' is missing")), "why is said");
     QVERIFY(!destination("own-evening-show"));
     QCOMPARE(deliverable(0).destination, std::string("own-evening-show"));
   }

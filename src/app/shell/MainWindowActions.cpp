@@ -78,6 +78,7 @@ void MainWindow::bindActions() {
     DestinationStore store(destinationFolder().toStdString());
     DestinationDialog(m_spec->spec(), store, this).exec();
     m_spec->readAgain();
+    m_preflight.lookAgain();
   });
   m_actions.bind("show-preflight", [this] {
     const bool shown = m_actions.at("show-preflight")->isChecked();

@@ -2,6 +2,7 @@
 #include "app/spec/DestinationDialog.h"
 
 #include "model/Translation.h"
+#include "preflight/Limits.h"
 #include "preflight/Preflight.h"
 #include "time/Timecode.h"
 
@@ -103,11 +104,20 @@ std::vector<SavedDialog::Entry> DestinationDialog::entries() const {
     const QString name = QString::fromStdString(each);
     const auto read = m_store.read(each);
     QStringList users;
-    for (const Deliverable& d : m_spec.document().project().deliverables)
-      if (read && d.destination == read->id) users << QString::fromStdString(d.name);
+    QStringList amiss; // of those that do not agree with it as it is now
+    for (const Deliverable& d : m_spec.document().project().deliverables) {
+      if (!read || d.destination != read->id) continue;
+      users << QString::fromStdString(d.name);
+      QStringList broken;
+      for (const SpecLine& line : limitLines(m_spec.document().project(), d, m_spec.grounds()))
+        if (line.standing == Standing::Broken) broken << said(line.what);
+      if (!broken.isEmpty()) amiss << tr("%1 (%2)").arg(users.last(), broken.join(QStringLiteral(", ")).toLower());
+    }
     QString contents = read ? destinationWords(*read) : said(read.error());
     if (!users.isEmpty())
       contents += QStringLiteral("\n\n") + tr("Goes there: %1").arg(users.join(QStringLiteral(", ")));
+    if (!amiss.isEmpty())
+      contents += QStringLiteral("\n") + tr("Disagrees with it: %1").arg(amiss.join(QStringLiteral(", ")));
     entries.push_back({name, contents, read && read->starred ? QStringLiteral("★ ") + name : QString()});
   }
   return entries;
