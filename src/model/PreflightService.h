@@ -34,7 +34,7 @@ public:
     int notes = 0; ///< with those that were accepted
   };
   [[nodiscard]] const Counts& all() const { return m_all; }
-  /// Of a deliverable, its cells included.
+  /// Of a deliverable, its cells included, also where they are framed as those of another and told there.
   [[nodiscard]] Counts countsIn(const std::string& deliverableId) const;
   /// The findings of a cell, by their places in the list.
   [[nodiscard]] std::vector<int> placesIn(const std::string& deliverableId, const std::string& shotId) const;

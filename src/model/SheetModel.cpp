@@ -10,7 +10,6 @@
 #include <string_view>
 
 namespace tromb {
-namespace {} // namespace
 
 SheetModel::SheetModel(Document& document, QObject* parent) : QAbstractTableModel(parent), m_document(document) {
   connect(&document, &Document::aboutToReset, this, &SheetModel::beginResetModel);

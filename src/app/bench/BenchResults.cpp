@@ -63,15 +63,14 @@ double BenchResults::least(double count) const {
   return std::min(words, std::max(0.0, (width() - kResultGap) / std::max(1.0, count) - kResultGap));
 }
 
-/// A status and its words, after others; how much else is amiss stands behind them.
-void BenchResults::paintWords(QPainter& painter, const QRectF& line, int column, const QString& before) const {
-  const Cell cell = m_bench.cell(column);
+/// A status and its words, after others; how much more is amiss stands behind them.
+void BenchResults::paintWords(QPainter& painter, const QRectF& line, const Cell& cell, int more,
+                              const QString& before) const {
   const double box = fontMetrics().ascent() * 0.7;
   drawStatusShape(painter, QRectF(line.left(), line.center().y() - box / 2, box, box), cell.state,
                   statusColourOnSurround(cell.state));
   painter.setPen(Qt::white);
   QRectF room = line.adjusted(box + 4, 0, 0, 0);
-  const int more = amissIn(column);
   const QString count = more > 0 ? tr(" +%1").arg(more) : QString();
   room.setRight(room.right() - fontMetrics().horizontalAdvance(count));
   QString text = before + cellWords(cell);
@@ -208,8 +207,8 @@ void BenchResults::paintEvent(QPaintEvent*) {
   const Cell shown = m_bench.cell(m_bench.column());
   paintCanvas(painter, large, shown, m_poster, m_posters.under(shown));
   paintGuides(painter, large, active);
-  paintWords(painter, QRectF(kResultGap, large.bottom() + 2, width() - 2 * kResultGap, fontMetrics().height()),
-             m_bench.column(),
+  paintWords(painter, QRectF(kResultGap, large.bottom() + 2, width() - 2 * kResultGap, fontMetrics().height()), shown,
+             amissIn(m_bench.column()),
              QStringLiteral("%1  %2 · ")
                  .arg(QString::fromStdString(active.name), QString::fromStdString(sizeText(active.canvas))));
   const double leastWords = least(double(m_bench.columns().size()));
@@ -224,7 +223,7 @@ void BenchResults::paintEvent(QPaintEvent*) {
     }
     paintWords(painter,
                QRectF(canvas.left(), canvas.bottom() + 2, std::max(canvas.width(), leastWords), fontMetrics().height()),
-               column, {});
+               cell, amissIn(column), {});
   }
   if (hasFocus()) {
     painter.setBrush(Qt::NoBrush);

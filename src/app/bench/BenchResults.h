@@ -35,7 +35,7 @@ private:
   /// Where each deliverable's canvas is drawn in the row.
   [[nodiscard]] std::vector<QRectF> layOut() const;
   [[nodiscard]] QRectF activeRect(const std::vector<QRectF>& row) const;
-  void paintWords(QPainter& painter, const QRectF& line, int column, const QString& before) const;
+  void paintWords(QPainter& painter, const QRectF& line, const Cell& cell, int more, const QString& before) const;
   /// How much is amiss in the shot beside what its state says.
   [[nodiscard]] int amissIn(int column) const;
   [[nodiscard]] double least(double count) const; ///< width of each of `count` results, for the words under it

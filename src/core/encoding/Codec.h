@@ -44,7 +44,7 @@ struct Profile {
   std::string_view option = {}; ///< what the encoder calls it; empty: `word`
 };
 
-/// Who can play some files of a codec.
+/// Who can play some files of a codec: common practice, no published source.
 struct Players {
   Message who;
   /// The highest level of these files, as it is written in the stream; 0: any.
