@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "Command.h"
-#include "destination/Destination.h"
-#include "encoding/Encoding.h"
+#include "destination/NewDeliverable.h"
 
 #include <nlohmann/json.hpp>
 #include <ostream>
@@ -18,8 +17,8 @@ public:
     if (data->destinations.empty() && !data->faults.empty()) return failed(context, data->faults.front(), m_json);
     auto list = nlohmann::ordered_json::array();
     for (const Destination& d : data->destinations) {
-      const auto band = d.band(d.canvas(), FrameRate(std::min(d.mostRate.value(), Rational(30))), d.codecs.front());
-      const int64_t bitRate = band ? band->usual : usualBitRate(d.canvas(), d.mostRate);
+      const Encoding usual = resolvedEncoding(newDeliverable({}, d.id, nullptr));
+      const int64_t bitRate = usual.byBitRate() ? usual.bitRate : 0; // others take what they need
       nlohmann::ordered_json all = nlohmann::ordered_json::parse(destinationText(d));
       all["own"] = d.own;
       // The usual of each in one number, for simple scripts.
@@ -32,7 +31,8 @@ public:
       list.push_back(std::move(all));
       if (!m_json)
         context.err << d.id << ": " << d.name << ", " << d.canvas().width << "×" << d.canvas().height << ", up to "
-                    << d.mostRate.name() << ", " << bitRateText(bitRate) << ". " << d.summary << "\n";
+                    << d.mostRate.name() << (bitRate > 0 ? ", " + bitRateText(bitRate) : "") << ". " << d.summary
+                    << "\n";
     }
     for (const Error& fault : data->faults) context.err << "tromb-cli: left out: " << sentence(fault) << "\n";
     if (m_json) context.out << list.dump(2) << "\n";

@@ -26,7 +26,9 @@ public:
   explicit MakeCommand(CLI::App& app) : m_app(app) {
     app.add_option("project", m_path, "Project file to write")->required()->type_name("PROJECT");
     app.add_option("--footage", m_footage,
-                   "FILE[;in=T;out=T;speed=F;name=N;sound-stream=N;colour=rec709|rec601|rec2020|hlg|pq;range=limited|"
+                   "FILE[;in=T;out=T;speed=F;pitch=keep|follow|mute;hold=T;treatment=keep-time|mixed;name=N;sound-"
+                   "stream=N;colour=rec709|rec601|"
+                   "rec2020|hlg|pq;range=limited|"
                    "full]; once for each shot")
         ->required()
         ->take_all();
@@ -35,7 +37,8 @@ public:
     m_deliverableOption =
         app.add_option("--deliverable", m_deliverables,
                        "name=N;canvas=WxH;pixel-aspect=N/"
-                       "D;rate=R;framing=fill|fit|stack2|stack3|side2|side3|backdrop;destination=ID;" +
+                       "D;rate=R;treatment=keep-time|mixed;framing=fill|fit|stack2|stack3|side2|side3|backdrop;"
+                       "destination=ID;" +
                            encodingKeysHelp() + "; once for each")
             ->take_all();
     app.add_option("--template", m_template, "Begin with the deliverables of this template");
@@ -78,6 +81,14 @@ public:
 private:
   static tl::unexpected<Error> unknownKey(const std::string& key, const char* option) {
     return fail(ErrorCode::InvalidArgument, say("'%1' is not known to %2", key, option));
+  }
+
+  static Result<Treatment> treatmentOf(const std::string& word) {
+    const auto at = std::find(kTreatmentWords.begin(), kTreatmentWords.end(), word);
+    if (at == kTreatmentWords.end())
+      return fail(ErrorCode::InvalidArgument, say("'%1' is no treatment of frames", word), {},
+                  say("Use keep-time or mixed"));
+    return Treatment(at - kTreatmentWords.begin());
   }
 
   static tl::unexpected<Error> tooLong(const std::string& name) {
@@ -144,15 +155,39 @@ private:
         source.soundBy = FactBy::Hand;
         continue;
       }
-      if (key != "in" && key != "out" && key != "speed") return unknownKey(key, "--footage");
+      if (key == "treatment") {
+        const auto treatment = treatmentOf(value);
+        if (!treatment) return tl::unexpected(treatment.error());
+        shot.treatment = *treatment;
+        continue;
+      }
+      if (key == "pitch") {
+        if (value != "keep" && value != "follow" && value != "mute")
+          return fail(ErrorCode::InvalidArgument, say("'%1' is nothing that a pitch can do", value), path,
+                      say("Use keep, follow or mute"));
+        shot.pitchFollows = value == "follow";
+        shot.muted = value == "mute";
+        continue;
+      }
+      if (key != "in" && key != "out" && key != "speed" && key != "hold") return unknownKey(key, "--footage");
       const auto fraction = key != "speed"                         ? parseTime(value, media.video->clock.rate())
                             : value.find('/') == std::string::npos ? Rational::parseDecimal(value)
                                                                    : Rational::parse(value);
       if (!fraction) return tl::unexpected(fraction.error());
-      (key == "in" ? shot.in : key == "out" ? shot.out : shot.speed) = *fraction;
+      if (key == "speed") {
+        shot.pace.reversed = *fraction < Rational(0);
+        shot.pace.speed = shot.pace.reversed ? Rational(0) - *fraction : *fraction;
+        if (shot.pace.speed < kLeastTypedSpeed || shot.pace.speed > kMostTypedSpeed)
+          return fail(ErrorCode::InvalidArgument, say("the speed of '%1' is not between 0.05 and 20", shot.name), path,
+                      say("Below 0, as −1, it is played backwards"));
+      } else if (key == "hold") {
+        if (*fraction <= Rational(0) || *fraction > kLongest)
+          return fail(ErrorCode::InvalidArgument, say("'%1' is no time for which a picture can be held", value), path);
+        shot.pace.held = *fraction;
+      } else {
+        (key == "in" ? shot.in : shot.out) = *fraction;
+      }
     }
-    if (shot.speed < kLeastSpeed || shot.speed > kMostSpeed)
-      return fail(ErrorCode::InvalidArgument, say("the speed of '%1' is not between 0.01 and 100", shot.name), path);
     bringOnTicks(shot);
     if (shot.out <= shot.in || (media.kind == MediaKind::Video && shot.out > onTick(media.duration)))
       return fail(
@@ -255,7 +290,11 @@ private:
       d.name = value;
     else if (key == "destination" || key == "like")
       return {};
-    else if (key == "never-enlarge") {
+    else if (key == "treatment") {
+      const auto treatment = treatmentOf(value);
+      if (!treatment) return tl::unexpected(treatment.error());
+      d.treatment = *treatment;
+    } else if (key == "never-enlarge") {
       if (value != "yes" && value != "no")
         return fail(ErrorCode::InvalidArgument, say("'%1' is no answer to %2", value, key), {}, say("Use yes or no"));
       d.sharpOnly = value == "yes";

@@ -127,9 +127,11 @@ int64_t Bench::frame() const {
   const MediaInfo* info = media();
   if (!info) return 0;
   const Rational at = m_session.underPlayhead().sourceTime;
-  // A frame's time may have been rounded to the tick just before it.
-  const int64_t shown =
-      info->kind == MediaKind::Still ? stillRate().frameAt(at) : info->video->clock.onScreen(at, secondsOf(1));
+  // A frame's time may have been rounded to the tick just before it. Backwards, a frame is shown from its end on.
+  const bool back = shot()->pace.reversed;
+  const int64_t shown = info->kind == MediaKind::Still ? stillRate().frameAt(at)
+                        : back                         ? info->video->clock.onScreen(at - secondsOf(2))
+                                                       : info->video->clock.onScreen(at, secondsOf(1));
   return std::clamp(shown, firstFrame(), endFrame() - 1);
 }
 
@@ -163,13 +165,16 @@ int64_t Bench::frameOf(double seconds) const {
 }
 
 void Bench::goTo(int64_t frame) {
-  if (!media()) return;
+  const MediaInfo* info = media();
+  if (!info) return;
   frame = std::clamp(frame, firstFrame(), endFrame() - 1);
   // Of several frames with the same time the last one is shown, so a step back skips all of them.
   const Rational now = time();
   while (frame < this->frame() && frame > firstFrame() && timeOf(frame) == now) --frame;
   const Rational start = m_session.starts()[size_t(row())];
-  m_session.setPlayhead(start + std::max(Rational(0), shot()->sinceBegin(timeOf(frame))));
+  const bool back = shot()->pace.reversed && info->kind == MediaKind::Video;
+  const Rational moment = !back ? timeOf(frame) : frame + 1 < endFrame() ? timeOf(frame + 1) : shot()->out;
+  m_session.setPlayhead(start + std::max(Rational(0), shot()->time().sinceBegin(moment)));
 }
 
 // ---- what is seen

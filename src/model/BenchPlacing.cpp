@@ -193,7 +193,7 @@ double BenchPlacing::secondsAWidth() const {
   const Cell at = m_bench.cell(m_bench.column());
   const double fastest = fastestTravel(at.shape, at.canvas, at.framing, at.subjects, m_bench.shot()->in.toDouble(),
                                        m_bench.shot()->out.toDouble()) *
-                         m_bench.shot()->speed.toDouble();
+                         m_bench.shot()->time().speeds().most.toDouble();
   return fastest > 1e-6 ? 1 / fastest : 0;
 }
 

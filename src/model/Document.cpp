@@ -405,24 +405,56 @@ void Document::splitShot(int row, const std::vector<Rational>& sourceTimes) {
   for (const Rational& time : sourceTimes)
     if (time > whole.in && time < whole.out && (times.empty() || time > times.back())) times.push_back(time);
   if (times.empty()) return;
-  Shot first = whole;
-  first.out = times.front();
-  const auto framings = framingsOf(whole.id);
-  std::vector<Held<Shot>> parts;
-  Project ahead = m_project;
-  for (size_t i = 0; i < times.size(); ++i) {
-    Shot part = whole;
-    part.id = freshId(ahead.shots, "h");
-    part.in = times[i];
-    part.out = i + 1 < times.size() ? times[i + 1] : whole.out;
+  // In running order: a shot that is played backwards begins with the last of its parts.
+  std::vector<Shot> parts(times.size() + 1, whole);
+  for (size_t i = 0; i < parts.size(); ++i) {
+    Shot& part = parts[whole.pace.reversed ? times.size() - i : i];
+    if (i > 0) part.in = times[i - 1];
+    if (i < times.size()) part.out = times[i];
     bringOnTicks(part);
-    part.name = whole.name + " " + std::to_string(i + 2);
-    ahead.shots.push_back(part);
-    parts.push_back({row + 1 + int(i), part, framings});
   }
-  m_stack.beginMacro(tr("Split the shot"));
-  changeShots({first}, {});
-  m_stack.push(new ItemsCommand<Shot>(*this, {}, std::move(parts), false));
+  putParts(row, std::move(parts), tr("Split the shot"));
+}
+
+void Document::holdPicture(int row, const Rational& at, const Rational& end, const Rational& length) {
+  const Shot whole = m_project.shots[size_t(row)];
+  if (whole.pace.held > Rational(0) || at < whole.in || at >= whole.out || end <= at) return;
+  Shot before = whole;
+  before.out = at;
+  Shot still = whole;
+  still.in = at;
+  still.out = end;
+  still.pace = {};
+  still.pace.held = length;
+  Shot after = whole;
+  after.in = at;
+  std::vector<Shot> parts;
+  const auto add = [&parts](const Shot& part) {
+    if (part.out <= part.in) return; // it is held from its first picture on
+    parts.push_back(part);
+    bringOnTicks(parts.back());
+  };
+  add(whole.pace.reversed ? after : before);
+  add(still);
+  add(whole.pace.reversed ? before : after);
+  putParts(row, std::move(parts), tr("Hold the picture"));
+}
+
+/// Puts parts, in running order, in the place of a shot that they are made of; each keeps its framings.
+void Document::putParts(int row, std::vector<Shot> parts, const QString& text) {
+  const Shot whole = m_project.shots[size_t(row)];
+  const auto framings = framingsOf(whole.id);
+  std::vector<Held<Shot>> added;
+  Project ahead = m_project;
+  for (size_t i = 1; i < parts.size(); ++i) {
+    parts[i].id = freshId(ahead.shots, "h");
+    parts[i].name = whole.name + " " + std::to_string(i + 1);
+    ahead.shots.push_back(parts[i]);
+    added.push_back({row + int(i), parts[i], framings});
+  }
+  m_stack.beginMacro(text);
+  changeShots({parts.front()}, {});
+  m_stack.push(new ItemsCommand<Shot>(*this, {}, std::move(added), false));
   m_stack.endMacro();
 }
 

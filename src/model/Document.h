@@ -98,6 +98,9 @@ public:
   void changeShots(const std::vector<Shot>& changed, const QString& text, int gesture = 0); ///< known by their ids
   /// Cuts a shot at these times of its source, each inside it, in order; every part keeps the framings.
   void splitShot(int row, const std::vector<Rational>& sourceTimes);
+  /// Cuts a shot at a picture of its source, from `at` up to `end`, and lets it stand there for `length` before it goes
+  /// on. Does nothing to a shot that is held already, or has no such picture.
+  void holdPicture(int row, const Rational& at, const Rational& end, const Rational& length);
 
   void addDeliverable(const Deliverable& deliverable);
   void addDeliverables(const std::vector<Deliverable>& deliverables, const QString& text);
@@ -156,6 +159,7 @@ private:
   /// What a source looks like once everything that was measured of it is taken in.
   [[nodiscard]] bool takeIn(Source& source) const;
   [[nodiscard]] std::vector<std::pair<std::string, Framing>> framingsOf(const std::string& shotId) const;
+  void putParts(int row, std::vector<Shot> parts, const QString& text);
   void replace(Project project, const QString& path);
   void forgetFacts(const std::string& sourceId);
   /// The framing as a deliverable takes it: held sharp where it is never to be enlarged.

@@ -236,12 +236,13 @@ Session::Under Session::underPlayhead() const {
   if (m_starts.size() < 2 || m_starts.size() != m_document.project().shots.size() + 1) return {};
   const auto after = std::upper_bound(m_starts.begin(), m_starts.end() - 1, m_playhead);
   const int row = int(after - m_starts.begin()) - 1;
-  return {row, m_document.project().shots[size_t(row)].sourceTime(m_playhead - m_starts[size_t(row)])};
+  const Rational since = m_playhead - m_starts[size_t(row)];
+  return {row, m_document.project().shots[size_t(row)].time().sourceTime(since), since};
 }
 
 Session::Picture Session::shown() const {
   const Under under = underPlayhead();
-  return {idAt(m_document.project().shots, under.row), under.sourceTime};
+  return {idAt(m_document.project().shots, under.row), under.sourceTime, under.sinceBegin};
 }
 
 void Session::holdPicture() {
@@ -278,8 +279,12 @@ std::optional<Rational> Session::placeOfHeld() const {
   if (row < 0) return std::nullopt;
   const Shot& shot = shots[size_t(row)];
   const bool last = row + 2 == int(m_starts.size());
-  if (m_held.time < shot.in || m_held.time > shot.out || (m_held.time == shot.out && !last)) return std::nullopt;
-  return m_starts[size_t(row)] + shot.sinceBegin(m_held.time);
+  const TimeMap time = shot.time();
+  const Rational end = secondsOf(time.length());
+  if (time.held()) return m_starts[size_t(row)] + std::min(m_held.sinceBegin, end);
+  const Rational since = time.sinceBegin(m_held.time);
+  if (since < Rational(0) || since > end || (since == end && !last)) return std::nullopt;
+  return m_starts[size_t(row)] + since;
 }
 
 void Session::orderChanged(bool moved) {

@@ -47,6 +47,7 @@ public:
   struct Under {
     int row = -1;
     Rational sourceTime; ///< seconds of the source
+    Rational sinceBegin; ///< seconds since the shot's beginning
   };
   /// The shot under the playhead, at the end the last one; row −1 where there is none.
   [[nodiscard]] Under underPlayhead() const;
@@ -84,7 +85,8 @@ private:
   /// A picture: a shot, and a moment of its source.
   struct Picture {
     std::string shot;
-    Rational time;
+    Rational time;       ///< seconds of the source
+    Rational sinceBegin; ///< seconds since the shot's beginning: where a held picture shows one moment for long
   };
   using CellIds = std::pair<std::string, std::string>; ///< The id of a shot, then of a deliverable.
   void select(std::set<std::string> shots, std::set<CellIds> cells, CellIds current);

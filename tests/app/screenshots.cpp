@@ -16,6 +16,7 @@
 #include "app/shell/SettingsDialog.h"
 #include "app/spec/ChoicePanel.h"
 #include "app/spec/DestinationDialog.h"
+#include "app/spec/DestinationForm.h"
 #include "app/spec/PresetDialog.h"
 #include "app/spec/SampleDialog.h"
 #include "app/spec/SpecView.h"
@@ -29,6 +30,7 @@
 #include <QDir>
 #include <QElapsedTimer>
 #include <QFileInfo>
+#include <QMenu>
 #include <QSpinBox>
 #include <QStandardPaths>
 #include <QToolButton>
@@ -96,6 +98,21 @@ int main(int argc, char** argv) {
       own.show();
       runUntil([] { return false; }, 300);
       shoot(own, "look-destinations");
+      tromb::DestinationForm form(
+          *tromb::destination("vertical-story"), [](const tromb::Destination&) { return tromb::Status(); }, &window);
+      form.show();
+      runUntil([] { return false; }, 300);
+      shoot(form, "look-destination-form");
+    }
+    {
+      window.actions().at(QStringLiteral("add-deliverable"))->trigger();
+      QMenu* menu = window.actions().menu(tromb::MenuId::AddForMenu);
+      shoot(*menu, "look-add");
+      QMenu* upright = menu->findChildren<QMenu*>().first();
+      upright->popup({0, 0});
+      shoot(*upright, "look-add-upright");
+      upright->close();
+      menu->close();
     }
     window.showView(tromb::MainWindow::View::Sheet);
     settle(window);

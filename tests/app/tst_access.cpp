@@ -13,6 +13,7 @@
 #include "app/shell/SettingsDialog.h"
 #include "app/spec/ChoicePanel.h"
 #include "app/spec/DestinationDialog.h"
+#include "app/spec/DestinationForm.h"
 #include "app/spec/PresetDialog.h"
 #include "app/spec/SpecView.h"
 #include "app/style/Settings.h"
@@ -46,7 +47,7 @@ class TestAccess : public QObject {
     QTest::addColumn<QString>("place");
     for (const char* name :
          {"start", "footage", "sheet", "bench", "bench with bars", "spec", "spec unfolded", "preflight", "destinations",
-          "export", "settings", "actions", "presets", "saved framings", "cuts"})
+          "a destination", "export", "settings", "actions", "presets", "saved framings", "cuts"})
       row(name);
   }
   /// Shows one view or dialog, and gives its window.
@@ -63,6 +64,9 @@ class TestAccess : public QObject {
     if (place == QLatin1String("preflight")) m_window->actions().at(QStringLiteral("show-preflight"))->trigger();
     if (place == QLatin1String("destinations"))
       m_dialog = std::make_unique<DestinationDialog>(m_window->spec().spec(), m_destinations);
+    if (place == QLatin1String("a destination"))
+      m_dialog = std::make_unique<DestinationForm>(*destination("vertical-story"),
+                                                   [](const Destination&) { return Status(); });
     if (place == QLatin1String("export")) m_dialog = std::make_unique<ExportDialog>(document, at("out"));
     if (place == QLatin1String("settings")) m_dialog = std::make_unique<SettingsDialog>(m_lights);
     if (place == QLatin1String("actions")) m_dialog = std::make_unique<ActionsDialog>(m_window->actions());
@@ -102,7 +106,8 @@ class TestAccess : public QObject {
   static QString untranslated(QString text) {
     static const QRegularExpression kTranslated(QStringLiteral("⟦[^⟦⟧]*⟧"));
     static const QRegularExpression kSame(QStringLiteral(
-        "Story|Square|Tromb|^MOV$|^Matroska$|^WebM$|^AAC$|^FLAC$|^Opus$|^Close$|(ultra|super|very)?(fast|slow)(er)?$|^"
+        "Story|Square|Tromb|HEVC|MP4|\\bMOV\\b|Rec\\. "
+        "709|Rec\\. 2100|HLG|^Matroska$|^WebM$|^AAC$|^FLAC$|^Opus$|^Close$|(ultra|super|very)?(fast|slow)(er)?$|^"
         "medium$|^(high|main|baseline)(10|422)?$|a\\.mp4|H\\.264|yuv420p|LUFS|dBTP|/"
         "\\S*|<[^>]*>|"
         "\\{(project|region|deliverable|size|rate)\\}|"

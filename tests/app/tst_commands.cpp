@@ -316,11 +316,11 @@ private slots:
     QFETCH(const QString, text);
     QFETCH(const bool, sheet);
     QFETCH(const bool, bench);
-    QTRY_COMPARE(command(text)->isEnabled(), sheet);
+    QTRY_COMPARE_WITH_TIMEOUT(command(text)->isEnabled(), sheet, test::kPatience);
     m_window->showView(MainWindow::View::Bench);
-    QTRY_COMPARE(command(text)->isEnabled(), bench);
+    QTRY_COMPARE_WITH_TIMEOUT(command(text)->isEnabled(), bench, test::kPatience);
     m_window->showView(MainWindow::View::Sources);
-    QTRY_COMPARE(command(text)->isEnabled(), false);
+    QTRY_COMPARE_WITH_TIMEOUT(command(text)->isEnabled(), false, test::kPatience);
   }
 
   // A project is exported beside itself, until another folder is chosen for it; another project has its own.
@@ -406,7 +406,7 @@ private slots:
     QCOMPARE(project().shots[1].name, std::string("Second"));
     select(0, 1);
     command(QStringLiteral("edit-deliverable"))->trigger();
-    QTRY_VERIFY(m_window->spec().isVisible());
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->spec().isVisible(), test::kPatience);
     for (QLineEdit* line : m_window->spec().findChildren<QLineEdit*>())
       if (line->text() == QLatin1String("Square feed post")) {
         line->selectAll();
@@ -550,9 +550,11 @@ private slots:
     opened(choose(QStringLiteral("Theme"), 1));
     QVERIFY(Theme::current().paper.lightness() > 200);
     opened(choose(QStringLiteral("Place of the running order"), 1));
-    QTRY_VERIFY(m_window->order().geometry().top() < m_window->sheet().mapTo(m_window.get(), QPoint()).y());
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->order().geometry().top() < m_window->sheet().mapTo(m_window.get(), QPoint()).y(),
+                             test::kPatience);
     opened(choose(QStringLiteral("Place of the running order"), 0));
-    QTRY_VERIFY(m_window->order().geometry().top() > m_window->sheet().mapTo(m_window.get(), QPoint()).y());
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->order().geometry().top() > m_window->sheet().mapTo(m_window.get(), QPoint()).y(),
+                             test::kPatience);
     const double usual = QApplication::font().pointSizeF();
     opened(choose(QStringLiteral("Type size"), 2));
     QVERIFY(std::abs(QApplication::font().pointSizeF() / usual - 1.5) < 0.05);

@@ -337,6 +337,87 @@ private slots:
   }
 
   // Handles, keys and fields of the strip, in frames; a bed is slid and its fields are typed.
+  // Speed, direction and holding are chosen beside the strip and in its menu; its ends are those that are seen,
+  // whichever way the source goes. A shot of 10 s from a source of 20 s, seconds 4 to 14.
+  void theStripChangesThePace_data() {
+    using Do = std::function<void(OrderView&, Actions&)>;
+    QTest::addColumn<Do>("what");
+    QTest::addColumn<QList<double>>("shots"); // in, out and length of each
+    const auto speed = [](double percent) {
+      return [percent](OrderView& view, Actions&) {
+        called<QDoubleSpinBox>(view, QStringLiteral("Speed of the shot, in percent of its own"))->setValue(percent);
+      };
+    };
+    const auto key = [](int which, Qt::KeyboardModifiers more) {
+      return [which, more](OrderView& view, Actions&) {
+        QTest::keyClick(&view.strip(), Qt::Key(which), Qt::AltModifier | more);
+      };
+    };
+    const auto action = [](const char* id) { return [id](OrderView&, Actions& all) { all.at(id)->trigger(); }; };
+    const auto both = [](const Do& first, const Do& second) {
+      return [first, second](OrderView& view, Actions& all) {
+        first(view, all);
+        second(view, all);
+      };
+    };
+    const Do back = action("backwards");
+    using L = QList<double>;
+    QTest::newRow("half speed") << Do(speed(50)) << L{4, 14, 20};
+    QTest::newRow("eight times") << Do(speed(800)) << L{4, 14, 1.25};
+    QTest::newRow("as it was shot") << Do(both(both(speed(50), back), action("own-speed"))) << L{4, 14, 10};
+    QTest::newRow("every frame at 50") << Do(action("every-frame")) << L{4, 14, 5};
+    QTest::newRow("backwards") << back << L{4, 14, 10};
+    QTest::newRow("its end a frame later") << Do(key(Qt::Key_Right, Qt::ShiftModifier)) << L{4, 14.04, 10.04};
+    QTest::newRow("backwards, its end a frame later")
+        << Do(both(back, key(Qt::Key_Right, Qt::ShiftModifier))) << L{3.96, 14, 10.04};
+    QTest::newRow("backwards, its beginning a frame later")
+        << Do(both(back, key(Qt::Key_Right, {}))) << L{4, 13.96, 9.96};
+    QTest::newRow("backwards, shorter") << Do(both(back, [](OrderView& view, Actions&) {
+      type(*called<QLineEdit>(view, QStringLiteral("Length of the shot")), QStringLiteral("00:00:04:00"));
+    })) << L{10, 14, 4};
+    QTest::newRow("held at the playhead") << Do(action("hold-picture")) << L{4, 7, 3, 7, 7.04, 2, 7, 14, 7};
+    const Do held = both(action("hold-picture"), [](OrderView& view, Actions&) {
+      QTest::keyClick(&view.strip(), Qt::Key_Home);
+      QTest::keyClick(&view.strip(), Qt::Key_PageDown); // to the held picture
+      QTest::keyClick(&view.strip(), Qt::Key_Right, Qt::AltModifier | Qt::ShiftModifier);
+    });
+    QTest::newRow("held for a frame longer") << held << L{4, 7, 3, 7, 7.04, 2.02, 7, 14, 7};
+    QTest::newRow("held, which has no direction") << Do(both(held, back)) << L{4, 7, 3, 7, 7.04, 2.02, 7, 14, 7};
+    // The playhead stays on its picture: the one of second 7.
+    QTest::newRow("split, backwards") << Do(both(back, action("split"))) << L{7, 14, 7, 4, 7, 3};
+  }
+  void theStripChangesThePace() {
+    using Do = std::function<void(OrderView&, Actions&)>;
+    QFETCH(Do, what);
+    QFETCH(QList<double>, shots);
+    Document document;
+    document.addFootage({{test::video("/a.mp4", {1920, 1080}, 25, 20), {}}}, Document::AsShots::Yes);
+    Deliverable d = newDeliverable({}, "vertical-story", nullptr);
+    d.rate = FrameRate(Rational(50));
+    document.addDeliverable(d);
+    Shot shot = document.project().shots[0];
+    shot.in = Rational(4);
+    shot.out = Rational(14);
+    document.changeShots({shot}, {});
+    PosterService posters(document);
+    WaveformService waveforms(document);
+    Session session(document);
+    Actions actions;
+    OrderView view(session, actions, posters, waveforms);
+    view.resize(1020, 200);
+    view.show();
+    session.selectShots({0});
+    session.setPlayhead(Rational(3));
+    view.strip().setFocus();
+    what(view, actions);
+    QList<double> found;
+    for (const Shot& each : document.project().shots)
+      found << each.in.toDouble() << each.out.toDouble() << each.duration().toDouble();
+    QCOMPARE(found.size(), shots.size());
+    for (int i = 0; i < shots.size(); ++i)
+      QVERIFY2(std::abs(found[i] - shots[i]) < 1e-6, qPrintable(QString::number(found[i])));
+  }
+
   void theStripTrimsAndSlides() {
     Document document;
     document.addFootage(
@@ -864,6 +945,31 @@ private slots:
     QVERIFY2(list->item(0)->text().contains(QLatin1String("Usual encoding")), "the starred one comes first");
     called<QCheckBox>(dialog, QStringLiteral("starre&d"))->click();
     QCOMPARE(list->count(), 1);
+    // What it is for, and words to find it by, are typed beside it and kept.
+    auto* comment = called<QLineEdit>(dialog, QStringLiteral("Comment on the preset"));
+    auto* tags = called<QLineEdit>(dialog, QStringLiteral("Tags of the preset"));
+    comment->setFocus();
+    QTest::keyClicks(comment, QStringLiteral("for the wall by the door\r"));
+    tags->setFocus();
+    QTest::keyClicks(tags, QStringLiteral("wall, saturday , wall,\r"));
+    QCOMPARE(store.read("Usual encoding")->comment, std::string("for the wall by the door"));
+    QCOMPARE(store.read("Usual encoding")->tags, (std::vector<std::string>{"wall", "saturday"}));
+    QCOMPARE(tags->text(), QStringLiteral("wall, saturday"));
+    tags->selectAll();
+    QTest::keyClicks(tags, QString(61, QLatin1Char('x')) + QLatin1Char('\r'));
+    QVERIFY2(dialog.findChild<QLabel*>(QStringLiteral("message"))->text().contains(QLatin1String("60 bytes")),
+             "what no file takes is refused in words");
+    QCOMPARE(store.read("Usual encoding")->tags.size(), size_t(2));
+    Preset written = *store.read("Usual encoding"); // as somebody else may write it
+    written.comment = "two\nlines";
+    written.tags = {"doors, and windows"};
+    QVERIFY(store.save(written, true));
+    find->setText(QStringLiteral("x"));
+    find->clear();
+    list->setCurrentRow(0);
+    QTest::keyClick(comment, Qt::Key_Return);
+    QVERIFY2(*store.read("Usual encoding") == written, "what nobody typed stays");
+    list->setCurrentRow(0);
     // Laid on what is chosen, as one step.
     document.changeDeliverables(
         [&] {

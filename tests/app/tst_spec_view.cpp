@@ -8,6 +8,7 @@
 #include "app/spec/ConsequencePanel.h"
 #include "app/spec/DeliverableList.h"
 #include "app/spec/DestinationDialog.h"
+#include "app/spec/DestinationForm.h"
 #include "app/spec/SampleDialog.h"
 #include "app/spec/SpecView.h"
 #include "app/style/Folders.h"
@@ -114,13 +115,13 @@ private slots:
     QTest::addColumn<QString>("entry");
     QTest::addColumn<QByteArray>("destination");
     QTest::addColumn<Size>("canvas");
-    QTest::newRow("story") << int(Qt::Key_U) << "Vertical story: 1080×1920, enlarged 1.8×"
+    QTest::newRow("story") << int(Qt::Key_U) << "Vertical story: 1080×1920 · 25, enlarged 1.8×, or two stacked at 1.12"
                            << QByteArray("vertical-story") << Size{1080, 1920};
-    QTest::newRow("sharp story") << int(Qt::Key_U) << "Vertical story: 606×1080, sharp" << QByteArray("vertical-story")
-                                 << Size{606, 1080};
-    QTest::newRow("web") << int(Qt::Key_W) << "Wide web video: 1920×1080, sharp" << QByteArray("wide-web-video")
+    QTest::newRow("sharp story") << int(Qt::Key_U) << "Vertical story: 606×1080 · 25, sharp"
+                                 << QByteArray("vertical-story") << Size{606, 1080};
+    QTest::newRow("web") << int(Qt::Key_W) << "Wide web video: 1920×1080 · 25, sharp" << QByteArray("wide-web-video")
                          << Size{1920, 1080};
-    QTest::newRow("broadcast") << int(Qt::Key_W) << "Broadcast review copy, 50 Hz: 1920×1080, sharp"
+    QTest::newRow("broadcast") << int(Qt::Key_W) << "Broadcast review copy, 50 Hz: 1920×1080 · 25, sharp"
                                << QByteArray("broadcast-review-50") << Size{1920, 1080};
   }
   void fromNothingByKeys() {
@@ -133,14 +134,14 @@ private slots:
     QMenu* menu = m_window->actions().menu(MenuId::AddForMenu);
     QVERIFY(menu->isVisible());
     QTest::keyClick(menu, Qt::Key(shape));
-    QTRY_VERIFY(QApplication::activePopupWidget() != menu);
+    QTRY_VERIFY_WITH_TIMEOUT(QApplication::activePopupWidget() != menu, test::kPatience);
     auto* shapes = qobject_cast<QMenu*>(QApplication::activePopupWidget());
     for (int i = 0; i < 60 && (!shapes->activeAction() || shapes->activeAction()->text() != entry); ++i)
       QTest::keyClick(shapes, Qt::Key_Down);
     QVERIFY2(shapes->activeAction() && shapes->activeAction()->text() == entry, "it is offered");
     QTest::keyClick(shapes, Qt::Key_Return);
     QCOMPARE(document().project().deliverables.size(), size_t(1));
-    QTRY_VERIFY2(m_window->spec().isVisible(), "it is specified");
+    QTRY_VERIFY2_WITH_TIMEOUT(m_window->spec().isVisible(), "it is specified", test::kPatience);
     QCOMPARE(deliverable(0).destination, destination.toStdString());
     QCOMPARE(deliverable(0).canvas, canvas);
     for (const SpecLine& line : m_window->spec().spec().lines(0))
@@ -148,6 +149,9 @@ private slots:
         QVERIFY2(line.standing != Standing::Broken, line.value.text().c_str());
     document().undoStack().undo();
     QVERIFY(document().project().deliverables.empty());
+    m_window->actions().at(QStringLiteral("add-deliverable"))->trigger();
+    QCOMPARE(menu->actions().front()->text(), entry); // what was chosen last time comes first, in its size
+    menu->close();
   }
 
   // What differs among several is said, and set for all of them as one step.
@@ -173,13 +177,13 @@ private slots:
     typeIn(width, QStringLiteral("720"));
     QCOMPARE(deliverable(0).canvas, (Size{720, 1920}));
     QCOMPARE(deliverable(2).canvas, (Size{720, 1080}));
-    QTRY_COMPARE(width->text(), QStringLiteral("720"));
+    QTRY_COMPARE_WITH_TIMEOUT(width->text(), QStringLiteral("720"), test::kPatience);
     choose(find<ListChoice>("Codec of the picture"), QStringLiteral("HEVC"));
     QVERIFY(deliverable(0).encoding.codec == Codec::Hevc && deliverable(2).encoding.codec == Codec::Hevc);
     while (document().undoStack().index() > before) document().undoStack().undo();
     QCOMPARE(deliverable(0).canvas, (Size{1080, 1920}));
     QCOMPARE(deliverable(2).encoding.bitRate, int64_t(8'000'000));
-    QTRY_COMPARE(width->text(), QStringLiteral("differs"));
+    QTRY_COMPARE_WITH_TIMEOUT(width->text(), QStringLiteral("differs"), test::kPatience);
   }
 
   // A mouse that chooses in the list is followed by everything, and the list follows the session.
@@ -190,11 +194,11 @@ private slots:
     DeliverableList& list = m_window->spec().list();
     QTest::mouseClick(list.viewport(), Qt::LeftButton, {}, list.visualItemRect(list.item(1)).center());
     QCOMPARE(m_window->session().deliverables(), std::vector<int>{1});
-    QTRY_COMPARE(find<NumberChoice>("Height in pixels")->text(), QStringLiteral("1080"));
+    QTRY_COMPARE_WITH_TIMEOUT(find<NumberChoice>("Height in pixels")->text(), QStringLiteral("1080"), test::kPatience);
     QTest::mouseClick(list.viewport(), Qt::LeftButton, Qt::ControlModifier, list.visualItemRect(list.item(0)).center());
     QCOMPARE(m_window->session().deliverables(), (std::vector<int>{0, 1}));
     m_window->session().selectDeliverables({0});
-    QTRY_VERIFY(list.item(0)->isSelected() && !list.item(1)->isSelected());
+    QTRY_VERIFY_WITH_TIMEOUT(list.item(0)->isSelected() && !list.item(1)->isSelected(), test::kPatience);
     list.setFocus();
     m_window->actions().refresh();
     QTest::keyClick(&list, Qt::Key_Delete);
@@ -214,7 +218,7 @@ private slots:
     QCOMPARE(deliverable(1).name, std::string("Vertical story high"));
     QVERIFY(deliverable(1).encoding.bitRate > deliverable(0).encoding.bitRate);
     const DeliverableList& list = m_window->spec().list();
-    QTRY_COMPARE(list.count(), 2);
+    QTRY_COMPARE_WITH_TIMEOUT(list.count(), 2, test::kPatience);
     const QString told = list.item(1)->data(Qt::AccessibleTextRole).toString();
     QVERIFY2(told.contains(QLatin1String("framed as Vertical story")), qPrintable(told));
     typeIn(find<NumberChoice>("Width in pixels"), QStringLiteral("720"));
@@ -315,7 +319,7 @@ private slots:
     QVERIFY(said("Another deliverable has this name"));
     QTest::keyClick(name, Qt::Key_Return);
     QCOMPARE(deliverable(0).name, std::string("Vertical story"));
-    QTRY_COMPARE(name->text(), QStringLiteral("Vertical story"));
+    QTRY_COMPARE_WITH_TIMEOUT(name->text(), QStringLiteral("Vertical story"), test::kPatience);
     type(" ");
     QVERIFY(said("It needs a name"));
     type("Mine");
@@ -342,9 +346,9 @@ private slots:
     QCOMPARE(find<ListChoice>("Rate control")->findText(QStringLiteral("Constant bit rate")), -1);
     choose(encoder, QStringLiteral("In software"));
     QVERIFY(!deliverable(0).encoding.hardware);
-    QTRY_VERIFY(find<ListChoice>("Speed of the encoder")->isVisible());
+    QTRY_VERIFY_WITH_TIMEOUT(find<ListChoice>("Speed of the encoder")->isVisible(), test::kPatience);
     QVERIFY(find<ListChoice>("Rate control")->findText(QStringLiteral("Constant bit rate")) >= 0);
-    QTRY_VERIFY2(!encoder->isVisible(), "this machine has none");
+    QTRY_VERIFY2_WITH_TIMEOUT(!encoder->isVisible(), "this machine has none", test::kPatience);
     for (ChoiceGroup* group : m_window->spec().choices().groups()) group->unfold(false);
   }
 
@@ -364,10 +368,11 @@ private slots:
     QVERIFY(deliverable(0).encoding.openGroups);
     choose(find<ListChoice>("Profile"), QStringLiteral("baseline"));
     QVERIFY2(encodable(resolvedEncoding(deliverable(0)), pictureOf(deliverable(0))), "what the profile has not, goes");
-    QTRY_COMPARE(find<ListChoice>("B pictures in a row")->findText(QStringLiteral("At most 2 in a row")), -1);
+    QTRY_COMPARE_WITH_TIMEOUT(find<ListChoice>("B pictures in a row")->findText(QStringLiteral("At most 2 in a row")),
+                              -1, test::kPatience);
     QCOMPARE(find<ListChoice>("Entropy coding")->findText(QStringLiteral("CABAC: smaller")), -1);
     choose(find<ListChoice>("Codec of the picture"), QStringLiteral("VP9"));
-    QTRY_VERIFY2(!find<ListChoice>("Entropy coding")->isVisible(), "it has one");
+    QTRY_VERIFY2_WITH_TIMEOUT(!find<ListChoice>("Entropy coding")->isVisible(), "it has one", test::kPatience);
     for (ChoiceGroup* group : m_window->spec().choices().groups()) group->unfold(false);
   }
 
@@ -425,7 +430,7 @@ private slots:
     list.setCurrentItem(kind("limit-rate")->child(0));
     QVERIFY(list.currentItem()->text(1).contains(QLatin1String("50 of up to 30")));
     QTest::keyClick(&list, Qt::Key_Return);
-    QTRY_VERIFY2(m_window->spec().isVisible(), "it is shown where it can be changed");
+    QTRY_VERIFY2_WITH_TIMEOUT(m_window->spec().isVisible(), "it is shown where it can be changed", test::kPatience);
     for (QPushButton* each : m_window->findings().findChildren<QPushButton*>())
       if (each->text() == QLatin1String("Deliver at 25")) QTest::mouseClick(each, Qt::LeftButton);
     QCOMPARE(deliverable(0).rate.value(), Rational(25));
@@ -473,7 +478,7 @@ private slots:
     QTRY_VERIFY_WITH_TIMEOUT(kind("soft"), test::kPatience);
     list.setCurrentItem(kind("soft")->child(0));
     QTest::keyClick(&list, Qt::Key_Return);
-    QTRY_VERIFY2(m_window->bench().isVisible(), "a shot is shown on the bench");
+    QTRY_VERIFY2_WITH_TIMEOUT(m_window->bench().isVisible(), "a shot is shown on the bench", test::kPatience);
     m_window->actions().at(QStringLiteral("show-preflight"))->trigger();
     QVERIFY(!m_window->findings().isVisible());
   }
@@ -499,17 +504,20 @@ private slots:
     QVERIFY(row("density")->accessibleName().contains(QLatin1String("there 0.154")));
     QVERIFY2(row("limit-rate"), "what is met is a line too");
     m_window->session().selectDeliverables({0, 1});
-    QTRY_VERIFY(compare->text().contains(QLatin1String("Square feed post")));
+    QTRY_VERIFY_WITH_TIMEOUT(compare->text().contains(QLatin1String("Square feed post")), test::kPatience);
     QVERIFY2(row("work")->accessibleName().contains(QLatin1String("there 29.2 million")),
              qPrintable(row("work")->accessibleName()));
+    QVERIFY2(row("names")->accessibleName().contains(QLatin1String("there Square feed post")), "its column says whose");
     QTest::mouseClick(compare, Qt::LeftButton);
+    QVERIFY2(!row("names"), "nothing stands beside");
     QVERIFY(!row("work")->accessibleName().contains(QLatin1String("there")));
     Deliverable named = deliverable(1);
     named.name = "Post";
     document().changeDeliverables({named}, {});
     m_window->session().selectDeliverables({1});
     m_window->actions().at(QStringLiteral("high-version"))->trigger();
-    QTRY_COMPARE(compare->text(), QStringLiteral("Compare with 'Post'")); // with its normal one, wherever it goes
+    QTRY_COMPARE_WITH_TIMEOUT(compare->text(), QStringLiteral("Compare with 'Post'"),
+                              test::kPatience); // with its normal one, wherever it goes
   }
 
   // A sample by keys: begun, cancelled, begun again, found again after the setting was changed and changed back, looked
@@ -528,7 +536,7 @@ private slots:
       chooseRateControl(d, RateControl::ConstantQuality);
       d.encoding.crf = 30;
     });
-    QTRY_VERIFY(row("bytes"));
+    QTRY_VERIFY_WITH_TIMEOUT(row("bytes"), test::kPatience);
     QVERIFY2(row("bytes")->accessibleName().contains(QLatin1String("depends on the pictures")),
              qPrintable(row("bytes")->accessibleName()));
     SampleService& samples = m_window->spec().samples();
@@ -542,11 +550,11 @@ private slots:
     QPushButton* cancel = nullptr;
     for (QPushButton* each : m_window->spec().findChildren<QPushButton*>())
       if (each->text() == QLatin1String("Cancel")) cancel = each;
-    QTRY_VERIFY(cancel && cancel->isVisible());
+    QTRY_VERIFY_WITH_TIMEOUT(cancel && cancel->isVisible(), test::kPatience);
     pressed(cancel);
     QVERIFY(!samples.busy());
     QVERIFY2(!samples.report(deliverable(0)), "nothing comes of what was cancelled");
-    QTRY_VERIFY(begin->isVisible() && begin->isEnabled());
+    QTRY_VERIFY_WITH_TIMEOUT(begin->isVisible() && begin->isEnabled(), test::kPatience);
     pressed(begin);
     QTRY_VERIFY_WITH_TIMEOUT(!samples.busy(), test::kPatience);
     const QString fault = samples.fault(deliverable(0).id);
@@ -554,8 +562,8 @@ private slots:
     const SampleReport* report = samples.report(deliverable(0));
     QVERIFY(report);
     QCOMPARE(report->rungs.size(), size_t(5));
-    QTRY_VERIFY2(row("bytes")->accessibleName().contains(QLatin1String("by a sample")),
-                 qPrintable(row("bytes")->accessibleName()));
+    QTRY_VERIFY2_WITH_TIMEOUT(row("bytes")->accessibleName().contains(QLatin1String("by a sample")),
+                              qPrintable(row("bytes")->accessibleName()), test::kPatience);
     const auto setQuality = [&](double crf) {
       m_window->spec().spec().change({}, [crf](Deliverable& d) { d.encoding.crf = crf; });
     };
@@ -626,7 +634,7 @@ private slots:
         if (each->isVisible() && each->text() == words) take = each;
       return take != nullptr;
     };
-    QTRY_VERIFY2(found(), qPrintable(words));
+    QTRY_VERIFY2_WITH_TIMEOUT(found(), qPrintable(words), test::kPatience);
     take->setFocus();
     QTest::keyClick(take, Qt::Key_Space);
     if (byQuality)
@@ -671,17 +679,29 @@ private slots:
     showSpec({0});
     DestinationDialog dialog(m_window->spec().spec(), store);
     dialog.show();
-    QTimer::singleShot(50, qApp, [] {
-      auto* input = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
-      QVERIFY(input);
-      input->setTextValue(QStringLiteral("Evening show"));
-      input->accept();
-    });
+    const auto answer = [](const QString& name) {
+      QTimer::singleShot(50, qApp, [name] {
+        auto* input = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
+        QVERIFY(input);
+        input->setTextValue(name);
+        input->accept();
+      });
+    };
     const auto button = [&dialog](const char* text) {
       for (QPushButton* each : dialog.findChildren<QPushButton*>())
         if (QString(each->text()).remove('&') == QString::fromUtf8(text)) return each;
       qFatal("no button %s", text);
     };
+    // As where the deliverable goes, whole and under an id of its own.
+    answer(QStringLiteral("Longer post"));
+    button("Make one like 'Square feed post' …")->click();
+    QVERIFY(destination("own-longer-post") && destination("own-longer-post")->own);
+    Destination like = *destination("own-longer-post");
+    like.id = "square-feed-post";
+    like.name = "Square feed post";
+    like.own = false;
+    QVERIFY(like == *destination("square-feed-post"));
+    answer(QStringLiteral("Evening show"));
     button("Make one from the chosen deliverable …")->click();
     QVERIFY(destination("own-evening-show"));
     QVERIFY(dialog.findChild<QListWidget*>()->currentItem()->text() == QLatin1String("Evening show"));
@@ -717,6 +737,131 @@ private slots:
     QVERIFY2(told(QStringLiteral("'format' is missing")), "why is said");
     QVERIFY(!destination("own-evening-show"));
     QCOMPARE(deliverable(0).destination, std::string("own-evening-show"));
+  }
+
+  // Every value of an own destination is typed in a form: what is kept is in its file and known everywhere, what makes
+  // no sense is said beside its name, and the form stays open.
+  void ownDestinationsAreEdited_data() {
+    QTest::addColumn<QString>("field");
+    QTest::addColumn<QString>("typed");
+    QTest::addColumn<QString>("refused"); // empty: kept
+    QTest::addColumn<QByteArray>("key");
+    QTest::addColumn<QByteArray>("value"); // in the file
+    const auto row = [](const char* name, const char* field, const char* typed, const char* key, const char* value) {
+      QTest::newRow(name) << QString::fromUtf8(field) << QString::fromUtf8(typed) << QString() << QByteArray(key)
+                          << QByteArray(value);
+    };
+    const auto refused = [](const char* name, const char* field, const char* typed, const char* why) {
+      QTest::newRow(name) << QString::fromUtf8(field) << QString::fromUtf8(typed) << QString::fromUtf8(why)
+                          << QByteArray() << QByteArray();
+    };
+    row("summary", "Summary", "by the door", "summary", R"("by the door")");
+    row("canvases", "Canvases", "1080x1080, 720 × 720", "canvases",
+        R"([{"height":1080,"width":1080},{"height":720,"width":720}])");
+    row("rates", "Frames a second", "25, 23.976", "rates", R"({"only":["25/1","24000/1001"]})");
+    row("length at most", "Seconds at most", "90.5", "length", R"({"most":"181/2"})");
+    row("file", "Megabytes at most", "12.5", "bytes", "12500000");
+    row("codecs", "Codecs of the picture", "hevc, H.264", "codecs", R"(["hevc","h264"])");
+    row("no container", "Containers", "", "containers", "");
+    row("colours", "Colours", "rec709", "colours", R"(["rec709"])");
+    row("depth", "Bits of a sample at least", "10", "depth", "10");
+    row("bit rate", "Megabits a second usually", "5", "bitRates",
+        R"([{"least":3500000,"most":14000000,"pixels":1166400,"rate":"25/1","usual":5000000}])");
+    row("no sound", "Codecs of sound; none: a silent file", "", "sound", "");
+    row("sound", "Channels of sound", "mono, Stereo", "sound",
+        R"({"bitRate":192000,"channels":[1,2],"codecs":["aac"],"sampleRates":[48000]})");
+    row("kept free", "Percent kept free at the top", "12.5", "safe", R"({"bottom":0,"left":0,"right":0,"top":0.125})");
+    refused("odd", "Canvases", "1081×1080", "Canvas: ");
+    refused("no size", "Canvases", "1080", "Canvas: '1080' is no size");
+    refused("none", "Canvases", " ", "Canvas: a size");
+    refused("no rate", "Frames a second", "29.9", "Frames a second: ");
+    refused("no codec", "Codecs of the picture", "H.246", "Codecs: 'H.246' is none of H.264, ");
+    refused("goes into none", "Containers", "WebM", "goes into none of the containers");
+    refused("falling", "Megabits a second at least", "30", "Bit rate: ");
+    refused("no sample rate", "Sample rates in kilohertz", "fast", "Sound: 'fast'");
+  }
+  void ownDestinationsAreEdited() {
+    QFETCH(QString, field);
+    QFETCH(QString, typed);
+    QFETCH(QString, refused);
+    QFETCH(QByteArray, key);
+    QFETCH(QByteArray, value);
+    Deliverable square;
+    square.canvas = {1080, 1080};
+    square.encoding.bitRate = 7'000'000;
+    square.encoding.sound.bitRate = 192'000;
+    const Destination before = destinationFrom(square, "Door");
+    std::optional<Destination> kept;
+    DestinationForm form(before, [&](const Destination& edited) -> Status {
+      const auto read = parseDestination(destinationText(edited)); // as a store does
+      if (!read) return tl::unexpected(read.error());
+      kept = edited;
+      return {};
+    });
+    form.show();
+    QWidget* at = nullptr;
+    for (QWidget* each : form.findChildren<QWidget*>())
+      if (each->accessibleName() == field) at = each;
+    QVERIFY(at);
+    at->setFocus();
+    QTest::keyClick(at, Qt::Key_A, Qt::ControlModifier);
+    QTest::keyClick(at, Qt::Key_Delete);
+    QTest::keyClicks(at, typed);
+    QTest::keyClick(at, Qt::Key_Return);
+    if (!refused.isEmpty()) {
+      QVERIFY2(!kept && form.isVisible(), "it stays open");
+      const QString said = form.findChild<QLabel*>(QStringLiteral("message"))->text();
+      QVERIFY2(said.contains(refused), qPrintable(said));
+      return;
+    }
+    QVERIFY2(kept && !form.isVisible(), qPrintable(form.findChild<QLabel*>(QStringLiteral("message"))->text()));
+    const auto members = [](const Destination& d) {
+      return QJsonDocument::fromJson(QByteArray::fromStdString(destinationText(d))).object();
+    };
+    QJsonObject was = members(before);
+    QJsonObject is = members(*kept);
+    QJsonValue found = is.take(QString::fromUtf8(key));
+    was.remove(QString::fromUtf8(key));
+    if (value.isEmpty()) {
+      QVERIFY(found.isUndefined());
+    } else {
+      const QJsonArray wanted = QJsonDocument::fromJson("[" + value + "]").array();
+      QVERIFY2(found == wanted[0], QJsonDocument(QJsonArray{found}).toJson().constData());
+    }
+    // Every value that is there has its reason, and nothing else has changed.
+    QCOMPARE(kept->because.contains(key.toStdString()), !value.isEmpty() && key != "summary");
+    QJsonObject reasons = is["because"].toObject();
+    QJsonObject reasonsBefore = was["because"].toObject();
+    reasons.remove(QString::fromUtf8(key));
+    reasonsBefore.remove(QString::fromUtf8(key));
+    QCOMPARE(reasons, reasonsBefore);
+    is.remove(QStringLiteral("because"));
+    was.remove(QStringLiteral("because"));
+    QCOMPARE(is, was);
+  }
+
+  // What nobody touches stays as exact as it was, also where the form shows fewer digits.
+  void untouchedValuesStay() {
+    Destination before = *destination("vertical-story");
+    before.leastSeconds = Rational(10, 3);
+    before.mostBytes = 12'345'678;
+    before.bitRates = {{3'000'000, before.mostRate, 6'666'667, 13'333'333, 26'666'667}};
+    before.sound->bitRate = 127'999;
+    before.sound->channels = {2, 4};
+    before.summary = "two\nlines ";
+    before.because["rates"].why = "also\ntwo";
+    before.loudness = LoudnessLimit{-14.26, 0.33, -1.04};
+    before.safe = {0.07, 1.0 / 3, 0.07, 0};
+    before.covered = {{{1.0 / 3, 0.07, 1.0 / 7, 0.07}, "buttons, and a name that is longer than forty letters"}};
+    before.because["safe"] = {Sureness::Guess, "by eye"};
+    std::optional<Destination> kept;
+    DestinationForm form(before, [&kept](const Destination& edited) {
+      kept = edited;
+      return Status();
+    });
+    form.accept();
+    QVERIFY(kept.has_value());
+    QCOMPARE(QByteArray::fromStdString(destinationText(*kept)), QByteArray::fromStdString(destinationText(before)));
   }
 
   // Nothing that is needed for choosing scrolls at 1280×800, and nothing is cut off.

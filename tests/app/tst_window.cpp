@@ -111,7 +111,7 @@ private slots:
     menu->close();
     menu->actions().back()->trigger();
     QCOMPARE(window.document().project().deliverables.size(), size_t(1));
-    QTRY_VERIFY(window.spec().isVisible());
+    QTRY_VERIFY_WITH_TIMEOUT(window.spec().isVisible(), test::kPatience);
     const auto find = [&window](const char* name) {
       for (QWidget* each : window.spec().findChildren<QWidget*>())
         if (each->accessibleName() == QLatin1String(name) && each->isVisible()) return each;
@@ -126,7 +126,7 @@ private slots:
     };
     typeIn(find("Width in pixels"), "203"); // 4:2:0 cannot have it
     QCOMPARE(size().width, 203);
-    QTRY_VERIFY(window.spec().consequences().row("size"));
+    QTRY_VERIFY_WITH_TIMEOUT(window.spec().consequences().row("size"), test::kPatience);
     for (QAbstractButton* b : window.spec().consequences().row("size")->findChildren<QAbstractButton*>())
       if (b->text().startsWith(QStringLiteral("Use 202×"))) QTest::mouseClick(b, Qt::LeftButton);
     QCOMPARE(size().width, 202);

@@ -111,7 +111,11 @@ private slots:
                 {"make @no/such/p.tromb --footage @wide.mp4 --deliverable name=A", 4, "cannot be written"},
                 {"make @new.tromb --footage name=A --deliverable name=A", 2, "does not begin with a file"},
                 {"make @new.tromb --footage @wide.mp4;in=soon --deliverable name=A", 2, "soon"},
-                {"make @new.tromb --footage @wide.mp4;speed=0.001 --deliverable name=A", 2, "between 0.01 and 100"},
+                {"make @new.tromb --footage @wide.mp4;speed=0.001 --deliverable name=A", 2, "between 0.05 and 20"},
+                {"make @new.tromb --footage @wide.mp4;speed=-21 --deliverable name=A", 2, "between 0.05 and 20"},
+                {"make @new.tromb --footage @wide.mp4;hold=0 --deliverable name=A", 2, "'0' is no time"},
+                {"make @new.tromb --footage @wide.mp4;pitch=high --deliverable name=A", 2, "keep, follow or mute"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable treatment=fair", 2, "keep-time or mixed"},
                 {"make @new.tromb --footage @wide.mp4;speed=1/0 --deliverable name=A", 2, "1/0"},
                 {"make @new.tromb --footage @wide.mp4 --template moon", 2, "five-shapes"},
                 {"make @new.tromb --footage @wide.mp4 --deliverable shade=red", 2, "--deliverable"},
@@ -167,7 +171,8 @@ private slots:
                 {"presets save All --project @p.tromb --deliverable Nobody", 2, "Nobody"},
                 {"presets list", 0, ""},
                 {"make @new.tromb --footage @wide.mp4 --preset Nobody --deliverable name=A", 3, "Nobody"},
-                {"destinations", 0, "vertical-story"}};
+                {"destinations", 0, "vertical-story"},
+                {"destinations ", 0, "up to 120. everything kept"}}; // what loses nothing has no usual bit rate
     for (const auto& r : rows)
       QTest::newRow(r.arguments) << QString::fromLatin1(r.arguments).split(' ', Qt::SkipEmptyParts) << r.code
                                  << r.words;
@@ -247,7 +252,7 @@ private slots:
     QVERIFY(project.has_value());
     QCOMPARE(project->shots[0].in, Rational(2, 5));
     QCOMPARE(project->shots[0].out, Rational(45, 25));
-    QCOMPARE(project->shots[1].speed, Rational(1, 2));
+    QCOMPARE(project->shots[1].pace.speed, Rational(1, 2));
     QVERIFY(project->deliverables[0].rate.value() == Rational(25));
     QVERIFY(project->deliverables[1].rate.value() == Rational(30000, 1001));
     QCOMPARE(project->deliverables[1].encoding.bitRate, 1'500'000);
@@ -344,40 +349,46 @@ private slots:
   }
   // Every key of a deliverable ends where it belongs; two shots of one file are of one source.
   void makeTakesEveryKey() {
-    const Said made = cli({"make",
-                           "@keys.tromb",
-                           "--footage",
-                           "@wide.mp4;in=0;out=1",
-                           "--footage",
-                           "@wide.mp4;in=1;out=2;speed=2;name=Again",
-                           "--deliverable",
-                           "name=All;canvas=360x360;rate=30000/1001;framing=stack2;rate-control=vbr;bitrate=3M;"
-                           "max-bitrate=4500k;audio-bitrate=96k;profile=main;preset=slow;level=4.1;codec=h264;"
-                           "container=mp4",
-                           "--deliverable",
-                           "canvas=202x360;crf=17.5;encoder=hardware",
-                           "--deliverable",
-                           "name=More;canvas=360x360;codec=hevc;container=mkv;depth=10;rate-control=vbr;passes=2;"
-                           "bitrate=2M;max-bitrate=3M;buffer=1500k;profile=main10;tier=main;preset=fast;tune=grain;"
-                           "gop=1.5;groups=open;cut-keys=no;b-pictures=2;references=3;audio-codec=flac;"
-                           "sample-rate=44100;chapters=shots;title=A;comment=B;language=eng",
-                           "--deliverable",
-                           "name=Bright;canvas=360x360;colour=hlg;codec=av1;tune=screen;sound=none",
-                           "--deliverable",
-                           "name=Master;canvas=360x360;chroma=422;depth=10;codec=vc3;profile=hqx",
-                           "--deliverable",
-                           "name=Plain;canvas=360x360;entropy=cavlc",
-                           "--deliverable",
-                           "name=Heard;bitrate=5M;canvas=360x360;audio-bitrate=300k;channels=6;"
-                           "sound=only;loudness=-23;pixel-aspect=4/3",
-                           "--deliverable",
-                           "name=Said;sound=beside;audio-bitrate=speech;loudness=as-mixed;never-enlarge=yes"});
+    const Said made =
+        cli({"make",
+             "@keys.tromb",
+             "--footage",
+             "@wide.mp4;in=0;out=1",
+             "--footage",
+             "@wide.mp4;in=1;out=2;speed=-2;pitch=follow;treatment=mixed;name=Again",
+             "--footage",
+             "@wide.mp4;in=1;out=2;hold=3.5",
+             "--deliverable",
+             "name=All;canvas=360x360;rate=30000/1001;framing=stack2;rate-control=vbr;bitrate=3M;"
+             "max-bitrate=4500k;audio-bitrate=96k;profile=main;preset=slow;level=4.1;codec=h264;"
+             "container=mp4",
+             "--deliverable",
+             "canvas=202x360;crf=17.5;encoder=hardware",
+             "--deliverable",
+             "name=More;canvas=360x360;codec=hevc;container=mkv;depth=10;rate-control=vbr;passes=2;"
+             "bitrate=2M;max-bitrate=3M;buffer=1500k;profile=main10;tier=main;preset=fast;tune=grain;"
+             "gop=1.5;groups=open;cut-keys=no;b-pictures=2;references=3;audio-codec=flac;"
+             "sample-rate=44100;chapters=shots;title=A;comment=B;language=eng",
+             "--deliverable",
+             "name=Bright;canvas=360x360;colour=hlg;codec=av1;tune=screen;sound=none",
+             "--deliverable",
+             "name=Master;canvas=360x360;chroma=422;depth=10;codec=vc3;profile=hqx",
+             "--deliverable",
+             "name=Plain;canvas=360x360;entropy=cavlc",
+             "--deliverable",
+             "name=Heard;bitrate=5M;canvas=360x360;audio-bitrate=300k;channels=6;"
+             "sound=only;loudness=-23;pixel-aspect=4/3",
+             "--deliverable",
+             "name=Said;sound=beside;audio-bitrate=speech;loudness=as-mixed;never-enlarge=yes;treatment=mixed"});
     QVERIFY2(made.code == 0, made.err.c_str());
     const auto project = loadProject(m_folder.filePath("keys.tromb").toStdString());
     QVERIFY(project);
     QVERIFY(project->sources.size() == 1);
-    QVERIFY(project->shots.size() == 2);
-    QVERIFY(project->shots[1].speed == Rational(2));
+    QVERIFY(project->shots.size() == 3);
+    QVERIFY(project->shots[1].pace == (Pace{2, true}));
+    QVERIFY(project->shots[1].pitchFollows);
+    QVERIFY(project->shots[1].treatment == Treatment::Mixed);
+    QVERIFY(project->shots[2].duration() == Rational(7, 2));
     QVERIFY(project->shots[1].name == "Again");
     const Deliverable& all = project->deliverables[0];
     QVERIFY(all.rate.value() == Rational(30000, 1001));
@@ -419,6 +430,7 @@ private slots:
     QVERIFY(project->deliverables[4].format == CanvasFormat({10, Chroma::C422, kRec709}));
     QVERIFY(project->deliverables[5].encoding.entropy == Entropy::Cavlc);
     // In whatever order they are given.
+    QVERIFY(project->deliverables[7].treatment == Treatment::Mixed);
     QVERIFY(project->deliverables[7].sharpOnly && !project->deliverables[6].sharpOnly);
     const Deliverable& heard = project->deliverables[6];
     QCOMPARE(heard.encoding.bitRate, 5'000'000);

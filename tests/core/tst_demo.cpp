@@ -31,7 +31,7 @@ class TestDemo : public QObject {
     auto reader = VideoReader::open(*media);
     for (const PlanPiece& piece : plan.pieces()) {
       const auto exported = toScreen(*reader->frameAt(piece.firstFrame), plan.canvas());
-      const auto source = sourcePicture(piece.reading, piece.sourceFrame(0, plan.rate()), {9999, 9999}, false);
+      const auto source = sourcePicture(piece.reading, piece.sourceFrame(0), {9999, 9999}, false);
       QVERIFY(exported);
       QVERIFY(source);
       const RectF w = piece.placements(0, plan.rate()).back().window;

@@ -130,6 +130,46 @@ private slots:
     QCOMPARE(hevcLevels().byName("4.1")->idc, 123);
   }
 
+  // What a level lacks is said by name and number, of level 3 by Rec. ITU-T H.264, tables: 1620 macroblocks
+  // of a picture, 40 500 a second, 8100 for decoded pictures, 10 Mb/s and 10 Mb, a quarter more in High.
+  void whatALevelLacksIsSaid_data() {
+    QTest::addColumn<Size>("canvas");
+    QTest::addColumn<int>("rate");
+    QTest::addColumn<int>("kilobits");
+    QTest::addColumn<int>("buffer"); // kb
+    QTest::addColumn<int>("references");
+    QTest::addColumn<QString>("said");
+    const auto row = [](const char* name, Size canvas, int rate, int kilobits, int buffer, int references,
+                        const char* said) {
+      QTest::newRow(name) << canvas << rate << kilobits << buffer << references << QString::fromUtf8(said);
+    };
+    row("it carries", {720, 576}, 25, 12'500, 12'500, 5, "");
+    row("picture", {736, 576}, 25, 8000, 8000, 1, "H.264 level 3 has no pictures of 736×576");
+    row("rate", {720, 576}, 30, 8000, 8000, 1, "H.264 level 3 cannot carry 720×576 at 30");
+    row("bit rate", {720, 576}, 25, 13'000, 13'000, 1,
+        "H.264 level 3 carries 12.5 Mb/s at most, and 13 Mb/s are asked for");
+    row("buffer", {720, 576}, 25, 8000, 13'000, 1,
+        "H.264 level 3 has a decoder's buffer of 12.5 Mb at most, and 13 Mb are asked for");
+    row("references", {720, 576}, 25, 8000, 8000, 6,
+        "H.264 level 3 keeps 5 pictures of this size at most, and 6 are asked for");
+  }
+  void whatALevelLacksIsSaid() {
+    QFETCH(Size, canvas);
+    QFETCH(int, rate);
+    QFETCH(int, kilobits);
+    QFETCH(int, buffer);
+    QFETCH(int, references);
+    QFETCH(QString, said);
+    Encoding e;
+    e.level = "3";
+    e.bitRate = e.maxBitRate = int64_t(kilobits) * 1000;
+    e.bufferBits = int64_t(buffer) * 1000;
+    e.references = references;
+    const EncodedPicture picture{canvas, FrameRate(Rational(rate)), {}, Rational(1)};
+    const Status carried = levelCarries(resolved(e, picture), picture);
+    QCOMPARE(carried ? QString() : QString::fromStdString(carried.error().message.text()), said);
+  }
+
   // A property over chance, by the conditions of ITU-T H.264 A.3 themselves: the lowest level carries what is asked and
   // the one before it does not; and what is resolved for any choice of rate control keeps to its level.
   void levelsAreTheLowestThatCarry() {

@@ -160,7 +160,7 @@ private slots:
         const Rational exact = Rational(n) * source / deliverable;
         const int64_t k =
             std::min<int64_t>((exact.num() * 2 - exact.den() + 2 * exact.den() - 1) / (2 * exact.den()), frames - 1);
-        QCOMPARE(plan->at(n).sourceFrame, k);
+        QCOMPARE(plan->at(n).shown.frame, k);
         QCOMPARE(test::readNumber(*reader->frameAt(n)), int(k));
       }
     // Sound stays in step to within one AAC frame over the whole length: the last click is where the source has it.
@@ -209,7 +209,7 @@ private slots:
                         {{"x", {160, 284}}, {"y", {284, 160}, Rational(50)}});
     p.shots[3].in = Rational(1, 10);
     p.shots[3].out = Rational(3, 10);
-    p.shots[3].speed = Rational(1, 2);
+    p.shots[3].pace.speed = Rational(1, 2);
     const auto files = exported(p, path("out"));
     QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
     const ExportedFile& made = (*files)[file == QLatin1String("x") ? 0 : 1];

@@ -471,7 +471,7 @@ private slots:
     QCOMPARE(RecoveryFile::create("/proc/recovery").error().code, ErrorCode::CannotWrite);
 
     Project changed = p;
-    changed.shots.push_back({"h1", "s1", "x", Rational(0), Rational(1), Rational(1), 0, false, {}, {}});
+    changed.shots.push_back({"h1", "s1", "x", Rational(0), Rational(1), {}, false, {}, 0, false, {}, {}});
     changed.deliverables[0].canvas.width = 720;
     QCOMPARE(differences(p, changed).text(), std::string("1 shot added; 1 deliverable changed"));
     QCOMPARE(differences(p, p).text(), std::string());

@@ -152,7 +152,7 @@ private slots:
         sound.channels = down > 0 ? 6 : 2;
         sound.downMixDb = down;
         footage.at("s1")->audio.push_back(sound);
-        p.shots[0].speed = speed;
+        p.shots[0].pace.speed = speed;
       });
     };
     row("stereo", "", heard(0, Rational(1)));
@@ -168,8 +168,9 @@ private slots:
       p.deliverables[0].canvas = {7680, 4320};
       p.deliverables[0].encoding.sound.place = SoundPlace::Alone;
     });
-    row("half speed, with sound", "silent-speed note; doubled-frames note", heard(0, Rational(1, 2)));
-    row("half speed, silent", "doubled-frames note", [](Project& p, Footage&) { p.shots[0].speed = Rational(1, 2); });
+    row("half speed, with sound", "doubled-frames note", heard(0, Rational(1, 2)));
+    row("half speed, silent", "doubled-frames note",
+        [](Project& p, Footage&) { p.shots[0].pace.speed = Rational(1, 2); });
     row("beyond the end", "beyond-source error",
         [](Project& p, Footage&) { p.shots[0].out = p.shots[0].out + Rational(1); });
     const auto move = [](double seconds) {
@@ -385,7 +386,7 @@ private slots:
     Project p;
     p.sources = {newSource(p, media)};
     p.shots = {newShot(p, p.sources[0], media)};
-    p.shots[0].speed = speed;
+    p.shots[0].pace.speed = speed;
     Deliverable d;
     d.id = d.name = "d";
     d.canvas = {1080, 1920};

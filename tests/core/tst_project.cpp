@@ -49,7 +49,9 @@ class TestProject : public QObject {
                 "First \"quoted\" – ünï",
                 Rational(1001, 24000),
                 Rational(5),
-                Rational(1, 2),
+                {Rational(1, 2), true, Rational(3), {{Rational(1, 4), Rational(3), SpeedEase::Even}}},
+                true,
+                Treatment::KeepTime,
                 -4.5,
                 true,
                 {{{{Rational(0), 0.25, 0.5, 1, Ease::Smooth, {}}, {Rational(3, 2), 0.75, 0.5, 1, Ease::Hold, {}}},
@@ -58,7 +60,7 @@ class TestProject : public QObject {
                   0.75,
                   {}}},
                 {}},
-               {"h2", "s2", "", Rational(0), Rational(7, 3), Rational(1), 0, false, {}, {}}};
+               {"h2", "s2", "", Rational(0), Rational(7, 3), {}, false, {}, 0, false, {}, {}}};
     p.regions = {{"r1", "Opening", Rational(1, 25), Rational(4), {}}};
     p.beds = {{"b1", "s2", Rational(2), Rational(1), Rational(9, 2), -6, Rational(1, 2), Rational(1), true, {}}};
     p.output = {"{deliverable} {size}", -16, -2, {}};
@@ -67,6 +69,7 @@ class TestProject : public QObject {
     d.name = "Story";
     d.canvas = {1080, 1920};
     d.sharpOnly = true;
+    d.treatment = Treatment::Mixed;
     d.rate = FrameRate(Rational(30000, 1001));
     d.destination = "vertical-story";
     d.encoding.level = "4.1";
@@ -265,7 +268,7 @@ private slots:
     }
     p.shots[1].in = Rational(2'000'000) + Rational(1, 30);
     p.shots[1].out = Rational(2'000'009) + Rational(1, kTicksASecond);
-    p.shots[2].speed = Rational(999'983, 1'000'000);
+    p.shots[2].pace.speed = Rational(999'983, 1'000'000);
     for (Shot& shot : p.shots) bringOnTicks(shot);
     p.deliverables.front().name = QStringLiteral("ຟິລ໌ມຍາວ").repeated(10).toStdString(); // 80 letters, 240 bytes
     p.deliverables.front().rate = FrameRate(Rational(9'999'999, 10'001));
@@ -344,7 +347,7 @@ private slots:
       QVERIFY2(e.unknown.empty(), e.unknown.c_str());
     }
     const std::string now = toText(*project, "/j");
-    QVERIFY(now.find("\"version\": 2") != std::string::npos);
+    QVERIFY(now.find("\"version\": " + std::to_string(kProjectVersion)) != std::string::npos);
     QVERIFY(now.find("audioBitRate") == std::string::npos);
     QVERIFY(fromText(now, "/j")->deliverables == project->deliverables);
   }
@@ -464,7 +467,7 @@ private slots:
     QCOMPARE(newShot(project, source, media).name, std::string("My fine clip"));
     // Slow motion material: 50 frames a second, each shown once at the first deliverable's 25.
     source.slowMotion = true;
-    QCOMPARE(newShot(project, source, media).speed, Rational(1, 2));
+    QCOMPARE(newShot(project, source, media).pace.speed, Rational(1, 2));
   }
   // Companions stay sharp: the usual canvases where they do, else the largest that does; 50 halves for feeds.
   void suggestionsStaySharp() {

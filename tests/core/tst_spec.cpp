@@ -16,6 +16,8 @@ using namespace tromb;
 
 using Change = void (*)(Deliverable&);
 Q_DECLARE_METATYPE(Change)
+using ChangeSource = void (*)(Source&, MediaInfo&, Deliverable&);
+Q_DECLARE_METATYPE(ChangeSource)
 
 class TestSpec : public QObject {
   Q_OBJECT
@@ -100,6 +102,14 @@ private slots:
     row("another loudness", "limit-loudness", "broadcast-review-50",
         [](Deliverable& d) { d.loudness = OwnLoudness{-14}; });
     row("a level too low", "level", "vertical-story", [](Deliverable& d) { d.encoding.level = "3"; });
+    row("a buffer larger than the level's", "buffer", "vertical-story", [](Deliverable& d) {
+      d.encoding.level = "4"; // 25 Mb and a quarter more in High: Rec. ITU-T H.264, tables
+      d.encoding.bufferBits = 32'000'000;
+    });
+    row("a profile without these samples", "profile", "", [](Deliverable& d) {
+      d.encoding.profile = "high"; // 8 bits: Rec. ITU-T H.264, A.2.4
+      d.format.depth = 10;
+    });
     row("a size that video cannot have", "size", "", [](Deliverable& d) { d.canvas = {1081, 1920}; });
     row("what no encoder makes", "settings", "", [](Deliverable& d) { d.encoding.container = Container::Webm; });
     row("blocky", "density", "", [](Deliverable& d) { chooseBitRate(d, 900'000); });
@@ -131,6 +141,54 @@ private slots:
     const auto after = brokenNow();
     QVERIFY2(!after.contains(code.toStdString()), "the button mends it");
     for (const std::string& each : after) QVERIFY2(before.contains(each), each.c_str());
+  }
+
+  // What is done with the pictures of a source stands in its line, and what mends either of two faults is offered.
+  void sourcesAreTold_data() {
+    QTest::addColumn<ChangeSource>("change");
+    QTest::addColumn<QString>("value");
+    QTest::addColumn<QStringList>("buttons");
+    const auto row = [](const char* name, const char* value, const QStringList& buttons, ChangeSource change) {
+      QTest::newRow(name) << change << QString::fromUtf8(value) << buttons;
+    };
+    row("as it is", "detail 1.12 · 25: every frame once", {}, [](Source&, MediaInfo&, Deliverable&) {});
+    row("interlaced", "detail 1.12 · 25: every frame once · de-interlaced", {},
+        [](Source& source, MediaInfo&, Deliverable&) { source.scan = Scan::TopFieldFirst; });
+    row("high dynamic range", "detail 1.12 · 25: every frame once · tone-mapped to Rec. 709", {},
+        [](Source&, MediaInfo& media, Deliverable&) { media.video->colour = kPq; });
+    row("into high dynamic range", "detail 1.12 · 25: every frame once · put at reference white", {},
+        [](Source&, MediaInfo&, Deliverable& d) {
+          chooseCodec(d, Codec::Hevc);
+          chooseColour(d, kHlg);
+        });
+    row("another matrix, and bars",
+        "detail 1.00 · 25: every frame once · its matrix converted · burned-in bars cut away", {},
+        [](Source& source, MediaInfo& media, Deliverable&) {
+          media.video->colour.matrix = 6; // Rec. ITU-T H.273: of Rec. ITU-R BT.601
+          source.bars = {0, 120, 0, 120};
+        });
+    row("soft", "soft 0.56 · 25: every frame once", {QStringLiteral("Use 606×1080")},
+        [](Source&, MediaInfo& media, Deliverable&) {
+          media.video->stored = {1920, 1080};
+        });
+    row("soft, and uneven", "soft 0.56 · 30: 1 in 6 dropped",
+        {QStringLiteral("Deliver at 30"), QStringLiteral("Use 606×1080")}, [](Source&, MediaInfo& media, Deliverable&) {
+          media.video->stored = {1920, 1080};
+          media.video->clock = FrameClock(FrameRate(Rational(30)), 600);
+        });
+  }
+  void sourcesAreTold() {
+    QFETCH(ChangeSource, change);
+    QFETCH(QString, value);
+    QFETCH(QStringList, buttons);
+    Deliverable d = story();
+    change(m_project.sources.front(), *m_footage.at("wide"), d);
+    const auto lines = linesOf(d);
+    const SpecLine* told = line(lines, "source");
+    QCOMPARE(QString::fromStdString(told->value.text()), value);
+    QStringList offered;
+    for (const Fix& each : told->fixes) offered << QString::fromStdString(each.words.text());
+    QCOMPARE(offered, buttons);
   }
 
   // What the limits weigh before an export: what a standard or a house asks for is an error, what is usual a warning,

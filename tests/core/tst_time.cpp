@@ -2,6 +2,7 @@
 #include "render/Plan.h"
 #include "time/Cadence.h"
 #include "time/FrameClock.h"
+#include "time/FrameMap.h"
 #include "time/Timecode.h"
 
 #include <QTest>
@@ -166,6 +167,173 @@ private slots:
     }
   }
 
+  // Where a shot is in its source: the integrals are done by hand. An even change of speed is a constant acceleration,
+  // s = v₁t + (v₂ − v₁)t²/2T; a smooth one 3u² − 2u³ of the way, whose integral is u³ − u⁴/2.
+  void sourcesPass_data() {
+    QTest::addColumn<Pace>("pace");
+    QTest::addColumn<Rational>("in");
+    QTest::addColumn<Rational>("out");
+    QTest::addColumn<Rational>("length");
+    QTest::addColumn<QList<Rational>>("moments"); // of the shot, and then of the source, in pairs
+    using L = QList<Rational>;
+    const auto keys = [](SpeedEase ease, bool reversed = false) {
+      return Pace{1, reversed, 0, {{0, 1, ease}, {8, 3, SpeedEase::Smooth}}};
+    };
+    QTest::newRow("its own speed") << Pace{} << Rational(2) << Rational(4) << Rational(2) << L{0, 2, 1, 3};
+    QTest::newRow("half speed") << Pace{{1, 2}} << Rational(2) << Rational(4) << Rational(4) << L{1, {5, 2}, 4, 4};
+    QTest::newRow("backwards") << Pace{1, true} << Rational(2) << Rational(4) << Rational(2) << L{0, 4, {1, 2}, {7, 2}};
+    QTest::newRow("backwards, twice as fast")
+        << Pace{2, true} << Rational(2) << Rational(4) << Rational(1) << L{0, 4, {1, 4}, {7, 2}, 1, 2};
+    QTest::newRow("held") << Pace{1, false, 3} << Rational(2) << Rational(4) << Rational(3) << L{0, 2, {5, 2}, 2};
+    QTest::newRow("evenly from 1 to 3") << keys(SpeedEase::Even) << Rational(0) << Rational(8) << Rational(4)
+                                        << L{0, 0, 1, {5, 4}, 2, 3, 3, {21, 4}, 4, 8, 5, 11};
+    QTest::newRow("smoothly from 1 to 3") << keys(SpeedEase::Smooth) << Rational(0) << Rational(8) << Rational(4)
+                                          << L{0, 0, 1, {71, 64}, 2, {11, 4}, 4, 8};
+    QTest::newRow("at once from 1 to 3") << keys(SpeedEase::Step) << Rational(0) << Rational(11) << Rational(9)
+                                         << L{0, 0, 7, 7, {17, 2}, {19, 2}};
+    QTest::newRow("evenly, its beginning cut off")
+        << keys(SpeedEase::Even) << Rational(3) << Rational(8) << Rational(2) << L{0, 3, 1, {21, 4}, 2, 8};
+    QTest::newRow("evenly, its end cut off")
+        << keys(SpeedEase::Even) << Rational(0) << Rational(3) << Rational(2) << L{0, 0, 1, {5, 4}, 2, 3};
+    QTest::newRow("evenly, backwards") << keys(SpeedEase::Even, true) << Rational(0) << Rational(8) << Rational(4)
+                                       << L{0, 8, 1, {21, 4}, 2, 3, 4, 0};
+    QTest::newRow("one key is one speed") << Pace{5, false, 0, {{1, 2, SpeedEase::Even}}} << Rational(0) << Rational(8)
+                                          << Rational(4) << L{0, 0, 1, 2, 4, 8};
+  }
+  void sourcesPass() {
+    QFETCH(Pace, pace);
+    QFETCH(Rational, in);
+    QFETCH(Rational, out);
+    QFETCH(Rational, length);
+    QFETCH(QList<Rational>, moments);
+    const TimeMap map(in, out, pace);
+    QCOMPARE(secondsOf(map.length()), length);
+    for (int i = 0; i < moments.size(); i += 2) QCOMPARE(map.sourceTime(moments[i]), moments[i + 1]);
+    if (map.held()) return;
+    for (int i = 0; i < moments.size(); i += 2) QCOMPARE(map.sinceBegin(moments[i + 1]), moments[i]);
+  }
+
+  // A property over chance: the source passes as the integral of the speed does, summed up here in small steps; the
+  // way back leads to the same moment; a part of a shot passes as the whole does there.
+  void changesOfSpeedAreIntegrals() {
+    std::mt19937 dice(17);
+    const auto upTo = [&](int n) { return int(dice() % unsigned(n)); };
+    for (int round = 0; round < 60; ++round) {
+      Pace pace;
+      Rational time(upTo(3));
+      for (int i = 2 + upTo(4); i > 0; --i) {
+        pace.keys.push_back({time, Rational(1 + upTo(400), 20), SpeedEase(upTo(3))});
+        time = time + Rational(1 + upTo(500), 100);
+      }
+      pace.reversed = upTo(2) == 0;
+      const Rational end = time + Rational(1);
+      const TimeMap map(Rational(0), end, pace);
+      const double seconds = secondsOf(map.length()).toDouble();
+      double place = 0;
+      constexpr int kSteps = 20000;
+      for (int i = 0; i < kSteps; ++i) {
+        const Rational at = onTick(secondsOf(map.length() / kSteps * i + map.length() / kSteps / 2));
+        place += map.speedAt(at).toDouble() * seconds / kSteps;
+      }
+      QVERIFY2(std::abs(place - end.toDouble()) < 2e-3 * end.toDouble(),
+               qPrintable(QStringLiteral("%1 of %2").arg(place).arg(end.toDouble())));
+      const Rational in = end * Rational(1 + upTo(40), 100);
+      const Rational out = end * Rational(60 + upTo(40), 100);
+      const TimeMap part(onTick(in), onTick(out), pace);
+      const Rational before = map.sinceBegin(pace.reversed ? onTick(out) : onTick(in));
+      Rational last = map.sourceTime(Rational(0));
+      for (int i = 0; i <= 200; ++i) {
+        const Rational since = onTick(secondsOf(map.length()) * Rational(i, 200));
+        const Rational there = map.sourceTime(since);
+        QVERIFY(pace.reversed ? there <= last : there >= last);
+        last = there;
+        // A tick of the source is at most 20 of the shot's, and at least a twentieth.
+        QVERIFY(std::abs(ticksOf(map.sinceBegin(there)) - ticksOf(since)) <= 20);
+        if (since < before || since - before > secondsOf(part.length())) continue;
+        QVERIFY(std::abs(ticksOf(part.sourceTime(since - before)) - ticksOf(there)) <= 40);
+      }
+    }
+  }
+
+  // Which frames are shown: by hand, from the rule of the house.
+  void framesAreChosen_data() {
+    QTest::addColumn<FrameClock>("clock");
+    QTest::addColumn<Rational>("rate");
+    QTest::addColumn<TimeMap>("time");
+    QTest::addColumn<QList<int>>("nearest");
+    QTest::addColumn<QList<double>>("between"); // as far as it has come, in source frames
+    using L = QList<int>;
+    using B = QList<double>;
+    const auto at = [](int rate) { return FrameClock(FrameRate(rate), 10 * rate); };
+    const auto map = [](const Pace& pace, const Rational& in = 1, const Rational& out = 2) {
+      return TimeMap(in, out, pace);
+    };
+    const Pace back{1, true};
+    QTest::newRow("25 at 25, backwards") << at(25) << Rational(25) << map(back) << L{49, 48, 47} << B{49, 48, 47};
+    QTest::newRow("50 at 25, backwards") << at(50) << Rational(25) << map(back) << L{99, 97, 95} << B{99, 97, 95};
+    QTest::newRow("25 at 50, backwards") << at(25) << Rational(50) << map(back) << L{49, 49, 48, 48, 47}
+                                         << B{49, 48.5, 48, 47.5, 47};
+    QTest::newRow("30 at 25") << at(30) << Rational(25) << map({}) << L{30, 31, 32, 34, 35, 36}
+                              << B{30, 31.2, 32.4, 33.6, 34.8, 36};
+    QTest::newRow("held") << at(25) << Rational(50) << map({1, false, 3}) << L{25, 25, 25} << B{25, 25, 25};
+    QTest::newRow("its last frames") << at(25) << Rational(50) << map({{1, 2}}, {49, 25}, 2) << L{49, 49, 49, 49}
+                                     << B{49, 49, 49, 49};
+    // From 1 to 3 evenly in 1 s: after t seconds t + t² of the source have passed, that is 25t + 25t² frames.
+    QTest::newRow("a change of speed") << at(25) << Rational(5)
+                                       << map({1, false, 0, {{1, 1, SpeedEase::Even}, {3, 3, SpeedEase::Even}}}, 1, 3)
+                                       << L{25, 31, 39, 49, 61} << B{25, 31, 39, 49, 61};
+    const FrameClock uneven({0, 1000, 1100, 1500, 2000}, {1, 1000}, FrameRate());
+    QTest::newRow("a variable rate") << uneven << Rational(5) << map({}, 0, 2) << L{0, 0, 0, 0, 0, 1, 2, 2, 3}
+                                     << B{0, 0.2, 0.4, 0.6, 0.8, 1, 2.25, 2.75, 3};
+    // Its pictures end at 2, 1.5, 1.1 and 1 s.
+    QTest::newRow("a variable rate, backwards")
+        << uneven << Rational(5) << map(back, 0, 2) << L{3, 3, 3, 2, 2, 0} << B{3, 3, 3, 2.75, 2.25, 1};
+  }
+  void framesAreChosen() {
+    QFETCH(FrameClock, clock);
+    QFETCH(Rational, rate);
+    QFETCH(TimeMap, time);
+    QFETCH(QList<int>, nearest);
+    QFETCH(QList<double>, between);
+    const FrameMap map(time, clock, FrameRate(rate));
+    for (int n = 0; n < nearest.size(); ++n) QCOMPARE(int(map.nearest(n)), nearest[n]);
+    for (int n = 0; n < between.size(); ++n) {
+      const ShownFrames shown = map.between(n);
+      QCOMPARE(1 + double(shown.frame) + double(shown.next - shown.frame) * shown.nextShare, 1 + between[n]);
+    }
+  }
+
+  // The fractions that a project may hold are mixed without running over, hours on: by the remainder in 128 bits.
+  void oddFractionsAreMixed() {
+    const FrameRate source(Rational(9'999'991, 99'991));
+    const FrameRate rate(Rational(9'999'973, 99'989));
+    const Rational speed(999'983, 999'979);
+    const FrameMap map(TimeMap(0, 50'000'000, {speed}), FrameClock(source, 5'000'000'000), rate, Treatment::Mixed);
+    const int64_t n = 3'999'999'937;
+    const auto exact = static_cast<long double>(n) * 9'999'991 / 99'991 * 99'989 / 9'999'973 * 999'983 / 999'979;
+    const ShownFrames shown = map.shown(n);
+    QVERIFY(std::abs(static_cast<long double>(shown.frame) + shown.nextShare - exact) < 1e-6L);
+  }
+
+  // Of two rates that differ by 1001/1000 a frame is too much or too little every 1001 frames: by hand.
+  void nearlyTheSameIsTold_data() {
+    QTest::addColumn<Rational>("source");
+    QTest::addColumn<Rational>("deliverable");
+    QTest::addColumn<QString>("words");
+    QTest::newRow("59.94 at 60") << Rational(60000, 1001) << Rational(60) << "one frame every 17 s doubled";
+    QTest::newRow("60 at 59.94") << Rational(60) << Rational(60000, 1001) << "one frame every 17 s dropped";
+    QTest::newRow("29.97 at 30") << Rational(30000, 1001) << Rational(30) << "one frame every 33 s doubled";
+    QTest::newRow("24 at 23.976") << Rational(24) << Rational(24000, 1001) << "one frame every 42 s dropped";
+    QTest::newRow("119.88 at 120") << Rational(120000, 1001) << Rational(120) << "one frame every 8 s doubled";
+    QTest::newRow("24 at 25") << Rational(24) << Rational(25) << "about 1 in 24 doubled";
+  }
+  void nearlyTheSameIsTold() {
+    QFETCH(Rational, source);
+    QFETCH(Rational, deliverable);
+    const Message words = cadenceWords(FrameClock(FrameRate(source), 100), FrameRate(deliverable));
+    QTEST(QString::fromStdString(words.text()), "words");
+  }
+
   // A property over chance: pieces of a plan follow each other without gap or overlap, begin where the exact times of
   // the running order say, show frames of their own stretch in order and nearest to the wanted time; a part of it is
   // the same as the whole has there.
@@ -196,7 +364,7 @@ private slots:
         const int first = upTo(300);
         shot.in = Rational(first) * frame;
         shot.out = Rational(first + 1 + upTo(upTo(4) == 0 ? 2 : 150)) * frame;
-        shot.speed =
+        shot.pace.speed =
             std::array{Rational(1), Rational(1), Rational(1, 2), Rational(2), Rational(24, 25)}[size_t(upTo(5))];
         p.shots.push_back(shot);
       }
@@ -217,17 +385,17 @@ private slots:
         QCOMPARE(piece.firstFrame, (start * d.rate.value()).nearest());
         start = start + piece.shot.duration();
         next += piece.frameCount;
-        int64_t last = piece.sourceFirst;
+        int64_t last = piece.frames.first();
         const FrameRate& source = piece.reading.file.video->clock.rate();
         for (int64_t n = 0; n < piece.frameCount; ++n) {
-          const int64_t frame = piece.sourceFrame(n, d.rate);
+          const int64_t frame = piece.sourceFrame(n);
           QVERIFY(frame >= last);
-          QVERIFY(frame < piece.sourceEnd);
+          QVERIFY(frame < piece.frames.end());
           last = frame;
-          const Rational off =
-              Rational(frame - piece.sourceFirst) / source.value() - Rational(n) / d.rate.value() * piece.shot.speed;
+          const Rational off = Rational(frame - piece.frames.first()) / source.value() -
+                               Rational(n) / d.rate.value() * piece.shot.pace.speed;
           // Nearest, but where the stretch has no more.
-          QVERIFY(off >= Rational(-1, 2) / source.value() || frame == piece.sourceEnd - 1);
+          QVERIFY(off >= Rational(-1, 2) / source.value() || frame == piece.frames.end() - 1);
           QVERIFY(off <= Rational(1, 2) / source.value());
         }
       }
@@ -240,7 +408,7 @@ private slots:
       for (int64_t n = 0; n < part->frameCount(); ++n) {
         const Plan::At a = part->at(n);
         const Plan::At b = plan->at(from + n);
-        QVERIFY(a.sourceFrame == b.sourceFrame);
+        QVERIFY(a.shown == b.shown);
         QVERIFY(a.piece->shot.id == b.piece->shot.id);
         QVERIFY(a.piece->placements(a.frame, d.rate) == b.piece->placements(b.frame, d.rate));
       }
@@ -329,7 +497,7 @@ private slots:
       in = onTick(Rational(i % 17 + 1, 1'000'003 + i));
       shot.in = in;
       shot.out = in + Rational(3) + onTick(Rational(i + 1, 999'983));
-      shot.speed = Rational(1'000'000 - i * 7, 1'000'000 - i * 3 - 1);
+      shot.pace.speed = Rational(1'000'000 - i * 7, 1'000'000 - i * 3 - 1);
       bringOnTicks(shot);
       p.shots.push_back(shot);
     }
@@ -342,7 +510,7 @@ private slots:
       const Shot& s = p.shots[i];
       seconds +=
           (static_cast<long double>(s.out.num()) / s.out.den() - static_cast<long double>(s.in.num()) / s.in.den()) *
-          s.speed.den() / s.speed.num();
+          s.pace.speed.den() / s.pace.speed.num();
     }
     // Each length is rounded once, by at most half a tick.
     QVERIFY(std::abs(double(seconds - static_cast<long double>(ticks) / kTicksASecond)) <

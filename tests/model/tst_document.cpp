@@ -3,6 +3,7 @@
 #include "model/Document.h"
 #include "model/FootageImport.h"
 #include "model/FootageModel.h"
+#include "model/HeldGesture.h"
 #include "model/MeasureService.h"
 #include "model/PosterService.h"
 #include "model/SheetModel.h"
@@ -18,6 +19,7 @@
 #include <QSignalSpy>
 #include <QTemporaryDir>
 #include <QTest>
+#include <QThread>
 #include <random>
 
 using namespace tromb;
@@ -208,6 +210,31 @@ private slots:
 
   // One canvas pixel is one canvas pixel, and the edge is the end. The window holds 607.5 source pixels on 1080 canvas
   // pixels: ten of these are 5.625 of those.
+  // A held key is one gesture however long the window takes over each press; a pause, or another thing, ends it.
+  void aHeldKeyIsOneGesture_data() {
+    QTest::addColumn<int>("busy"); // milliseconds
+    QTest::addColumn<int>("free");
+    QTest::addColumn<QString>("then");
+    QTest::addColumn<bool>("goesOn");
+    QTest::newRow("at once") << 0 << 0 << "slide" << true;
+    QTest::newRow("the window was busy") << 1000 << 0 << "slide" << true;
+    QTest::newRow("busy, and free for a moment") << 1000 << 50 << "slide" << true;
+    QTest::newRow("a pause") << 0 << 1000 << "slide" << false;
+    QTest::newRow("another thing") << 0 << 0 << "zoom" << false;
+  }
+  void aHeldKeyIsOneGesture() {
+    QFETCH(int, busy);
+    QFETCH(int, free);
+    QFETCH(QString, then);
+    QFETCH(bool, goesOn);
+    Document document;
+    HeldGesture held(document);
+    const int first = held.of(QStringLiteral("slide"));
+    QThread::msleep(unsigned(busy));
+    if (free > 0) QTest::qWait(free);
+    QCOMPARE(held.of(then) == first, goesOn);
+  }
+
   void slidingIsExactAndStops_data() {
     using Change = std::function<Framing(const Cell&)>;
     QTest::addColumn<Change>("change");
@@ -474,6 +501,39 @@ private slots:
       ends << int(shot.out.toDouble());
     }
     QTEST(ends, "ends");
+  }
+
+  // A held picture stands between what comes before it and what comes after; the running order grows by as long as it
+  // is held, and nothing of the shot is lost.
+  void aPictureIsHeld_data() {
+    QTest::addColumn<bool>("reversed");
+    QTest::addColumn<int>("at");           // seconds of the source, of a shot from 2 to 8
+    QTest::addColumn<QList<int>>("parts"); // in, out and length of each, in hundredths of seconds
+    using L = QList<int>;
+    QTest::newRow("in the middle") << false << 5 << L{200, 500, 300, 500, 504, 200, 500, 800, 300};
+    QTest::newRow("its first") << false << 2 << L{200, 204, 200, 200, 800, 600};
+    QTest::newRow("backwards") << true << 5 << L{500, 800, 300, 500, 504, 200, 200, 500, 300};
+    QTest::newRow("outside: not at all") << false << 8 << L{200, 800, 600};
+  }
+  void aPictureIsHeld() {
+    QFETCH(bool, reversed);
+    QFETCH(int, at);
+    Document document;
+    document.addFootage({{media("/a.mp4"), {}}}, Document::AsShots::Yes);
+    Shot shot = document.project().shots[0];
+    shot.in = Rational(2);
+    shot.out = Rational(8);
+    shot.pace.reversed = reversed;
+    document.changeShots({shot}, {});
+    const Project before = document.project();
+    document.holdPicture(0, Rational(at), Rational(at) + Rational(1, 25), Rational(2));
+    QList<int> parts;
+    const auto hundredths = [](const Rational& seconds) { return int((seconds * Rational(100)).nearest()); };
+    for (const Shot& each : document.project().shots)
+      parts << hundredths(each.in) << hundredths(each.out) << hundredths(each.duration());
+    QTEST(parts, "parts");
+    while (document.project() != before && document.undoStack().canUndo()) document.undoStack().undo();
+    QVERIFY2(document.project() == before, "one can go back");
   }
 
   // Removing a source takes its shots and beds with it, and one undo brings all back.

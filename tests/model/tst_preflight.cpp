@@ -63,6 +63,14 @@ private slots:
     };
     row("odd-size", 2, [](Deliverable& d) { d.canvas = {1081, 1920}; });
     row("level-too-low", 2, [](Deliverable& d) { d.encoding.level = "2"; });
+    row("buffer", 2, [](Deliverable& d) {
+      d.encoding.level = "4";
+      d.encoding.bufferBits = 32'000'000;
+    });
+    row("profile", 2, [](Deliverable& d) {
+      d.encoding.profile = "high";
+      d.format.depth = 10;
+    });
     row("settings", 2, [](Deliverable& d) { d.encoding.container = Container::Webm; });
     row("limit-rate", 2, [](Deliverable& d) { d.rate = FrameRate(Rational(60)); });
     row("limit-codec", 2, [](Deliverable& d) { chooseCodec(d, Codec::Av1); });

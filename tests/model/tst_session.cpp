@@ -4,6 +4,7 @@
 
 #include <QSignalSpy>
 #include <QTest>
+#include <cmath>
 #include <functional>
 
 using namespace tromb;
@@ -79,6 +80,19 @@ private slots:
       d.removeShots({0, 1});
       d.undoStack().undo();
     }) << 12.0;
+    const auto pace = [](const Pace& given) {
+      return Edit([given](Document& document) {
+        Shot shot = document.project().shots[1];
+        shot.pace = given;
+        document.changeShots({shot}, {});
+      });
+    };
+    QTest::newRow("its shot is slowed") << 12.0 << pace({{1, 2}}) << 14.0;
+    QTest::newRow("its shot goes backwards") << 12.0 << pace({1, true}) << 13.0;
+    QTest::newRow("its shot is held") << 12.0 << pace({1, false, 6}) << 12.0;
+    QTest::newRow("its shot is held for less") << 12.0 << pace({1, false, 1}) << 11.0;
+    QTest::newRow("its shot becomes faster: from 1 to 3, evenly")
+        << 12.0 << pace({1, false, 0, {{2, 1, SpeedEase::Even}, {6, 3, SpeedEase::Even}}}) << 10 + (std::sqrt(5.0) - 1);
     QTest::newRow("at the end") << 25.0 << Edit([](Document& d) { d.removeShots({0}); }) << 15.0;
     QTest::newRow("all is removed") << 12.0 << Edit([](Document& d) { d.removeShots({0, 1, 2}); }) << 0.0;
   }
@@ -88,7 +102,7 @@ private slots:
     QFETCH(const double, to);
     m_session.setPlayhead(Rational(std::lround(from)));
     edit(m_document);
-    QCOMPARE(seconds(), to);
+    QVERIFY2(std::abs(seconds() - to) < 1e-8, qPrintable(QString::number(seconds(), 'f', 9)));
   }
 
   void underThePlayhead_data() {
@@ -127,6 +141,28 @@ private slots:
     m_session.setPlayhead(Rational(16));
     m_session.lookAt(2); // it is there already
     QCOMPARE(seconds(), 16.0);
+  }
+
+  // Backwards a frame is shown from its end on: frames 50 to 174, the last of them first.
+  void theBenchGoesBackwards_data() {
+    QTest::addColumn<int>("frame");
+    QTest::addColumn<double>("at");
+    QTest::newRow("the last") << 174 << 10.0;
+    QTest::newRow("in the middle") << 100 << 12.96;
+    QTest::newRow("the first") << 50 << 14.96;
+  }
+  void theBenchGoesBackwards() {
+    QFETCH(int, frame);
+    QFETCH(double, at);
+    Shot shot = m_document.project().shots[1];
+    shot.pace.reversed = true;
+    m_document.changeShots({shot}, {});
+    Bench bench(m_session);
+    m_session.setPlayhead(Rational(11));
+    QCOMPARE(bench.frame(), int64_t(149));
+    bench.goTo(frame);
+    QCOMPARE(bench.frame(), int64_t(frame));
+    QCOMPARE(seconds(), at);
   }
 
   void selectionsFollowWhatTheyAreOf_data() {

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "support/AwkwardFiles.h"
 
+#include "support/Patience.h"
 #include "support/TestMedia.h"
 
 #include <QFile>
@@ -221,7 +222,7 @@ QByteArray decoded(const QString& file, const QStringList& how) {
   QProcess tool;
   tool.start(QStringLiteral("ffmpeg"),
              QStringList{"-v", "quiet", "-i", QStringLiteral("file:") + file} + how + QStringList{"-"});
-  if (!tool.waitForFinished(240'000)) throw std::runtime_error("ffmpeg does not run");
+  if (!tool.waitForFinished(4 * kPatience)) throw std::runtime_error("ffmpeg does not run");
   return tool.readAllStandardOutput();
 }
 

@@ -6,8 +6,10 @@
 #include "media/Frame.h"
 #include "media/read/AudioReader.h"
 #include "picture/PlanarFrame.h"
+#include "support/Patience.h"
 
 #include <QProcess>
+#include <array>
 #include <cmath>
 #include <numbers>
 #include <stdexcept>
@@ -82,19 +84,38 @@ int readNumber(const Frame& picture) {
   return number;
 }
 
-Yuv texture(int frame, int x, int y) {
-  const double rope = std::sin((x + 2.0 * y + frame * 3) * 0.35) * 26;
-  const double cloth = ((x / 24 + y / 24) % 2 ? 40 : -40) + std::sin(x * 0.9) * 9 + std::cos(y * 0.7) * 9;
+namespace {
+
+/// A wave at whole numbers from 0 on, which is asked for at every pixel: reckoned once.
+class Wave {
+public:
+  explicit Wave(double (*of)(double)) {
+    for (size_t i = 0; i < m_values.size(); ++i) m_values[i] = of(double(i));
+  }
+  [[nodiscard]] double at(int i) const { return m_values[size_t(i)]; }
+
+private:
+  std::array<double, 1 << 16> m_values{};
+};
+
+} // namespace
+
+const Paint texture = [](int frame, int x, int y) -> Yuv {
+  static const Wave ropes([](double i) { return std::sin(i * 0.35) * 26; });
+  static const Wave across([](double i) { return std::sin(i * 0.9) * 9; });
+  static const Wave down([](double i) { return std::cos(i * 0.7) * 9; });
+  const double rope = ropes.at(x + 2 * y + frame * 3);
+  const double cloth = ((x / 24 + y / 24) % 2 ? 40 : -40) + across.at(x) + down.at(y);
   const double lettering = (x / 3 * 7 + y / 5 * 13) % 11 < 3 && (y / 40) % 3 == 0 ? 50 : 0;
   const int luma = int(std::lround(126 + rope + cloth - lettering));
   return {std::clamp(luma, 16, 235), 128 + (x / 90 % 3 - 1) * 28, 128 + (y / 70 % 3 - 1) * 28};
-}
+};
 
 QString run(const QString& program, const QStringList& arguments, bool mayFail) {
   QProcess process;
   process.setProcessChannelMode(QProcess::MergedChannels);
   process.start(program, arguments);
-  if (!process.waitForFinished(240'000)) throw std::runtime_error(program.toStdString() + " does not run");
+  if (!process.waitForFinished(4 * kPatience)) throw std::runtime_error(program.toStdString() + " does not run");
   const QString output = QString::fromUtf8(process.readAll());
   if (!mayFail && process.exitCode() != 0)
     throw std::runtime_error((program + QStringLiteral(": ") + output).toStdString());

@@ -34,7 +34,7 @@ void writeClip(const std::string& path, Size size, const FrameRate& rate, int fr
 [[nodiscard]] int readNumber(const Frame& picture);
 
 /// Ropes, cloth and lettering in code: fine detail at all scales, the same on every machine.
-[[nodiscard]] Yuv texture(int frame, int x, int y);
+extern const Paint texture;
 
 /// Runs a program and returns what it wrote to both outputs; throws when it cannot be started or fails.
 [[nodiscard]] QString run(const QString& program, const QStringList& arguments, bool mayFail = false);

@@ -9,6 +9,7 @@
 #include <QWheelEvent>
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace tromb {
 namespace {
@@ -234,12 +235,19 @@ void OrderStrip::trim(const Shot& was, bool out, const Rational& sourceTime, int
     const int64_t in = clock.nearest(was.in);
     const int64_t end = std::max(in + 1, clock.cutAt(was.out));
     const int64_t to = clock.cutAt(std::max(Rational(0), sourceTime));
-    if (out)
+    if (out != was.pace.reversed)
       shot.out = timeOf(std::clamp<int64_t>(to, in + 1, clock.frameCount()));
     else
       shot.in = timeOf(std::clamp<int64_t>(to, 0, end - 1));
   }
   m_document.changeShots({shot}, out ? tr("Move the out point") : tr("Move the in point"), gesture);
+}
+
+void OrderStrip::hold(const Shot& was, const Rational& length, int gesture) {
+  const FrameRate& rate = m_session.rate();
+  Shot shot = was;
+  shot.pace.held = std::max(rate.frameDuration(), rate.timeOf(rate.frameAt(length)));
+  m_document.changeShots({shot}, tr("Change the length"), gesture);
 }
 
 void OrderStrip::trimSelected(bool out, int frames) {
@@ -248,7 +256,11 @@ void OrderStrip::trimSelected(bool out, int frames) {
     const Result<MediaInfo>* media = m_document.media(shot.source);
     if (!media || !*media || !(*media)->video) continue;
     const FrameRate& rate = (*media)->kind == MediaKind::Still ? m_session.rate() : (*media)->video->clock.rate();
-    trim(shot, out, (out ? shot.out : shot.in) + rate.timeOf(1) * Rational(frames), 0);
+    const bool back = shot.pace.reversed;
+    if (shot.pace.held > Rational(0))
+      hold(shot, shot.pace.held + m_session.rate().timeOf(out ? frames : -frames), 0);
+    else
+      trim(shot, out, (out != back ? shot.out : shot.in) + rate.timeOf(back ? -frames : frames), 0);
   }
 }
 
@@ -343,7 +355,12 @@ void OrderStrip::mouseMoveEvent(QMouseEvent* event) {
   case Grip::Out: {
     const bool out = m_hold.grip == Grip::Out;
     const Shot& shot = m_hold.shot;
-    trim(shot, out, shot.sourceTime(moved) + (out ? shot.out - shot.in : Rational(0)), m_hold.gesture);
+    const TimeMap time = shot.time();
+    const Rational length = secondsOf(time.length());
+    if (time.held())
+      hold(shot, out ? length + moved : length - moved, m_hold.gesture);
+    else // by the speed at that end, which may be another than at the other
+      trim(shot, out, time.sourceTime(out ? length + moved : moved), m_hold.gesture);
     break;
   }
   case Grip::Bed: {
@@ -370,8 +387,7 @@ void OrderStrip::mouseMoveEvent(QMouseEvent* event) {
 
 void OrderStrip::mouseReleaseEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton) return;
-  const Hold hold = m_hold;
-  m_hold = {};
+  const Hold hold = std::exchange(m_hold, Hold());
   if (hold.grip == Grip::Shot && hold.moving)
     drop(hold.dropBefore);
   else if (hold.grip == Grip::Shot && event->modifiers() == Qt::NoModifier)

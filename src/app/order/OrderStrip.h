@@ -80,6 +80,9 @@ private:
   [[nodiscard]] int bedHeight() const;
   [[nodiscard]] int bedsTop() const;
   [[nodiscard]] int shotsTop() const;
+  /// Changes for how long a held picture is shown.
+  void hold(const Shot& was, const Rational& length, int gesture);
+  /// Puts the end (`out`) or the beginning of a shot on a moment of its source.
   void trim(const Shot& was, bool out, const Rational& sourceTime, int gesture);
   void drop(int before);
   void paintRuler(QPainter& painter) const;
@@ -91,8 +94,9 @@ private:
   [[nodiscard]] int bedCount() const; ///< How many beds are shown.
   [[nodiscard]] int regionCount() const;
   /// The sound of a source from `in` on, across `rect`; `gain` is linear, by seconds since `in`.
-  void paintWaveform(QPainter& painter, const QRectF& rect, const std::string& source, const Rational& in,
-                     const std::function<double(double)>& gain);
+  /// `sourceTime` tells the moment of the source, and `gain` the level (1: as it is), by the seconds from the left.
+  void paintWaveform(QPainter& painter, const QRectF& rect, const std::string& source,
+                     const std::function<double(double)>& sourceTime, const std::function<double(double)>& gain);
   void selectBeside(int direction);
   void extendSelection(int direction);
   void slideBed(int frames); ///< the selected one

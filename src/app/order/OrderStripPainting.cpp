@@ -3,6 +3,7 @@
 #include "analysis/Waveform.h"
 #include "app/order/OrderStrip.h"
 #include "app/style/Theme.h"
+#include "time/Cadence.h"
 #include "time/Timecode.h"
 
 #include <QPainter>
@@ -75,12 +76,15 @@ void OrderStrip::paintShotPicture(QPainter& painter, int row, const QRectF& pict
         painter.drawImage(QRectF(x, picture.top(), tile, picture.height()), image);
   }
   // Its sound, where it is heard, over the foot of its picture.
-  if (media && *media && !(*media)->audio.empty() && !shot.muted && shot.speed == Rational(1)) {
+  if (media && *media && !(*media)->audio.empty() && !shot.muted && !shot.time().held()) {
     const QRectF foot(picture.left(), picture.bottom() - kShotSound, picture.width(), kShotSound);
     painter.fillRect(foot, QColor(0, 0, 0, 110));
     painter.setPen(QColor(255, 255, 255, 210));
     const double level = std::pow(10, shot.levelDb / 20);
-    paintWaveform(painter, foot, shot.source, shot.in, [level](double) { return level; });
+    const auto sourceTime = [time = shot.time()](double at) {
+      return time.sourceTime(secondsOf(int64_t(at * kTicksASecond))).toDouble();
+    };
+    paintWaveform(painter, foot, shot.source, sourceTime, [level](double) { return level; });
   }
 }
 
@@ -110,7 +114,7 @@ void OrderStrip::paintShot(QPainter& painter, int row) {
   }
   QString label = QStringLiteral("%1  %2").arg(row + 1).arg(QString::fromStdString(shot.name));
   if (shot.muted) label += tr(" · muted");
-  if (shot.speed != Rational(1)) label += QStringLiteral(" · %1×").arg(shot.speed.toDouble(), 0, 'g', 3);
+  if (const QString pace = said(paceText(shot.time())); !pace.isEmpty()) label += QStringLiteral(" · ") + pace;
   if (inside.width() > 18) {
     painter.setPen(unusable ? theme.broken : theme.ink);
     painter.drawText(QRectF(std::max(inside.left(), 0.0) + 5, m_slim ? inside.top() : picture.bottom(),
@@ -131,14 +135,18 @@ void OrderStrip::paintShot(QPainter& painter, int row) {
     }
 }
 
-void OrderStrip::paintWaveform(QPainter& painter, const QRectF& rect, const std::string& source, const Rational& in,
+void OrderStrip::paintWaveform(QPainter& painter, const QRectF& rect, const std::string& source,
+                               const std::function<double(double)>& sourceTime,
                                const std::function<double(double)>& gain) {
   const WaveformService::Peaks* peaks = m_waveforms.peaks(source);
   if (!peaks) return;
   for (int x = int(std::max(0.0, rect.left())); x < std::min(rect.right(), double(width())); ++x) {
     const double at = (x - rect.left()) / m_pixelsPerSecond;
-    const auto from = size_t(std::max(0.0, (at + in.toDouble()) * kPeaksASecond));
-    const size_t to = from + std::max<size_t>(1, size_t(kPeaksASecond / m_pixelsPerSecond));
+    // Backwards, a pixel's end lies before its beginning.
+    const double begins = std::max(0.0, sourceTime(at)) * kPeaksASecond;
+    const double ends = std::max(0.0, sourceTime(at + 1 / m_pixelsPerSecond)) * kPeaksASecond;
+    const auto from = size_t(std::min(begins, ends));
+    const size_t to = std::max(from + 1, size_t(std::max(begins, ends)));
     float peak = 0;
     for (size_t i = from; i < std::min(to, peaks->size()); ++i) peak = std::max(peak, (*peaks)[i]);
     // The height is proportional to the level in decibels, from −48 to 0, because hearing is roughly logarithmic.
@@ -159,11 +167,14 @@ void OrderStrip::paintBed(QPainter& painter, int place) {
   const double gain = std::pow(10, bed.levelDb / 20);
   const double length = rect.width() / m_pixelsPerSecond;
   painter.setPen(theme.accent);
-  paintWaveform(painter, rect.adjusted(0, 2, 0, -2), bed.source, bed.in, [&](double at) {
-    if (const double in = bed.fadeIn.toDouble(); at < in) return gain * at / in;
-    if (const double out = bed.fadeOut.toDouble(); length - at < out) return gain * std::max(0.0, (length - at) / out);
-    return gain;
-  });
+  paintWaveform(
+      painter, rect.adjusted(0, 2, 0, -2), bed.source, [in = bed.in.toDouble()](double at) { return in + at; },
+      [&](double at) {
+        if (const double in = bed.fadeIn.toDouble(); at < in) return gain * at / in;
+        if (const double out = bed.fadeOut.toDouble(); length - at < out)
+          return gain * std::max(0.0, (length - at) / out);
+        return gain;
+      });
   QString label = tr("sound");
   if (const Source* source = m_document.project().source(bed.source))
     label = QString::fromStdString(sourceName(*source));

@@ -15,9 +15,13 @@
 #include <QMenu>
 #include <QToolButton>
 #include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
 
 namespace tromb {
 namespace {
+
+const Rational kHeldLength{2}; ///< seconds for which a picture is held at first
 
 QDoubleSpinBox* levelField(const QString& name, QWidget* parent) {
   auto* field = new QDoubleSpinBox(parent);
@@ -123,6 +127,7 @@ void OrderView::bindActions() {
         const std::vector<int> rows = m_session.shots();
         return !rows.empty() && rows.back() + 1 < int(m_document.project().shots.size());
       });
+  bindPace();
   m_actions.bind(
       "region",
       [this] {
@@ -138,6 +143,93 @@ void OrderView::bindActions() {
       "order-smaller", [this] { m_strip->zoomBy(1 / 1.5); }, shots);
   m_actions.bind(
       "order-all", [this] { m_strip->showAll(); }, shots);
+}
+
+/// The chosen shots that are videos and go on: a held picture has no speed and no direction.
+std::vector<int> OrderView::chosenVideos() const {
+  std::vector<int> rows = m_session.shots();
+  const auto& shots = m_document.project().shots;
+  std::erase_if(rows, [&](int row) { return !videoOf(row) || shots[size_t(row)].pace.held > Rational(0); });
+  return rows;
+}
+
+/// The facts of a shot's source; null unless it is a video that was read.
+const MediaInfo* OrderView::videoOf(int row) const {
+  const Result<MediaInfo>* media = m_document.media(m_document.project().shots[size_t(row)].source);
+  return media && *media && (*media)->kind == MediaKind::Video ? &**media : nullptr;
+}
+
+/// What changes how time passes in the chosen shots.
+void OrderView::bindPace() {
+  const auto videos = [this] { return !chosenVideos().empty(); };
+  const auto change = [this](const QString& text, const std::function<void(Shot&, const MediaInfo&)>& how) {
+    std::vector<Shot> changed;
+    for (const int row : chosenVideos()) {
+      changed.push_back(m_document.project().shots[size_t(row)]);
+      how(changed.back(), *videoOf(row));
+      bringOnTicks(changed.back());
+    }
+    m_document.changeShots(changed, text);
+  };
+  m_actions.bind(
+      "hold-picture", [this] { holdAtPlayhead(); },
+      [this] {
+        const int row = m_session.underPlayhead().row;
+        return row >= 0 && videoOf(row) && m_document.project().shots[size_t(row)].pace.held == Rational(0);
+      });
+  m_actions.bind(
+      "backwards",
+      [this, change] {
+        change(tr("Play backwards"), [on = m_actions.at("backwards")->isChecked()](Shot& shot, const MediaInfo&) {
+          shot.pace.reversed = on;
+        });
+      },
+      videos);
+  m_actions.bind(
+      "every-frame",
+      [this, change] {
+        change(tr("Every frame once"), [this](Shot& shot, const MediaInfo& media) {
+          shot.pace.speed =
+              std::clamp(m_session.rate().value() / media.video->clock.rate().value(), kLeastSpeed, kMostSpeed);
+          shot.pace.keys.clear();
+        });
+      },
+      videos);
+  m_actions.bind(
+      "pitch-follows",
+      [this, change] {
+        change(tr("Pitch follows the speed"), [on = m_actions.at("pitch-follows")->isChecked()](
+                                                  Shot& shot, const MediaInfo&) { shot.pitchFollows = on; });
+      },
+      videos);
+  m_actions.bind(
+      "mix-frames",
+      [this, change] {
+        change(tr("Mix neighbouring frames"),
+               [on = m_actions.at("mix-frames")->isChecked()](Shot& shot, const MediaInfo&) {
+                 shot.treatment = on ? std::optional(Treatment::Mixed) : std::nullopt;
+               });
+      },
+      videos);
+  m_actions.bind(
+      "own-speed", [change] { change(tr("As it was shot"), [](Shot& shot, const MediaInfo&) { shot.pace = {}; }); },
+      [this] {
+        const std::vector<int> rows = chosenVideos();
+        return std::any_of(rows.begin(), rows.end(),
+                           [this](int row) { return !m_document.project().shots[size_t(row)].pace.asShot(); });
+      });
+}
+
+void OrderView::holdAtPlayhead() {
+  const auto under = m_session.underPlayhead();
+  const MediaInfo* media = under.row < 0 ? nullptr : videoOf(under.row);
+  if (!media) return;
+  const Shot& shot = m_document.project().shots[size_t(under.row)];
+  const FrameMap frames(shot.time(), media->video->clock, m_session.rate());
+  const int64_t frame = frames.nearest(m_session.rate().frameAt(under.sinceBegin));
+  const FrameClock& clock = media->video->clock;
+  const Rational end = frame + 1 < clock.frameCount() ? clock.timeOf(frame + 1) : media->duration;
+  m_document.holdPicture(under.row, onTick(std::max(shot.in, clock.timeOf(frame))), onTick(end), kHeldLength);
 }
 
 QWidget* OrderView::buildLine() {
@@ -185,18 +277,37 @@ QWidget* OrderView::buildLine() {
 
 void OrderView::buildShotFields(QWidget* line, QLayout* row) {
   m_length = new TimecodeField(tr("Length of the shot"), line);
+  m_speed = levelField(tr("Speed of the shot, in percent of its own"), line);
+  m_speed->setRange(kLeastTypedSpeed.toDouble() * 100, kMostTypedSpeed.toDouble() * 100);
+  m_speed->setDecimals(2);
+  m_speed->setSuffix(QStringLiteral(" %"));
   m_level = levelField(tr("Level of the shot's sound"), line);
   m_mute = checkButton(tr("mute"), tr("Leave out the shot's sound"), line);
   m_mute->setAccessibleName(tr("Mute the shot"));
-  m_shotFields = {named(tr("length"), m_length, line), named(tr("sound"), m_level, line), m_mute};
+  m_shotFields = {named(tr("length"), m_length, line), named(tr("speed"), m_speed, line),
+                  named(tr("sound"), m_level, line), m_mute};
   for (QWidget* field : m_shotFields) row->addWidget(field);
   connect(m_length, &TimecodeField::timeTyped, this, [this] {
     changeShots(tr("Change the length"), [this](Shot& shot) {
       const Result<MediaInfo>* media = m_document.media(shot.source);
       if (!media || !*media) return;
-      Rational out = shot.sourceTime(std::max(m_session.rate().frameDuration(), m_length->time()));
-      if ((*media)->kind == MediaKind::Video) out = std::min(out, (*media)->duration);
-      if (out > shot.in) shot.out = out;
+      const Rational length = std::max(m_session.rate().frameDuration(), m_length->time());
+      Rational end = shot.time().sourceTime(length);
+      if (shot.pace.held > Rational(0)) {
+        shot.pace.held = length;
+      } else if (shot.pace.reversed) {
+        shot.in = std::clamp(end, Rational(0), shot.out - m_session.rate().frameDuration() * shot.pace.speed);
+      } else {
+        if ((*media)->kind == MediaKind::Video) end = std::min(end, (*media)->duration);
+        if (end > shot.in) shot.out = end;
+      }
+    });
+  });
+  connect(m_speed, &QDoubleSpinBox::valueChanged, this, [this](double value) {
+    const Rational speed(std::lround(value * 100), 10'000);
+    changeShots(tr("Change the speed"), [speed](Shot& shot) {
+      shot.pace.speed = speed;
+      shot.pace.keys.clear();
     });
   });
   connect(m_level, &QDoubleSpinBox::valueChanged, this,
@@ -278,6 +389,11 @@ void OrderView::refresh() {
     m_what->setText(rows.size() == 1 ? QStringLiteral("%1  %2").arg(rows.front() + 1).arg(name)
                                      : tr("%n shots", nullptr, int(rows.size())));
     m_length->setTime(shot.duration());
+    m_speed->setEnabled(videoOf(rows.front()) && shot.pace.held == Rational(0));
+    m_speed->setValue(shot.time().speedAt(Rational(0)).toDouble() * 100);
+    m_actions.at("backwards")->setChecked(shot.pace.reversed);
+    m_actions.at("pitch-follows")->setChecked(shot.pitchFollows);
+    m_actions.at("mix-frames")->setChecked(shot.treatment == Treatment::Mixed);
     m_level->setValue(shot.levelDb);
     m_mute->setChecked(shot.muted);
   } else {

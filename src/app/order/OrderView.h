@@ -35,6 +35,10 @@ signals:
 
 private:
   void bindActions();
+  void bindPace();
+  void holdAtPlayhead();
+  [[nodiscard]] std::vector<int> chosenVideos() const;
+  [[nodiscard]] const MediaInfo* videoOf(int row) const;
   QWidget* buildLine();
   void buildShotFields(QWidget* line, QLayout* row);
   void buildBedFields(QWidget* line, QLayout* row);
@@ -57,7 +61,8 @@ private:
   QList<QWidget*> m_bedFields;
   QMenu* m_regions = nullptr;
   TimecodeField *m_in = nullptr, *m_length = nullptr, *m_bedStart = nullptr;
-  QDoubleSpinBox *m_level = nullptr, *m_bedLevel = nullptr, *m_fadeIn = nullptr, *m_fadeOut = nullptr;
+  QDoubleSpinBox *m_speed = nullptr, *m_level = nullptr, *m_bedLevel = nullptr, *m_fadeIn = nullptr,
+                 *m_fadeOut = nullptr;
   QToolButton *m_mute = nullptr, *m_duck = nullptr;
   bool m_showing = false;
 };

@@ -7,6 +7,7 @@
 #include "app/order/CutReview.h"
 #include "app/order/OrderView.h"
 #include "app/sheet/SheetView.h"
+#include "app/shell/Offers.h"
 #include "app/spec/DeliverableList.h"
 #include "app/spec/SpecView.h"
 #include "app/style/Folders.h"
@@ -217,7 +218,7 @@ void EditActions::addShots(bool atPlayhead) {
   if (atPlayhead && under.row >= 0) {
     // Inserts at the nearer end of the shot under the playhead, because adding must not cut a shot.
     const Shot& there = project.shots[size_t(under.row)];
-    at = (under.sourceTime - there.in) * Rational(2) < there.out - there.in ? under.row : under.row + 1;
+    at = under.sinceBegin * Rational(2) < there.duration() ? under.row : under.row + 1;
   }
   const int count = int(shots.size());
   m_document.addShots(std::move(shots), at);
@@ -255,54 +256,54 @@ void EditActions::fillAddMenu() {
   QMenu& menu = *m_actions.menu(MenuId::AddForMenu);
   menu.clear();
   qDeleteAll(menu.findChildren<QMenu*>(QString(), Qt::FindDirectChildrenOnly)); // clearing leaves them
-  const Project& project = m_document.project();
-  const auto add = [this](QMenu& to, const QString& words, const std::string& id, Size canvas) {
-    to.addAction(words, this, [this, id, canvas] { addDeliverable(id, canvas); });
+  const auto data = destinationData();
+  const std::vector<PictureShape> footage = footageShapes();
+  const Habits habits = Settings::habits(); // read from a file
+  const auto add = [&](QMenu& to, const Destination& destination) {
+    const QString called = QString::fromStdString(destination.name).replace(QLatin1Char('&'), QLatin1String("&&"));
+    const Offer offer = offerOf(m_document.project(), destination.id, firstWithPicture(), footage, habits);
+    for (const size_t size : Offers::order(offer))
+      to.addAction(tr("%1: %2").arg(called, Offers::meaning(offer, size)), this,
+                   [this, offer, size] { takeOffer(offer, size); });
   };
+  // What was added lately comes first.
+  for (const QString& id : Offers::lateDestinations()) add(menu, *data->find(id.toStdString()));
+  menu.addSeparator();
   const std::pair<QString, std::function<bool(double)>> shapes[] = {
       {tr("&Upright"), [](double ratio) { return ratio < 0.95; }},
       {tr("&Square"), [](double ratio) { return ratio >= 0.95 && ratio < 1.05; }},
       {tr("&Wide"), [](double ratio) { return ratio >= 1.05 && ratio < 2; }},
       {tr("U&ltra-wide"), [](double ratio) { return ratio >= 2; }},
   };
-  const auto data = destinationData();
   for (const auto& [name, holds] : shapes) {
     QMenu* shape = menu.addMenu(name);
-    for (const Destination& to : data->destinations) {
-      if (!holds(to.canvas().ratio())) continue;
-      const QString called = QString::fromStdString(to.name).replace(QLatin1Char('&'), QLatin1String("&&"));
-      Deliverable usual;
-      usual.canvas = to.canvas();
-      double sharpest = 0;
-      Size sharp{};
-      for (const SourceInCanvas& each : sourcesIn(project, m_document.footage(), usual)) {
-        sharpest = std::max(sharpest, detail(each.shape, place(each.shape, usual.canvas, {})));
-        const Size canvas = largestSharpCanvas(each.shape, usual.canvas.ratio());
-        if (canvas.width > sharp.width) sharp = canvas;
-      }
-      const QString size = QString::fromStdString(sizeText(usual.canvas));
-      const bool soft = sharpest > 0 && sharpest < kSharpDetail;
-      add(*shape,
-          soft           ? tr("%1: %2, enlarged %3×").arg(called, size).arg(1 / sharpest, 0, 'f', 1)
-          : sharpest > 0 ? tr("%1: %2, sharp").arg(called, size)
-                         : tr("%1: %2").arg(called, size),
-          to.id, usual.canvas);
-      constexpr int kLeast = 240; // pixels a side; nothing smaller is worth offering
-      if (soft && std::min(sharp.width, sharp.height) >= kLeast)
-        add(*shape, tr("%1: %2, sharp").arg(called, QString::fromStdString(sizeText(sharp))), to.id, sharp);
-    }
+    for (const Destination& to : data->destinations)
+      if (holds(to.canvas().ratio())) add(*shape, to);
   }
   menu.addSeparator();
-  menu.addAction(tr("&As the footage was shot"), this, [this] { addDeliverable({}, {}); });
+  menu.addAction(tr("&As the footage was shot"), this, [this] {
+    takeOffer(offerOf(m_document.project(), {}, firstWithPicture(), {}, Settings::habits()), 0);
+  });
 }
 
-void EditActions::addDeliverable(const std::string& destinationId, Size canvas) {
-  const MediaInfo* first = nullptr;
+/// Returns the facts of the first source that has a picture and could be read; null when there is none.
+const MediaInfo* EditActions::firstWithPicture() const {
   for (const Source& source : m_document.project().sources)
-    if (const auto* media = m_document.media(source.id); !first && media && *media && (*media)->video) first = &**media;
-  Deliverable added = newDeliverable(m_document.project(), destinationId, first, Settings::habits());
-  if (canvas.width > 0) chooseCanvas(added, canvas);
-  m_document.addDeliverable(added);
+    if (const auto* media = m_document.media(source.id); media && *media && (*media)->video) return &**media;
+  return nullptr;
+}
+
+/// Returns the shapes of the footage that the piece is made of, each once.
+std::vector<PictureShape> EditActions::footageShapes() const {
+  std::vector<PictureShape> shapes;
+  for (const SourceInCanvas& each : sourcesIn(m_document.project(), m_document.footage(), {}))
+    if (std::find(shapes.begin(), shapes.end(), each.shape) == shapes.end()) shapes.push_back(each.shape);
+  return shapes;
+}
+
+void EditActions::takeOffer(const Offer& offer, size_t size) {
+  Offers::remember(offer, size);
+  m_document.addDeliverable(offer.sizes[size]);
   editDeliverable(int(m_document.project().deliverables.size()) - 1);
 }
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/actions/Actions.h"
+#include "destination/NewDeliverable.h"
 #include "model/Session.h"
 #include "project/FramingStore.h"
 
@@ -48,7 +49,9 @@ private:
   /// Fills the menu of what can be added: each destination at its usual size and, where the footage is too soft for
   /// that, at the largest that stays sharp.
   void fillAddMenu();
-  void addDeliverable(const std::string& destinationId, Size canvas);
+  [[nodiscard]] const MediaInfo* firstWithPicture() const;
+  [[nodiscard]] std::vector<PictureShape> footageShapes() const;
+  void takeOffer(const Offer& offer, size_t size);
   [[nodiscard]] std::vector<int> highVersionsOf() const;
   void addHighVersions();
   void showSavedFramings();

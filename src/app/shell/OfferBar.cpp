@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/shell/OfferBar.h"
 
+#include "app/shell/Offers.h"
 #include "app/style/Settings.h"
 #include "model/SourceFacts.h"
 #include "model/Translation.h"
@@ -14,14 +15,6 @@
 #include <QVBoxLayout>
 
 namespace tromb {
-namespace {
-
-/// Where it is kept which size was chosen last time.
-QString keptOf(const Deliverable& offered) {
-  return QStringLiteral("offer/") + QString::fromStdString(offered.destination);
-}
-
-} // namespace
 
 OfferBar::OfferBar(Document& document, QWidget* parent)
     : QWidget(parent), m_document(document), m_words(new QLabel(this)),
@@ -95,24 +88,7 @@ void OfferBar::refresh() {
     row->addWidget(made.box);
     made.size = new QComboBox(made.line);
     made.size->setAccessibleName(tr("Size of %1").arg(made.box->text()));
-    for (size_t i = 0; i < offer.sizes.size(); ++i) {
-      const QString size = QString::fromStdString(sizeText(offer.sizes[i].canvas) + " · " + offer.sizes[i].rate.name());
-      const double detail = offer.details[i];
-      made.size->addItem(detail >= kSharpDetail ? tr("%1, sharp").arg(size)
-                         : offer.stacked > 0    ? tr("%1, enlarged %2×, or two stacked at %3")
-                                                   .arg(size)
-                                                   .arg(1 / detail, 0, 'f', 1)
-                                                   .arg(QString::fromStdString(detailText(offer.stacked)))
-                                             : tr("%1, enlarged %2×").arg(size).arg(1 / detail, 0, 'f', 1),
-                         int(i));
-    }
-    // What was chosen last time comes first.
-    if (made.size->count() > 1 && Settings::left(keptOf(usual), 0).toInt() == 1) {
-      const QString words = made.size->itemText(1);
-      made.size->removeItem(1);
-      made.size->insertItem(0, words, 1);
-      made.size->setCurrentIndex(0);
-    }
+    for (const size_t size : Offers::order(offer)) made.size->addItem(Offers::meaning(offer, size), int(size));
     made.size->setEnabled(made.size->count() > 1);
     row->addWidget(made.size, 1);
     made.offer = std::move(offer);
@@ -127,9 +103,9 @@ void OfferBar::take() {
   std::vector<Deliverable> chosen;
   for (const Offered& each : m_offered) {
     if (!each.box->isChecked()) continue;
-    const int size = each.size->currentData().toInt();
-    if (each.offer.sizes.size() > 1) Settings::setLeft(keptOf(each.offer.sizes.front()), size);
-    chosen.push_back(each.offer.sizes[size_t(size)]);
+    const auto size = size_t(each.size->currentData().toInt());
+    Offers::remember(each.offer, size);
+    chosen.push_back(each.offer.sizes[size]);
   }
   m_document.addDeliverables(chosen, tr("Add %n deliverables", nullptr, int(chosen.size())));
   refresh();

@@ -189,6 +189,15 @@ void ConsequencePanel::refresh() {
   auto& sources = byTopic[size_t(SpecTopic::Source)];
   std::stable_sort(sources.begin(), sources.end(),
                    [](const SpecLine& a, const SpecLine& b) { return a.standing > b.standing; });
+  if (!beside.empty()) // what stands in which column
+    for (const SpecTopic topic : {SpecTopic::Source, SpecTopic::Playing}) {
+      const auto named = [topic](const std::string& name) {
+        return SpecLine{"names", topic, Standing::Told, {}, verbatim(name), {}, {}};
+      };
+      auto& lines = byTopic[size_t(topic)];
+      lines.insert(lines.begin(), named(d->name));
+      beside.push_back(named(with->name));
+    }
   for (size_t i = 0; i < m_parts.size(); ++i) show(m_parts[i], byTopic[i], beside);
   const auto to = destination(d->destination);
   Part& limits = part(SpecTopic::Destination);

@@ -1,23 +1,16 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/spec/DestinationDialog.h"
 
+#include "app/spec/DestinationForm.h"
 #include "model/Translation.h"
 #include "preflight/Limits.h"
 #include "preflight/Preflight.h"
 #include "time/Timecode.h"
 
-#include <QDesktopServices>
 #include <QPushButton>
-#include <QUrl>
 
 namespace tromb {
 namespace {
-
-QString sureWords(Sureness sure) {
-  const QString all[] = {DestinationDialog::tr("by a standard"), DestinationDialog::tr("common practice"),
-                         DestinationDialog::tr("asked for"), DestinationDialog::tr("a guess")};
-  return all[size_t(sure)];
-}
 
 template <typename List> QString namesOf(const List& list) {
   QStringList names;
@@ -64,14 +57,13 @@ QString destinationWords(const Destination& d) {
 } // namespace
 
 DestinationDialog::DestinationDialog(Spec& spec, DestinationStore& store, QWidget* parent)
-    : SavedDialog(
-          {tr("Your own destinations"),
-           tr("A destination says what is taken where a file goes. It begins as what a deliverable is; its file "
-              "can be widened in any editor."),
-           tr("Ma&ke one from the chosen deliverable …"), tr("Make it &anew from the deliverable"),
-           tr("Bring in a destination"), tr("You have none of your own yet."), tr("Destinations (*.json)"),
-           tr("Destinations (*.json)"), QStringLiteral(".json")},
-          parent),
+    : SavedDialog({tr("Your own destinations"),
+                   tr("A destination says what is taken where a file goes. It begins as what a deliverable is, and is "
+                      "widened by editing it."),
+                   tr("Ma&ke one from the chosen deliverable …"), tr("Make it &anew from the deliverable"),
+                   tr("Bring in a destination"), tr("You have none of your own yet."), tr("Destinations (*.json)"),
+                   tr("Destinations (*.json)"), QStringLiteral(".json")},
+                  parent),
       m_spec(spec), m_store(store) {
   setObjectName(QStringLiteral("destinationDialog"));
   m_star = addButton(tr("S&tar"), [this] {
@@ -81,15 +73,34 @@ DestinationDialog::DestinationDialog(Spec& spec, DestinationStore& store, QWidge
       refresh(chosen());
   });
   m_star->setCheckable(true);
-  addButton(tr("&Open its file"), [this] {
-    const QUrl file = QUrl::fromLocalFile(QString::fromStdString(m_store.pathOf(chosen().toStdString())));
-    if (!QDesktopServices::openUrl(file))
-      (void)say(fail(ErrorCode::Unsupported, tromb::say("this desktop has no program for it"),
-                     file.toLocalFile().toStdString(), tromb::say("Open the file in an editor")));
+  addButton(tr("&Edit …"), [this] { edit(); });
+  m_like = addButton(QString(), [this] {
+    const auto to = ofDeliverable();
+    if (!to) return;
+    saveAs(QString::fromStdString(to->name), [this, &to](const std::string& name) {
+      Destination copy = *to;
+      copy.name = name;
+      copy.id.clear();
+      copy.starred = false;
+      return m_store.save(std::move(copy), false);
+    });
   });
   addButton(tr("Read them a&gain"), [this] { readAgain(); });
   refresh();
   readAgain();
+}
+
+/// Returns where the chosen deliverable goes; null for nowhere.
+std::shared_ptr<const Destination> DestinationDialog::ofDeliverable() const {
+  return m_spec.current() ? destination(m_spec.current()->destination) : nullptr;
+}
+
+void DestinationDialog::edit() {
+  const auto destination = m_store.read(chosen().toStdString());
+  if (!say(destination ? Status() : Status(tl::unexpected(destination.error())))) return;
+  DestinationForm form(
+      *destination, [this](const Destination& edited) { return m_store.save(edited, true); }, this);
+  if (form.exec() == QDialog::Accepted) refresh(chosen());
 }
 
 void DestinationDialog::readAgain() {
@@ -127,6 +138,13 @@ void DestinationDialog::chosenChanged() {
   if (!m_star) return; // still being built
   const auto read = m_store.read(chosen().toStdString());
   m_star->setChecked(read && read->starred);
+  if (!m_like) return;
+  const auto to = ofDeliverable();
+  m_like->setEnabled(to != nullptr);
+  QString name = to ? QString::fromStdString(to->name) : QString();
+  name = fontMetrics().elidedText(name, Qt::ElideRight, fontMetrics().averageCharWidth() * 22);
+  name.replace(QLatin1Char('&'), QLatin1String("&&"));
+  m_like->setText(to ? tr("Make one &like '%1' …").arg(name) : tr("Make one &like its destination …"));
 }
 
 } // namespace tromb

@@ -7,7 +7,7 @@
 
 namespace tromb {
 
-/// People's own destinations: made from a deliverable, edited as files, starred, given away and taken in.
+/// People's own destinations: made from a deliverable, edited, starred, given away and taken in.
 class DestinationDialog : public SavedDialog {
   Q_OBJECT
 
@@ -32,11 +32,14 @@ protected:
   void chosenChanged() override;
 
 private:
+  [[nodiscard]] std::shared_ptr<const Destination> ofDeliverable() const;
+  void edit();
   void readAgain();
 
   Spec& m_spec;
   DestinationStore& m_store;
   QPushButton* m_star = nullptr;
+  QPushButton* m_like = nullptr;
 };
 
 } // namespace tromb

@@ -7,6 +7,7 @@
 
 #include <QCheckBox>
 #include <QComboBox>
+#include <QFormLayout>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
@@ -32,7 +33,8 @@ PresetDialog::PresetDialog(Spec& spec, PresetStore& store, QWidget* parent)
                    QStringLiteral(".tromb-preset")},
                   parent),
       m_spec(spec), m_store(store), m_kind(new QComboBox(this)), m_filter(new QLineEdit(this)),
-      m_fits(new QCheckBox(tr("&fits the canvas"), this)), m_starred(new QCheckBox(tr("starre&d"), this)) {
+      m_fits(new QCheckBox(tr("&fits the canvas"), this)), m_starred(new QCheckBox(tr("starre&d"), this)),
+      m_comment(new QLineEdit(this)), m_tags(new QLineEdit(this)) {
   setObjectName(QStringLiteral("presetDialog"));
   auto* line = new QWidget(this);
   auto* row = new QHBoxLayout(line);
@@ -53,6 +55,16 @@ PresetDialog::PresetDialog(Spec& spec, PresetStore& store, QWidget* parent)
   row->addWidget(label);
   row->addWidget(m_kind);
   addTop(line);
+  auto* words = new QWidget(this);
+  auto* form = new QFormLayout(words);
+  m_comment->setAccessibleName(tr("Comment on the preset"));
+  m_tags->setPlaceholderText(tr("words, with commas between"));
+  m_tags->setAccessibleName(tr("Tags of the preset"));
+  form->addRow(tr("C&omment"), m_comment);
+  form->addRow(tr("Ta&gs"), m_tags);
+  addBelow(words);
+  for (QLineEdit* each : {m_comment, m_tags})
+    connect(each, &QLineEdit::editingFinished, this, &PresetDialog::saveWords);
   connect(m_filter, &QLineEdit::textChanged, this, [this] { refresh(chosen()); });
   for (QCheckBox* box : {m_fits, m_starred}) connect(box, &QCheckBox::toggled, this, [this] { refresh(chosen()); });
   m_lay = addButton(tr("&Lay it on what is chosen"), [this] { layChosen(); });
@@ -98,7 +110,6 @@ std::vector<SavedDialog::Entry> PresetDialog::entries() const {
       lines << (each.kind == PresetKind::Encoding
                     ? said(codecText(resolvedEncoding(d)))
                     : QString::fromStdString(d.name + "  " + sizeText(d.canvas) + " · " + d.rate.name()));
-    if (!each.comment.empty()) lines << QString() << QString::fromStdString(each.comment);
     QStringList users;
     for (const Deliverable& d : m_spec.document().project().deliverables)
       if (d.preset == each.name) users << QString::fromStdString(d.name);
@@ -147,6 +158,22 @@ Status PresetDialog::removeNamed(const std::string& name) {
   return done;
 }
 
+/// Keeps the comment and the tags of the chosen preset as they were typed.
+void PresetDialog::saveWords() {
+  auto preset = m_store.read(chosen().toStdString());
+  if (!preset) return;
+  const Preset before = *preset;
+  // What nobody typed stays, also where a field of one line cannot show it as it is.
+  if (m_comment->isModified()) preset->comment = m_comment->text().trimmed().toStdString();
+  if (m_tags->isModified()) preset->tags.clear();
+  for (const QString& each : m_tags->isModified() ? m_tags->text().split(QLatin1Char(',')) : QStringList()) {
+    std::string tag = each.trimmed().toStdString();
+    if (!tag.empty() && std::find(preset->tags.begin(), preset->tags.end(), tag) == preset->tags.end())
+      preset->tags.push_back(std::move(tag));
+  }
+  if (*preset != before && say(m_store.save(*preset, true))) refresh(chosen());
+}
+
 void PresetDialog::layChosen() {
   const auto preset = m_store.read(chosen().toStdString());
   if (!say(preset ? Status() : Status(tl::unexpected(preset.error())))) return;
@@ -166,6 +193,11 @@ void PresetDialog::chosenChanged() {
   m_lay->setText(set ? tr("&Add its deliverables") : tr("&Lay it on what is chosen"));
   m_lay->setEnabled(preset && (set || m_spec.current()));
   m_star->setChecked(preset && preset->starred);
+  QStringList tags;
+  if (preset)
+    for (const std::string& tag : preset->tags) tags << QString::fromStdString(tag);
+  m_comment->setText(preset ? QString::fromStdString(preset->comment) : QString());
+  m_tags->setText(tags.join(QStringLiteral(", ")));
   m_default->setText(preset && preset->kind == PresetKind::Encoding ? tr("Start &new deliverables with this")
                                                                     : tr("Start &new projects like this"));
   m_default->setEnabled(preset.has_value());

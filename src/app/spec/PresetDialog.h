@@ -38,6 +38,7 @@ protected:
 private:
   [[nodiscard]] bool startsWith(const std::string& name) const;
   void layChosen();
+  void saveWords();
 
   Spec& m_spec;
   PresetStore& m_store;
@@ -45,6 +46,8 @@ private:
   QLineEdit* m_filter;
   QCheckBox* m_fits;
   QCheckBox* m_starred;
+  QLineEdit* m_comment;
+  QLineEdit* m_tags;
   QPushButton* m_lay = nullptr;
   QPushButton* m_star = nullptr;
   QPushButton* m_default = nullptr;

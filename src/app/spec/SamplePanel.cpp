@@ -124,8 +124,7 @@ void SamplePanel::showProgress() {
 
 void SamplePanel::refresh() {
   const Deliverable* d = m_spec.current();
-  const bool can =
-      d && d->encoding.hasPicture() && !d->encoding.info().loop && !m_spec.document().project().shots.empty();
+  const bool can = d && d->encoding.hasPicture() && !m_spec.document().project().shots.empty();
   setVisible(can);
   if (!can) return;
   if (m_fitted != d->id) m_fit->clear(); // it was said of another

@@ -58,11 +58,14 @@ SpecLineRow::SpecLineRow(QWidget* parent)
   row->addWidget(m_value, 1);
   row->addWidget(m_beside, 1);
   m_beside->setWordWrap(true);
+  m_buttons = new QBoxLayout(QBoxLayout::LeftToRight);
+  m_buttons->setSpacing(2);
+  row->addLayout(m_buttons);
   for (size_t i = 0; i < m_fixes.size(); ++i) {
     m_fixes[i] = new QPushButton(this);
     m_fixes[i]->setProperty("small", true);
     m_fixes[i]->setAutoDefault(true);
-    row->addWidget(m_fixes[i]);
+    m_buttons->addWidget(m_fixes[i]);
     connect(m_fixes[i], &QPushButton::clicked, this, [this, i] { emit fixAsked(int(i)); });
   }
 }
@@ -94,9 +97,10 @@ void SpecLineRow::show(const SpecLine& line, const QString& beside) {
   m_beside->setText(beside);
   colourWords(m_beside, beside == value ? Theme::current().faint : Theme::current().ink); // what differs stands out
   setToolTip(reason);
+  // Those of a source stand one above the other, as its words go over several lines, too.
+  m_buttons->setDirection(line.topic == SpecTopic::Source ? QBoxLayout::TopToBottom : QBoxLayout::LeftToRight);
   for (size_t i = 0; i < m_fixes.size(); ++i) {
-    const bool there =
-        beside.isEmpty() && i < std::min(line.fixes.size(), line.topic == SpecTopic::Source ? size_t(1) : kMostFixes);
+    const bool there = beside.isEmpty() && i < line.fixes.size();
     m_fixes[i]->setVisible(there);
     if (!there) continue;
     const QString words = said(line.fixes[i].words);

@@ -6,6 +6,7 @@
 #include <QWidget>
 #include <array>
 
+class QBoxLayout;
 class QLabel;
 class QPushButton;
 
@@ -35,6 +36,7 @@ private:
   QLabel* m_what;
   QLabel* m_value;
   QLabel* m_beside;
+  QBoxLayout* m_buttons;
   std::array<QPushButton*, kMostFixes> m_fixes{};
 };
 

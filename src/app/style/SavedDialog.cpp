@@ -17,7 +17,7 @@ namespace tromb {
 
 SavedDialog::SavedDialog(Words words, QWidget* parent)
     : QDialog(parent), m_words(std::move(words)), m_list(new QListWidget(this)), m_contents(new QLabel(this)),
-      m_message(new QLabel(this)), m_commands(new QVBoxLayout) {
+      m_message(new QLabel(this)), m_told(new QVBoxLayout), m_commands(new QVBoxLayout) {
   setWindowTitle(m_words.title);
   auto* rows = new QVBoxLayout(this);
   auto* about = new QLabel(m_words.about, this);
@@ -33,7 +33,8 @@ SavedDialog::SavedDialog(Words words, QWidget* parent)
   m_contents->setWordWrap(true);
   m_contents->setAlignment(Qt::AlignTop);
   m_contents->setMargin(10);
-  columns->addWidget(m_contents, 3);
+  m_told->addWidget(m_contents, 1);
+  columns->addLayout(m_told, 3);
   const auto button = [this](const QString& text, auto run) {
     auto* made = new QPushButton(text, this);
     made->setAutoDefault(false); // Return in the list does what is done with an entry, if anything, and saves nothing
@@ -41,7 +42,8 @@ SavedDialog::SavedDialog(Words words, QWidget* parent)
     m_commands->addWidget(made);
     return made;
   };
-  m_new = button(m_words.saveNew, [this] { saveNew(); });
+  m_new = button(m_words.saveNew,
+                 [this] { saveAs(suggestedName(), [this](const std::string& name) { return save(name, false); }); });
   m_update = button(m_words.update, [this] {
     if (say(save(chosen().toStdString(), true))) refresh(chosen());
   });
@@ -68,6 +70,7 @@ SavedDialog::SavedDialog(Words words, QWidget* parent)
   button(tr("Close"), [this] { reject(); });
   columns->addLayout(m_commands);
   rows->addLayout(columns, 1);
+  m_message->setObjectName(QStringLiteral("message"));
   m_message->setWordWrap(true);
   m_message->setStyleSheet(QStringLiteral("color: %1").arg(Theme::current().broken.name()));
   rows->addWidget(m_message);
@@ -77,6 +80,11 @@ SavedDialog::SavedDialog(Words words, QWidget* parent)
 
 void SavedDialog::addTop(QWidget* widget) {
   static_cast<QVBoxLayout*>(layout())->insertWidget(1, widget);
+}
+
+void SavedDialog::addBelow(QWidget* widget) {
+  m_told->addWidget(widget);
+  m_ofChosen << widget;
 }
 
 QPushButton* SavedDialog::addButton(const QString& text, const std::function<void()>& run) {
@@ -107,11 +115,11 @@ bool SavedDialog::say(const Status& done) {
   return done.has_value();
 }
 
-void SavedDialog::saveNew() {
+void SavedDialog::saveAs(const QString& suggested, const std::function<Status(const std::string& name)>& save) {
   bool accepted = false;
   const QString name =
-      QInputDialog::getText(this, m_words.title, tr("Name"), QLineEdit::Normal, suggestedName(), &accepted).trimmed();
-  if (accepted && say(save(name.toStdString(), false))) refresh(name);
+      QInputDialog::getText(this, m_words.title, tr("Name"), QLineEdit::Normal, suggested, &accepted).trimmed();
+  if (accepted && say(save(name.toStdString()))) refresh(name);
 }
 
 void SavedDialog::refresh(const QString& chosen) {
@@ -132,7 +140,7 @@ void SavedDialog::refreshChosen() {
   m_contents->setText(item                   ? item->data(Qt::UserRole + 1).toString()
                       : m_list->count() == 0 ? m_words.nothingYet
                                              : QString());
-  for (QPushButton* each : m_ofChosen) each->setEnabled(item != nullptr);
+  for (QWidget* each : m_ofChosen) each->setEnabled(item != nullptr);
   m_new->setEnabled(canSave());
   m_update->setEnabled(item && canSave());
   chosenChanged();

@@ -45,23 +45,27 @@ protected:
 
   /// Something above the list.
   void addTop(QWidget* widget);
+  /// Something below what is told of the chosen entry; for that entry.
+  void addBelow(QWidget* widget);
   /// A button of the kind's own, under the others; for what is chosen.
   QPushButton* addButton(const QString& text, const std::function<void()>& run);
+  /// Asks for a name and saves something under it.
+  void saveAs(const QString& suggested, const std::function<Status(const std::string& name)>& save);
   void refresh(const QString& chosen = {});
   bool say(const Status& done);
   [[nodiscard]] QString chosen() const;
 
 private:
   void refreshChosen();
-  void saveNew();
 
   Words m_words;
   QListWidget* m_list;
   QLabel* m_contents;
   QLabel* m_message;
+  QVBoxLayout* m_told;
   QVBoxLayout* m_commands;
   QPushButton *m_new, *m_update;
-  QList<QPushButton*> m_ofChosen;
+  QList<QWidget*> m_ofChosen;
 };
 
 } // namespace tromb

@@ -140,8 +140,9 @@ QString sheetFor(const Theme& t) {
     QListWidget::item:selected { background: @accent; color: @onAccent; border-radius: 3px; }
     QTreeView { selection-background-color: transparent; }
     QTreeView::branch { background: transparent; }
+    QTreeView::branch:selected { background: @accent; }
     QTreeView::item { padding: 4px 2px; }
-    QTreeView::item:selected { background: @accent; color: @onAccent; border-radius: 3px; }
+    QTreeView::item:selected { background: @accent; color: @onAccent; }
     QSplitter::handle { background: @line; }
     QCheckBox { spacing: 6px; }
     QTableView { background: @paper; border: none; gridline-color: @line; }

@@ -7,10 +7,15 @@
 #include "io/AtomicFile.h"
 #include "io/Digest.h"
 #include "io/JsonReader.h"
+#include "media/Av.h"
 #include "media/read/VideoReader.h"
 
 #include <algorithm>
 #include <filesystem>
+
+extern "C" {
+#include <libavutil/pixdesc.h>
+}
 
 namespace tromb {
 namespace {

@@ -17,7 +17,6 @@ public:
   explicit DestinationStore(std::string folder) : m_files(std::move(folder), ".json") {}
 
   [[nodiscard]] std::vector<std::string> names() const { return m_files.names(); }
-  [[nodiscard]] std::string pathOf(const std::string& name) const { return m_files.pathOf(name); }
   void readAgain() const { useOwnDestinations(m_files.folder()); } ///< when files were changed outside
   /// Errors: Missing, Unreadable, ProjectInvalid, ProjectTooNew.
   [[nodiscard]] Result<Destination> read(const std::string& name) const {

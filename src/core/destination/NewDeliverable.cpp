@@ -30,7 +30,7 @@ FrameRate deliveryRate(const FrameClock& clock) {
                            [&](const FrameRate& a, const FrameRate& b) { return apart(a) < apart(b); });
 }
 
-constexpr int kLeastCompanion = 240; ///< pixels a side; nothing smaller is worth offering
+constexpr int kLeastOffered = 240; ///< pixels a side; nothing smaller is worth offering
 
 } // namespace
 
@@ -146,37 +146,50 @@ Project projectOf(const ProjectTemplate& from, const Habits& habits) {
   return project;
 }
 
+Offer offerOf(const Project& project, const std::string& destinationId, const MediaInfo* first,
+              const std::vector<PictureShape>& shapes, const Habits& habits) {
+  Offer made{{newDeliverable(project, destinationId, first, habits)}, {}, 0};
+  if (shapes.empty()) return made;
+  const Deliverable usual = made.sizes.front();
+  const auto filling = [](const PictureShape& shape, Size canvas) {
+    return detail(shape, place(shape, canvas, Framing{}));
+  };
+  const PictureShape& sharpest =
+      *std::max_element(shapes.begin(), shapes.end(), [&](const PictureShape& a, const PictureShape& b) {
+        return filling(a, usual.canvas) < filling(b, usual.canvas);
+      });
+  const double soft = filling(sharpest, usual.canvas);
+  made.details.push_back(soft);
+  if (soft >= kSharpDetail) return made;
+  for (const WayToFill& way : waysToFill(sharpest, usual.canvas, {}, {}, 0, 0))
+    if (way.kind == WayToFill::Kind::Stack2 && way.detail > soft) made.stacked = way.detail;
+  Deliverable sharp = usual;
+  chooseCanvas(sharp, largestSharpCanvas(sharpest, usual.canvas.ratio()));
+  if (std::min(sharp.canvas.width, sharp.canvas.height) < kLeastOffered) return made;
+  made.details.push_back(filling(sharpest, sharp.canvas));
+  made.sizes.push_back(std::move(sharp));
+  return made;
+}
+
 std::vector<Offer> offersFor(const Project& project, const MediaInfo& media, const Bars& bars, const Habits& habits,
                              const Message::Translate& translate) {
   Project ahead = project; // so that ids and names differ
-  const PictureShape shape = media.video->shape(bars);
+  const std::vector<PictureShape> shapes{media.video->shape(bars)};
   std::vector<Offer> offers;
-  const auto offer = [&](std::vector<Deliverable> sizes) {
-    Offer made{std::move(sizes), {}, 0};
-    for (const Deliverable& d : made.sizes) made.details.push_back(detail(shape, place(shape, d.canvas, Framing{})));
-    if (made.details.front() < 1)
-      for (const WayToFill& way : waysToFill(shape, made.sizes.front().canvas, {}, {}, 0, 0))
-        if (way.kind == WayToFill::Kind::Stack2 && way.detail > made.details.front()) made.stacked = way.detail;
-    ahead.deliverables.push_back(made.sizes.front());
-    offers.push_back(std::move(made));
+  const auto take = [&](Offer offer, const Message& called) {
+    const std::string name = freeDeliverableName(ahead, called.text(translate));
+    for (Deliverable& d : offer.sizes) d.name = name;
+    ahead.deliverables.push_back(offer.sizes.front());
+    offers.push_back(std::move(offer));
   };
-  Deliverable own = newDeliverable(ahead, {}, &media, habits);
-  own.name = freeDeliverableName(ahead, own.canvas.width >= own.canvas.height ? say("Wide").text(translate)
-                                                                              : say("As shot").text(translate));
-  offer({own});
+  Offer own = offerOf(ahead, {}, &media, shapes, habits);
+  const Size canvas = own.sizes.front().canvas;
+  take(std::move(own), canvas.width >= canvas.height ? say("Wide") : say("As shot"));
   const std::pair<const char*, Message> companions[] = {
       {"vertical-story", say("Vertical")}, {"tall-feed-post", say("Tall")}, {"square-feed-post", say("Square")}};
   for (const auto& [destinationId, name] : companions) {
-    Deliverable usual = newDeliverable(ahead, destinationId, &media, habits);
-    usual.name = freeDeliverableName(ahead, name.text(translate));
-    std::vector<Deliverable> sizes{usual};
-    if (detail(shape, place(shape, usual.canvas, Framing{})) < 1) {
-      Deliverable sharp = usual;
-      chooseCanvas(sharp, largestSharpCanvas(shape, usual.canvas.ratio()));
-      if (std::min(sharp.canvas.width, sharp.canvas.height) < kLeastCompanion) continue; // the footage is too small
-      sizes.push_back(sharp);
-    }
-    offer(std::move(sizes));
+    Offer offer = offerOf(ahead, destinationId, &media, shapes, habits);
+    if (offer.details.back() >= kSharpDetail) take(std::move(offer), name); // else the footage is too small for it
   }
   return offers;
 }

@@ -37,8 +37,8 @@ struct Habits {
 [[nodiscard]] Project projectOf(const ProjectTemplate& from, const Habits& habits = {});
 
 /// Takes over what a destination recommends: its usual canvas, and of codec, container, colour, sound and bit rates
-/// what it does not take as it is. Its bit rates are those of H.264: another codec keeps its usual one, and sound that
-/// loses nothing has none. The frame rate, the loudness and the framings stay.
+/// what it does not take as it is. Its band of bit rates is that of the codec; sound that loses nothing has no bit
+/// rate. The frame rate, the loudness and the framings stay.
 void recommend(Deliverable& deliverable, const Destination& to);
 
 /// The rate that a deliverable has when it is matched to footage: the footage's own, or, where the deliverable's
@@ -49,9 +49,15 @@ void recommend(Deliverable& deliverable, const Destination& to);
 /// destination and, where the footage is too soft for that, the largest that stays sharp.
 struct Offer {
   std::vector<Deliverable> sizes; ///< the usual one first; never empty
-  std::vector<double> details;    ///< of the footage filling each
+  std::vector<double> details;    ///< of the footage filling each; empty without footage
   double stacked = 0;             ///< Detail of two windows stacked in the usual size; 0 where that gives no more.
 };
+
+/// The offer of a destination to footage whose pictures have these shapes: what is said of its sizes holds for the
+/// sharpest of them. `first` and `habits` are those of newDeliverable. No size has a side below 240 pixels but the
+/// usual one.
+[[nodiscard]] Offer offerOf(const Project& project, const std::string& destinationId, const MediaInfo* first,
+                            const std::vector<PictureShape>& shapes, const Habits& habits = {});
 
 /// What a piece made from this footage is usually delivered as: its own size and rate, and vertical, square and tall
 /// companions. Their names are in the language of `translate`. The media must have a picture.

@@ -103,6 +103,7 @@ void lay(const Preset& preset, Deliverable& d) {
   d.rate = from.rate;
   d.destination = from.destination;
   d.loudness = from.loudness;
+  d.treatment = from.treatment;
   d.sharpOnly = from.sharpOnly;
 }
 
@@ -118,6 +119,7 @@ std::vector<Message> changedSince(const Preset& preset, const Deliverable& d) {
     tell(d.rate != from.rate, say("frame rate"));
     tell(d.destination != from.destination, say("destination"));
     tell(d.loudness != from.loudness, say("loudness"));
+    tell(d.treatment != from.treatment, say("treatment of frames"));
     tell(d.sharpOnly != from.sharpOnly, say("enlarging"));
   }
   const Encoding& is = d.encoding;
@@ -189,6 +191,13 @@ Result<Preset> PresetStore::read(const std::string& name) const {
 
 Status PresetStore::save(const Preset& preset, bool overwrite) {
   if (const Status good = m_files.mayTake(preset.name, overwrite); !good) return good;
+  const auto tooLong = [](const Message& what) {
+    return fail(ErrorCode::InvalidArgument, what, {}, say("Shorten it"));
+  };
+  if (preset.comment.size() > kMostComment)
+    return tooLong(say("a comment has at most %1 bytes; this one has %2", kMostComment, preset.comment.size()));
+  for (const std::string& tag : preset.tags)
+    if (tag.size() > kMostTag) return tooLong(say("a tag has at most %1 bytes: '%2'", kMostTag, tag));
   return writePreset(preset, m_files.pathOf(preset.name));
 }
 

@@ -49,8 +49,8 @@ public:
   [[nodiscard]] std::vector<Error> faults() const;
   /// Errors: Missing, and those of loadProject.
   [[nodiscard]] Result<Preset> read(const std::string& name) const;
-  /// Saves under its name, or updates what is there with `overwrite`. Errors: InvalidArgument (no name, or one that
-  /// files cannot have), Exists, CannotWrite.
+  /// Saves under its name, or updates what is there with `overwrite`. Errors: InvalidArgument (no name, one that files
+  /// cannot have, a comment of more than 2000 bytes in UTF-8 or a tag of more than 60), Exists, CannotWrite.
   [[nodiscard]] Status save(const Preset& preset, bool overwrite);
   /// Errors: Missing, Exists, InvalidArgument, CannotWrite.
   [[nodiscard]] Status rename(const std::string& from, const std::string& to);

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "encoding/Encoding.h"
 
+#include "Printed.h"
+
 #include <algorithm>
 #include <array>
 #include <cctype>
@@ -328,6 +330,37 @@ Status encodable(const Encoding& e, const EncodedPicture& picture) {
   return {};
 }
 
+namespace {
+
+/// Exact enough for two that lie close together to differ: "31.25 Mb".
+std::string bitsText(double bits) {
+  return bits >= 1e6 ? printed("%.7g Mb", bits / 1e6) : printed("%.7g kb", bits / 1e3);
+}
+
+/// What a demand asks that is more than a level has.
+Message whatIsAbove(const PictureCodec& c, const Level& level, const LevelTable::Demand& d) {
+  switch (c.levels->exceeded(level, d)) {
+  case LevelTable::Bound::Picture:
+    return say("%1 level %2 has no pictures of %3×%4", c.name, level.name, d.canvas.width, d.canvas.height);
+  case LevelTable::Bound::BitRate:
+    return say("%1 level %2 carries %3/s at most, and %4/s are asked for", c.name, level.name,
+               bitsText(double(d.highTier ? level.highBitRate : level.maxBitRate) * d.factor),
+               bitsText(double(d.bitRate)));
+  case LevelTable::Bound::Buffer:
+    return say("%1 level %2 has a decoder's buffer of %3 at most, and %4 are asked for", c.name, level.name,
+               bitsText(double(d.highTier ? level.highBuffer : level.maxBuffer) * d.factor),
+               bitsText(double(d.buffer)));
+  case LevelTable::Bound::References:
+    return say("%1 level %2 keeps %3 pictures of this size at most, and %4 are asked for", c.name, level.name,
+               c.levels->maxReferences(level, d.canvas), d.references);
+  default:
+    return say("%1 level %2 cannot carry %3×%4 at %5", c.name, level.name, d.canvas.width, d.canvas.height,
+               d.rate.name());
+  }
+}
+
+} // namespace
+
 Status levelCarries(const Encoding& e, const EncodedPicture& picture) {
   const PictureCodec& c = e.info();
   if (!c.levels || !e.hasPicture()) return {};
@@ -340,14 +373,28 @@ Status levelCarries(const Encoding& e, const EncodedPicture& picture) {
                    say("the main tier"));
   if (level && c.levels->carries(*level, demand)) return {};
   const Level* fitting = c.levels->lowest(demand);
-  const Message what = demand.bitRate > 0
-                           ? say("%1 level %2 cannot carry %3×%4 at %5 and %6", c.name, e.level, picture.size.width,
-                                 picture.size.height, picture.rate.name(), bitRateText(demand.bitRate))
-                           : say("%1 level %2 cannot carry %3×%4 at %5", c.name, e.level, picture.size.width,
-                                 picture.size.height, picture.rate.name());
-  return fail(ErrorCode::InvalidArgument, what, {},
+  return fail(ErrorCode::InvalidArgument,
+              level ? whatIsAbove(c, *level, demand) : say("'%1' is no level of %2", e.level, c.name), {},
               fitting ? say("Use level %1 or leave the level to Tromb", fitting->name)
                       : say("Make the canvas, the rate or the bit rate smaller"));
+}
+
+std::vector<Hindrance> hindrances(const Encoding& e, const EncodedPicture& picture) {
+  std::vector<Hindrance> all;
+  if (const Status made = encodable(e, picture); !made) {
+    const PictureCodec& c = e.info();
+    Encoding other = e; // with the profile that its samples ask for
+    const Profile* usual = c.profiles.empty() ? nullptr : c.profileFor(samplesOf(picture.format));
+    if (usual) other.profile = usual->word;
+    const bool profile = usual && other.profile != e.profile && encodable(other, picture);
+    all.push_back({profile ? Hindrance::By::Profile : Hindrance::By::Settings, made.error()});
+  }
+  if (const Status carried = levelCarries(e, picture); !carried) {
+    Encoding other = e;
+    other.bufferBits = 0;
+    all.push_back({levelCarries(other, picture) ? Hindrance::By::Buffer : Hindrance::By::Level, carried.error()});
+  }
+  return all;
 }
 
 int64_t bitRateOf(const SoundEncoding& s) {

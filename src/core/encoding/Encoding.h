@@ -111,6 +111,19 @@ struct EncodedPicture {
 [[nodiscard]] Status encodable(const Encoding& resolved, const EncodedPicture& picture);
 /// Succeeds if the level of a resolved encoding carries the picture. Errors: InvalidArgument, with the level that does.
 [[nodiscard]] Status levelCarries(const Encoding& resolved, const EncodedPicture& picture);
+/// What keeps an encoding from being made, and why.
+struct Hindrance {
+  enum class By {
+    Settings, ///< that do not go together
+    Profile,  ///< the one that was chosen has not what is asked for; the usual one has
+    Level,    ///< the one that was chosen is too low, or there is none that is high enough
+    Buffer,   ///< the decoder's buffer alone is larger than the level has it
+  };
+  By by;
+  Error why;
+};
+/// Everything that keeps a resolved encoding from being made, as encodable and levelCarries find it.
+[[nodiscard]] std::vector<Hindrance> hindrances(const Encoding& resolved, const EncodedPicture& picture);
 /// What a resolved encoding asks of its level.
 [[nodiscard]] LevelTable::Demand demandOf(const Encoding& resolved, const EncodedPicture& picture);
 

@@ -63,15 +63,18 @@ int LevelTable::maxReferences(const Level& level, Size canvas) const {
   }
 }
 
-bool LevelTable::carries(const Level& level, const Demand& d) const {
+LevelTable::Bound LevelTable::exceeded(const Level& level, const Demand& d) const {
   const int64_t samples = codedSamples(d.canvas);
   const int64_t bitRate = d.highTier ? level.highBitRate : level.maxBitRate;
   const int64_t buffer = d.highTier ? level.highBuffer : level.maxBuffer;
   const auto whole = [this](int pixels) { return (pixels + m_block - 1) / m_block * m_block; };
-  return samples <= level.maxPicture && whole(d.canvas.width) <= level.maxWidth &&
-         whole(d.canvas.height) <= level.maxHeight && Rational(samples) * d.rate.value() <= Rational(level.maxRate) &&
-         double(d.bitRate) <= double(bitRate) * d.factor && double(d.buffer) <= double(buffer) * d.factor &&
-         (d.references <= 0 || d.references <= maxReferences(level, d.canvas));
+  if (samples > level.maxPicture || whole(d.canvas.width) > level.maxWidth || whole(d.canvas.height) > level.maxHeight)
+    return Bound::Picture;
+  if (Rational(samples) * d.rate.value() > Rational(level.maxRate)) return Bound::Rate;
+  if (double(d.bitRate) > double(bitRate) * d.factor) return Bound::BitRate;
+  if (double(d.buffer) > double(buffer) * d.factor) return Bound::Buffer;
+  if (d.references > 0 && d.references > maxReferences(level, d.canvas)) return Bound::References;
+  return Bound::None;
 }
 
 const Level* LevelTable::lowest(const Demand& demand) const {

@@ -49,7 +49,12 @@ public:
     int references = 0;
     bool highTier = false;
   };
-  [[nodiscard]] bool carries(const Level& level, const Demand& demand) const;
+  /// What of a demand is more than a level has; the first of these.
+  enum class Bound { None, Picture, Rate, BitRate, Buffer, References };
+  [[nodiscard]] Bound exceeded(const Level& level, const Demand& demand) const;
+  [[nodiscard]] bool carries(const Level& level, const Demand& demand) const {
+    return exceeded(level, demand) == Bound::None;
+  }
   /// The lowest level that carries it; null when none does. Levels with a letter in their name are not offered.
   [[nodiscard]] const Level* lowest(const Demand& demand) const;
 

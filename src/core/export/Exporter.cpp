@@ -5,7 +5,7 @@
 #include "export/Lane.h"
 #include "io/PartFile.h"
 #include "media/write/Hardware.h"
-#include "picture/PictureReader.h"
+#include "render/Pictures.h"
 
 #include <algorithm>
 #include <filesystem>
@@ -28,30 +28,34 @@ std::string pathOf(const ExportRequest& request, const Plan& plan) {
 Status decodePiece(const ExportRequest& request, size_t index, Lanes& lanes, const std::stop_token& stop) {
   std::vector<int64_t> next(lanes.size(), 0); // next frame of the piece, by lane
   const auto piece = [&](size_t lane) -> const PlanPiece& { return request.plans[lane].pieces()[index]; };
-  const auto wanted = [&](size_t lane) { return piece(lane).sourceFrame(next[lane], request.plans[lane].rate()); };
+  const auto wanted = [&](size_t lane) { return piece(lane).shown(next[lane]); };
+  // How far the lane has come in the source, in the direction of the shot, in frames.
+  const bool back = piece(0).frames.time().reversed();
+  const auto place = [back](const ShownFrames& shown) {
+    return double(back ? -shown.frame : shown.frame) + shown.nextShare;
+  };
   const auto done = [&](size_t lane) { return next[lane] >= piece(lane).frameCount || lanes[lane]->ended(); };
 
-  std::optional<PictureReader> reader;
+  std::optional<PictureSource> source;
   while (!stop.stop_requested()) {
-    int64_t target = INT64_MAX;
+    std::optional<ShownFrames> target;
     for (size_t lane = 0; lane < lanes.size(); ++lane)
-      if (!done(lane)) target = std::min(target, wanted(lane));
-    if (target == INT64_MAX) return {};
-    if (!reader) {
-      auto opened = PictureReader::open(piece(0).reading, {.stop = stop});
+      if (!done(lane) && (!target || place(wanted(lane)) < place(*target))) target = wanted(lane);
+    if (!target) return {};
+    if (!source) {
+      auto opened = sourceFor(piece(0), stop);
       if (!opened) return tl::unexpected(opened.error());
-      reader = std::move(*opened);
+      source = std::move(*opened);
     }
-    const auto got = reader->shown(target);
+    const auto got = source->shown(*target);
     if (!got) return tl::unexpected(got.error());
-    const bool lost = got->damaged || (got->number != target && piece(0).reading.file.kind == MediaKind::Video);
     for (size_t lane = 0; lane < lanes.size(); ++lane) {
       int64_t repeat = 0;
-      while (!done(lane) && wanted(lane) <= target) {
+      while (!done(lane) && wanted(lane) == *target) {
         ++next[lane];
         ++repeat;
       }
-      if (repeat > 0) (void)lanes[lane]->push({index, got->frame, next[lane] - repeat, repeat, lost});
+      if (repeat > 0) (void)lanes[lane]->push({index, got->frame, next[lane] - repeat, repeat, got->damaged});
     }
   }
   return {};

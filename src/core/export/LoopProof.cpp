@@ -3,30 +3,12 @@
 
 #include "analysis/BarMeter.h"
 #include "media/read/LoopReader.h"
-#include "picture/PlanarFrame.h"
-#include "picture/Scaler.h"
+#include "picture/LoopCanvas.h"
 
 #include <algorithm>
 #include <optional>
 
 namespace tromb {
-namespace {
-
-/// A picture of red, green and blue in the format of a canvas.
-Result<Frame> asComposed(const Frame& picture, const Plan& plan, std::optional<Scaler>& scaler) {
-  const auto planar = planarFrame(picture);
-  if (!planar) return planar;
-  if (!scaler || !scaler->fits(*planar)) {
-    const Size size = plan.canvas();
-    auto built = Scaler::build(*planar, {0, 0, double(size.width), double(size.height)}, size, plan.format());
-    if (!built) return tl::unexpected(built.error());
-    scaler.emplace(std::move(*built));
-  }
-  return scaler->run(*planar);
-}
-
-} // namespace
-
 Result<SeenLoop> seeLoop(const std::string& path, const Plan& plan, const TraceFile* traces,
                          const std::stop_token& stop, const std::function<void(int64_t)>& onFrame) {
   auto reader = LoopReader::open(path, *plan.encoding().container, stop);
@@ -38,7 +20,7 @@ Result<SeenLoop> seeLoop(const std::string& path, const Plan& plan, const TraceF
   all.compared = traces != nullptr && seen.size == plan.canvas();
   std::optional<PictureJudge> judge;
   if (all.compared) judge.emplace(*traces, plan.canvas(), plan.rate().toDouble(), 0);
-  std::optional<Scaler> scaler;
+  LoopCanvas canvas(plan.canvas(), plan.format());
   std::vector<BarMeter> bars(plan.pieces().size());
   const Rational tick(1, infoOf(*plan.encoding().container).ticks);
   size_t piece = 0;
@@ -52,7 +34,7 @@ Result<SeenLoop> seeLoop(const std::string& path, const Plan& plan, const TraceF
     if (first != all.frames || off >= tick || Rational(0) - off >= tick) ++all.outOfStep;
     seen.duration = got->end;
     if (seen.size != plan.canvas()) continue;
-    const auto picture = asComposed(got->frame, plan, scaler);
+    const auto picture = canvas.of(got->frame);
     if (!picture) return tl::unexpected(picture.error());
     for (; all.frames < end; ++all.frames) {
       while (piece + 1 < plan.pieces().size() && all.frames >= plan.pieces()[piece + 1].firstFrame) ++piece;

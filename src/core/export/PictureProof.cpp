@@ -22,7 +22,7 @@ constexpr int64_t kMostStretches = 8; ///< each keeps the pictures of a decoder 
 constexpr int64_t kToTheEnd = std::numeric_limits<int64_t>::max();
 
 /// The frames [begin, end) of a file, which one decoder reads, and what was seen of them.
-struct Stretch {
+struct DecodedStretch {
   VideoReader reader;
   NumberedFrame first; ///< has been read already; its `frame` is empty where nothing has
   int64_t begin = 0;
@@ -33,10 +33,10 @@ struct Stretch {
 
 /// Divides a file into stretches of about equal length, each of which begins with a key frame. A file that has too few
 /// key frames, or that cannot be entered at them, is one stretch.
-Result<std::vector<Stretch>> divided(const MediaInfo& media, const ReadOptions& options) {
+Result<std::vector<DecodedStretch>> divided(const MediaInfo& media, const ReadOptions& options) {
   auto whole = VideoReader::open(media, options);
   if (!whole) return tl::unexpected(whole.error());
-  std::vector<Stretch> stretches;
+  std::vector<DecodedStretch> stretches;
   stretches.push_back({std::move(*whole), {}, 0, kToTheEnd, {}, {}});
   const int64_t frames = media.video->clock.frameCount();
   // There are more stretches than processors, since key frames divide the file unevenly.
@@ -72,7 +72,7 @@ private:
 };
 
 /// Reads all frames of a stretch and notes what they show.
-Status see(Stretch& s, const MediaInfo& media, const Plan* plan, const TraceFile* traces, Count& count) {
+Status see(DecodedStretch& s, const MediaInfo& media, const Plan* plan, const TraceFile* traces, Count& count) {
   SeenPictures& seen = s.seen;
   std::optional<PictureJudge> judge;
   if (traces) judge.emplace(*traces, plan->canvas(), plan->rate().toDouble(), s.begin);
@@ -130,7 +130,7 @@ Result<SeenPictures> seePictures(const MediaInfo& media, const Plan* plan, const
                                  const std::stop_token& stop, const std::function<void(int64_t)>& onFrame) {
   if (!plan || media.video->pixelFormat != pixelFormatName(plan->format()) || media.video->stored != plan->canvas())
     traces = nullptr;
-  std::vector<Stretch> stretches;
+  std::vector<DecodedStretch> stretches;
   Count count(onFrame);
   Beside<Status> others(stop);
   auto found = divided(media, {.threads = 1, .quantisers = traces != nullptr, .stop = others.token()});
@@ -145,7 +145,7 @@ Result<SeenPictures> seePictures(const MediaInfo& media, const Plan* plan, const
 
   SeenPictures all;
   std::vector<BarMeter> bars(stretches.front().bars.size());
-  for (const Stretch& s : stretches) {
+  for (const DecodedStretch& s : stretches) {
     add(all, s.seen);
     for (size_t piece = 0; piece < bars.size(); ++piece) bars[piece].add(s.bars[piece]);
   }

@@ -519,17 +519,15 @@ Result<TraceFile> composeTraces(const Plan& plan, const std::string& folder, std
   if (!traces) return traces;
   for (const PlanPiece& piece : plan.pieces()) {
     if (piece.frameCount == 0) continue;
-    auto reader = PictureReader::open(piece.reading, {.stop = stop});
-    if (!reader) return tl::unexpected(reader.error());
+    auto source = sourceFor(piece, stop);
+    if (!source) return tl::unexpected(source.error());
     auto composer = composerFor(piece);
     if (!composer) return tl::unexpected(composer.error());
     SourceLoss loss{piece.reading.file.path, piece.shot.name, SourceLoss::Kind::Pictures, 0, {}};
     for (int64_t n = 0; n < piece.frameCount; ++n) {
-      const int64_t wanted = piece.sourceFrame(n, plan.rate());
-      const auto picture = reader->shown(wanted);
+      const auto picture = source->shown(piece.shown(n));
       if (!picture) return tl::unexpected(picture.error());
-      const bool lost = picture->damaged || (picture->number != wanted && piece.reading.file.kind == MediaKind::Video);
-      if (lost && loss.count++ == 0) loss.first = plan.rate().timeOf(piece.firstFrame + n);
+      if (picture->damaged && loss.count++ == 0) loss.first = plan.rate().timeOf(piece.firstFrame + n);
       const auto canvas = composer->compose(picture->frame, piece.placements(n, plan.rate()));
       if (!canvas) return tl::unexpected(canvas.error());
       if (const Status kept = traces->addPicture(PictureTrace::of(*canvas, traces->shape()), 1); !kept)

@@ -150,6 +150,8 @@ inline constexpr size_t kMostSubjects = 3;
 /// Returns true if a framing does not stay as it is.
 [[nodiscard]] bool moves(const Framing& framing, const Subjects& subjects);
 
+/// Detail below this is a soft enlargement; a hair under 1 leaves room for rounding to even pixels.
+inline constexpr double kSharpDetail = 0.995;
 /// Stored source pixels per canvas pixel, the smaller of both axes and of all windows (grounds do not count).
 [[nodiscard]] double detail(const PictureShape& shape, const std::vector<Placement>& placements);
 

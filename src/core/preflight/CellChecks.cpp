@@ -69,25 +69,39 @@ void checkFilling(Checking& c, const Deliverable& d, const ShownShot& s, const S
 void checkMotion(Checking& c, const Deliverable& d, const ShownShot& s) {
   if (s.media.kind != MediaKind::Video || s.source.slowMotion) return;
   const FrameClock& clock = s.media.video->clock;
-  const Message words = cadenceText(clock, d.rate, s.shot.speed);
+  const TimeMap time = s.shot.time();
+  if (time.held()) return;
+  const Message words = cadenceText(clock, d.rate, time);
+  if (treatmentIn(d, s.shot) == Treatment::Mixed) {
+    const bool mixes =
+        clock.variable() || !time.speed() || Cadence(clock.rate(), d.rate, *time.speed()).ratio().den() != 1;
+    if (!mixes) return;
+    Finding& f = c.find("mixed-frames", &d, &s.shot, say("neighbouring frames are mixed: what moves is seen twice"),
+                        say("Keep the time of frames, so that none is mixed"));
+    if (!s.shot.treatment)
+      f.fixes = {{say("Keep time"), [](Deliverable& each) { each.treatment = Treatment::KeepTime; }}};
+    return;
+  }
   if (clock.variable()) {
     c.find("rate-mismatch", &d, &s.shot, words);
     return;
   }
-  const Cadence cadence(clock.rate(), d.rate, s.shot.speed);
+  const auto [least, most] = time.speeds();
+  const Cadence slowest(clock.rate(), d.rate, least);
+  const Cadence fastest(clock.rate(), d.rate, most);
   const FrameRate matched = matchedRate(d.destination, clock.rate());
   std::vector<Fix> fixes;
-  if (matched != d.rate && Cadence(clock.rate(), matched, s.shot.speed).even())
+  if (matched != d.rate && least == most && Cadence(clock.rate(), matched, least).even())
     fixes = {{say("Deliver at %1", matched.name()), [matched](Deliverable& each) { each.rate = matched; }}};
   const Message fix = say("Deliver at the rate that was shot for even motion");
-  if (!cadence.even())
+  if (least == most && !slowest.even())
     c.find("rate-mismatch", &d, &s.shot, words, fix).fixes = fixes;
-  else if (cadence.ratio() < Rational(1))
+  else if (slowest.ratio() < Rational(1))
     c.find("doubled-frames", &d, &s.shot, words,
-           s.shot.speed < Rational(1) ? say("Show it at its own speed for livelier motion") : fix)
+           least < Rational(1) ? say("Show it at its own speed for livelier motion") : fix)
         .fixes = fixes;
   const Measured* measured = c.measured(s.source.id);
-  if (cadence.ratio() > Rational(1) && measured &&
+  if (fastest.ratio() > Rational(1) && measured &&
       measured->motionIn(s.shot.in.toDouble(), s.shot.out.toDouble()) >= kFastMotion)
     c.find("dropped-frames", &d, &s.shot, say("%1, and much moves in it", words),
            say("Deliver at the rate that was shot, or slow the shot down"))
@@ -208,7 +222,7 @@ void checkCells(Checking& c, const Deliverable& d) {
     checkFilling(c, d, s, facts.least);
     checkMotion(c, d, s);
     checkSubjects(c, d, s, facts);
-    const double travel = facts.travel * shot.speed.toDouble();
+    const double travel = facts.travel * shot.time().speeds().most.toDouble();
     if (travel > 1 / kSecondsAWidth)
       c.find("fast-move", &d, &shot, say("the framing travels a picture's width in %1 s", printed("%.1f", 1 / travel)),
              say("Give the move more time or a shorter way; the usual measure is 7 s a width"));

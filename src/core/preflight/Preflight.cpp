@@ -6,6 +6,7 @@
 #include "media/write/Available.h"
 #include "preflight/Checking.h"
 #include "preflight/Density.h"
+#include "preflight/Hindrances.h"
 #include "preflight/Limits.h"
 #include "project/Choices.h"
 #include "project/Sharing.h"
@@ -29,19 +30,18 @@ void checkCanvas(Checking& c, const Deliverable& d) {
 
 void checkEncoding(Checking& c, const Deliverable& d) {
   const Encoding e = resolvedEncoding(d);
-  const auto tell = [&](const char* code, const Status& holds, Fix fix) {
-    if (!holds) c.find(code, &d, nullptr, holds.error().message, holds.error().hint).fixes = {std::move(fix)};
-  };
-  tell("settings", encodable(e, pictureOf(d)),
-       {say("Make it possible"), [](Deliverable& each) { makeEncodable(each); }});
+  for (const Hindrance& each : hindrances(e, pictureOf(d))) {
+    const char* code = each.by == Hindrance::By::Settings  ? "settings"
+                       : each.by == Hindrance::By::Profile ? "profile"
+                       : each.by == Hindrance::By::Buffer  ? "buffer"
+                                                           : "level-too-low";
+    Finding& found = c.find(code, &d, nullptr, each.why.message, each.why.hint);
+    if (auto fix = mending(each.by, d)) found.fixes = {std::move(*fix)};
+  }
   const bool silent = e.sound.place == SoundPlace::None;
   for (const Message& why :
        {e.hasPicture() ? whyUnavailable(e.codec) : Message(), silent ? Message() : whyUnavailable(*e.sound.codec)})
     if (!why.empty()) c.find("settings", &d, nullptr, why, say("Choose another codec"));
-  tell("level-too-low", levelCarries(e, pictureOf(d)), {say("The lowest level that carries it"), [](Deliverable& each) {
-                                                          each.encoding.level.clear();
-                                                          each.encoding.highTier = false;
-                                                        }});
   const auto density = densityOf(d, e);
   const bool byQuality = density && *e.rateControl == RateControl::ConstantQuality;
   const Message setting = byQuality ? say("a quality of %1", printed("%g", *e.crf))

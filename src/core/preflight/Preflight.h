@@ -42,9 +42,6 @@ struct PreflightGrounds {
 /// The project with those shots alone that lie in a region, wholly or in part: what an export of it is held against.
 [[nodiscard]] Project partOf(Project project, const Region& region);
 
-/// Detail below this is a soft enlargement; a hair under 1 leaves room for rounding to even pixels.
-inline constexpr double kSharpDetail = 0.995;
-
 /// "0.56": detail as it is shown everywhere.
 [[nodiscard]] std::string detailText(double detail);
 /// "1080×1920".

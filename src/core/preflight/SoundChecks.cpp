@@ -86,7 +86,7 @@ void checkSum(Checking& c) {
   Peaks all(starts.back());
   for (size_t i = 0; i < project.shots.size(); ++i) {
     const Shot& shot = project.shots[i];
-    const Measured* sound = shot.muted || shot.speed != Rational(1) ? nullptr : heardOf(c, *c.source(shot.source));
+    const Measured* sound = shot.muted || !shot.pace.asShot() ? nullptr : heardOf(c, *c.source(shot.source));
     if (sound) all.add(*sound, starts[i], shot.in, shot.out, shot.levelDb);
   }
   std::vector<Peaks> beds(project.beds.size(), Peaks(starts.back()));
@@ -196,10 +196,7 @@ void checkSound(Checking& c) {
                           printed("%.1f", sound.downMixDb))
                     : say("%1 channels are mixed down to mono, lowered so that nothing clips", sound.channels));
     }
-    if (shot.speed != Rational(1)) {
-      c.find("silent-speed", nullptr, &shot, say("shots with a changed speed have no sound"));
-      continue;
-    }
+    if (shot.time().held()) continue;
     checkStretch(c, &shot, nullptr, source, stretchOf(c, source, shot.in, shot.out), shot.levelDb, loud);
   }
   for (const SoundBed& bed : c.project.beds) {

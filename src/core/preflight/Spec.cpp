@@ -6,6 +6,7 @@
 #include "geometry/LegalSize.h"
 #include "media/write/Available.h"
 #include "preflight/Density.h"
+#include "preflight/Hindrances.h"
 #include "preflight/Limits.h"
 #include "preflight/Preflight.h"
 #include "project/Choices.h"
@@ -44,10 +45,16 @@ void addPlaying(const Deliverable& d, const Encoding& e, std::vector<SpecLine>& 
     lines.push_back(
         {code, SpecTopic::Playing, standing, std::move(what), std::move(value), std::move(reason), std::move(fixes)});
   };
-  const EncodedPicture picture = pictureOf(d);
-  if (const Status made = encodable(e, picture); !made)
-    line("settings", say("Settings"), made.error().message, Standing::Broken, made.error().hint,
-         {{say("Make it possible"), [](Deliverable& each) { makeEncodable(each); }}});
+  std::optional<Hindrance> hindrance; // of the level, or of the buffer alone
+  for (Hindrance& each : hindrances(e, pictureOf(d))) {
+    if (each.by == Hindrance::By::Level || each.by == Hindrance::By::Buffer) {
+      hindrance = std::move(each);
+      continue;
+    }
+    const bool profile = each.by == Hindrance::By::Profile;
+    line(profile ? "profile" : "settings", profile ? say("Profile") : say("Settings"), each.why.message,
+         Standing::Broken, each.why.hint, {*mending(each.by, d)});
+  }
   for (const Message& why : {e.hasPicture() ? whyUnavailable(e.codec) : Message(),
                              e.sound.place == SoundPlace::None ? Message() : whyUnavailable(*e.sound.codec)})
     if (!why.empty()) line("settings", say("Settings"), why, Standing::Broken, say("Choose another codec"));
@@ -67,17 +74,17 @@ void addPlaying(const Deliverable& d, const Encoding& e, std::vector<SpecLine>& 
   }
   const PictureCodec& codec = e.info();
   const Level* level = codec.levels ? codec.levels->byName(e.level) : nullptr;
+  const auto brokenBy = [&](Hindrance::By by) { return hindrance && hindrance->by == by; };
+  const auto fixesOf = [&](Hindrance::By by) {
+    const auto fix = mending(by, d);
+    return fix ? std::vector<Fix>{*fix} : std::vector<Fix>();
+  };
   if (level) {
-    const Status carries = levelCarries(e, picture);
-    std::vector<Fix> fixes;
-    if (!carries && !d.encoding.level.empty())
-      fixes.push_back({say("The lowest that carries it"), [](Deliverable& each) {
-                         each.encoding.level.clear();
-                         each.encoding.highTier = false;
-                       }});
+    const bool broken = brokenBy(Hindrance::By::Level);
     line("level", say("Level"),
-         !carries || !d.encoding.level.empty() ? codecText(e) : say("%1, the lowest that carries it", codecText(e)),
-         carries ? Standing::Met : Standing::Broken, carries ? Message() : carries.error().message, std::move(fixes));
+         hindrance || !d.encoding.level.empty() ? codecText(e) : say("%1, the lowest that carries it", codecText(e)),
+         broken ? Standing::Broken : Standing::Met, broken ? hindrance->why.message : Message(),
+         broken ? fixesOf(Hindrance::By::Level) : std::vector<Fix>());
   } else {
     line("level", say("Codec"), codecText(e));
   }
@@ -94,10 +101,14 @@ void addPlaying(const Deliverable& d, const Encoding& e, std::vector<SpecLine>& 
   const double bytes = double(coded) * planes * (d.format.depth > 8 ? 2 : 1) * pictures;
   line("memory", say("Memory"),
        sayCounted("%1 MB for %n pictures", "%1 MB for one picture", pictures, decimals(bytes / 1e6, 0)));
-  if (e.bufferBits > 0 && codec.holdsPeak && *e.rateControl != RateControl::ConstantQuality)
+  if (e.bufferBits > 0 && codec.holdsPeak && *e.rateControl != RateControl::ConstantQuality) {
+    const bool broken = brokenBy(Hindrance::By::Buffer);
     line("buffer", say("Buffer"),
          say("%1 Mb, %2 s at the peak of %3", decimals(double(e.bufferBits) / 1e6, 1),
-             decimals(double(e.bufferBits) / double(e.maxBitRate), 1), bitRateText(e.maxBitRate)));
+             decimals(double(e.bufferBits) / double(e.maxBitRate), 1), bitRateText(e.maxBitRate)),
+         broken ? Standing::Broken : Standing::Told, broken ? hindrance->why.message : Message(),
+         broken ? fixesOf(Hindrance::By::Buffer) : std::vector<Fix>());
+  }
 }
 
 void addSize(const Project& project, const Deliverable& d, const Encoding& e, const SpecGrounds& grounds,
@@ -193,8 +204,7 @@ void addSources(const Project& project, const Footage& footage, const Deliverabl
                             {say("Deliver at %1", matched.name()), [matched](Deliverable& x) { x.rate = matched; }});
       }
     }
-    for (const Message& done : treatmentOf(source, media, d))
-      line.reason = line.reason.empty() ? done : say("%1, %2", line.reason, done);
+    for (const Message& done : treatmentOf(source, media, d)) line.value = say("%1 · %2", line.value, done);
     lines.push_back(std::move(line));
   }
 }

@@ -37,7 +37,7 @@ Shot newShot(const Project& project, const Source& source, const MediaInfo& medi
   if (!shot.name.empty() && shot.name[0] >= 'a' && shot.name[0] <= 'z') shot.name[0] = char(shot.name[0] - 'a' + 'A');
   shot.out = media.kind == MediaKind::Still ? kStillLength : media.duration;
   if (source.slowMotion && media.kind == MediaKind::Video && !project.deliverables.empty())
-    shot.speed = frameByFrameSpeed(media, project.deliverables.front().rate);
+    shot.pace.speed = frameByFrameSpeed(media, project.deliverables.front().rate);
   bringOnTicks(shot);
   return shot;
 }

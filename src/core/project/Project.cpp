@@ -40,23 +40,15 @@ const Region* Project::regionNamed(const std::string& wanted) const {
   return find(regions, &Region::name, wanted);
 }
 
-int64_t Shot::length() const {
-  const int64_t ofSource = ticksOf(out) - ticksOf(in);
-  return std::max<int64_t>(1, Rational::nearestProduct(Rational(ofSource), Rational(1) / speed));
-}
-
-Rational Shot::sourceTime(const Rational& since) const {
-  return secondsOf(ticksOf(in) + Rational::nearestProduct(since, speed * Rational(kTicksASecond)));
-}
-
-Rational Shot::sinceBegin(const Rational& time) const {
-  return secondsOf(Rational::nearestProduct(Rational(ticksOf(time) - ticksOf(in)), Rational(1) / speed));
-}
-
 void bringOnTicks(Shot& shot) {
   shot.in = onTick(shot.in);
   shot.out = onTick(shot.out);
-  shot.speed = shot.speed.plain(kMostSpeedPart, kMostSpeedPart);
+  shot.pace.speed = shot.pace.speed.plain(kMostSpeedPart, kMostSpeedPart);
+  shot.pace.held = onTick(shot.pace.held);
+  for (SpeedKey& key : shot.pace.keys) {
+    key.time = onTick(key.time);
+    key.speed = key.speed.plain(kMostSpeedPart, kMostSpeedPart);
+  }
 }
 
 void bringOnTicks(Region& region) {

@@ -6,7 +6,7 @@
 #include "geometry/Framing.h"
 #include "media/Reading.h"
 #include "project/Checks.h"
-#include "time/Ticks.h"
+#include "time/FrameMap.h"
 
 #include <map>
 #include <optional>
@@ -57,21 +57,21 @@ struct Shot {
   std::string id;
   std::string source; ///< Source::id
   std::string name;
-  Rational in{0};     ///< seconds of the source, from its first frame
-  Rational out{1};    ///< seconds, exclusive; > in
-  Rational speed{1};  ///< seconds of source a second of running order; > 0
-  double levelDb = 0; ///< The level of its sound in dB, −60 to +12.
+  Rational in{0};                     ///< seconds of the source, from its first frame
+  Rational out{1};                    ///< seconds, exclusive; > in
+  Pace pace;                          ///< speed, direction, and where it changes
+  bool pitchFollows = false;          ///< sound becomes higher and lower with the speed, instead of keeping its pitch
+  std::optional<Treatment> treatment; ///< of its frames; empty: each deliverable's
+  double levelDb = 0;                 ///< The level of its sound in dB, −60 to +12.
   bool muted = false;
   Subjects subjects; ///< what matters in it; empty until somebody says so
   std::string unknown;
   friend bool operator==(const Shot&, const Shot&) = default;
 
-  [[nodiscard]] int64_t length() const; ///< ticks of running order, at least 1; rounded once
+  /// Which moment of the source is shown when.
+  [[nodiscard]] TimeMap time() const { return {in, out, pace}; }
+  [[nodiscard]] int64_t length() const { return time().length(); } ///< ticks of running order, at least 1; rounded once
   [[nodiscard]] Rational duration() const { return secondsOf(length()); } ///< the same in seconds
-  /// The moment of the source, in seconds, that is shown so many seconds after the shot's beginning; and back. Rounded
-  /// to ticks; may lie outside the shot.
-  [[nodiscard]] Rational sourceTime(const Rational& sinceBegin) const;
-  [[nodiscard]] Rational sinceBegin(const Rational& sourceTime) const;
 };
 
 /// A named stretch of the running order, to be exported alone.
@@ -116,9 +116,10 @@ struct Deliverable {
   Rational pixelAspect{1}; ///< of the canvas's pixels, width by height
   CanvasFormat format;     ///< how its samples are stored
   FrameRate rate;
-  std::string destination; ///< id of a Destination; may be empty
-  std::string preset;      ///< name of the preset that was laid on it last; may be empty
-  std::string sharesWith;  ///< Deliverable::id of its normal version, see Sharing.h; empty: its framings are its own
+  Treatment treatment = Treatment::KeepTime; ///< of shots that say nothing else
+  std::string destination;                   ///< id of a Destination; may be empty
+  std::string preset;                        ///< name of the preset that was laid on it last; may be empty
+  std::string sharesWith; ///< Deliverable::id of its normal version, see Sharing.h; empty: its framings are its own
   Encoding encoding;
   std::optional<OwnLoudness> loudness; ///< empty: the project's
   bool sharpOnly = false; ///< windows stop where the picture would be enlarged; a cell that cannot fill is a fault
@@ -195,7 +196,12 @@ inline const Rational kMostPixelAspect{4};
 /// What a source is called: its own name, or its file's without the ending.
 [[nodiscard]] std::string sourceName(const Source& source);
 
-/// Rounds times to ticks and a speed to a plain fraction, as projects keep them.
+/// How the frames of a shot are treated in a deliverable.
+[[nodiscard]] inline Treatment treatmentIn(const Deliverable& deliverable, const Shot& shot) {
+  return shot.treatment.value_or(deliverable.treatment);
+}
+
+/// Rounds times to ticks and speeds to plain fractions, as projects keep them.
 void bringOnTicks(Shot& shot);
 void bringOnTicks(Region& region);
 void bringOnTicks(SoundBed& bed);
@@ -205,6 +211,9 @@ void bringOnTicks(SoundBed& bed);
 inline constexpr size_t kMostNameBytes = 2000;
 inline const Rational kLeastSpeed{1, 100};
 inline const Rational kMostSpeed{100};
+inline const Rational kLeastTypedSpeed{1, 20}; ///< What people choose; frame by frame may be slower.
+inline const Rational kMostTypedSpeed{20};
+inline constexpr size_t kMostSpeedKeys = 100;
 inline constexpr int64_t kMostSpeedPart = 1'000'000; ///< The most that a speed's numerator and denominator may be.
 
 inline const Rational kStillLength{5}; ///< seconds that a still gets when it is brought in

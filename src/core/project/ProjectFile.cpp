@@ -38,9 +38,13 @@ void toVersion2(Json& root) {
   }
 }
 
+/// Version 3 has shots that are reversed, held, or of changing speed; an earlier program would show them as they are
+/// not.
+void toVersion3(Json& /*root*/) {}
+
 /// Step i brings a file of version i + 1 to version i + 2.
 using Migration = void (*)(Json& root);
-constexpr std::array<Migration, size_t(kProjectVersion - 1)> kMigrations{toVersion2};
+constexpr std::array<Migration, size_t(kProjectVersion - 1)> kMigrations{toVersion2, toVersion3};
 
 // ---- writing
 
@@ -118,7 +122,15 @@ Json toJson(const Shot& shot) {
               {"name", shot.name},
               {"in", onTick(shot.in).toString()},
               {"out", onTick(shot.out).toString()},
-              {"speed", shot.speed.toString()}};
+              {"speed", shot.pace.speed.toString()}};
+  if (shot.pace.reversed) object["reversed"] = true;
+  if (shot.pace.held > Rational(0)) object["held"] = onTick(shot.pace.held).toString();
+  for (const SpeedKey& key : shot.pace.keys)
+    object["speedKeys"].push_back({{"time", onTick(key.time).toString()},
+                                   {"speed", key.speed.toString()},
+                                   {"ease", kSpeedEaseWords[size_t(key.ease)]}});
+  if (shot.pitchFollows) object["pitchFollows"] = true;
+  if (shot.treatment) object["treatment"] = kTreatmentWords[size_t(*shot.treatment)];
   if (shot.levelDb != 0) object["levelDb"] = shot.levelDb;
   if (shot.muted) object["muted"] = true;
   for (const Subject& subject : shot.subjects) object["subjects"].push_back(toJson(subject));
@@ -187,6 +199,7 @@ Json toJson(const Deliverable& d) {
   if (!d.preset.empty()) object["preset"] = d.preset;
   if (!d.sharesWith.empty()) object["sharesWith"] = d.sharesWith;
   object["encoding"] = toJson(d.encoding);
+  if (d.treatment != Treatment::KeepTime) object["treatment"] = kTreatmentWords[size_t(d.treatment)];
   if (d.sharpOnly) object["sharpOnly"] = true;
   if (d.loudness) object["loudness"] = d.loudness->lufs ? Json(*d.loudness->lufs) : Json(kAsMixed);
   object["framings"] = std::move(framings);
@@ -305,6 +318,32 @@ Output readOutput(const JsonNode& node) {
   return output;
 }
 
+Rational readSpeed(const JsonNode& node) {
+  const Rational speed = node.fraction(kMostSpeed, false);
+  if (speed < kLeastSpeed) node.refuse(say("the speed is below 1/100"));
+  return std::max(speed, kLeastSpeed);
+}
+
+void readPace(const JsonNode& node, Shot& shot) {
+  if (node.has("speed")) shot.pace.speed = readSpeed(node.get("speed"));
+  if (node.has("reversed")) shot.pace.reversed = node.get("reversed").truth();
+  if (node.has("held")) shot.pace.held = node.get("held").fraction(kLongest, false);
+  if (node.has("pitchFollows")) shot.pitchFollows = node.get("pitchFollows").truth();
+  if (node.has("treatment")) shot.treatment = Treatment(node.get("treatment").word(kTreatmentWords));
+  if (!node.has("speedKeys")) return;
+  node.get("speedKeys").elements([&](const JsonNode& each) {
+    SpeedKey key;
+    key.time = onTick(each.get("time").fraction(kLongest, true));
+    key.speed = readSpeed(each.get("speed"));
+    key.ease = SpeedEase(each.get("ease").word(kSpeedEaseWords));
+    if (!shot.pace.keys.empty() && key.time <= shot.pace.keys.back().time)
+      return each.get("time").refuse(say("the keys of a speed are not in order of time"));
+    shot.pace.keys.push_back(key);
+  });
+  if (shot.pace.keys.size() > kMostSpeedKeys)
+    node.get("speedKeys").refuse(say("a shot has at most %1 keys of speed", kMostSpeedKeys));
+}
+
 /// An acceptance of something that is no longer there is dropped, because nothing could ever use it.
 Checks readChecks(const JsonNode& node, const Project& project) {
   Checks checks;
@@ -392,15 +431,15 @@ Project readProject(const JsonNode& root, const std::string& folder) {
     if (!sources.contains(shot.source)) node.get("source").refuse(say("there is no source '%1'", shot.source));
     shot.name = node.has("name") ? node.get("name").text() : "";
     readStretch(node, shot);
-    if (node.has("speed")) shot.speed = node.get("speed").fraction(kMostSpeed, false);
-    if (shot.speed < kLeastSpeed) node.get("speed").refuse(say("the speed is below 1/100"));
-    bringOnTicks(shot); // the speed is known now
+    readPace(node, shot);
+    bringOnTicks(shot); // the speeds are known now
     if (node.has("levelDb")) shot.levelDb = node.get("levelDb").number(kLeastLevelDb, kMostLevelDb);
     if (node.has("muted")) shot.muted = node.get("muted").truth();
     if (node.has("subjects"))
       node.get("subjects").elements([&](const JsonNode& each) { shot.subjects.push_back(readSubject(each)); });
     if (shot.subjects.size() > kMostSubjects) node.get("subjects").refuse(say("a shot has at most 3 subjects"));
-    shot.unknown = node.others({"id", "source", "name", "in", "out", "speed", "levelDb", "muted", "subjects"});
+    shot.unknown = node.others({"id", "source", "name", "in", "out", "speed", "reversed", "held", "speedKeys",
+                                "pitchFollows", "treatment", "levelDb", "muted", "subjects"});
     project.shots.push_back(std::move(shot));
   });
   std::set<std::string> deliverables;
@@ -427,6 +466,7 @@ Project readProject(const JsonNode& root, const std::string& folder) {
     if (node.has("sharesWith")) d.sharesWith = node.get("sharesWith").text(64);
     if (node.has("encoding")) d.encoding = readEncoding(node.get("encoding"));
     if (node.has("loudness")) d.loudness = readLoudness(node.get("loudness"));
+    if (node.has("treatment")) d.treatment = Treatment(node.get("treatment").word(kTreatmentWords));
     if (node.has("sharpOnly")) d.sharpOnly = node.get("sharpOnly").truth();
     if (node.has("framings"))
       node.get("framings").members([&](const std::string& shot, const JsonNode& framing) {
@@ -437,7 +477,7 @@ Project readProject(const JsonNode& root, const std::string& folder) {
         if (shots.contains(shot)) d.framings[shot] = read;
       });
     d.unknown = node.others({"id", "name", "canvas", "pixelAspect", "format", "rate", "destination", "preset",
-                             "sharesWith", "encoding", "loudness", "sharpOnly", "framings"});
+                             "sharesWith", "encoding", "loudness", "treatment", "sharpOnly", "framings"});
     project.deliverables.push_back(std::move(d));
   });
   readSharing(root, project);

@@ -20,7 +20,7 @@ bool hasLossySound(const Encoding& resolved) {
 
 bool sharedAlike(const Deliverable& a, const Deliverable& b) {
   return a.canvas == b.canvas && a.pixelAspect == b.pixelAspect && a.rate == b.rate && a.sharpOnly == b.sharpOnly &&
-         a.framings == b.framings;
+         a.treatment == b.treatment && a.framings == b.framings;
 }
 
 } // namespace
@@ -41,6 +41,7 @@ int placeOfNormal(const std::vector<Deliverable>& all, int place) {
 void takeShared(Deliverable& into, const Deliverable& normal) {
   takePicture(into, normal.canvas, normal.rate);
   into.pixelAspect = normal.pixelAspect;
+  into.treatment = normal.treatment;
   into.sharpOnly = normal.sharpOnly;
   into.framings = normal.framings;
 }

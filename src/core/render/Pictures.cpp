@@ -66,21 +66,25 @@ Result<Composer> composerFor(const PlanPiece& piece) {
   return composer;
 }
 
+Result<PictureSource> sourceFor(const PlanPiece& piece, std::stop_token stop) {
+  return PictureSource::open(piece.reading, {.stop = std::move(stop)}, piece.frames.time().reversed());
+}
+
 Result<Frame> PlanPictures::at(int64_t n) {
   const Plan::At at = m_plan.at(n);
   if (at.piece != m_piece) {
     m_piece = nullptr;
-    auto reader = PictureReader::open(at.piece->reading, {.stop = m_stop});
-    if (!reader) return tl::unexpected(reader.error());
+    auto source = sourceFor(*at.piece, m_stop);
+    if (!source) return tl::unexpected(source.error());
     auto composer = composerFor(*at.piece);
     if (!composer) return tl::unexpected(composer.error());
-    m_reader.emplace(std::move(*reader));
+    m_source.emplace(std::move(*source));
     m_composer.emplace(std::move(*composer));
     m_piece = at.piece;
   }
-  const auto picture = m_reader->frameAt(at.sourceFrame);
-  if (!picture) return picture;
-  return m_composer->compose(*picture, at.piece->placements(at.frame, m_plan.rate()));
+  const auto picture = m_source->shown(at.shown);
+  if (!picture) return tl::unexpected(picture.error());
+  return m_composer->compose(picture->frame, at.piece->placements(at.frame, m_plan.rate()));
 }
 
 Result<Frame> renderFrame(const Plan& plan, int64_t n) {

@@ -3,7 +3,7 @@
 
 #include "media/Frame.h"
 #include "picture/Composer.h"
-#include "picture/PictureReader.h"
+#include "picture/PictureSource.h"
 #include "render/Plan.h"
 
 #include <cstdint>
@@ -16,20 +16,23 @@ namespace tromb {
 /// What composes a shot in its deliverable. Reads the picture under it, where there is one. Errors: those of the file.
 [[nodiscard]] Result<Composer> composerFor(const PlanPiece& piece);
 
+/// The pictures of a shot in the order in which its deliverable shows them. Errors: those of PictureSource.
+[[nodiscard]] Result<PictureSource> sourceFor(const PlanPiece& piece, std::stop_token stop = {});
+
 /// The pictures that an export encodes, before the encoder, one by one: quick where the frames that are asked for
 /// ascend. One thread at a time. The plan must outlive it.
 class PlanPictures {
 public:
   /// `stop` ends every call, also later ones, with Cancelled.
   explicit PlanPictures(const Plan& plan, std::stop_token stop = {}) : m_plan(plan), m_stop(std::move(stop)) {}
-  /// Frame `n` of the plan, in [0, frameCount). Errors: those of PictureReader and Composer.
+  /// Frame `n` of the plan, in [0, frameCount). Errors: those of PictureSource and Composer.
   [[nodiscard]] Result<Frame> at(int64_t n);
 
 private:
   const Plan& m_plan;
   std::stop_token m_stop;
-  const PlanPiece* m_piece = nullptr; ///< the one that reader and composer are of
-  std::optional<PictureReader> m_reader;
+  const PlanPiece* m_piece = nullptr; ///< the one that source and composer are of
+  std::optional<PictureSource> m_source;
   std::optional<Composer> m_composer;
 };
 

@@ -8,21 +8,8 @@
 
 namespace tromb {
 
-int64_t PlanPiece::sourceFrame(int64_t n, const FrameRate& rate) const {
-  const FrameClock& clock = reading.file.video->clock;
-  if (reading.file.kind == MediaKind::Still) return 0;
-  const int64_t offset = n + skipped;
-  const int64_t frame = clock.variable() ? clock.onScreen(shot.sourceTime(rate.timeOf(offset)), halfFrame(rate))
-                                         : sourceFirst + Cadence(clock.rate(), rate, shot.speed).sourceFrame(offset);
-  return std::clamp(frame, sourceFirst, sourceEnd - 1);
-}
-
-Rational PlanPiece::halfFrame(const FrameRate& rate) const {
-  return secondsOf(Rational::nearestProduct(rate.frameDuration(), shot.speed * Rational(kTicksASecond, 2)));
-}
-
 std::vector<Placement> PlanPiece::placements(int64_t n, const FrameRate& rate) const {
-  return place(shape, canvas, framing, shot.subjects, shot.sourceTime(rate.timeOf(n + skipped)).toDouble());
+  return place(shape, canvas, framing, shot.subjects, frames.time().sourceTime(rate.timeOf(n + skipped)).toDouble());
 }
 
 namespace {
@@ -101,19 +88,13 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
         worst(piece.shape, piece.canvas, piece.framing, shot.subjects, shot.in.toDouble(), shot.out.toDouble());
     piece.detail = least.detail;
     piece.uncoveredPercent = least.uncoveredPercent;
-    const FrameClock& clock = media.video->clock;
     piece.start = starts[place];
     if (const auto beyond = secondsBeyondSource(shot, media))
       return fail(ErrorCode::InvalidArgument,
                   say("shot '%1' ends %2 after its source does", shot.name, clockText(*beyond)), media.path,
                   say("Set its out point anew, or find the whole file again"));
-    if (media.kind == MediaKind::Video) {
-      // A picture that begins where the shot does, give or take the rounding of its times, is its first.
-      const Rational tick(1, kTicksASecond);
-      piece.sourceFirst = clock.variable() ? clock.onScreen(shot.in + tick) : clock.nearest(shot.in);
-      piece.sourceEnd =
-          std::max(piece.sourceFirst + 1, clock.variable() ? clock.firstFrom(shot.out - tick) : clock.cutAt(shot.out));
-    }
+    piece.frames = FrameMap(shot.time(), media.kind == MediaKind::Still ? FrameClock(rate, 1) : media.video->clock,
+                            rate, treatmentIn(*deliverable, shot));
     piece.firstFrame = rate.frameAt(starts[place]);
     piece.frameCount = rate.frameAt(starts[place + 1]) - piece.firstFrame;
     plan.m_pieces.push_back(std::move(piece));
@@ -187,7 +168,7 @@ Plan::At Plan::at(int64_t n) const {
                                       [](int64_t frame, const PlanPiece& p) { return frame < p.firstFrame; });
   // The last piece that starts at or before n: pieces without frames start where the next one does.
   const PlanPiece& piece = *(after - 1);
-  return {&piece, n - piece.firstFrame, piece.sourceFrame(n - piece.firstFrame, rate())};
+  return {&piece, n - piece.firstFrame, piece.shown(n - piece.firstFrame)};
 }
 
 } // namespace tromb

@@ -3,7 +3,7 @@
 
 #include "media/Reading.h"
 #include "project/Footage.h"
-#include "time/Cadence.h"
+#include "time/FrameMap.h"
 
 namespace tromb {
 
@@ -25,24 +25,18 @@ struct PlanPiece {
   double uncoveredPercent = 0;    ///< The share of the canvas that is uncovered, the most of all frames.
   int64_t firstFrame = 0;         ///< in the deliverable
   int64_t frameCount = 0;         ///< may be 0 for a shot shorter than half a frame
-  int64_t sourceFirst = 0;        ///< source frame of the in point
-  int64_t sourceEnd = 1;          ///< one past the last source frame of the shot
+  FrameMap frames;                ///< which frames of the source its frames show, counted from the shot's beginning
   int64_t skipped = 0;            ///< frames of the shot that a stretch leaves out before the piece's first
   Rational start;                 ///< exact seconds of running order
-  Shot shot;                      ///< with its in, out, speed and sound level
+  Shot shot;                      ///< with its in, out, pace and sound level
   std::optional<PlanStill> still; ///< where its ground is one
 
-  /// The source frame shown as frame n of the piece, n in [0, frameCount): of a constant rate the nearest in time
-  /// (Cadence); of a variable one that which is on screen at the frame's time, where a picture that begins less than
-  /// half a frame later counts as on screen already. Never outside the shot.
-  [[nodiscard]] int64_t sourceFrame(int64_t n, const FrameRate& rate) const;
+  /// What of the source is shown as frame n of the piece, n in [0, frameCount), see FrameMap.
+  [[nodiscard]] ShownFrames shown(int64_t n) const { return frames.shown(n + skipped); }
+  [[nodiscard]] int64_t sourceFrame(int64_t n) const { return shown(n).frame; }
   /// How it is laid on the canvas in frame n of the piece: at the frame's own time, so that a move goes on evenly
   /// where a source frame is shown twice.
   [[nodiscard]] std::vector<Placement> placements(int64_t n, const FrameRate& rate) const;
-
-private:
-  /// Half a frame of the deliverable, in seconds of the source.
-  [[nodiscard]] Rational halfFrame(const FrameRate& rate) const;
 };
 
 /// A sound bed and how its file is read.
@@ -86,7 +80,7 @@ public:
   struct At {
     const PlanPiece* piece;
     int64_t frame; ///< The frame of the piece.
-    int64_t sourceFrame;
+    ShownFrames shown;
   };
   /// Frame n in [0, frameCount).
   [[nodiscard]] At at(int64_t n) const;

@@ -17,7 +17,7 @@ float linear(double decibels) {
 }
 
 bool sounding(const PlanPiece& piece) {
-  return !piece.reading.file.audio.empty() && piece.shot.speed == Rational(1) && !piece.shot.muted;
+  return !piece.reading.file.audio.empty() && !piece.frames.time().held() && !piece.shot.muted;
 }
 
 std::vector<int64_t> beginsOf(const std::vector<Plan>& plans) {
@@ -28,8 +28,8 @@ std::vector<int64_t> beginsOf(const std::vector<Plan>& plans) {
 
 /// True when the sound runs on across the cut as if it were not there.
 bool runsOn(const PlanPiece& a, const PlanPiece& b) {
-  return sounding(a) && sounding(b) && a.shot.source == b.shot.source && a.shot.out == b.shot.in &&
-         a.shot.levelDb == b.shot.levelDb;
+  return sounding(a) && sounding(b) && a.shot.pace.asShot() && b.shot.pace.asShot() && a.shot.source == b.shot.source &&
+         a.shot.out == b.shot.in && a.shot.levelDb == b.shot.levelDb;
 }
 
 } // namespace
@@ -45,24 +45,23 @@ SoundMix::SoundMix(const Plan& plan, const std::vector<int64_t>& begins, double 
   const auto& pieces = plan.pieces();
   for (size_t i = 0; i < pieces.size(); ++i) {
     const PlanPiece& piece = pieces[i];
-    Part part;
-    part.reading = piece.reading;
-    part.sourceSample = samplesOf(piece.shot.in);
+    const TimeMap& time = piece.frames.time();
+    Part part{piece.reading, time, piece.shot.pitchFollows};
     part.from = samplesOf(piece.start);
-    part.to = samplesOf(piece.start + piece.shot.duration());
+    part.to = samplesOf(piece.start + secondsOf(time.length()));
     part.gain = sounding(piece) ? linear(piece.shot.levelDb) : 0;
     // A file's own beginning and end are not cuts.
-    if (piece.shot.in > Rational(0) && !(i > 0 && runsOn(pieces[i - 1], piece))) part.fadeIn = kCutFadeSamples;
-    if (piece.shot.out < piece.reading.file.duration && !(i + 1 < pieces.size() && runsOn(piece, pieces[i + 1])))
+    const bool atBegin = piece.shot.in == Rational(0);
+    const bool atEnd = piece.shot.out >= piece.reading.file.duration;
+    if (!(time.reversed() ? atEnd : atBegin) && !(i > 0 && runsOn(pieces[i - 1], piece))) part.fadeIn = kCutFadeSamples;
+    if (!(time.reversed() ? atBegin : atEnd) && !(i + 1 < pieces.size() && runsOn(piece, pieces[i + 1])))
       part.fadeOut = kCutFadeSamples;
     m_shots.push_back(std::move(part));
   }
   m_end = m_shots.back().to;
   for (const PlanBed& planned : plan.beds()) {
     const SoundBed& bed = planned.bed;
-    Part part;
-    part.reading = planned.reading;
-    part.sourceSample = samplesOf(bed.in);
+    Part part{planned.reading, TimeMap(bed.in, bed.out, {})};
     part.from = samplesOf(bed.start);
     part.to = std::min(m_end, samplesOf(bed.start + bed.out - bed.in));
     part.gain = linear(bed.levelDb);
@@ -82,13 +81,14 @@ SoundMix::SoundMix(const Plan& plan, const std::vector<int64_t>& begins, double 
 
 /// Notes what was lost in a file that has been played.
 void SoundMix::close(Part& part) {
-  if (!part.reader) return;
-  const int64_t begin = part.sourceSample;
-  const AudioReader::Damage damage = part.reader->damage(begin, begin + part.to - part.from);
-  if (damage.packets > 0)
-    m_losses.push_back({part.reading.file.path, damage.packets,
-                        Rational(std::max(damage.first, begin) - begin + part.from, kSoundRate)});
-  part.reader.reset();
+  if (!part.sound) return;
+  const int64_t begin = samplesOf(part.time.in());
+  const AudioReader::Damage damage = part.sound->damage(begin, samplesOf(part.time.out()));
+  if (damage.packets > 0) {
+    const Rational at = part.time.sinceBegin(Rational(std::max(damage.first, begin), kSoundRate));
+    m_losses.push_back({part.reading.file.path, damage.packets, at + Rational(part.from, kSoundRate)});
+  }
+  part.sound.reset();
 }
 
 Status SoundMix::add(Part& part, int64_t begin, Buffer& chunk, const Ducking::Gains* duck) {
@@ -98,15 +98,14 @@ Status SoundMix::add(Part& part, int64_t begin, Buffer& chunk, const Ducking::Ga
     if (begin >= part.to) close(part);
     return {};
   }
-  if (!part.reader) {
-    auto opened = AudioReader::open(part.reading, m_stop, m_channels);
+  if (!part.sound) {
+    auto opened = ShotSound::open(part.reading, part.time, part.pitchFollows, m_channels, m_stop);
     if (!opened) return tl::unexpected(opened.error());
-    part.reader = std::move(*opened);
-    if (const Status there = part.reader->goTo(part.sourceSample + from - part.from); !there) return there;
+    part.sound = std::move(*opened);
+    if (const Status there = part.sound->skip(from - part.from); !there) return there;
   }
   Buffer samples(size_t((to - from) * m_channels));
-  const auto got = part.reader->read(samples.data(), to - from);
-  if (!got) return tl::unexpected(got.error());
+  if (const Status got = part.sound->read(samples.data(), to - from); !got) return got;
   float* out = chunk.data() + (from - begin) * m_channels;
   for (int64_t i = 0; i < to - from; ++i) {
     const int64_t since = from + i - part.from;

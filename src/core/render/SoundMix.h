@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "media/read/AudioReader.h"
 #include "render/Ducking.h"
 #include "render/Plan.h"
+#include "render/ShotSound.h"
 
 #include <deque>
 #include <mutex>
@@ -15,8 +15,8 @@ namespace tromb {
 
 /// The sound of the running order: shots at their levels with short fades at cuts, and the beds under them. Made
 /// once and read by every deliverable of an export. Each shot's sound starts at its exact time in the running
-/// order, and is mixed to the channels of the deliverables as ChannelMix says; shots with a speed other than 1 are
-/// silent. Thread-safe; a chunk is kept until every reader has had it.
+/// order, and is mixed to the channels of the deliverables as ChannelMix says; what it is at another speed is
+/// ShotSound's. Held pictures are silent. Thread-safe; a chunk is kept until every reader has had it.
 class SoundMix {
 public:
   static constexpr int64_t kChunkSamples = kSoundRate / 2;
@@ -52,14 +52,15 @@ private:
   /// A stretch of one file's sound in the running order; times in samples.
   struct Part {
     Reading reading;
-    int64_t sourceSample = 0;
+    TimeMap time;
+    bool pitchFollows = false;
     int64_t from = 0;
     int64_t to = 0;
     float gain = 1; ///< linear; 0 = nothing is read
     int64_t fadeIn = 0;
     int64_t fadeOut = 0;
     bool duck = false;
-    std::optional<AudioReader> reader; ///< open while the part is playing
+    std::optional<ShotSound> sound = {}; ///< open while the part is playing
   };
   SoundMix(const Plan& plan, const std::vector<int64_t>& begins, double gainDb, std::stop_token stop);
   [[nodiscard]] Result<Chunk> make();

@@ -110,8 +110,12 @@ Result<std::vector<Probe>> probePlan(const Plan& plan, std::stop_token stop,
   const auto wanted = int64_t(std::ceil(plan.duration().toDouble() * kProbesASecond));
   const int64_t count = std::clamp<int64_t>(wanted, 1, std::min(kMostProbes, frames));
   PlanPictures pictures(plan, stop);
-  auto quick = QuickEncode::open(plan);
-  if (!quick) return tl::unexpected(quick.error());
+  std::optional<QuickEncode> quick;
+  if (!plan.encoding().info().loop) { // which is encoded whole
+    auto opened = QuickEncode::open(plan);
+    if (!opened) return tl::unexpected(opened.error());
+    quick.emplace(std::move(*opened));
+  }
   InformationMeter meter;
   std::vector<Probe> probes;
   for (int64_t i = 0; i < count; ++i) {
@@ -125,10 +129,15 @@ Result<std::vector<Probe>> probePlan(const Plan& plan, std::stop_token stop,
       const auto picture = pictures.at(n);
       if (!picture) return tl::unexpected(picture.error());
       probe.information = meter.add(*picture);
+      if (!quick) continue;
       if (const Status added = quick->add(*picture); !added) return tl::unexpected(added.error());
     }
     probes.push_back(probe);
     if (onFraction) onFraction(double(i + 1) / double(count));
+  }
+  if (!quick) {
+    for (Probe& each : probes) each.bytes = 1 + each.hardness();
+    return probes;
   }
   const auto bytes = quick->finish();
   if (!bytes) return tl::unexpected(bytes.error());

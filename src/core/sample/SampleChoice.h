@@ -14,7 +14,8 @@ namespace tromb {
 struct Probe {
   int64_t frame = 0;
   PictureInformation information; ///< of this frame, and its change from the one before
-  double bytes = 0;               ///< that a picture there takes in a quick encode, key frames counted in
+  /// That a picture there takes in a quick encode, key frames counted in; of a loop only the more the harder it is.
+  double bytes = 0;
   /// How hard it is to encode: more edges and more change cost more bits.
   [[nodiscard]] double hardness() const { return information.spatial * (1 + information.temporal); }
 };

@@ -5,14 +5,20 @@
 #include "media/Av.h"
 #include "media/CanvasFrame.h"
 #include "media/Likeness.h"
+#include "media/read/LoopReader.h"
 #include "media/read/PacketDecoder.h"
+#include "media/write/OutputFile.h"
 #include "media/write/PictureEncoder.h"
+#include "picture/LoopCanvas.h"
 #include "project/ProjectFile.h"
 #include "render/Pictures.h"
 #include "sample/PictureShelf.h"
 
 #include <algorithm>
 #include <cmath>
+#include <fcntl.h>
+#include <filesystem>
+#include <sys/stat.h>
 
 namespace tromb {
 namespace {
@@ -64,14 +70,22 @@ public:
     if (!probes) return tl::unexpected(probes.error());
     const int64_t each = PictureShelf::bytesOf(plan.canvas(), pixelFormatOf(plan.format()));
     m_report.stretches = chooseSample(*probes, plan.frameCount(), plan.rate(), kMostShelfBytes / each);
-    for (const SampleStretch& stretch : m_report.stretches) m_frames += stretch.lead + stretch.count;
+    if (plan.encoding().info().loop) {
+      if (plan.frameCount() > kMostShelfBytes / each)
+        return fail(ErrorCode::Unsupported, say("a loop of so many pictures has no sample"), {},
+                    say("Make the canvas smaller or the loop shorter"));
+      m_frames = plan.frameCount();
+    } else {
+      for (const SampleStretch& stretch : m_report.stretches) m_frames += stretch.lead + stretch.count;
+    }
     if (const Status done = fillShelf(); !done) return tl::unexpected(done.error());
     std::vector<Encoding> rungs = m_request.rungs;
     if (rungs.empty()) rungs.push_back(plan.encoding());
     double begun = kProbeShare + kShelfShare;
     for (const Encoding& encoding : rungs) {
       const double share = (1 - kProbeShare - kShelfShare) / double(rungs.size());
-      auto rung = measured(encoding, [&](double f) { tell(begun + f * share); });
+      const auto onFraction = [&](double f) { tell(begun + f * share); };
+      auto rung = encoding.info().loop ? measuredLoop(encoding, onFraction) : measured(encoding, onFraction);
       if (!rung) return tl::unexpected(rung.error());
       addRungs(m_report.rungs, {std::move(*rung)});
       begun += share;
@@ -92,24 +106,100 @@ private:
 
   Status fillShelf() {
     const Plan& plan = m_request.plan;
+    const bool whole = plan.encoding().info().loop;
     PlanPictures pictures(plan, m_stop);
     int64_t place = 0;
-    for (const SampleStretch& stretch : m_report.stretches) {
-      if (stretch.hardest) m_hardest = {place + stretch.lead, place + stretch.lead + stretch.count};
-      for (int64_t n = stretch.first - stretch.lead; n < stretch.first + stretch.count; ++n) {
+    const auto shelve = [&](int64_t first, int64_t end) -> Status {
+      for (int64_t n = first; n < end; ++n) {
         if (m_stop.stop_requested()) return cancelled();
         auto picture = pictures.at(n);
         if (!picture) return tl::unexpected(picture.error());
-        if (stretch.hardest && n == stretch.first + stretch.count / 2) {
+        if (place == m_shown) {
           m_report.pictureFrame = n;
           m_report.picture = *picture;
-          m_shown = place;
         }
         if (const Status kept = m_shelf.add(*picture); !kept) return kept;
         tell(kProbeShare + kShelfShare * double(++place) / double(m_frames));
       }
+      return {};
+    };
+    const auto mark = [&](const SampleStretch& stretch, int64_t begin) {
+      if (!stretch.hardest) return;
+      m_hardest = {begin, begin + stretch.count};
+      m_shown = begin + stretch.count / 2;
+    };
+    for (const SampleStretch& stretch : m_report.stretches) {
+      mark(stretch, whole ? stretch.first : place + stretch.lead);
+      if (whole) continue;
+      if (const Status done = shelve(stretch.first - stretch.lead, stretch.first + stretch.count); !done) return done;
     }
+    if (whole)
+      if (const Status done = shelve(0, plan.frameCount()); !done) return done;
     return m_shelf.close();
+  }
+
+  /// A loop is written to a file of its own and read back as viewers see it.
+  Result<SampleRung> measuredLoop(const Encoding& encoding, const std::function<void(double)>& onFraction) {
+    const Plan& plan = m_request.plan;
+    const auto folder = TemporaryFolder::create();
+    if (!folder) return tl::unexpected(folder.error());
+    const PictureStream stream{pictureOf(plan.deliverable()), encoding};
+    PassLog log;
+    const bool palette = encoding.hasTwoPasses(); // which is made first, from all pictures
+    const double steps = (palette ? 3 : 2) * double(m_frames);
+    const double before = palette ? double(m_frames) : 0;
+    if (palette) {
+      log.folder = folder->path();
+      log.pass = PassLog::Pass::First;
+      const Status seen = encoded(stream, log, nullptr, {}, [&](double f) { onFraction(f * before / steps); });
+      if (!seen) return tl::unexpected(seen.error());
+      log.pass = PassLog::Pass::Second;
+    }
+    const std::string path = folder->path() + "/loop";
+    const Descriptor there(::open(path.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, S_IRUSR | S_IWUSR));
+    if (!there) return fail(ErrorCode::CannotWrite, verbatim(systemMessage(errno)), path);
+    auto file = OutputFile::create(there, path, stream, OutputFile::Holds::Picture, &log);
+    if (!file) return tl::unexpected(file.error());
+    for (int64_t place = 0; place < m_frames; ++place) {
+      if (m_stop.stop_requested()) return cancelled();
+      if (const Status done = file->addPicture(m_shelf.at(place)); !done) return tl::unexpected(done.error());
+      onFraction((before + double(place + 1)) / steps);
+    }
+    if (const Status done = file->finish(); !done) return tl::unexpected(done.error());
+    auto reader = LoopReader::open(path, *encoding.container, m_stop);
+    auto meter = LikenessMeter::create(m_report.picture);
+    if (!reader) return tl::unexpected(reader.error());
+    if (!meter) return tl::unexpected(meter.error());
+    LoopCanvas canvas(plan.canvas(), plan.format());
+    SampleRung rung;
+    rung.encoding = encoding;
+    rung.fileBytes = int64_t(std::filesystem::file_size(path));
+    double ssim = 0;
+    double error = 0;
+    for (int64_t next = 0; next < m_frames;) {
+      auto got = reader->read();
+      if (!got) return tl::unexpected(got.error());
+      if (!got->frame) return fail(ErrorCode::Decoder, say("only %1 of %2 frames can be read", next, m_frames));
+      const int64_t end = std::clamp((got->end * plan.rate().value()).nearest(), next + 1, m_frames);
+      const bool compared = next < m_hardest.end && end > m_hardest.begin;
+      if (compared) {
+        const auto picture = canvas.of(got->frame);
+        if (!picture) return tl::unexpected(picture.error());
+        for (int64_t place = std::max(next, m_hardest.begin); place < std::min(end, m_hardest.end); ++place) {
+          if (place == m_shown) rung.picture = *picture;
+          const auto found = meter->compare(*picture, m_shelf.at(place));
+          if (!found) return tl::unexpected(found.error());
+          ssim += found->ssim;
+          error += found->error;
+        }
+      }
+      next = end;
+      onFraction((before + double(m_frames) + double(next)) / steps);
+    }
+    const double count = double(m_hardest.end - m_hardest.begin);
+    rung.ssim = ssim / count;
+    rung.psnr = peakSignalToNoise(error / count, plan.format().depth);
+    return rung;
   }
 
   Result<SampleRung> measured(const Encoding& encoding, const std::function<void(double)>& onFraction) {
@@ -232,7 +322,7 @@ private:
   PictureShelf m_shelf;
   int64_t m_frames = 0;
   Hardest m_hardest;
-  int64_t m_shown = 0; ///< place of the picture that is shown of each rung
+  int64_t m_shown = -1; ///< place of the picture that is shown of each rung
 };
 
 } // namespace
@@ -269,8 +359,6 @@ std::vector<Encoding> rungsRound(const Encoding& e, const EncodedPicture& pictur
 Result<SampleReport> encodeSample(const SampleRequest& request, std::stop_token stop) {
   const Encoding& e = request.plan.encoding();
   if (!e.hasPicture()) return fail(ErrorCode::Unsupported, say("there is no picture in it"));
-  if (e.info().loop)
-    return fail(ErrorCode::Unsupported, say("a loop has no sample: it is short"), {}, say("Export it"));
   return SampleRun(request, std::move(stop)).run();
 }
 

@@ -42,8 +42,9 @@ struct SampleRequest {
 
 /// Encodes the seconds of a plan that are hardest, and some that are typical, with each encoding; decodes them and
 /// compares them with the plan's own pictures. Their size is that of the whole file, from what the typical ones take.
-/// The pictures wait on disk, two gigabytes at most. Errors: Unsupported for loops and for sound
-/// alone; CannotWrite; Encoder; Decoder; those of the sources; Cancelled. Thread-safe.
+/// A loop, whose pictures lean on one palette or come out as one whole, is encoded whole. The pictures wait on disk,
+/// two gigabytes at most. Errors: Unsupported for sound alone, and for loops of more pictures than that; CannotWrite;
+/// Encoder; Decoder; those of the sources; Cancelled. Thread-safe.
 [[nodiscard]] Result<SampleReport> encodeSample(const SampleRequest& request, std::stop_token stop = {});
 
 /// What a setting comes to: between two rungs as far as it lies between them.

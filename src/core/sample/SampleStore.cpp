@@ -8,13 +8,13 @@
 namespace tromb {
 namespace {
 
-using Json = nlohmann::json;
+using StoredJson = nlohmann::json;
 constexpr int64_t kKeptBytes = 4'000'000;
 
-SampleReport readReport(const Json& json, const Encoding& resolved) {
+SampleReport readReport(const StoredJson& json, const Encoding& resolved) {
   SampleReport report;
   std::vector<SampleRung> rungs;
-  for (const Json& each : json.at("rungs")) {
+  for (const StoredJson& each : json.at("rungs")) {
     SampleRung rung;
     rung.encoding = resolved;
     if (*resolved.rateControl == RateControl::ConstantQuality)
@@ -40,7 +40,7 @@ std::optional<SampleReport> SampleStore::find(const std::string& key, const Enco
   const auto text = m_folder.find(key);
   if (!text) return {};
   try {
-    SampleReport report = readReport(Json::parse(*text), resolved);
+    SampleReport report = readReport(StoredJson::parse(*text), resolved);
     if (!report.rungs.empty()) return report;
   } catch (const std::exception&) {
     return {}; // damaged: it is made again
@@ -49,10 +49,10 @@ std::optional<SampleReport> SampleStore::find(const std::string& key, const Enco
 }
 
 void SampleStore::keep(const std::string& key, const SampleReport& report) const {
-  Json json{{"rungs", Json::array()}};
+  StoredJson json{{"rungs", StoredJson::array()}};
   for (const SampleRung& rung : report.rungs) {
-    Json each{{"fileBytes", rung.fileBytes}, {"ssim", rung.ssim}, {"bitRate", rung.encoding.bitRate}};
-    each["psnr"] = std::isfinite(rung.psnr) ? Json(rung.psnr) : Json();
+    StoredJson each{{"fileBytes", rung.fileBytes}, {"ssim", rung.ssim}, {"bitRate", rung.encoding.bitRate}};
+    each["psnr"] = std::isfinite(rung.psnr) ? StoredJson(rung.psnr) : StoredJson();
     if (rung.encoding.crf) each["crf"] = *rung.encoding.crf;
     json["rungs"].push_back(std::move(each));
   }

@@ -2,8 +2,14 @@
 #include "time/Cadence.h"
 
 #include <algorithm>
+#include <cstdio>
 
 namespace tromb {
+namespace {
+
+const Rational kNearlyOne{1, 500}; ///< of a rate, by which another may differ to be meant for it
+
+} // namespace
 
 Cadence::Cadence(const FrameRate& source, const FrameRate& deliverable, const Rational& speed)
     : m_ratio(source.value() * speed / deliverable.value()) {}
@@ -45,14 +51,44 @@ Message Cadence::describe() const {
 }
 
 Message cadenceWords(const FrameClock& source, const FrameRate& deliverable, const Rational& speed) {
-  return source.variable() ? say("each until the next is due") : Cadence(source.rate(), deliverable, speed).describe();
+  if (source.variable()) return say("each until the next is due");
+  const Cadence cadence(source.rate(), deliverable, speed);
+  // Rates that are nearly one, as those of the two families are: what is amiss is seen too seldom to be told as a
+  // share.
+  const Rational apart = cadence.ratio() - Rational(1);
+  const Rational size = apart < Rational(0) ? Rational(0) - apart : apart;
+  if (size == Rational(0) || size > kNearlyOne) return cadence.describe();
+  const int64_t seconds = Rational::nearestProduct(Rational(1) / size, deliverable.frameDuration());
+  return apart < Rational(0) ? say("one frame every %1 s doubled", seconds)
+                             : say("one frame every %1 s dropped", seconds);
 }
 
-Message cadenceText(const FrameClock& source, const FrameRate& deliverable, const Rational& speed) {
-  const Message words = cadenceWords(source, deliverable, speed);
+std::string speedText(const Rational& speed) {
+  char text[32];
+  std::snprintf(text, sizeof text, "%.4g %%", speed.toDouble() * 100);
+  return text;
+}
+
+Message paceText(const TimeMap& time) {
+  if (time.held()) return say("held");
+  const auto [least, most] = time.speeds();
+  const bool own = least == Rational(1) && most == Rational(1);
+  if (own) return time.reversed() ? say("backwards") : Message();
+  const Message speed =
+      least == most ? say("%1", speedText(least)) : say("%1 to %2", speedText(least), speedText(most));
+  return time.reversed() ? say("%1, backwards", speed) : speed;
+}
+
+Message cadenceText(const FrameClock& source, const FrameRate& deliverable, const TimeMap& time) {
+  if (time.held()) return say("one picture, held");
   const std::string shot = source.rate().name();
-  return source.variable() ? say("%1 (variable) shown at %2: %3", shot, deliverable.name(), words)
-                           : say("%1 shown at %2: %3", shot, deliverable.name(), words);
+  if (source.variable())
+    return say("%1 (variable) shown at %2: %3", shot, deliverable.name(), cadenceWords(source, deliverable));
+  const auto [least, most] = time.speeds();
+  const Message words = cadenceWords(source, deliverable, least);
+  if (least == most) return say("%1 shown at %2: %3", shot, deliverable.name(), words);
+  return say("%1 shown at %2, from %3 to %4: from %5 to %6", shot, deliverable.name(), speedText(least),
+             speedText(most), words, cadenceWords(source, deliverable, most));
 }
 
 } // namespace tromb

@@ -3,6 +3,7 @@
 
 #include "Message.h"
 #include "time/FrameClock.h"
+#include "time/TimeMap.h"
 
 namespace tromb {
 
@@ -33,11 +34,16 @@ private:
   Rational m_ratio;
 };
 
-/// "1 in 6 dropped"; of a variable rate, which has no cadence, "each until the next is due".
+/// "1 in 6 dropped", "one frame every 17 s doubled" (59.94 at 60); of a variable rate "each until the next is due".
 [[nodiscard]] Message cadenceWords(const FrameClock& source, const FrameRate& deliverable,
                                    const Rational& speed = Rational(1));
-/// The same with both rates: "29.97 shown at 25: 1 in 6 dropped".
-[[nodiscard]] Message cadenceText(const FrameClock& source, const FrameRate& deliverable,
-                                  const Rational& speed = Rational(1));
+/// The same of a shot, with both rates: "29.97 shown at 25: 1 in 6 dropped". Of a held picture it says so; where the
+/// speed changes, both ends are told: "25 shown at 25, from 50 % to 200 %: from each doubled to every other frame".
+[[nodiscard]] Message cadenceText(const FrameClock& source, const FrameRate& deliverable, const TimeMap& time);
+/// How a shot passes, empty where it does as its source: "50 %", "backwards", "50 %, backwards", "held",
+/// "50 % to 200 %".
+[[nodiscard]] Message paceText(const TimeMap& time);
+/// "50 %", "37.5 %".
+[[nodiscard]] std::string speedText(const Rational& speed);
 
 } // namespace tromb

@@ -1,0 +1,245 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "picture/PictureSource.h"
+
+#include "io/Descriptor.h"
+#include "io/TemporaryFolder.h"
+#include "media/Av.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fcntl.h>
+#include <unistd.h>
+#include <utility>
+
+extern "C" {
+#include <libavutil/imgutils.h>
+#include <libavutil/pixdesc.h>
+}
+
+namespace tromb {
+namespace {
+
+constexpr int kWhole = 1 << 15; ///< shares of a mixture are counted in these
+
+/// One line of samples: out = a + (b − a)·share, rounded to the nearest.
+template <typename Sample> void mixLine(const uint8_t* a, const uint8_t* b, uint8_t* out, int bytes, int share) {
+  const auto* first = reinterpret_cast<const Sample*>(a);
+  const auto* second = reinterpret_cast<const Sample*>(b);
+  auto* to = reinterpret_cast<Sample*>(out);
+  const int count = bytes / int(sizeof(Sample));
+  for (int i = 0; i < count; ++i)
+    to[i] = Sample((int64_t(first[i]) * (kWhole - share) + int64_t(second[i]) * share + kWhole / 2) / kWhole);
+}
+
+/// Bytes of a sample, 1 or 2; 0 where samples are no plain numbers of this machine.
+int sampleBytes(const AVPixFmtDescriptor& kind) {
+  constexpr auto kOther = AV_PIX_FMT_FLAG_PAL | AV_PIX_FMT_FLAG_BITSTREAM | AV_PIX_FMT_FLAG_HWACCEL |
+                          AV_PIX_FMT_FLAG_FLOAT | AV_PIX_FMT_FLAG_BAYER;
+  int bits = 0;
+  for (int c = 0; c < kind.nb_components; ++c) bits = std::max(bits, kind.comp[c].depth + kind.comp[c].shift);
+  if ((kind.flags & kOther) || bits > 16) return 0;
+  if (bits > 8) return (kind.flags & AV_PIX_FMT_FLAG_BE) ? 0 : 2;
+  for (int c = 0; c < kind.nb_components; ++c)
+    if (kind.comp[c].depth != 8) return 0; // several samples in one byte
+  return 1;
+}
+
+size_t bytesOf(const AVFrame& frame) {
+  return size_t(std::max(0, av_image_get_buffer_size(AVPixelFormat(frame.format), frame.width, frame.height, 1)));
+}
+
+} // namespace
+
+Result<Frame> mixed(const Frame& first, const Frame& second, double share) {
+  const auto kind = AVPixelFormat(first->format);
+  const int sample = sampleBytes(*av_pix_fmt_desc_get(kind));
+  if (sample == 0 || second->format != first->format || second->width != first->width ||
+      second->height != first->height)
+    return fail(ErrorCode::Unsupported, say("pictures of this kind cannot be mixed (%1)", av_get_pix_fmt_name(kind)),
+                {}, say("Let the shot keep its time instead"));
+  const auto made = newFrame({first->width, first->height}, kind);
+  av_frame_copy_props(made.get(), first.get());
+  const int part = int(std::lround(share * kWhole));
+  for (int plane = 0; plane < 4 && made->data[plane]; ++plane) {
+    const int bytes = av_image_get_linesize(kind, first->width, plane);
+    const bool chroma = plane == 1 || plane == 2;
+    const int shift = chroma ? av_pix_fmt_desc_get(kind)->log2_chroma_h : 0;
+    const int lines = -((-first->height) >> shift);
+    for (int y = 0; y < lines; ++y) {
+      const auto line = [&](const AVFrame& frame) { return frame.data[plane] + ptrdiff_t(y) * frame.linesize[plane]; };
+      (sample == 1 ? mixLine<uint8_t> : mixLine<uint16_t>)(line(*first), line(*second), line(*made), bytes, part);
+    }
+  }
+  return Frame(made);
+}
+
+/// Pictures in a file that has no name any more.
+struct PictureSource::Spill {
+  Descriptor file;
+  int64_t end = 0;
+  std::vector<uint8_t> buffer;
+
+  static std::unique_ptr<Spill> create() {
+    const auto folder = TemporaryFolder::create();
+    if (!folder) return nullptr;
+    const std::string path = folder->path() + "/pictures";
+    auto spill = std::make_unique<Spill>();
+    spill->file = Descriptor(::open(path.c_str(), O_RDWR | O_CREAT | O_EXCL | O_CLOEXEC, 0600));
+    return spill->file ? std::move(spill) : nullptr; // the file lives on until it is closed
+  }
+  /// The place; −1 where there is no room.
+  int64_t put(const AVFrame& frame) {
+    buffer.resize(bytesOf(frame));
+    if (av_image_copy_to_buffer(buffer.data(), int(buffer.size()), frame.data, frame.linesize,
+                                AVPixelFormat(frame.format), frame.width, frame.height, 1) < 0)
+      return -1;
+    for (size_t done = 0; done < buffer.size();) {
+      const ssize_t written = ::pwrite(file.get(), buffer.data() + done, buffer.size() - done, end + off_t(done));
+      if (written <= 0) return -1;
+      done += size_t(written);
+    }
+    return std::exchange(end, end + int64_t(buffer.size()));
+  }
+  /// Null where it cannot be read. `like` is a picture without planes.
+  Frame get(int64_t place, const AVFrame& like) {
+    buffer.resize(bytesOf(like));
+    if (readAt(file, place, buffer.data(), buffer.size()) != ptrdiff_t(buffer.size())) return nullptr;
+    const auto frame = newFrame({like.width, like.height}, like.format);
+    av_frame_copy_props(frame.get(), &like);
+    uint8_t* planes[4];
+    int lines[4];
+    av_image_fill_arrays(planes, lines, buffer.data(), AVPixelFormat(like.format), like.width, like.height, 1);
+    av_image_copy(frame->data, frame->linesize, const_cast<const uint8_t**>(planes), lines, AVPixelFormat(like.format),
+                  like.width, like.height);
+    return frame;
+  }
+};
+
+PictureSource::PictureSource(const Reading& reading, PictureReader reader, bool backwards, size_t mostBytes)
+    : m_still(reading.file.kind == MediaKind::Still), m_backwards(backwards && !m_still), m_reader(std::move(reader)),
+      m_mostBytes(mostBytes) {}
+PictureSource::PictureSource(PictureSource&&) noexcept = default;
+PictureSource& PictureSource::operator=(PictureSource&&) noexcept = default;
+PictureSource::~PictureSource() = default;
+
+Result<PictureSource> PictureSource::open(const Reading& reading, ReadOptions options, bool backwards,
+                                          size_t mostBytes) {
+  auto reader = PictureReader::open(reading, std::move(options));
+  if (!reader) return tl::unexpected(reader.error());
+  return PictureSource(reading, std::move(*reader), backwards, mostBytes);
+}
+
+void PictureSource::drop(std::map<int64_t, Kept>::iterator kept) {
+  if (kept->second.place < 0) m_bytes -= bytesOf(*kept->second.picture.frame);
+  m_kept.erase(kept);
+}
+
+/// Those that are wanted last going backwards, that is the earliest, are written away.
+void PictureSource::makeRoom() {
+  for (auto each = m_kept.begin(); each != m_kept.end() && m_bytes > m_mostBytes;) {
+    Kept& kept = each->second;
+    if (kept.place >= 0) {
+      ++each;
+      continue;
+    }
+    if (!m_spill) m_spill = Spill::create();
+    const int64_t place = m_spill ? m_spill->put(*kept.picture.frame) : -1;
+    if (place < 0) {
+      drop(each++);
+      continue;
+    }
+    m_bytes -= bytesOf(*kept.picture.frame);
+    const auto like = std::shared_ptr<AVFrame>(av_frame_alloc(), [](AVFrame* frame) { av_frame_free(&frame); });
+    av_frame_copy_props(like.get(), kept.picture.frame.get());
+    like->format = kept.picture.frame->format;
+    like->width = kept.picture.frame->width;
+    like->height = kept.picture.frame->height;
+    kept.picture.frame = like;
+    kept.place = place;
+    ++each;
+  }
+}
+
+void PictureSource::keep(int64_t asked, NumberedFrame picture) {
+  if (const auto known = m_kept.find(asked); known != m_kept.end()) drop(known);
+  m_bytes += bytesOf(*picture.frame);
+  m_kept[asked] = {std::move(picture), -1};
+  makeRoom();
+}
+
+NumberedFrame PictureSource::take(Kept& kept) {
+  NumberedFrame picture = kept.picture;
+  if (kept.place >= 0) picture.frame = m_spill->get(kept.place, *kept.picture.frame);
+  return picture;
+}
+
+Result<NumberedFrame> PictureSource::decodeBack(int64_t number) {
+  m_kept.clear();
+  m_bytes = 0;
+  if (m_spill) m_spill->end = 0;
+  if (const Status there = m_reader.goNear(number); !there) return tl::unexpected(there.error());
+  NumberedFrame last;
+  while (true) {
+    auto got = m_reader.read();
+    if (!got) return got;
+    if (got->frame) ++m_decoded;
+    if (!got->frame || got->number > number) break;
+    // A picture that is missing stays the one before it.
+    for (int64_t missing = last.frame ? last.number + 1 : got->number; missing < got->number; ++missing)
+      keep(missing, last);
+    last = *got;
+    keep(got->number, std::move(*got));
+    if (last.number == number) return last;
+  }
+  if (!last.frame) return m_reader.shown(number); // the key frame lies behind it: only what leads up to it is lost
+  keep(number, last);
+  return last;
+}
+
+/// Keeps those from `before` to `after` alone.
+void PictureSource::forget(int64_t before, int64_t after) {
+  for (auto each = m_kept.begin(); each != m_kept.end();)
+    if (each->first < before || each->first > after)
+      drop(each++);
+    else
+      ++each;
+}
+
+Result<NumberedFrame> PictureSource::shown(int64_t number, const std::stop_token& unasked) {
+  // One beside it may be wanted again, to be mixed.
+  if (const auto kept = m_kept.find(number); kept != m_kept.end()) {
+    if (NumberedFrame picture = take(kept->second); picture.frame) {
+      if (m_backwards) forget(0, number + 1);
+      return picture;
+    }
+    drop(kept);
+  }
+  if (m_backwards) {
+    std::optional<NumberedFrame> beside;
+    if (const auto next = m_kept.find(number + 1); next != m_kept.end()) beside = take(next->second);
+    auto got = decodeBack(number);
+    if (beside && beside->frame) keep(number + 1, std::move(*beside));
+    return got;
+  }
+  auto got = m_reader.shown(number, unasked);
+  if (!got || !m_mixes) return got;
+  forget(number - 1, number + 1);
+  keep(number, *got);
+  return got;
+}
+
+Result<NumberedFrame> PictureSource::shown(const ShownFrames& frames) {
+  m_mixes = m_mixes || frames.nextShare > 0;
+  auto first = shown(frames.frame);
+  if (!first) return first;
+  first->damaged = first->damaged || (first->number != frames.frame && !m_still);
+  if (frames.nextShare <= 0 || frames.next == frames.frame) return first;
+  const auto second = shown(frames.next);
+  if (!second) return second;
+  auto both = mixed(first->frame, second->frame, frames.nextShare);
+  if (!both) return tl::unexpected(both.error());
+  return NumberedFrame{first->number, std::move(*both),
+                       first->damaged || second->damaged || (second->number != frames.next && !m_still)};
+}
+
+} // namespace tromb

@@ -1,0 +1,208 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Frame numbers that are burned into sources and read back from finished files: all rates at all rates, all speeds.
+#include "media/read/Probe.h"
+#include "media/read/VideoReader.h"
+#include "picture/PictureSource.h"
+#include "render/Pictures.h"
+#include "support/TestMedia.h"
+#include "support/TestProject.h"
+
+#include <QFile>
+#include <QTemporaryDir>
+#include <QTest>
+#include <cmath>
+
+extern "C" {
+#include <libavutil/frame.h>
+}
+
+using namespace tromb;
+using test::Yuv;
+
+namespace {
+
+const std::vector<std::pair<const char*, Rational>> kRates{{"23.976", {24000, 1001}},
+                                                           {"24", 24},
+                                                           {"25", 25},
+                                                           {"29.97", {30000, 1001}},
+                                                           {"30", 30},
+                                                           {"48", 48},
+                                                           {"50", 50},
+                                                           {"59.94", {60000, 1001}},
+                                                           {"60", 60},
+                                                           {"100", 100},
+                                                           {"119.88", {120000, 1001}},
+                                                           {"120", 120}};
+
+} // namespace
+
+class TestRates : public QObject {
+  Q_OBJECT
+
+  QTemporaryDir m_folder;
+
+  /// A clip of `seconds` whose pictures show their numbers; made once for each rate.
+  std::string numbered(const char* name, const Rational& rate, const Rational& seconds) {
+    const std::string path = m_folder.filePath(QLatin1String(name)).toStdString() + ".mp4";
+    if (!QFile::exists(QString::fromStdString(path)))
+      test::writeClip(path, {160, 90}, FrameRate(rate), int((seconds * rate).nearest()),
+                      [](int frame, int x, int) { return test::numberStripe(frame, x, 160); });
+    return path;
+  }
+
+private slots:
+  void framesAreTheNearest_data() {
+    QTest::addColumn<int>("source");
+    QTest::addColumn<Pace>("pace");
+    QTest::addColumn<int>("times"); // a picture's speed in thousandths; 0: from 1 to 3, evenly over 2 s of source
+    for (int i = 0; i < int(kRates.size()); ++i) QTest::newRow(kRates[size_t(i)].first) << i << Pace{} << 1000;
+    const struct {
+      const char* name;
+      Pace pace;
+      int times;
+    } kPaces[] = {{"50 %", Pace{{1, 2}}, 500},
+                  {"200 %", Pace{2}, 2000},
+                  {"37.5 %", Pace{{3, 8}}, 375},
+                  {"backwards", Pace{1, true}, 1000},
+                  {"200 %, backwards", Pace{2, true}, 2000},
+                  {"100 % to 300 %", Pace{1, false, 0, {{0, 1, SpeedEase::Even}, {2, 3, SpeedEase::Even}}}, 0}};
+    for (const auto& each : kPaces)
+      for (const int source : {2, 7})
+        QTest::newRow(qPrintable(QStringLiteral("%1 at %2").arg(kRates[size_t(source)].first, each.name)))
+            << source << each.pace << each.times;
+  }
+  void framesAreTheNearest() {
+    QFETCH(int, source);
+    QFETCH(Pace, pace);
+    QFETCH(int, times);
+    const auto& [name, rate] = kRates[size_t(source)];
+    const Rational seconds(2);
+    std::vector<test::Shape> shapes;
+    for (const auto& [shape, each] : kRates) shapes.push_back({shape, {160, 90}, each});
+    Project p = test::project({numbered(name, rate, seconds)}, shapes);
+    p.shots[0].pace = pace;
+    const QString folder = m_folder.filePath(QString::fromLatin1(QTest::currentDataTag()));
+    const auto files = test::exported(p, folder.toStdString(), false);
+    QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
+    const int64_t end = (seconds * rate).nearest();
+    const long double lasts = static_cast<long double>(end) * rate.den() / rate.num();
+    const long double speed = times / 1000.0L;
+    // s = t + t² for a speed that goes evenly from 1 to 3 while 2 s pass, which takes 1 s; what is left goes on at 3.
+    const auto passed = [&](long double t) -> long double {
+      if (times > 0) return t * speed;
+      return t <= 1 ? t + t * t : 2 + 3 * (t - 1);
+    };
+    const long double length = times > 0    ? lasts / speed
+                               : lasts <= 2 ? (std::sqrt(1 + 4 * lasts) - 1) / 2
+                                            : 1 + (lasts - 2) / 3;
+    for (size_t f = 0; f < files->size(); ++f) {
+      const Rational& at = kRates[f].second;
+      const long double perSecond = static_cast<long double>(at.num()) / at.den();
+      auto reader = VideoReader::open(*probe((*files)[f].path));
+      QVERIFY(reader);
+      const int64_t count = std::max<int64_t>(1, std::llround(std::ceil(length * perSecond - 0.5L - 1e-6L)));
+      QCOMPARE(probe((*files)[f].path)->video->clock.frameCount(), count);
+      for (int64_t n = 0; n < count; ++n) {
+        const auto picture = reader->frameAt(n);
+        QVERIFY(picture);
+        const long double place = passed(static_cast<long double>(n) / perSecond) * rate.num() / rate.den();
+        // The nearest in time, ties to the earlier; backwards counted from the last.
+        const auto nearest = int64_t(std::ceil(place - 0.5L - 1e-6L));
+        const int64_t shown = std::clamp<int64_t>(pace.reversed ? end - 1 - nearest : nearest, 0, end - 1);
+        QVERIFY2(test::readNumber(*picture) == shown, qPrintable(QStringLiteral("at %1, frame %2 shows %3 and not %4")
+                                                                     .arg(kRates[f].first)
+                                                                     .arg(n)
+                                                                     .arg(test::readNumber(*picture))
+                                                                     .arg(shown)));
+      }
+    }
+  }
+
+  // Backwards each group is decoded once, whether its pictures fit into memory or wait in a file.
+  void groupsAreDecodedOnce_data() {
+    QTest::addColumn<qint64>("mostBytes");
+    QTest::addColumn<int>("step");
+    const qint64 picture = 160 * 90 * 3 / 2;
+    QTest::newRow("all fit") << 1000 * picture << 1;
+    QTest::newRow("three fit") << 3 * picture << 1;
+    QTest::newRow("every fourth") << 1000 * picture << 4;
+    QTest::newRow("every fourth, three fit") << 3 * picture << 4;
+  }
+  void groupsAreDecodedOnce() {
+    QFETCH(qint64, mostBytes);
+    QFETCH(int, step);
+    const std::string path = numbered("groups", Rational(25), Rational(5));
+    const QString cut = m_folder.filePath("groups-of-50.mp4");
+    test::ffmpeg(QStringLiteral("-i %1 -c:v libx264 -g 50 -keyint_min 50 -sc_threshold 0 -bf 2 %2")
+                     .arg(QString::fromStdString(path), cut));
+    const auto media = probe(cut.toStdString());
+    QVERIFY(media);
+    auto source = PictureSource::open(readAsStated(*media), {}, true, size_t(mostBytes));
+    QVERIFY(source);
+    for (int number = 124; number >= 0; number -= step) {
+      const auto got = source->shown(number);
+      QVERIFY2(got, got ? "" : sentence(got.error()).c_str());
+      QCOMPARE(got->number, number);
+      QCOMPARE(test::readNumber(got->frame), number);
+    }
+    QVERIFY2(source->decodedBackwards() <= 125 + 3, qPrintable(QString::number(source->decodedBackwards())));
+  }
+
+  // A mixture is the weighted mean of two pictures, sample by sample, at any depth.
+  void mixturesAreWeightedMeans_data() {
+    QTest::addColumn<QString>("format");
+    QTest::addColumn<int>("bytes");
+    QTest::newRow("8 bit") << "yuv420p" << 1;
+    QTest::newRow("10 bit") << "yuv422p10le" << 2;
+    QTest::newRow("RGB, packed") << "bgr0" << 1;
+    QTest::newRow("RGB, planar, 12 bit") << "gbrp12le" << 2;
+  }
+  void mixturesAreWeightedMeans() {
+    QFETCH(QString, format);
+    QFETCH(int, bytes);
+    const QString file = m_folder.filePath(format + ".mkv");
+    test::ffmpeg(QStringLiteral("-f lavfi -i testsrc2=s=96x54:r=25:d=1 -c:v ffv1 -pix_fmt %1 %2").arg(format, file));
+    const auto media = probe(file.toStdString());
+    QVERIFY(media);
+    auto source = PictureSource::open(readAsStated(*media));
+    auto alone = VideoReader::open(*media);
+    for (const auto& [frame, next, share] : {std::tuple(3, 4, 0.25), {4, 5, 0.5}, {4, 5, 0.9}, {9, 8, 0.3}}) {
+      const auto both = source->shown(ShownFrames{frame, next, share});
+      QVERIFY2(both, both ? "" : sentence(both.error()).c_str());
+      const Frame a = *alone->frameAt(frame);
+      const Frame b = *alone->frameAt(next);
+      for (int plane = 0; plane < 3 && a->data[plane]; ++plane)
+        for (int at = 0; at < 24; ++at) {
+          const auto sample = [&](const Frame& f) {
+            const uint8_t* line = f->data[plane] + ptrdiff_t(at) * f->linesize[plane];
+            return bytes == 1 ? int(line[at]) : int(line[2 * at]) + 256 * int(line[2 * at + 1]);
+          };
+          const double mean = sample(a) * (1 - share) + sample(b) * share;
+          QVERIFY(std::abs(sample(both->frame) - mean) <= 0.51);
+        }
+    }
+  }
+
+  // "Mixed" shows between two frames what lies between them, and whole frames where it meets one; by itself nothing is
+  // ever mixed. 24 at 30: frames 0, 0.8, 1.6, 2.4, 3.2, 4.
+  void mixedShotsAreMixed() {
+    const std::string path = m_folder.filePath("ramp.mp4").toStdString();
+    test::writeClip(path, {160, 90}, FrameRate(Rational(24)), 24, [](int n, int, int) { return Yuv{40 + 7 * n}; });
+    for (const Treatment treatment : {Treatment::KeepTime, Treatment::Mixed}) {
+      Project p = test::project({path}, {{"a", {160, 90}, Rational(30)}});
+      p.deliverables[0].treatment = treatment;
+      const auto plan = Plan::build(p, probeFootage(p), p.deliverables[0].id);
+      QVERIFY(plan);
+      for (int n = 0; n < 20; ++n) {
+        const double place = treatment == Treatment::Mixed ? n * 0.8 : std::ceil(n * 0.8 - 0.5);
+        const auto picture = renderFrame(*plan, n);
+        QVERIFY(picture);
+        const double shown = (test::lumaAt(*picture, 80, 45) - 40) / 7.0;
+        QVERIFY2(std::abs(shown - place) <= 2 / 7.0, qPrintable(QStringLiteral("%1: %2").arg(n).arg(shown)));
+      }
+    }
+  }
+};
+
+QTEST_GUILESS_MAIN(TestRates)
+#include "tst_rates.moc"
