@@ -108,12 +108,15 @@ class TestKeyboard : public QObject {
       if (inWindow(so)) return;
       std::this_thread::sleep_for(std::chrono::milliseconds(20));
     }
-    m_wrong << QString::fromLatin1(what) + QStringLiteral(" (the keyboard is at ") + inWindow([] {
-                 const QWidget* now = QApplication::focusWidget();
-                 return now ? QString::fromLatin1(now->metaObject()->className()) + QLatin1Char(' ') +
-                                  now->accessibleName()
-                            : QStringLiteral("nothing");
-               }) + QLatin1Char(')');
+    m_wrong << inWindow([this, what] {
+      const QWidget* now = QApplication::focusWidget();
+      QStringList shots;
+      for (const Shot& shot : project().shots)
+        shots << QString::fromStdString(shot.name + ' ' + shot.in.toString() + ' ' + shot.out.toString());
+      return QStringLiteral("%1 (the keyboard is at %2 %3; shots: %4)")
+          .arg(QLatin1String(what), QLatin1String(now ? now->metaObject()->className() : "nothing"),
+               now ? now->accessibleName() : QString(), shots.join(QLatin1String(", ")));
+    });
     throw Stopped();
   }
   /// Key presses have come through the server, and what they began is done.
