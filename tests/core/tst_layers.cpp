@@ -70,12 +70,12 @@ private slots:
     QTest::addColumn<QStringList>("floors");
     QTest::newRow("core") << "core"
                           << ""
-                          << QStringList{"time",       "io",          "colour",    "geometry", "encoding",    "media",
-                                         "media/read", "media/write", "picture",   "project",  "destination", "render",
-                                         "analysis",   "sample",      "preflight", "export"};
+                          << QStringList{"time",       "io",          "colour",  "geometry",  "encoding",    "media",
+                                         "media/read", "media/write", "picture", "project",   "destination", "render",
+                                         "watch",      "analysis",    "sample",  "preflight", "export"};
     QTest::newRow("app") << "app"
-                         << "app/" << QStringList{"style", "actions", "order",    "footage", "sheet",
-                                                  "spec",  "bench",   "dispatch", "shell"};
+                         << "app/" << QStringList{"style", "actions", "order", "footage",  "sheet",
+                                                  "spec",  "bench",   "watch", "dispatch", "shell"};
   }
   void arrowsGoDownwards() {
     QFETCH(const QString, layer);

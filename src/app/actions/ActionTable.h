@@ -9,7 +9,16 @@ namespace tromb {
 
 /// What has to be seen for an action to hold. Keys of the sheet and of the bench belong to them alone, so that letters
 /// can be typed elsewhere.
-enum class Where { Anywhere, OnFootage, OnSheet, OnBench, OnSheetOrBench };
+enum class Where {
+  Anywhere,
+  OnFootage,
+  OnSheet,
+  OnBench,
+  OnSheetOrBench,
+  OnOrder,
+  OnWatch,
+  WherePlayed ///< on all of these but the footage
+};
 
 /// Menus, by what people think of. Those behind Help are inside another one.
 enum class MenuId {
@@ -21,6 +30,7 @@ enum class MenuId {
   SubjectMenu,
   MoveMenu,
   PictureMenu,
+  WatchMenu,
   ViewMenu,
   HelpMenu,
   NewFromMenu,

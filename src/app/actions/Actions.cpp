@@ -78,6 +78,12 @@ QString Actions::whereWords(Where where) {
     return words(QT_TRANSLATE_NOOP("Actions", "on the bench"));
   case Where::OnSheetOrBench:
     return words(QT_TRANSLATE_NOOP("Actions", "on the contact sheet or the bench"));
+  case Where::OnOrder:
+    return words(QT_TRANSLATE_NOOP("Actions", "on the running order"));
+  case Where::OnWatch:
+    return words(QT_TRANSLATE_NOOP("Actions", "while watching"));
+  case Where::WherePlayed:
+    return words(QT_TRANSLATE_NOOP("Actions", "where shots are seen"));
   }
   return {};
 }
@@ -91,7 +97,8 @@ void Actions::belongTo(Where where, QWidget* widget, std::function<bool()> seenN
   m_seen.insert(int(where), std::move(seenNow));
   for (QAction* action : m_all) {
     const Where its = rowOf(action).where;
-    const bool shared = its == Where::OnSheetOrBench && (where == Where::OnSheet || where == Where::OnBench);
+    const bool shared = (its == Where::OnSheetOrBench && (where == Where::OnSheet || where == Where::OnBench)) ||
+                        its == Where::WherePlayed;
     if (where != Where::OnFootage && (its == where || shared)) widget->addAction(action);
   }
 }
@@ -105,6 +112,7 @@ void Actions::setText(QAnyStringView id, const QString& text) {
 
 bool Actions::seen(Where where) const {
   if (where == Where::OnSheetOrBench) return seen(Where::OnSheet) || seen(Where::OnBench);
+  if (where == Where::WherePlayed) return seen(Where::OnSheetOrBench) || seen(Where::OnOrder) || seen(Where::OnWatch);
   const auto found = m_seen.constFind(int(where));
   return found == m_seen.constEnd() || (*found)();
 }

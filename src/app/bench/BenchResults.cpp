@@ -2,8 +2,8 @@
 #include "app/bench/BenchResults.h"
 
 #include "app/sheet/CellDelegate.h"
+#include "app/style/CanvasGuides.h"
 #include "app/style/Theme.h"
-#include "destination/Destination.h"
 
 #include <QMouseEvent>
 #include <QPainter>
@@ -14,9 +14,6 @@ namespace {
 
 constexpr double kResultGap = 10;
 constexpr double kMostRow = 92; ///< height of the tallest in the row
-/// EBU R 95 (2017), for pictures of 16:9: 3.5 % from each edge for action, 5 % for graphics.
-constexpr double kActionSafe = 0.035;
-constexpr double kGraphicsSafe = 0.05;
 
 } // namespace
 
@@ -82,33 +79,6 @@ void BenchResults::paintWords(QPainter& painter, const QRectF& line, const Cell&
   room.setLeft(room.left() + fontMetrics().horizontalAdvance(text));
   room.setRight(line.right());
   painter.drawText(room, Qt::AlignVCenter, count);
-}
-
-void BenchResults::paintGuides(QPainter& painter, const QRectF& canvas, const Deliverable& deliverable) const {
-  if (m_safeAreas) {
-    painter.setBrush(Qt::NoBrush);
-    for (const double inset : {kActionSafe, kGraphicsSafe}) {
-      const double x = canvas.width() * inset;
-      const double y = canvas.height() * inset;
-      painter.setPen(QPen(QColor(255, 255, 255, inset == kActionSafe ? 110 : 190), 1));
-      painter.drawRect(canvas.adjusted(x, y, -x, -y));
-    }
-  }
-  const auto to = m_covered || m_safeAreas ? destination(deliverable.destination) : nullptr;
-  if (!to) return;
-  if (m_safeAreas && to->safe != SafeInsets()) { // what the destination asks for itself
-    painter.setPen(QPen(QColor(255, 255, 255, 230), 1, Qt::DashLine));
-    painter.setBrush(Qt::NoBrush);
-    painter.drawRect(canvas.adjusted(to->safe.left * canvas.width(), to->safe.top * canvas.height(),
-                                     -to->safe.right * canvas.width(), -to->safe.bottom * canvas.height()));
-  }
-  if (!m_covered) return;
-  for (const CoveredPart& each : to->covered) {
-    const QRectF part(canvas.left() + each.part.x * canvas.width(), canvas.top() + each.part.y * canvas.height(),
-                      each.part.width * canvas.width(), each.part.height * canvas.height());
-    painter.fillRect(part, QColor(0, 0, 0, 90));
-    painter.fillRect(part, QBrush(QColor(255, 255, 255, 150), Qt::BDiagPattern));
-  }
 }
 
 std::vector<QRectF> BenchResults::layOut() const {
@@ -206,7 +176,7 @@ void BenchResults::paintEvent(QPaintEvent*) {
   const QRectF large = activeRect(rects);
   const Cell shown = m_bench.cell(m_bench.column());
   paintCanvas(painter, large, shown, m_poster, m_posters.under(shown));
-  paintGuides(painter, large, active);
+  paintGuides(painter, large, active, {m_safeAreas, m_covered, false});
   paintWords(painter, QRectF(kResultGap, large.bottom() + 2, width() - 2 * kResultGap, fontMetrics().height()), shown,
              amissIn(m_bench.column()),
              QStringLiteral("%1  %2 · ")

@@ -39,7 +39,6 @@ private:
   /// How much is amiss in the shot beside what its state says.
   [[nodiscard]] int amissIn(int column) const;
   [[nodiscard]] double least(double count) const; ///< width of each of `count` results, for the words under it
-  void paintGuides(QPainter& painter, const QRectF& canvas, const Deliverable& deliverable) const;
   Bench& m_bench;
   const Poster* m_poster = nullptr;
   PosterService& m_posters;

@@ -343,6 +343,28 @@ void BenchView::hideEvent(QHideEvent* event) {
   m_actions.refreshSoon();
 }
 
+void BenchView::setWatch(Watch& watch) {
+  m_watch = &watch;
+  connect(&watch, &Watch::starting, this, [this] {
+    if (isPlayed()) m_watch->setScreens(this, {{m_bench.column(), true, kMostPicture}});
+  });
+  connect(&watch, &Watch::stateChanged, this, [this] {
+    if (m_watch->playing()) return;
+    m_watch->setScreens(this, {});
+    feed(); // the exact picture
+  });
+  connect(&watch, &Watch::pictured, this, [this] {
+    const std::vector<Watch::Picture> pictures = m_watch->pictures(this);
+    if (isPlayed() && !pictures.empty() && pictures[0].shot == m_bench.shotId() && !pictures[0].image.isNull())
+      showPicture(pictures[0].image);
+  });
+}
+
+/// Bars are set on the whole picture, which is not what is watched.
+bool BenchView::isPlayed() const {
+  return m_watch && m_watch->playing() && isVisible() && m_bars->isHidden();
+}
+
 void BenchView::feed() {
   if (!isVisible()) return;
   const MediaInfo* media = m_bench.media();
@@ -370,6 +392,10 @@ void BenchView::feed() {
     m_fedAs = as;
     m_fedAll = m_allPixels;
     m_fedWhole = whole;
+  }
+  if (isPlayed()) {
+    m_pictured = true;
+    return refresh();
   }
   m_pictured = false;
   m_feed.show(media->kind == MediaKind::Still ? 0 : m_bench.frame());

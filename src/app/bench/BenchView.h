@@ -10,6 +10,7 @@
 #include "app/bench/WaysPanel.h"
 #include "app/style/TimecodeField.h"
 #include "model/SourceFeed.h"
+#include "model/Watch.h"
 
 class QComboBox;
 class QDoubleSpinBox;
@@ -26,6 +27,8 @@ public:
   BenchView(Session& session, Actions& actions, PosterService& posters, QWidget* parent = nullptr);
   /// The results count what it finds; it must live as long.
   void setPreflight(const PreflightService& preflight) { m_results->setPreflight(preflight); }
+  /// What is played is shown here, too; it must live as long.
+  void setWatch(Watch& watch);
   [[nodiscard]] Bench& bench() { return m_bench; }
   [[nodiscard]] BenchCanvas& canvas() { return *m_canvas; }
   /// Null while windows are placed.
@@ -51,6 +54,7 @@ private:
   void selectShown();
   void showTime();
   void feed();
+  [[nodiscard]] bool isPlayed() const; ///< pictures come from what is played
   void refresh();
   void typed(const QDoubleSpinBox* field, double value);
 
@@ -59,6 +63,7 @@ private:
   Actions& m_actions;
   Bench m_bench;
   SourceFeed m_feed;
+  Watch* m_watch = nullptr;
   Poster m_poster;
   std::string m_fed;        ///< the source that the feed is open on
   Source m_fedAs;           ///< The source as it was when its pictures were opened.

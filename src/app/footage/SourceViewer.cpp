@@ -23,12 +23,6 @@ constexpr int kHandle = 9;
 constexpr QSize kMostViewed{960, 540};
 constexpr double kKeepsUp = 0.7; ///< share of frames shown in time that is good enough
 
-/// The bars of a source in the pixels of its lighter copy.
-Bars scaled(const Bars& bars, double by) {
-  const auto side = [by](int pixels) { return int(std::lround(pixels * by)); };
-  return {side(bars.left), side(bars.top), side(bars.right), side(bars.bottom)};
-}
-
 } // namespace
 
 StretchBar::StretchBar(QWidget* parent) : QWidget(parent) {
@@ -242,13 +236,10 @@ void SourceViewer::reopen() {
     m_shown = *source;
     m_frame = std::clamp<int64_t>(m_frame, 0, count() - 1);
     if (m_frame == 0) m_frame = stretch().in;
-    if (const auto light = m_lights.find(m_source); light && light->video->clock.frameCount() == count()) {
-      Source as = *source;
-      as.bars = scaled(source->bars, double(light->video->stored.width) / info->video->stored.width);
-      as.scan = Scan::Progressive;
-      m_feed.open(readingOf(as, *light), kMostViewed);
-    } else
-      m_feed.open(readingOf(*source, *info), kMostViewed);
+    const Reading reading = readingOf(*source, *info);
+    const auto light = m_lights.find(m_source);
+    const bool lighter = light && light->video->clock.frameCount() == count();
+    m_feed.open(lighter ? lightReading(reading, *light) : reading, kMostViewed);
     m_feed.show(m_frame);
   } else {
     m_feed.pause();
@@ -373,8 +364,6 @@ void SourceViewer::keyPressEvent(QKeyEvent* event) {
     return setOut();
   case Qt::Key_A:
     return wholeSource();
-  case Qt::Key_Space:
-    return playOrPause();
   case Qt::Key_Return:
   case Qt::Key_Enter:
     if (media()) emit addRequested(event->modifiers() & Qt::ShiftModifier);

@@ -246,6 +246,7 @@ QWidget* OrderView::buildLine() {
   m_rate->setMinimumContentsLength(14);
   m_rate->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
   row->addWidget(m_rate);
+  for (const char* id : {"play", "watch"}) row->addWidget(m_actions.button(id, Qt::ToolButtonIconOnly, line));
   for (const char* id : {"split", "split-at-cuts", "duplicate", "order-remove", "earlier", "later"})
     row->addWidget(m_actions.button(id, Qt::ToolButtonIconOnly, line));
   auto* regions = new QToolButton(line);

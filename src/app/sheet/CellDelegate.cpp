@@ -169,6 +169,12 @@ void paintCanvas(QPainter& painter, const QRectF& target, const Cell& cell, cons
   painter.drawPixmap(target.topLeft(), drawn);
 }
 
+void CellDelegate::setLive(int row, const QImage& picture, double sourceSeconds) {
+  m_liveRow = row;
+  m_live = row < 0 ? Poster() : posterOf(picture);
+  m_liveSeconds = sourceSeconds;
+}
+
 void CellDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const {
   const Theme& theme = Theme::current();
   const auto cell = index.data(SheetModel::CellRole).value<Cell>();
@@ -189,7 +195,16 @@ void CellDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, 
   painter->setBrush(theme.surround);
   painter->drawRoundedRect(room, 3, 3);
   const QRectF canvas = canvasRect(option.rect, cell.shown, option.fontMetrics);
-  paintCanvas(*painter, canvas, cell, m_posters.poster(index.row()), m_posters.under(cell));
+  if (index.row() == m_liveRow && !cell.placements.empty()) {
+    Cell now = cell;
+    turnTo(now, m_liveSeconds);
+    painter->save();
+    painter->fillRect(canvas, Qt::black);
+    drawPlacements(*painter, canvas, now, m_live, m_posters.under(cell));
+    painter->restore();
+  } else {
+    paintCanvas(*painter, canvas, cell, m_posters.poster(index.row()), m_posters.under(cell));
+  }
 
   const QRect line(option.rect.left() + kPad, option.rect.bottom() - caption - 1, option.rect.width() - 2 * kPad,
                    caption);

@@ -9,12 +9,16 @@ namespace tromb {
 
 /// Paints a cell: the shot as the deliverable's viewer will see it, in its true shape, on a neutral surround, and
 /// one line that says what falls short. Pictures come from the poster, laid out by the cell's own placements, so
-/// that sliding answers at once. Holds no state of cells.
+/// that sliding answers at once. Holds no state of cells, but what is being played.
 class CellDelegate : public QStyledItemDelegate {
   Q_OBJECT
 
 public:
   explicit CellDelegate(PosterService& posters, QObject* parent = nullptr);
+  /// Shows a shot as it is at a moment of its source, by a picture of that moment, in place of its poster; row −1:
+  /// none.
+  void setLive(int row, const QImage& picture, double sourceSeconds);
+  [[nodiscard]] int liveRow() const { return m_liveRow; }
   void paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const override;
 
   /// Where the canvas lies in a cell's rectangle.
@@ -25,6 +29,9 @@ public:
 
 private:
   PosterService& m_posters;
+  int m_liveRow = -1;
+  Poster m_live;
+  double m_liveSeconds = 0;
 };
 
 /// Draws a cell's canvas into `target` from its poster; a null poster gives an empty canvas. `under` is that of the

@@ -27,8 +27,8 @@ constexpr int kMostHeight = 320;
 
 SheetView::SheetView(Session& session, Actions& actions, SheetModel& model, PosterService& posters, QWidget* parent)
     : QTableView(parent), m_session(session), m_actions(actions), m_model(model),
-      m_columns(new SheetHead(Qt::Horizontal, model, this)), m_rows(new SheetHead(Qt::Vertical, model, this)),
-      m_corner(new QLabel(this)), m_held(model.document()) {
+      m_delegate(new CellDelegate(posters, this)), m_columns(new SheetHead(Qt::Horizontal, model, this)),
+      m_rows(new SheetHead(Qt::Vertical, model, this)), m_corner(new QLabel(this)), m_held(model.document()) {
   setObjectName(QStringLiteral("sheet"));
   setAccessibleName(tr("Contact sheet"));
   setAccessibleDescription(
@@ -38,7 +38,7 @@ SheetView::SheetView(Session& session, Actions& actions, SheetModel& model, Post
   m_columns->setAccessibleName(tr("Deliverables"));
   m_rows->setAccessibleName(tr("Shots"));
   setModel(&model);
-  setItemDelegate(new CellDelegate(posters, this));
+  setItemDelegate(m_delegate);
   setSelectionMode(QAbstractItemView::ExtendedSelection);
   setShowGrid(false);
   setHorizontalScrollMode(QAbstractItemView::ScrollPerPixel);
@@ -105,6 +105,41 @@ void SheetView::contextMenuEvent(QContextMenuEvent* event) {
   m_actions.refresh();
   m_actions.contextMenu(Where::OnSheet, this)
       ->popup(keys ? viewport()->mapToGlobal(visualRect(index).center()) : event->globalPos());
+}
+
+void SheetView::setWatch(Watch& watch) {
+  m_watch = &watch;
+  connect(&watch, &Watch::starting, this, [this] {
+    // As large as the largest cell shows the whole picture: none is wider than three times its height.
+    const QSize most = QSize(3 * m_pictureHeight, 3 * m_pictureHeight * 9 / 16) * devicePixelRatioF();
+    if (isVisible()) m_watch->setScreens(this, {{m_session.current().deliverable, true, most}});
+  });
+  connect(&watch, &Watch::stateChanged, this, [this] {
+    if (m_watch->playing()) return;
+    m_watch->setScreens(this, {});
+    const int row = m_delegate->liveRow();
+    m_delegate->setLive(-1, {}, 0);
+    updateRow(row);
+  });
+  connect(&watch, &Watch::pictured, this, &SheetView::showPlayed);
+}
+
+void SheetView::updateRow(int row) {
+  if (row >= 0) viewport()->update(0, rowViewportPosition(row), viewport()->width(), rowHeight(row));
+}
+
+void SheetView::showPlayed() {
+  const std::vector<Watch::Picture> pictures = m_watch->pictures(this);
+  if (!m_watch->playing() || !isVisible() || pictures.empty() || pictures[0].image.isNull()) return;
+  const Session::Under under = m_session.underPlayhead();
+  if (under.row < 0 || m_model.document().project().shots[size_t(under.row)].id != pictures[0].shot) return;
+  const int before = m_delegate->liveRow();
+  m_delegate->setLive(under.row, pictures[0].image, under.sourceTime.toDouble());
+  if (before != under.row) {
+    updateRow(before);
+    scrollTo(m_model.index(under.row, currentIndex().isValid() ? currentIndex().column() : 0));
+  }
+  updateRow(under.row);
 }
 
 void SheetView::readSettings() {

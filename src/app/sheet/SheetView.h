@@ -6,6 +6,7 @@
 #include "model/PosterService.h"
 #include "model/Session.h"
 #include "model/SheetModel.h"
+#include "model/Watch.h"
 
 #include <QTableView>
 #include <functional>
@@ -15,6 +16,7 @@ class QLabel;
 
 namespace tromb {
 
+class CellDelegate;
 class SheetHead;
 
 /// The contact sheet. Cells are selected as in a spreadsheet; the picture in a selected cell is slid by dragging
@@ -26,6 +28,8 @@ class SheetView : public QTableView {
 public:
   SheetView(Session& session, Actions& actions, SheetModel& model, PosterService& posters, QWidget* parent = nullptr);
 
+  /// The cells of the shot that is played move; it must live as long.
+  void setWatch(Watch& watch);
   [[nodiscard]] int pictureHeight() const { return m_pictureHeight; }
   /// 72 to 320; or as high as lets every cell be seen, where that is more than the usual height.
   void readSettings(); ///< Takes the height that the settings have.
@@ -80,6 +84,8 @@ private:
   void fitSections();
   [[nodiscard]] int fittingHeight() const;
   void placeCorner();
+  void showPlayed();
+  void updateRow(int row);
 
   void bindActions();
   void showSelection();
@@ -88,6 +94,8 @@ private:
   Session& m_session;
   Actions& m_actions;
   SheetModel& m_model;
+  CellDelegate* m_delegate;
+  Watch* m_watch = nullptr;
   SheetHead* m_columns;
   SheetHead* m_rows;
   QLabel* m_corner;

@@ -17,6 +17,8 @@
 #include "app/style/Folders.h"
 #include "app/style/PaintedParts.h"
 #include "app/style/Settings.h"
+#include "app/watch/SystemSound.h"
+#include "app/watch/WatchView.h"
 
 #include <QApplication>
 #include <QCloseEvent>
@@ -38,7 +40,8 @@ MainWindow::MainWindow(const Project* next)
     : m_model(m_document), m_session(m_document), m_posters(m_document, cacheFolder("posters")), m_strips(m_document),
       m_waveforms(m_document, cacheFolder("waveforms")), m_import(m_document, cacheFolder("indexes")),
       m_measuring(m_document, cacheFolder("measured")),
-      m_lights(m_document, cacheFolder("lighter"), Settings::lighterCopiesBytes()), m_preflight(m_document) {
+      m_lights(m_document, cacheFolder("lighter"), Settings::lighterCopiesBytes()),
+      m_watch(m_session, m_lights, std::make_unique<SystemSound>()), m_preflight(m_document) {
   if (next) m_import.lookAhead(*next);
   qApp->installEventFilter(&m_typedKeys);
   setObjectName(QStringLiteral("mainWindow"));
@@ -53,6 +56,9 @@ MainWindow::MainWindow(const Project* next)
   m_footage = new FootageView(m_session, m_actions, m_strips, m_lights, this);
   m_bench = new BenchView(m_session, m_actions, m_posters, this);
   m_spec = new SpecView(m_session, m_actions, m_files->presets(), this);
+  m_watching = new WatchView(m_session, m_watch, m_actions, this);
+  m_bench->setWatch(m_watch);
+  m_sheet->setWatch(m_watch);
   m_edit = std::make_unique<EditActions>(m_session, m_actions,
                                          EditActions::Views{*m_footage, *m_sheet, *m_bench, *m_order, *m_spec}, this);
   bindActions();
@@ -97,6 +103,7 @@ void MainWindow::buildPages() {
   m_pages->addWidget(m_footage);
   m_pages->addWidget(m_bench);
   m_pages->addWidget(m_spec);
+  m_pages->addWidget(m_watching);
   m_top = new TopBar(m_document, m_preflight, m_import, m_measuring, m_actions, this);
   auto* all = new QWidget(this);
   auto* column = new QVBoxLayout(all);
@@ -172,6 +179,8 @@ void MainWindow::refreshTitle() {
 }
 
 void MainWindow::showView(View view) {
+  if (view == View::Watch && m_view != View::Watch) m_watchedFrom = m_view;
+  if (view != View::Watch) setFullScreen(false);
   m_view = view;
   refresh();
   focusView();
@@ -206,17 +215,18 @@ void MainWindow::refreshSoon() {
 void MainWindow::refresh() {
   const Project& project = m_document.project();
   const bool nothing = project.shots.empty() && project.deliverables.empty() && project.sources.empty();
-  const char* const names[] = {"view-footage", "view-sheet", "view-bench", "view-spec"};
+  const char* const names[] = {"view-footage", "view-sheet", "view-bench", "view-spec", "watch"};
   m_actions.at(names[int(m_view)])->setChecked(true);
   m_pages->setCurrentIndex(m_view == View::Sources                                 ? 2
                            : m_view == View::Bench && exportable()                 ? 3
                            : m_view == View::Spec && !project.deliverables.empty() ? 4
+                           : m_view == View::Watch && exportable()                 ? 5
                            : nothing                                               ? 0
                                                                                    : 1);
   // What is specified does not depend on the moment: the room is for its consequences.
-  m_order->setVisible(m_actions.at("show-order")->isChecked() && m_pages->currentWidget() != m_spec &&
+  m_order->setVisible(m_actions.at("show-order")->isChecked() && m_pages->currentWidget() != m_spec && !m_fullScreen &&
                       (!project.shots.empty() || m_view == View::Sources));
-  m_order->setSlim(m_pages->currentWidget() == m_bench);
+  m_order->setSlim(m_pages->currentWidget() == m_bench || m_pages->currentWidget() == m_watching);
   m_top->refresh();
   m_actions.refresh();
 }
@@ -232,7 +242,7 @@ void MainWindow::keepPicture() {
 
 bool MainWindow::settled() const {
   return !m_refreshing && !m_preflight.busy() && !m_import.busy() && !m_measuring.busy() && m_posters.idle() &&
-         m_strips.idle() && m_waveforms.idle() && (m_view != View::Bench || m_bench->settled());
+         m_strips.idle() && m_waveforms.idle() && (m_view != View::Bench || m_bench->settled()) && !m_watch.busy();
 }
 
 void MainWindow::complain(const QString& text) {

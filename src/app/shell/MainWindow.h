@@ -11,6 +11,7 @@
 #include "model/Session.h"
 #include "model/SheetModel.h"
 #include "model/StripService.h"
+#include "model/Watch.h"
 #include "model/WaveformService.h"
 
 #include <QMainWindow>
@@ -31,6 +32,7 @@ class SheetView;
 class SpecView;
 class StartPage;
 class TopBar;
+class WatchView;
 
 /// One project in one window.
 class MainWindow : public QMainWindow {
@@ -53,7 +55,9 @@ public:
   [[nodiscard]] SpecView& spec() { return *m_spec; }
   [[nodiscard]] FindingsPanel& findings() { return *m_findings; }
   [[nodiscard]] PreflightService& preflight() { return m_preflight; }
-  enum class View { Sources, Sheet, Bench, Spec };
+  [[nodiscard]] Watch& watch() { return m_watch; }
+  [[nodiscard]] WatchView& watching() { return *m_watching; }
+  enum class View { Sources, Sheet, Bench, Spec, Watch };
   void showView(View view);
   /// Returns true if nothing is being looked at or drawn any more.
   [[nodiscard]] bool settled() const;
@@ -69,6 +73,8 @@ protected:
 private:
   void restoreSize();
   void bindActions();
+  void bindWatching();
+  void setFullScreen(bool full);
   void buildPages();
   void placeOrder();
   void connectAll();
@@ -92,6 +98,7 @@ private:
   FootageImport m_import;
   MeasureService m_measuring;
   LightService m_lights;
+  Watch m_watch;
   PreflightService m_preflight;
   std::unique_ptr<ProjectFiles> m_files;
   std::unique_ptr<EditActions> m_edit;
@@ -103,13 +110,16 @@ private:
   OrderView* m_order = nullptr;
   BenchView* m_bench = nullptr;
   SpecView* m_spec = nullptr;
+  WatchView* m_watching = nullptr;
   FindingsPanel* m_findings = nullptr;
   QStackedWidget* m_pages = nullptr;
   ExportDialog* m_exportDialog = nullptr;
   QString m_pictured;     ///< path of the project whose picture was kept
   QString m_exportFolder; ///< The folder chosen for this project; empty if none was chosen yet.
   View m_view = View::Sheet;
+  View m_watchedFrom = View::Sheet; ///< where watching was begun
   bool m_refreshing = false;
+  bool m_fullScreen = false;
 };
 
 } // namespace tromb

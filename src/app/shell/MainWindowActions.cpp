@@ -15,13 +15,17 @@
 #include "app/spec/PresetDialog.h"
 #include "app/spec/SpecView.h"
 #include "app/style/Folders.h"
+#include "app/style/Icons.h"
 #include "app/style/Settings.h"
+#include "app/watch/WatchView.h"
 
 #include <QActionGroup>
 #include <QApplication>
 #include <QFileDialog>
 #include <QFileInfo>
+#include <QMenuBar>
 #include <QMessageBox>
+#include <QStackedWidget>
 #include <QStandardPaths>
 #include <QTreeWidget>
 
@@ -59,11 +63,13 @@ void MainWindow::bindActions() {
   const std::pair<const char*, View> pages[] = {{"view-footage", View::Sources},
                                                 {"view-sheet", View::Sheet},
                                                 {"view-bench", View::Bench},
-                                                {"view-spec", View::Spec}};
+                                                {"view-spec", View::Spec},
+                                                {"watch", View::Watch}};
   for (const auto& [id, view] : pages) {
     views->addAction(m_actions.at(id));
     m_actions.bind(id, [this, view = view] { showView(view); });
   }
+  bindWatching();
   m_actions.at("show-order")->setChecked(true);
   m_actions.bind("show-order", [this] { refresh(); });
   m_actions.bind(
@@ -108,6 +114,61 @@ void MainWindow::bindActions() {
                           "the GNU General Public License, version 3 or later; it comes without any warranty.")
                            .arg(QApplication::applicationVersion()));
   });
+}
+
+void MainWindow::bindWatching() {
+  m_actions.bind(
+      "watch", [this] { showView(m_view == View::Watch ? m_watchedFrom : View::Watch); },
+      [this] { return exportable(); });
+  m_actions.bind(
+      "play",
+      [this] {
+        if (m_pages->currentWidget() == m_footage)
+          m_footage->viewer().playOrPause();
+        else
+          m_watch.playOrPause();
+      },
+      [this] { return m_pages->currentWidget() == m_footage || exportable(); });
+  m_actions.bind(
+      "full-screen",
+      [this] {
+        const bool full = m_actions.at("full-screen")->isChecked();
+        if (full) showView(View::Watch);
+        setFullScreen(full);
+      },
+      [this] { return exportable(); });
+  m_actions.belongTo(Where::OnOrder, m_order, [this] { return m_order->isVisible(); });
+  m_actions.belongTo(Where::OnWatch, m_watching, [this] { return m_watching->isVisible(); });
+  connect(m_watching, &WatchView::left, this, [this] { showView(m_watchedFrom); });
+  connect(&m_watch, &Watch::failed, this, [this](const QString& reason) {
+    if (!m_watching->isVisible()) complain(tr("This cannot be played.\n\n%1").arg(reason));
+  });
+  const auto state = [this] {
+    m_actions.at("round")->setChecked(m_watch.part().kind != Watch::Part::Kind::All);
+    m_actions.at("play")->setIcon(icon(m_watch.playing() ? QStringLiteral("pause") : QStringLiteral("play")));
+  };
+  connect(&m_watch, &Watch::stateChanged, this, state);
+}
+
+/// Nothing but the pictures that are watched, or the whole window again.
+void MainWindow::setFullScreen(bool full) {
+  if (full == m_fullScreen) return;
+  m_fullScreen = full;
+  m_actions.at("full-screen")->setChecked(full);
+  m_watching->setFullScreen(full);
+  menuBar()->setVisible(!full);
+  m_top->setVisible(!full);
+  if (full) {
+    m_findings->hide();
+    m_order->hide();
+    m_offer->hide();
+    setWindowState(windowState() | Qt::WindowFullScreen);
+  } else {
+    m_findings->setVisible(m_actions.at("show-preflight")->isChecked());
+    m_offer->refresh();
+    setWindowState(windowState() & ~Qt::WindowFullScreen);
+    refresh();
+  }
 }
 
 } // namespace tromb

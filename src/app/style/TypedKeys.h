@@ -5,9 +5,9 @@
 
 namespace tromb {
 
-/// Leaves keys to what is being typed to: an open menu, the menu bar while it has the keyboard, and combo boxes, which
-/// are searched by typing. Without it such a key runs a command of a view behind them. An event filter for the
-/// application.
+/// Leaves keys to what is being typed to: an open menu, the menu bar while it has the keyboard, combo boxes, which are
+/// searched by typing, and the space bar to what it presses: buttons, and lists whose rows can be checked. Without it
+/// such a key runs a command of a view behind them. An event filter for the application.
 class TypedKeys : public QObject {
   Q_OBJECT
 

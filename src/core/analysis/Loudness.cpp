@@ -7,6 +7,7 @@
 #include <cmath>
 #include <ebur128.h>
 #include <new>
+#include <utility>
 #include <vector>
 
 namespace tromb {
@@ -16,26 +17,30 @@ constexpr double kSilence = -120;
 constexpr float kFullScale = 0.999F; ///< of 1; re-sampling and coding leave a little less
 constexpr int kClippedRun = 4;       ///< samples in a row at full scale (common practice, no published source)
 
+struct MeterCloser {
+  void operator()(ebur128_state* meter) const { ebur128_destroy(&meter); }
+};
+
+/// The library takes six channels as those of 5.1 in their order.
+std::unique_ptr<ebur128_state, MeterCloser> newMeter(int channels, int modes) {
+  std::unique_ptr<ebur128_state, MeterCloser> meter(ebur128_init(unsigned(channels), kSoundRate, modes));
+  if (!meter) throw std::bad_alloc();
+  return meter;
+}
+
 } // namespace
 
 struct LoudnessMeter::State {
-  ebur128_state* meter;
+  std::unique_ptr<ebur128_state, MeterCloser> meter;
   int64_t samples = 0;
-  // The library takes six channels as those of 5.1 in their order.
-  explicit State(int channels)
-      : meter(ebur128_init(unsigned(channels), kSoundRate, EBUR128_MODE_I | EBUR128_MODE_TRUE_PEAK)) {
-    if (!meter) throw std::bad_alloc();
-  }
-  State(const State&) = delete;
-  State& operator=(const State&) = delete;
-  ~State() { ebur128_destroy(&meter); }
 };
 
-LoudnessMeter::LoudnessMeter(int channels) : m_state(std::make_unique<State>(channels)) {}
+LoudnessMeter::LoudnessMeter(int channels)
+    : m_state(new State{newMeter(channels, EBUR128_MODE_I | EBUR128_MODE_TRUE_PEAK)}) {}
 LoudnessMeter::~LoudnessMeter() = default;
 
 void LoudnessMeter::add(const float* samples, int64_t count) {
-  ebur128_add_frames_float(m_state->meter, samples, size_t(count));
+  ebur128_add_frames_float(m_state->meter.get(), samples, size_t(count));
   m_state->samples += count;
 }
 
@@ -43,16 +48,44 @@ Loudness LoudnessMeter::loudness() const {
   Loudness result;
   result.samples = m_state->samples;
   double loudness = 0;
-  ebur128_loudness_global(m_state->meter, &loudness);
+  ebur128_loudness_global(m_state->meter.get(), &loudness);
   result.integratedLufs = std::isfinite(loudness) ? loudness : kSilence;
   double peak = 0;
   for (unsigned channel = 0; channel < m_state->meter->channels; ++channel) {
     double value = 0;
-    ebur128_true_peak(m_state->meter, channel, &value);
+    ebur128_true_peak(m_state->meter.get(), channel, &value);
     peak = std::max(peak, value);
   }
   result.truePeakDbtp = peak > 0 ? std::max(kSilence, 20 * std::log10(peak)) : kSilence;
   return result;
+}
+
+struct LevelMeter::State {
+  std::unique_ptr<ebur128_state, MeterCloser> meter;
+  std::array<float, kStereo> peaks{};
+};
+
+LevelMeter::LevelMeter() : m_state(new State{newMeter(kStereo, EBUR128_MODE_M)}) {}
+LevelMeter::~LevelMeter() = default;
+
+void LevelMeter::add(const float* samples, int64_t count) {
+  ebur128_add_frames_float(m_state->meter.get(), samples, size_t(count));
+  for (int64_t i = 0; i < count * kStereo; ++i) {
+    float& peak = m_state->peaks[size_t(i % kStereo)];
+    peak = std::max(peak, std::abs(samples[i]));
+  }
+}
+
+SoundLevel LevelMeter::take() {
+  SoundLevel level;
+  double momentary = 0;
+  ebur128_loudness_momentary(m_state->meter.get(), &momentary);
+  if (std::isfinite(momentary)) level.momentaryLufs = std::max(SoundLevel::kNoPeakDb, float(momentary));
+  for (size_t c = 0; c < kStereo; ++c) {
+    const float peak = std::exchange(m_state->peaks[c], 0.0F);
+    if (peak > 0) level.peakDb[c] = std::max(SoundLevel::kNoPeakDb, 20 * std::log10(peak));
+  }
+  return level;
 }
 
 void PeakMeter::add(const float* samples, int64_t count) {

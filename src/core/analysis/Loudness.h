@@ -37,6 +37,28 @@ private:
   std::unique_ptr<State> m_state;
 };
 
+/// How loud sound is while it is heard.
+struct SoundLevel {
+  std::array<float, kStereo> peakDb{kNoPeakDb, kNoPeakDb}; ///< highest sample of each channel, dB of full scale
+  float momentaryLufs = kNoPeakDb; ///< of the last 0.4 s (EBU Tech 3341); kNoPeakDb: nothing is heard
+  static constexpr float kNoPeakDb = -120;
+};
+
+/// Tells the level of stereo sound as it is played. One thread at a time.
+class LevelMeter {
+public:
+  LevelMeter();
+  ~LevelMeter();
+  /// `count` samples, interleaved, at 48 kHz.
+  void add(const float* samples, int64_t count);
+  /// The level since it was last asked for: peaks begin anew.
+  [[nodiscard]] SoundLevel take();
+
+private:
+  struct State;
+  std::unique_ptr<State> m_state;
+};
+
 /// A tenth of a second of sound.
 struct SoundTenth {
   int16_t peak = kSilentTenth; ///< its highest sample in tenths of a dB of full scale; kSilentTenth and up

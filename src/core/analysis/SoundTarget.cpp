@@ -11,7 +11,7 @@ namespace tromb {
 Result<double> soundGainDb(const Plan& plan, std::stop_token stop) {
   const Output& output = plan.output();
   if (!output.loudnessLufs) return 0;
-  SoundMix mix(plan, stop);
+  SoundMix mix(plan, {}, stop);
   LoudnessMeter meter(mix.channels());
   for (int64_t done = 0; done < mix.samples(); done += SoundMix::kChunkSamples) {
     if (stop.stop_requested()) return fail(ErrorCode::Cancelled, say("measuring the loudness was stopped"));

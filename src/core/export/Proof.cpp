@@ -538,7 +538,7 @@ Result<TraceFile> composeTraces(const Plan& plan, const std::string& folder, std
   if (!plan.hasSound()) return traces;
   const auto gain = soundGainDb(plan, stop);
   if (!gain) return tl::unexpected(gain.error());
-  SoundMix mix({plan}, *gain, stop);
+  SoundMix mix(std::vector<Plan>{plan}, *gain, stop);
   int64_t skip = mix.leadIn(0);
   const int64_t end = Rational::nearestProduct(plan.duration(), Rational(kSoundRate));
   for (int64_t done = 0; done < end;) {

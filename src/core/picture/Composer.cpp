@@ -208,13 +208,13 @@ Status Composer::prepare(Chain& chain, const Placement& at, const Frame& source,
   const bool direct = rotation == 0 && !m_shape.mirrored() && at.kind == Kind::Picture;
   // Turned and blurred pictures pass through 4:4:4, so that chroma stays in its place.
   const CanvasFormat between = onTheWay(format).withChroma(Chroma::C444);
-  auto first = Scaler::build(source, m_shape.toStored(at.window), stored, direct ? format : between);
+  auto first = Scaler::build(source, m_shape.toStored(at.window), stored, direct ? format : between, m_kernel);
   if (!first) return tl::unexpected(first.error());
   chain.push_back(std::move(*first));
   if (direct || at.kind == Kind::Gradient) return {};
-  auto second = Scaler::build(described(upright, between), {0, 0, double(upright.width), double(upright.height)},
-                              {at.canvas.width, at.canvas.height}, format,
-                              at.kind == Kind::Copy ? Kernel::Smooth : Kernel::Sharp);
+  auto second =
+      Scaler::build(described(upright, between), {0, 0, double(upright.width), double(upright.height)},
+                    {at.canvas.width, at.canvas.height}, format, at.kind == Kind::Copy ? Kernel::Smooth : m_kernel);
   if (!second) return tl::unexpected(second.error());
   chain.push_back(std::move(*second));
   return {};
@@ -274,7 +274,7 @@ Status Composer::drawInto(AVFrame& canvas, Layer& layer, const Frame& source, co
 }
 
 Status Composer::setStill(const Frame& picture, const PictureShape& shape) {
-  auto filled = Composer(shape, m_canvas, m_format).compose(picture, place(shape, m_canvas, Framing()));
+  auto filled = Composer(shape, m_canvas, m_format, m_kernel).compose(picture, place(shape, m_canvas, Framing()));
   if (!filled) return tl::unexpected(filled.error());
   m_still = std::move(*filled);
   return {};

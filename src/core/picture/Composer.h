@@ -16,8 +16,9 @@ namespace tromb {
 /// before.
 class Composer {
 public:
-  Composer(const PictureShape& shape, Size canvas, const CanvasFormat& format)
-      : m_shape(shape), m_canvas(canvas), m_format(format) {}
+  /// Windows are scaled by `kernel`.
+  Composer(const PictureShape& shape, Size canvas, const CanvasFormat& format, Kernel kernel = Kernel::Sharp)
+      : m_shape(shape), m_canvas(canvas), m_format(format), m_kernel(kernel) {}
 
   /// Gives the picture that placements of kind Still show, as it fills the canvas; without one they are black.
   /// Errors: those of Scaler.
@@ -49,6 +50,7 @@ private:
   PictureShape m_shape;
   Size m_canvas;
   CanvasFormat m_format;
+  Kernel m_kernel;
   FramePool m_pool;
   std::vector<Layer> m_layers;
   Frame m_still; ///< The still, scaled to the canvas.

@@ -173,13 +173,14 @@ NumberedFrame PictureSource::take(Kept& kept) {
   return picture;
 }
 
-Result<NumberedFrame> PictureSource::decodeBack(int64_t number) {
+Result<NumberedFrame> PictureSource::decodeBack(int64_t number, const std::stop_token& unasked) {
   m_kept.clear();
   m_bytes = 0;
   if (m_spill) m_spill->end = 0;
   if (const Status there = m_reader.goNear(number); !there) return tl::unexpected(there.error());
   NumberedFrame last;
   while (true) {
+    if (unasked.stop_requested()) return fail(ErrorCode::Cancelled, say("cancelled"));
     auto got = m_reader.read();
     if (!got) return got;
     if (got->frame) ++m_decoded;
@@ -191,7 +192,8 @@ Result<NumberedFrame> PictureSource::decodeBack(int64_t number) {
     keep(got->number, std::move(*got));
     if (last.number == number) return last;
   }
-  if (!last.frame) return m_reader.shown(number); // the key frame lies behind it: only what leads up to it is lost
+  if (!last.frame)
+    return m_reader.shown(number, unasked); // the key frame lies behind it: only what leads up to it is lost
   keep(number, last);
   return last;
 }
@@ -217,7 +219,7 @@ Result<NumberedFrame> PictureSource::shown(int64_t number, const std::stop_token
   if (m_backwards) {
     std::optional<NumberedFrame> beside;
     if (const auto next = m_kept.find(number + 1); next != m_kept.end()) beside = take(next->second);
-    auto got = decodeBack(number);
+    auto got = decodeBack(number, unasked);
     if (beside && beside->frame) keep(number + 1, std::move(*beside));
     return got;
   }

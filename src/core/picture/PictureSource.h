@@ -44,7 +44,7 @@ private:
   };
   PictureSource(const Reading& reading, PictureReader reader, bool backwards, size_t mostBytes);
   void forget(int64_t before, int64_t after);
-  [[nodiscard]] Result<NumberedFrame> decodeBack(int64_t number);
+  [[nodiscard]] Result<NumberedFrame> decodeBack(int64_t number, const std::stop_token& unasked);
   void keep(int64_t asked, NumberedFrame picture);
   void drop(std::map<int64_t, Kept>::iterator kept);
   void makeRoom();

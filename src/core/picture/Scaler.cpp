@@ -194,8 +194,9 @@ public:
     }
     zimg_graph_builder_params params;
     zimg_graph_builder_params_default(&params, ZIMG_API_VERSION);
-    params.resample_filter = params.resample_filter_uv =
-        kernel == Kernel::Sharp ? ZIMG_RESIZE_SPLINE36 : ZIMG_RESIZE_BICUBIC;
+    params.resample_filter = params.resample_filter_uv = kernel == Kernel::Sharp   ? ZIMG_RESIZE_SPLINE36
+                                                         : kernel == Kernel::Quick ? ZIMG_RESIZE_BILINEAR
+                                                                                   : ZIMG_RESIZE_BICUBIC;
     if (kernel == Kernel::Smooth) {
       params.filter_param_a = params.filter_param_a_uv = 1; // B-spline
       params.filter_param_b = params.filter_param_b_uv = 0;

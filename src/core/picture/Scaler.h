@@ -13,6 +13,7 @@ namespace tromb {
 enum class Kernel {
   Sharp,  ///< Spline36: for pictures that are delivered
   Smooth, ///< cubic B-spline: for blurring an enlargement
+  Quick,  ///< triangle: for pictures that are only watched
 };
 
 /// Resamples a fractional area of pictures of one format to a whole number of pixels with zimg, converting depth,

@@ -10,6 +10,7 @@
 #include "picture/Scaler.h"
 
 #include <algorithm>
+#include <cmath>
 #include <filesystem>
 #include <optional>
 #include <utility>
@@ -22,7 +23,22 @@ namespace fs = std::filesystem;
 constexpr const char* kCopyEnding = ".mp4";
 constexpr double kCrf = 24;
 
+/// Bars in the pixels of a picture of another size.
+Bars resized(const Bars& bars, double by) {
+  const auto side = [by](int pixels) { return int(std::lround(pixels * by)); };
+  return {side(bars.left), side(bars.top), side(bars.right), side(bars.bottom)};
+}
+
 } // namespace
+
+Reading lightReading(const Reading& reading, const MediaInfo& light) {
+  Reading made = reading;
+  made.file = light;
+  made.bars = resized(reading.bars, double(light.video->stored.width) / reading.file.video->stored.width);
+  made.scan = Scan::Progressive;
+  made.scanCertain = true;
+  return made;
+}
 
 int LightCopies::divisorFor(const MediaInfo& media) {
   return media.video && media.video->stored.width > 2560 ? 4 : 2;

@@ -10,6 +10,9 @@
 
 namespace tromb {
 
+/// How a source's lighter copy is read in its place: with the same opinions, of pictures that are whole and smaller.
+[[nodiscard]] Reading lightReading(const Reading& reading, const MediaInfo& light);
+
 /// Lighter copies of heavy sources, for looking through them: half or quarter size, each picture standing alone, so
 /// that any frame is quick to reach. Frame n of a copy is frame n of its source. Exports never read them. They lie in a
 /// folder of their own, by the sources' fingerprints, up to a limit in all: beyond it the ones not used for longest go.

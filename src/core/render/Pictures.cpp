@@ -52,17 +52,20 @@ Size screenSize(const PictureShape& shape, Size most) {
 
 } // namespace
 
-Result<Composer> composerFor(const PlanPiece& piece) {
-  Composer composer(piece.shape, piece.canvas, piece.format);
-  if (!piece.still) return composer;
+Status giveStill(Composer& composer, const PlanPiece& piece) {
+  if (!piece.still) return {};
   auto reader = PictureReader::open(piece.still->reading);
   if (!reader) return tl::unexpected(reader.error());
   const auto picture = reader->frameAt(0);
   if (!picture) return tl::unexpected(picture.error());
-  if (Status given = composer.setStill(*picture, piece.still->shape); !given) {
-    given.error().path = piece.still->reading.file.path;
-    return tl::unexpected(given.error());
-  }
+  Status given = composer.setStill(*picture, piece.still->shape);
+  if (!given) given.error().path = piece.still->reading.file.path;
+  return given;
+}
+
+Result<Composer> composerFor(const PlanPiece& piece) {
+  Composer composer(piece.shape, piece.canvas, piece.format);
+  if (const Status given = giveStill(composer, piece); !given) return tl::unexpected(given.error());
   return composer;
 }
 
@@ -119,8 +122,50 @@ Result<ScreenPicture> resampled(const uint8_t* bytes, ptrdiff_t stride, Size siz
   return ScreenPicture{to, interleaved(**rgb, {2, 1, 0, -1}), false};
 }
 
-ScreenComposer::ScreenComposer(const PictureShape& shape, Size most)
-    : m_size(screenSize(shape, most)), m_transparent(shape.transparent()), m_composer(shape, m_size, {}),
+/// What swscale needs to turn ordinary video into bytes for the screen.
+struct ScreenConverter::Quick {
+  av::Handle<SwsContext> context;
+  Size size;
+  int matrix = 0;
+};
+
+ScreenConverter::ScreenConverter() = default;
+ScreenConverter::ScreenConverter(ScreenConverter&&) noexcept = default;
+ScreenConverter& ScreenConverter::operator=(ScreenConverter&&) noexcept = default;
+ScreenConverter::~ScreenConverter() = default;
+
+Result<ScreenPicture> ScreenConverter::convert(const Frame& canvas) {
+  const AVFrame& f = *canvas;
+  const bool ordinary = f.format == AV_PIX_FMT_YUV420P && f.color_range != AVCOL_RANGE_JPEG &&
+                        (f.colorspace == AVCOL_SPC_BT709 || f.colorspace == AVCOL_SPC_SMPTE170M) &&
+                        f.color_trc != AVCOL_TRC_SMPTE2084 && f.color_trc != AVCOL_TRC_ARIB_STD_B67 &&
+                        f.color_primaries != AVCOL_PRI_BT2020;
+  if (!ordinary) return toScreen(canvas);
+  const Size size{f.width, f.height};
+  if (!m_quick || m_quick->size != size || m_quick->matrix != f.colorspace) {
+    auto quick = std::make_unique<Quick>();
+    quick->size = size;
+    quick->matrix = f.colorspace;
+    quick->context.reset(sws_getContext(f.width, f.height, AV_PIX_FMT_YUV420P, f.width, f.height, AV_PIX_FMT_BGR0,
+                                        SWS_BILINEAR | SWS_ACCURATE_RND, nullptr, nullptr, nullptr));
+    constexpr int kWhole = 1 << 16;
+    // Assumes BT.601 unless it is told.
+    if (!quick->context ||
+        sws_setColorspaceDetails(quick->context.get(),
+                                 sws_getCoefficients(f.colorspace == AVCOL_SPC_BT709 ? SWS_CS_ITU709 : SWS_CS_ITU601),
+                                 0, sws_getCoefficients(SWS_CS_DEFAULT), 1, 0, kWhole, kWhole) < 0)
+      return toScreen(canvas);
+    m_quick = std::move(quick);
+  }
+  ScreenPicture picture{size, std::vector<uint8_t>(size_t(size.width) * size_t(size.height) * 4), false};
+  uint8_t* const to[4] = {picture.bytes.data(), nullptr, nullptr, nullptr};
+  const int strides[4] = {size.width * 4, 0, 0, 0};
+  sws_scale(m_quick->context.get(), f.data, f.linesize, 0, f.height, to, strides);
+  return picture;
+}
+
+ScreenComposer::ScreenComposer(const PictureShape& shape, Size most, Kernel kernel)
+    : m_size(screenSize(shape, most)), m_transparent(shape.transparent()), m_composer(shape, m_size, {}, kernel),
       m_opacity(shape.opaque(), m_size, {}), m_whole{{{0, 0, shape.picture().width, shape.picture().height},
                                                       {0, 0, m_size.width, m_size.height},
                                                       Placement::Kind::Picture,
@@ -130,7 +175,7 @@ ScreenComposer::ScreenComposer(const PictureShape& shape, Size most)
 Result<ScreenPicture> ScreenComposer::draw(const Frame& picture) {
   const auto canvas = m_composer.compose(picture, m_whole);
   if (!canvas) return tl::unexpected(canvas.error());
-  auto drawn = toScreen(*canvas, m_size);
+  auto drawn = m_converter.convert(*canvas);
   const auto mask = m_transparent ? opacity(picture) : Result<Frame>(Frame());
   if (!drawn || !mask || !*mask) return mask ? drawn : tl::unexpected(mask.error());
   const auto opaque = m_opacity.compose(*mask, m_whole);

@@ -7,6 +7,7 @@
 #include "render/Plan.h"
 
 #include <cstdint>
+#include <memory>
 #include <optional>
 #include <stop_token>
 #include <vector>
@@ -15,6 +16,9 @@ namespace tromb {
 
 /// What composes a shot in its deliverable. Reads the picture under it, where there is one. Errors: those of the file.
 [[nodiscard]] Result<Composer> composerFor(const PlanPiece& piece);
+
+/// Gives a composer the picture under a shot's, where there is one. Errors: those of the file.
+[[nodiscard]] Status giveStill(Composer& composer, const PlanPiece& piece);
 
 /// The pictures of a shot in the order in which its deliverable shows them. Errors: those of PictureSource.
 [[nodiscard]] Result<PictureSource> sourceFor(const PlanPiece& piece, std::stop_token stop = {});
@@ -51,6 +55,22 @@ struct ScreenPicture {
 [[nodiscard]] Result<ScreenPicture> toScreen(const Frame& picture, Size most);
 [[nodiscard]] Result<ScreenPicture> toScreen(const Frame& picture); ///< pixel for pixel
 
+/// Brings canvases to the screen, pixel for pixel, again and again; those of ordinary video quickly, within 2 codes of
+/// what `toScreen` gives. One thread at a time.
+class ScreenConverter {
+public:
+  ScreenConverter();
+  ScreenConverter(ScreenConverter&&) noexcept;
+  ScreenConverter& operator=(ScreenConverter&&) noexcept;
+  ~ScreenConverter();
+  /// Errors: those of Scaler.
+  [[nodiscard]] Result<ScreenPicture> convert(const Frame& canvas);
+
+private:
+  struct Quick;
+  std::unique_ptr<Quick> m_quick;
+};
+
 /// Part of a picture for screens (four bytes a pixel as in ScreenPicture, `stride` bytes a row) at another size, as
 /// Scaler makes it. `part` lies inside it.
 [[nodiscard]] Result<ScreenPicture> resampled(const uint8_t* bytes, ptrdiff_t stride, Size size, const RectF& part,
@@ -69,12 +89,13 @@ struct ScreenPicture {
 /// One thread at a time.
 class ScreenComposer {
 public:
-  ScreenComposer(const PictureShape& shape, Size most);
+  explicit ScreenComposer(const PictureShape& shape, Size most, Kernel kernel = Kernel::Sharp);
   [[nodiscard]] Result<ScreenPicture> draw(const Frame& picture);
 
 private:
   Size m_size;
   bool m_transparent;
+  ScreenConverter m_converter;
   Composer m_composer; ///< knows how to turn and widen: the whole picture laid on a canvas of its own shape
   Composer m_opacity;  ///< the same for how opaque it is
   std::vector<Placement> m_whole;

@@ -18,6 +18,7 @@ constexpr int64_t kKeptBlock = 512;            ///< samples of the source that a
 constexpr int64_t kChangedBlocks = 4;          ///< after so many a change of speed is followed
 constexpr double kCorrected = 0.25;            ///< of what is amiss, each time
 constexpr int64_t kFollowingBlock = 64;        ///< samples of the shot that are made alike
+constexpr int64_t kFollowingBefore = 16;       ///< blocks that are made before the first that is meant
 
 /// How much too early Rubber Band's finer engine brings what happens at a speed, in seconds; measured with clicks (its
 /// mean over 40 of them).
@@ -89,36 +90,43 @@ Status DirectedSound::readBackwards(float* out, int64_t count) {
 
 // ---- at another speed
 
-/// Makes samples of a shot, one after the other from its beginning.
+/// Makes samples of a shot, one after the other from `begin` on.
 class ShotSound::Stretch {
 public:
-  Stretch(DirectedSound& sound, const TimeMap& time, int channels)
-      : m_sound(sound), m_time(time), m_channels(channels) {}
+  Stretch(DirectedSound& sound, const TimeMap& time, int channels, int64_t begin)
+      : m_sound(sound), m_time(time), m_channels(channels), m_begin(begin), m_made(begin) {}
   Stretch(const Stretch&) = delete;
   Stretch& operator=(const Stretch&) = delete;
   virtual ~Stretch() = default;
   [[nodiscard]] virtual Status read(float* out, int64_t count) = 0;
 
 protected:
+  /// Samples of the source that have passed at a sample of the shot.
+  [[nodiscard]] double passed(int64_t sample) const {
+    return double(ticksOf(m_time.passed(secondsOf(sample * kTicksASample)))) / kTicksASample;
+  }
   DirectedSound& m_sound;
   const TimeMap m_time;
   const int m_channels;
+  const int64_t m_begin;
+  int64_t m_made; ///< the sample of the shot that comes next
 };
 
 class ShotSound::Kept final : public Stretch {
 public:
-  Kept(DirectedSound& sound, const TimeMap& time, int channels)
-      : Stretch(sound, time, channels), m_stretcher(kSoundRate, size_t(channels),
-                                                    RubberBand::RubberBandStretcher::OptionProcessRealTime |
-                                                        RubberBand::RubberBandStretcher::OptionEngineFiner |
-                                                        RubberBand::RubberBandStretcher::OptionChannelsTogether |
-                                                        RubberBand::RubberBandStretcher::OptionThreadingNever,
-                                                    1 / speedAt(0)),
+  Kept(DirectedSound& sound, const TimeMap& time, int channels, int64_t begin)
+      : Stretch(sound, time, channels, begin), m_stretcher(kSoundRate, size_t(channels),
+                                                           RubberBand::RubberBandStretcher::OptionProcessRealTime |
+                                                               RubberBand::RubberBandStretcher::OptionEngineFiner |
+                                                               RubberBand::RubberBandStretcher::OptionChannelsTogether |
+                                                               RubberBand::RubberBandStretcher::OptionThreadingNever,
+                                                           1 / speedAt(std::llround(passed(begin)))),
         m_lag(int64_t(m_stretcher.getStartDelay())), m_drop(m_lag), m_changes(!time.speed()) {
     // What is to be heard first is brought too early: so it is begun with what lies before it.
-    const double speed = speedAt(0);
-    const auto begin = -std::llround(broughtEarly(speed) * speed * kSoundRate);
-    m_fed = begin - int64_t(m_stretcher.getPreferredStartPad());
+    const int64_t first = std::llround(passed(begin));
+    const double speed = speedAt(first);
+    m_fed =
+        first - std::llround(broughtEarly(speed) * speed * kSoundRate) - int64_t(m_stretcher.getPreferredStartPad());
     m_planes.resize(size_t(channels), std::vector<float>(kKeptBlock));
   }
 
@@ -182,7 +190,7 @@ private:
     const int64_t middle = m_fed - m_lag;
     const double behind = target(middle) - double(m_lag) - double(m_made + m_stretcher.available());
     constexpr int64_t kNext = kChangedBlocks * kKeptBlock;
-    const double length = target(middle + kNext) - target(middle) + (m_made > 0 ? kCorrected * behind : 0);
+    const double length = target(middle + kNext) - target(middle) + (m_made > m_begin ? kCorrected * behind : 0);
     m_stretcher.setTimeRatio(std::max(0.01, length / double(kNext)));
   }
 
@@ -190,7 +198,6 @@ private:
   int64_t m_lag;  ///< samples of the source from the middle of the stretcher's window to its end
   int64_t m_drop; ///< samples that it gives before the first that is meant
   int64_t m_fed;  ///< samples of the source
-  int64_t m_made = 0;
   int64_t m_blocks = 0;
   bool m_changes; ///< of speed
   bool m_begun = false;
@@ -200,19 +207,33 @@ private:
 
 class ShotSound::Following final : public Stretch {
 public:
-  Following(DirectedSound& sound, const TimeMap& time, int channels)
-      : Stretch(sound, time, channels), m_converter(src_new(SRC_SINC_MEDIUM_QUALITY, channels, nullptr)) {
+  Following(DirectedSound& sound, const TimeMap& time, int channels, int64_t begin)
+      : Stretch(sound, time, channels, begin), m_converter(src_new(SRC_SINC_MEDIUM_QUALITY, channels, nullptr)) {
     if (!m_converter) throw std::bad_alloc();
+    // From whole blocks, and a few before, so that the filter knows what came before.
+    m_made = std::max<int64_t>(0, begin / kFollowingBlock - kFollowingBefore) * kFollowingBlock;
+    m_drop = begin - m_made;
   }
 
   Status read(float* out, int64_t count) override {
+    if (!m_begun) {
+      m_begun = true;
+      if (const Status there = m_sound.goTo(std::llround(passed(m_made))); !there) return there;
+      std::vector<float> dropped(size_t(m_drop * m_channels));
+      if (const Status got = make(dropped.data(), m_drop); !got) return got;
+    }
+    return make(out, count);
+  }
+
+private:
+  Status make(float* out, int64_t count) {
     while (count > 0) {
       const int64_t now = std::min(count, kFollowingBlock - m_made % kFollowingBlock);
       // Of whole blocks, so that the same is made whatever is asked for at once.
       const int64_t block = m_made / kFollowingBlock * kFollowingBlock;
       const double passes = passed(block + kFollowingBlock) - passed(block);
       const double ratio = std::clamp(double(kFollowingBlock) / std::max(passes, 0.001), 1.0 / 250, 250.0);
-      if (m_made == 0) src_set_ratio(m_converter.get(), ratio);
+      if (!std::exchange(m_ratioSet, true)) src_set_ratio(m_converter.get(), ratio);
       for (int64_t made = 0; made < now;) {
         SRC_DATA data{};
         data.data_in = m_held.data();
@@ -236,23 +257,21 @@ public:
     return {};
   }
 
-private:
   struct Closer {
     void operator()(SRC_STATE* state) const { src_delete(state); }
   };
-  /// Samples of the source that have passed at a sample of the shot.
-  [[nodiscard]] double passed(int64_t sample) const {
-    return double(ticksOf(m_time.passed(secondsOf(sample * kTicksASample)))) / kTicksASample;
-  }
   std::unique_ptr<SRC_STATE, Closer> m_converter;
   std::vector<float> m_held; ///< of the source, not yet used
-  int64_t m_made = 0;
+  int64_t m_drop = 0;        ///< samples that are made before the first that is meant
+  bool m_begun = false;
+  bool m_ratioSet = false;
 };
 
 // ---- the sound of the shot
 
-ShotSound::ShotSound(DirectedSound sound, int channels)
-    : m_sound(std::make_unique<DirectedSound>(std::move(sound))), m_channels(channels) {}
+ShotSound::ShotSound(DirectedSound sound, const TimeMap& time, bool pitchFollows, int channels)
+    : m_sound(std::make_unique<DirectedSound>(std::move(sound))), m_time(time), m_pitchFollows(pitchFollows),
+      m_channels(channels) {}
 ShotSound::ShotSound(ShotSound&&) noexcept = default;
 ShotSound& ShotSound::operator=(ShotSound&&) noexcept = default;
 ShotSound::~ShotSound() = default;
@@ -261,28 +280,21 @@ Result<ShotSound> ShotSound::open(const Reading& reading, const TimeMap& time, b
                                   std::stop_token stop) {
   auto source = DirectedSound::open(reading, time, channels, std::move(stop));
   if (!source) return tl::unexpected(source.error());
-  ShotSound sound(std::move(*source), channels);
-  if (time.speed() == Rational(1)) return sound;
-  if (pitchFollows)
-    sound.m_stretch = std::make_unique<Following>(*sound.m_sound, time, channels);
-  else
-    sound.m_stretch = std::make_unique<Kept>(*sound.m_sound, time, channels);
+  ShotSound sound(std::move(*source), time, pitchFollows, channels);
+  if (const Status there = sound.goTo(0); !there) return tl::unexpected(there.error());
   return sound;
 }
 
 Status ShotSound::read(float* out, int64_t count) {
-  m_next += count;
   return m_stretch ? m_stretch->read(out, count) : m_sound->read(out, count);
 }
 
-Status ShotSound::skip(int64_t count) {
-  if (!m_stretch) {
-    m_next += count;
-    return m_sound->goTo(m_next);
-  }
-  std::vector<float> dropped(size_t(kSoundRate * m_channels));
-  for (int64_t left = count; left > 0; left -= kSoundRate)
-    if (const Status got = read(dropped.data(), std::min<int64_t>(left, kSoundRate)); !got) return got;
+Status ShotSound::goTo(int64_t sample) {
+  if (m_time.speed() == Rational(1)) return m_sound->goTo(sample);
+  if (m_pitchFollows)
+    m_stretch = std::make_unique<Following>(*m_sound, m_time, m_channels, sample);
+  else
+    m_stretch = std::make_unique<Kept>(*m_sound, m_time, m_channels, sample);
   return {};
 }
 

@@ -51,9 +51,9 @@ public:
   /// Fills the next `count` samples of the shot, each of every channel, interleaved; from its beginning on. Errors:
   /// those of AudioReader.
   [[nodiscard]] Status read(float* out, int64_t count);
-  /// Leaves out the next `count` samples. What comes after is the same as if they had been read: quick at the source's
-  /// own speed, as long as reading them at any other.
-  [[nodiscard]] Status skip(int64_t count);
+  /// Makes the next `read` begin at this sample of the shot, at once. What is heard there lies where it lies when all
+  /// before it is read; at the source's own speed it is the same to the sample.
+  [[nodiscard]] Status goTo(int64_t sample);
   /// As AudioReader::damage, in samples of the source.
   [[nodiscard]] AudioReader::Damage damage(int64_t from, int64_t to) const;
 
@@ -61,11 +61,12 @@ private:
   class Stretch;
   class Kept;
   class Following;
-  ShotSound(DirectedSound sound, int channels);
+  ShotSound(DirectedSound sound, const TimeMap& time, bool pitchFollows, int channels);
   std::unique_ptr<DirectedSound> m_sound; ///< does not move, since the stretch reads from it
   std::unique_ptr<Stretch> m_stretch;     ///< null at the source's own speed
+  TimeMap m_time;
+  bool m_pitchFollows;
   int m_channels;
-  int64_t m_next = 0;
 };
 
 } // namespace tromb

@@ -35,13 +35,14 @@ bool runsOn(const PlanPiece& a, const PlanPiece& b) {
 } // namespace
 
 SoundMix::SoundMix(const std::vector<Plan>& plans, double gainDb, std::stop_token stop)
-    : SoundMix(plans.front(), beginsOf(plans), gainDb, std::move(stop)) {}
+    : SoundMix(plans.front(), plans.front().encoding().sound.channels, beginsOf(plans), gainDb, std::move(stop)) {}
 
-SoundMix::SoundMix(const Plan& plan, std::stop_token stop) : SoundMix(plan, {0}, 0, std::move(stop)) {}
+SoundMix::SoundMix(const Plan& plan, std::optional<int> channels, std::stop_token stop)
+    : SoundMix(plan, channels.value_or(plan.encoding().sound.channels), {0}, 0, std::move(stop)) {}
 
-SoundMix::SoundMix(const Plan& plan, const std::vector<int64_t>& begins, double gainDb, std::stop_token stop)
-    : m_channels(plan.encoding().sound.channels), m_gain(linear(gainDb)), m_stop(std::move(stop)),
-      m_positions(begins.size(), 0), m_ducking(m_channels) {
+SoundMix::SoundMix(const Plan& plan, int channels, const std::vector<int64_t>& begins, double gainDb,
+                   std::stop_token stop)
+    : m_channels(channels), m_gain(linear(gainDb)), m_stop(std::move(stop)), m_ducking(m_channels) {
   const auto& pieces = plan.pieces();
   for (size_t i = 0; i < pieces.size(); ++i) {
     const PlanPiece& piece = pieces[i];
@@ -71,12 +72,44 @@ SoundMix::SoundMix(const Plan& plan, const std::vector<int64_t>& begins, double 
     m_ducks = m_ducks || bed.duck;
     m_beds.push_back(std::move(part));
   }
+  begin(begins);
+}
+
+/// Everything is made anew from the first of these on.
+void SoundMix::begin(const std::vector<int64_t>& begins) {
+  m_positions.assign(begins.size(), 0);
+  m_chunks.clear();
+  m_firstHeld = 0;
+  m_ahead.clear();
+  m_ducking = Ducking(m_channels);
   m_sample = *std::min_element(begins.begin(), begins.end());
   // Ducking remembers what was said up to 1.6 s ago.
   if (m_ducks)
     m_sample = std::max<int64_t>(0, m_sample - 4 * kChunkSamples) / Ducking::kBlockSamples * Ducking::kBlockSamples;
-  for (const int64_t begin : begins) m_leadIns.push_back(begin - m_sample);
+  m_leadIns.clear();
+  for (const int64_t each : begins) m_leadIns.push_back(each - m_sample);
   m_shotsSample = m_sample;
+}
+
+Status SoundMix::goTo(int64_t sample) {
+  const std::scoped_lock lock(m_mutex);
+  if (m_positions.size() != 1) return fail(ErrorCode::InvalidArgument, say("a mix with several readers goes on"));
+  begin({sample});
+  // What is far from there is closed.
+  const int64_t end = m_sample + kChunkSamples;
+  for (std::vector<Part>* parts : {&m_shots, &m_beds})
+    for (Part& part : *parts)
+      if (part.sound && (part.to <= m_sample || part.from >= end)) close(part);
+  return {};
+}
+
+float SoundMix::Part::gainAt(int64_t sample) const {
+  const int64_t since = sample - from;
+  const int64_t left = to - sample;
+  float at = gain;
+  if (since < fadeIn) at *= float(since) / float(fadeIn);
+  if (left <= fadeOut) at *= float(left - 1) / float(fadeOut);
+  return at;
 }
 
 /// Notes what was lost in a file that has been played.
@@ -98,31 +131,48 @@ Status SoundMix::add(Part& part, int64_t begin, Buffer& chunk, const Ducking::Ga
     if (begin >= part.to) close(part);
     return {};
   }
+  Buffer samples(size_t((to - from) * m_channels));
+  if (const Status got = read(part, from, samples); !got) return got;
+  level(part, from, samples);
+  if (duck) this->duck(*duck, from - begin, samples);
+  float* out = chunk.data() + (from - begin) * m_channels;
+  for (const float sample : samples) *out++ += sample;
+  if (to == part.to) close(part);
+  return {};
+}
+
+/// Fills `samples` with those of a part's sound, at its speed, from this sample of the running order on.
+Status SoundMix::read(Part& part, int64_t from, Buffer& samples) {
   if (!part.sound) {
     auto opened = ShotSound::open(part.reading, part.time, part.pitchFollows, m_channels, m_stop);
     if (!opened) return tl::unexpected(opened.error());
     part.sound = std::move(*opened);
-    if (const Status there = part.sound->skip(from - part.from); !there) return there;
+    part.next = part.from;
   }
-  Buffer samples(size_t((to - from) * m_channels));
-  if (const Status got = part.sound->read(samples.data(), to - from); !got) return got;
-  float* out = chunk.data() + (from - begin) * m_channels;
-  for (int64_t i = 0; i < to - from; ++i) {
-    const int64_t since = from + i - part.from;
-    const int64_t left = part.to - (from + i);
-    float gain = part.gain;
-    if (since < part.fadeIn) gain *= float(since) / float(part.fadeIn);
-    if (left <= part.fadeOut) gain *= float(left - 1) / float(part.fadeOut);
-    if (duck) {
-      const int64_t at = from + i - begin;
-      const size_t block = size_t(at / Ducking::kBlockSamples);
-      const float share = float(at % Ducking::kBlockSamples) / float(Ducking::kBlockSamples);
-      gain *= (*duck)[block] * (1 - share) + (*duck)[block + 1] * share;
-    }
-    for (int c = 0; c < m_channels; ++c) out[i * m_channels + c] += gain * samples[size_t(i * m_channels + c)];
+  if (part.next != from)
+    if (const Status there = part.sound->goTo(from - part.from); !there) return there;
+  const int64_t count = int64_t(samples.size()) / m_channels;
+  part.next = from + count;
+  return part.sound->read(samples.data(), count);
+}
+
+void SoundMix::level(const Part& part, int64_t from, Buffer& samples) const {
+  float* out = samples.data();
+  for (int64_t at = from; out < samples.data() + samples.size(); ++at) {
+    const float gain = part.gainAt(at);
+    for (int c = 0; c < m_channels; ++c) *out++ *= gain;
   }
-  if (to == part.to) close(part);
-  return {};
+}
+
+/// `fromBegin`: samples since the beginning of the chunk that the gains are of.
+void SoundMix::duck(const Ducking::Gains& gains, int64_t fromBegin, Buffer& samples) const {
+  float* out = samples.data();
+  for (int64_t at = fromBegin; out < samples.data() + samples.size(); ++at) {
+    const size_t block = size_t(at / Ducking::kBlockSamples);
+    const float share = float(at % Ducking::kBlockSamples) / float(Ducking::kBlockSamples);
+    const float gain = gains[block] * (1 - share) + gains[block + 1] * share;
+    for (int c = 0; c < m_channels; ++c) *out++ *= gain;
+  }
 }
 
 Result<SoundMix::Buffer> SoundMix::shotsChunk() {

@@ -27,8 +27,12 @@ public:
   /// One reader for each plan of one project. All have as many channels of sound; they may differ in rate and so in
   /// where a region begins. All of it is raised by `gainDb`.
   explicit SoundMix(const std::vector<Plan>& plans, double gainDb = 0, std::stop_token stop = {});
-  /// A mix always reads from the start of the running order, even if the plan is of a part.
-  explicit SoundMix(const Plan& plan, std::stop_token stop = {});
+  /// One reader, in so many channels; by default those of the plan. It begins at the start of the running order, even
+  /// if the plan is of a part.
+  explicit SoundMix(const Plan& plan, std::optional<int> channels = {}, std::stop_token stop = {});
+  /// Makes the next chunk of the only reader begin at this sample of the running order, at once, after those that it is
+  /// to drop: see leadIn. What is open stays open.
+  [[nodiscard]] Status goTo(int64_t sample);
   [[nodiscard]] int64_t samples() const { return m_end; } ///< Samples of the whole running order.
 
   [[nodiscard]] int channels() const { return m_channels; }
@@ -60,13 +64,19 @@ private:
     int64_t fadeIn = 0;
     int64_t fadeOut = 0;
     bool duck = false;
-    std::optional<ShotSound> sound = {}; ///< open while the part is playing
+    std::optional<ShotSound> sound = {};              ///< open while the part is playing
+    int64_t next = 0;                                 ///< the sample that `sound` gives next
+    [[nodiscard]] float gainAt(int64_t sample) const; ///< by its level and its fades
   };
-  SoundMix(const Plan& plan, const std::vector<int64_t>& begins, double gainDb, std::stop_token stop);
+  SoundMix(const Plan& plan, int channels, const std::vector<int64_t>& begins, double gainDb, std::stop_token stop);
+  void begin(const std::vector<int64_t>& begins);
   [[nodiscard]] Result<Chunk> make();
   [[nodiscard]] Result<Buffer> shotsChunk();
-  /// Adds what of `part` lies in [begin, begin + kChunkSamples) to `chunk`.
+  /// Adds what of `part` lies in [begin, begin + kChunkSamples) to `chunk`. Its stages, one after the other:
   [[nodiscard]] Status add(Part& part, int64_t begin, Buffer& chunk, const Ducking::Gains* duck);
+  [[nodiscard]] Status read(Part& part, int64_t from, Buffer& samples);
+  void level(const Part& part, int64_t from, Buffer& samples) const;
+  void duck(const Ducking::Gains& gains, int64_t fromBegin, Buffer& samples) const;
   void close(Part& part);
   void dropHeard();
 

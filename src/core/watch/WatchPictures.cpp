@@ -1,0 +1,185 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "watch/WatchPictures.h"
+
+#include "render/LightCopy.h"
+
+#include <algorithm>
+#include <cmath>
+#include <set>
+#include <utility>
+
+namespace tromb {
+namespace {
+
+constexpr size_t kOpenReels = 3;    ///< the shot before, this one and the next
+constexpr size_t kRecentFrames = 6; ///< deliverables of several rates show neighbours
+
+int even(double length) {
+  return std::max(2, int(std::lround(length / 2)) * 2);
+}
+
+/// A placement on a canvas of another size of the same shape.
+Placement scaled(const Placement& placement, Size from, Size to) {
+  const auto edge = [](int at, int whole, int now) { return int(std::lround(double(at) * now / whole / 2)) * 2; };
+  const PixelRect& r = placement.canvas;
+  Placement made = placement;
+  made.canvas.x = edge(r.x, from.width, to.width);
+  made.canvas.y = edge(r.y, from.height, to.height);
+  made.canvas.width = std::max(2, edge(r.x + r.width, from.width, to.width) - made.canvas.x);
+  made.canvas.height = std::max(2, edge(r.y + r.height, from.height, to.height) - made.canvas.y);
+  // What is thinner than two pixels still lies on the canvas.
+  made.canvas.x = std::min(made.canvas.x, to.width - made.canvas.width);
+  made.canvas.y = std::min(made.canvas.y, to.height - made.canvas.height);
+  return made;
+}
+
+/// A window in the pixels of a picture of another size.
+RectF scaled(const RectF& window, SizeF from, SizeF to) {
+  const double x = to.width / from.width;
+  const double y = to.height / from.height;
+  RectF made{window.x * x, window.y * y, window.width * x, window.height * y};
+  made.width = std::min(made.width, to.width - made.x);
+  made.height = std::min(made.height, to.height - made.y);
+  return made;
+}
+
+Size divided(Size size, int by) {
+  return {even(double(size.width) / by), even(double(size.height) / by)};
+}
+
+} // namespace
+
+Size WatchScreen::canvas() const {
+  const Size whole = plan->deliverable().shownSize();
+  const double scale = std::min(double(most.width) / whole.width, double(most.height) / whole.height);
+  return {even(whole.width * scale), even(whole.height * scale)};
+}
+
+WatchPictures::WatchPictures(std::vector<WatchScreen> screens, WatchLights lights, std::stop_token stop)
+    : m_lights(std::move(lights)), m_stop(std::move(stop)) {
+  setScreens(std::move(screens));
+}
+
+void WatchPictures::setScreens(std::vector<WatchScreen> screens) {
+  m_screens = std::move(screens);
+  m_brushes.clear();
+  m_brushes.resize(m_screens.size());
+}
+
+Reading WatchPictures::readingOf(const PlanPiece& piece) const {
+  const auto light = m_lights.find(piece.shot.source);
+  return light == m_lights.end() ? piece.reading : lightReading(piece.reading, light->second);
+}
+
+Result<WatchPictures::Reel*> WatchPictures::reelOf(const PlanPiece& piece, bool backwards) {
+  const bool back = backwards != piece.frames.time().reversed();
+  const auto found = std::find_if(m_reels.begin(), m_reels.end(), [&](const auto& reel) {
+    return reel->id == piece.shot.source && reel->backwards == back;
+  });
+  if (found != m_reels.end()) {
+    std::rotate(found, found + 1, m_reels.end());
+    return m_reels.back().get();
+  }
+  const Reading reading = readingOf(piece);
+  auto pictures = PictureSource::open(reading, {.stop = m_stop}, back);
+  if (!pictures) return tl::unexpected(pictures.error());
+  if (m_reels.size() >= kOpenReels) m_reels.erase(m_reels.begin());
+  m_reels.push_back(std::make_unique<Reel>(Reel{piece.shot.source, back, reading, std::move(*pictures)}));
+  return m_reels.back().get();
+}
+
+Result<NumberedFrame> WatchPictures::oneOf(Reel& reel, int64_t number, const std::stop_token& unasked) {
+  if (const auto known = reel.recent.find(number); known != reel.recent.end()) return known->second;
+  auto got = reel.pictures.shown(number, unasked);
+  if (!got) return got;
+  reel.recent[number] = *got;
+  // The one that is farthest away goes.
+  if (reel.recent.size() > kRecentFrames)
+    reel.recent.erase(number - reel.recent.begin()->first >= std::prev(reel.recent.end())->first - number
+                          ? reel.recent.begin()
+                          : std::prev(reel.recent.end()));
+  return got;
+}
+
+Result<Frame> WatchPictures::pictureOf(Reel& reel, const ShownFrames& shown, const std::stop_token& unasked) {
+  const auto first = oneOf(reel, shown.frame, unasked);
+  if (!first) return tl::unexpected(first.error());
+  if (shown.nextShare <= 0 || shown.next == shown.frame) return first->frame;
+  const auto second = oneOf(reel, shown.next, unasked);
+  if (!second) return tl::unexpected(second.error());
+  return mixed(first->frame, second->frame, shown.nextShare);
+}
+
+Result<ScreenPicture> WatchPictures::drawn(size_t screen, const Plan::At& at, const Frame& picture,
+                                           const Reading& reading, int divisor) {
+  const WatchScreen& on = m_screens[screen];
+  Brush& brush = m_brushes[screen];
+  const PlanPiece& piece = *at.piece;
+  const Size size = divided(on.source ? on.most : on.canvas(), divisor);
+  if (brush.piece != &piece || brush.size != size) {
+    brush = {};
+    brush.size = size;
+    brush.shape = reading.shape().forPixels(on.plan->deliverable().pixelAspect);
+    if (on.source) {
+      brush.whole.emplace(reading.shape(), size, Kernel::Quick);
+    } else {
+      brush.composer.emplace(brush.shape, size, piece.format, Kernel::Quick);
+      if (const Status given = giveStill(*brush.composer, piece); !given) return tl::unexpected(given.error());
+    }
+    brush.piece = &piece;
+  }
+  if (brush.whole) return brush.whole->draw(picture);
+  std::vector<Placement> placements = piece.placements(at.frame, on.plan->rate());
+  for (Placement& each : placements) {
+    each = scaled(each, piece.canvas, size);
+    each.window = scaled(each.window, piece.shape.picture(), brush.shape.picture());
+  }
+  const auto canvas = brush.composer->compose(picture, placements);
+  if (!canvas) return tl::unexpected(canvas.error());
+  return brush.converter.convert(*canvas);
+}
+
+Result<std::vector<WatchedPicture>> WatchPictures::draw(const std::vector<int64_t>& frames, bool backwards, int divisor,
+                                                        const std::stop_token& unasked) {
+  std::vector<WatchedPicture> pictures(m_screens.size());
+  struct Wanted {
+    size_t screen;
+    Plan::At at;
+  };
+  std::vector<Wanted> wanted;
+  for (size_t i = 0; i < m_screens.size(); ++i)
+    if (frames[i] >= 0) wanted.push_back({i, m_screens[i].plan->at(frames[i])});
+  // In the order in which the sources are read.
+  std::stable_sort(wanted.begin(), wanted.end(), [backwards](const Wanted& a, const Wanted& b) {
+    const bool back = backwards != a.at.piece->frames.time().reversed();
+    return back ? a.at.shown.frame > b.at.shown.frame : a.at.shown.frame < b.at.shown.frame;
+  });
+  for (const Wanted& each : wanted) {
+    const auto reel = reelOf(*each.at.piece, backwards);
+    if (!reel) return tl::unexpected(reel.error());
+    const auto picture = pictureOf(**reel, each.at.shown, unasked);
+    if (!picture) return tl::unexpected(picture.error());
+    auto screen = drawn(each.screen, each.at, *picture, (*reel)->reading, divisor);
+    if (!screen) return tl::unexpected(screen.error());
+    pictures[each.screen] = {frames[each.screen], each.at.shown.frame, each.at.piece->shot.id, std::move(*screen)};
+  }
+  return pictures;
+}
+
+Status WatchPictures::prepareNext(int64_t n, bool backwards, const std::stop_token& unasked) {
+  const Plan& plan = *m_screens.front().plan;
+  const auto& pieces = plan.pieces();
+  auto place = plan.at(n).piece - pieces.data();
+  const auto step = backwards ? -1 : 1;
+  do place += step;
+  while (place >= 0 && place < ptrdiff_t(pieces.size()) && pieces[size_t(place)].frameCount == 0);
+  if (place < 0 || place >= ptrdiff_t(pieces.size())) return {};
+  const PlanPiece& next = pieces[size_t(place)];
+  if (next.shot.source == plan.at(n).piece->shot.source) return {}; // its reader is in use
+  const auto reel = reelOf(next, backwards);
+  if (!reel) return tl::unexpected(reel.error());
+  const auto first = pictureOf(**reel, next.shown(backwards ? next.frameCount - 1 : 0), unasked);
+  return first ? Status() : tl::unexpected(first.error());
+}
+
+} // namespace tromb

@@ -1,0 +1,88 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "render/Pictures.h"
+
+#include <map>
+#include <memory>
+#include <string>
+#include <vector>
+
+namespace tromb {
+
+/// Where pictures are watched: a deliverable's, or those of the source that it is showing, at the largest size of their
+/// shape within `most`, in pixels of the screen.
+struct WatchScreen {
+  std::shared_ptr<const Plan> plan;
+  Size most;
+  bool source = false; ///< the upright picture of the source, whole
+
+  /// The size of the pictures on it, even; a source's is known by its picture alone.
+  [[nodiscard]] Size canvas() const;
+};
+
+/// A picture that is watched.
+struct WatchedPicture {
+  int64_t frame = -1;       ///< of the deliverable; −1: none was asked for, and there is no picture
+  int64_t sourceFrame = -1; ///< the frame of the source that it shows
+  std::string shot{};       ///< the id of the shot that it is of
+  ScreenPicture picture;
+};
+
+/// Lighter copies by the ids of their sources.
+using WatchLights = std::map<std::string, MediaInfo>;
+
+/// Draws what several deliverables of one project show at one moment, each source picture decoded once for all. What is
+/// shown, and how it is framed, is the plan's; pictures are scaled more simply than an export does, and come from
+/// lighter copies where there are some. One thread at a time.
+class WatchPictures {
+public:
+  /// `stop` ends every call, also later ones, with Cancelled.
+  WatchPictures(std::vector<WatchScreen> screens, WatchLights lights, std::stop_token stop = {});
+
+  [[nodiscard]] const std::vector<WatchScreen>& screens() const { return m_screens; }
+  /// Other screens, for the same plans: open sources are kept.
+  void setScreens(std::vector<WatchScreen> screens);
+
+  /// One picture for each screen, of the frame of its plan that `frames` says; −1 asks for none. Quick where the frames
+  /// of successive calls go on in the direction that `backwards` says. `divisor` makes the pictures smaller, 1 for full
+  /// size; `unasked` ends this call with Cancelled. Errors: those of PictureSource and Composer.
+  [[nodiscard]] Result<std::vector<WatchedPicture>> draw(const std::vector<int64_t>& frames, bool backwards,
+                                                         int divisor = 1, const std::stop_token& unasked = {});
+  /// Opens the source of the shot that comes after the one of frame `n` of the first screen, and decodes its first
+  /// picture, so that a cut is passed without a wait. Does nothing where that is open.
+  [[nodiscard]] Status prepareNext(int64_t n, bool backwards, const std::stop_token& unasked = {});
+
+private:
+  /// An open source, and the pictures of it that were asked for last.
+  struct Reel {
+    std::string id;
+    bool backwards = false;
+    Reading reading;
+    PictureSource pictures;
+    std::map<int64_t, NumberedFrame> recent = {}; ///< by the number that was asked for
+  };
+  /// What draws on one screen.
+  struct Brush {
+    const PlanPiece* piece = nullptr;
+    Size size;
+    PictureShape shape;                  ///< of the picture that is drawn from
+    std::optional<Composer> composer;    ///< a deliverable's
+    std::optional<ScreenComposer> whole; ///< a source's
+    ScreenConverter converter;
+  };
+  [[nodiscard]] Result<Reel*> reelOf(const PlanPiece& piece, bool backwards);
+  [[nodiscard]] Result<Frame> pictureOf(Reel& reel, const ShownFrames& shown, const std::stop_token& unasked);
+  [[nodiscard]] Result<NumberedFrame> oneOf(Reel& reel, int64_t number, const std::stop_token& unasked);
+  [[nodiscard]] Result<ScreenPicture> drawn(size_t screen, const Plan::At& at, const Frame& picture,
+                                            const Reading& reading, int divisor);
+  [[nodiscard]] Reading readingOf(const PlanPiece& piece) const;
+
+  std::vector<WatchScreen> m_screens;
+  WatchLights m_lights;
+  std::stop_token m_stop;
+  std::vector<std::unique_ptr<Reel>> m_reels; ///< the one that was used last at the end
+  std::vector<Brush> m_brushes;
+};
+
+} // namespace tromb

@@ -1,0 +1,556 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "model/Watch.h"
+
+#include "model/ScreenImage.h"
+#include "model/Translation.h"
+#include "watch/WatchPictures.h"
+#include "watch/WatchSound.h"
+
+#include <algorithm>
+#include <atomic>
+#include <chrono>
+#include <condition_variable>
+#include <cstdlib>
+#include <deque>
+#include <mutex>
+
+namespace tromb {
+namespace {
+
+constexpr int kTickMs = 4;
+constexpr int64_t kSoundAhead = kSoundRate / 2;  ///< samples that are mixed ahead
+constexpr int64_t kSoundBlock = kSoundRate / 50; ///< mixed at once
+constexpr int64_t kSoundFirst = kSoundRate / 20; ///< there before the clock begins
+constexpr int64_t kPicturesAhead = kSoundRate;   ///< samples by which pictures are drawn ahead
+constexpr size_t kPicturesBytes = size_t(96) << 20;
+constexpr int64_t kShort = kSoundRate / 4; ///< so little ahead is too little
+constexpr int kMostDivisor = 4;
+constexpr int kSlowInARow = 8; ///< pictures that took too long before they are drawn smaller
+
+using Clock = std::chrono::steady_clock;
+
+} // namespace
+
+/// The pictures of one moment.
+struct Watch::Set {
+  int64_t due = 0; ///< samples heard
+  std::vector<WatchedPicture> pictures;
+  std::vector<QImage> images{};
+  int divisor = 1;
+  [[nodiscard]] size_t bytes() const {
+    size_t sum = 0;
+    for (const QImage& image : images) sum += size_t(image.sizeInBytes());
+    return sum;
+  }
+};
+
+/// Pictures on their way from the drawer to the window.
+struct Watch::Line {
+  std::mutex mutex;
+  std::condition_variable_any taken;
+  std::deque<Set> sets;
+  size_t bytes = 0;
+  std::atomic<int64_t> heard = 0;
+  std::atomic<int64_t> leftOut = 0;
+};
+
+/// A project as it is watched: its plans, and what draws and mixes them. Plans are made once, by whoever needs them
+/// first; the rest belongs to the worker that uses it.
+struct Watch::Show {
+  Project project;
+  Footage footage;
+  WatchLights lights;
+  std::stop_source closing;
+
+  std::mutex mutex;
+  std::map<std::string, std::shared_ptr<const Plan>> plans;
+
+  std::vector<Screen> screens; ///< those that `pictures` is for
+  std::unique_ptr<WatchPictures> pictures;
+  std::unique_ptr<WatchSound> sound;
+
+  Result<std::shared_ptr<const Plan>> plan(int column) {
+    const std::scoped_lock lock(mutex);
+    const std::string& id = project.deliverables[size_t(column)].id;
+    std::shared_ptr<const Plan>& known = plans[id];
+    if (known) return known;
+    auto made = Plan::build(project, footage, id);
+    if (!made) return tl::unexpected(made.error());
+    known = std::make_shared<const Plan>(std::move(*made));
+    return known;
+  }
+
+  Result<WatchPictures*> picturesFor(const std::vector<Screen>& wanted) {
+    if (pictures && screens == wanted) return pictures.get();
+    std::vector<WatchScreen> made;
+    for (const Screen& screen : wanted) {
+      if (screen.column < 0 || screen.column >= int(project.deliverables.size()))
+        return tromb::fail(ErrorCode::InvalidArgument, say("there is no such deliverable"));
+      auto its = plan(screen.column);
+      if (!its) return tl::unexpected(its.error());
+      made.push_back({*its, {screen.most.width(), screen.most.height()}, screen.source});
+    }
+    if (pictures)
+      pictures->setScreens(std::move(made));
+    else
+      pictures = std::make_unique<WatchPictures>(std::move(made), lights, closing.get_token());
+    screens = wanted;
+    return pictures.get();
+  }
+};
+
+namespace {
+
+/// The frames of all screens after so many samples.
+std::vector<int64_t> framesAt(const WatchRun& run, int64_t heard, const std::vector<WatchScreen>& screens) {
+  std::vector<int64_t> frames;
+  for (const WatchScreen& screen : screens)
+    frames.push_back(run.frameAt(heard, screen.plan->rate(), screen.plan->frameCount()));
+  return frames;
+}
+
+} // namespace
+
+Watch::Watch(Session& session, LightService& lights, std::unique_ptr<SoundOut> out, QObject* parent)
+    : QObject(parent), m_session(session), m_document(session.document()), m_lights(lights), m_out(std::move(out)),
+      m_drawer(1, Worker::Pace::WithWindow), m_mixer(1, Worker::Pace::WithWindow) {
+  m_tick.setTimerType(Qt::PreciseTimer);
+  m_tick.setInterval(kTickMs);
+  m_rest.setSingleShot(true);
+  m_quiet.setSingleShot(true);
+  connect(&m_tick, &QTimer::timeout, this, &Watch::tick);
+  connect(&m_rest, &QTimer::timeout, this, &Watch::rest);
+  connect(&m_quiet, &QTimer::timeout, this, [this] {
+    if (!playing()) halt();
+  });
+  connect(&session, &Session::playheadMoved, this, [this] {
+    if (m_moving) return;
+    if (playing())
+      begin(m_run->speed());
+    else
+      restSoon();
+  });
+  connect(&session, &Session::selectionChanged, this, [this] {
+    if (playing() && m_part.kind == Part::Kind::Selected) begin(m_run->speed());
+  });
+  connect(&m_document.undoStack(), &QUndoStack::indexChanged, this, &Watch::changed);
+  connect(&m_document, &Document::mediaChanged, this, &Watch::changed);
+  connect(&m_document, &Document::aboutToReset, this, [this] {
+    pause();
+    m_part = {};
+    changed();
+  });
+  connect(&m_document, &Document::reset, this, &Watch::changed);
+  connect(&lights, &LightService::ready, this, &Watch::changed);
+}
+
+Watch::~Watch() {
+  halt();
+  if (m_show) m_show->closing.request_stop();
+}
+
+std::shared_ptr<Watch::Show> Watch::show() {
+  if (m_show) return m_show;
+  m_show = std::make_shared<Show>();
+  m_show->project = m_document.project();
+  m_show->footage = m_document.footage();
+  for (const Shot& shot : m_show->project.shots) {
+    const Result<MediaInfo>* media = m_document.media(shot.source);
+    const auto light = m_lights.find(shot.source);
+    if (media && *media && (*media)->video && light &&
+        light->video->clock.frameCount() == (*media)->video->clock.frameCount())
+      m_show->lights.emplace(shot.source, *light);
+  }
+  return m_show;
+}
+
+/// The project is another: what was read and planned of it goes.
+void Watch::changed() {
+  if (m_show) m_show->closing.request_stop();
+  m_show.reset();
+  // Pictures of deliverables that are gone are wanted no more; whoever looks asks anew.
+  const int columns = int(m_document.project().deliverables.size());
+  for (auto& viewer : m_viewers)
+    std::erase_if(viewer.second, [columns](const Screen& screen) { return screen.column >= columns; });
+  if (std::any_of(m_screens.begin(), m_screens.end(), [columns](const Screen& s) { return s.column >= columns; }))
+    return gatherScreens();
+  if (playing())
+    begin(m_run->speed());
+  else
+    restSoon();
+}
+
+void Watch::setScreens(const QObject* viewer, const std::vector<Screen>& screens) {
+  const auto known = std::find_if(m_viewers.begin(), m_viewers.end(), [&](const auto& v) { return v.first == viewer; });
+  if (known == m_viewers.end() ? screens.empty() : known->second == screens) return;
+  if (known == m_viewers.end()) {
+    m_viewers.emplace_back(viewer, screens);
+    connect(viewer, &QObject::destroyed, this, [this, viewer] { setScreens(viewer, {}); });
+  } else if (!screens.empty()) {
+    known->second = screens;
+  } else {
+    m_viewers.erase(known);
+    disconnect(viewer, &QObject::destroyed, this, nullptr);
+  }
+  gatherScreens();
+}
+
+void Watch::gatherScreens() {
+  m_screens.clear();
+  for (const auto& [viewer, screens] : m_viewers) m_screens.insert(m_screens.end(), screens.begin(), screens.end());
+  m_pictures.assign(m_screens.size(), {});
+  if (m_starting) return;
+  if (playing())
+    begin(m_run->speed());
+  else
+    restSoon();
+}
+
+std::vector<Watch::Picture> Watch::pictures(const QObject* viewer) const {
+  size_t first = 0;
+  for (const auto& [each, screens] : m_viewers) {
+    if (each == viewer)
+      return {m_pictures.begin() + ptrdiff_t(first), m_pictures.begin() + ptrdiff_t(first + screens.size())};
+    first += screens.size();
+  }
+  return {};
+}
+
+void Watch::setPart(const Part& part) {
+  if (part == m_part) return;
+  m_part = part;
+  if (playing()) begin(m_run->speed());
+  emit stateChanged();
+}
+
+/// The ends of the part that is played, in seconds of the running order.
+std::pair<Rational, Rational> Watch::ends() const {
+  const std::vector<Rational>& starts = m_session.starts();
+  const auto shots = [&](int first, int last) { return std::pair{starts[size_t(first)], starts[size_t(last) + 1]}; };
+  const std::pair<Rational, Rational> all{Rational(0), starts.back()};
+  switch (m_part.kind) {
+  case Part::Kind::All:
+    return all;
+  case Part::Kind::Shot: {
+    const int row = m_session.underPlayhead().row;
+    return row < 0 ? all : shots(row, row);
+  }
+  case Part::Kind::Selected: {
+    const std::vector<int> rows = m_session.shots();
+    return rows.empty() ? all : shots(rows.front(), rows.back());
+  }
+  case Part::Kind::Region:
+    for (const Region& region : m_document.project().regions)
+      if (region.id == m_part.region) return {std::min(region.in, all.second), std::min(region.out, all.second)};
+  }
+  return all;
+}
+
+// ---- playing
+
+void Watch::play(int speed) {
+  begin(speed);
+}
+
+void Watch::playOrPause() {
+  if (playing())
+    pause();
+  else
+    play();
+}
+
+void Watch::playFaster(bool backwards) {
+  const int direction = backwards ? -1 : 1;
+  const int now = speed();
+  const bool same = now * direction > 0;
+  begin(direction * std::min(WatchRun::kMostSpeed, same ? 2 * std::abs(now) : 1));
+}
+
+void Watch::begin(int speed) {
+  const bool was = playing();
+  halt();
+  m_run.reset();
+  const auto& project = m_document.project();
+  auto [from, to] =
+      project.shots.empty() || project.deliverables.empty() ? std::pair{Rational(0), Rational(0)} : ends();
+  if (to <= from) {
+    if (was) emit stateChanged();
+    return restSoon();
+  }
+  Rational at = m_session.playhead();
+  const bool round = m_part.kind != Part::Kind::All;
+  if (at < from || at > to || at == (speed > 0 ? to : from)) at = speed > 0 ? from : to;
+  m_run.emplace(at, speed, from, to, round);
+  m_rest.stop();
+  if (!was) {
+    m_pace = {};
+    m_starting = true;
+    emit starting();
+    m_starting = false;
+  }
+  m_heard = 0;
+  m_line = std::make_shared<Line>();
+  m_drawer.stop();
+  m_drawing = false;
+  if (!m_screens.empty())
+    m_drawer.add(
+        [this, show = show(), screens = m_screens, run = *m_run, line = m_line,
+         divisor = m_pace.divisor](const Job& job) mutable {
+          const auto roll = [&]() -> Status {
+            const auto made = show->picturesFor(screens);
+            if (!made) return tl::unexpected(made.error());
+            WatchPictures& pictures = **made;
+            std::vector<FrameRate> rates;
+            for (const WatchScreen& screen : pictures.screens()) rates.push_back(screen.plan->rate());
+            std::vector<int64_t> shown(rates.size(), -1);
+            int slow = 0;
+            for (int64_t due = 0; !run.over(due);) {
+              // What would come too late is left out.
+              int64_t leftOut = 0;
+              for (const int64_t heard = line->heard; due < heard && !run.over(run.nextChange(due, rates)); ++leftOut) {
+                const int64_t next = run.nextChange(due, rates);
+                if (next > heard && leftOut == 0) break; // still on screen
+                due = next;
+              }
+              line->leftOut += leftOut;
+              Set set{due, {}, {}, divisor};
+              const std::vector<int64_t> frames = framesAt(run, due, pictures.screens());
+              std::vector<int64_t> wanted = frames;
+              for (size_t i = 0; i < wanted.size(); ++i)
+                if (wanted[i] == shown[i]) wanted[i] = -1;
+              const auto begun = Clock::now();
+              auto drawn = pictures.draw(wanted, run.backwards(), divisor, job.stop());
+              if (!drawn) return tl::unexpected(drawn.error());
+              shown = frames;
+              for (const WatchedPicture& each : *drawn)
+                set.images.push_back(each.frame < 0 ? QImage() : imageOf(each.picture));
+              set.pictures = std::move(*drawn);
+              for (WatchedPicture& each : set.pictures) each.picture.bytes.clear();
+              const int64_t next = run.nextChange(due, rates);
+              const double took = std::chrono::duration<double>(Clock::now() - begun).count() * kSoundRate;
+              {
+                std::unique_lock lock(line->mutex);
+                const bool isShort = due - line->heard < kShort && line->heard > 0;
+                slow = isShort && took > double(next - due) ? slow + 1 : 0;
+                line->bytes += set.bytes();
+                line->sets.push_back(std::move(set));
+                const auto room = [&] {
+                  return line->sets.size() < 2 || (line->bytes < kPicturesBytes && due - line->heard < kPicturesAhead);
+                };
+                if (!line->taken.wait(lock, job.stop(), room)) return {};
+              }
+              if (slow >= kSlowInARow && divisor < kMostDivisor) {
+                divisor *= 2;
+                slow = 0;
+                shown.assign(shown.size(), -1);
+              }
+              due = next;
+            }
+            return {};
+          };
+          if (const Status done = roll(); !done) job.tell([this, error = done.error()] { fail(error); });
+        },
+        [this](const Error& error) { fail(error); });
+  playSound(*m_run);
+  m_tick.start();
+  emit stateChanged();
+}
+
+/// Mixes the sound of a run beside the window; the clock begins when the first of it is there.
+void Watch::playSound(const WatchRun& run) {
+  m_mixer.stop();
+  m_pipe = std::make_shared<SoundPipe>(kSoundAhead);
+  m_sounding = false;
+  const int column = m_session.current().deliverable;
+  m_mixer.add(
+      [this, show = show(), run, pipe = m_pipe, column](const Job& job) {
+        const auto mix = [&]() -> Status {
+          if (!show->sound) {
+            auto plan = show->plan(column);
+            if (!plan) return tl::unexpected(plan.error());
+            show->sound = std::make_unique<WatchSound>(*plan, show->closing.get_token());
+          }
+          show->sound->begin(run);
+          std::vector<float> block(size_t(kSoundBlock * kStereo));
+          for (int64_t mixed = 0; !run.over(mixed) && pipe->waitForRoom(kSoundBlock, job.stop());
+               mixed += kSoundBlock) {
+            if (const Status got = show->sound->read(block.data(), kSoundBlock); !got) return got;
+            pipe->put(block.data(), kSoundBlock);
+          }
+          return {};
+        };
+        const Status done = mix();
+        pipe->end();
+        if (!done) job.tell([this, error = done.error()] { fail(error); });
+      },
+      [this](const Error& error) { fail(error); });
+}
+
+/// Ends pictures and sound under way.
+void Watch::halt() {
+  m_tick.stop();
+  m_quiet.stop();
+  m_drawer.stop();
+  m_mixer.stop();
+  m_out->stop();
+  m_sounding = false;
+  m_line.reset();
+  m_pipe.reset();
+}
+
+void Watch::pause() {
+  if (!playing()) return;
+  halt();
+  m_run.reset();
+  restSoon(); // at full size, exactly
+  emit stateChanged();
+}
+
+void Watch::moveTo(const Rational& time) {
+  m_moving = true;
+  m_session.setPlayhead(time);
+  m_moving = false;
+}
+
+void Watch::tick() {
+  if (!m_sounding) {
+    if (m_pipe->held() < kSoundFirst && !m_pipe->ended()) return;
+    m_sounding = true;
+    m_out->start(m_pipe);
+  }
+  m_heard = m_out->heard();
+  m_pace.silent = m_pipe->missed();
+  if (!m_run) return; // the sound of a step
+  std::optional<Set> newest;
+  {
+    const std::scoped_lock lock(m_line->mutex);
+    m_line->heard = m_heard;
+    while (!m_line->sets.empty() && m_line->sets.front().due <= m_heard) {
+      Set set = std::move(m_line->sets.front());
+      m_line->sets.pop_front();
+      m_line->bytes -= set.bytes();
+      if (newest) {
+        ++m_pace.leftOut;
+        // What does not change later is still to be shown.
+        for (size_t i = 0; i < set.images.size(); ++i)
+          if (set.images[i].isNull()) {
+            set.images[i] = newest->images[i];
+            set.pictures[i] = newest->pictures[i];
+          }
+      }
+      newest = std::move(set);
+    }
+  }
+  m_line->taken.notify_all();
+  m_pace.leftOut += m_line->leftOut.exchange(0);
+  if (newest) {
+    ++m_pace.shown;
+    take(std::move(*newest));
+  } else if (m_screens.empty()) {
+    const FrameRate& rate = m_session.rate();
+    const Rational now = m_run->at(m_heard);
+    const Rational frame = rate.timeOf((now * rate.value()).floor());
+    if (frame != m_session.playhead()) moveTo(frame);
+  }
+  if (m_run && m_run->over(m_heard)) {
+    moveTo(m_run->at(m_heard));
+    pause();
+  }
+}
+
+/// Shows what is due, and moves the playhead there.
+void Watch::take(Set set) {
+  for (size_t i = 0; i < set.images.size() && i < m_pictures.size(); ++i)
+    if (!set.images[i].isNull()) m_pictures[i] = {set.images[i], set.pictures[i].frame, set.pictures[i].sourceFrame};
+  const bool slower = set.divisor != m_pace.divisor;
+  m_pace.divisor = set.divisor;
+  if (m_run) moveTo(m_run->at(set.due));
+  emit pictured();
+  if (slower) emit stateChanged();
+}
+
+// ---- while nothing plays
+
+void Watch::restSoon() {
+  if (m_screens.empty() || playing()) return;
+  m_drawing = true;
+  m_rest.start(0);
+}
+
+/// Draws the pictures at the playhead.
+void Watch::rest() {
+  m_drawer.stop();
+  m_drawing = false;
+  const auto& project = m_document.project();
+  const Rational& end = m_session.starts().back();
+  if (m_screens.empty() || project.shots.empty() || project.deliverables.empty() || end <= Rational(0)) {
+    m_pictures.assign(m_screens.size(), {});
+    emit pictured();
+    return;
+  }
+  m_drawing = true;
+  const WatchRun here(m_session.playhead(), 1, Rational(0), end, false);
+  m_drawer.add(
+      [this, show = show(), screens = m_screens, here](const Job& job) {
+        const auto draw = [&]() -> Result<Set> {
+          const auto pictures = show->picturesFor(screens);
+          if (!pictures) return tl::unexpected(pictures.error());
+          auto drawn = (*pictures)->draw(framesAt(here, 0, (*pictures)->screens()), false, 1, job.stop());
+          if (!drawn) return tl::unexpected(drawn.error());
+          Set set;
+          for (const WatchedPicture& each : *drawn) set.images.push_back(imageOf(each.picture));
+          set.pictures = std::move(*drawn);
+          return set;
+        };
+        auto set = draw();
+        if (set)
+          job.tell([this, made = std::move(*set)] {
+            m_drawing = false;
+            take(made);
+          });
+        else
+          job.tell([this, error = set.error()] { fail(error); });
+      },
+      [this](const Error& error) { fail(error); });
+}
+
+void Watch::fail(const Error& error) {
+  m_drawing = false;
+  const bool was = playing();
+  halt();
+  m_run.reset();
+  m_pictures.assign(m_screens.size(), {});
+  emit failed(said(error));
+  if (was) emit stateChanged();
+}
+
+void Watch::step(int frames) {
+  if (m_document.project().shots.empty() || m_document.project().deliverables.empty()) return;
+  pause();
+  const FrameRate& rate = m_session.rate();
+  const Rational& end = m_session.starts().back();
+  const int64_t last = std::max<int64_t>(0, (end * rate.value()).ceil() - 1);
+  const int64_t now = (m_session.playhead() * rate.value()).floor();
+  const Rational at = rate.timeOf(std::clamp<int64_t>(now + frames, 0, last));
+  m_session.setPlayhead(at);
+  const Rational next = std::min(end, at + rate.frameDuration());
+  if (next <= at) return;
+  playSound(WatchRun(at, 1, at, next, false));
+  m_tick.start();
+  constexpr int kQuietAfterMs = 400;
+  m_quiet.start(kQuietAfterMs);
+}
+
+void Watch::toCut(bool before) {
+  const std::vector<Rational>& starts = m_session.starts();
+  const Rational& now = m_session.playhead();
+  const auto next = before ? std::lower_bound(starts.begin(), starts.end(), now)
+                           : std::upper_bound(starts.begin(), starts.end(), now);
+  if (before ? next != starts.begin() : next != starts.end()) m_session.setPlayhead(before ? *std::prev(next) : *next);
+}
+
+SoundLevel Watch::level() {
+  return m_pipe && m_sounding ? m_pipe->level() : SoundLevel();
+}
+
+} // namespace tromb
