@@ -461,7 +461,8 @@ void Watch::tick() {
 /// Shows what is due, and moves the playhead there.
 void Watch::take(Set set) {
   for (size_t i = 0; i < set.images.size() && i < m_pictures.size(); ++i)
-    if (!set.images[i].isNull()) m_pictures[i] = {set.images[i], set.pictures[i].frame, set.pictures[i].sourceFrame};
+    if (!set.images[i].isNull())
+      m_pictures[i] = {set.images[i], set.pictures[i].frame, set.pictures[i].sourceFrame, set.pictures[i].shot};
   const bool slower = set.divisor != m_pace.divisor;
   m_pace.divisor = set.divisor;
   if (m_run) moveTo(m_run->at(set.due));

@@ -172,6 +172,56 @@ private slots:
     QVERIFY2(std::abs(found / pitch - 1) < 0.005, qPrintable(QString::number(found)));
   }
 
+  // A mix that begins somewhere else gives what lies there: at the source's own speed to the sample, else where it is
+  // to be heard within 6 ms, from there on without a gap.
+  void theMixBeginsAnywhere_data() {
+    QTest::addColumn<Pace>("pace");
+    QTest::addColumn<bool>("follows");
+    QTest::newRow("as shot") << Pace{} << false;
+    QTest::newRow("backwards") << Pace{1, true} << false;
+    QTest::newRow("50 %, pitch kept") << Pace{{1, 2}} << false;
+    QTest::newRow("200 %, backwards, pitch kept") << Pace{2, true} << false;
+    QTest::newRow("50 %, pitch follows") << Pace{{1, 2}} << true;
+    QTest::newRow("100 % to 300 %, pitch kept")
+        << Pace{1, false, 0, {{0, 1, SpeedEase::Even}, {8, 3, SpeedEase::Even}}} << false;
+  }
+  void theMixBeginsAnywhere() {
+    QFETCH(Pace, pace);
+    QFETCH(bool, follows);
+    static const QString file =
+        clip("pulses.mov", QStringLiteral("aevalsrc='0.9*lt(mod(t,0.25),0.0005)*gt(t,0.1)':s=48000:d=8"));
+    Project p = project({file, clip("under.mov", "sine=f=300:d=8,volume=0.2")});
+    addShot(p, "s1", Rational(0), Rational(8));
+    p.shots[0].pace = pace;
+    p.shots[0].pitchFollows = follows;
+    if (pace.asShot())
+      p.beds = {{"b1", "s2", Rational(0), Rational(0), Rational(8), 0, Rational(0), Rational(0), false, {}}};
+    const Plan plan = *Plan::build(p, probeFootage(p), "d1");
+    const auto whole = mixed({plan});
+    SoundMix mix(plan, kStereo);
+    for (const int64_t from : {int64_t(100'003), int64_t(31), int64_t(70'000)}) {
+      QVERIFY(mix.goTo(from).has_value());
+      std::vector<float> there;
+      for (int64_t skip = mix.leadIn(0); there.size() < size_t(kSoundRate); skip = 0) {
+        const auto chunk = mix.next(0);
+        QVERIFY(chunk.has_value());
+        for (int64_t i = skip; i < SoundMix::kChunkSamples; ++i) there.push_back((**chunk)[size_t(i * kStereo)]);
+      }
+      if (pace.speed == Rational(1) && pace.keys.empty()) {
+        const bool same = std::equal(there.begin(), there.begin() + kSoundRate, whole.begin() + from);
+        QVERIFY2(same, qPrintable(QString::number(from)));
+        continue;
+      }
+      const auto loudest = [](auto begin, auto end) {
+        return std::max_element(begin, end, [](float a, float b) { return std::abs(a) < std::abs(b); });
+      };
+      const auto at = loudest(there.begin() + 4800, there.begin() + kSoundRate - 4800) - there.begin();
+      const auto around = whole.begin() + from + at;
+      const double off = double(loudest(around - 1440, around + 1440) - around) / kSoundRate;
+      QVERIFY2(std::abs(off) < 0.006, qPrintable(QStringLiteral("%1: %2 ms off").arg(from).arg(off * 1000)));
+    }
+  }
+
   // Cuts do not click: no step is larger than the tone's own steepest, though each cut falls on a peak; and a shot that
   // was only split sounds on as if it were whole.
   void cutsDoNotClick() {

@@ -169,7 +169,7 @@ QWidget* BenchView::buildMoveBar() {
   m_time = new TimecodeField(tr("Position in the running order"), bar);
   connect(m_time, &TimecodeField::timeTyped, this, [this] { m_session.setPlayhead(m_time->time()); });
   row->addWidget(m_time);
-  for (const char* id : {"key-before", "set-key", "remove-key", "key-after", "keys-at-ends"})
+  for (const char* id : {"play", "key-before", "set-key", "remove-key", "key-after", "keys-at-ends"})
     row->addWidget(m_actions.button(id, Qt::ToolButtonIconOnly, bar));
   m_ease = new QComboBox(bar);
   m_ease->setAccessibleName(tr("Easing after the key"));
@@ -335,22 +335,22 @@ void BenchView::showEvent(QShowEvent* event) {
   selectShown();
   m_actions.refreshSoon();
   m_track->refresh();
+  askPlayed();
   feed();
 }
 
 void BenchView::hideEvent(QHideEvent* event) {
   QWidget::hideEvent(event);
+  askPlayed();
   m_actions.refreshSoon();
 }
 
 void BenchView::setWatch(Watch& watch) {
   m_watch = &watch;
-  connect(&watch, &Watch::starting, this, [this] {
-    if (isPlayed()) m_watch->setScreens(this, {{m_bench.column(), true, kMostPicture}});
-  });
+  connect(&watch, &Watch::starting, this, &BenchView::askPlayed);
   connect(&watch, &Watch::stateChanged, this, [this] {
     if (m_watch->playing()) return;
-    m_watch->setScreens(this, {});
+    askPlayed();
     feed(); // the exact picture
   });
   connect(&watch, &Watch::pictured, this, [this] {
@@ -358,6 +358,15 @@ void BenchView::setWatch(Watch& watch) {
     if (isPlayed() && !pictures.empty() && pictures[0].shot == m_bench.shotId() && !pictures[0].image.isNull())
       showPicture(pictures[0].image);
   });
+}
+
+/// Asks for the pictures that are played while the bench is seen.
+void BenchView::askPlayed() {
+  if (!m_watch) return;
+  if (isPlayed())
+    m_watch->setScreens(this, {{m_bench.column(), true, m_canvas->size() * devicePixelRatioF()}});
+  else
+    m_watch->setScreens(this, {});
 }
 
 /// Bars are set on the whole picture, which is not what is watched.

@@ -54,6 +54,7 @@ private:
   void selectShown();
   void showTime();
   void feed();
+  void askPlayed();
   [[nodiscard]] bool isPlayed() const; ///< pictures come from what is played
   void refresh();
   void typed(const QDoubleSpinBox* field, double value);

@@ -109,19 +109,36 @@ void SheetView::contextMenuEvent(QContextMenuEvent* event) {
 
 void SheetView::setWatch(Watch& watch) {
   m_watch = &watch;
-  connect(&watch, &Watch::starting, this, [this] {
-    // As large as the largest cell shows the whole picture: none is wider than three times its height.
-    const QSize most = QSize(3 * m_pictureHeight, 3 * m_pictureHeight * 9 / 16) * devicePixelRatioF();
-    if (isVisible()) m_watch->setScreens(this, {{m_session.current().deliverable, true, most}});
-  });
+  connect(&watch, &Watch::starting, this, &SheetView::askPlayed);
   connect(&watch, &Watch::stateChanged, this, [this] {
     if (m_watch->playing()) return;
-    m_watch->setScreens(this, {});
+    askPlayed();
     const int row = m_delegate->liveRow();
     m_delegate->setLive(-1, {}, 0);
     updateRow(row);
   });
   connect(&watch, &Watch::pictured, this, &SheetView::showPlayed);
+}
+
+void SheetView::showEvent(QShowEvent* event) {
+  QTableView::showEvent(event);
+  askPlayed();
+}
+
+void SheetView::hideEvent(QHideEvent* event) {
+  QTableView::hideEvent(event);
+  askPlayed();
+}
+
+/// Asks for the pictures that are played while the sheet is seen.
+void SheetView::askPlayed() {
+  if (!m_watch) return;
+  // As large as the largest cell shows the whole picture: none is wider than three times its height.
+  const QSize most = QSize(3 * m_pictureHeight, 3 * m_pictureHeight * 9 / 16) * devicePixelRatioF();
+  if (isVisible() && m_watch->playing())
+    m_watch->setScreens(this, {{m_session.current().deliverable, true, most}});
+  else
+    m_watch->setScreens(this, {});
 }
 
 void SheetView::updateRow(int row) {

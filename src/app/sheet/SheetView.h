@@ -70,6 +70,8 @@ protected:
   void selectionChanged(const QItemSelection& selected, const QItemSelection& deselected) override;
   void currentChanged(const QModelIndex& current, const QModelIndex& previous) override;
   void resizeEvent(QResizeEvent* event) override;
+  void showEvent(QShowEvent* event) override;
+  void hideEvent(QHideEvent* event) override;
   void changeEvent(QEvent* event) override;
 
 private:
@@ -84,6 +86,7 @@ private:
   void fitSections();
   [[nodiscard]] int fittingHeight() const;
   void placeCorner();
+  void askPlayed();
   void showPlayed();
   void updateRow(int row);
 

@@ -6,19 +6,25 @@
 #include <QIODevice>
 #include <QMediaDevices>
 #include <algorithm>
+#include <cmath>
 
 namespace tromb {
 namespace {
 
 constexpr qsizetype kBytesASample = qsizetype(sizeof(float)) * kStereo;
 constexpr qsizetype kBuffer = kSoundRate / 10; ///< samples that the device holds
+constexpr double kFollowNs = 2e9;              ///< in about so long what the device says is followed
+constexpr double kFarOff = kSoundRate / 4.0;   ///< samples: it stood still
 
 } // namespace
 
 /// What the device reads from.
 class SystemSound::Source final : public QIODevice {
 public:
-  explicit Source(std::shared_ptr<SoundPipe> pipe) : m_pipe(std::move(pipe)) { open(QIODevice::ReadOnly); }
+  explicit Source(std::shared_ptr<SoundPipe> pipe) : m_pipe(std::move(pipe)) {
+    open(QIODevice::ReadOnly | QIODevice::Unbuffered);
+  }
+  [[nodiscard]] int64_t given() const { return m_given; } ///< samples
   [[nodiscard]] bool isSequential() const override { return true; }
   [[nodiscard]] qint64 bytesAvailable() const override { return kBuffer * kBytesASample + QIODevice::bytesAvailable(); }
 
@@ -26,12 +32,14 @@ protected:
   qint64 readData(char* data, qint64 most) override {
     const int64_t count = most / kBytesASample;
     m_pipe->take(reinterpret_cast<float*>(data), count); // with silence where nothing is there: the clock goes on
+    m_given += count;
     return count * kBytesASample;
   }
   qint64 writeData(const char* /*data*/, qint64 /*most*/) override { return -1; }
 
 private:
   std::shared_ptr<SoundPipe> m_pipe;
+  int64_t m_given = 0;
 };
 
 SystemSound::SystemSound() = default;
@@ -43,7 +51,8 @@ SystemSound::~SystemSound() {
 void SystemSound::start(std::shared_ptr<SoundPipe> pipe) {
   stop();
   m_pipe = std::move(pipe);
-  m_heardBefore = 0;
+  m_heard = 0;
+  m_clock.invalidate();
   const QAudioDevice device = QMediaDevices::defaultAudioOutput();
   QAudioFormat format;
   format.setSampleRate(kSoundRate);
@@ -69,17 +78,32 @@ void SystemSound::stop() {
 }
 
 int64_t SystemSound::heard() {
-  if (!m_sink) return m_heardBefore + m_silent.heard();
-  // What was handed over and is not waiting any more.
-  const int64_t given = m_sink->processedUSecs() * kSoundRate / 1'000'000;
-  const auto waiting = int64_t((m_sink->bufferSize() - m_sink->bytesFree()) / kBytesASample);
-  m_heardBefore = std::max(m_heardBefore, given - std::max<int64_t>(0, waiting));
-  if (m_sink->error() == QAudio::NoError || m_sink->error() == QAudio::UnderrunError) return m_heardBefore;
-  // The device is gone.
-  m_sink.reset();
-  m_source.reset();
-  m_silent.start(m_pipe);
-  return m_heardBefore;
+  if (!m_sink) return m_heard + m_silent.heard();
+  if (m_sink->error() != QAudio::NoError && m_sink->error() != QAudio::UnderrunError) {
+    // The device is gone.
+    m_sink.reset();
+    m_source.reset();
+    m_silent.start(m_pipe);
+    return m_heard;
+  }
+  // Some systems say what was played, others what was handed over: then what waits is to be taken off.
+  const int64_t said = m_sink->processedUSecs() * kSoundRate / 1'000'000;
+  const auto waits = int64_t((m_sink->bufferSize() - m_sink->bytesFree()) / kBytesASample);
+  const int64_t played = std::min(said, m_source->given() - waits);
+  if (played <= 0) return m_heard;
+  if (!m_clock.isValid()) {
+    m_clock.start();
+    m_looked = 0;
+    m_ahead = double(played);
+  }
+  // What is said comes in lumps: a steady clock smooths them, and is set by them.
+  const int64_t now = m_clock.nsecsElapsed();
+  const double steady = double(now) * kSoundRate / 1e9;
+  const double off = double(played) - (steady + m_ahead);
+  m_ahead += std::abs(off) > kFarOff ? off : off * std::min(1.0, double(now - m_looked) / kFollowNs);
+  m_looked = now;
+  m_heard = std::max(m_heard, int64_t(steady + m_ahead));
+  return m_heard;
 }
 
 } // namespace tromb

@@ -27,7 +27,10 @@ private:
   std::unique_ptr<Source> m_source;
   std::unique_ptr<QAudioSink> m_sink; ///< null while it is silent
   SilentOut m_silent;
-  int64_t m_heardBefore = 0; ///< samples that were heard from the device before it failed
+  int64_t m_heard = 0;  ///< samples; never less than before
+  double m_ahead = 0;   ///< samples by which the device is ahead of `m_clock`
+  int64_t m_looked = 0; ///< nanoseconds of `m_clock` at the last look
+  QElapsedTimer m_clock;
 };
 
 } // namespace tromb

@@ -1,0 +1,216 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Watching in the real window, by keys and by mouse: large, on the sheet, on the bench. The numbers of the frames are
+// written in the pictures.
+#include "app/bench/BenchView.h"
+#include "app/footage/FootageView.h"
+#include "app/order/OrderView.h"
+#include "app/sheet/CellDelegate.h"
+#include "app/sheet/SheetView.h"
+#include "app/shell/MainWindow.h"
+#include "app/style/Theme.h"
+#include "app/watch/WatchView.h"
+#include "support/Patience.h"
+#include "support/TestMedia.h"
+
+#include <QApplication>
+#include <QCheckBox>
+#include <QComboBox>
+#include <QMenuBar>
+#include <QSettings>
+#include <QStandardPaths>
+#include <QTemporaryDir>
+#include <QTest>
+#include <QToolButton>
+
+using namespace tromb;
+
+class TestWatchView : public QObject {
+  Q_OBJECT
+
+  QTemporaryDir m_folder;
+  std::unique_ptr<MainWindow> m_window;
+
+  [[nodiscard]] Watch& watch() { return m_window->watch(); }
+  [[nodiscard]] WatchStage& stage() { return m_window->watching().stage(); }
+  [[nodiscard]] int64_t playedFrame() { return (m_window->session().playhead() * Rational(25)).nearest(); }
+  template <typename Widget> Widget* named(const char* name) {
+    for (Widget* each : m_window->findChildren<Widget*>())
+      if (each->isVisible() && (each->accessibleName() == QLatin1String(name) || each->objectName() == name))
+        return each;
+    qFatal("nothing is called %s", name);
+  }
+  /// The number in a picture on the screen; stripes lie across `whole`, of which `shown` is seen.
+  static int numberIn(const QImage& screen, const QRectF& whole) {
+    int number = 0;
+    for (int stripe = 0; stripe < 16; ++stripe) {
+      const QPointF at(whole.left() + (2 * stripe + 1) * whole.width() / 32, whole.center().y());
+      number = number * 2 + (qGray(screen.pixel(at.toPoint())) > 126 ? 1 : 0);
+    }
+    return number;
+  }
+  void keys(const QStringList& all) {
+    for (const QString& each : all) QTest::keySequence(QApplication::focusWidget(), QKeySequence(each));
+  }
+
+private slots:
+  void initTestCase() {
+    QStandardPaths::setTestModeEnabled(true);
+    QCoreApplication::setApplicationName(QStringLiteral("tst_watch_view"));
+    Theme::apply(*qApp, ThemeChoice::Day);
+    test::writeClip(
+        m_folder.filePath("numbers.mp4").toStdString(), {640, 360}, FrameRate(), 500,
+        [](int n, int x, int y) { // not black to the edges: that would be bars
+          return y > 120 && y < 240 ? test::numberStripe(n, x, 640) : test::Yuv{120, 110, 140};
+        },
+        true);
+  }
+  void init() {
+    QSettings(QStringLiteral("tromb"), QStringLiteral("tst_watch_view")).clear();
+    m_window = std::make_unique<MainWindow>();
+    m_window->resize(1280, 800);
+    m_window->show();
+    m_window->bringIn({m_folder.filePath("numbers.mp4")});
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
+    Document& document = m_window->document();
+    Deliverable wide;
+    wide.id = "w";
+    wide.name = "Wide";
+    wide.canvas = {640, 360};
+    Deliverable small = wide;
+    small.id = "s";
+    small.name = "Small";
+    small.canvas = {320, 180};
+    Deliverable story = wide;
+    story.id = "t";
+    story.name = "Story";
+    story.canvas = {360, 640};
+    document.addDeliverables({wide, small, story}, {});
+    document.splitShot(0, {Rational(10)});
+    m_window->showView(MainWindow::View::Sheet);
+    m_window->session().setPlayhead(Rational(0));
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
+  }
+  void cleanup() {
+    m_window->document().undoStack().setClean();
+    m_window.reset();
+  }
+
+  // Each as large as there is room, in its own shape, and each the frame that it says.
+  void everyShapeSideBySide() {
+    m_window->session().setPlayhead(Rational(57, 25));
+    keys({QStringLiteral("F8")});
+    QVERIFY(stage().isVisible());
+    QTRY_VERIFY_WITH_TIMEOUT(!watch().busy(), test::kPatience);
+    const std::vector<QRectF> rects = stage().pictureRects();
+    QCOMPARE(rects.size(), size_t(3));
+    QCOMPARE(rects[0].height(), rects[2].height());
+    QVERIFY(std::abs(rects[2].width() / rects[2].height() - 9.0 / 16) < 0.01);
+    for (const QRectF& rect : rects) QVERIFY(QRectF(stage().rect()).contains(rect));
+    const QImage seen = stage().grab().toImage();
+    QCOMPARE(numberIn(seen, rects[0]), 57);
+    QCOMPARE(numberIn(seen, rects[1]), 57);
+    QCOMPARE(stage().paintedParts()[2].name, QStringLiteral("Story"));
+    QCOMPARE(stage().paintedParts()[2].value, QStringLiteral("frame 57"));
+
+    auto* trueSizes = m_window->watching().findChildren<QCheckBox*>()[0];
+    trueSizes->click();
+    QCOMPARE(stage().pictureRects()[1].width() * 2, stage().pictureRects()[0].width());
+    auto* shown = named<QComboBox>("What is shown");
+    shown->setCurrentIndex(1);
+    emit shown->activated(1);
+    QCOMPARE(stage().pictureRects().size(), size_t(1));
+    const QRectF large = stage().pictureRects()[0];
+    QVERIFY(large.width() > stage().width() * 0.85 || large.height() > stage().height() * 0.85);
+    stage().setFocus();
+    keys({QStringLiteral("Down")});
+    QCOMPARE(m_window->session().current().deliverable, 1);
+    keys({QStringLiteral("Up")});
+    m_window->watching().findChildren<QCheckBox*>()[1]->click(); // with the source
+    QTRY_VERIFY_WITH_TIMEOUT(!watch().busy(), test::kPatience);
+    QCOMPARE(stage().pictureRects().size(), size_t(2));
+    QCOMPARE(numberIn(stage().grab().toImage(), stage().pictureRects()[1]), 57);
+  }
+
+  // By keys alone, from the sheet.
+  void itIsPlayedByKeys() {
+    keys({QStringLiteral("Space")});
+    QTRY_VERIFY_WITH_TIMEOUT(playedFrame() > 5, test::kPatience);
+    keys({QStringLiteral("Space")});
+    QVERIFY(!watch().playing());
+    keys({QStringLiteral("F8"), QStringLiteral("L"), QStringLiteral("L")});
+    QCOMPARE(watch().speed(), 2);
+    keys({QStringLiteral("J")});
+    QCOMPARE(watch().speed(), -1);
+    keys({QStringLiteral("Space"), QStringLiteral("Ctrl+PgDown")});
+    QCOMPARE(m_window->session().playhead(), Rational(10));
+    keys({QStringLiteral("Right"), QStringLiteral("Right"), QStringLiteral("Left")});
+    QCOMPARE(m_window->session().playhead(), Rational(251, 25));
+    keys({QStringLiteral("Ctrl+PgUp"), QStringLiteral("Ctrl+PgUp")});
+    QCOMPARE(m_window->session().playhead(), Rational(0));
+    keys({QStringLiteral("Ctrl+Shift+R")});
+    QCOMPARE(int(watch().part().kind), int(Watch::Part::Kind::Shot));
+    QCOMPARE(named<QComboBox>("What is played")->currentIndex(), 1);
+    keys({QStringLiteral("F11")});
+    QVERIFY(stage().isVisible() && !m_window->menuBar()->isVisible() && !m_window->order().isVisible());
+    keys({QStringLiteral("Escape")});
+    QVERIFY(!stage().isVisible() && m_window->menuBar()->isVisible() && m_window->order().isVisible());
+    QVERIFY(m_window->sheet().isVisible());
+    QCOMPARE(m_window->document().undoStack().count(), 3); // bringing in, deliverables, split: watching is no edit
+  }
+
+  // Cells of the sheet, and the source on the bench, move with what is played.
+  void itPlaysInPlace_data() {
+    QTest::addColumn<bool>("bench");
+    QTest::newRow("sheet") << false;
+    QTest::newRow("bench") << true;
+  }
+  void itPlaysInPlace() {
+    QFETCH(const bool, bench);
+    if (bench) m_window->showView(MainWindow::View::Bench);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
+    const auto shown = [&] {
+      if (bench) {
+        BenchCanvas& canvas = m_window->bench().canvas();
+        return numberIn(canvas.grab().toImage(), QRectF(canvas.toScreen({0, 0}), canvas.toScreen({640, 360})));
+      }
+      SheetView& sheet = m_window->sheet();
+      const QRect cell = sheet.visualRect(sheet.model()->index(0, 0));
+      const QRectF canvas = CellDelegate::canvasRect(cell, {640, 360}, sheet.fontMetrics());
+      return numberIn(sheet.viewport()->grab().toImage(), canvas);
+    };
+    m_window->actions().at("play")->trigger();
+    QTRY_VERIFY_WITH_TIMEOUT(playedFrame() > 12, test::kPatience);
+    int seen = -1;
+    int64_t before = 0;
+    // Between two looks the clock may have gone on.
+    for (int look = 0; look < 50 && seen < 0; ++look) {
+      before = playedFrame();
+      const int now = shown();
+      if (playedFrame() == before && now == before) seen = now;
+      QTest::qWait(15);
+    }
+    QVERIFY2(seen > 0, qPrintable(QStringLiteral("%1 at %2").arg(shown()).arg(before)));
+    m_window->actions().at("play")->trigger();
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
+    if (bench) QCOMPARE(shown(), int(playedFrame())); // paused, it is exactly that picture
+  }
+
+  // The space bar presses what has the keyboard and can be pressed, and plays elsewhere.
+  void spacePressesButtonsFirst() {
+    keys({QStringLiteral("F8")});
+    auto* box = m_window->watching().findChildren<QCheckBox*>()[0];
+    box->setFocus();
+    keys({QStringLiteral("Space")});
+    QVERIFY(box->isChecked());
+    QVERIFY(!watch().playing());
+    m_window->order().strip().setFocus();
+    keys({QStringLiteral("Space")});
+    QVERIFY(watch().playing());
+    keys({QStringLiteral("Ctrl+1")});
+    m_window->actions().at("play")->trigger(); // of the footage, where no source is chosen
+    QVERIFY(watch().playing());
+  }
+};
+
+QTEST_MAIN(TestWatchView)
+#include "tst_watch_view.moc"
