@@ -415,6 +415,11 @@ void Watch::moveTo(const Rational& time) {
 void Watch::tick() {
   if (!m_sounding) {
     if (m_pipe->held() < kSoundFirst && !m_pipe->ended()) return;
+    // Backwards a whole group is decoded before its last picture is there.
+    if (m_run && !m_screens.empty()) {
+      const std::scoped_lock lock(m_line->mutex);
+      if (m_line->sets.empty()) return;
+    }
     m_sounding = true;
     m_out->start(m_pipe);
   }

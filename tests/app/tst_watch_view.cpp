@@ -15,6 +15,7 @@
 #include <QApplication>
 #include <QCheckBox>
 #include <QComboBox>
+#include <QLabel>
 #include <QMenuBar>
 #include <QSettings>
 #include <QStandardPaths>
@@ -193,6 +194,54 @@ private slots:
     m_window->actions().at("play")->trigger();
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     if (bench) QCOMPARE(shown(), int(playedFrame())); // paused, it is exactly that picture
+  }
+
+  // The footage is looked through by the same clock; every picture is reached, also of a variable rate.
+  void theFootageIsWatched_data() {
+    QTest::addColumn<QString>("file");
+    QTest::addColumn<QList<int>>("numbers"); // written in the pictures that are asked for
+    QTest::newRow("constant") << "numbers.mp4" << QList<int>{0, 57, 56, 499, 3};
+    QTest::newRow("variable") << "variable.mp4" << QList<int>{};
+  }
+  void theFootageIsWatched() {
+    QFETCH(const QString, file);
+    QFETCH(QList<int>, numbers);
+    QList<int> asked = numbers;
+    if (numbers.isEmpty()) {
+      test::ffmpeg(
+          QStringLiteral("-i %1 -vf select='not(eq(mod(n\\,7)\\,3)+eq(mod(n\\,11)\\,4))' -vsync vfr -c:v libx264 "
+                         "-crf 10 -an %2")
+              .arg(m_folder.filePath("numbers.mp4"), m_folder.filePath(file)));
+      int kept = 0;
+      for (int n = 0; n < 60; ++n)
+        if (n % 7 != 3 && n % 11 != 4) {
+          asked << kept++;
+          numbers << n;
+        }
+    }
+    m_window->showView(MainWindow::View::Sources);
+    if (file != QLatin1String("numbers.mp4")) m_window->bringIn({m_folder.filePath(file)});
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
+    m_window->session().selectSources({int(m_window->document().project().sources.size()) - 1});
+    SourceViewer& viewer = m_window->footage().viewer();
+    auto* screen = named<QLabel>("Picture of the source");
+    const auto shown = [&] {
+      const QImage image = screen->pixmap().toImage();
+      return image.isNull() ? -1 : numberIn(image, image.rect());
+    };
+    for (int i = 0; i < asked.size(); ++i) {
+      viewer.goTo(asked[i]);
+      QTRY_VERIFY_WITH_TIMEOUT(!viewer.watch().busy(), test::kPatience);
+      QCOMPARE(shown(), numbers[i]);
+    }
+    viewer.goTo(5);
+    viewer.setFocus();
+    keys({QStringLiteral("Space")});
+    QTRY_VERIFY_WITH_TIMEOUT(viewer.frame() > 20, test::kPatience);
+    keys({QStringLiteral("J")});
+    QTRY_VERIFY_WITH_TIMEOUT(viewer.frame() < 10, test::kPatience);
+    viewer.watch().pause();
+    QVERIFY(!watch().playing());
   }
 
   // The space bar presses what has the keyboard and can be pressed, and plays elsewhere.

@@ -86,40 +86,6 @@ private slots:
     QVERIFY2(pictured.size() <= mostPictures, qPrintable(QString::number(pictured.size())));
   }
 
-  // Running keeps to real time, begins where it is told and ends where it is told.
-  void theFeedRunsInRealTime() {
-    const auto media = probe(at("numbers.mp4").toStdString());
-    SourceFeed feed;
-    QSignalSpy pictured(&feed, &SourceFeed::pictured);
-    feed.open(readAsStated(*media), {640, 360});
-    feed.show(40); // its decoder is there before the clock runs
-    QTRY_VERIFY_WITH_TIMEOUT(!pictured.isEmpty(), test::kPatience);
-    QSignalSpy ended(&feed, &SourceFeed::ended);
-    pictured.clear();
-    QElapsedTimer timer;
-    timer.start();
-    feed.play(50, 75);
-    QVERIFY(feed.playing());
-    QVERIFY(ended.wait(test::kPatience));
-    QVERIFY(!feed.playing());
-    const auto milliseconds = timer.elapsed();
-    QVERIFY2(milliseconds > 800, qPrintable(QString::number(milliseconds)));
-    QVERIFY2(milliseconds < 3000, qPrintable(QString::number(milliseconds))); // 25 frames: 1 s
-    QVERIFY(pictured.size() >= 5);
-    QCOMPARE(pictured.front()[1].toInt(), 50);
-    int last = -1;
-    for (const auto& each : pictured) {
-      QVERIFY(each[1].toInt() > last);
-      QVERIFY(each[1].toInt() < 75);
-      last = each[1].toInt();
-      QCOMPARE(numberIn(each[0].value<QImage>()), last);
-    }
-    feed.play(0, 100);
-    QTRY_VERIFY_WITH_TIMEOUT(pictured.back()[1].toInt() < 30, test::kPatience);
-    feed.pause();
-    QVERIFY(!feed.playing());
-  }
-
   void theFeedShowsNoBars() {
     Reading cut = readAsStated(*probe(at("numbers.mp4").toStdString()));
     cut.bars = {0, 20, 0, 20};

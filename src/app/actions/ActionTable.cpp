@@ -292,6 +292,7 @@ const std::vector<KeyRow>& keyTable() {
       {TEXT("Watching"), TEXT("Left, Right"), TEXT("One frame back or on, with its sound; with Shift, 10")},
       {TEXT("Watching"), TEXT("Up, Down"), TEXT("The deliverable before or after")},
       {TEXT("Watching"), TEXT("Escape"), TEXT("Back to where you were")},
+      {TEXT("Footage"), TEXT("L, J"), TEXT("Play on or back, each time twice as fast")},
       {TEXT("Footage"), TEXT("I, O, A"), TEXT("In point, out point, the whole source")},
       {TEXT("Footage"), TEXT("Return"), TEXT("Add as a shot; with Shift, at the playhead")},
   };

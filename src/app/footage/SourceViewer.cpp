@@ -4,6 +4,7 @@
 #include "app/style/FlowLayout.h"
 #include "app/style/Icons.h"
 #include "app/style/Theme.h"
+#include "app/watch/SystemSound.h"
 #include "time/Timecode.h"
 
 #include <QKeyEvent>
@@ -21,7 +22,9 @@ namespace {
 constexpr int kMarkRoom = 9;
 constexpr int kHandle = 9;
 constexpr QSize kMostViewed{960, 540};
-constexpr double kKeepsUp = 0.7; ///< share of frames shown in time that is good enough
+constexpr double kKeepsUp = 0.7;     ///< share of frames shown in time that is good enough
+constexpr int64_t kJudgedAfter = 25; ///< pictures
+constexpr int64_t kMostRate = 240;   ///< at which variable rates are looked at
 
 } // namespace
 
@@ -108,7 +111,8 @@ void StretchBar::drag(double x) {
 }
 
 SourceViewer::SourceViewer(Session& session, LightService& lights, QWidget* parent)
-    : QWidget(parent), m_session(session), m_document(session.document()), m_lights(lights), m_screen(new QLabel(this)),
+    : QWidget(parent), m_session(session), m_document(session.document()), m_lights(lights), m_viewedSession(m_viewed),
+      m_watch(m_viewedSession, lights, std::make_unique<SystemSound>()), m_screen(new QLabel(this)),
       m_bar(new StretchBar(this)), m_position(new TimecodeField(tr("Position in the source"), this)) {
   setObjectName(QStringLiteral("sourceViewer"));
   setAccessibleName(tr("Look through the source"));
@@ -175,23 +179,14 @@ SourceViewer::SourceViewer(Session& session, LightService& lights, QWidget* pare
   });
   connect(m_addEnd, &QPushButton::clicked, this, [this] { emit addRequested(false); });
   connect(m_addHere, &QPushButton::clicked, this, [this] { emit addRequested(true); });
-  connect(&m_feed, &SourceFeed::pictured, this, [this](const QImage& picture, qint64 frame) {
-    m_picture = picture;
-    if (m_feed.playing()) m_frame = frame;
-    showPicture();
-    refresh();
-  });
-  connect(&m_feed, &SourceFeed::ended, this, &SourceViewer::refresh);
-  connect(&m_feed, &SourceFeed::failed, this, [this](const QString& reason) {
+  connect(&m_watch, &Watch::pictured, this, &SourceViewer::takePicture);
+  connect(&m_watch, &Watch::stateChanged, this, &SourceViewer::refresh);
+  connect(&m_watch, &Watch::failed, this, [this](const QString& reason) {
     m_picture = {};
     m_screen->setText(reason);
   });
-  connect(&m_feed, &SourceFeed::keptUp, this, [this](double share) {
-    // If playing cannot keep up with the rate, a lighter copy is made.
-    if (share < kKeepsUp) m_lights.ask(m_source);
-  });
   connect(&lights, &LightService::ready, this, [this](const QString& id) {
-    if (id.toStdString() == m_source && !m_feed.playing()) reopen();
+    if (id.toStdString() == m_source) refresh();
   });
   connect(&m_document, &Document::mediaChanged, this, [this](const QStringList& ids) {
     if (ids.contains(QString::fromStdString(m_source))) reopen();
@@ -231,18 +226,30 @@ void SourceViewer::setSource(const std::string& id) {
 void SourceViewer::reopen() {
   m_picture = {};
   m_screen->clear();
+  m_watch.pause();
   const Source* source = m_document.project().source(m_source);
   if (const MediaInfo* info = media(); info && source) {
     m_shown = *source;
     m_frame = std::clamp<int64_t>(m_frame, 0, count() - 1);
     if (m_frame == 0) m_frame = stretch().in;
-    const Reading reading = readingOf(*source, *info);
-    const auto light = m_lights.find(m_source);
-    const bool lighter = light && light->video->clock.frameCount() == count();
-    m_feed.open(lighter ? lightReading(reading, *light) : reading, kMostViewed);
-    m_feed.show(m_frame);
+    Project alone;
+    alone.sources = {*source};
+    alone.shots = {newShot(alone, *source, *info)};
+    alone.shots[0].id = alone.sources[0].id;
+    alone.shots[0].pace = {};
+    Deliverable whole;
+    whole.id = source->id;
+    whole.rate = viewedRate();
+    whole.encoding.codec = Codec::Ffv1; // which has no limits
+    whole.encoding.container = Container::Mkv;
+    alone.deliverables = {whole};
+    m_viewed.open(alone, {});
+    m_viewed.setMedia({{source->id, *info}});
+    m_viewedSession.setRate(whole.rate);
+    askScreen();
+    goTo(m_frame);
   } else {
-    m_feed.pause();
+    m_watch.setScreens(this, {});
     m_screen->setText(!source                                 ? tr("Choose a source to look through it")
                       : m_document.media(m_source) == nullptr ? tr("looking …")
                                                               : tr("There is no picture to show"));
@@ -250,10 +257,45 @@ void SourceViewer::reopen() {
   refresh();
 }
 
+/// The rate at which every picture of the source comes up: its own, or of a variable rate that of its shortest picture.
+FrameRate SourceViewer::viewedRate() const {
+  const FrameClock& clock = media()->video->clock;
+  const std::vector<int64_t>* stamps = clock.stamps();
+  if (!stamps) return clock.rate();
+  Rational shortest = clock.rate().frameDuration();
+  for (size_t i = 1; i < stamps->size(); ++i)
+    if ((*stamps)[i] > (*stamps)[i - 1])
+      shortest = std::min(shortest, Rational((*stamps)[i] - (*stamps)[i - 1]) * clock.tick());
+  return FrameRate(Rational(std::min(kMostRate, (Rational(1) / shortest).ceil())));
+}
+
+void SourceViewer::askScreen() {
+  const QSize most = (m_screen->size() * devicePixelRatioF()).boundedTo(kMostViewed * 2);
+  if (media()) m_watch.setScreens(this, {{0, true, most}});
+}
+
+void SourceViewer::takePicture() {
+  const std::vector<Watch::Picture> pictures = m_watch.pictures(this);
+  if (pictures.empty() || pictures[0].image.isNull()) return;
+  m_picture = pictures[0].image;
+  if (m_watch.playing()) {
+    m_frame = pictures[0].sourceFrame;
+    // If playing cannot keep up with the rate, a lighter copy is made.
+    const Watch::Pace& pace = m_watch.pace();
+    if (pace.shown + pace.leftOut > kJudgedAfter &&
+        double(pace.leftOut) > (1 - kKeepsUp) * double(pace.shown + pace.leftOut))
+      m_lights.ask(m_source);
+  }
+  showPicture();
+  refresh();
+}
+
 void SourceViewer::goTo(int64_t frame) {
   if (!media()) return;
+  m_watch.pause();
   m_frame = std::clamp<int64_t>(frame, 0, count() - 1);
-  m_feed.show(m_frame);
+  const FrameRate rate = viewedRate();
+  m_viewedSession.setPlayhead(rate.timeOf(rate.frameAt(media()->video->clock.timeOf(m_frame))));
   refresh();
 }
 
@@ -275,11 +317,8 @@ void SourceViewer::wholeSource() {
 
 void SourceViewer::playOrPause() {
   if (!media() || media()->kind != MediaKind::Video) return;
-  if (m_feed.playing())
-    m_feed.pause();
-  else
-    m_feed.play(m_frame + 1 >= count() ? stretch().in : m_frame, count());
-  refresh();
+  if (!m_watch.playing() && m_frame + 1 >= count()) goTo(stretch().in);
+  m_watch.playOrPause();
 }
 
 void SourceViewer::refresh() {
@@ -290,7 +329,7 @@ void SourceViewer::refresh() {
     each->setEnabled(video);
   m_addEnd->setEnabled(info != nullptr);
   m_addHere->setEnabled(info != nullptr && !m_document.project().shots.empty());
-  m_play->setIcon(icon(m_feed.playing() ? QStringLiteral("pause") : QStringLiteral("play")));
+  m_play->setIcon(icon(m_watch.playing() ? QStringLiteral("pause") : QStringLiteral("play")));
   if (!info) {
     m_addEnd->setText(tr("Add as a shot"));
     m_bar->setFrames(1);
@@ -317,7 +356,7 @@ void SourceViewer::showPicture() {
   const double scale = devicePixelRatioF();
   QPixmap pixmap =
       QPixmap::fromImage(m_picture.scaled(m_screen->size() * scale, Qt::KeepAspectRatio,
-                                          m_feed.playing() ? Qt::FastTransformation : Qt::SmoothTransformation));
+                                          m_watch.playing() ? Qt::FastTransformation : Qt::SmoothTransformation));
   pixmap.setDevicePixelRatio(scale);
   m_screen->setPixmap(pixmap);
 }
@@ -326,6 +365,7 @@ void SourceViewer::resizeEvent(QResizeEvent* event) {
   QWidget::resizeEvent(event);
   // The words below need their room too.
   m_screen->setFixedHeight(std::clamp(width() * 9 / 16, 135, std::max(136, window()->height() * 3 / 10)));
+  askScreen();
   showPicture();
 }
 
@@ -364,6 +404,10 @@ void SourceViewer::keyPressEvent(QKeyEvent* event) {
     return setOut();
   case Qt::Key_A:
     return wholeSource();
+  case Qt::Key_L:
+    return m_watch.playFaster(false);
+  case Qt::Key_J:
+    return m_watch.playFaster(true);
   case Qt::Key_Return:
   case Qt::Key_Enter:
     if (media()) emit addRequested(event->modifiers() & Qt::ShiftModifier);

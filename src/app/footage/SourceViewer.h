@@ -5,7 +5,7 @@
 #include "app/style/TimecodeField.h"
 #include "model/LightService.h"
 #include "model/Session.h"
-#include "model/SourceFeed.h"
+#include "model/Watch.h"
 
 #include <QWidget>
 
@@ -63,6 +63,7 @@ public:
   void setSource(const std::string& id);
   [[nodiscard]] const std::string& source() const { return m_source; }
   [[nodiscard]] int64_t frame() const { return m_frame; }
+  [[nodiscard]] Watch& watch() { return m_watch; }
 
   void goTo(int64_t frame);
   void setIn();  ///< Sets the in point at the picture that is shown.
@@ -73,7 +74,6 @@ public:
 signals:
   /// The stretch is to become a shot: at the playhead, or else at the end of the running order.
   void addRequested(bool atPlayhead);
-  void fallsBehind(); ///< running cannot keep up with the source's rate
 
 protected:
   void keyPressEvent(QKeyEvent* event) override;
@@ -84,6 +84,9 @@ private:
   void refresh();
   void reopen();
   void showPicture();
+  void takePicture();
+  void askScreen();
+  [[nodiscard]] FrameRate viewedRate() const;
   [[nodiscard]] const MediaInfo* media() const;
   [[nodiscard]] int64_t count() const;
   [[nodiscard]] Session::Stretch stretch() const { return m_session.stretch(m_source); }
@@ -91,7 +94,9 @@ private:
   Session& m_session;
   Document& m_document;
   LightService& m_lights;
-  SourceFeed m_feed;
+  Document m_viewed; ///< The source alone: one shot that is all of it, in one deliverable.
+  Session m_viewedSession;
+  Watch m_watch;
   std::string m_source;
   Source m_shown; ///< The source as it was when its pictures were opened.
   int64_t m_frame = 0;

@@ -63,6 +63,11 @@ void LevelBars::paintEvent(QPaintEvent*) {
   for (size_t c = 0; c < m_bars.size(); ++c) {
     const QRectF bar(left + double(c) * (kBarWidth + 3), room.top(), kBarWidth, room.height());
     painter.fillRect(bar, QColor(0, 0, 0, 90));
+    painter.setPen(QColor(255, 255, 255, 110));
+    for (const float db : {-6.0F, -12.0F, -20.0F, -40.0F}) {
+      const double y = bar.bottom() - share(db) * bar.height();
+      painter.drawLine(QPointF(bar.left(), y), QPointF(bar.right(), y));
+    }
     const double high = share(m_bars[c]) * bar.height();
     painter.fillRect(QRectF(bar.left(), bar.bottom() - high, bar.width(), high), QColor(255, 255, 255, 190));
     if (m_peaks[c] > kLeastDb) {

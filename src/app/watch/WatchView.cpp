@@ -197,7 +197,8 @@ void WatchView::refresh() {
   const Watch::Pace& pace = m_watch.pace();
   QStringList said;
   if (pace.divisor > 1) said << tr("drawn at 1/%1 of its size").arg(pace.divisor);
-  if (pace.leftOut > 0) said << tr("%n pictures left out", nullptr, int(pace.leftOut));
+  constexpr int64_t kNoticed = 50; // one picture in so many
+  if (pace.leftOut * kNoticed > pace.shown) said << tr("%n pictures left out", nullptr, int(pace.leftOut));
   const QString words = said.isEmpty() ? QString() : QStringLiteral("▲ ") + said.join(QStringLiteral(", "));
   if (m_pace->text() != words) m_pace->setText(words);
   m_pace->setToolTip(words.isEmpty() ? QString()

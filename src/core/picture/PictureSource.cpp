@@ -19,7 +19,8 @@ extern "C" {
 namespace tromb {
 namespace {
 
-constexpr int kWhole = 1 << 15; ///< shares of a mixture are counted in these
+constexpr int64_t kBackBatch = 16; ///< pictures that are decoded at once going backwards, where groups are short
+constexpr int kWhole = 1 << 15;    ///< shares of a mixture are counted in these
 
 /// One line of samples: out = a + (b − a)·share, rounded to the nearest.
 template <typename Sample> void mixLine(const uint8_t* a, const uint8_t* b, uint8_t* out, int bytes, int share) {
@@ -177,7 +178,9 @@ Result<NumberedFrame> PictureSource::decodeBack(int64_t number, const std::stop_
   m_kept.clear();
   m_bytes = 0;
   if (m_spill) m_spill->end = 0;
-  if (const Status there = m_reader.goNear(number); !there) return tl::unexpected(there.error());
+  // After each step back a decoder begins anew, and its threads with it: short groups are taken several at a time.
+  const int64_t from = m_shortGroups ? std::max<int64_t>(0, number - kBackBatch + 1) : number;
+  if (const Status there = m_reader.goNear(from); !there) return tl::unexpected(there.error());
   NumberedFrame last;
   while (true) {
     if (unasked.stop_requested()) return fail(ErrorCode::Cancelled, say("cancelled"));
@@ -185,6 +188,7 @@ Result<NumberedFrame> PictureSource::decodeBack(int64_t number, const std::stop_
     if (!got) return got;
     if (got->frame) ++m_decoded;
     if (!got->frame || got->number > number) break;
+    if (!last.frame) m_shortGroups = from - got->number < kBackBatch;
     // A picture that is missing stays the one before it.
     for (int64_t missing = last.frame ? last.number + 1 : got->number; missing < got->number; ++missing)
       keep(missing, last);

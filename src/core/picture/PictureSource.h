@@ -52,7 +52,8 @@ private:
 
   bool m_still;
   bool m_backwards;
-  bool m_mixes = false; ///< two neighbours are asked for again and again
+  bool m_shortGroups = false; ///< key frames lie close together, as far as was seen going backwards
+  bool m_mixes = false;       ///< two neighbours are asked for again and again
   PictureReader m_reader;
   size_t m_mostBytes;
   size_t m_bytes = 0;             ///< of kept pictures in memory
