@@ -677,4 +677,14 @@ change %2 %</numerusform>
         </translation>
     </message>
 </context>
+<context>
+    <name>tromb::WatchView</name>
+    <message numerus="yes">
+        <source>%n pictures left out</source>
+        <translation>
+            <numerusform>%n picture left out</numerusform>
+            <numerusform>%n pictures left out</numerusform>
+        </translation>
+    </message>
+</context>
 </TS>

@@ -94,7 +94,17 @@ void addDeliverables(const Document& document, const Source& source, const Media
     }
     if (media.kind == MediaKind::Video) {
       const Rational speed = source.slowMotion ? frameByFrameSpeed(media, d.rate) : Rational(1);
-      c.text += QStringLiteral(" · ") + said(cadenceWords(media.video->clock, d.rate, speed));
+      const FrameClock& clock = media.video->clock;
+      c.text += QStringLiteral(" · ") + said(cadenceWords(clock, d.rate, speed));
+      // Drawn once for deliverables that show the same.
+      const bool drawn = std::any_of(found.begin(), found.end(), [&](const Consequence& each) {
+        return each.frames && each.rate == d.rate && each.treatment == d.treatment;
+      });
+      if (!drawn && clock.frameCount() > 1 && !Cadence(clock.rate(), d.rate, speed).even()) {
+        c.frames.emplace(TimeMap(Rational(0), onTick(media.duration), {speed}), clock, d.rate, d.treatment);
+        c.rate = d.rate;
+        c.treatment = d.treatment;
+      }
     }
     found.push_back(c);
   }

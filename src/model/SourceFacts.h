@@ -2,8 +2,10 @@
 #pragma once
 
 #include "model/Document.h"
+#include "time/FrameMap.h"
 
 #include <QString>
+#include <optional>
 #include <vector>
 
 namespace tromb {
@@ -38,7 +40,10 @@ struct Consequence {
   Cell::State state; ///< Good where nothing falls short
   QString about;     ///< "Story", "Bars"
   QString text;
-  bool measured = false; ///< rather than taken from what the file says
+  bool measured = false;               ///< rather than taken from what the file says
+  std::optional<FrameMap> frames = {}; ///< which frames are shown, where that is uneven
+  FrameRate rate = {};                 ///< at which they are shown
+  Treatment treatment = Treatment::KeepTime;
 };
 
 /// What follows from a source for the project's deliverables (filling each canvas) and in itself.

@@ -354,6 +354,11 @@ int main(int argc, char** argv) {
       shoot(window, "bench-bars");
       emit window.bench().bars()->done();
       window.session().selectShots({1});
+      window.session().setPlayhead(tromb::Rational(7));
+      window.showView(tromb::MainWindow::View::Watch);
+      settle(window);
+      shoot(window, "watch");
+      window.showView(tromb::MainWindow::View::Bench);
     }
     settle(window);
     if (qEnvironmentVariableIsSet("TROMB_BENCH")) {

@@ -53,6 +53,87 @@ private slots:
     QCOMPARE(QString::fromStdString(rate->name()), name);
   }
 
+  // What is typed into a field where it stands at frame 100; at 30000/1001 minute 1 begins with label 00:01:00;02,
+  // which is frame 1800 (SMPTE ST 12-1).
+  void positionsAreTyped_data() {
+    QTest::addColumn<QString>("rate");
+    QTest::addColumn<QString>("typed");
+    QTest::addColumn<int>("style");
+    QTest::addColumn<int>("frame"); // −1: refused
+    QTest::addColumn<bool>("next");
+    const int timecode = int(PositionStyle::Timecode);
+    QTest::newRow("frames on") << "25"
+                               << "+10" << timecode << 110 << false;
+    QTest::newRow("frames back") << "25"
+                                 << "-30" << timecode << 70 << false;
+    QTest::newRow("a second on") << "25"
+                                 << "++1:00" << timecode << 125 << false;
+    QTest::newRow("a second and three back") << "25"
+                                             << "--1:03" << timecode << 72 << false;
+    QTest::newRow("a minute on") << "30"
+                                 << "++1:00:00" << timecode << 1900 << false;
+    QTest::newRow("half a second on") << "50"
+                                      << "++0.5" << timecode << 125 << false;
+    QTest::newRow("a frame") << "25"
+                             << "128f" << timecode << 128 << false;
+    QTest::newRow("seconds") << "25"
+                             << "5" << timecode << 125 << false;
+    QTest::newRow("a bare number of frames") << "25"
+                                             << "5" << int(PositionStyle::Frames) << 5 << false;
+    QTest::newRow("timecode") << "25"
+                              << "00:00:02:05" << timecode << 55 << false;
+    QTest::newRow("a label that is left out") << "30000/1001"
+                                              << "00:01:00;00" << timecode << 1800 << true;
+    QTest::newRow("the second that is left out") << "30000/1001"
+                                                 << "00:01:00;01" << timecode << 1800 << true;
+    QTest::newRow("a label at the tenth minute") << "30000/1001"
+                                                 << "00:10:00;00" << timecode << 17982 << false;
+    QTest::newRow("left out at 59.94") << "60000/1001"
+                                       << "00:01:00;03" << timecode << 3600 << true;
+    QTest::newRow("before the start") << "25"
+                                      << "-101" << timecode << -1 << false;
+    QTest::newRow("words") << "25"
+                           << "soon" << timecode << -1 << false;
+    QTest::newRow("nothing") << "25"
+                             << "" << timecode << -1 << false;
+    QTest::newRow("a sign alone") << "25"
+                                  << "++" << timecode << -1 << false;
+    QTest::newRow("too far") << "25"
+                             << "++99999999999" << timecode << -1 << false;
+  }
+  void positionsAreTyped() {
+    QFETCH(const QString, rate);
+    QFETCH(const QString, typed);
+    QFETCH(const int, style);
+    QFETCH(const int, frame);
+    QFETCH(const bool, next);
+    const FrameRate at = *FrameRate::parse(rate.toStdString());
+    const auto time = typedTime(typed.toStdString(), at.timeOf(100), at, PositionStyle(style));
+    QCOMPARE(time ? int((time->seconds * at.value()).nearest()) : -1, frame);
+    QCOMPARE(time && time->nextLabel, next);
+  }
+
+  // Written and typed back it is the same frame, in every style.
+  void positionsComeBack_data() {
+    QTest::addColumn<int>("style");
+    QTest::addColumn<QString>("frame1001"); // at 30000/1001: 33.4 s and 1/30000
+    QTest::newRow("timecode") << int(PositionStyle::Timecode) << "00:00:33;11";
+    QTest::newRow("frames") << int(PositionStyle::Frames) << "1001";
+    QTest::newRow("seconds") << int(PositionStyle::Seconds) << "33.40";
+  }
+  void positionsComeBack() {
+    QFETCH(const int, style);
+    QFETCH(const QString, frame1001);
+    const FrameRate rate(Rational(30000, 1001));
+    QCOMPARE(QString::fromStdString(positionText(rate.timeOf(1001), rate, PositionStyle(style))), frame1001);
+    for (const FrameRate& each : FrameRate::named())
+      for (const int64_t n : {0, 1, 59, 1799, 1800, 53'946}) {
+        const std::string text = positionText(each.timeOf(n), each, PositionStyle(style));
+        const auto back = typedTime(text, Rational(0), each, PositionStyle(style));
+        QVERIFY2(back && back->seconds == each.timeOf(n), text.c_str());
+      }
+  }
+
   // SMPTE ST 12-1 labels, as libavutil's timecode.c and an independent walk over a day's labels give them.
   void timecodes_data() {
     QTest::addColumn<int>("num");

@@ -138,8 +138,6 @@ private slots:
     test::writeClip(
         at("numbers.mp4"), {320, 180}, FrameRate(), 100,
         [](int n, int x, int) { return test::numberStripe(n, x, 320); }, true);
-    test::writeClip(at("mute.mp4"), {320, 180}, FrameRate(), 100,
-                    [](int n, int x, int) { return test::numberStripe(n, x, 320); });
   }
 
   // While nothing plays, the picture under the playhead is that frame, however it is come to, and says its number.
@@ -334,23 +332,28 @@ private slots:
     QVERIFY(becomes([&] { return rig.session.playhead() == Rational(76, 25); }));
   }
 
+  // A file that goes, or is cut short, before it is watched: told, and not playing for ever.
   void whatCannotBeReadIsSaid_data() {
+    QTest::addColumn<qint64>("keep");
     QTest::addColumn<bool>("plays");
-    QTest::newRow("at the playhead") << false;
-    QTest::newRow("playing") << true;
+    QTest::newRow("gone, at the playhead") << qint64(-1) << false;
+    QTest::newRow("gone, playing") << qint64(-1) << true;
+    QTest::newRow("no picture is left, at the playhead") << qint64(3000) << false;
+    QTest::newRow("no picture is left, playing") << qint64(3000) << true;
   }
   void whatCannotBeReadIsSaid() {
+    QFETCH(const qint64, keep);
     QFETCH(const bool, plays);
-    const QString gone = m_folder.filePath(QStringLiteral("gone.mp4"));
-    QFile::remove(gone);
-    QVERIFY(QFile::copy(m_folder.filePath(QStringLiteral("mute.mp4")), gone));
-    const Project p = test::project({gone.toStdString()}, {{"wide", {320, 180}}});
+    const QString going = m_folder.filePath(QStringLiteral("going.mkv"));
+    test::writeClip(going.toStdString(), {320, 180}, FrameRate(), 100, test::texture);
+    const Project p = test::project({going.toStdString()}, {{"wide", {320, 180}}});
     Rig rig(p, m_folder.path());
-    QVERIFY(QFile::remove(gone));
+    QVERIFY(keep < 0 ? QFile::remove(going) : QFile::resize(going, keep));
+    rig.session.setPlayhead(Rational(60, 25));
     rig.watch.setScreens(&rig.viewer, {{0, false, {100, 100}}});
     if (plays) rig.watch.play();
     QVERIFY(becomes([&] { return !rig.failed.isEmpty(); }));
-    QVERIFY2(rig.failed[0].contains(QLatin1String("gone.mp4")), qPrintable(rig.failed[0]));
+    QVERIFY2(rig.failed[0].contains(QLatin1String("going.mkv")), qPrintable(rig.failed[0]));
     QVERIFY(!rig.watch.playing());
   }
 

@@ -117,6 +117,9 @@ const std::vector<ActionRow>& actionTable() {
        TEXT("Where a frame of the source falls between two of the deliverable, both are shown mixed: softer, and what "
             "moves is seen twice. Else the nearest frame is shown"),
        "", kAny, {}, true},
+      {MenuId::OrderMenu, "motion", TEXT("Mo&tion, frame by frame …"), "",
+       TEXT("The frames of the shot under the playhead, and which of them each deliverable shows"), "film", kAny,
+       {Qt::CTRL | Qt::SHIFT | Qt::Key_M}},
       {MenuId::OrderMenu, "own-speed", TEXT("As it was sh&ot"), "", TEXT("Takes back speed and direction"), ""},
       {MenuId::OrderMenu, "", "", "", "", ""},
       {MenuId::OrderMenu, "region", TEXT("&Name a region …"), "",

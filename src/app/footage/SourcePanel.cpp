@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/footage/SourcePanel.h"
 
+#include "app/style/CadenceDrawing.h"
 #include "app/style/FlowLayout.h"
 #include "app/style/Icons.h"
 #include "app/style/StatusLine.h"
@@ -322,9 +323,15 @@ void SourcePanel::refresh() {
   }
   m_facts->setText(facts);
   if (source && media) {
-    for (const Consequence& c : consequencesOf(m_document, *source))
+    for (const Consequence& c : consequencesOf(m_document, *source)) {
       m_lines->addWidget(new StatusLine(c.state, c.about, c.measured ? tr("%1 (measured)").arg(c.text) : c.text, this,
                                         StatusLine::Form::OneLine));
+      if (c.frames) {
+        auto* drawing = new CadenceDrawing(this);
+        drawing->setFrames(*c.frames, media->video->clock, c.rate);
+        m_lines->addWidget(drawing);
+      }
+    }
     if (!m_document.measured(source->id))
       m_lines->addWidget(new StatusLine(Cell::State::Waiting, tr("Measuring"),
                                         tr("bars, scan and loudness are being measured"), this,

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/order/OrderView.h"
 
+#include "app/order/MotionDialog.h"
 #include "app/style/FlowLayout.h"
 #include "app/style/Icons.h"
 #include "app/style/Theme.h"
@@ -212,6 +213,15 @@ void OrderView::bindPace() {
       },
       videos);
   m_actions.bind(
+      "motion",
+      [this] {
+        auto* dialog = window()->findChild<MotionDialog*>();
+        if (!dialog) dialog = new MotionDialog(m_session, window());
+        dialog->show();
+        dialog->raise();
+      },
+      [this] { return m_session.underPlayhead().row >= 0 && !m_document.project().deliverables.empty(); });
+  m_actions.bind(
       "own-speed", [change] { change(tr("As it was shot"), [](Shot& shot, const MediaInfo&) { shot.pace = {}; }); },
       [this] {
         const std::vector<int> rows = chosenVideos();
@@ -246,7 +256,7 @@ QWidget* OrderView::buildLine() {
   m_rate->setMinimumContentsLength(14);
   m_rate->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
   row->addWidget(m_rate);
-  for (const char* id : {"play", "watch"}) row->addWidget(m_actions.button(id, Qt::ToolButtonIconOnly, line));
+  row->addWidget(m_actions.button("play", Qt::ToolButtonIconOnly, line));
   for (const char* id : {"split", "split-at-cuts", "duplicate", "order-remove", "earlier", "later"})
     row->addWidget(m_actions.button(id, Qt::ToolButtonIconOnly, line));
   auto* regions = new QToolButton(line);
@@ -258,7 +268,7 @@ QWidget* OrderView::buildLine() {
   connect(m_regions, &QMenu::aboutToShow, this, &OrderView::fillRegionMenu);
   regions->setMenu(m_regions);
   row->addWidget(regions);
-  for (const char* id : {"order-smaller", "order-larger", "order-all"}) {
+  for (const char* id : {"order-smaller", "order-larger"}) {
     QToolButton* button = m_actions.button(id, Qt::ToolButtonIconOnly, line);
     button->setAutoRaise(true);
     row->addWidget(button);

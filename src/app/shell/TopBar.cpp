@@ -49,11 +49,12 @@ TopBar::TopBar(Document& document, const PreflightService& preflight, FootageImp
   row->addWidget(m_name);
   row->addWidget(m_saved);
   row->addSpacing(10);
-  for (const char* id : {"view-footage", "view-sheet", "view-bench", "view-spec", "watch"}) {
+  for (const char* id : {"view-footage", "view-sheet", "view-bench", "view-spec"}) {
     QToolButton* button = actions.button(id, Qt::ToolButtonTextOnly, this);
     row->addWidget(button);
     if (!focusProxy()) setFocusProxy(button);
   }
+  row->addWidget(actions.button("watch", Qt::ToolButtonIconOnly, this));
   row->addStretch(1);
   for (QWidget* each : std::initializer_list<QWidget*>{m_busyWords, m_busy, m_stop, m_state}) row->addWidget(each);
   row->addWidget(pushButton(actions, "bring-in", false));

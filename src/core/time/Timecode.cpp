@@ -97,6 +97,82 @@ Result<Rational> parseTime(std::string_view text, const FrameRate& rate) {
   return total;
 }
 
+std::string positionText(const Rational& seconds, const FrameRate& rate, PositionStyle style) {
+  const int64_t frame = std::max<int64_t>(0, rate.frameAt(seconds));
+  if (style == PositionStyle::Timecode) return timecode(frame, rate, hasDropFrame(rate));
+  if (style == PositionStyle::Frames) return std::to_string(frame);
+  const int digits = rate.value() > Rational(50) ? 3 : 2;
+  const int64_t unit = digits == 3 ? 1000 : 100;
+  const int64_t rounded = Rational::nearestProduct(rate.timeOf(frame), Rational(unit));
+  std::array<char, 48> text{};
+  std::snprintf(text.data(), text.size(), "%lld.%0*lld", static_cast<long long>(rounded / unit), digits,
+                static_cast<long long>(rounded % unit));
+  return text.data();
+}
+
+namespace {
+
+/// Hours, minutes, seconds and frames from the right, or seconds alone.
+Result<Rational> typedLength(std::string_view text, const FrameRate& rate) {
+  if (text.find(':') == std::string_view::npos) return Rational::parseDecimal(text);
+  constexpr std::array<int64_t, 4> kParts{1, 1, 60, 3600}; // frames, then seconds
+  int64_t frames = 0;
+  int64_t seconds = 0;
+  for (size_t part = 0; !text.empty(); ++part) {
+    const size_t colon = text.rfind(':');
+    const std::string_view digits = colon == std::string_view::npos ? text : text.substr(colon + 1);
+    const auto value = Rational::parse(digits);
+    constexpr int64_t kMost = 1'000'000;
+    if (part >= kParts.size() || !value || value->den() != 1 || *value < Rational(0) || *value > Rational(kMost))
+      return notATime(text, say("not seconds and frames"));
+    (part == 0 ? frames : seconds) += value->num() * kParts[part];
+    text = colon == std::string_view::npos ? std::string_view() : text.substr(0, colon);
+  }
+  return Rational(seconds) + rate.timeOf(frames);
+}
+
+/// The label, or of one that drop-frame leaves out the next.
+std::string nextThatExists(std::string_view label, const FrameRate& rate) {
+  if (!hasDropFrame(rate) || label.size() < 2 || label.find(';') == std::string_view::npos) return std::string(label);
+  for (int64_t f = droppedPerMinute(rate); f > 0; --f) {
+    const std::string next = std::string(label.substr(0, label.find(';') + 1)) + std::to_string(f);
+    if (frameOfTimecode(next, rate)) return next;
+  }
+  return std::string(label);
+}
+
+} // namespace
+
+Result<TypedTime> typedTime(std::string_view text, const Rational& now, const FrameRate& rate, PositionStyle style) {
+  const auto on = [&](const Result<Rational>& time) -> Result<TypedTime> {
+    if (!time) return notATime(text, say("no number can be read"));
+    if (*time < Rational(0)) return notATime(text, say("it lies before the start"));
+    if (*time > kLongest) return notATime(text, say("hours go to %1", kMostHours));
+    return TypedTime{rate.timeOf(rate.frameAt(*time)), false};
+  };
+  const auto frames = [&](std::string_view digits) -> Result<Rational> {
+    const auto count = Rational::parse(digits);
+    if (!count || count->den() != 1 || *count < Rational(0) || *count > kLongest)
+      return notATime(text, say("not a number of frames"));
+    return rate.timeOf(count->num());
+  };
+  const char sign = text.empty() ? ' ' : text.front();
+  if (sign == '+' || sign == '-') {
+    const bool twice = text.size() > 1 && text[1] == sign;
+    const auto by = twice ? typedLength(text.substr(2), rate) : frames(text.substr(1));
+    if (!by) return on(by);
+    return on(sign == '+' ? now + *by : now - *by);
+  }
+  if (!text.empty() && (text.back() == 'f' || text.back() == 'F')) return on(frames(text.substr(0, text.size() - 1)));
+  const bool bare = !text.empty() && text.find_first_not_of("0123456789") == std::string_view::npos;
+  if (bare && style == PositionStyle::Frames) return on(frames(text));
+  const auto time = parseTime(text, rate);
+  if (time) return on(time);
+  if (const std::string next = nextThatExists(text, rate); next != text)
+    if (const auto there = parseTime(next, rate)) return TypedTime{*there, true};
+  return tl::unexpected(time.error());
+}
+
 std::string clockText(const Rational& seconds) {
   const int64_t whole = seconds.floor();
   std::array<char, 48> text{};

@@ -20,6 +20,25 @@ namespace tromb {
 /// Reads a time as the command line does: "HH:MM:SS.mmm", seconds ("12.5") or timecode at `rate`. Seconds.
 [[nodiscard]] Result<Rational> parseTime(std::string_view text, const FrameRate& rate);
 
+/// How positions are written for people.
+enum class PositionStyle { Timecode, Frames, Seconds };
+
+/// "00:00:05:03", "128" or "5.12": a time on a frame of `rate`. Seconds have as many digits as tell frames apart, two
+/// or three. The time is ≥ 0.
+[[nodiscard]] std::string positionText(const Rational& seconds, const FrameRate& rate, PositionStyle style);
+
+/// A time that somebody has typed.
+struct TypedTime {
+  Rational seconds;       ///< on a frame of the rate
+  bool nextLabel = false; ///< the label is one that drop-frame leaves out: this is the next that exists
+};
+/// Reads what somebody types where the position is `now`: what parseTime reads; "128f", a frame; "+10" and "-10",
+/// frames from now; "++1:00" and "--1:00", seconds and frames from now, with minutes and hours before them, or seconds
+/// alone
+/// ("++1.5"). A bare number is what `style` writes. Errors: InvalidArgument, also for what lies before 0.
+[[nodiscard]] Result<TypedTime> typedTime(std::string_view text, const Rational& now, const FrameRate& rate,
+                                          PositionStyle style = PositionStyle::Timecode);
+
 /// "0:12:10" or "1:04": hours only when there are any, whole seconds rounded down. For people.
 [[nodiscard]] std::string clockText(const Rational& seconds);
 

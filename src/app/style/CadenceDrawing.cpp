@@ -1,0 +1,127 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/style/CadenceDrawing.h"
+
+#include "app/style/Theme.h"
+
+#include <QPainter>
+#include <algorithm>
+#include <cmath>
+#include <set>
+
+namespace tromb {
+namespace {
+
+constexpr int kMostFrames = 13; ///< of the quicker row
+constexpr double kRowHeight = 11;
+
+} // namespace
+
+CadenceDrawing::CadenceDrawing(QWidget* parent) : QWidget(parent) {
+  setAccessibleName(tr("Which frames are shown"));
+  setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+}
+
+void CadenceDrawing::setFrames(const FrameMap& frames, const FrameClock& clock, const FrameRate& rate) {
+  m_source.clear();
+  m_shown.clear();
+  m_links.clear();
+  const TimeMap& time = frames.time();
+  const Rational length = secondsOf(time.length());
+  if (time.held() || length <= Rational(0)) return update();
+  // As much as shows about a dozen frames of the quicker row.
+  const Rational quickest = std::max(rate.value(), clock.rate().value() * time.speedAt(Rational(0)));
+  const int64_t most = std::max<int64_t>(1, (length * rate.value()).ceil());
+  const int64_t count = std::clamp<int64_t>((Rational(kMostFrames) * rate.value() / quickest).nearest(), 1, most);
+  const Rational shown = rate.timeOf(count);
+  const auto share = [&](const Rational& since) { return (since / shown).toDouble(); };
+  std::set<int64_t> seen;
+  for (int64_t n = 0; n < count; ++n) {
+    const ShownFrames link = frames.shown(n);
+    m_links.push_back(link);
+    m_shown.push_back(
+        {share(rate.timeOf(n)), share(rate.timeOf(n + 1)), n, seen.contains(link.frame) && link.nextShare == 0});
+    seen.insert(link.frame);
+    if (link.nextShare > 0) seen.insert(link.next);
+  }
+  // Both rows lie on one line of time, the deliverable's.
+  const bool back = time.reversed();
+  const int64_t from = back ? frames.end() - 1 : frames.first();
+  for (int64_t k = from; back ? k >= frames.first() : k < frames.end(); k += back ? -1 : 1) {
+    const Rational begins = clock.timeOf(k);
+    const Rational ends = k + 1 < clock.frameCount() ? clock.timeOf(k + 1) : begins + clock.rate().frameDuration();
+    const double left = share(time.sinceBegin(back ? std::min(ends, time.out()) : std::max(begins, time.in())));
+    if (left >= 1 - 1e-9) break;
+    const double right = share(time.sinceBegin(back ? std::max(begins, time.in()) : std::min(ends, time.out())));
+    m_source.push_back({left, std::min(1.0, right), k, !seen.contains(k)});
+  }
+  update();
+}
+
+CadenceDrawing::Counts CadenceDrawing::counts() const {
+  const auto marked = [](const std::vector<Box>& row) {
+    return int(std::count_if(row.begin(), row.end(), [](const Box& box) { return box.marked; }));
+  };
+  return {marked(m_source), marked(m_shown),
+          int(std::count_if(m_links.begin(), m_links.end(), [](const ShownFrames& l) { return l.nextShare > 0; }))};
+}
+
+QString CadenceDrawing::paintedValue() const {
+  const Counts c = counts();
+  return tr("of %1 frames of the source %2 are left out; of %3 shown %4 are repeated and %5 mixed")
+      .arg(m_source.size())
+      .arg(c.leftOut)
+      .arg(m_shown.size())
+      .arg(c.again)
+      .arg(c.mixed);
+}
+
+void CadenceDrawing::paintEvent(QPaintEvent*) {
+  if (m_source.empty()) return;
+  const Theme& theme = Theme::current();
+  QPainter painter(this);
+  painter.setRenderHint(QPainter::Antialiasing);
+  const double wide = width() - 2.0;
+  const auto rectOf = [&](const Box& box, double top) {
+    return QRectF(1 + box.from * wide + 0.75, top, (box.to - box.from) * wide - 1.5, kRowHeight);
+  };
+  const double foot = height() - kRowHeight - 2;
+  for (size_t n = 0; n < m_links.size(); ++n) {
+    const auto line = [&](int64_t frame, double share) {
+      const auto its =
+          std::find_if(m_source.begin(), m_source.end(), [&](const Box& box) { return box.frame == frame; });
+      if (its == m_source.end()) return; // just behind what is drawn
+      QColor colour = theme.accent;
+      colour.setAlphaF(float(0.25 + 0.75 * share));
+      painter.setPen(QPen(colour, 1.4));
+      // What is shown at once lies below it, however long either lasts.
+      const QRectF above = rectOf(*its, 1);
+      const QRectF below = rectOf(m_shown[n], foot);
+      const double middle = std::min(above.width(), below.width()) / 2;
+      painter.drawLine(QPointF(above.left() + middle, 1 + kRowHeight), QPointF(below.left() + middle, foot));
+    };
+    line(m_links[n].frame, 1 - m_links[n].nextShare);
+    if (m_links[n].nextShare > 0) line(m_links[n].next, m_links[n].nextShare);
+  }
+  for (const Box& box : m_source) {
+    const QRectF rect = rectOf(box, 1);
+    painter.setPen(QPen(box.marked ? theme.soft : theme.faint, 1));
+    painter.setBrush(box.marked ? QBrush(Qt::NoBrush) : QBrush(theme.line));
+    painter.drawRect(rect);
+    if (!box.marked) continue;
+    painter.drawLine(rect.topLeft(), rect.bottomRight());
+    painter.drawLine(rect.bottomLeft(), rect.topRight());
+  }
+  for (const Box& box : m_shown) {
+    const QRectF rect = rectOf(box, foot);
+    painter.setPen(QPen(theme.accent, 1));
+    painter.setBrush(box.marked ? theme.sheet : theme.accent);
+    painter.drawRect(rect);
+    if (!box.marked) continue;
+    // Shown again: a notch at its foot.
+    painter.setBrush(theme.accent);
+    painter.drawPolygon(QPolygonF({rect.bottomLeft() + QPointF(1, 0), rect.bottomRight() - QPointF(1, 0),
+                                   QPointF(rect.center().x(), rect.center().y())}));
+  }
+}
+
+} // namespace tromb
