@@ -27,6 +27,16 @@ bool LightService::has(const std::string& sourceId) const {
   return source && m_copies->has(keyOf(*source));
 }
 
+std::function<std::optional<MediaInfo>(const std::string&)> LightService::finder() const {
+  std::map<std::string, std::string> keys;
+  for (const Source& source : m_document.project().sources)
+    if (std::string key = keyOf(source); m_copies->has(key)) keys.emplace(source.id, std::move(key));
+  return [copies = m_copies, keys = std::move(keys)](const std::string& id) -> std::optional<MediaInfo> {
+    const auto key = keys.find(id);
+    return key == keys.end() ? std::nullopt : copies->find(key->second);
+  };
+}
+
 bool LightService::underWay(const std::string& sourceId) const {
   return std::find(m_queue.begin(), m_queue.end(), sourceId) != m_queue.end();
 }

@@ -7,6 +7,7 @@
 
 #include <QObject>
 #include <deque>
+#include <functional>
 
 namespace tromb {
 
@@ -20,6 +21,8 @@ public:
   /// Returns the lighter copy of a source. Returns nothing if there is none.
   [[nodiscard]] std::optional<MediaInfo> find(const std::string& sourceId) const;
   [[nodiscard]] bool has(const std::string& sourceId) const;
+  /// Finds lighter copies of the sources as they are now, by their ids; for any thread, since it reads files.
+  [[nodiscard]] std::function<std::optional<MediaInfo>(const std::string&)> finder() const;
   void ask(const std::string& sourceId); ///< does nothing where there is one, or one is under way
   void cancel();
   [[nodiscard]] bool underWay(const std::string& sourceId) const;

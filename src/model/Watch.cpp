@@ -23,7 +23,8 @@ constexpr int64_t kSoundBlock = kSoundRate / 50; ///< mixed at once
 constexpr int64_t kSoundFirst = kSoundRate / 20; ///< there before the clock begins
 constexpr int64_t kPicturesAhead = kSoundRate;   ///< samples by which pictures are drawn ahead
 constexpr size_t kPicturesBytes = size_t(96) << 20;
-constexpr int64_t kShort = kSoundRate / 4; ///< so little ahead is too little
+constexpr int64_t kCutAhead = 3 * kSoundRate; ///< before a cut, what comes behind it is opened
+constexpr int64_t kShort = kSoundRate / 4;    ///< so little ahead is too little
 constexpr int kMostDivisor = 4;
 constexpr int kSlowInARow = 8; ///< pictures that took too long before they are drawn smaller
 
@@ -90,10 +91,13 @@ struct Watch::Show {
       if (!its) return tl::unexpected(its.error());
       made.push_back({*its, {screen.most.width(), screen.most.height()}, screen.source});
     }
-    if (pictures)
+    if (pictures) {
       pictures->setScreens(std::move(made));
-    else
-      pictures = std::make_unique<WatchPictures>(std::move(made), lights, closing.get_token());
+    } else {
+      auto first = std::make_unique<WatchPictures>(std::move(made), lights, closing.get_token());
+      const std::scoped_lock lock(mutex); // the opener looks for it
+      pictures = std::move(first);
+    }
     screens = wanted;
     return pictures.get();
   }
@@ -113,7 +117,8 @@ std::vector<int64_t> framesAt(const WatchRun& run, int64_t heard, const std::vec
 
 Watch::Watch(Session& session, LightService& lights, std::unique_ptr<SoundOut> out, QObject* parent)
     : QObject(parent), m_session(session), m_document(session.document()), m_lights(lights), m_out(std::move(out)),
-      m_drawer(1, Worker::Pace::WithWindow), m_mixer(1, Worker::Pace::WithWindow) {
+      m_drawer(1, Worker::Pace::WithWindow), m_opener(1, Worker::Pace::WithWindow),
+      m_mixer(1, Worker::Pace::WithWindow) {
   m_tick.setTimerType(Qt::PreciseTimer);
   m_tick.setInterval(kTickMs);
   m_rest.setSingleShot(true);
@@ -154,13 +159,7 @@ std::shared_ptr<Watch::Show> Watch::show() {
   m_show = std::make_shared<Show>();
   m_show->project = m_document.project();
   m_show->footage = m_document.footage();
-  for (const Shot& shot : m_show->project.shots) {
-    const Result<MediaInfo>* media = m_document.media(shot.source);
-    const auto light = m_lights.find(shot.source);
-    if (media && *media && (*media)->video && light &&
-        light->video->clock.frameCount() == (*media)->video->clock.frameCount())
-      m_show->lights.emplace(shot.source, *light);
-  }
+  m_show->lights = m_lights.finder();
   return m_show;
 }
 
@@ -289,6 +288,7 @@ void Watch::begin(int speed) {
     m_starting = false;
   }
   m_heard = 0;
+  m_prepared = -1;
   m_line = std::make_shared<Line>();
   m_drawer.stop();
   m_drawing = false;
@@ -391,6 +391,7 @@ void Watch::halt() {
   m_tick.stop();
   m_quiet.stop();
   m_drawer.stop();
+  m_opener.stop();
   m_mixer.stop();
   m_out->stop();
   m_sounding = false;
@@ -457,10 +458,49 @@ void Watch::tick() {
     const Rational frame = rate.timeOf((now * rate.value()).floor());
     if (frame != m_session.playhead()) moveTo(frame);
   }
+  if (m_run) prepareCut();
   if (m_run && m_run->over(m_heard)) {
     moveTo(m_run->at(m_heard));
     pause();
   }
+}
+
+/// Opens what comes behind the next cut, or where it begins again, a while before it is there.
+void Watch::prepareCut() {
+  if (m_screens.empty()) return;
+  const std::vector<Rational>& starts = m_session.starts();
+  const auto& shots = m_document.project().shots;
+  const Rational now = m_run->at(m_heard);
+  const auto after = std::upper_bound(starts.begin(), starts.end() - 1, now);
+  const auto row = after - starts.begin() - 1;
+  if (row < 0 || size_t(row) >= shots.size()) return;
+  const int64_t speed = std::abs(m_run->speed());
+  const Rational way = m_run->backwards() ? now - starts[size_t(row)] : starts[size_t(row) + 1] - now;
+  const int64_t toCut = (way * Rational(kSoundRate)).ceil();
+  const bool turns = m_run->round() && m_run->toEnd(m_heard) <= toCut;
+  const int64_t left = turns ? m_run->toEnd(m_heard) : toCut;
+  const int64_t cut = m_heard + (left + speed - 1) / speed;
+  if (cut - m_heard > kCutAhead || m_run->over(cut) || std::abs(cut - m_prepared) < kShort) return;
+  m_prepared = cut;
+  const auto next = size_t(row) + size_t(m_run->backwards() ? -1 : 1);
+  if (!turns && next < shots.size()) {
+    // What runs on in its source needs no other reader.
+    const Shot& a = shots[m_run->backwards() ? next : size_t(row)];
+    const Shot& b = shots[m_run->backwards() ? size_t(row) : next];
+    if (a.source == b.source && a.out == b.in && a.pace.asShot() && b.pace.asShot()) return;
+  }
+  m_opener.stop();
+  m_opener.add(
+      [show = show(), run = *m_run, cut, column = m_screens.front().column](const Job& job) {
+        const auto plan = show->plan(column);
+        if (!plan) return;
+        const Plan::At at = (*plan)->at(run.frameAt(cut, (*plan)->rate(), (*plan)->frameCount()));
+        auto reel = WatchPictures::prepare(at, show->lights, run.backwards(), show->closing.get_token(), job.stop());
+        if (!reel) return; // what fails is told when it is drawn
+        const std::scoped_lock lock(show->mutex);
+        if (show->pictures) show->pictures->offer(std::move(*reel));
+      },
+      [](const Error&) {});
 }
 
 /// Shows what is due, and moves the playhead there.

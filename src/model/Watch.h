@@ -98,6 +98,7 @@ private:
   void tick();
   void take(Set set);
   void playSound(const WatchRun& run);
+  void prepareCut();
   void changed();
   void gatherScreens();
   void fail(const Error& error);
@@ -124,9 +125,11 @@ private:
   bool m_drawing = false;
   int64_t m_heard = 0;
   QTimer m_tick;
-  QTimer m_rest;  ///< pictures at the playhead are drawn once for many changes
-  QTimer m_quiet; ///< the sound of a step ends
+  QTimer m_rest;           ///< pictures at the playhead are drawn once for many changes
+  QTimer m_quiet;          ///< the sound of a step ends
+  int64_t m_prepared = -1; ///< samples heard at the cut that was prepared last; −1: none yet
   Worker m_drawer;
+  Worker m_opener; ///< what comes behind the next cut
   Worker m_mixer;
 };
 

@@ -3,10 +3,12 @@
 // written in the pictures.
 #include "app/bench/BenchView.h"
 #include "app/footage/FootageView.h"
+#include "app/order/MotionDialog.h"
 #include "app/order/OrderView.h"
 #include "app/sheet/CellDelegate.h"
 #include "app/sheet/SheetView.h"
 #include "app/shell/MainWindow.h"
+#include "app/style/CadenceDrawing.h"
 #include "app/style/Theme.h"
 #include "app/watch/WatchView.h"
 #include "support/Patience.h"
@@ -242,6 +244,54 @@ private slots:
     QTRY_VERIFY_WITH_TIMEOUT(viewer.frame() < 10, test::kPatience);
     viewer.watch().pause();
     QVERIFY(!watch().playing());
+  }
+
+  // Drawn by hand for a dozen frames of the quicker rate: 50 at 25 in 6 frames, 25 at 50 in 13, 30 at 25 in 11 (which
+  // leave out 3 and 9), 25 at 30 in 13 (which show 2 and 7 again: ⌈n·5/6 − ½⌉).
+  void motionIsDrawn_data() {
+    QTest::addColumn<int>("source");
+    QTest::addColumn<int>("rate");
+    QTest::addColumn<bool>("mixed");
+    QTest::addColumn<bool>("backwards");
+    QTest::addColumn<QList<int>>("counts"); // left out, again, mixed
+    QTest::newRow("25 at 25") << 25 << 25 << false << false << QList<int>{0, 0, 0};
+    QTest::newRow("50 at 25") << 50 << 25 << false << false << QList<int>{6, 0, 0};
+    QTest::newRow("50 at 25, backwards") << 50 << 25 << false << true << QList<int>{6, 0, 0};
+    QTest::newRow("25 at 50") << 25 << 50 << false << false << QList<int>{0, 6, 0};
+    QTest::newRow("30 at 25") << 30 << 25 << false << false << QList<int>{2, 0, 0};
+    QTest::newRow("25 at 30") << 25 << 30 << false << false << QList<int>{0, 2, 0};
+    QTest::newRow("25 at 50, mixed") << 25 << 50 << true << false << QList<int>{0, 0, 6};
+  }
+  void motionIsDrawn() {
+    QFETCH(const int, source);
+    QFETCH(const int, rate);
+    QFETCH(const bool, mixed);
+    QFETCH(const bool, backwards);
+    QFETCH(const QList<int>, counts);
+    const FrameClock clock(FrameRate(Rational(source)), 400);
+    CadenceDrawing drawing;
+    drawing.setFrames(FrameMap(TimeMap(Rational(0), clock.duration(), {1, backwards}), clock, FrameRate(Rational(rate)),
+                               mixed ? Treatment::Mixed : Treatment::KeepTime),
+                      clock, FrameRate(Rational(rate)));
+    const CadenceDrawing::Counts got = drawing.counts();
+    QCOMPARE((QList<int>{got.leftOut, got.again, got.mixed}), counts);
+  }
+
+  // The dialog follows the playhead, and what is chosen in it is a step of undo.
+  void motionIsChosen() {
+    keys({QStringLiteral("Ctrl+Shift+M")});
+    auto* dialog = m_window->findChild<MotionDialog*>();
+    QVERIFY(dialog && dialog->isVisible());
+    QCOMPARE(dialog->findChildren<CadenceDrawing*>().size(), 3);
+    QComboBox* shot = dialog->findChildren<QComboBox*>()[0];
+    shot->setCurrentIndex(2);
+    emit shot->activated(2);
+    QVERIFY(m_window->document().project().shots[0].treatment == Treatment::Mixed);
+    m_window->session().setPlayhead(Rational(15));
+    QCOMPARE(shot->currentIndex(), 0);
+    m_window->document().undoStack().undo();
+    QVERIFY(!m_window->document().project().shots[0].treatment);
+    dialog->close();
   }
 
   // The space bar presses what has the keyboard and can be pressed, and plays elsewhere.

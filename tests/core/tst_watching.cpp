@@ -206,7 +206,7 @@ private slots:
       const Footage footage = probeFootage(p);
       const LightCopies copies(at("light"), 1'000'000'000);
       QVERIFY(copies.make(readingOf(p.sources[0], *footage.at(p.sources[0].id)), "0-0").has_value());
-      lights.emplace(p.sources[0].id, *copies.find("0-0"));
+      lights = [copy = *copies.find("0-0")](const std::string&) { return copy; };
     }
     WatchPictures pictures(screensOf(p, {240, 240}), lights);
     for (const int64_t n : {0, 11, 24}) {

@@ -38,19 +38,22 @@ void CadenceDrawing::setFrames(const FrameMap& frames, const FrameClock& clock, 
   for (int64_t n = 0; n < count; ++n) {
     const ShownFrames link = frames.shown(n);
     m_links.push_back(link);
-    m_shown.push_back(
-        {share(rate.timeOf(n)), share(rate.timeOf(n + 1)), n, seen.contains(link.frame) && link.nextShare == 0});
+    const bool alone = link.nextShare <= 0;
+    const bool again = alone && n > 0 && m_links[size_t(n) - 1].nextShare <= 0 && seen.contains(link.frame);
+    m_shown.push_back({share(rate.timeOf(n)), share(rate.timeOf(n + 1)), n, again});
     seen.insert(link.frame);
-    if (link.nextShare > 0) seen.insert(link.next);
+    if (!alone) seen.insert(link.next);
   }
   // Both rows lie on one line of time, the deliverable's.
   const bool back = time.reversed();
+  const int64_t next = frames.shown(count).frame;
   const int64_t from = back ? frames.end() - 1 : frames.first();
   for (int64_t k = from; back ? k >= frames.first() : k < frames.end(); k += back ? -1 : 1) {
     const Rational begins = clock.timeOf(k);
     const Rational ends = k + 1 < clock.frameCount() ? clock.timeOf(k + 1) : begins + clock.rate().frameDuration();
     const double left = share(time.sinceBegin(back ? std::min(ends, time.out()) : std::max(begins, time.in())));
-    if (left >= 1 - 1e-9) break;
+    // What is shown next, and what comes after it, is not left out.
+    if (left >= 1 - 1e-9 || ((back ? k <= next : k >= next) && !seen.contains(k))) break;
     const double right = share(time.sinceBegin(back ? std::max(begins, time.in()) : std::min(ends, time.out())));
     m_source.push_back({left, std::min(1.0, right), k, !seen.contains(k)});
   }

@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstdlib>
 #include <thread>
 #include <utility>
 
@@ -14,8 +15,9 @@ namespace {
 constexpr size_t kOpenReels = 3;    ///< the shot before, this one and the next
 constexpr size_t kRecentFrames = 6; ///< deliverables of several rates show neighbours
 
-/// Two more than there are processors: while a picture is drawn its decoder waits, and others go on. With something else
-/// on one of two processors, 1080p of 110 Mb/s lost two pictures of three with one for each, and one of six with these.
+/// Two more than there are processors: while a picture is drawn its decoder waits, and others go on. With something
+/// else on one of two processors, 1080p of 110 Mb/s lost two pictures of three with one for each, and one of six with
+/// these.
 int decoders() {
   return int(std::thread::hardware_concurrency()) + 2;
 }
@@ -72,29 +74,61 @@ void WatchPictures::setScreens(std::vector<WatchScreen> screens) {
   m_brushes.resize(m_screens.size());
 }
 
-Reading WatchPictures::readingOf(const PlanPiece& piece) const {
-  const auto light = m_lights.find(piece.shot.source);
-  return light == m_lights.end() ? piece.reading : lightReading(piece.reading, light->second);
+Result<std::unique_ptr<WatchPictures::Reel>> WatchPictures::prepare(const Plan::At& at, const WatchLights& lights,
+                                                                    bool backwards, std::stop_token stop,
+                                                                    const std::stop_token& unasked) {
+  const PlanPiece& piece = *at.piece;
+  const bool video = piece.reading.file.kind == MediaKind::Video;
+  const auto light = lights && video ? lights(piece.shot.source) : std::nullopt;
+  const bool lighter = light && light->video->clock.frameCount() == piece.reading.file.video->clock.frameCount();
+  Reading reading = lighter ? lightReading(piece.reading, *light) : piece.reading;
+  const bool back = backwards != piece.frames.time().reversed();
+  auto pictures = PictureSource::open(reading, {.threads = decoders(), .stop = std::move(stop)}, back);
+  if (!pictures) return tl::unexpected(pictures.error());
+  auto reel =
+      std::make_unique<Reel>(Reel{piece.shot.source, back, std::move(reading), std::move(*pictures), at.shown.frame});
+  const auto first = oneOf(*reel, at.shown.frame, unasked);
+  if (!first) return tl::unexpected(first.error());
+  return reel;
 }
 
-Result<WatchPictures::Reel*> WatchPictures::reelOf(const PlanPiece& piece, bool backwards) {
-  const bool back = backwards != piece.frames.time().reversed();
-  const auto found = std::find_if(m_reels.begin(), m_reels.end(), [&](const auto& reel) {
-    return reel->id == piece.shot.source && reel->backwards == back;
-  });
-  if (found != m_reels.end()) {
-    std::rotate(found, found + 1, m_reels.end());
+void WatchPictures::offer(std::unique_ptr<Reel> prepared) {
+  const std::scoped_lock lock(m_mutex);
+  m_prepared = std::move(prepared);
+}
+
+Result<WatchPictures::Reel*> WatchPictures::reelOf(const Plan::At& at, bool backwards) {
+  const std::string& source = at.piece->shot.source;
+  const bool back = backwards != at.piece->frames.time().reversed();
+  const int64_t wanted = at.shown.frame;
+  const auto fits = [&](const Reel& reel) { return reel.id == source && reel.backwards == back; };
+  // Deliverables at other rates may still be before a cut: of two that are open at one source, the nearer one.
+  auto best = m_reels.end();
+  for (auto each = m_reels.begin(); each != m_reels.end(); ++each)
+    if (fits(**each) && (best == m_reels.end() || std::abs((*each)->last - wanted) < std::abs((*best)->last - wanted)))
+      best = each;
+  const bool here = best != m_reels.end() && std::abs((*best)->last - wanted) <= 1;
+  if (!here) {
+    const std::scoped_lock lock(m_mutex);
+    if (m_prepared && fits(*m_prepared) && m_prepared->last == wanted) {
+      if (m_reels.size() >= kOpenReels) m_reels.erase(m_reels.begin());
+      m_reels.push_back(std::move(m_prepared));
+      return m_reels.back().get();
+    }
+  }
+  if (best != m_reels.end()) {
+    std::rotate(best, best + 1, m_reels.end());
     return m_reels.back().get();
   }
-  const Reading reading = readingOf(piece);
-  auto pictures = PictureSource::open(reading, {.threads = decoders(), .stop = m_stop}, back);
-  if (!pictures) return tl::unexpected(pictures.error());
+  auto reel = prepare(at, m_lights, backwards, m_stop);
+  if (!reel) return tl::unexpected(reel.error());
   if (m_reels.size() >= kOpenReels) m_reels.erase(m_reels.begin());
-  m_reels.push_back(std::make_unique<Reel>(Reel{piece.shot.source, back, reading, std::move(*pictures)}));
+  m_reels.push_back(std::move(*reel));
   return m_reels.back().get();
 }
 
 Result<NumberedFrame> WatchPictures::oneOf(Reel& reel, int64_t number, const std::stop_token& unasked) {
+  reel.last = number;
   if (const auto known = reel.recent.find(number); known != reel.recent.end()) return known->second;
   auto got = reel.pictures.shown(number, unasked);
   if (!got) return got;
@@ -161,7 +195,7 @@ Result<std::vector<WatchedPicture>> WatchPictures::draw(const std::vector<int64_
     return back ? a.at.shown.frame > b.at.shown.frame : a.at.shown.frame < b.at.shown.frame;
   });
   for (const Wanted& each : wanted) {
-    const auto reel = reelOf(*each.at.piece, backwards);
+    const auto reel = reelOf(each.at, backwards);
     if (!reel) return tl::unexpected(reel.error());
     const auto picture = pictureOf(**reel, each.at.shown, unasked);
     if (!picture) return tl::unexpected(picture.error());
@@ -170,22 +204,6 @@ Result<std::vector<WatchedPicture>> WatchPictures::draw(const std::vector<int64_
     pictures[each.screen] = {frames[each.screen], each.at.shown.frame, each.at.piece->shot.id, std::move(*screen)};
   }
   return pictures;
-}
-
-Status WatchPictures::prepareNext(int64_t n, bool backwards, const std::stop_token& unasked) {
-  const Plan& plan = *m_screens.front().plan;
-  const auto& pieces = plan.pieces();
-  auto place = plan.at(n).piece - pieces.data();
-  const auto step = backwards ? -1 : 1;
-  do place += step;
-  while (place >= 0 && place < ptrdiff_t(pieces.size()) && pieces[size_t(place)].frameCount == 0);
-  if (place < 0 || place >= ptrdiff_t(pieces.size())) return {};
-  const PlanPiece& next = pieces[size_t(place)];
-  if (next.shot.source == plan.at(n).piece->shot.source) return {}; // its reader is in use
-  const auto reel = reelOf(next, backwards);
-  if (!reel) return tl::unexpected(reel.error());
-  const auto first = pictureOf(**reel, next.shown(backwards ? next.frameCount - 1 : 0), unasked);
-  return first ? Status() : tl::unexpected(first.error());
 }
 
 } // namespace tromb

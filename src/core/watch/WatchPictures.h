@@ -3,8 +3,10 @@
 
 #include "render/Pictures.h"
 
+#include <functional>
 #include <map>
 #include <memory>
+#include <mutex>
 #include <string>
 #include <vector>
 
@@ -29,8 +31,8 @@ struct WatchedPicture {
   ScreenPicture picture;
 };
 
-/// Lighter copies by the ids of their sources.
-using WatchLights = std::map<std::string, MediaInfo>;
+/// Finds the lighter copy of a source by its id, where there is one; for any thread. May be empty.
+using WatchLights = std::function<std::optional<MediaInfo>(const std::string& source)>;
 
 /// Draws what several deliverables of one project show at one moment, each source picture decoded once for all. What is
 /// shown, and how it is framed, is the plan's; pictures are scaled more simply than an export does, and come from
@@ -49,19 +51,24 @@ public:
   /// size; `unasked` ends this call with Cancelled. Errors: those of PictureSource and Composer.
   [[nodiscard]] Result<std::vector<WatchedPicture>> draw(const std::vector<int64_t>& frames, bool backwards,
                                                          int divisor = 1, const std::stop_token& unasked = {});
-  /// Opens the source of the shot that comes after the one of frame `n` of the first screen, and decodes its first
-  /// picture, so that a cut is passed without a wait. Does nothing where that is open.
-  [[nodiscard]] Status prepareNext(int64_t n, bool backwards, const std::stop_token& unasked = {});
-
-private:
   /// An open source, and the pictures of it that were asked for last.
   struct Reel {
     std::string id;
     bool backwards = false;
     Reading reading;
     PictureSource pictures;
+    int64_t last = 0;                             ///< the number that was asked for last
     std::map<int64_t, NumberedFrame> recent = {}; ///< by the number that was asked for
   };
+  /// A source that is open at a frame which is shown later: where a shot begins, so that a cut is passed without a
+  /// wait. May be made in another thread. Errors: those of PictureSource.
+  [[nodiscard]] static Result<std::unique_ptr<Reel>> prepare(const Plan::At& at, const WatchLights& lights,
+                                                             bool backwards, std::stop_token stop = {},
+                                                             const std::stop_token& unasked = {});
+  /// Takes it; it is used once that frame is drawn. Of several only the last is kept. Thread-safe.
+  void offer(std::unique_ptr<Reel> prepared);
+
+private:
   /// What draws on one screen.
   struct Brush {
     const PlanPiece* piece = nullptr;
@@ -71,18 +78,19 @@ private:
     std::optional<ScreenComposer> whole; ///< a source's
     ScreenConverter converter;
   };
-  [[nodiscard]] Result<Reel*> reelOf(const PlanPiece& piece, bool backwards);
+  [[nodiscard]] Result<Reel*> reelOf(const Plan::At& at, bool backwards);
   [[nodiscard]] Result<Frame> pictureOf(Reel& reel, const ShownFrames& shown, const std::stop_token& unasked);
-  [[nodiscard]] Result<NumberedFrame> oneOf(Reel& reel, int64_t number, const std::stop_token& unasked);
+  [[nodiscard]] static Result<NumberedFrame> oneOf(Reel& reel, int64_t number, const std::stop_token& unasked);
   [[nodiscard]] Result<ScreenPicture> drawn(size_t screen, const Plan::At& at, const Frame& picture,
                                             const Reading& reading, int divisor);
-  [[nodiscard]] Reading readingOf(const PlanPiece& piece) const;
 
   std::vector<WatchScreen> m_screens;
   WatchLights m_lights;
   std::stop_token m_stop;
   std::vector<std::unique_ptr<Reel>> m_reels; ///< the one that was used last at the end
   std::vector<Brush> m_brushes;
+  std::mutex m_mutex;
+  std::unique_ptr<Reel> m_prepared; ///< guarded by the mutex
 };
 
 } // namespace tromb
