@@ -26,7 +26,7 @@ public:
   [[nodiscard]] int64_t held() const;
   [[nodiscard]] bool ended() const;
   [[nodiscard]] int64_t missed() const; ///< samples that were taken before they were there, but not after the end
-  [[nodiscard]] SoundLevel level();          ///< of what was taken since it was last asked for
+  [[nodiscard]] SoundLevel level();     ///< of what was taken since it was last asked for
 
 private:
   mutable std::mutex m_mutex;

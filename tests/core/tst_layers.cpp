@@ -74,7 +74,8 @@ private slots:
                                          "media/read", "media/write", "picture", "project",   "destination", "render",
                                          "watch",      "analysis",    "sample",  "preflight", "export"};
     QTest::newRow("app") << "app"
-                         << "app/" << QStringList{"style", "actions", "watch", "order", "footage", "sheet", "spec", "bench", "dispatch", "shell"};
+                         << "app/" << QStringList{"style", "actions", "watch", "order",    "footage",
+                                                  "sheet", "spec",    "bench", "dispatch", "shell"};
   }
   void arrowsGoDownwards() {
     QFETCH(const QString, layer);
