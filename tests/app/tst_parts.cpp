@@ -83,10 +83,11 @@ private slots:
     QTest::newRow("seconds") << Rational(25) << "2.4" << Rational(60, 25) << "00:00:02:10";
     QTest::newRow("to the nearest frame") << Rational(25) << "2.41" << Rational(60, 25) << "00:00:02:10";
     QTest::newRow("drop-frame") << ntsc << "00:01:00;02" << Rational(1800) / ntsc << "00:01:00;02";
-    QTest::newRow("a label that does not exist") << ntsc << "00:01:00;00" << Rational(-1) << "";
+    QTest::newRow("a label that is left out") << ntsc << "00:01:00;00" << Rational(1800) / ntsc << "00:01:00;02";
+    QTest::newRow("a frame back") << Rational(25) << "-1" << Rational(24, 25) << "00:00:00:24";
     QTest::newRow("words") << Rational(25) << "soon" << Rational(-1) << "";
     QTest::newRow("frame beyond the rate") << Rational(25) << "00:00:01:25" << Rational(-1) << "";
-    QTest::newRow("before the start") << Rational(25) << "-1" << Rational(-1) << "";
+    QTest::newRow("before the start") << Rational(25) << "-26" << Rational(-1) << "";
   }
   void timecodesAreTyped() {
     QFETCH(Rational, rate);
@@ -642,10 +643,10 @@ private slots:
     QCOMPARE(viewer.frame(), int64_t(89));
     QTest::keyClick(&viewer, Qt::Key_Home, Qt::ShiftModifier);
     QCOMPARE(viewer.frame(), int64_t(1));
-    // Run and stopped by the space bar; what is typed is gone to.
-    QTest::keyClick(&viewer, Qt::Key_Space);
+    // Run and stopped; what is typed is gone to.
+    QTest::keyClick(&viewer, Qt::Key_L);
     QTRY_VERIFY_WITH_TIMEOUT(viewer.frame() > 3, test::kPatience);
-    QTest::keyClick(&viewer, Qt::Key_Space);
+    viewer.playOrPause();
     const int64_t stopped = viewer.frame();
     QTest::qWait(120);
     QVERIFY(viewer.frame() <= stopped + 1);

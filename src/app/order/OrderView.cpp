@@ -256,7 +256,7 @@ QWidget* OrderView::buildLine() {
   m_rate->setMinimumContentsLength(14);
   m_rate->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
   row->addWidget(m_rate);
-  row->addWidget(m_actions.button("play", Qt::ToolButtonIconOnly, line));
+  for (const char* id : {"play", "watch"}) row->addWidget(m_actions.button(id, Qt::ToolButtonIconOnly, line));
   for (const char* id : {"split", "split-at-cuts", "duplicate", "order-remove", "earlier", "later"})
     row->addWidget(m_actions.button(id, Qt::ToolButtonIconOnly, line));
   auto* regions = new QToolButton(line);
@@ -268,11 +268,6 @@ QWidget* OrderView::buildLine() {
   connect(m_regions, &QMenu::aboutToShow, this, &OrderView::fillRegionMenu);
   regions->setMenu(m_regions);
   row->addWidget(regions);
-  for (const char* id : {"order-smaller", "order-larger"}) {
-    QToolButton* button = m_actions.button(id, Qt::ToolButtonIconOnly, line);
-    button->setAutoRaise(true);
-    row->addWidget(button);
-  }
   m_what = new QLabel(line);
   m_what->setProperty("rank", "head");
   row->addWidget(m_what);

@@ -54,7 +54,6 @@ TopBar::TopBar(Document& document, const PreflightService& preflight, FootageImp
     row->addWidget(button);
     if (!focusProxy()) setFocusProxy(button);
   }
-  row->addWidget(actions.button("watch", Qt::ToolButtonIconOnly, this));
   row->addStretch(1);
   for (QWidget* each : std::initializer_list<QWidget*>{m_busyWords, m_busy, m_stop, m_state}) row->addWidget(each);
   row->addWidget(pushButton(actions, "bring-in", false));
