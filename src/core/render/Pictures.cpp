@@ -165,7 +165,8 @@ Result<ScreenPicture> ScreenConverter::convert(const Frame& canvas) {
 }
 
 ScreenComposer::ScreenComposer(const PictureShape& shape, Size most, Kernel kernel)
-    : m_size(screenSize(shape, most)), m_transparent(shape.transparent()), m_composer(shape, m_size, {}, kernel),
+    : m_size(screenSize(shape, most)), m_transparent(shape.transparent()), m_quick(kernel == Kernel::Quick),
+      m_composer(shape, m_size, {}, kernel),
       m_opacity(shape.opaque(), m_size, {}), m_whole{{{0, 0, shape.picture().width, shape.picture().height},
                                                       {0, 0, m_size.width, m_size.height},
                                                       Placement::Kind::Picture,
@@ -175,7 +176,7 @@ ScreenComposer::ScreenComposer(const PictureShape& shape, Size most, Kernel kern
 Result<ScreenPicture> ScreenComposer::draw(const Frame& picture) {
   const auto canvas = m_composer.compose(picture, m_whole);
   if (!canvas) return tl::unexpected(canvas.error());
-  auto drawn = m_converter.convert(*canvas);
+  auto drawn = m_quick ? m_converter.convert(*canvas) : toScreen(*canvas, m_size);
   const auto mask = m_transparent ? opacity(picture) : Result<Frame>(Frame());
   if (!drawn || !mask || !*mask) return mask ? drawn : tl::unexpected(mask.error());
   const auto opaque = m_opacity.compose(*mask, m_whole);

@@ -95,6 +95,7 @@ public:
 private:
   Size m_size;
   bool m_transparent;
+  bool m_quick; ///< for what is only watched
   ScreenConverter m_converter;
   Composer m_composer; ///< knows how to turn and widen: the whole picture laid on a canvas of its own shape
   Composer m_opacity;  ///< the same for how opaque it is
