@@ -609,6 +609,8 @@ private slots:
       if (!byQuality) chooseBitRate(d, 4'000'000);
     });
     const Deliverable before = deliverable(1);
+    // A sample is known by what its sources are: nothing of them is still being measured.
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     // Gains of 0.008 and 0.002 for twice the bytes, so that 0.004 lies two thirds of the way between their middles.
     const double likeness[] = {0.9, 0.908, 0.91, 0.911};
     SampleReport report;
