@@ -126,7 +126,7 @@ Watch::Watch(Session& session, LightService& lights, std::unique_ptr<SoundOut> o
   connect(&m_tick, &QTimer::timeout, this, &Watch::tick);
   connect(&m_rest, &QTimer::timeout, this, &Watch::rest);
   connect(&m_quiet, &QTimer::timeout, this, [this] {
-    if (!playing()) halt();
+    if (!playing()) hush();
   });
   connect(&session, &Session::playheadMoved, this, [this] {
     if (m_moving) return;
@@ -272,7 +272,8 @@ void Watch::begin(int speed) {
   const auto& project = m_document.project();
   auto [from, to] =
       project.shots.empty() || project.deliverables.empty() ? std::pair{Rational(0), Rational(0)} : ends();
-  if (to <= from) {
+  const Rational least(1, 1000); // seconds: less has no sample of sound
+  if (to - from < least) {
     if (was) emit stateChanged();
     return restSoon();
   }
@@ -290,8 +291,6 @@ void Watch::begin(int speed) {
   m_heard = 0;
   m_prepared = -1;
   m_line = std::make_shared<Line>();
-  m_drawer.stop();
-  m_drawing = false;
   if (!m_screens.empty())
     m_drawer.add(
         [this, show = show(), screens = m_screens, run = *m_run, line = m_line,
@@ -388,10 +387,16 @@ void Watch::playSound(const WatchRun& run) {
 
 /// Ends pictures and sound under way.
 void Watch::halt() {
+  m_drawer.stop();
+  m_drawing = false;
+  m_opener.stop();
+  hush();
+}
+
+/// Ends the sound alone: the picture of a step may take longer than it.
+void Watch::hush() {
   m_tick.stop();
   m_quiet.stop();
-  m_drawer.stop();
-  m_opener.stop();
   m_mixer.stop();
   m_out->stop();
   m_sounding = false;

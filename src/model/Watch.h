@@ -95,6 +95,7 @@ private:
   void restSoon();
   void begin(int speed);
   void halt();
+  void hush();
   void tick();
   void take(Set set);
   void playSound(const WatchRun& run);

@@ -14,6 +14,7 @@
 #include <QSignalSpy>
 #include <QTemporaryDir>
 #include <QTest>
+#include <QThread>
 #include <algorithm>
 #include <functional>
 
@@ -282,6 +283,21 @@ private slots:
     QCOMPARE(rig.session.playhead(), Rational(0));
   }
 
+  // A step far back in a long group takes longer to draw than its sound lasts: the picture still comes.
+  void aSlowStepIsSeen() {
+    const QString path = m_folder.filePath(QStringLiteral("long.mp4"));
+    test::ffmpeg(QStringLiteral("-f lavfi -i testsrc2=s=1280x720:r=25:d=24 -c:v libx264 -preset ultrafast -g 2500 "
+                                "-keyint_min 2500 -sc_threshold 0 %1")
+                     .arg(path));
+    Rig rig(test::project({path.toStdString()}, {{"wide", {320, 180}}}), m_folder.path());
+    rig.session.setPlayhead(Rational(599, 25));
+    QVERIFY(shows(rig, 599));
+    rig.watch.step(-100);
+    QTest::qWait(500); // its sound is over
+    QTRY_COMPARE_WITH_TIMEOUT(rig.frame(), int64_t(499), test::kPatience);
+    QVERIFY(!rig.watch.busy());
+  }
+
   void cutsAreStepsToo() {
     Rig rig(numbers(3), m_folder.path());
     rig.session.setPlayhead(Rational(5));
@@ -380,8 +396,11 @@ private slots:
     }
     rig.watch.pause();
     QVERIFY(shows(rig, 999 * 37 % 199));
-    QVERIFY2(openFiles() <= files + 2, qPrintable(QStringLiteral("%1, %2").arg(files).arg(openFiles())));
-    QVERIFY2(threads() <= running + 2, qPrintable(QStringLiteral("%1, %2").arg(running).arg(threads())));
+    // Up to four sources may be open, or none, when it is counted: each is a file and its decoders' threads.
+    constexpr int kOpen = 4;
+    QVERIFY2(openFiles() <= files + kOpen, qPrintable(QStringLiteral("%1, %2").arg(files).arg(openFiles())));
+    QVERIFY2(threads() <= running + kOpen * (QThread::idealThreadCount() + 2),
+             qPrintable(QStringLiteral("%1, %2").arg(running).arg(threads())));
     QVERIFY2(memory() < resident + 64, qPrintable(QStringLiteral("%1, %2 MiB").arg(resident).arg(memory())));
     QCOMPARE(rig.failed, QStringList());
   }
