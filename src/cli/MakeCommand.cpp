@@ -87,7 +87,7 @@ private:
     const auto at = std::find(kTreatmentWords.begin(), kTreatmentWords.end(), word);
     if (at == kTreatmentWords.end())
       return fail(ErrorCode::InvalidArgument, say("'%1' is no treatment of frames", word), {},
-                  say("Use keep-time or mixed"));
+                  say("Use keep-time, every-frame, mixed or interpolated"));
     return Treatment(at - kTreatmentWords.begin());
   }
 

@@ -3,6 +3,7 @@
 
 #include "model/Translation.h"
 #include "project/Sharing.h"
+#include "project/Timing.h"
 #include "time/Timecode.h"
 
 #include <algorithm>
@@ -251,7 +252,7 @@ int SheetModel::countInColumn(int place, Cell::State state) const {
 QStringList SheetModel::deliverableLines(int column) const {
   const Deliverable& d = m_document.project().deliverables[size_t(column)];
   const Encoding e = resolvedEncoding(d);
-  const auto bytes = expectedBytes(e, m_document.duration());
+  const auto bytes = expectedBytes(e, durationIn(m_document.project(), m_document.footage(), d));
   const bool byQuality = e.hasPicture() && *e.rateControl == RateControl::ConstantQuality;
   const QString much = byQuality ? tr("quality %1").arg(*e.crf)
                        : bytes   ? QString::fromStdString(bytesText(*bytes))

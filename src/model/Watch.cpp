@@ -69,6 +69,7 @@ struct Watch::Show {
   std::vector<Screen> screens; ///< those that `pictures` is for
   std::unique_ptr<WatchPictures> pictures;
   std::unique_ptr<WatchSound> sound;
+  std::shared_ptr<const Plan> heard; ///< the plan that it is of
 
   Result<std::shared_ptr<const Plan>> plan(int column) {
     const std::scoped_lock lock(mutex);
@@ -105,11 +106,19 @@ struct Watch::Show {
 
 namespace {
 
-/// The frames of all screens after so many samples.
+/// The frames of all screens after so many samples; the first leads.
 std::vector<int64_t> framesAt(const WatchRun& run, int64_t heard, const std::vector<WatchScreen>& screens) {
   std::vector<int64_t> frames;
-  for (const WatchScreen& screen : screens)
-    frames.push_back(run.frameAt(heard, screen.plan->rate(), screen.plan->frameCount()));
+  for (const WatchScreen& screen : screens) {
+    const Plan& plan = *screen.plan;
+    const Timing& leads = screens.front().plan->timing();
+    if (plan.timing() == leads) {
+      frames.push_back(run.frameAt(heard, plan.rate(), plan.frameCount()));
+      continue;
+    }
+    const Rational there = plan.timing().fromProject(leads.toProject(run.at(heard)));
+    frames.push_back(frameOnScreen(there, run.backwards(), plan.rate(), plan.frameCount()));
+  }
   return frames;
 }
 
@@ -222,6 +231,16 @@ void Watch::setPart(const Part& part) {
   emit stateChanged();
 }
 
+/// The deliverable whose time passes at its own speed: that of the first screen.
+int Watch::leader() const {
+  return m_screens.empty() ? std::max(0, m_session.current().deliverable) : m_screens.front().column;
+}
+
+Timing Watch::timing() const {
+  const Project& project = m_document.project();
+  return {project, m_document.footage(), project.deliverables[size_t(leader())]};
+}
+
 /// The ends of the part that is played, in seconds of the running order.
 std::pair<Rational, Rational> Watch::ends() const {
   const std::vector<Rational>& starts = m_session.starts();
@@ -265,29 +284,39 @@ void Watch::playFaster(bool backwards) {
   begin(direction * std::min(WatchRun::kMostSpeed, same ? 2 * std::abs(now) : 1));
 }
 
+/// What is played from the playhead on, in the time of the deliverable that leads; empty where nothing is.
+std::optional<WatchRun> Watch::runFromHere(int speed) {
+  const auto& project = m_document.project();
+  if (project.shots.empty() || project.deliverables.empty()) return {};
+  m_timing = timing();
+  const auto part = ends();
+  const Rational from = m_timing->fromProject(part.first);
+  const Rational to = m_timing->fromProject(part.second);
+  const Rational least(1, 1000); // seconds: less has no sample of sound
+  if (to - from < least) return {};
+  Rational at = m_timing->fromProject(m_session.playhead());
+  if (at < from || at > to || at == (speed > 0 ? to : from)) at = speed > 0 ? from : to;
+  return WatchRun(at, speed, from, to, m_part.kind != Part::Kind::All);
+}
+
 void Watch::begin(int speed) {
   const bool was = playing();
   halt();
   m_run.reset();
-  const auto& project = m_document.project();
-  auto [from, to] =
-      project.shots.empty() || project.deliverables.empty() ? std::pair{Rational(0), Rational(0)} : ends();
-  const Rational least(1, 1000); // seconds: less has no sample of sound
-  if (to - from < least) {
-    if (was) emit stateChanged();
-    return restSoon();
-  }
-  Rational at = m_session.playhead();
-  const bool round = m_part.kind != Part::Kind::All;
-  if (at < from || at > to || at == (speed > 0 ? to : from)) at = speed > 0 ? from : to;
-  m_run.emplace(at, speed, from, to, round);
-  m_rest.stop();
-  if (!was) {
+  // Which deliverable leads is settled once everybody has said what is to be drawn.
+  m_run = runFromHere(speed);
+  if (m_run && !was) {
     m_pace = {};
     m_starting = true;
     emit starting();
     m_starting = false;
+    m_run = runFromHere(speed);
   }
+  if (!m_run) {
+    if (was) emit stateChanged();
+    return restSoon();
+  }
+  m_rest.stop();
   m_heard = 0;
   m_prepared = -1;
   m_line = std::make_shared<Line>();
@@ -360,14 +389,14 @@ void Watch::playSound(const WatchRun& run) {
   m_mixer.stop();
   m_pipe = std::make_shared<SoundPipe>(kSoundAhead);
   m_sounding = false;
-  const int column = m_session.current().deliverable;
   m_mixer.add(
-      [this, show = show(), run, pipe = m_pipe, column](const Job& job) {
+      [this, show = show(), run, pipe = m_pipe, column = leader()](const Job& job) {
         const auto mix = [&]() -> Status {
-          if (!show->sound) {
-            auto plan = show->plan(column);
-            if (!plan) return tl::unexpected(plan.error());
+          const auto plan = show->plan(column);
+          if (!plan) return tl::unexpected(plan.error());
+          if (!show->sound || !(show->heard->timing() == (*plan)->timing())) {
             show->sound = std::make_unique<WatchSound>(*plan, show->closing.get_token());
+            show->heard = *plan;
           }
           show->sound->begin(run);
           std::vector<float> block(size_t(kSoundBlock * kStereo));
@@ -459,13 +488,13 @@ void Watch::tick() {
     take(std::move(*newest));
   } else if (m_screens.empty()) {
     const FrameRate& rate = m_session.rate();
-    const Rational now = m_run->at(m_heard);
+    const Rational now = m_timing->toProject(m_run->at(m_heard));
     const Rational frame = rate.timeOf((now * rate.value()).floor());
     if (frame != m_session.playhead()) moveTo(frame);
   }
   if (m_run) prepareCut();
   if (m_run && m_run->over(m_heard)) {
-    moveTo(m_run->at(m_heard));
+    moveTo(m_timing->toProject(m_run->at(m_heard)));
     pause();
   }
 }
@@ -473,7 +502,7 @@ void Watch::tick() {
 /// Opens what comes behind the next cut, or where it begins again, a while before it is there.
 void Watch::prepareCut() {
   if (m_screens.empty()) return;
-  const std::vector<Rational>& starts = m_session.starts();
+  const std::vector<Rational>& starts = m_timing->starts();
   const auto& shots = m_document.project().shots;
   const Rational now = m_run->at(m_heard);
   const auto after = std::upper_bound(starts.begin(), starts.end() - 1, now);
@@ -515,7 +544,7 @@ void Watch::take(Set set) {
       m_pictures[i] = {set.images[i], set.pictures[i].frame, set.pictures[i].sourceFrame, set.pictures[i].shot};
   const bool slower = set.divisor != m_pace.divisor;
   m_pace.divisor = set.divisor;
-  if (m_run) moveTo(m_run->at(set.due));
+  if (m_run) moveTo(m_timing->toProject(m_run->at(set.due)));
   emit pictured();
   if (slower) emit stateChanged();
 }
@@ -540,7 +569,8 @@ void Watch::rest() {
     return;
   }
   m_drawing = true;
-  const WatchRun here(m_session.playhead(), 1, Rational(0), end, false);
+  const Timing time = timing();
+  const WatchRun here(time.fromProject(m_session.playhead()), 1, Rational(0), time.duration(), false);
   m_drawer.add(
       [this, show = show(), screens = m_screens, here](const Job& job) {
         const auto draw = [&]() -> Result<Set> {
@@ -586,7 +616,10 @@ void Watch::step(int frames) {
   m_session.setPlayhead(at);
   const Rational next = std::min(end, at + rate.frameDuration());
   if (next <= at) return;
-  playSound(WatchRun(at, 1, at, next, false));
+  const Timing time = timing();
+  const Rational from = time.fromProject(at);
+  const Rational to = time.fromProject(next);
+  if (to > from) playSound(WatchRun(from, 1, from, to, false));
   m_tick.start();
   constexpr int kQuietAfterMs = 400;
   m_quiet.start(kQuietAfterMs);

@@ -5,6 +5,7 @@
 #include "model/Session.h"
 #include "model/SoundOut.h"
 #include "model/Worker.h"
+#include "project/Timing.h"
 #include "watch/WatchRun.h"
 
 #include <QImage>
@@ -20,7 +21,9 @@ namespace tromb {
 /// Plays the running order: with sound, forwards and backwards, in the shapes of any deliverables at once, and moves
 /// the session's playhead along. Pictures follow the clock of the sound. What cannot be drawn in time is drawn smaller,
 /// then left out; sound is never. While nothing plays, the pictures at the playhead are shown, each exactly the frame
-/// of its deliverable. Never touches the document. Lives in the window's thread.
+/// of its deliverable. Where deliverables take other times, the one of the first screen leads: it plays at its own
+/// speed, and all others show the same moments of the sources. Never touches the document. Lives in the window's
+/// thread.
 class Watch : public QObject {
   Q_OBJECT
 
@@ -106,6 +109,9 @@ private:
   void moveTo(const Rational& time);
   [[nodiscard]] std::shared_ptr<Show> show();
   [[nodiscard]] std::pair<Rational, Rational> ends() const;
+  [[nodiscard]] std::optional<WatchRun> runFromHere(int speed);
+  [[nodiscard]] int leader() const;
+  [[nodiscard]] Timing timing() const;
 
   Session& m_session;
   Document& m_document;
@@ -116,9 +122,10 @@ private:
   std::vector<Picture> m_pictures; ///< by screen
   Part m_part;
   Pace m_pace;
-  std::optional<WatchRun> m_run;
-  std::shared_ptr<Show> m_show; ///< the project as it is watched; null: to be made again
-  std::shared_ptr<Line> m_line; ///< pictures on their way, while it plays
+  std::optional<WatchRun> m_run;  ///< in the time of the deliverable that leads
+  std::optional<Timing> m_timing; ///< of that, while it plays
+  std::shared_ptr<Show> m_show;   ///< the project as it is watched; null: to be made again
+  std::shared_ptr<Line> m_line;   ///< pictures on their way, while it plays
   std::shared_ptr<SoundPipe> m_pipe;
   bool m_starting = false;
   bool m_sounding = false; ///< the clock runs

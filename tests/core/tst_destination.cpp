@@ -326,7 +326,7 @@ private slots:
     chooseBitRate(d, 5'200'000);
     QVERIFY(store.save(destinationFrom(d, "House"), false));
     QCOMPARE(newDeliverable({}, "own-house", nullptr).encoding.bitRate, d.encoding.bitRate);
-    const auto lines = limitLines({},
+    const auto lines = limitLines({}, {},
                                   [&] {
                                     d.destination = "own-house";
                                     return d;

@@ -211,6 +211,25 @@ private slots:
     row("fast motion, every frame shown", "", moving(60, Rational(25)));
     row("fast motion at half the rate", "dropped-frames warning", moving(60, Rational(25, 2)));
     row("little motion at half the rate", "", moving(4, Rational(25, 2)));
+    row("nothing moves, unevenly dropped", "", moving(1.9, Rational(20)));
+    row("hardly anything moves, unevenly dropped", "rate-mismatch note", moving(2.1, Rational(20)));
+    row("nothing moves, doubled", "", moving(1.9, Rational(50)));
+    row("every frame once", "", [=](Scene& g) {
+      moving(60, Rational(20))(g);
+      g.project.shots[0].treatment = Treatment::EveryFrame;
+    });
+    row("mixed", "mixed-frames note", [=](Scene& g) {
+      moving(60, Rational(20))(g);
+      g.project.deliverables[0].treatment = Treatment::Mixed;
+    });
+    row("interpolated", "interpolated-frames note", [=](Scene& g) {
+      moving(60, Rational(20))(g);
+      g.project.deliverables[0].treatment = Treatment::Interpolated;
+    });
+    row("interpolated, every frame shown", "", [=](Scene& g) {
+      moving(60, Rational(25))(g);
+      g.project.deliverables[0].treatment = Treatment::Interpolated;
+    });
     row("fast motion, unevenly dropped", "dropped-frames warning; rate-mismatch note", moving(60, Rational(20)));
     row("fast motion, unevenly doubled", "rate-mismatch note", moving(60, Rational(30)));
     row("fast motion elsewhere in its source", "", [](Scene& g) {

@@ -118,6 +118,97 @@ private slots:
     }
   }
 
+  // "Every frame" shows each frame of a source once, in order, at whatever rate; the next shot comes right after the
+  // last, and the whole is as long as the frames are.
+  void everyFrameIsShownOnce_data() {
+    QTest::addColumn<int>("source");
+    QTest::addColumn<bool>("reversed");
+    for (const int source : {1, 2, 7, 10}) QTest::newRow(kRates[size_t(source)].first) << source << false;
+    QTest::newRow("25, backwards") << 2 << true;
+  }
+  void everyFrameIsShownOnce() {
+    QFETCH(int, source);
+    QFETCH(bool, reversed);
+    const auto& [name, rate] = kRates[size_t(source)];
+    const Rational seconds(1);
+    std::vector<test::Shape> shapes;
+    for (const auto& [shape, each] : kRates) shapes.push_back({shape, {160, 90}, each});
+    const std::string path = numbered(qPrintable(QStringLiteral("once-%1").arg(QLatin1String(name))), rate, seconds);
+    Project p = test::project({path, path}, shapes);
+    p.shots[0].pace = {{1, 3}, reversed}; // every frame, whatever speed it has
+    p.shots[0].treatment = Treatment::EveryFrame;
+    const auto files =
+        test::exported(p, m_folder.filePath(QStringLiteral("once ") + QTest::currentDataTag()).toStdString(), false);
+    QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
+    const int64_t count = (seconds * rate).nearest();
+    for (size_t f = 0; f < files->size(); ++f) {
+      const Rational keeps = Rational(count) / rate; // seconds of the other shot
+      const int64_t all = ((Rational(count) / kRates[f].second + keeps) * kRates[f].second).nearest();
+      QVERIFY2(std::abs(probe((*files)[f].path)->video->clock.frameCount() - all) <= 1, kRates[f].first);
+      auto reader = VideoReader::open(*probe((*files)[f].path));
+      for (int64_t n = 0; n <= count; ++n) {
+        const auto picture = reader->frameAt(n);
+        QVERIFY(picture);
+        QCOMPARE(test::readNumber(*picture), n == count ? 0 : reversed ? count - 1 - n : n);
+      }
+    }
+  }
+
+  // Of 50 fields a second each is a picture of its own where the deliverable's rate needs it: at 50 all of them in
+  // order, at 25 every frame once, at other rates the nearest field. Each field carries its number.
+  void fieldsAreShownOneByOne_data() {
+    QTest::addColumn<bool>("top");
+    QTest::addColumn<Pace>("pace");
+    QTest::newRow("top field first") << true << Pace{};
+    QTest::newRow("bottom field first") << false << Pace{};
+    QTest::newRow("half speed") << true << Pace{{1, 2}};
+    QTest::newRow("backwards") << true << Pace{1, true};
+  }
+  void fieldsAreShownOneByOne() {
+    QFETCH(bool, top);
+    QFETCH(Pace, pace);
+    const QString woven = m_folder.filePath(top ? "woven-top.mov" : "woven-bottom.mov");
+    test::ffmpeg(
+        QStringLiteral("-i %1 -vf tinterlace=interleave_%2 -c:v mpeg2video -qscale:v 1 -flags +ildct+ilme -top %3 "
+                       "-an %4")
+            .arg(QString::fromStdString(numbered("fields", Rational(50), Rational(2))), top ? "top" : "bottom")
+            .arg(int(top))
+            .arg(woven));
+    std::vector<test::Shape> shapes;
+    for (const auto& [shape, each] : kRates) shapes.push_back({shape, {160, 90}, each});
+    Project p = test::project({woven.toStdString()}, shapes);
+    p.sources[0].scan = top ? Scan::TopFieldFirst : Scan::BottomFieldFirst;
+    p.sources[0].scanBy = FactBy::Hand;
+    p.shots[0].pace = pace;
+    const auto files = test::exported(
+        p, m_folder.filePath(QStringLiteral("fields ") + QString::fromLatin1(QTest::currentDataTag())).toStdString(),
+        false);
+    QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
+    const long double speed = pace.speed.toDouble();
+    for (size_t f = 0; f < files->size(); ++f) {
+      const long double perSecond = static_cast<long double>(kRates[f].second.num()) / kRates[f].second.den();
+      auto reader = VideoReader::open(*probe((*files)[f].path));
+      const int64_t count = probe((*files)[f].path)->video->clock.frameCount();
+      QCOMPARE(count, std::llround(2 / speed * perSecond));
+      const bool frames = std::abs(25 * speed / perSecond - std::round(25 * speed / perSecond)) < 1e-9L;
+      const int64_t step = frames ? 2 : 1; // fields
+      for (int64_t n = 0; n < count; ++n) {
+        const auto nearest = int64_t(std::ceil(n * 50 / step * speed / perSecond - 0.5L - 1e-9L)) * step;
+        const int64_t shown = std::clamp<int64_t>(pace.reversed ? 100 - step - nearest : nearest, 0, 100 - step);
+        const auto picture = reader->frameAt(n);
+        QVERIFY(picture);
+        // In its own lines: those between are made of what is round them, which flickers here.
+        const int line = 44 + int(top == (shown % 2 == 1));
+        QVERIFY2(test::readNumber(*picture, line) == shown,
+                 qPrintable(QStringLiteral("at %1, frame %2 shows %3 and not %4")
+                                .arg(kRates[f].first)
+                                .arg(n)
+                                .arg(test::readNumber(*picture, line))
+                                .arg(shown)));
+      }
+    }
+  }
+
   // Backwards each group is decoded once, whether its pictures fit into memory or wait in a file.
   void groupsAreDecodedOnce_data() {
     QTest::addColumn<qint64>("mostBytes");
@@ -181,6 +272,71 @@ private slots:
           QVERIFY(std::abs(sample(both->frame) - mean) <= 0.51);
         }
     }
+  }
+
+  // What moves is moved on: the picture between two is nearer to the one that was there than their mixture is, by far,
+  // with a thing that moves before a ground that moves another way; what rests stays as it is.
+  void interpolatedPicturesMoveOn_data() {
+    QTest::addColumn<double>("share");
+    QTest::addColumn<int>("ground"); // pixels to the left from one picture to the next
+    QTest::addColumn<int>("thing");  // pixels to the right
+    QTest::newRow("half way") << 0.5 << 8 << 12;
+    QTest::newRow("a quarter of the way") << 0.25 << 8 << 12;
+    QTest::newRow("before a ground at rest") << 0.5 << 0 << 16;
+    QTest::newRow("all moves alike") << 0.75 << 16 << -16;
+  }
+  void interpolatedPicturesMoveOn() {
+    QFETCH(double, share);
+    QFETCH(int, ground);
+    QFETCH(int, thing);
+    const Size size{480, 270};
+    const auto sceneAt = [&](double time) {
+      const int off = int(std::lround(1000 + ground * time));
+      const int left = int(std::lround(150 + thing * time));
+      return test::painted(size, 0, [&](int, int x, int y) {
+        const bool on = x >= left && x < left + 120 && y >= 80 && y < 200;
+        return on ? test::texture(0, 2000 + x - left, 900 + y) : test::texture(0, x + off, y);
+      });
+    };
+    const Frame first = sceneAt(0);
+    const Frame second = sceneAt(1);
+    const Frame wanted = sceneAt(share);
+    const auto fault = [&](const Frame& picture) {
+      double sum = 0;
+      for (int y = 8; y < size.height - 8; ++y)
+        for (int x = 24; x < size.width - 24; ++x)
+          sum += std::pow(test::lumaAt(picture, x, y) - test::lumaAt(wanted, x, y), 2);
+      return sum;
+    };
+    Between between;
+    const auto moved = between.picture(first, second, {0, 1, share, true});
+    const auto mixed = between.picture(first, second, {0, 1, share, false});
+    QVERIFY(moved && mixed);
+    QVERIFY2(fault(*moved) * 8 < fault(*mixed),
+             qPrintable(QStringLiteral("%1 beside %2").arg(fault(*moved)).arg(fault(*mixed))));
+    if (ground == 0)
+      for (int x = 0; x < 100; ++x) QCOMPARE(test::lumaAt(*moved, x, 240), test::lumaAt(wanted, x, 240));
+  }
+
+  // Between two pictures of different scenes nothing is made: the nearer one is shown.
+  void nothingIsMadeAcrossACut_data() {
+    QTest::addColumn<double>("share");
+    QTest::addColumn<bool>("second");
+    QTest::newRow("before the middle") << 0.4 << false;
+    QTest::newRow("in the middle") << 0.5 << false;
+    QTest::newRow("after the middle") << 0.6 << true;
+  }
+  void nothingIsMadeAcrossACut() {
+    QFETCH(double, share);
+    QFETCH(bool, second);
+    const Frame a = test::painted({320, 180}, 0, test::texture);
+    const Frame b = test::painted({320, 180}, 0, [](int, int x, int y) {
+      return Yuv{60 + (x * x / 97 + y * 3) % 90, 120, 140};
+    });
+    Between between;
+    const auto got = between.picture(a, b, {0, 1, share, true});
+    QVERIFY(got);
+    QCOMPARE(*got, second ? b : a);
   }
 
   // "Mixed" shows between two frames what lies between them, and whole frames where it meets one; by itself nothing is

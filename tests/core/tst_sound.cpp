@@ -172,6 +172,24 @@ private slots:
     QVERIFY2(std::abs(found / pitch - 1) < 0.005, qPrintable(QString::number(found)));
   }
 
+  // Where a deliverable shows every frame of 25 at 24, the sound is the same as at 96 % of its speed, and a bed begins
+  // at the picture at which it begins in the project.
+  void soundGoesWithEveryFrame() {
+    const QString file = clip("tones.mov", "aevalsrc='0.3*sin(2*PI*(400+200*floor(t))*t)':s=48000:d=8");
+    Project p = project({file, clip("bed.mov", "sine=f=5000:d=2")});
+    addShot(p, "s1", Rational(0), Rational(8));
+    p.deliverables[0].rate = FrameRate(Rational(24));
+    Project slowed = p;
+    p.deliverables[0].treatment = Treatment::EveryFrame;
+    slowed.shots[0].pace.speed = Rational(24, 25);
+    QVERIFY(mixed(p) == mixed(slowed));
+    p.shots[0].muted = true;
+    p.beds = {{"b1", "s2", Rational(4), Rational(0), Rational(2), 0, Rational(0), Rational(0), false, {}}};
+    const auto sound = mixed(p);
+    const auto begins = std::find_if(sound.begin(), sound.end(), [](float sample) { return std::abs(sample) > 1e-3F; });
+    QVERIFY(std::abs(double(begins - sound.begin()) / kSoundRate - 4.0 * 25 / 24) < 0.002);
+  }
+
   // A mix that begins somewhere else gives what lies there: at the source's own speed to the sample, else where it is
   // to be heard within 6 ms, from there on without a gap.
   void theMixBeginsAnywhere_data() {

@@ -242,7 +242,7 @@ private slots:
     m_project.shots.front().out = Rational(seconds);
     Deliverable d = newDeliverable(m_project, "message", nullptr);
     chooseBitRate(d, bitRate);
-    const auto lines = limitLines(m_project, d);
+    const auto lines = limitLines(m_project, m_footage, d);
     QTEST(int(line(lines, "limit-length")->standing), "length");
     QTEST(int(line(lines, "limit-bytes")->standing), "bytes");
   }

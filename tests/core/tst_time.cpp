@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "render/Plan.h"
+#include "support/TestProject.h"
 #include "time/Cadence.h"
 #include "time/FrameClock.h"
 #include "time/FrameMap.h"
@@ -381,6 +382,55 @@ private slots:
     for (int n = 0; n < between.size(); ++n) {
       const ShownFrames shown = map.between(n);
       QCOMPARE(1 + double(shown.frame) + double(shown.next - shown.frame) * shown.nextShare, 1 + between[n]);
+    }
+  }
+
+  // Where every frame is shown once, what comes later begins earlier or later, and moments go along: by hand. Shots: 10
+  // s of 24, 4 s of 25, 2 s held, 8 s of 24 at a third of its speed, backwards; 3 s of a variable rate.
+  void timingsAreTheirOwn_data() {
+    QTest::addColumn<Rational>("rate");
+    QTest::addColumn<QList<Rational>>("starts");
+    QTest::addColumn<QList<Rational>>("moments"); // of the project
+    QTest::addColumn<QList<Rational>>("there");   // and of the deliverable
+    using L = QList<Rational>;
+    const auto r = [](int n, int d = 1) { return Rational(n, d); };
+    QTest::newRow("at 25") << r(25) << L{0, r(48, 5), r(68, 5), r(78, 5), r(582, 25), r(657, 25)}
+                           << L{0, 5, 10, 12, 15, 16, 28, 40, 42, 43, -1, 45}
+                           << L{0,          r(24, 5),   r(48, 5),   r(58, 5),   r(73, 5), r(78, 5),
+                                r(486, 25), r(582, 25), r(632, 25), r(657, 25), -1,       r(707, 25)};
+    QTest::newRow("at 12") << r(12) << L{0, 20, r(85, 3), r(91, 3), r(139, 3), r(148, 3)} << L{0, 5, 11, 28, 41}
+                           << L{0, 10, r(265, 12), r(115, 3), r(142, 3)};
+  }
+  void timingsAreTheirOwn() {
+    QFETCH(Rational, rate);
+    QFETCH(QList<Rational>, starts);
+    QFETCH(QList<Rational>, moments);
+    QFETCH(QList<Rational>, there);
+    Project p;
+    Footage footage;
+    const FrameClock uneven({0, 1000, 1100, 1500, 3000}, {1, 1000}, FrameRate());
+    for (const auto& [id, frames, seconds] :
+         {std::tuple("a", 24, 10), {"b", 25, 4}, {"c", 25, 2}, {"d", 24, 8}, {"e", 0, 3}}) {
+      MediaInfo info = test::video(id, {64, 36}, Rational(std::max(1, frames)), Rational(seconds));
+      if (frames == 0) info.video->clock = uneven;
+      footage.emplace(id, info);
+      Shot shot;
+      shot.source = shot.id = id;
+      shot.out = Rational(seconds);
+      p.shots.push_back(shot);
+    }
+    p.shots[2].pace.held = Rational(2);
+    p.shots[3].pace = {{1, 3}, true};
+    Deliverable d;
+    d.rate = FrameRate(rate);
+    QVERIFY(Timing(p, footage, d).asProject());
+    d.treatment = Treatment::EveryFrame;
+    const Timing timing(p, footage, d);
+    const std::vector<Rational> wanted(starts.begin(), starts.end());
+    QCOMPARE(timing.starts(), wanted);
+    for (int i = 0; i < moments.size(); ++i) {
+      QCOMPARE(timing.fromProject(moments[i]), there[i]);
+      QCOMPARE(timing.toProject(there[i]), moments[i]);
     }
   }
 

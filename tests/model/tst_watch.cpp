@@ -207,6 +207,28 @@ private slots:
   }
 
   // A window that stood still shows what is due, and counts what was left out.
+  // A deliverable at 50 that shows every frame of 25 once takes half the time. It leads where it is watched first, at
+  // its own speed; one that takes the project's time shows the same moments beside it.
+  void othersShowTheSameMoments() {
+    Project p = numbers(2);
+    p.deliverables[0].rate = FrameRate(Rational(50));
+    p.deliverables[0].treatment = Treatment::EveryFrame;
+    Rig rig(p, m_folder.path());
+    rig.session.setPlayhead(Rational(2));
+    QVERIFY(shows(rig, 50));
+    QCOMPARE(rig.frame(1), 50);
+    rig.watch.play();
+    QVERIFY(begins(rig));
+    for (int n = 1; n <= 100; ++n) {
+      rig.clock->turn(kSoundRate / 50);
+      QVERIFY2(becomes([&] { return rig.frame() == 50 + n; }), qPrintable(QString::number(n)));
+      QCOMPARE(numberIn(rig.image()), (50 + n) % 100);
+      QCOMPARE(numberIn(rig.image(1)), (50 + n) % 100);
+      QCOMPARE(rig.session.playhead(), Rational(50 + n, 25));
+    }
+    QCOMPARE(rig.watch.pace().leftOut, 0);
+  }
+
   void whatIsTooLateIsLeftOut() {
     Rig rig(numbers(), m_folder.path());
     rig.watch.play();

@@ -70,7 +70,7 @@ Yuv numberStripe(int frame, int x, int width) {
   return {(frame >> bit) & 1 ? 235 : 16, 128, 128};
 }
 
-int readNumber(const Frame& picture) {
+int readNumber(const Frame& picture, std::optional<int> line) {
   // Whatever the format: as grey of 8 bit.
   const auto grey = newFrame({picture->width, picture->height}, AV_PIX_FMT_GRAY8);
   const av::Handle<SwsContext> sws(sws_getContext(picture->width, picture->height, AVPixelFormat(picture->format),
@@ -80,7 +80,8 @@ int readNumber(const Frame& picture) {
   sws_scale(sws.get(), picture->data, picture->linesize, 0, picture->height, grey->data, grey->linesize);
   int number = 0;
   for (int stripe = 0; stripe < 16; ++stripe)
-    number = number * 2 + (lumaAt(grey, (2 * stripe + 1) * picture->width / 32, picture->height / 2) > 126);
+    number =
+        number * 2 + (lumaAt(grey, (2 * stripe + 1) * picture->width / 32, line.value_or(picture->height / 2)) > 126);
   return number;
 }
 

@@ -7,6 +7,7 @@
 #include <QString>
 #include <QStringList>
 #include <functional>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -30,8 +31,8 @@ void writeClip(const std::string& path, Size size, const FrameRate& rate, int fr
 
 /// Sixteen vertical stripes, white for a set bit: the frame's number, highest bit left.
 [[nodiscard]] Yuv numberStripe(int frame, int x, int width);
-/// The number in a picture of such stripes.
-[[nodiscard]] int readNumber(const Frame& picture);
+/// The number in a picture of such stripes, read in the middle or in one line.
+[[nodiscard]] int readNumber(const Frame& picture, std::optional<int> line = {});
 
 /// Ropes, cloth and lettering in code: fine detail at all scales, the same on every machine.
 extern const Paint texture;

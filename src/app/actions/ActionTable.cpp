@@ -113,12 +113,9 @@ const std::vector<ActionRow>& actionTable() {
       {MenuId::OrderMenu, "pitch-follows", TEXT("&Pitch follows the speed"), "",
        TEXT("Sound becomes higher when it is faster and lower when it is slower; else it keeps its pitch"), "", kAny, {},
        true},
-      {MenuId::OrderMenu, "mix-frames", TEXT("M&ix neighbouring frames"), "",
-       TEXT("Where a frame of the source falls between two of the deliverable, both are shown mixed: softer, and what "
-            "moves is seen twice. Else the nearest frame is shown"),
-       "", kAny, {}, true},
       {MenuId::OrderMenu, "motion", TEXT("Mo&tion, frame by frame …"), "",
-       TEXT("The frames of the shot under the playhead, and which of them each deliverable shows"), "film", kAny,
+       TEXT("The frames of the shot under the playhead, which of them each deliverable shows, and what is shown between "
+            "them"), "film", kAny,
        {Qt::CTRL | Qt::SHIFT | Qt::Key_M}},
       {MenuId::OrderMenu, "own-speed", TEXT("As it was sh&ot"), "", TEXT("Takes back speed and direction"), ""},
       {MenuId::OrderMenu, "", "", "", "", ""},

@@ -5,6 +5,7 @@
 #include "app/style/Icons.h"
 #include "app/style/Theme.h"
 #include "model/Translation.h"
+#include "project/Timing.h"
 #include "time/Timecode.h"
 
 #include <QCheckBox>
@@ -215,7 +216,9 @@ void ExportDialog::describe(Row& row, const Project& part, const std::vector<Fin
   const Deliverable& d = *part.deliverable(row.id);
   const Encoding e = resolvedEncoding(d);
   const Region* chosen = part.regionNamed(region().toStdString());
-  const Rational seconds = chosen ? chosen->out - chosen->in : part.duration();
+  const Timing timing(m_document.project(), m_document.footage(), d);
+  const Rational seconds =
+      chosen ? timing.fromProject(chosen->out) - timing.fromProject(chosen->in) : timing.duration();
   const auto bytes = expectedBytes(e, seconds);
   const QString much = QString::fromStdString(bytes ? bytesText(*bytes) : std::string(e.info().name));
   row.facts->setText(e.hasPicture() ? QString::fromStdString(sizeText(d.canvas) + " · " + d.rate.name() + " · ") + much

@@ -12,7 +12,8 @@ class QVBoxLayout;
 namespace tromb {
 
 /// Which frames of a shot each deliverable shows, drawn and said, and what is done between them: for the shot, and as
-/// each deliverable does it by itself. Follows the shot under the playhead while it is open.
+/// each deliverable does it by itself. Follows the shot under the playhead while it is open; what is chosen for it goes
+/// to all that are selected with it.
 class MotionDialog : public QDialog {
   Q_OBJECT
 
@@ -23,10 +24,12 @@ private:
   void refresh();
   void fillRows();
   void setShotTreatment(int choice);
+  [[nodiscard]] std::vector<int> shots() const;
   void setTreatment(const std::string& deliverable, int choice);
   Session& m_session;
   Document& m_document;
   QLabel* m_name;
+  QLabel* m_between;
   QComboBox* m_shot;
   QVBoxLayout* m_rows;
 };

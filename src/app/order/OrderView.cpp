@@ -204,15 +204,6 @@ void OrderView::bindPace() {
       },
       videos);
   m_actions.bind(
-      "mix-frames",
-      [this, change] {
-        change(tr("Mix neighbouring frames"),
-               [on = m_actions.at("mix-frames")->isChecked()](Shot& shot, const MediaInfo&) {
-                 shot.treatment = on ? std::optional(Treatment::Mixed) : std::nullopt;
-               });
-      },
-      videos);
-  m_actions.bind(
       "motion",
       [this] {
         auto* dialog = window()->findChild<MotionDialog*>();
@@ -399,7 +390,6 @@ void OrderView::refresh() {
     m_speed->setValue(shot.time().speedAt(Rational(0)).toDouble() * 100);
     m_actions.at("backwards")->setChecked(shot.pace.reversed);
     m_actions.at("pitch-follows")->setChecked(shot.pitchFollows);
-    m_actions.at("mix-frames")->setChecked(shot.treatment == Treatment::Mixed);
     m_level->setValue(shot.levelDb);
     m_mute->setChecked(shot.muted);
   } else {

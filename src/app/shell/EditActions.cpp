@@ -31,8 +31,8 @@ namespace tromb {
 namespace {
 
 /// How many limits of its destination a deliverable breaks.
-auto brokenLimits(const Project& project, const Deliverable& d) {
-  const std::vector<SpecLine> lines = limitLines(project, d);
+auto brokenLimits(const Project& project, const Footage& footage, const Deliverable& d) {
+  const std::vector<SpecLine> lines = limitLines(project, footage, d);
   return std::count_if(lines.begin(), lines.end(),
                        [](const SpecLine& line) { return line.standing == Standing::Broken; });
 }
@@ -317,12 +317,13 @@ std::vector<int> EditActions::highVersionsOf() const {
 void EditActions::addHighVersions() {
   std::vector<Deliverable> made;
   Project ahead = m_document.project();
+  const Footage& footage = m_document.footage();
   for (const int column : highVersionsOf()) {
     const Deliverable& normal = m_document.project().deliverables[size_t(column)];
     auto high = highVersionOf(ahead, normal, tr("%1 high").arg(QString::fromStdString(normal.name)).toStdString());
     if (!high) continue;
     // A destination that does not take so many bits is not where it goes.
-    if (brokenLimits(ahead, *high) > brokenLimits(ahead, normal)) high->destination.clear();
+    if (brokenLimits(ahead, footage, *high) > brokenLimits(ahead, footage, normal)) high->destination.clear();
     made.push_back(*high);
     ahead.deliverables.push_back(std::move(*high));
   }

@@ -35,16 +35,4 @@ private:
   double m_ratio = 1;            ///< that is kept
 };
 
-/// The frame rate.
-class RateChoices : public ChoiceGroup {
-  Q_OBJECT
-
-public:
-  RateChoices(Spec& spec, QWidget* parent);
-  void refresh() override;
-
-private:
-  QPushButton* m_asShot;
-};
-
 } // namespace tromb

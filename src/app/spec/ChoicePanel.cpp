@@ -4,6 +4,7 @@
 #include "app/spec/CanvasChoices.h"
 #include "app/spec/PictureChoices.h"
 #include "app/spec/PresetBar.h"
+#include "app/spec/RateChoices.h"
 #include "app/spec/SoundChoices.h"
 #include "app/style/Settings.h"
 

@@ -120,7 +120,8 @@ std::vector<SavedDialog::Entry> DestinationDialog::entries() const {
       if (!read || d.destination != read->id) continue;
       users << QString::fromStdString(d.name);
       QStringList broken;
-      for (const SpecLine& line : limitLines(m_spec.document().project(), d, m_spec.grounds()))
+      for (const SpecLine& line :
+           limitLines(m_spec.document().project(), m_spec.document().footage(), d, m_spec.grounds()))
         if (line.standing == Standing::Broken) broken << said(line.what);
       if (!broken.isEmpty()) amiss << tr("%1 (%2)").arg(users.last(), broken.join(QStringLiteral(", ")).toLower());
     }

@@ -7,6 +7,7 @@
 #include "app/style/Theme.h"
 #include "model/Translation.h"
 #include "project/Choices.h"
+#include "project/Timing.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
@@ -191,17 +192,19 @@ void SamplePanel::takeKnee() {
 void SamplePanel::fitSize() {
   const auto bytes = bytesOf(m_size->text(), m_spec.grounds().lineSpeed);
   const Project& project = m_spec.document().project();
-  const Rational length = project.duration();
-  const bool sound = hasSound(project, m_spec.document().footage());
+  const Footage& footage = m_spec.document().footage();
+  const auto lengthIn = [&](const Deliverable& d) { return durationIn(project, footage, d); };
+  const bool sound = hasSound(project, footage);
   Deliverable fitting = *m_spec.current();
-  const Status done = bytes ? chooseFileBytes(fitting, *bytes, length, sound) : Status(tl::unexpected(bytes.error()));
+  const Status done =
+      bytes ? chooseFileBytes(fitting, *bytes, lengthIn(fitting), sound) : Status(tl::unexpected(bytes.error()));
   m_fitted = fitting.id;
   const QString rate = QString::fromStdString(bitRateText(fitting.encoding.bitRate));
   m_fit->setText(!done ? said(done.error()) : fitting.encoding.passes == 2 ? tr("%1, in two passes").arg(rate) : rate);
   colourWords(m_fit, done ? Theme::current().ink : standingColour(Standing::Broken));
   if (!done) return;
   m_spec.change(tr("Keep within %1").arg(QString::fromStdString(bytesText(*bytes))), [&](Deliverable& each) {
-    (void)chooseFileBytes(each, *bytes, length, sound); // others stay as they are where it cannot be
+    (void)chooseFileBytes(each, *bytes, lengthIn(each), sound); // others stay as they are where it cannot be
   });
 }
 

@@ -13,12 +13,27 @@ namespace {
 
 constexpr int kMostFrames = 13; ///< of the quicker row
 constexpr double kRowHeight = 11;
+constexpr int64_t kMostLooked = 10'000; ///< frames in which something uneven is looked for
+
+/// Where to begin so that `count` frames hold the first that does not follow as all before it do; 0 where that is near
+/// the beginning, or nowhere.
+int64_t firstUneven(const FrameMap& frames, int64_t count, int64_t most) {
+  const auto step = [&](int64_t n) { return frames.nearest(n) - frames.nearest(n - 1); };
+  const int64_t usual = step(1);
+  for (int64_t n = 2; n + 1 < std::min(most, kMostLooked); ++n)
+    if (step(n) != usual) return n < count ? 0 : n - count / 2;
+  return 0;
+}
 
 } // namespace
 
 CadenceDrawing::CadenceDrawing(QWidget* parent) : QWidget(parent) {
   setAccessibleName(tr("Which frames are shown"));
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+}
+
+QStringList CadenceDrawing::treatmentNames() {
+  return {tr("nearest frame"), tr("every frame once"), tr("neighbours mixed"), tr("interpolated")};
 }
 
 void CadenceDrawing::setFrames(const FrameMap& frames, const FrameClock& clock, const FrameRate& rate) {
@@ -32,26 +47,28 @@ void CadenceDrawing::setFrames(const FrameMap& frames, const FrameClock& clock, 
   const Rational quickest = std::max(rate.value(), clock.rate().value() * time.speedAt(Rational(0)));
   const int64_t most = std::max<int64_t>(1, (length * rate.value()).ceil());
   const int64_t count = std::clamp<int64_t>((Rational(kMostFrames) * rate.value() / quickest).nearest(), 1, most);
+  const int64_t begin = firstUneven(frames, count, most);
   const Rational shown = rate.timeOf(count);
-  const auto share = [&](const Rational& since) { return (since / shown).toDouble(); };
+  const auto share = [&](const Rational& since) { return ((since - rate.timeOf(begin)) / shown).toDouble(); };
   std::set<int64_t> seen;
-  for (int64_t n = 0; n < count; ++n) {
+  for (int64_t n = begin; n < begin + count; ++n) {
     const ShownFrames link = frames.shown(n);
-    m_links.push_back(link);
     const bool alone = link.nextShare <= 0;
-    const bool again = alone && n > 0 && m_links[size_t(n) - 1].nextShare <= 0 && seen.contains(link.frame);
+    const bool again = alone && n > begin && m_links.back().nextShare <= 0 && seen.contains(link.frame);
+    m_links.push_back(link);
     m_shown.push_back({share(rate.timeOf(n)), share(rate.timeOf(n + 1)), n, again});
     seen.insert(link.frame);
     if (!alone) seen.insert(link.next);
   }
   // Both rows lie on one line of time, the deliverable's.
   const bool back = time.reversed();
-  const int64_t next = frames.shown(count).frame;
-  const int64_t from = back ? frames.end() - 1 : frames.first();
+  const int64_t next = frames.shown(begin + count).frame;
+  const int64_t from = begin > 0 ? frames.shown(begin).frame : back ? frames.end() - 1 : frames.first();
   for (int64_t k = from; back ? k >= frames.first() : k < frames.end(); k += back ? -1 : 1) {
     const Rational begins = clock.timeOf(k);
     const Rational ends = k + 1 < clock.frameCount() ? clock.timeOf(k + 1) : begins + clock.rate().frameDuration();
-    const double left = share(time.sinceBegin(back ? std::min(ends, time.out()) : std::max(begins, time.in())));
+    const double left =
+        std::max(0.0, share(time.sinceBegin(back ? std::min(ends, time.out()) : std::max(begins, time.in()))));
     // What is shown next, and what comes after it, is not left out.
     if (left >= 1 - 1e-9 || ((back ? k <= next : k >= next) && !seen.contains(k))) break;
     const double right = share(time.sinceBegin(back ? std::max(begins, time.in()) : std::min(ends, time.out())));

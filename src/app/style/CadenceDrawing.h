@@ -16,9 +16,12 @@ class CadenceDrawing : public QWidget, public PaintedParts {
 
 public:
   explicit CadenceDrawing(QWidget* parent = nullptr);
-  /// From the shot's beginning on, about so much that a dozen frames of the quicker row have room. Of a held picture
+  /// From the shot's beginning on, or from shortly before the first frame that is left out or shown again where that
+  /// comes later; about so much that a dozen frames of the quicker row have room. Of a held picture
   /// nothing is drawn. `clock` is the source's.
   void setFrames(const FrameMap& frames, const FrameClock& clock, const FrameRate& rate);
+  /// What a Treatment is called, by its value.
+  [[nodiscard]] static QStringList treatmentNames();
   struct Counts {
     int leftOut = 0;
     int again = 0;

@@ -12,6 +12,7 @@
 #include <map>
 #include <numeric>
 #include <set>
+#include <tuple>
 
 namespace tromb {
 namespace {
@@ -28,7 +29,18 @@ std::string pathOf(const ExportRequest& request, const Plan& plan) {
 Status decodePiece(const ExportRequest& request, size_t index, Lanes& lanes, const std::stop_token& stop) {
   std::vector<int64_t> next(lanes.size(), 0); // next frame of the piece, by lane
   const auto piece = [&](size_t lane) -> const PlanPiece& { return request.plans[lane].pieces()[index]; };
-  const auto wanted = [&](size_t lane) { return piece(lane).shown(next[lane]); };
+  // What is read by fields for one lane is so for all.
+  size_t reads = 0;
+  for (size_t lane = 0; lane < lanes.size(); ++lane)
+    if (piece(lane).reading.byFields) reads = lane;
+  const auto wanted = [&](size_t lane) {
+    ShownFrames shown = piece(lane).shown(next[lane]);
+    if (piece(reads).reading.byFields && !piece(lane).reading.byFields) {
+      shown.frame *= 2;
+      shown.next *= 2;
+    }
+    return shown;
+  };
   // How far the lane has come in the source, in the direction of the shot, in frames.
   const bool back = piece(0).frames.time().reversed();
   const auto place = [back](const ShownFrames& shown) {
@@ -43,7 +55,7 @@ Status decodePiece(const ExportRequest& request, size_t index, Lanes& lanes, con
       if (!done(lane) && (!target || place(wanted(lane)) < place(*target))) target = wanted(lane);
     if (!target) return {};
     if (!source) {
-      auto opened = sourceFor(piece(0), stop);
+      auto opened = sourceFor(piece(reads), stop);
       if (!opened) return tl::unexpected(opened.error());
       source = std::move(*opened);
     }
@@ -101,15 +113,17 @@ Status checkTargets(const ExportRequest& request) {
   return {};
 }
 
-/// The sound of an export: a mix for each number of channels and each loudness that is delivered.
+/// The sound of an export: a mix for each number of channels, each loudness and each timing that is delivered.
 class Mixes {
 public:
   /// The reader of each plan. Errors: those of soundGainDb.
   Result<std::vector<MixReader>> prepare(const std::vector<Plan>& plans, const std::stop_token& stop) {
     std::vector<MixReader> readers(plans.size());
-    std::map<std::pair<int, std::optional<double>>, std::vector<size_t>> alike;
+    std::map<std::tuple<int, std::optional<double>, std::vector<Rational>>, std::vector<size_t>> alike;
     for (size_t i = 0; i < plans.size(); ++i)
-      if (plans[i].hasSound()) alike[{plans[i].encoding().sound.channels, plans[i].output().loudnessLufs}].push_back(i);
+      if (plans[i].hasSound())
+        alike[{plans[i].encoding().sound.channels, plans[i].output().loudnessLufs, plans[i].timing().starts()}]
+            .push_back(i);
     for (const auto& [kind, places] : alike) {
       std::vector<Plan> heard;
       for (const size_t place : places) heard.push_back(plans[place]);

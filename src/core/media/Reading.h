@@ -14,6 +14,7 @@ struct Reading {
   MediaInfo file;
   Scan scan = Scan::Progressive; ///< how its pictures are scanned
   bool scanCertain = false;      ///< all of them are: somebody says it; else each is looked at and left alone if whole
+  bool byFields = false;         ///< interlaced: pictures 2k and 2k + 1 are of the moments of the two fields of frame k
   Bars bars;                     ///< burned into the picture, cut away
   Orientation orientation;       ///< how somebody wants it turned, mirrored and straightened
   std::optional<ColourTags> colour; ///< what somebody says of its colours, whatever its labels are

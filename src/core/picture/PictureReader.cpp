@@ -10,6 +10,7 @@ namespace tromb {
 Result<PictureReader> PictureReader::open(const Reading& reading, ReadOptions options) {
   options.scan = reading.scan;
   options.scanCertain = reading.scanCertain;
+  options.byFields = reading.byFields;
   auto opened = VideoReader::open(reading.file, options);
   if (!opened) return tl::unexpected(opened.error());
   PictureReader reader(std::move(*opened));

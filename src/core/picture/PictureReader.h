@@ -14,7 +14,7 @@ namespace tromb {
 /// turning and mirroring are left to whoever lays them out (Reading::shape). One thread at a time; cheap to move.
 class PictureReader {
 public:
-  /// What `options` say of the scan is replaced by the reading's. Errors: those of VideoReader.
+  /// What `options` say of the scan and of fields is replaced by the reading's. Errors: those of VideoReader.
   [[nodiscard]] static Result<PictureReader> open(const Reading& reading, ReadOptions options = {});
 
   /// These are VideoReader's. Errors: also Unsupported, where a picture cannot be straightened.

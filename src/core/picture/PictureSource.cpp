@@ -20,59 +20,12 @@ namespace tromb {
 namespace {
 
 constexpr int64_t kBackBatch = 16; ///< pictures that are decoded at once going backwards, where groups are short
-constexpr int kWhole = 1 << 15;    ///< shares of a mixture are counted in these
-
-/// One line of samples: out = a + (b − a)·share, rounded to the nearest.
-template <typename Sample> void mixLine(const uint8_t* a, const uint8_t* b, uint8_t* out, int bytes, int share) {
-  const auto* first = reinterpret_cast<const Sample*>(a);
-  const auto* second = reinterpret_cast<const Sample*>(b);
-  auto* to = reinterpret_cast<Sample*>(out);
-  const int count = bytes / int(sizeof(Sample));
-  for (int i = 0; i < count; ++i)
-    to[i] = Sample((int64_t(first[i]) * (kWhole - share) + int64_t(second[i]) * share + kWhole / 2) / kWhole);
-}
-
-/// Bytes of a sample, 1 or 2; 0 where samples are no plain numbers of this machine.
-int sampleBytes(const AVPixFmtDescriptor& kind) {
-  constexpr auto kOther = AV_PIX_FMT_FLAG_PAL | AV_PIX_FMT_FLAG_BITSTREAM | AV_PIX_FMT_FLAG_HWACCEL |
-                          AV_PIX_FMT_FLAG_FLOAT | AV_PIX_FMT_FLAG_BAYER;
-  int bits = 0;
-  for (int c = 0; c < kind.nb_components; ++c) bits = std::max(bits, kind.comp[c].depth + kind.comp[c].shift);
-  if ((kind.flags & kOther) || bits > 16) return 0;
-  if (bits > 8) return (kind.flags & AV_PIX_FMT_FLAG_BE) ? 0 : 2;
-  for (int c = 0; c < kind.nb_components; ++c)
-    if (kind.comp[c].depth != 8) return 0; // several samples in one byte
-  return 1;
-}
 
 size_t bytesOf(const AVFrame& frame) {
   return size_t(std::max(0, av_image_get_buffer_size(AVPixelFormat(frame.format), frame.width, frame.height, 1)));
 }
 
 } // namespace
-
-Result<Frame> mixed(const Frame& first, const Frame& second, double share) {
-  const auto kind = AVPixelFormat(first->format);
-  const int sample = sampleBytes(*av_pix_fmt_desc_get(kind));
-  if (sample == 0 || second->format != first->format || second->width != first->width ||
-      second->height != first->height)
-    return fail(ErrorCode::Unsupported, say("pictures of this kind cannot be mixed (%1)", av_get_pix_fmt_name(kind)),
-                {}, say("Let the shot keep its time instead"));
-  const auto made = newFrame({first->width, first->height}, kind);
-  av_frame_copy_props(made.get(), first.get());
-  const int part = int(std::lround(share * kWhole));
-  for (int plane = 0; plane < 4 && made->data[plane]; ++plane) {
-    const int bytes = av_image_get_linesize(kind, first->width, plane);
-    const bool chroma = plane == 1 || plane == 2;
-    const int shift = chroma ? av_pix_fmt_desc_get(kind)->log2_chroma_h : 0;
-    const int lines = -((-first->height) >> shift);
-    for (int y = 0; y < lines; ++y) {
-      const auto line = [&](const AVFrame& frame) { return frame.data[plane] + ptrdiff_t(y) * frame.linesize[plane]; };
-      (sample == 1 ? mixLine<uint8_t> : mixLine<uint16_t>)(line(*first), line(*second), line(*made), bytes, part);
-    }
-  }
-  return Frame(made);
-}
 
 /// Pictures in a file that has no name any more.
 struct PictureSource::Spill {
@@ -242,7 +195,7 @@ Result<NumberedFrame> PictureSource::shown(const ShownFrames& frames) {
   if (frames.nextShare <= 0 || frames.next == frames.frame) return first;
   const auto second = shown(frames.next);
   if (!second) return second;
-  auto both = mixed(first->frame, second->frame, frames.nextShare);
+  auto both = m_between.picture(first->frame, second->frame, frames);
   if (!both) return tl::unexpected(both.error());
   return NumberedFrame{first->number, std::move(*both),
                        first->damaged || second->damaged || (second->number != frames.next && !m_still)};

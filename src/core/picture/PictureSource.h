@@ -1,22 +1,18 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "picture/Between.h"
 #include "picture/PictureReader.h"
-#include "time/FrameMap.h"
 
 #include <map>
 #include <memory>
 
 namespace tromb {
 
-/// Two pictures of one kind, `share` of the second and the rest of the first, in whole code values. The labels are the
-/// first's. Errors: Unsupported, where they are of different kinds, or of one whose samples are no plain numbers.
-[[nodiscard]] Result<Frame> mixed(const Frame& first, const Frame& second, double share);
-
-/// The pictures of a source in any order: one, or two mixed. Whoever goes backwards says so: then all from the key
-/// frame before a picture are decoded and kept, so that each group is decoded once; what does not fit into memory waits
-/// in a temporary file, and is decoded again where there is no room for that either. One thread at a time; cheap to
-/// move.
+/// The pictures of a source in any order: one, or one between two. Whoever goes backwards says so: then all from the
+/// key frame before a picture are decoded and kept, so that each group is decoded once; what does not fit into memory
+/// waits in a temporary file, and is decoded again where there is no room for that either. One thread at a time; cheap
+/// to move.
 class PictureSource {
 public:
   static constexpr size_t kMostBytes = size_t(512) << 20; ///< of pictures in memory, as it is usual
@@ -31,7 +27,7 @@ public:
   /// The picture that is shown as frame `number`, as VideoReader::shown says. Errors: those of PictureReader.
   [[nodiscard]] Result<NumberedFrame> shown(int64_t number, const std::stop_token& unasked = {});
   /// What a deliverable's frame shows. `damaged` also where a picture is another than the one that is asked for, since
-  /// it is lost; the number is that of the first. Errors: also those of `mixed`.
+  /// it is lost; the number is that of the first. Errors: also those of Between.
   [[nodiscard]] Result<NumberedFrame> shown(const ShownFrames& frames);
   /// Pictures that were decoded to go backwards, to see what it costs.
   [[nodiscard]] int64_t decodedBackwards() const { return m_decoded; }
@@ -60,6 +56,7 @@ private:
   std::map<int64_t, Kept> m_kept; ///< by the number that was asked for
   std::unique_ptr<Spill> m_spill;
   int64_t m_decoded = 0;
+  Between m_between;
 };
 
 } // namespace tromb

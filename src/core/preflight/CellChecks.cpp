@@ -5,6 +5,7 @@
 #include "geometry/LegalSize.h"
 #include "preflight/Checking.h"
 #include "project/Choices.h"
+#include "project/Timing.h"
 #include "time/Cadence.h"
 
 #include <algorithm>
@@ -16,7 +17,10 @@ namespace {
 /// The time in which something may cross the picture without judder: the trade's seven-second rule (common practice, no
 /// published source).
 constexpr double kSecondsAWidth = 7;
-constexpr double kFastMotion = 20;         ///< temporal information of a picture in which much moves (house rule)
+constexpr double kNoMotion = 2;    ///< … in which nothing moves but noise (house rule)
+constexpr double kFastMotion = 20; ///< temporal information of a picture in which much moves (house rule)
+/// A change of speed that is not noticed, as between 24 and 25 (common practice, no published source).
+constexpr double kUnseenSpeed = 0.05;
 constexpr double kSubjectStepsASecond = 5; ///< at which it is looked where a subject is
 constexpr int kMostSubjectSteps = 3000;
 
@@ -68,16 +72,27 @@ void checkFilling(Checking& c, const Deliverable& d, const ShownShot& s, const S
 
 void checkMotion(Checking& c, const Deliverable& d, const ShownShot& s) {
   if (s.media.kind != MediaKind::Video || s.source.slowMotion) return;
-  const FrameClock& clock = s.media.video->clock;
-  const TimeMap time = s.shot.time();
+  const FrameClock clock = clockIn(d, s.shot, s.source, s.media);
+  const FrameRate shot = s.media.video->clock.rate();
+  const TimeMap time = timeIn(d, s.shot, s.media);
   if (time.held()) return;
-  const Message words = cadenceText(clock, d.rate, time);
-  if (treatmentIn(d, s.shot) == Treatment::Mixed) {
-    const bool mixes =
+  // Where nothing moves, nobody sees which frames are shown.
+  const Measured* measured = c.measured(s.source.id);
+  const bool known = measured && !measured->motion.empty();
+  const double motion = known ? measured->motionIn(s.shot.in.toDouble(), s.shot.out.toDouble()) : 0;
+  if (known && motion < kNoMotion) return;
+  const Message words = cadenceText(clock, d.rate, time, shot != clock.rate());
+  const Treatment treatment = treatmentIn(d, s.shot);
+  if (treatment == Treatment::Mixed || treatment == Treatment::Interpolated) {
+    const bool between =
         clock.variable() || !time.speed() || Cadence(clock.rate(), d.rate, *time.speed()).ratio().den() != 1;
-    if (!mixes) return;
-    Finding& f = c.find("mixed-frames", &d, &s.shot, say("neighbouring frames are mixed: what moves is seen twice"),
-                        say("Keep the time of frames, so that none is mixed"));
+    if (!between) return;
+    const bool mixed = treatment == Treatment::Mixed;
+    Finding& f = c.find(mixed ? "mixed-frames" : "interpolated-frames", &d, &s.shot,
+                        mixed ? say("neighbouring frames are mixed: what moves is seen twice")
+                              : say("frames are made between those that were shot: fine and crossing parts may tear"),
+                        mixed ? say("Keep the time of frames, so that none is mixed")
+                              : say("Watch it through, or keep the time of frames, so that all are as they were shot"));
     if (!s.shot.treatment)
       f.fixes = {{say("Keep time"), [](Deliverable& each) { each.treatment = Treatment::KeepTime; }}};
     return;
@@ -89,10 +104,17 @@ void checkMotion(Checking& c, const Deliverable& d, const ShownShot& s) {
   const auto [least, most] = time.speeds();
   const Cadence slowest(clock.rate(), d.rate, least);
   const Cadence fastest(clock.rate(), d.rate, most);
-  const FrameRate matched = matchedRate(d.destination, clock.rate());
+  const FrameRate matched = matchedRate(d.destination, shot);
   std::vector<Fix> fixes;
-  if (matched != d.rate && least == most && Cadence(clock.rate(), matched, least).even())
+  if (matched != d.rate && least == most && Cadence(shot, matched, least).even())
     fixes = {{say("Deliver at %1", matched.name()), [matched](Deliverable& each) { each.rate = matched; }}};
+  // As 24 is shown at 25, and the other way round.
+  const double onceSpeed = d.rate.value().toDouble() / shot.value().toDouble();
+  if (least == most && least == Rational(1) && std::abs(onceSpeed - 1) <= kUnseenSpeed && onceSpeed != 1) {
+    Fix once{say("Show each frame once, at %1", speedText(d.rate.value() / shot.value()))};
+    once.changeShot = [](Shot& each) { each.treatment = Treatment::EveryFrame; };
+    fixes.push_back(std::move(once));
+  }
   const Message fix = say("Deliver at the rate that was shot for even motion");
   if (least == most && !slowest.even())
     c.find("rate-mismatch", &d, &s.shot, words, fix).fixes = fixes;
@@ -100,9 +122,7 @@ void checkMotion(Checking& c, const Deliverable& d, const ShownShot& s) {
     c.find("doubled-frames", &d, &s.shot, words,
            least < Rational(1) ? say("Show it at its own speed for livelier motion") : fix)
         .fixes = fixes;
-  const Measured* measured = c.measured(s.source.id);
-  if (fastest.ratio() > Rational(1) && measured &&
-      measured->motionIn(s.shot.in.toDouble(), s.shot.out.toDouble()) >= kFastMotion)
+  if (fastest.ratio() > Rational(1) && motion >= kFastMotion)
     c.find("dropped-frames", &d, &s.shot, say("%1, and much moves in it", words),
            say("Deliver at the rate that was shot, or slow the shot down"))
         .fixes = std::move(fixes);

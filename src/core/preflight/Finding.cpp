@@ -36,6 +36,7 @@ const std::vector<FindingKind>& findingKinds() {
       {"fast-move", kNote, say("Fast move")},
       {"rate-mismatch", kNote, say("Uneven motion")},
       {"mixed-frames", kNote, say("Mixed frames")},
+      {"interpolated-frames", kNote, say("Interpolated frames")},
       {"doubled-frames", kNote, say("Doubled frames")},
       {"dropped-frames", kWarning, say("Frames dropped from fast motion")},
       {"combed", kWarning, say("Combed picture")},

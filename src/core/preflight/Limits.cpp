@@ -6,6 +6,7 @@
 #include "destination/NewDeliverable.h"
 #include "preflight/Preflight.h"
 #include "project/Choices.h"
+#include "project/Timing.h"
 #include "time/Timecode.h"
 
 #include <algorithm>
@@ -37,8 +38,10 @@ template <typename List, typename Value> bool among(const List& list, const Valu
 /// Collects the lines of one deliverable's destination.
 class LimitsOf {
 public:
-  LimitsOf(const Project& project, const Deliverable& d, const Destination& to, const SpecGrounds& grounds)
-      : m_project(project), m_d(d), m_e(resolvedEncoding(d)), m_to(to), m_grounds(grounds) {}
+  LimitsOf(const Project& project, const Footage& footage, const Deliverable& d, const Destination& to,
+           const SpecGrounds& grounds)
+      : m_project(project), m_length(durationIn(project, footage, d)), m_d(d), m_e(resolvedEncoding(d)), m_to(to),
+        m_grounds(grounds) {}
 
   std::vector<SpecLine> lines() {
     if (m_e.hasPicture()) {
@@ -101,7 +104,7 @@ private:
   }
 
   void length() {
-    const Rational is = m_project.duration();
+    const Rational& is = m_length;
     if (m_project.shots.empty() || (m_to.leastSeconds <= Rational(0) && m_to.mostSeconds <= Rational(0))) return;
     const bool tooLong = m_to.mostSeconds > Rational(0) && is > m_to.mostSeconds;
     const bool tooShort = is < m_to.leastSeconds;
@@ -114,9 +117,8 @@ private:
 
   void bytes() {
     if (m_to.mostBytes <= 0) return;
-    const Rational seconds = m_project.duration();
     const auto measured = m_grounds.measured(m_d);
-    const auto ahead = m_project.shots.empty() ? std::nullopt : measured ? measured : expectedBytes(m_e, seconds);
+    const auto ahead = m_project.shots.empty() ? std::nullopt : measured ? measured : expectedBytes(m_e, m_length);
     if (!ahead) {
       add("limit-bytes", "bytes", Standing::Told, say("File"), say("at most %1", bytesText(m_to.mostBytes)));
       return;
@@ -125,11 +127,11 @@ private:
                               : double(*ahead) > kNearBytes * double(m_to.mostBytes) ? Standing::Near
                                                                                      : Standing::Met;
     std::vector<Fix> fixes;
-    const auto fit = [most = m_to.mostBytes, seconds](Deliverable& each) {
-      (void)chooseFileBytes(each, most, seconds, true); // as it is where that cannot be
+    const auto fit = [most = m_to.mostBytes, length = m_length](Deliverable& each) {
+      (void)chooseFileBytes(each, most, length, true); // as it is where that cannot be
     };
     Deliverable fitting = m_d;
-    if (chooseFileBytes(fitting, m_to.mostBytes, seconds, true))
+    if (chooseFileBytes(fitting, m_to.mostBytes, m_length, true))
       fixes.push_back({say("Use %1", bitRateText(fitting.encoding.bitRate)), fit});
     add("limit-bytes", "bytes", standing, say("File"), say("%1 of %2", bytesText(*ahead), bytesText(m_to.mostBytes)),
         standing == Standing::Broken ? std::move(fixes) : std::vector<Fix>());
@@ -240,6 +242,7 @@ private:
   }
 
   const Project& m_project;
+  Rational m_length; ///< seconds
   const Deliverable& m_d;
   const Encoding m_e;
   const Destination& m_to;
@@ -249,10 +252,11 @@ private:
 
 } // namespace
 
-std::vector<SpecLine> limitLines(const Project& project, const Deliverable& d, const SpecGrounds& grounds) {
+std::vector<SpecLine> limitLines(const Project& project, const Footage& footage, const Deliverable& d,
+                                 const SpecGrounds& grounds) {
   const auto to = destination(d.destination);
   if (!to) return {};
-  return LimitsOf(project, d, *to, grounds).lines();
+  return LimitsOf(project, footage, d, *to, grounds).lines();
 }
 
 } // namespace tromb

@@ -2,11 +2,12 @@
 #pragma once
 
 #include "preflight/SpecLine.h"
+#include "project/Footage.h"
 
 namespace tromb {
 
 /// The lines of the limits of a destination alone; none where the deliverable has no destination. Thread-safe.
-[[nodiscard]] std::vector<SpecLine> limitLines(const Project& project, const Deliverable& deliverable,
-                                               const SpecGrounds& grounds = {});
+[[nodiscard]] std::vector<SpecLine> limitLines(const Project& project, const Footage& footage,
+                                               const Deliverable& deliverable, const SpecGrounds& grounds = {});
 
 } // namespace tromb

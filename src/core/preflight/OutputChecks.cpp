@@ -2,6 +2,7 @@
 #include "encoding/Encoding.h"
 #include "preflight/Checking.h"
 #include "project/FileName.h"
+#include "project/Timing.h"
 
 #include <filesystem>
 #include <unistd.h>
@@ -56,7 +57,7 @@ void checkOutput(Checking& c) {
     if (const auto sampled = c.grounds.sampledBytes.find(d->id); sampled != c.grounds.sampledBytes.end())
       bytes += sampled->second;
     else
-      bytes += roughBytes(*d, e, c.project.duration());
+      bytes += roughBytes(*d, e, durationIn(c.project, c.footage, *d));
     const std::string path = exportPath(place.folder, c.project.output.naming, {place.project, place.region, d});
     std::vector<std::string> paths{path};
     if (e.sound.place == SoundPlace::Beside) paths.push_back(soundPath(path, e));

@@ -60,7 +60,7 @@ void checkLimits(Checking& c, const Deliverable& d) {
   SpecGrounds grounds;
   if (const auto at = c.grounds.sampledBytes.find(d.id); at != c.grounds.sampledBytes.end())
     grounds.measuredBytes = [bytes = at->second](const Deliverable&) { return bytes; };
-  for (const SpecLine& line : limitLines(c.project, d, grounds)) {
+  for (const SpecLine& line : limitLines(c.project, c.footage, d, grounds)) {
     if (line.standing != Standing::Broken) continue;
     Finding& f = c.find(line.code.c_str(), &d, nullptr, say("%1: %2", line.what, line.value),
                         line.fixes.empty() ? line.reason : line.fixes.front().words);

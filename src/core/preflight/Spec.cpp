@@ -10,6 +10,7 @@
 #include "preflight/Limits.h"
 #include "preflight/Preflight.h"
 #include "project/Choices.h"
+#include "project/Timing.h"
 #include "time/Cadence.h"
 #include "time/Timecode.h"
 
@@ -111,7 +112,7 @@ void addPlaying(const Deliverable& d, const Encoding& e, std::vector<SpecLine>& 
   }
 }
 
-void addSize(const Project& project, const Deliverable& d, const Encoding& e, const SpecGrounds& grounds,
+void addSize(const Rational& length, const Deliverable& d, const Encoding& e, const SpecGrounds& grounds,
              std::vector<SpecLine>& lines) {
   if (const auto density = densityOf(d, e)) {
     const bool byQuality = *e.rateControl == RateControl::ConstantQuality;
@@ -125,7 +126,6 @@ void addSize(const Project& project, const Deliverable& d, const Encoding& e, co
                      {},
                      *density == Density::Good ? std::vector<Fix>() : std::vector<Fix>{usualDensity(e)}});
   }
-  const Rational length = project.duration();
   if (length <= Rational(0)) {
     lines.push_back({"bytes",
                      SpecTopic::Size,
@@ -194,12 +194,16 @@ void addSources(const Project& project, const Footage& footage, const Deliverabl
         line.fixes.push_back({say("Use %1", sizeText(sharp)), [sharp](Deliverable& x) { chooseCanvas(x, sharp); }});
     }
     if (media.kind == MediaKind::Video && !source.slowMotion) {
-      const FrameClock& clock = media.video->clock;
-      line.value = say("%1 · %2: %3", line.value, clock.rate().name(), cadenceWords(clock, d.rate));
-      const FrameRate matched = matchedRate(d.destination, clock.rate());
-      if (!clock.variable() && !Cadence(clock.rate(), d.rate).even()) {
+      const FrameRate shot = media.video->clock.rate();
+      const FrameClock clock = clockIn(d, wholeShot(d, source, media), source, media);
+      const Rational speed = *wholeIn(d, source, media).speed();
+      const Message words = cadenceWords(clock, d.rate, speed);
+      line.value = speed == Rational(1) ? say("%1 · %2: %3", line.value, shot.name(), words)
+                                        : say("%1 · %2: %3 at %4", line.value, shot.name(), words, speedText(speed));
+      const FrameRate matched = matchedRate(d.destination, shot);
+      if (!clock.variable() && !Cadence(clock.rate(), d.rate, speed).even()) {
         if (line.standing == Standing::Met) line.standing = Standing::Near;
-        if (matched != d.rate && Cadence(clock.rate(), matched).even())
+        if (matched != d.rate && Cadence(shot, matched).even())
           line.fixes.insert(line.fixes.begin(),
                             {say("Deliver at %1", matched.name()), [matched](Deliverable& x) { x.rate = matched; }});
       }
@@ -252,8 +256,8 @@ std::vector<SpecLine> specLines(const Project& project, const Footage& footage, 
   const Encoding e = resolvedEncoding(d);
   addSources(project, footage, d, lines);
   addPlaying(d, e, lines);
-  addSize(project, d, e, grounds, lines);
-  for (SpecLine& line : limitLines(project, d, grounds)) lines.push_back(std::move(line));
+  addSize(durationIn(project, footage, d), d, e, grounds, lines);
+  for (SpecLine& line : limitLines(project, footage, d, grounds)) lines.push_back(std::move(line));
   return lines;
 }
 

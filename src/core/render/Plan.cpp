@@ -43,11 +43,10 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
   if (project.shots.empty())
     return fail(ErrorCode::InvalidArgument, say("the project has no shots"), {}, say("Bring in footage first"));
 
-  Plan plan;
+  Plan plan(Timing(project, footage, *deliverable));
   plan.m_deliverable = *deliverable;
   plan.m_output = project.output;
   if (deliverable->loudness) plan.m_output.loudnessLufs = deliverable->loudness->lufs;
-  plan.m_regions = project.regions;
   const EncodedPicture encoded = pictureOf(*deliverable);
   plan.m_encoding = resolved(deliverable->encoding, encoded);
   for (Status holds : {encodable(plan.m_encoding, encoded), levelCarries(plan.m_encoding, encoded)})
@@ -56,7 +55,13 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
       return tl::unexpected(holds.error());
     }
   const FrameRate& rate = deliverable->rate;
-  const std::vector<Rational> starts = project.shotStarts();
+  const Timing timing = plan.timing();
+  const std::vector<Rational>& starts = timing.starts();
+  plan.m_regions = project.regions;
+  for (Region& region : plan.m_regions) {
+    region.in = timing.fromProject(region.in);
+    region.out = timing.fromProject(region.out);
+  }
   for (size_t place = 0; place < project.shots.size(); ++place) {
     const Shot& shot = project.shots[place];
     const auto facts = footage.find(shot.source);
@@ -70,6 +75,7 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
     piece.shot = shot;
     const Source& source = *project.source(shot.source);
     piece.reading = readingOf(source, media);
+    piece.reading.byFields = readsFields(*deliverable, shot, source, media);
     piece.shape = shapeIn(*deliverable, source, *media.video);
     const SizeF picture = piece.shape.picture();
     if (picture.width < 2 || picture.height < 2)
@@ -93,8 +99,10 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
       return fail(ErrorCode::InvalidArgument,
                   say("shot '%1' ends %2 after its source does", shot.name, clockText(*beyond)), media.path,
                   say("Set its out point anew, or find the whole file again"));
-    piece.frames = FrameMap(shot.time(), media.kind == MediaKind::Still ? FrameClock(rate, 1) : media.video->clock,
-                            rate, treatmentIn(*deliverable, shot));
+    piece.frames =
+        FrameMap(timeIn(*deliverable, shot, media),
+                 media.kind == MediaKind::Still ? FrameClock(rate, 1) : clockIn(*deliverable, shot, source, media),
+                 rate, treatmentIn(*deliverable, shot));
     piece.firstFrame = rate.frameAt(starts[place]);
     piece.frameCount = rate.frameAt(starts[place + 1]) - piece.firstFrame;
     plan.m_pieces.push_back(std::move(piece));
@@ -109,6 +117,7 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
       return fail(ErrorCode::NotMedia, say("a sound bed's file has no sound"), facts->second->path,
                   say("Remove the bed"));
     plan.m_beds.push_back({bed, readingOf(*project.source(bed.source), *facts->second)});
+    plan.m_beds.back().bed.start = timing.fromProject(bed.start);
   }
   return plan;
 }
@@ -118,8 +127,11 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
   auto built = build(project, footage, deliverableId);
   if (!built) return built;
   Plan& plan = *built;
-  const int64_t first = std::clamp<int64_t>(plan.rate().frameAt(region.in), 0, plan.m_frameCount);
-  const int64_t end = std::clamp<int64_t>(plan.rate().frameAt(region.out), first, plan.m_frameCount);
+  const auto frameAt = [&plan](const Rational& moment) {
+    return plan.rate().frameAt(plan.timing().fromProject(moment));
+  };
+  const int64_t first = std::clamp<int64_t>(frameAt(region.in), 0, plan.m_frameCount);
+  const int64_t end = std::clamp<int64_t>(frameAt(region.out), first, plan.m_frameCount);
   if (first == end)
     return fail(ErrorCode::InvalidArgument, say("the region '%1' holds no frame of the running order", region.name), {},
                 say("Move its ends"));

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "media/Reading.h"
-#include "project/Footage.h"
+#include "project/Timing.h"
 #include "time/FrameMap.h"
 
 namespace tromb {
@@ -27,13 +27,14 @@ struct PlanPiece {
   int64_t frameCount = 0;         ///< may be 0 for a shot shorter than half a frame
   FrameMap frames;                ///< which frames of the source its frames show, counted from the shot's beginning
   int64_t skipped = 0;            ///< frames of the shot that a stretch leaves out before the piece's first
-  Rational start;                 ///< exact seconds of running order
+  Rational start;                 ///< exact seconds of the deliverable's running order
   Shot shot;                      ///< with its in, out, pace and sound level
   std::optional<PlanStill> still; ///< where its ground is one
 
-  /// What of the source is shown as frame n of the piece, n in [0, frameCount), see FrameMap.
+  /// What of the source is shown as frame n of the piece, n in [0, frameCount), see FrameMap. Counted in fields where
+  /// it is read by fields.
   [[nodiscard]] ShownFrames shown(int64_t n) const { return frames.shown(n + skipped); }
-  [[nodiscard]] int64_t sourceFrame(int64_t n) const { return shown(n).frame; }
+  [[nodiscard]] int64_t sourceFrame(int64_t n) const { return shown(n).frame / (reading.byFields ? 2 : 1); }
   /// How it is laid on the canvas in frame n of the piece: at the frame's own time, so that a move goes on evenly
   /// where a source frame is shown twice.
   [[nodiscard]] std::vector<Placement> placements(int64_t n, const FrameRate& rate) const;
@@ -41,7 +42,7 @@ struct PlanPiece {
 
 /// A sound bed and how its file is read.
 struct PlanBed {
-  SoundBed bed;
+  SoundBed bed; ///< begins in the deliverable's running order
   Reading reading;
 };
 
@@ -68,7 +69,9 @@ public:
   /// One for each shot, in running order; those outside a region have no frames.
   [[nodiscard]] const std::vector<PlanPiece>& pieces() const { return m_pieces; }
   [[nodiscard]] const std::vector<PlanBed>& beds() const { return m_beds; }
-  /// Seconds of running order at which frame 0 is shown: 0 but for a region.
+  /// How the deliverable's running order lies to the project's.
+  [[nodiscard]] const Timing& timing() const { return m_timing; }
+  /// Seconds of the deliverable's running order at which frame 0 is shown: 0 but for a region.
   [[nodiscard]] Rational begin() const { return rate().timeOf(m_firstFrame); }
   [[nodiscard]] const std::string& regionName() const { return m_regionName; } ///< empty for the whole
   /// The marks that the encoding asks for, in order, in seconds of the plan. Those of regions end where the next
@@ -86,12 +89,13 @@ public:
   [[nodiscard]] At at(int64_t n) const;
 
 private:
-  Plan() = default;
+  explicit Plan(Timing timing) : m_timing(std::move(timing)) {}
   Deliverable m_deliverable;
   Encoding m_encoding;
   std::vector<PlanPiece> m_pieces;
   std::vector<PlanBed> m_beds;
-  std::vector<Region> m_regions;
+  std::vector<Region> m_regions; ///< in the deliverable's running order
+  Timing m_timing;
   Output m_output;
   std::string m_regionName;
   int64_t m_firstFrame = 0; ///< Counted from the beginning of the whole running order.

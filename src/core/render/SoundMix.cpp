@@ -26,10 +26,14 @@ std::vector<int64_t> beginsOf(const std::vector<Plan>& plans) {
   return begins;
 }
 
+bool asShot(const TimeMap& time) {
+  return time.speed() == Rational(1) && !time.reversed();
+}
+
 /// True when the sound runs on across the cut as if it were not there.
 bool runsOn(const PlanPiece& a, const PlanPiece& b) {
-  return sounding(a) && sounding(b) && a.shot.pace.asShot() && b.shot.pace.asShot() && a.shot.source == b.shot.source &&
-         a.shot.out == b.shot.in && a.shot.levelDb == b.shot.levelDb;
+  return sounding(a) && sounding(b) && asShot(a.frames.time()) && asShot(b.frames.time()) &&
+         a.shot.source == b.shot.source && a.shot.out == b.shot.in && a.shot.levelDb == b.shot.levelDb;
 }
 
 } // namespace

@@ -24,8 +24,8 @@ public:
   static constexpr int64_t kCutFadeSamples = kSoundRate / 200;
   using Chunk = std::shared_ptr<const std::vector<float>>; ///< kChunkSamples of every channel, interleaved
 
-  /// One reader for each plan of one project. All have as many channels of sound; they may differ in rate and so in
-  /// where a region begins. All of it is raised by `gainDb`.
+  /// One reader for each plan of one project. All have as many channels of sound and the same timing; they may differ
+  /// in rate and so in where a region begins. All of it is raised by `gainDb`.
   explicit SoundMix(const std::vector<Plan>& plans, double gainDb = 0, std::stop_token stop = {});
   /// One reader, in so many channels; by default those of the plan. It begins at the start of the running order, even
   /// if the plan is of a part.

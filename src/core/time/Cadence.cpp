@@ -79,14 +79,15 @@ Message paceText(const TimeMap& time) {
   return time.reversed() ? say("%1, backwards", speed) : speed;
 }
 
-Message cadenceText(const FrameClock& source, const FrameRate& deliverable, const TimeMap& time) {
+Message cadenceText(const FrameClock& source, const FrameRate& deliverable, const TimeMap& time, bool fields) {
   if (time.held()) return say("one picture, held");
-  const std::string shot = source.rate().name();
+  const Message shot = fields ? say("%1 fields", source.rate().name()) : verbatim(source.rate().name());
   if (source.variable())
     return say("%1 (variable) shown at %2: %3", shot, deliverable.name(), cadenceWords(source, deliverable));
   const auto [least, most] = time.speeds();
   const Message words = cadenceWords(source, deliverable, least);
-  if (least == most) return say("%1 shown at %2: %3", shot, deliverable.name(), words);
+  if (least == most && least == Rational(1)) return say("%1 shown at %2: %3", shot, deliverable.name(), words);
+  if (least == most) return say("%1 at %2, shown at %3: %4", shot, speedText(least), deliverable.name(), words);
   return say("%1 shown at %2, from %3 to %4: from %5 to %6", shot, deliverable.name(), speedText(least),
              speedText(most), words, cadenceWords(source, deliverable, most));
 }

@@ -37,9 +37,12 @@ private:
 /// "1 in 6 dropped", "one frame every 17 s doubled" (59.94 at 60); of a variable rate "each until the next is due".
 [[nodiscard]] Message cadenceWords(const FrameClock& source, const FrameRate& deliverable,
                                    const Rational& speed = Rational(1));
-/// The same of a shot, with both rates: "29.97 shown at 25: 1 in 6 dropped". Of a held picture it says so; where the
-/// speed changes, both ends are told: "25 shown at 25, from 50 % to 200 %: from each doubled to every other frame".
-[[nodiscard]] Message cadenceText(const FrameClock& source, const FrameRate& deliverable, const TimeMap& time);
+/// The same of a shot, whose clock is that of its fields where they are shown one by one, with both rates: "29.97 shown
+/// at 25: 1 in 6 dropped". Of a held picture it says so; at another speed that is told: "25 at 50 %, shown at 25: each
+/// doubled"; where it changes, both ends are told: "25 shown at 25, from 50 % to 200 %: from each doubled to every
+/// other frame".
+[[nodiscard]] Message cadenceText(const FrameClock& source, const FrameRate& deliverable, const TimeMap& time,
+                                  bool fields = false);
 /// How a shot passes, empty where it does as its source: "50 %", "backwards", "50 %, backwards", "held",
 /// "50 % to 200 %".
 [[nodiscard]] Message paceText(const TimeMap& time);

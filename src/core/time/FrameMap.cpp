@@ -38,6 +38,11 @@ int64_t FrameMap::within(int64_t frame) const {
 
 ShownFrames FrameMap::shown(int64_t n) const {
   if (m_treatment == Treatment::Mixed) return between(n);
+  if (m_treatment == Treatment::Interpolated) {
+    ShownFrames shown = between(n);
+    shown.interpolated = shown.nextShare > 0;
+    return shown;
+  }
   const int64_t frame = nearest(n);
   return {frame, frame, 0};
 }

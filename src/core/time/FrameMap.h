@@ -8,19 +8,23 @@ namespace tromb {
 
 /// What a deliverable's frame shows of a shot's source.
 struct ShownFrames {
-  int64_t frame = 0;    ///< of the source
-  int64_t next = 0;     ///< the one that it is mixed with; `frame` itself where it is shown alone
-  double nextShare = 0; ///< how much of `next`, in [0, 1)
+  int64_t frame = 0;         ///< of the source
+  int64_t next = 0;          ///< the one towards which it lies; `frame` itself where it is shown alone
+  double nextShare = 0;      ///< how much of `next`, or how far on the way to it, in [0, 1)
+  bool interpolated = false; ///< what moves is moved on, instead of mixing the two
   friend bool operator==(const ShownFrames&, const ShownFrames&) = default;
 };
 
 /// What a shot shows between the frames of its source.
 enum class Treatment {
-  KeepTime, ///< the nearest frame, never mixed
-  Mixed,    ///< the two neighbours, each by how near it is
+  KeepTime,     ///< the nearest frame, never mixed
+  EveryFrame,   ///< each frame once, so that the shot takes as long as its frames do: see project/Timing.h
+  Mixed,        ///< the two neighbours, each by how near it is
+  Interpolated, ///< what moves is moved on from one neighbour to the other: see picture/Interpolation.h
 };
 
-inline constexpr std::array<const char*, 2> kTreatmentWords{"keep-time", "mixed"}; ///< in files, by Treatment
+inline constexpr std::array<const char*, 4> kTreatmentWords{"keep-time", "every-frame", "mixed",
+                                                            "interpolated"}; ///< in files, by Treatment
 
 /// Which frames of a source the frames of a deliverable show, in one shot. Of a constant rate it is the frame nearest
 /// in time, ties to the earlier: of one speed k = ⌈n·Rs·v/R − ½⌉ in integers, exact over hours. Of a variable rate it

@@ -61,6 +61,7 @@ public:
   struct Speeds {
     Rational least;
     Rational most;
+    friend bool operator==(const Speeds&, const Speeds&) = default;
   };
   [[nodiscard]] Speeds speeds() const;
   /// The one speed of the whole shot, 0 of a held picture; empty where it changes.

@@ -80,7 +80,8 @@ Result<std::unique_ptr<WatchPictures::Reel>> WatchPictures::prepare(const Plan::
   const PlanPiece& piece = *at.piece;
   const bool video = piece.reading.file.kind == MediaKind::Video;
   const auto light = lights && video ? lights(piece.shot.source) : std::nullopt;
-  const bool lighter = light && light->video->clock.frameCount() == piece.reading.file.video->clock.frameCount();
+  const bool lighter = light && !piece.reading.byFields &&
+                       light->video->clock.frameCount() == piece.reading.file.video->clock.frameCount();
   Reading reading = lighter ? lightReading(piece.reading, *light) : piece.reading;
   const bool back = backwards != piece.frames.time().reversed();
   auto pictures = PictureSource::open(reading, {.threads = decoders(), .stop = std::move(stop)}, back);
@@ -101,7 +102,9 @@ Result<WatchPictures::Reel*> WatchPictures::reelOf(const Plan::At& at, bool back
   const std::string& source = at.piece->shot.source;
   const bool back = backwards != at.piece->frames.time().reversed();
   const int64_t wanted = at.shown.frame;
-  const auto fits = [&](const Reel& reel) { return reel.id == source && reel.backwards == back; };
+  const auto fits = [&](const Reel& reel) {
+    return reel.id == source && reel.backwards == back && reel.reading.byFields == at.piece->reading.byFields;
+  };
   // Deliverables at other rates may still be before a cut: of two that are open at one source, the nearer one.
   auto best = m_reels.end();
   for (auto each = m_reels.begin(); each != m_reels.end(); ++each)
@@ -147,7 +150,7 @@ Result<Frame> WatchPictures::pictureOf(Reel& reel, const ShownFrames& shown, con
   if (shown.nextShare <= 0 || shown.next == shown.frame) return first->frame;
   const auto second = oneOf(reel, shown.next, unasked);
   if (!second) return tl::unexpected(second.error());
-  return mixed(first->frame, second->frame, shown.nextShare);
+  return reel.between.picture(first->frame, second->frame, shown);
 }
 
 Result<ScreenPicture> WatchPictures::drawn(size_t screen, const Plan::At& at, const Frame& picture,
@@ -201,7 +204,8 @@ Result<std::vector<WatchedPicture>> WatchPictures::draw(const std::vector<int64_
     if (!picture) return tl::unexpected(picture.error());
     auto screen = drawn(each.screen, each.at, *picture, (*reel)->reading, divisor);
     if (!screen) return tl::unexpected(screen.error());
-    pictures[each.screen] = {frames[each.screen], each.at.shown.frame, each.at.piece->shot.id, std::move(*screen)};
+    pictures[each.screen] = {frames[each.screen], each.at.piece->sourceFrame(each.at.frame), each.at.piece->shot.id,
+                             std::move(*screen)};
   }
   return pictures;
 }

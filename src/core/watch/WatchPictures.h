@@ -59,6 +59,7 @@ public:
     PictureSource pictures;
     int64_t last = 0;                             ///< the number that was asked for last
     std::map<int64_t, NumberedFrame> recent = {}; ///< by the number that was asked for
+    Between between = {};
   };
   /// A source that is open at a frame which is shown later: where a shot begins, so that a cut is passed without a
   /// wait. May be made in another thread. Errors: those of PictureSource.

@@ -19,6 +19,13 @@ Rational framesAt(int64_t sample, const FrameRate& rate) {
 
 } // namespace
 
+int64_t frameOnScreen(const Rational& moment, bool backwards, const FrameRate& rate, int64_t frames) {
+  const Rational slack = secondsOf(2);
+  const int64_t frame =
+      backwards ? ((moment - slack) * rate.value()).ceil() - 1 : ((moment + slack) * rate.value()).floor();
+  return std::clamp<int64_t>(frame, 0, frames - 1);
+}
+
 WatchRun::WatchRun(const Rational& from, int speed, const Rational& begin, const Rational& end, bool round)
     : m_begin(firstSampleAt(begin)), m_end(firstSampleAt(end)), m_from(std::clamp(firstSampleAt(from), m_begin, m_end)),
       m_speed(speed), m_round(round) {

@@ -9,6 +9,10 @@
 
 namespace tromb {
 
+/// The frame of a deliverable that is on screen at a moment; backwards a frame is on screen from its end on. A moment
+/// that was carried here from another time may lie a tick before its frame. In [0, frames).
+[[nodiscard]] int64_t frameOnScreen(const Rational& moment, bool backwards, const FrameRate& rate, int64_t frames);
+
 /// How the running order passes while somebody watches: from where, in which direction and how fast, between which
 /// ends, and whether round and round. Counts in samples of sound, which are what a clock counts. Immutable value,
 /// thread-safe.

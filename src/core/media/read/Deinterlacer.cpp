@@ -22,8 +22,8 @@ struct Deinterlacer::State {
   size_t before = 0;                  ///< how many of it are of pictures before the first waiting one
 };
 
-Deinterlacer::Deinterlacer(Scan scan, bool certain)
-    : m_scan(scan), m_certain(certain), m_state(std::make_unique<State>()) {}
+Deinterlacer::Deinterlacer(Scan scan, bool certain, bool byFields)
+    : m_scan(scan), m_certain(certain), m_byFields(byFields), m_state(std::make_unique<State>()) {}
 Deinterlacer::~Deinterlacer() = default;
 
 Status Deinterlacer::filter(const NumberedFrame& picture, bool interlaced) {
@@ -35,8 +35,9 @@ Status Deinterlacer::filter(const NumberedFrame& picture, bool interlaced) {
   marked->interlaced_frame = interlaced ? 1 : 0;
   marked->top_field_first = top ? 1 : 0;
   if (!s.filter) {
-    auto built = av::FilterGraph::build(*marked, top ? "bwdif=mode=send_frame:parity=tff:deint=interlaced"
-                                                     : "bwdif=mode=send_frame:parity=bff:deint=interlaced");
+    const std::string filter = std::string("bwdif=deint=interlaced:mode=") +
+                               (m_byFields ? "send_field" : "send_frame") + (top ? ":parity=tff" : ":parity=bff");
+    auto built = av::FilterGraph::build(*marked, filter);
     if (!built) return tl::unexpected(built.error());
     s.filter.emplace(std::move(*built));
   }
@@ -93,8 +94,11 @@ NumberedFrame Deinterlacer::pull() {
   if (!s.filter) return {};
   av::FramePtr whole = s.filter->pull();
   if (!whole) return {};
-  const int64_t number = whole->pts / 2; // the filter counts in fields
-  return {number, Frame(whole.release(), av::Closer{}), s.damaged.erase(number) > 0};
+  const int64_t field = whole->pts; // the filter counts in fields
+  const int64_t frame = field / 2;
+  s.damaged.erase(s.damaged.begin(), s.damaged.lower_bound(frame));
+  const bool damaged = s.damaged.count(frame) > 0;
+  return {m_byFields ? field : frame, Frame(whole.release(), av::Closer{}), damaged};
 }
 
 void Deinterlacer::restart() {

@@ -8,15 +8,16 @@
 
 namespace tromb {
 
-/// Makes whole pictures of interlaced ones, one of each, with FFmpeg's bwdif filter: each shows the moment of its first
-/// field. A picture needs its neighbours on both sides, so it comes out after the next has gone in, and the first after
-/// a beginning is without the one before it. Where it is not certain that every picture is interlaced, each is looked
-/// at together with those near it (fieldEvidence), and only those that show it are filtered; the others come out as
-/// they are. One thread at a time.
+/// Makes whole pictures of interlaced ones with FFmpeg's bwdif filter: one of each, which shows the moment of its first
+/// field, or two, one for each field. A picture needs its neighbours on both sides, so it comes out after the next has
+/// gone in, and the first after a beginning is without the one before it. Where it is not certain that every picture is
+/// interlaced, each is looked at together with those near it (fieldEvidence), and only those that show it are filtered;
+/// the others come out as they are. One thread at a time.
 class Deinterlacer {
 public:
-  /// `scan` tells which field is first; Progressive is not taken.
-  Deinterlacer(Scan scan, bool certain);
+  /// `scan` tells which field is first; Progressive is not taken. With `byFields` the pictures that come out are
+  /// counted in fields: 2k and 2k + 1 for frame k, and 2k alone for one that is left as it is.
+  Deinterlacer(Scan scan, bool certain, bool byFields);
   ~Deinterlacer();
 
   /// Pictures that must be pushed before a wanted one, so that it comes out the same as in a run from the beginning.
@@ -39,6 +40,7 @@ private:
   [[nodiscard]] Status filter(const NumberedFrame& picture, bool interlaced);
   Scan m_scan;
   bool m_certain;
+  bool m_byFields;
   std::unique_ptr<State> m_state; ///< What the stretch that is being read needs.
 };
 

@@ -74,6 +74,7 @@ struct VideoReader::State {
   NumberedFrame held;                 ///< what was given last
   NumberedFrame ahead;                ///< has been read before its time
   std::optional<Deinterlacer> fields; ///< where the pictures are interlaced
+  int64_t perFrame = 1;               ///< numbers that a frame has for whoever reads: 2 by fields; in here frames count
   Conformer conform;
 
   [[nodiscard]] const VideoInfo& video() const { return *info.video; }
@@ -81,7 +82,8 @@ struct VideoReader::State {
   [[nodiscard]] const FileIndex* index() const { return info.index.get(); }
   /// Pictures that must be read before a wanted one, to make it.
   [[nodiscard]] int64_t lead() const { return fields ? fields->lead() : 0; }
-  [[nodiscard]] int64_t lastNumber() const { return std::max<int64_t>(0, video().clock.frameCount() - 1); }
+  [[nodiscard]] int64_t lastFrame() const { return std::max<int64_t>(0, video().clock.frameCount() - 1); }
+  [[nodiscard]] int64_t lastNumber() const { return perFrame * (lastFrame() + 1) - 1; }
 
   [[nodiscard]] tl::unexpected<Error> decodeError(const Message& what) const {
     return fail(ErrorCode::Decoder, what, info.path, say("The file may be damaged"), say("frame %1", next));
@@ -95,7 +97,10 @@ struct VideoReader::State {
     decoder = std::move(*opened);
     decoder->flags |= AV_CODEC_FLAG_OUTPUT_CORRUPT; // else the last ones of a stretch may be kept back with them
     const Scan scan = options.scan.value_or(video().scan);
-    if (info.kind == MediaKind::Video && scan != Scan::Progressive) fields.emplace(scan, options.scanCertain);
+    if (info.kind == MediaKind::Video && scan != Scan::Progressive) {
+      fields.emplace(scan, options.scanCertain, options.byFields);
+      perFrame = options.byFields ? 2 : 1;
+    }
     return {};
   }
 
@@ -108,7 +113,7 @@ struct VideoReader::State {
     const FrameClock& clock = video().clock;
     int64_t number = clock.frameOfStamp(stamp - video().firstStamp, av::rational(stream().time_base));
     if (const std::vector<int64_t>* stamps = clock.stamps())
-      while (number <= last && number < lastNumber() && (*stamps)[size_t(number + 1)] == (*stamps)[size_t(number)])
+      while (number <= last && number < lastFrame() && (*stamps)[size_t(number + 1)] == (*stamps)[size_t(number)])
         ++number;
     return number;
   }
@@ -271,7 +276,7 @@ struct VideoReader::State {
 
   /// Makes decoding go on with a picture at or before `number`. `earlier`: of several tries the how manyth.
   Status seek(int64_t number, int earlier = 0) {
-    number = std::clamp<int64_t>(number, 0, lastNumber());
+    number = std::clamp<int64_t>(number, 0, lastFrame());
     if (earlier >= kSeekTries) return rewind();
     if (index()) {
       const FileIndex::Key* key = index()->keyBefore(number);
@@ -307,7 +312,7 @@ struct VideoReader::State {
     const AVIndexEntry* entry = avformat_index_get_entry_from_timestamp(
         &stream(),
         video().firstStamp +
-            (video().clock.timeOf(std::min(number, lastNumber())) / av::rational(stream().time_base)).floor(),
+            (video().clock.timeOf(std::min(number, lastFrame())) / av::rational(stream().time_base)).floor(),
         AVSEEK_FLAG_BACKWARD);
     if (!entry) return number - next <= kUnseenKeys;
     const int64_t key =
@@ -318,9 +323,9 @@ struct VideoReader::State {
   /// The first picture after a seek, tried again from further back where it lies behind the one that is needed.
   Result<NumberedFrame> produceFor(int64_t number) {
     auto got = produce();
-    const int64_t needed = std::max<int64_t>(0, number - lead());
+    const int64_t needed = std::max<int64_t>(0, number / perFrame - lead());
     for (int tries = 1; std::exchange(justSought, false); ++tries) {
-      if (!got || fromBeginning || (got->frame && got->number <= needed)) break;
+      if (!got || fromBeginning || (got->frame && got->number / perFrame <= needed)) break;
       if (const Status sought = seek(needed, tries); !sought) return tl::unexpected(sought.error());
       got = produce();
     }
@@ -365,14 +370,14 @@ Status VideoReader::goTo(int64_t number) {
   s.wanted = s.info.kind == MediaKind::Still ? 0 : number;
   if (s.ahead.frame && s.ahead.number >= s.wanted && (!s.held.frame || s.held.number < s.wanted)) return {};
   s.ahead = {};
-  if (s.within(s.wanted)) return {};
-  return s.seek(s.wanted - s.lead());
+  if (s.within(s.wanted / s.perFrame)) return {};
+  return s.seek(s.wanted / s.perFrame - s.lead());
 }
 
 Status VideoReader::goNear(int64_t number) {
   State& s = *m_state;
   s.wanted = 0;
-  const Status sought = s.seek(number);
+  const Status sought = s.seek(number / s.perFrame);
   s.justSought = false;
   return sought;
 }
@@ -395,8 +400,8 @@ Result<NumberedFrame> VideoReader::shown(int64_t number, const std::stop_token& 
   if (s.ahead.frame && s.ahead.number <= number) s.held = std::exchange(s.ahead, {});
   const bool waiting = s.ahead.frame && s.held.frame && s.held.number <= number; // what is wanted is not in the file
   if (waiting || (s.held.frame && s.held.number == number)) return s.held;
-  if ((s.held.frame && s.held.number > number) || !s.within(number)) {
-    if (const Status there = s.seek(number - s.lead()); !there) return tl::unexpected(there.error());
+  if ((s.held.frame && s.held.number > number) || !s.within(number / s.perFrame)) {
+    if (const Status there = s.seek(number / s.perFrame - s.lead()); !there) return tl::unexpected(there.error());
   }
   s.ahead = {};
   for (;;) {

@@ -24,6 +24,7 @@ struct ReadOptions {
   bool quantisers = false;
   std::optional<Scan> scan = {}; ///< how the pictures are scanned; empty: as the file says
   bool scanCertain = false;      ///< see Reading
+  bool byFields = false;         ///< see Reading; without effect where the scan is progressive
   std::stop_token stop;          ///< ends every call, also later ones, with Cancelled
 };
 
@@ -43,6 +44,9 @@ public:
   VideoReader& operator=(VideoReader&&) noexcept;
   ~VideoReader();
 
+  /// Numbers are those of frames, or of fields where the pictures are read by fields; of a whole picture among them,
+  /// the second is missing.
+  ///
   /// The picture that is shown as frame `number`: that frame; where the file lacks it or it is lost, the one before it
   /// that there is, as it would stay on screen; before the first, the first. The number that comes back tells. Beyond
   /// the end it is the last. Quick where numbers ascend; where it lies far behind a key frame, everything between them
