@@ -525,6 +525,16 @@ change %2 %</numerusform>
     </message>
 </context>
 <context>
+    <name>tromb::MotionDialog</name>
+    <message numerus="yes">
+        <source>Between the frames of %n chosen shots:</source>
+        <translation>
+            <numerusform>Between the frames of %n chosen shot:</numerusform>
+            <numerusform>Between the frames of %n chosen shots:</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
     <name>tromb::OfferBar</name>
     <message numerus="yes">
         <source>Add %n deliverables</source>

@@ -260,6 +260,8 @@ private slots:
     QTest::newRow("25 at 50") << 25 << 50 << false << false << QList<int>{0, 6, 0};
     QTest::newRow("30 at 25") << 30 << 25 << false << false << QList<int>{2, 0, 0};
     QTest::newRow("25 at 30") << 25 << 30 << false << false << QList<int>{0, 2, 0};
+    // The first that is shown again is the 14th: what is drawn begins shortly before it.
+    QTest::newRow("24 at 25") << 24 << 25 << false << false << QList<int>{0, 1, 0};
     QTest::newRow("25 at 50, mixed") << 25 << 50 << true << false << QList<int>{0, 0, 6};
   }
   void motionIsDrawn() {
@@ -277,16 +279,20 @@ private slots:
     QCOMPARE((QList<int>{got.leftOut, got.again, got.mixed}), counts);
   }
 
-  // The dialog follows the playhead, and what is chosen in it is a step of undo.
+  // The dialog follows the playhead, and what is chosen in it is a step of undo, for all shots that are selected.
   void motionIsChosen() {
     keys({QStringLiteral("Ctrl+Shift+M")});
     auto* dialog = m_window->findChild<MotionDialog*>();
     QVERIFY(dialog && dialog->isVisible());
     QCOMPARE(dialog->findChildren<CadenceDrawing*>().size(), 3);
     QComboBox* shot = dialog->findChildren<QComboBox*>()[0];
-    shot->setCurrentIndex(2);
-    emit shot->activated(2);
-    QVERIFY(m_window->document().project().shots[0].treatment == Treatment::Mixed);
+    for (const Treatment each : {Treatment::EveryFrame, Treatment::Interpolated, Treatment::Mixed}) {
+      shot->setCurrentIndex(1 + int(each));
+      emit shot->activated(1 + int(each));
+      QVERIFY(m_window->document().project().shots[0].treatment == each);
+    }
+    m_window->document().undoStack().undo();
+    m_window->document().undoStack().undo();
     m_window->session().setPlayhead(Rational(15));
     QCOMPARE(shot->currentIndex(), 0);
     m_window->document().undoStack().undo();

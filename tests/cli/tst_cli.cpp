@@ -115,7 +115,7 @@ private slots:
                 {"make @new.tromb --footage @wide.mp4;speed=-21 --deliverable name=A", 2, "between 0.05 and 20"},
                 {"make @new.tromb --footage @wide.mp4;hold=0 --deliverable name=A", 2, "'0' is no time"},
                 {"make @new.tromb --footage @wide.mp4;pitch=high --deliverable name=A", 2, "keep, follow or mute"},
-                {"make @new.tromb --footage @wide.mp4 --deliverable treatment=fair", 2, "keep-time or mixed"},
+                {"make @new.tromb --footage @wide.mp4 --deliverable treatment=fair", 2, "mixed or interpolated"},
                 {"make @new.tromb --footage @wide.mp4;speed=1/0 --deliverable name=A", 2, "1/0"},
                 {"make @new.tromb --footage @wide.mp4 --template moon", 2, "five-shapes"},
                 {"make @new.tromb --footage @wide.mp4 --deliverable shade=red", 2, "--deliverable"},

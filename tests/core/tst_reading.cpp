@@ -375,6 +375,63 @@ private slots:
     }
   }
 
+  /// How much lines differ from both neighbours, which agree.
+  static double combing(const Frame& f) {
+    double sum = 0;
+    for (int y = 101; y < 470; ++y)
+      for (int x = 40; x < 680; ++x) {
+        const auto luma = [&](int line) { return int(f->data[0][ptrdiff_t(line) * f->linesize[0] + x]); };
+        const int up = luma(y) - luma(y - 1);
+        const int down = luma(y) - luma(y + 1);
+        if (up * down > 0) sum += std::min(std::abs(up), std::abs(down));
+      }
+    return sum;
+  }
+
+  // What was woven of 50 pictures a second comes back as 50 pictures with as few combs as they had, and as 25.
+  void wovenPicturesComeApart_data() {
+    QTest::addColumn<bool>("top");
+    QTest::addColumn<bool>("certain"); // somebody says so, instead of each picture
+    QTest::addColumn<bool>("byFields");
+    for (const bool top : {true, false})
+      for (const bool certain : {true, false})
+        for (const bool byFields : {true, false})
+          QTest::newRow(qPrintable(QStringLiteral("%1 first, %2, %3")
+                                       .arg(top ? "top" : "bottom", certain ? "said" : "seen", byFields ? "50" : "25")))
+              << top << certain << byFields;
+  }
+  void wovenPicturesComeApart() {
+    QFETCH(bool, top);
+    QFETCH(bool, certain);
+    QFETCH(bool, byFields);
+    const QString moves = "-f lavfi -i testsrc2=s=720x576:r=50:d=1,scroll=h=0.013,gblur=sigma=1.2,format=yuv420p ";
+    if (!QFile::exists(at("moves.mkv"))) ffmpeg(moves + "-c:v ffv1 " + at("moves.mkv"));
+    const QString name = top ? "comes-top.mkv" : "comes-bottom.mkv";
+    if (!QFile::exists(at(name)))
+      ffmpeg(
+          moves +
+          QStringLiteral("-vf tinterlace=%1 -c:v ffv1 %2").arg(top ? "interleave_top" : "interleave_bottom", at(name)));
+    const auto media = probe(path(name.toUtf8()));
+    Reading reading = readAsStated(*media);
+    reading.scan = top ? Scan::TopFieldFirst : Scan::BottomFieldFirst;
+    reading.scanCertain = certain;
+    reading.byFields = byFields;
+    auto read = PictureReader::open(reading);
+    auto moving = VideoReader::open(*probe(path("moves.mkv")));
+    QVERIFY(read && moving);
+    double before = 0;
+    double after = 0;
+    for (int n = 4; n < (byFields ? 46 : 23); ++n) {
+      const auto got = read->shown(n);
+      QVERIFY(got);
+      QCOMPARE(got->number, n);
+      const Frame was = *moving->frameAt(byFields ? n : 2 * n);
+      before += combing(was);
+      after += combing(got->frame);
+    }
+    QVERIFY2(std::abs(after / before - 1) < 0.05, qPrintable(QString::number(after / before)));
+  }
+
   // Half of it progressive, half interlaced: each picture is looked at.
   void halfInterlacedIsFilteredByHalf() {
     for (const auto& [name, filter] :
@@ -386,17 +443,6 @@ private slots:
     auto media = *probe(path("half.ts"));
     const int64_t count = media.video->clock.frameCount();
     QVERIFY(count > 90);
-    const auto combing = [](const Frame& f) { // how much lines differ from both neighbours, which agree
-      double sum = 0;
-      for (int y = 101; y < 470; ++y)
-        for (int x = 40; x < 680; ++x) {
-          const auto luma = [&](int line) { return int(f->data[0][ptrdiff_t(line) * f->linesize[0] + x]); };
-          const int up = luma(y) - luma(y - 1);
-          const int down = luma(y) - luma(y + 1);
-          if (up * down > 0) sum += std::min(std::abs(up), std::abs(down));
-        }
-      return sum;
-    };
     media.video->scan = Scan::Progressive;
     auto raw = VideoReader::open(media);
     media.video->scan = Scan::TopFieldFirst;

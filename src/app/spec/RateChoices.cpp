@@ -77,15 +77,15 @@ RateChoices::RateChoices(Spec& spec, QWidget* parent)
     seen().addRow(made.all);
     m_rows.push_back(made);
   }
-  addRow(folded(), tr("&Any rate"),
+  addRow(folded(), tr("An&y rate"),
          keep(new TextChoice(spec,
                              {.name = tr("Any frame rate"),
                               .mostLetters = 40,
                               .value =
                                   [](const Deliverable& d) {
-                                    const Rational& rate = d.rate.value();
-                                    return QString::fromStdString(rate.den() == 1 ? std::to_string(rate.num())
-                                                                                  : rate.toString());
+                                    const Rational& at = d.rate.value();
+                                    return QString::fromStdString(at.den() == 1 ? std::to_string(at.num())
+                                                                                : at.toString());
                                   },
                               .choose = [this](Deliverable& d, const QString& typed) { typeRate(d, typed); }},
                              this)));
