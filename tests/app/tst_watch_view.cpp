@@ -5,11 +5,14 @@
 #include "app/footage/FootageView.h"
 #include "app/order/MotionDialog.h"
 #include "app/order/OrderView.h"
+#include "app/order/SpeedCurve.h"
+#include "app/order/SpeedDialog.h"
 #include "app/sheet/CellDelegate.h"
 #include "app/sheet/SheetView.h"
 #include "app/shell/MainWindow.h"
 #include "app/style/CadenceDrawing.h"
 #include "app/style/Theme.h"
+#include "app/style/TimecodeField.h"
 #include "app/watch/WatchView.h"
 #include "support/Patience.h"
 #include "support/TestMedia.h"
@@ -297,6 +300,49 @@ private slots:
     QCOMPARE(shot->currentIndex(), 0);
     m_window->document().undoStack().undo();
     QVERIFY(!m_window->document().project().shots[0].treatment);
+    dialog->close();
+  }
+
+  // The speed of a shot is drawn: keys are set by a double click and dragged, stepped through and changed by the
+  // keyboard, and taken away; what is typed as a length becomes a speed.
+  void speedIsDrawn() {
+    m_window->session().setPlayhead(Rational(0));
+    keys({QStringLiteral("Ctrl+Shift+Y")});
+    auto* dialog = m_window->findChild<SpeedDialog*>();
+    QVERIFY(dialog && dialog->isVisible());
+    auto* curve = dialog->findChild<SpeedCurve*>();
+    const auto shot = [&]() -> const Shot& { return m_window->document().project().shots[0]; };
+    const Shot before = shot();
+    const auto at = [&](const Rational& seconds, const Rational& speed) {
+      return curve->pointOf(before.in + seconds, speed).toPoint();
+    };
+    QTest::mouseDClick(curve, Qt::LeftButton, {}, at(Rational(1), Rational(1)));
+    QTest::mouseDClick(curve, Qt::LeftButton, {}, at(Rational(2), Rational(1)));
+    QCOMPARE(shot().pace.keys.size(), size_t(2));
+    QCOMPARE(shot().pace.keys[1].speed, Rational(1));
+    QTest::mousePress(curve, Qt::LeftButton, {}, at(Rational(2), Rational(1)));
+    QTest::mouseMove(curve, at(Rational(2), Rational(2)));
+    QTest::mouseRelease(curve, Qt::LeftButton, {}, at(Rational(2), Rational(2)));
+    QCOMPARE(shot().pace.keys[1].speed, Rational(2)); // near a line it is the line's
+    const Rational reached = shot().pace.keys[1].time;
+    curve->setFocus();
+    QTest::keyClick(curve, Qt::Key_Down);
+    QCOMPARE(shot().pace.keys[1].speed, Rational(19048, 10000)); // 2 / 1.05
+    QTest::keyClick(curve, Qt::Key_Right);
+    QCOMPARE(shot().pace.keys[1].time - reached, Rational(1, 25));
+    QTest::keyClick(curve, Qt::Key_PageUp);
+    QCOMPARE(dialog->pacing().chosen(), 0);
+    QTest::keyClick(curve, Qt::Key_Backspace);
+    QTest::keyClick(curve, Qt::Key_PageDown);
+    QTest::keyClick(curve, Qt::Key_Backspace);
+    QVERIFY(shot().pace.keys.empty());
+    auto* length = dialog->findChild<TimecodeField*>();
+    length->selectAll();
+    QTest::keyClicks(length, QStringLiteral("00:00:08:00"));
+    QTest::keyClick(length, Qt::Key_Return);
+    QCOMPARE(shot().pace.speed, (before.out - before.in) / Rational(8));
+    QVERIFY(dialog->isVisible());
+    while (shot().pace != before.pace) m_window->document().undoStack().undo();
     dialog->close();
   }
 

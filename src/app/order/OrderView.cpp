@@ -2,6 +2,7 @@
 #include "app/order/OrderView.h"
 
 #include "app/order/MotionDialog.h"
+#include "app/order/SpeedDialog.h"
 #include "app/style/FlowLayout.h"
 #include "app/style/Icons.h"
 #include "app/style/Theme.h"
@@ -160,6 +161,15 @@ const MediaInfo* OrderView::videoOf(int row) const {
   return media && *media && (*media)->kind == MediaKind::Video ? &**media : nullptr;
 }
 
+/// Opens a dialog that stays open beside the window, or shows the one that is open.
+template <typename Dialog> void OrderView::showBeside() {
+  auto* dialog = window()->findChild<Dialog*>();
+  if (!dialog) dialog = new Dialog(m_session, window());
+  dialog->show();
+  dialog->raise();
+  dialog->activateWindow();
+}
+
 /// What changes how time passes in the chosen shots.
 void OrderView::bindPace() {
   const auto videos = [this] { return !chosenVideos().empty(); };
@@ -204,13 +214,9 @@ void OrderView::bindPace() {
       },
       videos);
   m_actions.bind(
-      "motion",
-      [this] {
-        auto* dialog = window()->findChild<MotionDialog*>();
-        if (!dialog) dialog = new MotionDialog(m_session, window());
-        dialog->show();
-        dialog->raise();
-      },
+      "speed", [this] { showBeside<SpeedDialog>(); }, [this] { return m_session.underPlayhead().row >= 0; });
+  m_actions.bind(
+      "motion", [this] { showBeside<MotionDialog>(); },
       [this] { return m_session.underPlayhead().row >= 0 && !m_document.project().deliverables.empty(); });
   m_actions.bind(
       "own-speed", [change] { change(tr("As it was shot"), [](Shot& shot, const MediaInfo&) { shot.pace = {}; }); },

@@ -36,6 +36,7 @@ signals:
 private:
   void bindActions();
   void bindPace();
+  template <typename Dialog> void showBeside();
   void holdAtPlayhead();
   [[nodiscard]] std::vector<int> chosenVideos() const;
   [[nodiscard]] const MediaInfo* videoOf(int row) const;

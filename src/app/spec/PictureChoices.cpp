@@ -33,10 +33,10 @@ QString tuneWords(std::string_view word) {
   return words(word);
 }
 
-constexpr double kMega = 1e6;
+constexpr double kMegabit = 1e6;
 constexpr int64_t kRateStep = 10'000; ///< what typed bit rates are rounded to
 int64_t bits(double mega) {
-  return std::llround(mega * kMega / kRateStep) * kRateStep;
+  return std::llround(mega * kMegabit / kRateStep) * kRateStep;
 }
 
 } // namespace
@@ -114,7 +114,7 @@ void PictureChoices::addRates() {
                              .least = 0.05,
                              .most = 800,
                              .step = 0.5,
-                             .value = [](const Deliverable& d) { return double(resolvedEncoding(d).bitRate) / kMega; },
+                             .value = [](const Deliverable& d) { return double(resolvedEncoding(d).bitRate) / kMegabit; },
                              .choose = [](Deliverable& d, double value) { chooseBitRate(d, bits(value)); }},
                             line));
   m_quality = keep(new NumberChoice(spec(),
@@ -153,7 +153,7 @@ void PictureChoices::addRates() {
                         .least = 0.05,
                         .most = 1000,
                         .step = 0.5,
-                        .value = [](const Deliverable& d) { return double(resolvedEncoding(d).maxBitRate) / kMega; },
+                        .value = [](const Deliverable& d) { return double(resolvedEncoding(d).maxBitRate) / kMegabit; },
                         .choose =
                             [](Deliverable& d, double value) {
                               d.encoding.maxBitRate = std::max(bits(value), resolvedEncoding(d).bitRate);
@@ -169,7 +169,7 @@ void PictureChoices::addRates() {
                         .least = 0.05,
                         .most = 2000,
                         .step = 0.5,
-                        .value = [](const Deliverable& d) { return double(resolvedEncoding(d).bufferBits) / kMega; },
+                        .value = [](const Deliverable& d) { return double(resolvedEncoding(d).bufferBits) / kMegabit; },
                         .choose =
                             [](Deliverable& d, double value) {
                               d.encoding.maxBitRate = resolvedEncoding(d).maxBitRate;

@@ -128,7 +128,7 @@ QString sheetFor(const Theme& t) {
     QToolButton[fold="true"]:focus { border: 2px solid @accent; }
     QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox { background: @sheet; border: 1px solid @line; border-radius: 4px; padding: 4px 6px; selection-background-color: @accent; selection-color: @onAccent; }
     QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus, QComboBox:focus { border: 2px solid @accent; padding: 3px 5px; }
-    QLineEdit:disabled, QSpinBox:disabled, QDoubleSpinBox:disabled { color: @faint; background: @paper; }
+    QLineEdit:disabled, QComboBox:disabled, QSpinBox:disabled, QDoubleSpinBox:disabled { color: @faint; background: @paper; }
     QComboBox::drop-down { border: none; width: 24px; }
     QComboBox::down-arrow { image: url("@chevron"); width: 14px; height: 14px; }
     QComboBox QAbstractItemView { background: @sheet; selection-background-color: @accent; selection-color: @onAccent; }
