@@ -1,9 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Frame numbers that are burned into sources and read back from finished files: all rates at all rates, all speeds.
+#include "media/read/AudioReader.h"
 #include "media/read/Probe.h"
 #include "media/read/VideoReader.h"
 #include "picture/PictureSource.h"
 #include "render/Pictures.h"
+#include "support/Sanitized.h"
 #include "support/TestMedia.h"
 #include "support/TestProject.h"
 
@@ -115,6 +117,94 @@ private slots:
                                                                      .arg(test::readNumber(*picture))
                                                                      .arg(shown)));
       }
+    }
+  }
+
+  // Ten minutes through the finished file and its AAC: at the beginning, in the middle and at the end the picture and
+  // the click of each second lie within half a frame of where they belong.
+  void tenMinutesKeepTogether_data() {
+    QTest::addColumn<int>("source");
+    QTest::addColumn<int>("rate");
+    QTest::addColumn<Pace>("pace");
+    QTest::addColumn<Treatment>("treatment");
+    QTest::addColumn<bool>("follows"); // pitch kept is slow to make: two minutes
+    const auto row = [](int source, int rate, const char* how, const Pace& pace, bool follows,
+                        Treatment treatment = Treatment::KeepTime) {
+      QTest::newRow(qPrintable(QStringLiteral("%1 at %2%3")
+                                   .arg(kRates[size_t(source)].first, kRates[size_t(rate)].first, QLatin1String(how))))
+          << source << rate << pace << treatment << follows;
+    };
+    row(2, 3, "", {}, true);
+    row(7, 2, "", {}, true);
+    row(3, 7, "", {}, true);
+    row(2, 3, ", backwards", Pace{1, true}, true);
+    row(1, 2, ", every frame", {}, true, Treatment::EveryFrame);
+    row(2, 3, ", 50 %", Pace{{1, 2}}, true);
+    row(3, 2, ", 200 %", Pace{2}, true);
+    row(2, 4, ", 37.5 %", Pace{{3, 8}}, true);
+    row(2, 3, ", 50 %, pitch kept", Pace{{1, 2}}, false);
+    row(3, 2, ", 200 %, pitch kept", Pace{2}, false);
+  }
+  void tenMinutesKeepTogether() {
+    QFETCH(int, source);
+    QFETCH(int, rate);
+    QFETCH(Pace, pace);
+    QFETCH(Treatment, treatment);
+    QFETCH(bool, follows);
+    const Rational& shot = kRates[size_t(source)].second;
+    const Rational& at = kRates[size_t(rate)].second;
+    const Rational speed = treatment == Treatment::EveryFrame ? at / shot : pace.speed;
+    const int whole = test::kSanitized ? 30 : 600;
+    const int seconds = std::min(whole, int((Rational(follows ? whole : whole / 5) * speed).nearest()));
+    const std::string path = m_folder.filePath(QStringLiteral("minutes-%1.mp4").arg(source)).toStdString();
+    if (!QFile::exists(QString::fromStdString(path)))
+      test::writeClip(
+          path, {64, 36}, FrameRate(shot), int((Rational(whole) * shot).nearest()),
+          [](int frame, int x, int) { return test::numberStripe(frame, x, 64); }, true);
+    Project p = test::project({path}, {{"long", {64, 36}, at}});
+    p.shots[0].out = Rational(seconds);
+    p.shots[0].pace = pace;
+    p.shots[0].pitchFollows = follows;
+    p.shots[0].treatment = treatment;
+    const auto files =
+        test::exported(p, m_folder.filePath(QString::fromLatin1(QTest::currentDataTag())).toStdString(), false);
+    QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
+    const auto made = probe((*files)[0].path);
+    auto pictures = VideoReader::open(*made);
+    auto sound = AudioReader::open(readAsStated(*made));
+    QVERIFY(pictures && sound);
+    const double half = 0.5 / at.toDouble();
+    const double length = seconds / speed.toDouble();
+    for (const int second : {1, seconds / 2, seconds - 2}) {
+      const auto placed = [&](double moment) {
+        return pace.reversed ? length - moment / speed.toDouble() : moment / speed.toDouble();
+      };
+      // A second of frames round it: each shows what is nearest to its own time.
+      const auto first = int64_t(placed(second) * at.toDouble());
+      for (int64_t n = std::max<int64_t>(0, first - 12); n < first + 12; ++n) {
+        const auto picture = pictures->frameAt(n);
+        QVERIFY(picture);
+        const double shown = test::readNumber(*picture) / shot.toDouble();
+        const double due = double(n) / at.toDouble() * speed.toDouble();
+        const double moment = pace.reversed ? seconds - 1 / shot.toDouble() - due : due;
+        QVERIFY2(std::abs(shown - moment) <= 0.5 / shot.toDouble() + 1e-6,
+                 qPrintable(QStringLiteral("frame %1 is %2 s off").arg(n).arg(shown - moment)));
+      }
+      // The click lasts 10 ms: its middle is told by its energy.
+      const double wanted = placed(second + 0.005);
+      std::vector<float> samples(size_t(kSoundRate) * kStereo / 2);
+      const auto from = int64_t((wanted - 0.25) * kSoundRate);
+      QVERIFY(sound->goTo(from));
+      QVERIFY(sound->read(samples.data(), kSoundRate / 2));
+      double energy = 0;
+      double middle = 0;
+      for (size_t i = 0; i < samples.size(); i += kStereo) {
+        const double power = double(samples[i]) * double(samples[i]);
+        energy += power;
+        middle += power * double(i / kStereo);
+      }
+      const double off = double(from) / kSoundRate + middle / energy / kSoundRate - wanted;
+      QVERIFY2(std::abs(off) <= half, qPrintable(QStringLiteral("the click is %1 s off").arg(off)));
     }
   }
 
