@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/Watch.h"
 
+#include "analysis/SoundTarget.h"
 #include "model/ScreenImage.h"
 #include "model/Translation.h"
 #include "watch/WatchPictures.h"
@@ -13,6 +14,7 @@
 #include <cstdlib>
 #include <deque>
 #include <mutex>
+#include <set>
 
 namespace tromb {
 namespace {
@@ -68,6 +70,7 @@ struct Watch::Show {
 
   std::vector<Screen> screens; ///< those that `pictures` is for
   std::unique_ptr<WatchPictures> pictures;
+  std::set<std::string> listened; ///< deliverables whose loudness is found or being found; of the window
   std::unique_ptr<WatchSound> sound;
   std::shared_ptr<const Plan> heard; ///< the plan that it is of
 
@@ -127,7 +130,7 @@ std::vector<int64_t> framesAt(const WatchRun& run, int64_t heard, const std::vec
 Watch::Watch(Session& session, LightService& lights, std::unique_ptr<SoundOut> out, QObject* parent)
     : QObject(parent), m_session(session), m_document(session.document()), m_lights(lights), m_out(std::move(out)),
       m_drawer(1, Worker::Pace::WithWindow), m_opener(1, Worker::Pace::WithWindow),
-      m_mixer(1, Worker::Pace::WithWindow) {
+      m_mixer(1, Worker::Pace::WithWindow), m_listener(1) {
   m_tick.setTimerType(Qt::PreciseTimer);
   m_tick.setInterval(kTickMs);
   m_rest.setSingleShot(true);
@@ -384,13 +387,34 @@ void Watch::begin(int speed) {
   emit stateChanged();
 }
 
+/// How much louder a deliverable's sound is made to meet its loudness target, in decibels. It is found beside the
+/// window, once for each state of the project; until then it is what it was last.
+std::shared_ptr<std::atomic<float>> Watch::listen(int column) {
+  const std::string& id = m_document.project().deliverables[size_t(column)].id;
+  std::shared_ptr<std::atomic<float>>& gain = m_gains[id];
+  if (!gain) gain = std::make_shared<std::atomic<float>>(0.0F);
+  if (!show()->listened.insert(id).second) return gain;
+  m_listener.add(
+      [show = show(), column, gain](const Job& job) {
+        const auto plan = show->plan(column);
+        if (!plan) return; // what fails is told when it is mixed
+        std::stop_source stop;
+        const auto end = [&stop] { stop.request_stop(); };
+        const std::stop_callback unasked(job.stop(), end);
+        const std::stop_callback closing(show->closing.get_token(), end);
+        if (const auto found = soundGainDb(**plan, stop.get_token())) gain->store(float(*found));
+      },
+      [](const Error&) {});
+  return gain;
+}
+
 /// Mixes the sound of a run beside the window; the clock begins when the first of it is there.
 void Watch::playSound(const WatchRun& run) {
   m_mixer.stop();
   m_pipe = std::make_shared<SoundPipe>(kSoundAhead);
   m_sounding = false;
   m_mixer.add(
-      [this, show = show(), run, pipe = m_pipe, column = leader()](const Job& job) {
+      [this, show = show(), run, pipe = m_pipe, column = leader(), gain = listen(leader())](const Job& job) {
         const auto mix = [&]() -> Status {
           const auto plan = show->plan(column);
           if (!plan) return tl::unexpected(plan.error());
@@ -398,6 +422,7 @@ void Watch::playSound(const WatchRun& run) {
             show->sound = std::make_unique<WatchSound>(*plan, show->closing.get_token());
             show->heard = *plan;
           }
+          show->sound->follow(gain);
           show->sound->begin(run);
           std::vector<float> block(size_t(kSoundBlock * kStereo));
           for (int64_t mixed = 0; !run.over(mixed) && pipe->waitForRoom(kSoundBlock, job.stop());

@@ -12,6 +12,8 @@
 #include <QObject>
 #include <QSize>
 #include <QTimer>
+#include <atomic>
+#include <map>
 #include <memory>
 #include <optional>
 #include <vector>
@@ -102,6 +104,7 @@ private:
   void tick();
   void take(Set set);
   void playSound(const WatchRun& run);
+  [[nodiscard]] std::shared_ptr<std::atomic<float>> listen(int column);
   void prepareCut();
   void changed();
   void gatherScreens();
@@ -127,6 +130,7 @@ private:
   std::shared_ptr<Show> m_show;   ///< the project as it is watched; null: to be made again
   std::shared_ptr<Line> m_line;   ///< pictures on their way, while it plays
   std::shared_ptr<SoundPipe> m_pipe;
+  std::map<std::string, std::shared_ptr<std::atomic<float>>> m_gains; ///< decibels, by Deliverable::id
   bool m_starting = false;
   bool m_sounding = false; ///< the clock runs
   bool m_moving = false;   ///< the playhead is moved from here
@@ -139,6 +143,7 @@ private:
   Worker m_drawer;
   Worker m_opener; ///< what comes behind the next cut
   Worker m_mixer;
+  Worker m_listener; ///< loudness
 };
 
 } // namespace tromb

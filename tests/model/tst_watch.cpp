@@ -207,6 +207,36 @@ private slots:
   }
 
   // A window that stood still shows what is due, and counts what was left out.
+  // A loudness that is aimed at is heard while watching, too, once it is known. A stereo tone with peaks at p dBFS has
+  // p LUFS (EBU Tech 3341, case 1), so that peaks lie at the loudness.
+  void theLoudnessIsHeard() {
+    test::ffmpeg(
+        QStringLiteral("-f lavfi -i color=s=64x36:r=25:d=6 -f lavfi -i sine=f=1000:r=48000:d=6 -ac 2 -c:a pcm_s16le "
+                       "-c:v libx264 %1")
+            .arg(m_folder.filePath("tone.mov")));
+    Project p = test::project({at("tone.mov")}, {{"soft", {64, 36}}});
+    p.output.loudnessLufs = -30;
+    Rig rig(p, m_folder.path());
+    const auto peakOfLast = [&](int64_t samples) {
+      const auto& taken = rig.clock->taken();
+      float most = 0;
+      for (size_t i = taken.size() - std::min(taken.size(), size_t(samples * kStereo)); i < taken.size(); ++i)
+        most = std::max(most, std::abs(taken[i]));
+      return double(most);
+    };
+    bool heard = false;
+    QElapsedTimer since;
+    for (since.start(); !heard && !since.hasExpired(test::kPatience);) {
+      rig.session.setPlayhead(Rational(0));
+      rig.watch.play();
+      QVERIFY(begins(rig));
+      rig.clock->turn(2 * kSoundRate);
+      heard = std::abs(peakOfLast(kSoundRate / 4) / std::pow(10, -30 / 20.0) - 1) < 0.02;
+      rig.watch.pause();
+    }
+    QVERIFY(heard);
+  }
+
   // A deliverable at 50 that shows every frame of 25 once takes half the time. It leads where it is watched first, at
   // its own speed; one that takes the project's time shows the same moments beside it.
   void othersShowTheSameMoments() {

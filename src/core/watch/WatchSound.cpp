@@ -2,9 +2,11 @@
 #include "watch/WatchSound.h"
 
 #include <algorithm>
+#include <cmath>
 #include <cstdlib>
 #include <new>
 #include <samplerate.h>
+#include <utility>
 
 namespace tromb {
 namespace {
@@ -86,6 +88,18 @@ Status WatchSound::readOn(float* out, int64_t count) {
 }
 
 Status WatchSound::read(float* out, int64_t count) {
+  if (const Status got = readAtSpeed(out, count); !got) return got;
+  const float wanted = m_gainDb ? float(std::pow(10, double(m_gainDb->load()) / 20)) : 1;
+  const float before = std::exchange(m_gain, wanted);
+  if (before == 1 && wanted == 1) return {};
+  for (int64_t i = 0; i < count; ++i) {
+    const float gain = before + (wanted - before) * float(i + 1) / float(count);
+    for (int c = 0; c < kStereo; ++c) *out++ *= gain;
+  }
+  return {};
+}
+
+Status WatchSound::readAtSpeed(float* out, int64_t count) {
   if (!m_faster) return readOn(out, count);
   if (std::abs(m_run->speed()) > kMostHeardSpeed) {
     std::fill_n(out, count * kStereo, 0.0F);

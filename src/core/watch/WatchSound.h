@@ -4,6 +4,7 @@
 #include "render/SoundMix.h"
 #include "watch/WatchRun.h"
 
+#include <atomic>
 #include <memory>
 #include <stop_token>
 #include <vector>
@@ -23,15 +24,21 @@ public:
 
   /// Begins a run: the next `read` gives its first sample.
   void begin(const WatchRun& run);
+  /// Makes everything from now on louder by so many decibels, whatever they become; any thread may change them. A
+  /// change is gone over to within the samples that are read next.
+  void follow(std::shared_ptr<const std::atomic<float>> gainDb) { m_gainDb = std::move(gainDb); }
   /// The next `count` samples, interleaved; silence after the end. Errors: those of SoundMix.
   [[nodiscard]] Status read(float* out, int64_t count);
 
 private:
   [[nodiscard]] Status readMix(int64_t from, float* out, int64_t count);
   [[nodiscard]] Status readOn(float* out, int64_t count);
+  [[nodiscard]] Status readAtSpeed(float* out, int64_t count);
 
   std::shared_ptr<const Plan> m_plan;
   SoundMix m_mix;
+  std::shared_ptr<const std::atomic<float>> m_gainDb; ///< may be null
+  float m_gain = 1;                                   ///< linear, of what was read last
   std::optional<WatchRun> m_run;
   int64_t m_passed = 0;    ///< samples of the mix since the run began
   int64_t m_next = -1;     ///< sample that comes next out of the mix; −1: unknown
