@@ -139,6 +139,8 @@ QString factsLine(const Reading& source) {
                                                    : FactText::tr("interlaced, bottom field first"));
   words << FactText::tr("%1 bit").arg(video.bitDepth);
   if (video.alpha) words << FactText::tr("transparency");
+  if (video.timecode)
+    words << FactText::tr("from %1").arg(QString::fromStdString(video.timecode->labelOf(0, video.clock.rate())));
   if (media.kind == MediaKind::Video) words << colourWords(source.colour.value_or(video.colour)) << soundWords(source);
   return words.join(QStringLiteral(" · "));
 }

@@ -2,6 +2,7 @@
 // What preflight finds, how it is weighed, and what is accepted of it.
 #include "analysis/Loudness.h"
 #include "destination/Destination.h"
+#include "media/read/FileIndex.h"
 #include "preflight/Preflight.h"
 #include "project/Choices.h"
 #include "project/ProjectFile.h"
@@ -130,6 +131,17 @@ private slots:
       footage.at("s1")->video->scan = Scan::TopFieldFirst;
       p.sources[0].scan = Scan::Progressive;
     });
+    const auto stamps = [](int backward, int jumps) {
+      return std::function<void(Project&, Footage&)>([=](Project&, Footage& footage) {
+        auto index = std::make_shared<FileIndex>();
+        index->backward = backward;
+        index->jumps.resize(size_t(jumps));
+        footage.at("s1")->index = index;
+      });
+    };
+    row("stamps in order", "", stamps(0, 0));
+    row("stamps that go back", "backward-stamps note", stamps(2, 0));
+    row("a clock that begins anew", "backward-stamps note", stamps(0, 1));
     row("PQ", "hdr note", video([](VideoInfo& v) { v.colour.transfer = 16; })); // Rec. ITU-T H.273, table 3
     row("HLG", "hdr note", video([](VideoInfo& v) { v.colour.transfer = 18; }));
     row("HLG by its label alone", "", [](Project& p, Footage& footage) {

@@ -5,6 +5,7 @@
 #include "analysis/Measured.h"
 #include "media/read/AudioReader.h"
 #include "media/read/ChannelMix.h"
+#include "media/read/FileIndex.h"
 #include "media/read/Probe.h"
 #include "media/read/VideoReader.h"
 #include "project/ProjectFile.h"
@@ -456,6 +457,60 @@ private slots:
       else
         QVERIFY2(after < before / 2, said);
     }
+  }
+
+  // A time stamp that goes back is counted, and one that only comes out of turn in decoding is not.
+  void backwardStampsAreCounted() {
+    ffmpeg("-f lavfi -i testsrc2=s=64x36:r=25:d=1 -c:v ffv1 " + at("onward.mkv"));
+    const auto onward = buildIndex(path("onward.mkv"), 0);
+    QVERIFY(onward);
+    QCOMPARE(onward->backward, int64_t(0));
+    QByteArray bytes = bytesOf("onward.mkv");
+    // The twelfth block: track 1, 440 ms; it becomes 360.
+    const qsizetype block = bytes.indexOf(QByteArray("\x81\x01\xB8", 3));
+    QVERIFY(block > 0);
+    bytes.replace(block + 1, 2, QByteArray("\x01\x68", 2));
+    write("back.mkv", bytes);
+    const auto back = buildIndex(path("back.mkv"), 0);
+    QVERIFY(back);
+    QCOMPARE(back->backward, int64_t(1));
+    ffmpeg("-f lavfi -i testsrc2=s=64x36:r=25:d=1 -c:v libx264 -bf 3 " + at("turns.mkv"));
+    const auto turns = buildIndex(path("turns.mkv"), 0);
+    QVERIFY(turns);
+    QCOMPARE(turns->backward, int64_t(0));
+  }
+
+  // The label of the first picture, wherever the file has it; no label where there is none.
+  void firstLabelsAreRead_data() {
+    QTest::addColumn<QString>("options");
+    QTest::addColumn<QString>("file");
+    QTest::addColumn<QString>("label");
+    QTest::newRow("MOV") << "-r 25 -timecode 10:00:00:00"
+                         << "label.mov"
+                         << "10:00:00:00";
+    QTest::newRow("MP4, drop-frame") << "-r 30000/1001 -timecode 01:02:03;04"
+                                     << "label.mp4"
+                                     << "01:02:03;04";
+    QTest::newRow("MXF") << "-r 25 -c:v mpeg2video -timecode 09:59:30:12"
+                         << "label.mxf"
+                         << "09:59:30:12";
+    QTest::newRow("MKV") << "-r 25 -timecode 10:00:00:00"
+                         << "label.mkv"
+                         << "10:00:00:00";
+    QTest::newRow("none") << "-r 25"
+                          << "bare.mov"
+                          << "";
+  }
+  void firstLabelsAreRead() {
+    QFETCH(QString, options);
+    QFETCH(QString, file);
+    ffmpeg("-f lavfi -i testsrc2=s=64x36:d=1 " + options + " " + at(file));
+    const auto media = probe(path(file));
+    QVERIFY(media);
+    const auto& timecode = media->video->timecode;
+    const QString found =
+        timecode ? QString::fromStdString(timecode->labelOf(0, media->video->clock.rate())) : QString();
+    QTEST(found, "label");
   }
 
   // Which of several streams is heard.

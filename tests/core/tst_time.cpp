@@ -434,6 +434,48 @@ private slots:
     }
   }
 
+  // Labels of sources (SMPTE ST 12-1): from the first on, round midnight, with and without drop-frame; what is not in
+  // the source is refused.
+  void sourcesHaveLabels_data() {
+    QTest::addColumn<QString>("first");
+    QTest::addColumn<Rational>("rate");
+    QTest::addColumn<int>("frame");
+    QTest::addColumn<QString>("label");
+    QTest::addColumn<QString>("typed"); // as somebody may write it
+    const Rational ntsc(30000, 1001);
+    QTest::newRow("25") << "10:00:00:00" << Rational(25) << 30 << "10:00:01:05"
+                        << "10:00:01:05";
+    QTest::newRow("29.97, drop-frame") << "00:59:59;28" << ntsc << 3 << "01:00:00;01"
+                                       << "01:00:00:01";
+    QTest::newRow("29.97, over a minute") << "00:00:59;29" << ntsc << 1 << "00:01:00;02"
+                                          << "00:01:00;02";
+    QTest::newRow("29.97, with a point") << "00:00:59.29" << ntsc << 1 << "00:01:00;02"
+                                         << "00:01:00:02";
+    QTest::newRow("29.97, every label") << "00:00:59:29" << ntsc << 1 << "00:01:00:00"
+                                        << "00:01:00;00";
+    QTest::newRow("over midnight") << "23:59:59:20" << Rational(25) << 7 << "00:00:00:02"
+                                   << "00:00:00:02";
+    QTest::newRow("over midnight, drop-frame") << "23:59:59;29" << ntsc << 1 << "00:00:00;00"
+                                               << "00:00:00;00";
+    QTest::newRow("59.94, drop-frame") << "00:00:59;59" << Rational(60000, 1001) << 1 << "00:01:00;04"
+                                       << "00:01:00;04";
+  }
+  void sourcesHaveLabels() {
+    QFETCH(QString, first);
+    QFETCH(Rational, rate);
+    QFETCH(int, frame);
+    QFETCH(QString, label);
+    QFETCH(QString, typed);
+    const FrameRate at(rate);
+    const auto labels = SourceTimecode::parse(first.toStdString(), at);
+    QVERIFY(labels);
+    QCOMPARE(QString::fromStdString(labels->labelOf(frame, at)), label);
+    QCOMPARE(labels->frameOf(typed.toStdString(), at, 100).value_or(-1), int64_t(frame));
+    QVERIFY(!labels->frameOf(typed.toStdString(), at, frame)); // one too short
+    QVERIFY(!SourceTimecode::parse("25:00:00:00", at));
+    QVERIFY(!SourceTimecode::parse("dusk", at));
+  }
+
   // The fractions that a project may hold are mixed without running over, hours on: by the remainder in 128 bits.
   void oddFractionsAreMixed() {
     const FrameRate source(Rational(9'999'991, 99'991));

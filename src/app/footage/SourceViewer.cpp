@@ -339,6 +339,7 @@ void SourceViewer::refresh() {
   }
   const FrameClock& clock = info->video->clock;
   m_position->setRate(clock.rate());
+  m_position->setLabels(info->video->timecode, clock.frameCount());
   m_position->setTime(clock.timeOf(m_frame));
   const Session::Stretch s = stretch();
   m_bar->setFrames(count());

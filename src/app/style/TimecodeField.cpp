@@ -47,8 +47,18 @@ void TimecodeField::setTime(const Rational& seconds) {
   if (!hasFocus() || !isModified()) showTime();
 }
 
+void TimecodeField::setLabels(const std::optional<SourceTimecode>& labels, int64_t frames) {
+  m_frames = frames;
+  if (m_labels == labels) return;
+  m_labels = labels;
+  showTime();
+}
+
 void TimecodeField::showTime() {
-  setText(QString::fromStdString(positionText(m_time, m_rate, PositionChoice::chosen().style())));
+  const PositionStyle style = PositionChoice::chosen().style();
+  setText(QString::fromStdString(m_labels && style == PositionStyle::Timecode
+                                     ? m_labels->labelOf(std::max<int64_t>(0, m_rate.frameAt(m_time)), m_rate)
+                                     : positionText(m_time, m_rate, style)));
   setModified(false);
   tell({});
   if (!styleSheet().isEmpty()) setStyleSheet({});
@@ -63,7 +73,16 @@ void TimecodeField::tell(const QString& what) {
 }
 
 void TimecodeField::read() {
-  const auto typed = typedTime(text().trimmed().toStdString(), m_time, m_rate, PositionChoice::chosen().style());
+  const std::string words = text().trimmed().toStdString();
+  auto typed = typedTime(words, m_time, m_rate, PositionChoice::chosen().style());
+  const bool label = std::count_if(words.begin(), words.end(), [](char c) { return c == ':' || c == ';'; }) == 3;
+  if (m_labels && label && words.front() != '+' && words.front() != '-') {
+    const auto frame = m_labels->frameOf(words, m_rate, m_frames);
+    if (frame)
+      typed = TypedTime{m_rate.timeOf(*frame), false};
+    else
+      typed = tl::unexpected(frame.error());
+  }
   if (!typed) {
     tell(said(typed.error()));
     setStyleSheet(QStringLiteral("border: 2px solid %1").arg(Theme::current().broken.name()));

@@ -34,6 +34,8 @@ public:
   explicit TimecodeField(const QString& name, QWidget* parent = nullptr);
 
   void setRate(const FrameRate& rate);
+  /// Timecode is that of a source with so many frames, which is labelled by itself; empty: counted from its beginning.
+  void setLabels(const std::optional<SourceTimecode>& labels, int64_t frames);
   void setTime(const Rational& seconds);
   [[nodiscard]] const Rational& time() const { return m_time; }
 
@@ -50,6 +52,8 @@ private:
   void read();
   FrameRate m_rate;
   Rational m_time;
+  std::optional<SourceTimecode> m_labels;
+  int64_t m_frames = 0;
 };
 
 } // namespace tromb

@@ -68,6 +68,7 @@ nlohmann::ordered_json toJson(const MediaInfo& info) {
                        {"frameRate", v.clock.rate().value().toString()},
                        {"variableFrameRate", v.clock.variable()},
                        {"frameCount", v.clock.frameCount()},
+                       {"timecode", v.timecode ? json(v.timecode->labelOf(0, v.clock.rate())) : json()},
                        {"scan", scanWord(v.scan)},
                        {"pixelFormat", v.pixelFormat},
                        {"bitDepth", v.bitDepth},

@@ -4,6 +4,7 @@
 #include "colour/ColourTags.h"
 #include "geometry/PictureShape.h"
 #include "time/FrameClock.h"
+#include "time/Timecode.h"
 
 #include <memory>
 #include <nlohmann/json_fwd.hpp>
@@ -31,7 +32,8 @@ struct VideoInfo {
   int rotation = 0;      ///< degrees clockwise that make the picture upright: 0, 90, 180, 270
   bool mirrored = false; ///< True if the picture is to be mirrored left for right after turning.
   FrameClock clock;
-  int64_t firstStamp = 0; ///< The time stamp of picture 0, in the stream's ticks.
+  std::optional<SourceTimecode> timecode; ///< empty: the file gives its pictures no labels, or they vary in rate
+  int64_t firstStamp = 0;                 ///< The time stamp of picture 0, in the stream's ticks.
   Scan scan = Scan::Progressive;
   std::string pixelFormat;
   int bitDepth = 8;

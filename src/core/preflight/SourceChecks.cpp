@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "Printed.h"
+#include "media/read/FileIndex.h"
 #include "preflight/Checking.h"
 #include "time/Timecode.h"
 
@@ -68,6 +69,15 @@ void checkPictures(Checking& c, const Shot& shot, const Source& source, const Me
   if (moving && reading.scan != Scan::Progressive)
     c.find("interlaced", nullptr, &shot,
            say("the footage is interlaced and is de-interlaced, one picture of each pair of fields"));
+  if (media.index && media.index->backward + int64_t(media.index->jumps.size()) > 0)
+    c.find("backward-stamps", nullptr, &shot,
+           sayCounted(
+               "the file's time stamps go back or jump at %n places: its pictures are put in order, and time goes on "
+               "evenly there",
+               "the file's time stamps go back or jump at one place: its pictures are put in order, and time goes on "
+               "evenly there",
+               media.index->backward + int64_t(media.index->jumps.size())),
+           say("Watch it there, or copy the file again from where it was recorded"));
   const Measured* measured = c.measured(source.id);
   if (moving && reading.scan == Scan::Progressive && measured &&
       measured->scan.value_or(Scan::Progressive) != Scan::Progressive)

@@ -97,6 +97,40 @@ Result<Rational> parseTime(std::string_view text, const FrameRate& rate) {
   return total;
 }
 
+namespace {
+
+int64_t aDay(const FrameRate& rate, bool dropFrame) {
+  return *frameOfTimecode(dropFrame ? "24:00:00;00" : "24:00:00:00", rate);
+}
+
+} // namespace
+
+std::optional<SourceTimecode> SourceTimecode::parse(std::string_view label, const FrameRate& rate) {
+  std::string text(label);
+  const size_t mark = text.find_last_of(":;.");
+  if (mark == std::string::npos || rate.value() < Rational(1)) return {};
+  const bool drop = text[mark] != ':' && hasDropFrame(rate);
+  text[mark] = drop ? ';' : ':';
+  const auto frame = frameOfTimecode(text, rate);
+  if (!frame || *frame >= aDay(rate, drop)) return {};
+  return SourceTimecode{*frame, drop};
+}
+
+std::string SourceTimecode::labelOf(int64_t frame, const FrameRate& rate) const {
+  return timecode((first + frame) % aDay(rate, dropFrame), rate, dropFrame);
+}
+
+Result<int64_t> SourceTimecode::frameOf(std::string_view label, const FrameRate& rate, int64_t frames) const {
+  std::string text(label);
+  if (const size_t mark = text.find_last_of(":;"); mark != std::string::npos) text[mark] = dropFrame ? ';' : ':';
+  const auto counted = frameOfTimecode(text, rate);
+  if (!counted) return counted;
+  const int64_t frame = *counted >= first ? *counted - first : *counted - first + aDay(rate, dropFrame);
+  if (frame < frames) return frame;
+  return notATime(
+      label, say("the source goes from %1 to %2", labelOf(0, rate), labelOf(std::max<int64_t>(1, frames) - 1, rate)));
+}
+
 std::string positionText(const Rational& seconds, const FrameRate& rate, PositionStyle style) {
   const int64_t frame = std::max<int64_t>(0, rate.frameAt(seconds));
   if (style == PositionStyle::Timecode) return timecode(frame, rate, hasDropFrame(rate));

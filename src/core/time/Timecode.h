@@ -3,6 +3,8 @@
 
 #include "time/FrameRate.h"
 
+#include <optional>
+
 namespace tromb {
 
 /// Timecode labels after SMPTE ST 12-1. Drop-frame exists for 30000/1001 and 60000/1001 only.
@@ -19,6 +21,20 @@ namespace tromb {
 
 /// Reads a time as the command line does: "HH:MM:SS.mmm", seconds ("12.5") or timecode at `rate`. Seconds.
 [[nodiscard]] Result<Rational> parseTime(std::string_view text, const FrameRate& rate);
+
+/// The labels of a source whose file says which its first frame has (SMPTE ST 12-1). They begin anew after 24 hours.
+struct SourceTimecode {
+  int64_t first = 0;      ///< frames that the first label counts from 00:00:00:00, in [0, a day)
+  bool dropFrame = false; ///< needs hasDropFrame
+  friend bool operator==(const SourceTimecode&, const SourceTimecode&) = default;
+
+  /// Reads the first label as a file has it, with ';' or '.' before the frames for drop-frame. Empty where it is none.
+  [[nodiscard]] static std::optional<SourceTimecode> parse(std::string_view label, const FrameRate& rate);
+  [[nodiscard]] std::string labelOf(int64_t frame, const FrameRate& rate) const; ///< frame ≥ 0
+  /// The frame of a label, of a source with so many frames; either separator before the frames will do. Errors:
+  /// InvalidArgument, also for a label that is not in the source.
+  [[nodiscard]] Result<int64_t> frameOf(std::string_view label, const FrameRate& rate, int64_t frames) const;
+};
 
 /// How positions are written for people.
 enum class PositionStyle { Timecode, Frames, Seconds };

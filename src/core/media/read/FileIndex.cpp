@@ -136,6 +136,11 @@ private:
     // Of pictures that came in one piece of a stream, its stamp is that of the first.
     if (!m_packets.empty() && p.stamp != kNone && p.stamp == m_lastStamp) p.stamp = p.decodes = kNone;
     if (packet.pts != kNone) m_lastStamp = packet.pts;
+    const int64_t shift = m_index.shiftAt(p.position);
+    if (p.decodes != kNone) {
+      m_index.backward += m_lastDecode != kNone && p.decodes + shift < m_lastDecode;
+      m_lastDecode = p.decodes + shift;
+    }
     m_packets.push_back(p);
   }
 
@@ -368,6 +373,7 @@ private:
   std::string m_path;
   std::stop_token m_stop;
   FileIndex m_index;
+  int64_t m_lastDecode = kNone; ///< with its jump's shift
   Rational m_tick{1};
   std::vector<FrameRate> m_declared;
   bool m_inOrder = false;   ///< the codec shows pictures in the order in which it codes them

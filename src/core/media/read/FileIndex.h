@@ -57,6 +57,7 @@ struct FileIndex {
   std::vector<int32_t> pictureOfPacket;
   std::vector<int64_t> stampOfPicture;
   std::vector<Jump> jumps; ///< ascending positions
+  int64_t backward = 0;    ///< packets of pictures whose time of decoding lies before that of the one before them
   std::vector<Sound> sounds;
 
   [[nodiscard]] bool untimed() const { return !pictureOfPacket.empty(); }

@@ -12,7 +12,7 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-constexpr int kStoreVersion = 1; ///< raised when an index is made otherwise, so that old ones are made again
+constexpr int kStoreVersion = 2; ///< raised when an index is made otherwise, so that old ones are made again
 constexpr size_t kMostStoreBytes = 200'000'000;
 constexpr int64_t kMostStep = INT64_MAX / 1'000'000'000; ///< between stamps that are kept; sums stay in 64 bits
 /// Each number less the one before it: small ones, which take little room.
@@ -42,11 +42,9 @@ void IndexStore::keep(const std::string& fingerprint, const FileIndex& index) co
   std::error_code ignored;
   std::filesystem::create_directories(m_folder, ignored);
   const FrameClock& clock = index.clock;
-  Json root{{"version", kStoreVersion},
-            {"fingerprint", fingerprint},
-            {"pictureStream", index.pictureStream},
-            {"firstStamp", index.firstStamp},
-            {"rate", clock.rate().value().toString()},
+  Json root{{"version", kStoreVersion},       {"backward", index.backward},
+            {"fingerprint", fingerprint},     {"pictureStream", index.pictureStream},
+            {"firstStamp", index.firstStamp}, {"rate", clock.rate().value().toString()},
             {"frames", clock.frameCount()}};
   if (clock.variable()) {
     root["tick"] = clock.tick().toString();
@@ -81,6 +79,7 @@ std::optional<FileIndex> IndexStore::find(const std::string& fingerprint, int pi
     return {};
   FileIndex index;
   index.pictureStream = pictureStream;
+  index.backward = node.get("backward").integer(0, INT64_MAX);
   index.firstStamp = node.get("firstStamp").integer(INT64_MIN, INT64_MAX);
   const auto rate = FrameRate::near(node.get("rate").fraction(Rational(1000), false));
   const int64_t frames = node.get("frames").integer(0, INT32_MAX);

@@ -241,6 +241,20 @@ AVStream* pictureStream(AVFormatContext& input) {
   return nullptr;
 }
 
+/// What the file says the first picture's label is: of the picture's stream, one beside it, or of the whole.
+std::optional<SourceTimecode> timecodeOf(const AVFormatContext& input, const AVStream& picture,
+                                         const FrameClock& clock) {
+  if (clock.variable()) return {};
+  const auto said = [&](const AVDictionary* of) -> std::optional<SourceTimecode> {
+    const AVDictionaryEntry* entry = av_dict_get(of, "timecode", nullptr, 0);
+    return entry ? SourceTimecode::parse(entry->value, clock.rate()) : std::nullopt;
+  };
+  if (const auto own = said(picture.metadata)) return own;
+  for (unsigned i = 0; i < input.nb_streams; ++i)
+    if (const auto beside = said(input.streams[i]->metadata)) return beside;
+  return said(input.metadata);
+}
+
 Result<MediaInfo> senseless(const std::string& path) {
   return fail(ErrorCode::Unreadable, say("its time stamps make no sense"), path,
               say("The file may be damaged: copy it again from where it was recorded"));
@@ -286,6 +300,7 @@ Result<MediaInfo> factsOf(const std::string& path, const ProbeOptions& options) 
     }
     if (const Status placed = placeInTime(*opened, *picture, options, info); !placed)
       return tl::unexpected(placed.error());
+    info.video->timecode = timecodeOf(input, *picture, info.video->clock);
     info.duration = info.video->clock.duration();
     info.begin = Rational(info.video->firstStamp) * av::rational(picture->time_base);
     return info;
