@@ -2,6 +2,7 @@
 #include "model/Watch.h"
 
 #include "analysis/SoundTarget.h"
+#include "media/read/Probe.h"
 #include "model/ScreenImage.h"
 #include "model/Translation.h"
 #include "watch/WatchPictures.h"
@@ -63,10 +64,12 @@ struct Watch::Show {
   Project project;
   Footage footage;
   WatchLights lights;
+  std::optional<Finished> finished;
   std::stop_source closing;
 
   std::mutex mutex;
   std::map<std::string, std::shared_ptr<const Plan>> plans;
+  std::shared_ptr<const Plan> finishedPlan;
 
   std::vector<Screen> screens; ///< those that `pictures` is for
   std::unique_ptr<WatchPictures> pictures;
@@ -85,6 +88,19 @@ struct Watch::Show {
     return known;
   }
 
+  /// Of the finished file.
+  Result<std::shared_ptr<const Plan>> filePlan() {
+    const std::scoped_lock lock(mutex);
+    if (finishedPlan) return finishedPlan;
+    auto made = planOfFile(finished->media);
+    if (!made) return tl::unexpected(made.error());
+    finishedPlan = std::make_shared<const Plan>(std::move(*made));
+    return finishedPlan;
+  }
+
+  /// Where it begins in the time of its deliverable.
+  [[nodiscard]] Rational fileBegins(const Plan& plan) const { return plan.timing().fromProject(finished->begin); }
+
   Result<WatchPictures*> picturesFor(const std::vector<Screen>& wanted) {
     if (pictures && screens == wanted) return pictures.get();
     std::vector<WatchScreen> made;
@@ -94,6 +110,11 @@ struct Watch::Show {
       auto its = plan(screen.column);
       if (!its) return tl::unexpected(its.error());
       made.push_back({*its, {screen.most.width(), screen.most.height()}, screen.source});
+      if (!screen.file || !finished) continue;
+      auto file = filePlan();
+      if (!file) return tl::unexpected(file.error());
+      made.back().file = *file;
+      made.back().fileBegins = (*its)->rate().frameAt(fileBegins(**its));
     }
     if (pictures) {
       pictures->setScreens(std::move(made));
@@ -130,7 +151,7 @@ std::vector<int64_t> framesAt(const WatchRun& run, int64_t heard, const std::vec
 Watch::Watch(Session& session, LightService& lights, std::unique_ptr<SoundOut> out, QObject* parent)
     : QObject(parent), m_session(session), m_document(session.document()), m_lights(lights), m_out(std::move(out)),
       m_drawer(1, Worker::Pace::WithWindow), m_opener(1, Worker::Pace::WithWindow),
-      m_mixer(1, Worker::Pace::WithWindow), m_listener(1) {
+      m_mixer(1, Worker::Pace::WithWindow), m_listener(1), m_looker(1) {
   m_tick.setTimerType(Qt::PreciseTimer);
   m_tick.setInterval(kTickMs);
   m_rest.setSingleShot(true);
@@ -155,6 +176,8 @@ Watch::Watch(Session& session, LightService& lights, std::unique_ptr<SoundOut> o
   connect(&m_document, &Document::aboutToReset, this, [this] {
     pause();
     m_part = {};
+    m_file.reset();
+    emit fileChanged();
     changed();
   });
   connect(&m_document, &Document::reset, this, &Watch::changed);
@@ -172,6 +195,7 @@ std::shared_ptr<Watch::Show> Watch::show() {
   m_show->project = m_document.project();
   m_show->footage = m_document.footage();
   m_show->lights = m_lights.finder();
+  m_show->finished = m_file;
   return m_show;
 }
 
@@ -181,6 +205,7 @@ void Watch::changed() {
   m_show.reset();
   // Pictures of deliverables that are gone are wanted no more; whoever looks asks anew.
   const int columns = int(m_document.project().deliverables.size());
+  if (m_file && !m_document.project().deliverable(m_file->deliverable)) leaveFile();
   for (auto& viewer : m_viewers)
     std::erase_if(viewer.second, [columns](const Screen& screen) { return screen.column >= columns; });
   if (std::any_of(m_screens.begin(), m_screens.end(), [columns](const Screen& s) { return s.column >= columns; }))
@@ -204,6 +229,50 @@ void Watch::setScreens(const QObject* viewer, const std::vector<Screen>& screens
     disconnect(viewer, &QObject::destroyed, this, nullptr);
   }
   gatherScreens();
+}
+
+/// Where in the running order a finished file begins: that of the whole, or of the region that is as long as it.
+Rational Watch::beginOf(const MediaInfo& file, const std::string& deliverable) const {
+  const Project& project = m_document.project();
+  const Deliverable* d = project.deliverable(deliverable);
+  if (!d) return {};
+  const Timing time(project, m_document.footage(), *d);
+  const int64_t frames = file.video->clock.frameCount();
+  const auto frameAt = [&](const Rational& moment) { return d->rate.frameAt(time.fromProject(moment)); };
+  if (frames == d->rate.frameAt(time.duration())) return {};
+  for (const Region& region : project.regions)
+    if (frameAt(region.out) - frameAt(region.in) == frames) return region.in;
+  return {};
+}
+
+void Watch::watchFile(const QString& path, const std::string& deliverable, const std::optional<Rational>& begin) {
+  m_looker.stop();
+  m_looker.add(
+      [this, path = path.toStdString(), deliverable, begin](const Job& job) {
+        ProbeOptions options;
+        options.stop = job.stop();
+        auto media = probe(path, options);
+        if (media && !media->video)
+          media = tromb::fail(ErrorCode::NotMedia, say("the file has no picture"), path, say("Listen to it elsewhere"));
+        job.tell([this, media, deliverable, begin] {
+          if (!media) {
+            emit failed(said(media.error()));
+            return;
+          }
+          m_file = Finished{*media, deliverable, begin ? *begin : beginOf(*media, deliverable)};
+          changed(); // what was planned and opened was without it
+          emit fileChanged();
+        });
+      },
+      [this](const Error& error) { fail(error); });
+}
+
+void Watch::leaveFile() {
+  if (!m_file) return;
+  m_file.reset();
+  for (auto& viewer : m_viewers) std::erase_if(viewer.second, [](const Screen& screen) { return screen.file; });
+  changed();
+  emit fileChanged();
 }
 
 void Watch::gatherScreens() {
@@ -418,11 +487,15 @@ void Watch::playSound(const WatchRun& run) {
         const auto mix = [&]() -> Status {
           const auto plan = show->plan(column);
           if (!plan) return tl::unexpected(plan.error());
+          const bool file = show->finished.has_value();
           if (!show->sound || !(show->heard->timing() == (*plan)->timing())) {
-            show->sound = std::make_unique<WatchSound>(*plan, show->closing.get_token());
+            auto heard = file ? show->filePlan() : plan;
+            if (!heard) return tl::unexpected(heard.error());
+            const int64_t begins = file ? Rational::nearestProduct(show->fileBegins(**plan), Rational(kSoundRate)) : 0;
+            show->sound = std::make_unique<WatchSound>(*heard, show->closing.get_token(), begins);
             show->heard = *plan;
           }
-          show->sound->follow(gain);
+          show->sound->follow(file ? nullptr : gain);
           show->sound->begin(run);
           std::vector<float> block(size_t(kSoundBlock * kStereo));
           for (int64_t mixed = 0; !run.over(mixed) && pipe->waitForRoom(kSoundBlock, job.stop());

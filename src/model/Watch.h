@@ -40,6 +40,7 @@ public:
     int column = 0;
     bool source = false;
     QSize most;
+    bool file = false; ///< the finished file instead, see watchFile
     friend bool operator==(const Screen&, const Screen&) = default;
   };
   /// What somebody who looks is shown from now on; empty: nothing any more. While nobody looks the playhead alone
@@ -53,6 +54,19 @@ public:
   };
   /// The pictures of a viewer, one for each of its screens.
   [[nodiscard]] std::vector<Picture> pictures(const QObject* viewer) const;
+
+  /// A finished file of a deliverable, whose first picture is that of `begin`, in seconds of the running order.
+  struct Finished {
+    MediaInfo media;
+    std::string deliverable;
+    Rational begin;
+  };
+  /// Looks at a file, to be watched in step with what it was made from: screens may show it, and it is heard instead of
+  /// the mix. Without `begin` it is of the whole, or of the region that is as long as it. `fileChanged` follows, or
+  /// `failed`.
+  void watchFile(const QString& path, const std::string& deliverable, const std::optional<Rational>& begin = {});
+  void leaveFile();
+  [[nodiscard]] const std::optional<Finished>& file() const { return m_file; }
 
   /// What is played: all from the playhead on, or a part of the running order round and round.
   struct Part {
@@ -91,11 +105,13 @@ signals:
   void pictured();     ///< pictures are others
   void stateChanged(); ///< it plays, is paused, at another speed, another part, or keeps up less well
   void failed(const QString& reason);
+  void fileChanged();
 
 private:
   struct Show;
   struct Line;
   struct Set;
+  [[nodiscard]] Rational beginOf(const MediaInfo& file, const std::string& deliverable) const;
   void rest();
   void restSoon();
   void begin(int speed);
@@ -123,6 +139,7 @@ private:
   std::vector<std::pair<const QObject*, std::vector<Screen>>> m_viewers;
   std::vector<Screen> m_screens;   ///< of all viewers, one behind the other
   std::vector<Picture> m_pictures; ///< by screen
+  std::optional<Finished> m_file;
   Part m_part;
   Pace m_pace;
   std::optional<WatchRun> m_run;  ///< in the time of the deliverable that leads
@@ -144,6 +161,7 @@ private:
   Worker m_opener; ///< what comes behind the next cut
   Worker m_mixer;
   Worker m_listener; ///< loudness
+  Worker m_looker;   ///< at finished files
 };
 
 } // namespace tromb

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Watching by a clock that the test turns: which pictures are shown when, jumps, parts, edits meanwhile, a machine that
 // is too slow. The numbers of the frames are written in the pictures.
+#include "export/Exporter.h"
 #include "media/read/Probe.h"
 #include "model/FootageImport.h"
 #include "model/Watch.h"
@@ -207,6 +208,53 @@ private slots:
   }
 
   // A window that stood still shows what is due, and counts what was left out.
+  // A finished file of a part lies beside what it was made from, picture for picture, and is heard instead of it; where
+  // it begins is found by its length. Before and after the part its first and last picture stand.
+  void finishedFilesAreInStep() {
+    Project p = numbers(2);
+    p.regions.push_back({"r1", "middle", Rational(2), Rational(6), {}});
+    const auto part = Plan::build(p, probeFootage(p), p.deliverables[0].id, p.regions[0]);
+    QVERIFY(part);
+    ExportRequest request;
+    request.plans = {*part};
+    request.folder = m_folder.path().toStdString();
+    request.proof = false;
+    const auto files = exportPlans(request, {});
+    QVERIFY(files);
+    Rig rig(p, m_folder.path());
+    QSignalSpy changed(&rig.watch, &Watch::fileChanged);
+    rig.watch.watchFile(QString::fromStdString(files->front().path), p.deliverables[0].id);
+    QVERIFY(becomes([&] { return changed.size() == 1; }));
+    QCOMPARE(rig.watch.file()->begin, Rational(2));
+    rig.watch.setScreens(&rig.viewer, {{0, false, {320, 180}}, {0, false, {320, 180}, true}});
+    for (const int n : {75, 149, 50, 10, 199}) {
+      rig.session.setPlayhead(Rational(n, 25));
+      QVERIFY(shows(rig, n));
+      QCOMPARE(numberIn(rig.image()), n % 100);
+      QCOMPARE(numberIn(rig.image(1)), std::clamp(n, 50, 149) % 100);
+    }
+    rig.session.setPlayhead(Rational(3));
+    rig.watch.play();
+    QVERIFY(begins(rig));
+    for (int n = 75; n < 125; ++n) {
+      QVERIFY(shows(rig, n));
+      QCOMPARE(numberIn(rig.image(1)), n % 100);
+      rig.clock->turn(kFrame);
+    }
+    const auto& taken = rig.clock->taken();
+    const auto loud = [&](double second) { // of the click that lasts 10 ms
+      float most = 0;
+      for (auto i = size_t(second * kSoundRate) * kStereo; i < size_t((second + 0.01) * kSoundRate) * kStereo; ++i)
+        most = std::max(most, std::abs(taken[i]));
+      return most;
+    };
+    QVERIFY(loud(1) > 0.2);
+    QVERIFY(loud(1.5) < 0.02);
+    rig.watch.leaveFile();
+    QVERIFY(!rig.watch.file());
+    QCOMPARE(rig.failed, QStringList());
+  }
+
   // A loudness that is aimed at is heard while watching, too, once it is known. A stereo tone with peaks at p dBFS has
   // p LUFS (EBU Tech 3341, case 1), so that peaks lie at the loudness.
   void theLoudnessIsHeard() {

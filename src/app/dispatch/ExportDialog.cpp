@@ -186,13 +186,21 @@ QWidget* ExportDialog::buildRow(const Deliverable& d) {
   row.open->setVisible(false);
   grid->addWidget(row.chosen, 0, 0);
   grid->addWidget(row.facts, 0, 1, Qt::AlignRight);
-  grid->addWidget(row.open, 0, 2);
+  row.watch = new QPushButton(icon(QStringLiteral("expand")), tr("Watch"), line);
+  row.watch->setAccessibleName(tr("Watch %1 beside what it was made from").arg(row.chosen->text()));
+  row.watch->setVisible(false);
+  grid->addWidget(row.watch, 0, 2);
+  grid->addWidget(row.open, 0, 3);
   grid->addWidget(row.bar, 1, 0, 1, 2);
   grid->addWidget(row.time, 2, 0, 1, 2);
   grid->addWidget(row.verdict, 3, 0, 1, 3);
   grid->setColumnStretch(0, 1);
   connect(row.chosen, &QCheckBox::toggled, this, &ExportDialog::refresh);
   connect(row.open, &QPushButton::clicked, this, [this, index = m_rows.size()] { openPath(m_rows[index].path); });
+  connect(row.watch, &QPushButton::clicked, this, [this, index = m_rows.size()] {
+    const Row& its = m_rows[index];
+    emit watchWanted(its.path, its.id, its.begin);
+  });
   m_rows.push_back(row);
   return line;
 }
@@ -476,6 +484,10 @@ void ExportDialog::succeeded(const std::vector<ExportedFile>& files) {
     row.bar->setVisible(false);
     row.path = QString::fromStdString(file.path);
     row.open->setVisible(!row.path.isEmpty());
+    const Deliverable* its = m_document.project().deliverable(row.id);
+    const Region* part = m_document.project().regionNamed(region().toStdString());
+    row.begin = part ? part->in : Rational(0);
+    row.watch->setVisible(!row.path.isEmpty() && its && its->encoding.hasPicture() && !its->encoding.info().loop);
     if (file.error) {
       say(row.verdict, tr("▮ Not exported. ") + said(*file.error), Theme::current().broken);
       continue;

@@ -26,6 +26,11 @@ public:
   void setRegion(const QString& name); ///< empty: the whole running order
   [[nodiscard]] bool running() const { return m_run.running(); }
 
+signals:
+  /// A finished file is to be watched beside the deliverable; its first picture is that of `begin`, in seconds of the
+  /// running order.
+  void watchWanted(const QString& path, const std::string& deliverable, const Rational& begin);
+
 public slots:
   void start();
   void reject() override; ///< asks first while an export is under way
@@ -38,6 +43,8 @@ private:
     QProgressBar* bar = nullptr;
     QLabel* time = nullptr;
     QPushButton* open = nullptr;
+    QPushButton* watch = nullptr;
+    Rational begin; ///< of the file that was made, in the running order
     std::string id;
     QString path;
     QLabel* facts = nullptr;

@@ -285,6 +285,12 @@ ExportDialog* MainWindow::showExport(const QString& region) {
     m_preflight.setFolder(exportFolder());
     m_exportDialog = nullptr;
   });
+  connect(m_exportDialog, &ExportDialog::watchWanted, this,
+          [this](const QString& path, const std::string& deliverable, const Rational& begin) {
+            m_exportDialog->close();
+            m_watch.watchFile(path, deliverable, begin);
+            showView(View::Watch);
+          });
   m_exportDialog->show();
   return m_exportDialog;
 }

@@ -63,6 +63,7 @@ public:
   [[nodiscard]] bool settled() const;
   /// Brings files in: from the footage view as sources alone, else as shots too.
   void bringIn(const QStringList& paths);
+  void watchFile();
   ExportDialog* showExport(const QString& region = {}); ///< null while there is nothing to export
 
 protected:

@@ -139,6 +139,8 @@ void MainWindow::bindWatching() {
       [this] { return exportable(); });
   m_actions.belongTo(Where::OnOrder, m_order, [this] { return m_order->isVisible(); });
   m_actions.belongTo(Where::OnWatch, m_watching, [this] { return m_watching->isVisible(); });
+  m_actions.bind(
+      "watch-file", [this] { watchFile(); }, [this] { return exportable(); });
   connect(m_watching, &WatchView::left, this, [this] { showView(m_watchedFrom); });
   connect(&m_watch, &Watch::failed, this, [this](const QString& reason) {
     if (!m_watching->isVisible()) complain(tr("This cannot be played.\n\n%1").arg(reason));
@@ -169,6 +171,17 @@ void MainWindow::setFullScreen(bool full) {
     setWindowState(windowState() & ~Qt::WindowFullScreen);
     refresh();
   }
+}
+
+/// Asks for a finished file of the current deliverable, and watches it beside what it was made from.
+void MainWindow::watchFile() {
+  const Deliverable& d = m_document.project().deliverables[size_t(std::max(0, m_session.current().deliverable))];
+  const QString path =
+      QFileDialog::getOpenFileName(this, tr("A finished file of '%1'").arg(QString::fromStdString(d.name)),
+                                   exportFolder(), tr("Films (*.mp4 *.mov *.mkv *.webm);;All files (*)"));
+  if (path.isEmpty()) return;
+  m_watch.watchFile(path, d.id);
+  showView(View::Watch);
 }
 
 } // namespace tromb

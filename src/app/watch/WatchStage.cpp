@@ -4,6 +4,7 @@
 #include "app/style/Theme.h"
 #include "project/Sharing.h"
 
+#include <QFileInfo>
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
@@ -52,6 +53,7 @@ WatchStage::WatchStage(Session& session, Watch& watch, Actions& actions, QWidget
   setAccessibleName(tr("What is watched"));
   setFocusPolicy(Qt::StrongFocus);
   const auto again = [this] { arrange(); };
+  connect(&watch, &Watch::fileChanged, this, again);
   connect(&watch, &Watch::pictured, this, [this] {
     m_failed.clear();
     update();
@@ -91,14 +93,23 @@ void WatchStage::arrange() {
   m_rects.clear();
   const auto& all = m_document.project().deliverables;
   std::vector<QSizeF> sizes;
-  const auto add = [&](int column, bool source, QSizeF size) {
+  const auto add = [&](int column, bool source, QSizeF size, bool file = false) {
     if (!m_layout.trueSizes) size = {size.width() / size.height(), 1};
-    m_screens.push_back({column, source, {}});
+    m_screens.push_back({column, source, {}, file});
     sizes.push_back(size);
   };
+  const auto& file = m_watch.file();
+  const int finished = file ? placeOf(all, file->deliverable) : -1;
   for (size_t i = 0; i < all.size(); ++i) {
-    const bool wanted = m_layout.all ? framesItself(all[i]) : int(i) == m_session.current().deliverable;
+    // A finished file is held against its deliverable alone.
+    const bool wanted = finished >= 0  ? int(i) == finished
+                        : m_layout.all ? framesItself(all[i])
+                                       : int(i) == m_session.current().deliverable;
     if (wanted) add(int(i), false, {double(all[i].shownSize().width), double(all[i].canvas.height)});
+  }
+  if (finished >= 0) {
+    const SizeF upright = file->media.video->shape().uprightWithBars();
+    add(finished, false, {upright.width, upright.height}, true);
   }
   if (m_layout.source && !sizes.empty()) {
     // Footage is horizontal; what is not is drawn in the middle of its room.
@@ -133,6 +144,8 @@ void WatchStage::arrange() {
 
 QString WatchStage::nameOf(size_t screen) const {
   const Deliverable& d = m_document.project().deliverables[size_t(m_screens[screen].column)];
+  if (m_screens[screen].file && m_watch.file())
+    return QFileInfo(QString::fromStdString(m_watch.file()->media.path)).fileName();
   if (!m_screens[screen].source) return QString::fromStdString(d.name);
   const int row = m_session.underPlayhead().row;
   return row < 0 ? tr("the source")
@@ -180,7 +193,8 @@ void WatchStage::paintEvent(QPaintEvent*) {
       painter.drawImage(QRectF(at.center() - QPointF(fits.width(), fits.height()) / 2, fits), image);
     } else {
       painter.drawImage(at, image);
-      paintGuides(painter, at, m_document.project().deliverables[size_t(m_screens[i].column)], guides);
+      if (!m_screens[i].file)
+        paintGuides(painter, at, m_document.project().deliverables[size_t(m_screens[i].column)], guides);
     }
     if (m_bare) continue;
     const bool current = m_layout.all && !m_screens[i].source && m_screens[i].column == m_session.current().deliverable;

@@ -128,6 +128,10 @@ QWidget* WatchView::buildBar() {
   m_source = new QCheckBox(tr("with the source"), bar);
   m_source->setToolTip(tr("The picture of the source beside them, whole"));
   line->addWidget(m_source);
+  m_file = new QCheckBox(tr("with the finished file"), bar);
+  m_file->setToolTip(tr("The file beside what it was made from, in step; its sound is heard"));
+  m_file->setVisible(false);
+  line->addWidget(m_file);
   for (const char* id : {"full-screen", "second-screen"}) {
     QToolButton* button = m_actions.button(id, Qt::ToolButtonIconOnly, bar);
     button->setFocusPolicy(Qt::TabFocus);
@@ -148,6 +152,11 @@ QWidget* WatchView::buildBar() {
   connect(m_shown, &QComboBox::activated, this, changed);
   connect(m_trueSizes, &QCheckBox::toggled, this, changed);
   connect(m_source, &QCheckBox::toggled, this, changed);
+  connect(m_file, &QCheckBox::clicked, this, [this] { m_watch.leaveFile(); });
+  connect(&m_watch, &Watch::fileChanged, this, [this] {
+    m_file->setVisible(m_watch.file().has_value());
+    m_file->setChecked(m_watch.file().has_value());
+  });
   connect(m_parts, &QComboBox::activated, this, &WatchView::takePart);
   connect(m_position, &TimecodeField::timeTyped, this, [this] { m_session.setPlayhead(m_position->time()); });
   return bar;

@@ -42,7 +42,7 @@ private:
   TimecodeField* m_position = nullptr;
   QLabel *m_speed = nullptr, *m_pace = nullptr;
   QComboBox *m_parts = nullptr, *m_shown = nullptr;
-  QCheckBox *m_trueSizes = nullptr, *m_source = nullptr;
+  QCheckBox *m_trueSizes = nullptr, *m_source = nullptr, *m_file = nullptr;
 };
 
 /// The same pictures in a window of their own, for a second screen; it fills that where there is one.

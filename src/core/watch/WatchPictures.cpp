@@ -57,8 +57,28 @@ Size divided(Size size, int by) {
 
 } // namespace
 
+Result<Plan> planOfFile(const MediaInfo& file) {
+  Project alone;
+  alone.sources.push_back(newSource(alone, file));
+  alone.sources.front().id = "finished:" + file.path; // no source of a project is called so
+  alone.shots.push_back(newShot(alone, alone.sources.front(), file));
+  Deliverable& d = alone.deliverables.emplace_back();
+  d.id = "d1";
+  d.canvas = file.video->stored;
+  d.pixelAspect = file.video->pixelAspect;
+  d.rate = file.video->clock.rate();
+  d.format.colour = file.video->colour;
+  if (isHdr(d.format.colour)) d.format.depth = 10;
+  const Footage footage{{alone.sources.front().id, file}};
+  return Plan::build(alone, footage, d.id);
+}
+
+Plan::At WatchScreen::at(int64_t n) const {
+  return file ? file->at(std::clamp<int64_t>(n - fileBegins, 0, file->frameCount() - 1)) : plan->at(n);
+}
+
 Size WatchScreen::canvas() const {
-  const Size whole = plan->deliverable().shownSize();
+  const Size whole = drawn().deliverable().shownSize();
   const double scale = std::min(double(most.width) / whole.width, double(most.height) / whole.height);
   return {even(whole.width * scale), even(whole.height * scale)};
 }
@@ -162,7 +182,7 @@ Result<ScreenPicture> WatchPictures::drawn(size_t screen, const Plan::At& at, co
   if (brush.piece != &piece || brush.size != size) {
     brush = {};
     brush.size = size;
-    brush.shape = reading.shape().forPixels(on.plan->deliverable().pixelAspect);
+    brush.shape = reading.shape().forPixels(on.drawn().deliverable().pixelAspect);
     if (on.source) {
       brush.whole.emplace(reading.shape(), size, Kernel::Quick);
     } else {
@@ -172,7 +192,7 @@ Result<ScreenPicture> WatchPictures::drawn(size_t screen, const Plan::At& at, co
     brush.piece = &piece;
   }
   if (brush.whole) return brush.whole->draw(picture);
-  std::vector<Placement> placements = piece.placements(at.frame, on.plan->rate());
+  std::vector<Placement> placements = piece.placements(at.frame, on.drawn().rate());
   for (Placement& each : placements) {
     each = scaled(each, piece.canvas, size);
     each.window = scaled(each.window, piece.shape.picture(), brush.shape.picture());
@@ -191,7 +211,7 @@ Result<std::vector<WatchedPicture>> WatchPictures::draw(const std::vector<int64_
   };
   std::vector<Wanted> wanted;
   for (size_t i = 0; i < m_screens.size(); ++i)
-    if (frames[i] >= 0) wanted.push_back({i, m_screens[i].plan->at(frames[i])});
+    if (frames[i] >= 0) wanted.push_back({i, m_screens[i].at(frames[i])});
   // In the order in which the sources are read.
   std::stable_sort(wanted.begin(), wanted.end(), [backwards](const Wanted& a, const Wanted& b) {
     const bool back = backwards != a.at.piece->frames.time().reversed();

@@ -18,10 +18,22 @@ struct WatchScreen {
   std::shared_ptr<const Plan> plan;
   Size most;
   bool source = false; ///< the upright picture of the source, whole
+  /// Where it is not null, pictures are those of a finished file (planOfFile), in step with the plan: the file's first
+  /// is of the plan's frame `fileBegins`.
+  std::shared_ptr<const Plan> file = {};
+  int64_t fileBegins = 0;
+
+  [[nodiscard]] const Plan& drawn() const { return file ? *file : *plan; } ///< what pictures are taken from
+  /// What is drawn as frame n of the plan: of a file that is longer or shorter, its first or last beyond it.
+  [[nodiscard]] Plan::At at(int64_t n) const;
 
   /// The size of the pictures on it, even; a source's is known by its picture alone.
   [[nodiscard]] Size canvas() const;
 };
+
+/// The plan of a finished file as it is, whole, at its own size and rate, to be watched beside what it was made from.
+/// Errors: those of Plan.
+[[nodiscard]] Result<Plan> planOfFile(const MediaInfo& file);
 
 /// A picture that is watched.
 struct WatchedPicture {

@@ -28,8 +28,8 @@ struct WatchSound::Converter {
   std::vector<float> held; ///< of the mix, not yet used
 };
 
-WatchSound::WatchSound(std::shared_ptr<const Plan> plan, std::stop_token stop)
-    : m_plan(std::move(plan)), m_mix(*m_plan, kStereo, std::move(stop)) {}
+WatchSound::WatchSound(std::shared_ptr<const Plan> plan, std::stop_token stop, int64_t begins)
+    : m_plan(std::move(plan)), m_begins(begins), m_mix(*m_plan, kStereo, std::move(stop)) {}
 
 WatchSound::~WatchSound() = default;
 
@@ -40,8 +40,14 @@ void WatchSound::begin(const WatchRun& run) {
   m_faster = speed > 1 ? std::make_unique<Converter>(speed) : nullptr;
 }
 
-/// Samples of the mix from `from` on.
+/// Samples of the mix from `from` of the run on.
 Status WatchSound::readMix(int64_t from, float* out, int64_t count) {
+  from -= m_begins;
+  const int64_t before = std::clamp<int64_t>(-from, 0, count);
+  out = std::fill_n(out, before * kStereo, 0.0F);
+  from += before;
+  count -= before;
+  if (count == 0) return {};
   if (from != m_next) {
     if (const Status there = m_mix.goTo(from); !there) return there;
     m_chunk.reset();

@@ -19,7 +19,8 @@ public:
   static constexpr int kMostHeardSpeed = 4;
 
   /// `stop` ends every call, also later ones, with Cancelled.
-  explicit WatchSound(std::shared_ptr<const Plan> plan, std::stop_token stop = {});
+  /// `begins`: the sample of the runs at which the plan begins; before it there is silence.
+  explicit WatchSound(std::shared_ptr<const Plan> plan, std::stop_token stop = {}, int64_t begins = 0);
   ~WatchSound();
 
   /// Begins a run: the next `read` gives its first sample.
@@ -36,6 +37,7 @@ private:
   [[nodiscard]] Status readAtSpeed(float* out, int64_t count);
 
   std::shared_ptr<const Plan> m_plan;
+  int64_t m_begins;
   SoundMix m_mix;
   std::shared_ptr<const std::atomic<float>> m_gainDb; ///< may be null
   float m_gain = 1;                                   ///< linear, of what was read last
