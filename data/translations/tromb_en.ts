@@ -203,6 +203,14 @@
             <numerusform>%1 MB for %n pictures</numerusform>
         </translation>
     </message>
+    <message numerus="yes">
+        <source>the file's time stamps go back or jump at %n places: its pictures are put in order, and time goes on evenly there</source>
+        <comment>the file's time stamps go back or jump at one place: its pictures are put in order, and time goes on evenly there</comment>
+        <translation>
+            <numerusform>the file's time stamps go back or jump at one place: its pictures are put in order, and time goes on evenly there</numerusform>
+            <numerusform>the file's time stamps go back or jump at %n places: its pictures are put in order, and time goes on evenly there</numerusform>
+        </translation>
+    </message>
 </context>
 <context>
     <name>tromb::BarsPanel</name>

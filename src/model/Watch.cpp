@@ -231,6 +231,15 @@ void Watch::setScreens(const QObject* viewer, const std::vector<Screen>& screens
   gatherScreens();
 }
 
+/// The deliverable that a finished file is of: the current one, or the first whose canvas it has.
+std::string Watch::deliverableOf(const MediaInfo& file) const {
+  const auto& all = m_document.project().deliverables;
+  const auto fits = [&](const Deliverable& d) { return d.canvas == file.video->stored; };
+  const auto current = all.begin() + std::max(0, m_session.current().deliverable);
+  const auto first = std::find_if(all.begin(), all.end(), fits);
+  return fits(*current) || first == all.end() ? current->id : first->id;
+}
+
 /// Where in the running order a finished file begins: that of the whole, or of the region that is as long as it.
 Rational Watch::beginOf(const MediaInfo& file, const std::string& deliverable) const {
   const Project& project = m_document.project();
@@ -259,7 +268,9 @@ void Watch::watchFile(const QString& path, const std::string& deliverable, const
             emit failed(said(media.error()));
             return;
           }
-          m_file = Finished{*media, deliverable, begin ? *begin : beginOf(*media, deliverable)};
+          if (m_document.project().deliverables.empty()) return;
+          const std::string of = deliverable.empty() ? deliverableOf(*media) : deliverable;
+          m_file = Finished{*media, of, begin ? *begin : beginOf(*media, of)};
           changed(); // what was planned and opened was without it
           emit fileChanged();
         });

@@ -62,9 +62,9 @@ public:
     Rational begin;
   };
   /// Looks at a file, to be watched in step with what it was made from: screens may show it, and it is heard instead of
-  /// the mix. Without `begin` it is of the whole, or of the region that is as long as it. `fileChanged` follows, or
-  /// `failed`.
-  void watchFile(const QString& path, const std::string& deliverable, const std::optional<Rational>& begin = {});
+  /// the mix. Without `deliverable` it is of the current one, or of the first whose canvas it has. Without `begin` it
+  /// is of the whole, or of the region that is as long as it. `fileChanged` follows, or `failed`.
+  void watchFile(const QString& path, const std::string& deliverable = {}, const std::optional<Rational>& begin = {});
   void leaveFile();
   [[nodiscard]] const std::optional<Finished>& file() const { return m_file; }
 
@@ -111,6 +111,7 @@ private:
   struct Show;
   struct Line;
   struct Set;
+  [[nodiscard]] std::string deliverableOf(const MediaInfo& file) const;
   [[nodiscard]] Rational beginOf(const MediaInfo& file, const std::string& deliverable) const;
   void rest();
   void restSoon();

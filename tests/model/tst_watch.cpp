@@ -223,8 +223,10 @@ private slots:
     QVERIFY(files);
     Rig rig(p, m_folder.path());
     QSignalSpy changed(&rig.watch, &Watch::fileChanged);
-    rig.watch.watchFile(QString::fromStdString(files->front().path), p.deliverables[0].id);
+    rig.session.setDeliverable(1);
+    rig.watch.watchFile(QString::fromStdString(files->front().path));
     QVERIFY(becomes([&] { return changed.size() == 1; }));
+    QCOMPARE(rig.watch.file()->deliverable, p.deliverables[0].id); // by its canvas
     QCOMPARE(rig.watch.file()->begin, Rational(2));
     rig.watch.setScreens(&rig.viewer, {{0, false, {320, 180}}, {0, false, {320, 180}, true}});
     for (const int n : {75, 149, 50, 10, 199}) {

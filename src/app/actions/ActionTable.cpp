@@ -242,7 +242,7 @@ const std::vector<ActionRow>& actionTable() {
       {MenuId::WatchMenu, "second-screen", TEXT("On a &second screen"), "",
        TEXT("The same pictures in a window of their own, which fills another screen where there is one"), "layers"},
       {MenuId::WatchMenu, "watch-file", TEXT("A f&inished file …"), "",
-       TEXT("A file that was made, beside the current deliverable and in step with it"), "film"},
+       TEXT("A file that was made, beside its deliverable and in step with it"), "film"},
 
       {MenuId::ViewMenu, "view-footage", TEXT("&Footage"), "", TEXT("What was brought in, and what follows from it"),
        "film", kAny, {Qt::CTRL | Qt::Key_1}, true},

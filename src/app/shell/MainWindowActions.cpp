@@ -173,14 +173,12 @@ void MainWindow::setFullScreen(bool full) {
   }
 }
 
-/// Asks for a finished file of the current deliverable, and watches it beside what it was made from.
+/// Asks for a finished file, and watches it beside what it was made from.
 void MainWindow::watchFile() {
-  const Deliverable& d = m_document.project().deliverables[size_t(std::max(0, m_session.current().deliverable))];
-  const QString path =
-      QFileDialog::getOpenFileName(this, tr("A finished file of '%1'").arg(QString::fromStdString(d.name)),
-                                   exportFolder(), tr("Films (*.mp4 *.mov *.mkv *.webm);;All files (*)"));
+  const QString path = QFileDialog::getOpenFileName(this, tr("Watch a finished file"), exportFolder(),
+                                                    tr("Films (*.mp4 *.mov *.mkv *.webm);;All files (*)"));
   if (path.isEmpty()) return;
-  m_watch.watchFile(path, d.id);
+  m_watch.watchFile(path);
   showView(View::Watch);
 }
 
