@@ -104,6 +104,7 @@ void addDeliverables(const Document& document, const Source& source, const Media
       });
       if (!drawn && clock.frameCount() > 1 && !Cadence(clock.rate(), d.rate, speed).even()) {
         c.frames.emplace(time, clock, d.rate, d.treatment);
+        c.clock = clock;
         c.rate = d.rate;
         c.treatment = d.treatment;
       }
@@ -189,6 +190,14 @@ std::vector<Consequence> consequencesOf(const Document& document, const Source& 
                        FactText::tr("not square (%1): widened to %2")
                            .arg(QString::fromStdString(video.pixelAspect.toString()), pixels(video)),
                        false});
+    const auto repeats = source.repeats ? source.repeats : measured ? measured->repeats : std::nullopt;
+    if (repeats && !video.clock.variable() && media.kind == MediaKind::Video) {
+      const QString made = QString::fromStdString(repeats->clockOf(video.clock).rate().name());
+      found.push_back({Kind::Repeats, source.repeats ? State::Good : State::Soft, FactText::tr("Rate"),
+                       source.repeats ? FactText::tr("taken at %1: repeated pictures count once").arg(made)
+                                      : FactText::tr("pictures are repeated: made at %1").arg(made),
+                       true});
+    }
     if (video.clock.variable())
       found.push_back({Kind::Variable, State::Good, FactText::tr("Rate"),
                        FactText::tr("variable: each picture stays until the next is due"), false});

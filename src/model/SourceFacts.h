@@ -27,6 +27,7 @@ struct Consequence {
     Interlaced,
     NotSquare,
     Variable,
+    Repeats,
     Hdr,
     Colour,
     Turned,
@@ -42,6 +43,7 @@ struct Consequence {
   QString text;
   bool measured = false;               ///< rather than taken from what the file says
   std::optional<FrameMap> frames = {}; ///< which frames are shown, where that is uneven
+  FrameClock clock = {};               ///< of the pictures that they are taken from
   FrameRate rate = {};                 ///< at which they are shown
   Treatment treatment = Treatment::KeepTime;
 };

@@ -250,6 +250,15 @@ private slots:
       g.project.deliverables[0].rate = FrameRate(Rational(25, 2));
     });
     row("fast motion, to be shown slowly", "", moving(60, Rational(20), true));
+    row("pictures repeated in a cycle", "repeated-pictures note",
+        [](Scene& g) { g.grounds.measured["s1"].repeats = Repeats{2, 1}; });
+    row("pictures repeated in no cycle", "repeated-pictures note",
+        [](Scene& g) { g.grounds.measured["s1"].repeated = 0.3; });
+    row("pictures hardly repeated", "", [](Scene& g) { g.grounds.measured["s1"].repeated = 0.1; });
+    row("taken at the rate that they were made at", "doubled-frames note", [](Scene& g) { // 12.5 at 25
+      g.grounds.measured["s1"].repeats = Repeats{2, 1};
+      g.project.sources[0].repeats = Repeats{2, 1};
+    });
     row("combs that somebody reads as progressive", "combed warning", [](Scene& g) {
       g.grounds.measured["s1"].scan = Scan::TopFieldFirst;
       g.project.sources[0].scan = Scan::Progressive;

@@ -40,6 +40,7 @@ class TestProject : public QObject {
                     {1, 2},
                     FactBy::Hand,
                     {90, true, -2.5},
+                    Repeats{5, 0b00101},
                     true,
                     {}};
     p.sources[1].id = "s2";
@@ -51,7 +52,7 @@ class TestProject : public QObject {
                 Rational(5),
                 {Rational(1, 2), true, Rational(3), {{Rational(1, 4), Rational(3), SpeedEase::Even}}},
                 true,
-                Treatment::KeepTime,
+                Treatment::Interpolated,
                 -4.5,
                 true,
                 {{{{Rational(0), 0.25, 0.5, 1, Ease::Smooth, {}}, {Rational(3, 2), 0.75, 0.5, 1, Ease::Hold, {}}},
@@ -198,6 +199,10 @@ private slots:
                 {"/shots/0/subjects/0/move/1/time", "\"0/1\"", "/shots/0/subjects/0/move/1/time"},
                 {"/shots/0/subjects/0/move/1/ease", "\"bouncing\"", "/shots/0/subjects/0/move/1/ease"},
                 {"/sources/0/scan", "\"sideways\"", "/sources/0/scan"},
+                {"/sources/0/repeats", "{\"cycle\":1,\"fresh\":[0]}", "/sources/0/repeats/cycle"},
+                {"/sources/0/repeats", "{\"cycle\":5,\"fresh\":[]}", "/sources/0/repeats"},
+                {"/sources/0/repeats", "{\"cycle\":2,\"fresh\":[0,1]}", "/sources/0/repeats"},
+                {"/sources/0/repeats", "{\"cycle\":5,\"fresh\":[5]}", "/sources/0/repeats/fresh/0"},
                 {"/output/naming", "\"{project} {size}\"", "/output/naming"},
                 {"/output/loudnessLufs", "3", "/output/loudnessLufs"},
                 {"/checks/severities/soft", "\"grave\"", "/checks/severities/soft"},

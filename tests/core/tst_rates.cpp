@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Frame numbers that are burned into sources and read back from finished files: all rates at all rates, all speeds.
+#include "analysis/Measured.h"
 #include "media/read/AudioReader.h"
 #include "media/read/Probe.h"
 #include "media/read/VideoReader.h"
@@ -8,6 +9,7 @@
 #include "support/Sanitized.h"
 #include "support/TestMedia.h"
 #include "support/TestProject.h"
+#include "time/Cadence.h"
 
 #include <QFile>
 #include <QTemporaryDir>
@@ -240,6 +242,72 @@ private slots:
         const auto picture = reader->frameAt(n);
         QVERIFY(picture);
         QCOMPARE(test::readNumber(*picture), n == count ? 0 : reversed ? count - 1 - n : n);
+      }
+    }
+  }
+
+  // Repeated pictures are found by measuring, whatever the order of the cycle, and each is shown once where the source
+  // is taken at the rate that it was made at. What repeats nothing, or in no order, is told to repeat in no cycle.
+  void repeatedPicturesCountOnce_data() {
+    QTest::addColumn<Rational>("made");
+    QTest::addColumn<Rational>("rate"); // of the file
+    QTest::addColumn<int>("from");      // frames that are cut off at the beginning
+    QTest::addColumn<int>("cycle");     // 0: none
+    QTest::newRow("25 of 50") << Rational(25) << Rational(50) << 0 << 2;
+    QTest::newRow("25 of 50, cut between") << Rational(25) << Rational(50) << 1 << 2;
+    for (int from = 0; from < 5; ++from)
+      QTest::newRow(qPrintable(QStringLiteral("23.976 of 59.94, from frame %1").arg(from)))
+          << Rational(24000, 1001) << Rational(60000, 1001) << from << 5;
+    QTest::newRow("24 of 30") << Rational(24) << Rational(30) << 2 << 5;
+    QTest::newRow("30 of 120") << Rational(30) << Rational(120) << 3 << 4;
+    QTest::newRow("nothing repeated") << Rational(25) << Rational(25) << 0 << 0;
+  }
+  void repeatedPicturesCountOnce() {
+    QFETCH(Rational, made);
+    QFETCH(Rational, rate);
+    QFETCH(int, from);
+    QFETCH(int, cycle);
+    const std::string path =
+        m_folder.filePath(QString::fromLatin1(QTest::currentDataTag()).replace(' ', '-')).toStdString() + ".mp4";
+    const Cadence repeats{FrameRate(made), FrameRate(rate)};
+    const int frames = int((Rational(4) * rate).nearest());
+    // The number above, what moves below.
+    const auto pictureOf = [&](int frame) { return int((Rational(frame + from) * repeats.ratio()).floor()); };
+    test::writeClip(path, {160, 90}, FrameRate(rate), frames, [&](int frame, int x, int y) {
+      return y < 48 ? test::numberStripe(pictureOf(frame), x, 160) : test::texture(pictureOf(frame), x, y);
+    });
+    const auto media = probe(path);
+    const auto measured = measurePictures(*media);
+    QVERIFY(media && measured);
+    QCOMPARE(measured->repeats.has_value(), cycle > 0);
+    if (cycle == 0) {
+      QVERIFY(measured->repeated < 0.1);
+      return;
+    }
+    QCOMPARE(measured->repeats->cycle, cycle);
+    QCOMPARE(measured->repeats->clockOf(media->video->clock).rate().value(), made);
+    Project p = test::project({path}, {{"as made", {160, 90}, made}, {"twice", {160, 90}, made * Rational(2)}});
+    p.sources[0].repeats = measured->repeats;
+    for (const bool reversed : {false, true}) {
+      p.shots[0].pace.reversed = reversed;
+      for (const int times : {1, 2}) {
+        const auto plan = Plan::build(p, probeFootage(p), p.deliverables[size_t(times - 1)].id);
+        QVERIFY(plan);
+        PlanPictures pictures(*plan);
+        int last = -1;
+        for (int64_t n = 0; n + 2 * times < plan->frameCount(); ++n) {
+          const auto picture = pictures.at(n);
+          QVERIFY(picture);
+          const int number = test::readNumber(*picture, 20);
+          if (last >= 0) QCOMPARE(number - last, n % times != 0 ? 0 : reversed ? -1 : 1);
+          last = number;
+          if (reversed) continue;
+          // Its time is within one and a half frames of the file, which is as even as the cycle allows.
+          const double was = double((Rational(number) / repeats.ratio()).ceil() - from) / rate.toDouble();
+          const double is = double(n / times * times) / plan->rate().value().toDouble();
+          QVERIFY2(std::abs(was - is) * rate.toDouble() <= 1.5 + 1e-6,
+                   qPrintable(QString::number((was - is) * rate.toDouble())));
+        }
       }
     }
   }

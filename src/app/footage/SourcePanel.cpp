@@ -23,9 +23,10 @@ namespace tromb {
 
 SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* parent)
     : QWidget(parent), m_document(document), m_lights(lights), m_name(new QLabel(this)), m_facts(new QLabel(this)),
-      m_slow(new QToolButton(this)), m_scan(new QToolButton(this)), m_colour(new QToolButton(this)),
-      m_sound(new QToolButton(this)), m_bed(new QPushButton(icon(QStringLiteral("music")), tr("Sound bed"), this)),
-      m_light(new QPushButton(this)), m_match(new QPushButton(this)) {
+      m_slow(new QToolButton(this)), m_repeats(new QToolButton(this)), m_scan(new QToolButton(this)),
+      m_colour(new QToolButton(this)), m_sound(new QToolButton(this)),
+      m_bed(new QPushButton(icon(QStringLiteral("music")), tr("Sound bed"), this)), m_light(new QPushButton(this)),
+      m_match(new QPushButton(this)) {
   setAccessibleName(tr("Facts of the source, and their consequences"));
   m_bars = buildBars();
   m_name->setProperty("rank", "head");
@@ -71,12 +72,22 @@ SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* pare
   answers->addWidget(m_colour);
   answers->addWidget(m_sound);
   answers->addWidget(m_slow);
+  answers->addWidget(m_repeats);
   answers->addWidget(m_match);
   answers->addWidget(m_bed);
   answers->addWidget(m_light);
   rows->addWidget(line);
   rows->addStretch(1);
 
+  m_repeats->setCheckable(true);
+  m_repeats->setToolTip(
+      tr("Its pictures are repeated to a higher rate. Taken at the rate that they were made at, each counts once"));
+  connect(m_repeats, &QToolButton::clicked, this, [this](bool taken) {
+    change(tr("Take it at the rate of its pictures"), [this, taken](Source& source) {
+      const Measured* measured = m_document.measured(source.id);
+      source.repeats = taken && measured ? measured->repeats : std::nullopt;
+    });
+  });
   connect(m_slow, &QToolButton::clicked, this, [this](bool slow) {
     change(slow ? tr("Mark as slow motion") : tr("No slow motion"),
            [slow](Source& source) { source.slowMotion = slow; });
@@ -328,7 +339,7 @@ void SourcePanel::refresh() {
                                         StatusLine::Form::OneLine));
       if (c.frames) {
         auto* drawing = new CadenceDrawing(this);
-        drawing->setFrames(*c.frames, media->video->clock, c.rate);
+        drawing->setFrames(*c.frames, c.clock, c.rate);
         m_lines->addWidget(drawing);
       }
     }
@@ -347,6 +358,13 @@ void SourcePanel::refresh() {
   m_colour->setVisible(picture && media->kind == MediaKind::Video);
   m_sound->setVisible(media && media->audio.size() > 1);
   m_slow->setVisible(picture && media->kind == MediaKind::Video);
+  const auto repeats = source && source->repeats ? source->repeats : measured ? measured->repeats : std::nullopt;
+  m_repeats->setVisible(picture && repeats && !media->video->clock.variable());
+  if (picture && repeats) {
+    m_repeats->setText(
+        tr("Made at %1").arg(QString::fromStdString(repeats->clockOf(media->video->clock).rate().name())));
+    m_repeats->setChecked(source->repeats.has_value());
+  }
   m_bed->setVisible(media && !media->audio.empty());
   // One action makes the cadence even, where it is not; slow motion material is never matched.
   bool uneven = false;

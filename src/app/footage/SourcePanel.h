@@ -46,6 +46,7 @@ private:
   QToolButton* m_cut = nullptr;
   QSpinBox* m_sides[4] = {};
   QToolButton* m_slow;
+  QToolButton* m_repeats;
   QToolButton* m_scan;
   QToolButton* m_colour;
   QToolButton* m_sound;

@@ -90,8 +90,8 @@ void MotionDialog::fillRows() {
   }
   for (const Deliverable& d : m_document.project().deliverables) {
     if (!framesItself(d)) continue;
-    const TimeMap time = timeIn(d, shot, **media);
     const Source& source = *m_document.project().source(shot.source);
+    const TimeMap time = timeIn(d, shot, source, **media);
     const FrameClock clock = clockIn(d, shot, source, **media);
     auto* block = new QWidget(this);
     auto* lines = new QVBoxLayout(block);

@@ -3,6 +3,7 @@
 
 #include "analysis/BarMeter.h"
 #include "analysis/InformationMeter.h"
+#include "analysis/RepeatMeter.h"
 #include "analysis/ScanMeter.h"
 #include "io/AtomicFile.h"
 #include "io/Digest.h"
@@ -22,10 +23,11 @@ namespace {
 
 constexpr int kStretches = 14;
 constexpr int kPicturesAStretch = 6;
-constexpr double kPicturesShare = 0.8; ///< of the progress, where there is sound too
-constexpr double kMostSeconds = 1e9;   ///< of a source, that is believed
-constexpr double kMostChange = 1000;   ///< temporal information is at most a spread of code values
-constexpr int kStoreVersion = 4;       ///< raised when a measure changes, so that old ones are made again
+constexpr int kPicturesWhereRepeated = 26; ///< … where some of them are the one before
+constexpr double kPicturesShare = 0.8;     ///< of the progress, where there is sound too
+constexpr double kMostSeconds = 1e9;       ///< of a source, that is believed
+constexpr double kMostChange = 1000;       ///< temporal information is at most a spread of code values
+constexpr int kStoreVersion = 5;           ///< raised when a measure changes, so that old ones are made again
 
 constexpr size_t kMostStored = 64'000'000;
 
@@ -56,6 +58,7 @@ Result<Measured> measurePictures(const MediaInfo& media, std::stop_token stop,
   if (!reader) return tl::unexpected(reader.error());
   BarMeter bars;
   ScanMeter scan;
+  RepeatMeter repeats;
   const int64_t count = media.video->clock.frameCount();
   for (int i = 0; i < kStretches; ++i) {
     InformationMeter information;
@@ -63,7 +66,7 @@ Result<Measured> measurePictures(const MediaInfo& media, std::stop_token stop,
     double seconds = 0;
     if (const Status there = reader->goNear(count * (2 * i + 1) / (2 * kStretches)); !there)
       return tl::unexpected(there.error());
-    for (int n = 0; n < kPicturesAStretch; ++n) {
+    for (int n = 0; n < (repeats.repeats() ? kPicturesWhereRepeated : kPicturesAStretch); ++n) {
       if (stop.stop_requested()) return fail(ErrorCode::Cancelled, say("measuring was stopped"), media.path);
       const auto picture = reader->read();
       if (!picture) return tl::unexpected(picture.error());
@@ -75,17 +78,25 @@ Result<Measured> measurePictures(const MediaInfo& media, std::stop_token stop,
       scan.add(picture->frame);
       if (!hasLumaPlane(picture->frame)) continue;
       const double change = information.add(picture->frame, InformationMeter::Of::Motion).temporal;
-      if (n > 0) changes.push_back(change);
+      if (n == 0) continue;
+      changes.push_back(change);
+      repeats.add(picture->number, change);
     }
     scan.endStretch();
-    // Of each stretch the change in the middle: a cut is no motion.
+    repeats.endStretch();
+    // Of each stretch the change in the middle: a cut is no motion, nor is a picture that is repeated.
     std::sort(changes.begin(), changes.end());
+    constexpr double kRepeated = 0.2; // of the change beside the liveliest, which may be a cut
+    if (changes.size() > 1)
+      std::erase_if(changes, [least = kRepeated * changes[changes.size() - 2]](double each) { return each < least; });
     const bool another = measured.motion.empty() || measured.motion.back().seconds < seconds;
     if (!changes.empty() && another) measured.motion.push_back({seconds, changes[changes.size() / 2]});
     if (onFraction) onFraction(double(i + 1) / kStretches);
   }
   measured.bars = upright(withMargin(bars.bars()), *media.video);
   measured.scan = scan.scan();
+  if (!media.video->clock.variable()) measured.repeats = repeats.cycle();
+  measured.repeated = repeats.share();
   return measured;
 }
 
@@ -174,6 +185,13 @@ std::optional<Measured> MeasuredStore::find(const std::string& fingerprint) cons
       measured.motion.push_back(
           {each.get("seconds").number(0, kMostSeconds), each.get("change").number(0, kMostChange)});
     });
+  if (node.has("repeats")) {
+    const JsonNode repeats = node.get("repeats");
+    measured.repeats = Repeats{int(repeats.get("cycle").integer(2, Repeats::kMostCycle)),
+                               uint32_t(repeats.get("fresh").integer(1, (1 << Repeats::kMostCycle) - 1))};
+    if (!measured.repeats->valid()) return {};
+  }
+  measured.repeated = node.get("repeated").number(0, 1);
   if (node.has("peaks"))
     node.get("peaks").elements([&](const JsonNode& each) {
       measured.tenths.push_back({int16_t(each.integer(SoundTenth::kSilentTenth, 1000)), false});
@@ -196,6 +214,8 @@ void MeasuredStore::keep(const std::string& fingerprint, const Measured& measure
   Json root{{"version", kStoreVersion},
             {"bars", {{"left", b.left}, {"top", b.top}, {"right", b.right}, {"bottom", b.bottom}}}};
   if (measured.scan) root["scan"] = int(*measured.scan);
+  if (measured.repeats) root["repeats"] = {{"cycle", measured.repeats->cycle}, {"fresh", measured.repeats->fresh}};
+  root["repeated"] = measured.repeated;
   if (const auto& loudness = measured.loudness)
     root["loudness"] = {{"integratedLufs", loudness->integratedLufs},
                         {"truePeakDbtp", loudness->truePeakDbtp},

@@ -26,6 +26,8 @@ struct Measured {
   std::optional<Loudness> loudness; ///< The loudness of what is heard; empty if there is no sound.
   std::vector<SoundTenth> tenths;   ///< Of what is heard, from the beginning of the sound.
   std::vector<Motion> motion;       ///< in the order of their times; empty where there is none to measure
+  std::optional<Repeats> repeats;   ///< empty: pictures are repeated in no cycle
+  double repeated = 0;              ///< share of pictures, where something moves, that are the one before
   std::vector<int> heard;           ///< Like Reading::heard. Set if the usual streams are silent and others are not.
 
   /// The liveliest motion between two moments of the source, in seconds; where none was measured between them, that
@@ -33,9 +35,9 @@ struct Measured {
   [[nodiscard]] double motionIn(double from, double to) const;
 };
 
-/// Measures bars and scan in one pass over a source's pictures: stretches spread over its length. Nothing is
-/// measured of stills and sound. `onFraction` is told how far it is, 0 to 1. Errors: those of the reader, Cancelled.
-/// Thread-safe.
+/// Measures bars, scan, motion and repeated pictures in one pass over a source's pictures: stretches spread over its
+/// length. Nothing is measured of stills and sound. `onFraction` is told how far it is, 0 to 1. Errors: those of the
+/// reader, Cancelled. Thread-safe.
 [[nodiscard]] Result<Measured> measurePictures(const MediaInfo& media, std::stop_token stop = {},
                                                const std::function<void(double)>& onFraction = {});
 

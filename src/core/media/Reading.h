@@ -2,6 +2,7 @@
 #pragma once
 
 #include "media/MediaInfo.h"
+#include "time/Repeats.h"
 
 #include <vector>
 
@@ -15,8 +16,9 @@ struct Reading {
   Scan scan = Scan::Progressive; ///< how its pictures are scanned
   bool scanCertain = false;      ///< all of them are: somebody says it; else each is looked at and left alone if whole
   bool byFields = false;         ///< interlaced: pictures 2k and 2k + 1 are of the moments of the two fields of frame k
-  Bars bars;                     ///< burned into the picture, cut away
-  Orientation orientation;       ///< how somebody wants it turned, mirrored and straightened
+  std::optional<Repeats> repeats;   ///< each picture counts once, in place of every frame
+  Bars bars;                        ///< burned into the picture, cut away
+  Orientation orientation;          ///< how somebody wants it turned, mirrored and straightened
   std::optional<ColourTags> colour; ///< what somebody says of its colours, whatever its labels are
   std::vector<int> heard;           ///< places in `file.audio`: one stream, or two mono ones that are left and right
 

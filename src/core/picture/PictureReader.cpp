@@ -15,12 +15,15 @@ Result<PictureReader> PictureReader::open(const Reading& reading, ReadOptions op
   if (!opened) return tl::unexpected(opened.error());
   PictureReader reader(std::move(*opened));
   reader.m_colour = reading.colour;
+  reader.m_repeats = reading.repeats;
   if (reading.orientation.straighten != 0) reader.m_straightener.emplace(reading.shape());
   return reader;
 }
 
 Result<NumberedFrame> PictureReader::shown(int64_t number, const std::stop_token& unasked) {
-  return asRead(m_reader.shown(number, unasked));
+  auto got = asRead(m_reader.shown(frameOf(number), unasked));
+  if (got && m_repeats) got->number = m_repeats->pictureAt(got->number);
+  return got;
 }
 
 Result<Frame> PictureReader::frameAt(int64_t number, const std::stop_token& unasked) {
@@ -30,7 +33,14 @@ Result<Frame> PictureReader::frameAt(int64_t number, const std::stop_token& unas
 }
 
 Result<NumberedFrame> PictureReader::read() {
-  return asRead(m_reader.read());
+  for (;;) {
+    auto got = m_reader.read();
+    if (!m_repeats || !got || !got->frame) return asRead(std::move(got));
+    const int64_t picture = m_repeats->pictureAt(got->number);
+    if (m_repeats->frameOf(picture) != got->number) continue; // it has been there before
+    got->number = picture;
+    return asRead(std::move(got));
+  }
 }
 
 Result<NumberedFrame> PictureReader::asRead(Result<NumberedFrame> picture) const {

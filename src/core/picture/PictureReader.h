@@ -17,18 +17,21 @@ public:
   /// What `options` say of the scan and of fields is replaced by the reading's. Errors: those of VideoReader.
   [[nodiscard]] static Result<PictureReader> open(const Reading& reading, ReadOptions options = {});
 
-  /// These are VideoReader's. Errors: also Unsupported, where a picture cannot be straightened.
+  /// These are VideoReader's; where pictures are repeated, numbers count each once. Errors: also Unsupported, where a
+  /// picture cannot be straightened.
   [[nodiscard]] Result<NumberedFrame> shown(int64_t number, const std::stop_token& unasked = {});
   [[nodiscard]] Result<Frame> frameAt(int64_t number, const std::stop_token& unasked = {});
-  [[nodiscard]] Status goTo(int64_t number) { return m_reader.goTo(number); }
-  [[nodiscard]] Status goNear(int64_t number) { return m_reader.goNear(number); }
+  [[nodiscard]] Status goTo(int64_t number) { return m_reader.goTo(frameOf(number)); }
+  [[nodiscard]] Status goNear(int64_t number) { return m_reader.goNear(frameOf(number)); }
   [[nodiscard]] Result<NumberedFrame> read();
   [[nodiscard]] bool brokenOff() const { return m_reader.brokenOff(); }
 
 private:
   explicit PictureReader(VideoReader reader) : m_reader(std::move(reader)) {}
   [[nodiscard]] Result<NumberedFrame> asRead(Result<NumberedFrame> picture) const;
+  [[nodiscard]] int64_t frameOf(int64_t number) const { return m_repeats ? m_repeats->frameOf(number) : number; }
   VideoReader m_reader;
+  std::optional<Repeats> m_repeats;
   std::optional<ColourTags> m_colour;
   std::optional<Straightener> m_straightener;
 };

@@ -40,6 +40,7 @@ const std::vector<FindingKind>& findingKinds() {
       {"doubled-frames", kNote, say("Doubled frames")},
       {"dropped-frames", kWarning, say("Frames dropped from fast motion")},
       {"combed", kWarning, say("Combed picture")},
+      {"repeated-pictures", kNote, say("Repeated pictures")},
       {"backward-stamps", kNote, say("Time stamps that go back")},
       {"interlaced", kNote, say("Interlaced source")},
       {"hdr", kNote, say("HDR in a deliverable without")},

@@ -79,6 +79,19 @@ void checkPictures(Checking& c, const Shot& shot, const Source& source, const Me
                media.index->backward + int64_t(media.index->jumps.size())),
            say("Watch it there, or copy the file again from where it was recorded"));
   const Measured* measured = c.measured(source.id);
+  constexpr double kManyRepeated = 0.15;
+  const auto cycle = moving && measured ? measured->repeats : std::nullopt;
+  if (cycle && !source.repeats)
+    c.find("repeated-pictures", nullptr, &shot,
+           say("its pictures were made at %1 and are repeated to %2", cycle->clockOf(media.video->clock).rate().name(),
+               media.video->clock.rate().name()),
+           say("Take it at %1 in the footage, so that each is shown evenly",
+               cycle->clockOf(media.video->clock).rate().name()));
+  else if (moving && measured && !cycle && measured->repeated >= kManyRepeated)
+    c.find("repeated-pictures", nullptr, &shot,
+           say("about %1 % of its pictures repeat the one before, in no fixed order",
+               printed("%.0f", measured->repeated * 100)),
+           say("Watch how it moves; a lower rate may show no fewer pictures"));
   if (moving && reading.scan == Scan::Progressive && measured &&
       measured->scan.value_or(Scan::Progressive) != Scan::Progressive)
     c.find("combed", nullptr, &shot, say("the pictures show the comb of two fields, and are read as progressive"),

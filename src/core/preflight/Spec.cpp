@@ -194,8 +194,9 @@ void addSources(const Project& project, const Footage& footage, const Deliverabl
         line.fixes.push_back({say("Use %1", sizeText(sharp)), [sharp](Deliverable& x) { chooseCanvas(x, sharp); }});
     }
     if (media.kind == MediaKind::Video && !source.slowMotion) {
-      const FrameRate shot = media.video->clock.rate();
-      const FrameClock clock = clockIn(d, wholeShot(d, source, media), source, media);
+      const Shot whole = wholeShot(d, source, media);
+      const FrameClock clock = clockIn(d, whole, source, media);
+      const FrameRate shot = readsFields(d, whole, source, media) ? media.video->clock.rate() : clock.rate();
       const Rational speed = *wholeIn(d, source, media).speed();
       const Message words = cadenceWords(clock, d.rate, speed);
       line.value = speed == Rational(1) ? say("%1 · %2: %3", line.value, shot.name(), words)

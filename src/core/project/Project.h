@@ -44,8 +44,9 @@ struct Source {
   std::optional<ColourTags> colour; ///< what somebody says of its colours, whatever the file's labels are
   std::vector<int> sound; ///< which of the file's sound streams are heard, as Reading::heard; empty: the usual
   FactBy soundBy = FactBy::Nobody;
-  Orientation orientation; ///< turned, mirrored and straightened everywhere
-  bool slowMotion = false; ///< shot fast to be shown slowly: never matched, never said to differ
+  Orientation orientation;        ///< turned, mirrored and straightened everywhere
+  std::optional<Repeats> repeats; ///< somebody takes it at the rate that its repeated pictures were made from
+  bool slowMotion = false;        ///< shot fast to be shown slowly: never matched, never said to differ
   std::string unknown;
   friend bool operator==(const Source&, const Source&) = default;
 };

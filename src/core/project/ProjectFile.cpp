@@ -99,6 +99,12 @@ Json toJson(const Source& source, const std::string& folder) {
   if (!source.group.empty()) object["group"] = source.group;
   if (!source.fingerprint.empty()) object["fingerprint"] = source.fingerprint;
   if (source.slowMotion) object["slowMotion"] = true;
+  if (source.repeats) {
+    Json fresh = Json::array();
+    for (int i = 0; i < source.repeats->cycle; ++i)
+      if (source.repeats->fresh & (1U << i)) fresh.push_back(i);
+    object["repeats"] = {{"cycle", source.repeats->cycle}, {"fresh", std::move(fresh)}};
+  }
   if (source.barsBy != FactBy::Nobody) object["barsBy"] = kFactByWords[size_t(source.barsBy)];
   if (source.scanBy != FactBy::Nobody) object["scanBy"] = kFactByWords[size_t(source.scanBy)];
   if (source.soundBy != FactBy::Nobody) object["soundBy"] = kFactByWords[size_t(source.soundBy)];
@@ -418,9 +424,18 @@ Project readProject(const JsonNode& root, const std::string& folder) {
       node.get("group").refuse(say("there is no group '%1'", source.group));
     if (node.has("fingerprint")) source.fingerprint = node.get("fingerprint").text(kMostNameBytes);
     if (node.has("slowMotion")) source.slowMotion = node.get("slowMotion").truth();
+    if (node.has("repeats")) {
+      const JsonNode repeats = node.get("repeats");
+      Repeats read{int(repeats.get("cycle").integer(2, Repeats::kMostCycle)), 0};
+      repeats.get("fresh").elements([&](const JsonNode& each) { read.fresh |= 1U << each.integer(0, read.cycle - 1); });
+      if (!read.valid())
+        repeats.refuse(say("some frames of the cycle are fresh, and not all of them"));
+      else
+        source.repeats = read;
+    }
     source.unknown =
-        node.others({"id", "path", "pathBytes", "name", "group", "fingerprint", "slowMotion", "bars", "colour",
-                     "barsBy", "scan", "scanBy", "sound", "soundBy", "turn", "mirrored", "straighten"});
+        node.others({"id", "path", "pathBytes", "name", "group", "fingerprint", "slowMotion", "repeats", "bars",
+                     "colour", "barsBy", "scan", "scanBy", "sound", "soundBy", "turn", "mirrored", "straighten"});
     project.sources.push_back(std::move(source));
   });
   std::set<std::string> shots;

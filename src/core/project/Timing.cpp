@@ -21,19 +21,29 @@ Rational carried(const Rational& moment, const std::vector<Rational>& from, cons
 
 } // namespace
 
-TimeMap timeIn(const Deliverable& deliverable, const Shot& shot, const MediaInfo& media) {
+namespace {
+
+/// The clock of a source's frames, each picture once.
+FrameClock framesOf(const Source& source, const MediaInfo& media) {
+  const FrameClock& clock = media.video->clock;
+  return source.repeats && !clock.variable() ? source.repeats->clockOf(clock) : clock;
+}
+
+} // namespace
+
+TimeMap timeIn(const Deliverable& deliverable, const Shot& shot, const Source& source, const MediaInfo& media) {
   TimeMap own = shot.time();
   if (treatmentIn(deliverable, shot) != Treatment::EveryFrame || media.kind != MediaKind::Video || own.held() ||
       media.video->clock.variable())
     return own;
-  const Rational speed = deliverable.rate.value() / media.video->clock.rate().value();
+  const Rational speed = deliverable.rate.value() / framesOf(source, media).rate().value();
   // Beyond what a shot may have, sound and windows could not follow.
   if (speed < kLeastSpeed || speed > kMostSpeed) return own;
   return {shot.in, shot.out, {speed, shot.pace.reversed}};
 }
 
 bool readsFields(const Deliverable& deliverable, const Shot& shot, const Source& source, const MediaInfo& media) {
-  if (media.kind != MediaKind::Video || media.video->clock.variable() ||
+  if (media.kind != MediaKind::Video || media.video->clock.variable() || source.repeats ||
       scanOf(source, *media.video) == Scan::Progressive || treatmentIn(deliverable, shot) == Treatment::EveryFrame)
     return false;
   const FrameClock& clock = media.video->clock;
@@ -44,7 +54,7 @@ bool readsFields(const Deliverable& deliverable, const Shot& shot, const Source&
 }
 
 FrameClock clockIn(const Deliverable& deliverable, const Shot& shot, const Source& source, const MediaInfo& media) {
-  const FrameClock& clock = media.video->clock;
+  const FrameClock clock = framesOf(source, media);
   if (!readsFields(deliverable, shot, source, media)) return clock;
   return {FrameRate(clock.rate().value() * Rational(2)), clock.frameCount() * 2};
 }
@@ -59,7 +69,7 @@ Shot wholeShot(const Deliverable& deliverable, const Source& source, const Media
 }
 
 TimeMap wholeIn(const Deliverable& deliverable, const Source& source, const MediaInfo& media) {
-  return timeIn(deliverable, wholeShot(deliverable, source, media), media);
+  return timeIn(deliverable, wholeShot(deliverable, source, media), source, media);
 }
 
 Timing::Timing(const Project& project, const Footage& footage, const Deliverable& deliverable)
@@ -77,7 +87,8 @@ Timing::Timing(const Project& project, const Footage& footage, const Deliverable
   for (const Shot& shot : project.shots) {
     const auto facts = footage.find(shot.source);
     const bool known = facts != footage.end() && facts->second;
-    Times times{shot.time(), known ? timeIn(deliverable, shot, *facts->second) : shot.time()};
+    Times times{shot.time(),
+                known ? timeIn(deliverable, shot, *project.source(shot.source), *facts->second) : shot.time()};
     differs = differs || times.here.length() != times.project.length() || times.here.speeds() != times.project.speeds();
     ticks += times.here.length();
     m_starts.push_back(secondsOf(ticks));

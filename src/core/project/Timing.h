@@ -9,14 +9,16 @@ namespace tromb {
 /// (Treatment::EveryFrame), its speed is the deliverable's rate by the source's, whatever speed the shot has; it goes
 /// backwards if the shot does. Stills, held pictures and sources of a variable rate keep the shot's own pace, as all
 /// other treatments do. Thread-safe.
-[[nodiscard]] TimeMap timeIn(const Deliverable& deliverable, const Shot& shot, const MediaInfo& media);
+[[nodiscard]] TimeMap timeIn(const Deliverable& deliverable, const Shot& shot, const Source& source,
+                             const MediaInfo& media);
 
 /// True if a deliverable takes its pictures of a shot from single fields: where the source is interlaced and its frames
 /// do not go evenly into the deliverable's rate at the shot's speed, as 50 and 60 fields a second at rates above 30.
 /// Thread-safe.
 [[nodiscard]] bool readsFields(const Deliverable& deliverable, const Shot& shot, const Source& source,
                                const MediaInfo& media);
-/// The clock of the pictures that it takes: that of the source's frames, or of its fields, which are twice as many.
+/// The clock of the pictures that it takes: that of the source's frames, or of its fields, which are twice as many, or
+/// of what was repeated in it.
 /// Thread-safe.
 [[nodiscard]] FrameClock clockIn(const Deliverable& deliverable, const Shot& shot, const Source& source,
                                  const MediaInfo& media);

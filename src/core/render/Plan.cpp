@@ -75,6 +75,7 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
     piece.shot = shot;
     const Source& source = *project.source(shot.source);
     piece.reading = readingOf(source, media);
+    if (media.kind == MediaKind::Video && !media.video->clock.variable()) piece.reading.repeats = source.repeats;
     piece.reading.byFields = readsFields(*deliverable, shot, source, media);
     piece.shape = shapeIn(*deliverable, source, *media.video);
     const SizeF picture = piece.shape.picture();
@@ -100,7 +101,7 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
                   say("shot '%1' ends %2 after its source does", shot.name, clockText(*beyond)), media.path,
                   say("Set its out point anew, or find the whole file again"));
     piece.frames =
-        FrameMap(timeIn(*deliverable, shot, media),
+        FrameMap(timeIn(*deliverable, shot, source, media),
                  media.kind == MediaKind::Still ? FrameClock(rate, 1) : clockIn(*deliverable, shot, source, media),
                  rate, treatmentIn(*deliverable, shot));
     piece.firstFrame = rate.frameAt(starts[place]);

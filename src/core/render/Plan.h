@@ -34,7 +34,11 @@ struct PlanPiece {
   /// What of the source is shown as frame n of the piece, n in [0, frameCount), see FrameMap. Counted in fields where
   /// it is read by fields.
   [[nodiscard]] ShownFrames shown(int64_t n) const { return frames.shown(n + skipped); }
-  [[nodiscard]] int64_t sourceFrame(int64_t n) const { return shown(n).frame / (reading.byFields ? 2 : 1); }
+  /// The frame of the source's file that it is.
+  [[nodiscard]] int64_t sourceFrame(int64_t n) const {
+    const int64_t picture = shown(n).frame;
+    return reading.repeats ? reading.repeats->frameOf(picture) : picture / (reading.byFields ? 2 : 1);
+  }
   /// How it is laid on the canvas in frame n of the piece: at the frame's own time, so that a move goes on evenly
   /// where a source frame is shown twice.
   [[nodiscard]] std::vector<Placement> placements(int64_t n, const FrameRate& rate) const;

@@ -397,6 +397,7 @@ std::string sampledShots(const Project& project, const Footage& footage) {
     source.sound = each.sound;
     source.orientation = each.orientation;
     source.slowMotion = each.slowMotion;
+    source.repeats = each.repeats;
     const auto media = footage.find(each.id);
     if (media == footage.end() || !media->second) continue;
     source.name = std::to_string(media->second->sizeBytes);
