@@ -413,6 +413,7 @@ private slots:
          {std::tuple("a", 24, 10), {"b", 25, 4}, {"c", 25, 2}, {"d", 24, 8}, {"e", 0, 3}}) {
       MediaInfo info = test::video(id, {64, 36}, Rational(std::max(1, frames)), Rational(seconds));
       if (frames == 0) info.video->clock = uneven;
+      p.sources.emplace_back().id = id;
       footage.emplace(id, info);
       Shot shot;
       shot.source = shot.id = id;

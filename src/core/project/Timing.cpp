@@ -86,9 +86,9 @@ Timing::Timing(const Project& project, const Footage& footage, const Deliverable
   m_starts.push_back(Rational(0));
   for (const Shot& shot : project.shots) {
     const auto facts = footage.find(shot.source);
-    const bool known = facts != footage.end() && facts->second;
-    Times times{shot.time(),
-                known ? timeIn(deliverable, shot, *project.source(shot.source), *facts->second) : shot.time()};
+    const Source* source = project.source(shot.source);
+    const bool known = source && facts != footage.end() && facts->second;
+    Times times{shot.time(), known ? timeIn(deliverable, shot, *source, *facts->second) : shot.time()};
     differs = differs || times.here.length() != times.project.length() || times.here.speeds() != times.project.speeds();
     ticks += times.here.length();
     m_starts.push_back(secondsOf(ticks));
