@@ -177,8 +177,11 @@ std::vector<Consequence> consequencesOf(const Document& document, const Source& 
       const bool contradicts = reading.scan != video.scan;
       if (interlaced)
         found.push_back({Kind::Interlaced, State::Good, FactText::tr("Scan"),
-                         contradicts ? FactText::tr("interlaced, though the file says progressive: de-interlaced")
-                                     : FactText::tr("interlaced: de-interlaced, one picture of each pair of fields"),
+                         contradicts && video.scan != Scan::Progressive
+                             ? FactText::tr("interlaced, fields in the other order than the file says: put right")
+                         : contradicts ? FactText::tr("interlaced, though the file says progressive: de-interlaced")
+                                       : FactText::tr("interlaced: de-interlaced to frames, or to fields where a "
+                                                      "deliverable's rate needs them"),
                          source.scanBy == FactBy::Measure});
       else if (contradicts)
         found.push_back({Kind::Interlaced, State::Good, FactText::tr("Scan"),
@@ -195,7 +198,7 @@ std::vector<Consequence> consequencesOf(const Document& document, const Source& 
       const QString made = QString::fromStdString(repeats->clockOf(video.clock).rate().name());
       found.push_back({Kind::Repeats, source.repeats ? State::Good : State::Soft, FactText::tr("Rate"),
                        source.repeats ? FactText::tr("taken at %1: repeated pictures count once").arg(made)
-                                      : FactText::tr("pictures are repeated: made at %1").arg(made),
+                                      : FactText::tr("repeats pictures made at %1").arg(made),
                        true});
     }
     if (video.clock.variable())

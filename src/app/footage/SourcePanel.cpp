@@ -8,6 +8,7 @@
 #include "app/style/Theme.h"
 #include "destination/NewDeliverable.h"
 #include "model/Translation.h"
+#include "project/Timing.h"
 #include "time/Timecode.h"
 
 #include <QHBoxLayout>
@@ -96,7 +97,8 @@ SourcePanel::SourcePanel(Document& document, LightService& lights, QWidget* pare
   m_match->setToolTip(tr("Gives all deliverables the rate that was shot, as far as their destinations take it"));
   connect(m_match, &QPushButton::clicked, this, [this] {
     const Result<MediaInfo>* media = m_ids.empty() ? nullptr : m_document.media(m_ids.front());
-    if (media && *media && (*media)->kind == MediaKind::Video) m_document.matchRates((*media)->video->clock.rate());
+    if (media && *media && (*media)->kind == MediaKind::Video)
+      m_document.matchRates(shotRate(*m_document.project().source(m_ids.front()), **media));
   });
   connect(m_light, &QPushButton::clicked, this, [this] {
     for (const std::string& id : m_ids) m_lights.ask(id);
@@ -370,9 +372,9 @@ void SourcePanel::refresh() {
   bool uneven = false;
   if (picture && media->kind == MediaKind::Video && !source->slowMotion && !media->video->clock.variable())
     for (const Deliverable& d : m_document.project().deliverables)
-      uneven = uneven || matchedRate(d.destination, media->video->clock.rate()) != d.rate;
+      uneven = uneven || matchedRate(d.destination, shotRate(*source, *media)) != d.rate;
   m_match->setVisible(uneven);
-  if (uneven) m_match->setText(tr("Deliver at %1").arg(QString::fromStdString(media->video->clock.rate().name())));
+  if (uneven) m_match->setText(tr("Deliver at %1").arg(QString::fromStdString(shotRate(*source, *media).name())));
   if (picture) {
     const int sides[] = {source->bars.left, source->bars.top, source->bars.right, source->bars.bottom};
     for (int i = 0; i < 4; ++i) m_sides[i]->setValue(sides[i]);

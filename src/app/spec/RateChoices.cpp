@@ -119,7 +119,7 @@ std::vector<RateChoices::Shot> RateChoices::rates() const {
   const auto add = [&](const Source& source, const Rational& seconds) {
     const auto* media = document.media(source.id);
     if (!media || !*media || (*media)->kind != MediaKind::Video || (*media)->video->clock.variable()) return;
-    Shot& each = found[(*media)->video->clock.rate().value().toString()];
+    Shot& each = found[shotRate(source, **media).value().toString()];
     each.source = &source;
     each.media = &**media;
     each.seconds = each.seconds + seconds;
@@ -159,7 +159,7 @@ void RateChoices::refresh() {
   draw(shot);
   m_asShot->setVisible(!shot.empty());
   if (shot.empty()) return;
-  const FrameRate rate = shot.front().media->video->clock.rate();
+  const FrameRate rate = shotRate(*shot.front().source, *shot.front().media);
   m_asShot->setText(tr("As shot: %1").arg(QString::fromStdString(rate.name())));
   m_asShot->setProperty("rate", QString::fromStdString(rate.value().toString()));
   const auto alike = spec().common<FrameRate>([](const Deliverable& d) { return d.rate; });

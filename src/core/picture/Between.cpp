@@ -107,13 +107,13 @@ cv::Mat1b brightness(const AVFrame& frame) {
 }
 
 float length(const cv::Vec2f& way) {
-  return std::hypot(way[0], way[1]);
+  return std::sqrt(way[0] * way[0] + way[1] * way[1]);
 }
 
 /// The value at a place between points; the nearest one outside.
 template <typename Value> Value sampled(const cv::Mat_<Value>& of, float x, float y) {
-  const int column = std::clamp(int(std::lround(x)), 0, of.cols - 1);
-  const int row = std::clamp(int(std::lround(y)), 0, of.rows - 1);
+  const int column = int(std::clamp(x, 0.0F, float(of.cols - 1)) + 0.5F);
+  const int row = int(std::clamp(y, 0.0F, float(of.rows - 1)) + 0.5F);
   return of(row, column);
 }
 
@@ -232,7 +232,8 @@ struct Between::Motion {
           if (toX < -0.5F || toY < -0.5F || toX > float(way.cols) - 0.5F || toY > float(way.rows) - 0.5F)
             return kLeastWeight;
           const float apart = length(sign * sampled(flow, toX, toY) - goes) / kAgree;
-          return std::exp(-apart * apart) + kLeastWeight;
+          const float unlike = apart * apart;
+          return 1 / (1 + unlike + unlike * unlike / 2) + kLeastWeight;
         };
         const float a = (1 - share) * seen(there, fromFirst(y, x), 1);
         const float b = share * seen(back, fromSecond(y, x), -1);

@@ -68,7 +68,7 @@ void checkPictures(Checking& c, const Shot& shot, const Source& source, const Me
   const bool moving = media.kind == MediaKind::Video;
   if (moving && reading.scan != Scan::Progressive)
     c.find("interlaced", nullptr, &shot,
-           say("the footage is interlaced and is de-interlaced, one picture of each pair of fields"));
+           say("the footage is interlaced and is de-interlaced, to frames or where its rate needs them to fields"));
   if (media.index && media.index->backward + int64_t(media.index->jumps.size()) > 0)
     c.find("backward-stamps", nullptr, &shot,
            sayCounted(

@@ -31,6 +31,10 @@ FrameClock framesOf(const Source& source, const MediaInfo& media) {
 
 } // namespace
 
+FrameRate shotRate(const Source& source, const MediaInfo& media) {
+  return framesOf(source, media).rate();
+}
+
 TimeMap timeIn(const Deliverable& deliverable, const Shot& shot, const Source& source, const MediaInfo& media) {
   TimeMap own = shot.time();
   if (treatmentIn(deliverable, shot) != Treatment::EveryFrame || media.kind != MediaKind::Video || own.held() ||

@@ -5,6 +5,10 @@
 
 namespace tromb {
 
+/// The rate that a source was shot at: its file's, or that of its pictures where they are repeated and somebody says so.
+/// It must have a picture. Thread-safe.
+[[nodiscard]] FrameRate shotRate(const Source& source, const MediaInfo& media);
+
 /// How time passes in a shot as a deliverable shows it. Where every frame of the source is shown once
 /// (Treatment::EveryFrame), its speed is the deliverable's rate by the source's, whatever speed the shot has; it goes
 /// backwards if the shot does. Stills, held pictures and sources of a variable rate keep the shot's own pace, as all
