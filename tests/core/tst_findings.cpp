@@ -250,8 +250,9 @@ private slots:
       g.project.deliverables[0].rate = FrameRate(Rational(25, 2));
     });
     row("fast motion, to be shown slowly", "", moving(60, Rational(20), true));
-    row("pictures repeated in a cycle", "repeated-pictures note",
-        [](Scene& g) { g.grounds.measured["s1"].repeats = Repeats{2, 1}; });
+    row("pictures repeated in a cycle", "repeated-pictures note", [](Scene& g) {
+      g.grounds.measured["s1"].repeats = Repeats{2, 1};
+    });
     row("pictures repeated in no cycle", "repeated-pictures note",
         [](Scene& g) { g.grounds.measured["s1"].repeated = 0.3; });
     row("pictures hardly repeated", "", [](Scene& g) { g.grounds.measured["s1"].repeated = 0.1; });
