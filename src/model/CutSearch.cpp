@@ -4,7 +4,7 @@
 #include "media/read/VideoReader.h"
 #include "model/ScreenImage.h"
 #include "model/Translation.h"
-#include "picture/PictureReader.h"
+#include "picture/PictureSource.h"
 
 namespace tromb {
 
@@ -33,7 +33,7 @@ void CutSearch::start(const Source& source, const MediaInfo& media, int64_t firs
 
 void CutSearch::fetch(const std::vector<FoundCut>& cuts, QSize most) {
   run([this, cuts, most, reading = m_reading](const Job& job) {
-    auto reader = PictureReader::open(reading);
+    auto reader = PictureSource::open(reading);
     if (!reader) return; // the search reports it
     ScreenComposer composer(reading.shape(), {most.width(), most.height()});
     for (const FoundCut& cut : cuts) {

@@ -3,21 +3,21 @@
 
 #include "model/ScreenImage.h"
 #include "model/Translation.h"
-#include "picture/PictureReader.h"
+#include "picture/PictureSource.h"
 
 namespace tromb {
 /// An open source, or one that is being opened.
 struct SourceFeed::Reel {
   Reading source;
   Size most;
-  std::optional<PictureReader> reader;
+  std::optional<PictureSource> reader;
   std::optional<ScreenComposer> composer;
 
   std::stop_source closing; ///< the whole source is no longer wanted
 
   Status open() {
     if (reader) return {};
-    auto opened = PictureReader::open(source, {.stop = closing.get_token()});
+    auto opened = PictureSource::open(source, {.stop = closing.get_token()});
     if (!opened) return tl::unexpected(opened.error());
     reader = std::move(*opened);
     composer.emplace(source.shape(), most);

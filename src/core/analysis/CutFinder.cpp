@@ -2,7 +2,7 @@
 #include "analysis/CutFinder.h"
 
 #include "media/Av.h"
-#include "picture/PictureReader.h"
+#include "picture/PictureSource.h"
 #include "picture/PlanarFrame.h"
 
 #include <algorithm>
@@ -209,7 +209,7 @@ Result<std::vector<CutSample>> readCutSamples(const Reading& reading, int64_t fi
                                               const std::function<void(double)>& onFraction) {
   std::vector<CutSample> samples;
   if (reading.file.kind != MediaKind::Video) return samples;
-  auto reader = PictureReader::open(reading);
+  auto reader = PictureSource::open(reading);
   if (!reader) return tl::unexpected(reader.error());
   if (const Status there = reader->goTo(first); !there) return tl::unexpected(there.error());
   Ring ring;

@@ -32,7 +32,7 @@ struct FoundCut {
 inline constexpr double kUsualCutThreshold = 4; ///< percent
 
 /// Reads frames [first, end) of a source and measures each; the threshold is chosen afterwards. `onFraction` is told
-/// how far it is, 0 to 1. Errors: those of PictureReader, Cancelled. Thread-safe.
+/// how far it is, 0 to 1. Errors: those of PictureSource, Cancelled. Thread-safe.
 [[nodiscard]] Result<std::vector<CutSample>> readCutSamples(const Reading& reading, int64_t first, int64_t end,
                                                             std::stop_token stop = {},
                                                             const std::function<void(double)>& onFraction = {});

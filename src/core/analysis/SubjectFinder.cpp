@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "analysis/SubjectFinder.h"
 
-#include "picture/PictureReader.h"
+#include "picture/PictureSource.h"
 #include "render/Pictures.h"
 
 #include <algorithm>
@@ -129,7 +129,7 @@ cv::Mat motionBetween(const cv::Mat& before, const cv::Mat& after) {
 } // namespace
 
 Result<FoundSubject> findSubject(const Reading& reading, int64_t first, int64_t end, std::stop_token stop) try {
-  auto reader = PictureReader::open(reading);
+  auto reader = PictureSource::open(reading);
   if (!reader) return tl::unexpected(reader.error());
   Faces faces;
   ScreenComposer composer(reading.shape(), {kFaceSide, kFaceSide});

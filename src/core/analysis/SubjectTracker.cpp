@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "analysis/SubjectTracker.h"
 
-#include "picture/PictureReader.h"
+#include "picture/PictureSource.h"
 #include "render/Pictures.h"
 
 #include <algorithm>
@@ -208,7 +208,7 @@ Result<Track> followSubject(const Reading& reading, int64_t first, int64_t end, 
       box.bottom() > 1 + 1e-9)
     return fail(ErrorCode::InvalidArgument, say("the box to follow is too small or lies outside of the picture"),
                 media.path, say("Draw it round the whole subject."));
-  auto reader = PictureReader::open(reading);
+  auto reader = PictureSource::open(reading);
   if (!reader) return tl::unexpected(reader.error());
   const int side = std::clamp(int(kLeastPixels / shorterSide), kUsualSide, kMostSide);
   ScreenComposer composer(shape, {side, side});

@@ -17,7 +17,7 @@
 #include "media/read/PacketFacts.h"
 #include "media/read/Probe.h"
 #include "media/read/VideoReader.h"
-#include "picture/PictureReader.h"
+#include "picture/PictureSource.h"
 #include "render/Pictures.h"
 #include "render/SoundMix.h"
 #include "time/Timecode.h"

@@ -187,6 +187,22 @@ Result<NumberedFrame> PictureSource::shown(int64_t number, const std::stop_token
   return got;
 }
 
+Result<Frame> PictureSource::frameAt(int64_t number, const std::stop_token& unasked) {
+  auto got = shown(number, unasked);
+  if (!got) return tl::unexpected(got.error());
+  return std::move(got->frame);
+}
+
+Result<Frame> PictureSource::near(int64_t number) {
+  if (!m_still) {
+    if (const Status there = m_reader.goNear(number); !there) return tl::unexpected(there.error());
+    auto got = m_reader.read();
+    if (!got) return tl::unexpected(got.error());
+    if (got->frame) return got->frame;
+  }
+  return frameAt(number);
+}
+
 Result<NumberedFrame> PictureSource::shown(const ShownFrames& frames) {
   m_mixes = m_mixes || frames.nextShare > 0;
   auto first = shown(frames.frame);

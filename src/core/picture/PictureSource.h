@@ -9,10 +9,10 @@
 
 namespace tromb {
 
-/// The pictures of a source in any order: one, or one between two. Whoever goes backwards says so: then all from the
-/// key frame before a picture are decoded and kept, so that each group is decoded once; what does not fit into memory
-/// waits in a temporary file, and is decoded again where there is no room for that either. One thread at a time; cheap
-/// to move.
+/// The one place where pictures of a source come from, for exports, watching, strips and analysis, in any order: one,
+/// or one between two. Whoever goes backwards says so: then all from the key frame before a picture are decoded and
+/// kept, so that each group is decoded once; what does not fit into memory waits in a temporary file, and is decoded
+/// again where there is no room for that either. One thread at a time; cheap to move.
 class PictureSource {
 public:
   static constexpr size_t kMostBytes = size_t(512) << 20; ///< of pictures in memory, as it is usual
@@ -29,6 +29,15 @@ public:
   /// What a deliverable's frame shows. `damaged` also where a picture is another than the one that is asked for, since
   /// it is lost; the number is that of the first. Errors: also those of Between.
   [[nodiscard]] Result<NumberedFrame> shown(const ShownFrames& frames);
+  /// The picture alone of `shown`.
+  [[nodiscard]] Result<Frame> frameAt(int64_t number, const std::stop_token& unasked = {});
+  /// A picture at `number` or before it that is there quickly, at which decoding can begin: for where any will do.
+  [[nodiscard]] Result<Frame> near(int64_t number);
+  /// For whoever goes through a source in order: makes the next `read` give this picture, or the first after it where
+  /// it is missing.
+  [[nodiscard]] Status goTo(int64_t number) { return m_reader.goTo(number); }
+  /// The next picture, without a frame at the end.
+  [[nodiscard]] Result<NumberedFrame> read() { return m_reader.read(); }
   /// Pictures that were decoded to go backwards, to see what it costs.
   [[nodiscard]] int64_t decodedBackwards() const { return m_decoded; }
 

@@ -32,17 +32,6 @@ Result<Frame> toRgb(const Frame& picture, const RectF& region, Size size, int de
   return scaler->run(picture);
 }
 
-/// The picture of a key frame at or before `frame`, where there is one.
-Result<Frame> nearPicture(PictureReader& reader, const MediaInfo& media, int64_t frame) {
-  if (media.kind == MediaKind::Video) {
-    if (const Status there = reader.goNear(frame); !there) return tl::unexpected(there.error());
-    auto got = reader.read();
-    if (!got) return tl::unexpected(got.error());
-    if (got->frame) return got->frame;
-  }
-  return reader.frameAt(frame);
-}
-
 Size screenSize(const PictureShape& shape, Size most) {
   const SizeF whole = shape.picture();
   const double scale = std::min({1.0, most.width / whole.width, most.height / whole.height});
@@ -54,7 +43,7 @@ Size screenSize(const PictureShape& shape, Size most) {
 
 Status giveStill(Composer& composer, const PlanPiece& piece) {
   if (!piece.still) return {};
-  auto reader = PictureReader::open(piece.still->reading);
+  auto reader = PictureSource::open(piece.still->reading);
   if (!reader) return tl::unexpected(reader.error());
   const auto picture = reader->frameAt(0);
   if (!picture) return tl::unexpected(picture.error());
@@ -194,22 +183,22 @@ Result<ScreenPicture> ScreenComposer::draw(const Frame& picture) {
 }
 
 Result<ScreenPicture> sourcePicture(const Reading& reading, int64_t frame, Size most, bool near) {
-  auto reader = PictureReader::open(reading);
+  auto reader = PictureSource::open(reading);
   if (!reader) return tl::unexpected(reader.error());
-  const auto picture = near ? nearPicture(*reader, reading.file, frame) : reader->frameAt(frame);
+  const auto picture = near ? reader->near(frame) : reader->frameAt(frame);
   if (!picture) return tl::unexpected(picture.error());
   return ScreenComposer(reading.shape(), most).draw(*picture);
 }
 
 Result<std::vector<ScreenPicture>> sourceStrip(const Reading& reading, int count, Size most, std::stop_token stop) {
-  auto reader = PictureReader::open(reading, {.threads = 1, .stop = stop});
+  auto reader = PictureSource::open(reading, {.threads = 1, .stop = stop});
   if (!reader) return tl::unexpected(reader.error());
   ScreenComposer composer(reading.shape(), most);
   std::vector<ScreenPicture> strip;
   const int pictures = reading.file.kind == MediaKind::Still ? 1 : count;
   for (int i = 0; i < pictures && !stop.stop_requested(); ++i) {
     const int64_t frame = reading.file.video->clock.frameCount() * (2 * i + 1) / (2 * pictures);
-    const auto picture = nearPicture(*reader, reading.file, frame);
+    const auto picture = reader->near(frame);
     if (!picture) return tl::unexpected(picture.error());
     auto drawn = composer.draw(*picture);
     if (!drawn) return tl::unexpected(drawn.error());
