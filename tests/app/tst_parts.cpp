@@ -242,7 +242,20 @@ private slots:
     QVERIFY(!document.project().sources[0].slowMotion);
     document.undoStack().undo();
     QVERIFY(!document.project().sources[1].slowMotion);
+    // 25 pictures in 100: offered once that is measured, and taken by a press.
+    Measured measured;
+    measured.repeats = Repeats{4, 1};
+    document.setMeasured(document.project().sources[1].id, "seen", measured);
+    auto* made = called<QToolButton>(view, QStringLiteral("Made at 25"));
+    QVERIFY(made->isVisible());
+    made->click();
+    QVERIFY(document.project().sources[1].repeats == measured.repeats);
+    QVERIFY(made->isChecked());
+    document.undoStack().undo();
+    QVERIFY(!document.project().sources[1].repeats);
+    QVERIFY(!made->isChecked());
     session.selectSources({0});
+    QVERIFY(!made->isVisible());
     called<QToolButton>(view, QStringLiteral("Bars"))->click();
     auto* top = called<QSpinBox>(view, QStringLiteral("Bars at the top, in pixels"));
     QVERIFY(top->isVisible());
