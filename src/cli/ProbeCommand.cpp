@@ -59,8 +59,7 @@ private:
       measured["bars"] = {{"left", b.left}, {"top", b.top}, {"right", b.right}, {"bottom", b.bottom}};
       measured["scan"] = found->scan ? scanWord(*found->scan) : "undetermined";
       // Pictures that are repeated in a cycle: the rate that they were made at.
-      if (found->repeats)
-        measured["madeAt"] = found->repeats->clockOf(info->video->clock).rate().value().toString();
+      if (found->repeats) measured["madeAt"] = found->repeats->clockOf(info->video->clock).rate().value().toString();
     }
     if (const auto& loudness = found->loudness)
       measured["loudness"] = {{"integratedLufs", loudness->integratedLufs}, {"truePeakDbtp", loudness->truePeakDbtp}};

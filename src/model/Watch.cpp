@@ -136,7 +136,7 @@ std::vector<int64_t> framesAt(const WatchRun& run, int64_t heard, const std::vec
   for (const WatchScreen& screen : screens) {
     const Plan& plan = *screen.plan;
     const Timing& leads = screens.front().plan->timing();
-    if (plan.timing() == leads) {
+    if (plan.timing().same(leads)) {
       frames.push_back(run.frameAt(heard, plan.rate(), plan.frameCount()));
       continue;
     }
@@ -499,7 +499,7 @@ void Watch::playSound(const WatchRun& run) {
           const auto plan = show->plan(column);
           if (!plan) return tl::unexpected(plan.error());
           const bool file = show->finished.has_value();
-          if (!show->sound || !(show->heard->timing() == (*plan)->timing())) {
+          if (!show->sound || !show->heard->timing().same((*plan)->timing())) {
             auto heard = file ? show->filePlan() : plan;
             if (!heard) return tl::unexpected(heard.error());
             const int64_t begins = file ? Rational::nearestProduct(show->fileBegins(**plan), Rational(kSoundRate)) : 0;

@@ -435,6 +435,26 @@ private slots:
     }
   }
 
+  // A change of speed and its mean take as long, and are not the same: 8 s from 1 to 3 last 4 s, as at 2.
+  void theSameLengthIsNotTheSame() {
+    Project p;
+    p.sources.emplace_back().id = "a";
+    Shot shot;
+    shot.id = shot.source = "a";
+    shot.out = Rational(8);
+    shot.pace.keys = {{Rational(0), Rational(1), SpeedEase::Even}, {Rational(8), Rational(3), SpeedEase::Even}};
+    p.shots = {shot};
+    const Footage footage{{"a", test::video("a", {64, 36}, Rational(25), Rational(8))}};
+    Deliverable d;
+    d.rate = FrameRate(Rational(50));
+    const Timing own(p, footage, d);
+    d.treatment = Treatment::EveryFrame;
+    const Timing once(p, footage, d);
+    QCOMPARE(once.starts(), own.starts());
+    QVERIFY(!once.same(own));
+    QVERIFY(once.same(Timing(p, footage, d)));
+  }
+
   // Labels of sources (SMPTE ST 12-1): from the first on, round midnight, with and without drop-frame; what is not in
   // the source is refused.
   void sourcesHaveLabels_data() {

@@ -106,17 +106,17 @@ void PictureChoices::addRates() {
        .choose = [](Deliverable& d, const QVariant& value) { chooseRateControl(d, RateControl(value.toInt())); },
        .other = [](const Deliverable& d) { return controlWords(*resolvedEncoding(d).rateControl); }},
       line));
-  m_bitRate =
-      keep(new NumberChoice(spec(),
-                            {.name = tr("Bit rate of the picture"),
-                             .suffix = tr(" Mb/s"),
-                             .decimals = 2,
-                             .least = 0.05,
-                             .most = 800,
-                             .step = 0.5,
-                             .value = [](const Deliverable& d) { return double(resolvedEncoding(d).bitRate) / kMegabit; },
-                             .choose = [](Deliverable& d, double value) { chooseBitRate(d, bits(value)); }},
-                            line));
+  m_bitRate = keep(
+      new NumberChoice(spec(),
+                       {.name = tr("Bit rate of the picture"),
+                        .suffix = tr(" Mb/s"),
+                        .decimals = 2,
+                        .least = 0.05,
+                        .most = 800,
+                        .step = 0.5,
+                        .value = [](const Deliverable& d) { return double(resolvedEncoding(d).bitRate) / kMegabit; },
+                        .choose = [](Deliverable& d, double value) { chooseBitRate(d, bits(value)); }},
+                       line));
   m_quality = keep(new NumberChoice(spec(),
                                     {.name = tr("Constant quality"),
                                      .suffix = {},

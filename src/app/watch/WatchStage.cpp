@@ -197,7 +197,8 @@ void WatchStage::paintEvent(QPaintEvent*) {
         paintGuides(painter, at, m_document.project().deliverables[size_t(m_screens[i].column)], guides);
     }
     if (m_bare) continue;
-    const bool current = m_layout.all && !m_watch.file() && !m_screens[i].source && m_screens[i].column == m_session.current().deliverable;
+    const bool current = m_layout.all && !m_watch.file() && !m_screens[i].source &&
+                         m_screens[i].column == m_session.current().deliverable;
     if (current) {
       painter.setPen(QPen(Theme::current().accent, 2));
       painter.setBrush(Qt::NoBrush);

@@ -9,10 +9,8 @@
 
 #include <algorithm>
 #include <filesystem>
-#include <map>
 #include <numeric>
 #include <set>
-#include <tuple>
 
 namespace tromb {
 namespace {
@@ -119,12 +117,22 @@ public:
   /// The reader of each plan. Errors: those of soundGainDb.
   Result<std::vector<MixReader>> prepare(const std::vector<Plan>& plans, const std::stop_token& stop) {
     std::vector<MixReader> readers(plans.size());
-    std::map<std::tuple<int, std::optional<double>, std::vector<Rational>>, std::vector<size_t>> alike;
-    for (size_t i = 0; i < plans.size(); ++i)
-      if (plans[i].hasSound())
-        alike[{plans[i].encoding().sound.channels, plans[i].output().loudnessLufs, plans[i].timing().starts()}]
-            .push_back(i);
-    for (const auto& [kind, places] : alike) {
+    std::vector<std::vector<size_t>> alike; // places
+    const auto sameMix = [&](size_t a, size_t b) {
+      return plans[a].encoding().sound.channels == plans[b].encoding().sound.channels &&
+             plans[a].output().loudnessLufs == plans[b].output().loudnessLufs &&
+             plans[a].timing().same(plans[b].timing());
+    };
+    for (size_t i = 0; i < plans.size(); ++i) {
+      if (!plans[i].hasSound()) continue;
+      const auto with =
+          std::find_if(alike.begin(), alike.end(), [&](const auto& places) { return sameMix(places[0], i); });
+      if (with == alike.end())
+        alike.push_back({i});
+      else
+        with->push_back(i);
+    }
+    for (const std::vector<size_t>& places : alike) {
       std::vector<Plan> heard;
       for (const size_t place : places) heard.push_back(plans[place]);
       const auto gain = soundGainDb(heard.front(), stop);

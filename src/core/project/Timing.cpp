@@ -105,6 +105,13 @@ Rational durationIn(const Project& project, const Footage& footage, const Delive
   return Timing(project, footage, deliverable).duration();
 }
 
+bool Timing::same(const Timing& other) const {
+  // In each shot there is its own pace, or one speed: lengths alone do not tell a change of speed from its mean.
+  return m_starts == other.m_starts &&
+         std::equal(m_shots.begin(), m_shots.end(), other.m_shots.begin(), other.m_shots.end(),
+                    [](const Times& a, const Times& b) { return a.here.speed() == b.here.speed(); });
+}
+
 Rational Timing::fromProject(const Rational& moment) const {
   if (asProject()) return moment;
   return carried(moment, m_projectStarts, m_starts, [this](size_t shot, const Rational& since) {

@@ -5,8 +5,8 @@
 
 namespace tromb {
 
-/// The rate that a source was shot at: its file's, or that of its pictures where they are repeated and somebody says so.
-/// It must have a picture. Thread-safe.
+/// The rate that a source was shot at: its file's, or that of its pictures where they are repeated and somebody says
+/// so. It must have a picture. Thread-safe.
 [[nodiscard]] FrameRate shotRate(const Source& source, const MediaInfo& media);
 
 /// How time passes in a shot as a deliverable shows it. Where every frame of the source is shown once
@@ -51,7 +51,8 @@ public:
   [[nodiscard]] Rational fromProject(const Rational& moment) const;
   /// The other way, to the tick.
   [[nodiscard]] Rational toProject(const Rational& moment) const;
-  friend bool operator==(const Timing& a, const Timing& b) { return a.m_starts == b.m_starts; }
+  /// True of two deliverables of one project that show the same moments at the same times.
+  [[nodiscard]] bool same(const Timing& other) const;
 
 private:
   struct Times {

@@ -55,7 +55,7 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
       return tl::unexpected(holds.error());
     }
   const FrameRate& rate = deliverable->rate;
-  const Timing timing = plan.timing();
+  const Timing& timing = plan.timing();
   const std::vector<Rational>& starts = timing.starts();
   plan.m_regions = project.regions;
   for (Region& region : plan.m_regions) {

@@ -20,7 +20,7 @@ enum class Treatment {
   KeepTime,     ///< the nearest frame, never mixed
   EveryFrame,   ///< each frame once, so that the shot takes as long as its frames do: see project/Timing.h
   Mixed,        ///< the two neighbours, each by how near it is
-  Interpolated, ///< what moves is moved on from one neighbour to the other: see picture/Interpolation.h
+  Interpolated, ///< what moves is moved on from one neighbour to the other: see picture/Between.h
 };
 
 inline constexpr std::array<const char*, 4> kTreatmentWords{"keep-time", "every-frame", "mixed",
