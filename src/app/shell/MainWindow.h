@@ -56,6 +56,7 @@ public:
   [[nodiscard]] FindingsPanel& findings() { return *m_findings; }
   [[nodiscard]] PreflightService& preflight() { return m_preflight; }
   [[nodiscard]] Watch& watch() { return m_watch; }
+  [[nodiscard]] LightService& lights() { return m_lights; }
   [[nodiscard]] WatchView& watching() { return *m_watching; }
   enum class View { Sources, Sheet, Bench, Spec, Watch };
   void showView(View view);

@@ -17,18 +17,32 @@ constexpr int64_t kBackBlock = kSoundRate / 2; ///< read at once going backwards
 constexpr int64_t kKeptBlock = 512;            ///< samples of the source that are stretched alike
 constexpr int64_t kChangedBlocks = 4;          ///< after so many a change of speed is followed
 constexpr double kCorrected = 0.25;            ///< of what is amiss, each time
-constexpr int64_t kFollowingBlock = 64;        ///< samples of the shot that are made alike
-constexpr int64_t kFollowingBefore = 16;       ///< blocks that are made before the first that is meant
+constexpr double kFastestKept = 10;      ///< Rubber Band's finer engine bursts between 12.5 and 16 times the speed
+constexpr int64_t kLeftOut = 2048;       ///< samples that are left out at once where it is faster than that
+constexpr int64_t kFaded = 256;          ///< samples over which one goes over into what comes after
+constexpr int64_t kFollowingBlock = 64;  ///< samples of the shot that are made alike
+constexpr int64_t kFollowingBefore = 16; ///< blocks that are made before the first that is meant
 
-/// How much too early Rubber Band's finer engine brings what happens at a speed, in seconds; measured with clicks (its
-/// mean over 40 of them).
+/// How much too early Rubber Band's finer engine brings what happens at a speed, in seconds; measured with clicks: the
+/// mean over 40 of them of their loudest samples, and beyond four times as long, where a click becomes a long swell, of
+/// the middle of their power.
 double broughtEarly(double speed) {
   struct Measured {
     double times; ///< as long
     double seconds;
   };
-  static constexpr std::array<Measured, 8> kMeasured{
-      {{1, 0}, {1.25, 0.0007}, {1.5, 0.0022}, {2, 0.0052}, {2.667, 0.0097}, {3, 0.0115}, {4, 0.0196}, {5, 0.0294}}};
+  static constexpr std::array<Measured, 12> kMeasured{{{1, 0},
+                                                       {1.25, 0.0007},
+                                                       {1.5, 0.0022},
+                                                       {2, 0.0052},
+                                                       {2.667, 0.0097},
+                                                       {3, 0.0115},
+                                                       {4, 0.0196},
+                                                       {5, 0.0160},
+                                                       {6.667, 0.0086},
+                                                       {10, 0.0089},
+                                                       {15, 0.0105},
+                                                       {20, 0.0128}}};
   const double times = std::clamp(1 / speed, 1.0, kMeasured.back().times);
   const auto above = std::find_if(kMeasured.begin() + 1, kMeasured.end() - 1,
                                   [times](const Measured& each) { return each.times >= times; });
@@ -115,18 +129,20 @@ protected:
 class ShotSound::Kept final : public Stretch {
 public:
   Kept(DirectedSound& sound, const TimeMap& time, int channels, int64_t begin)
-      : Stretch(sound, time, channels, begin), m_stretcher(kSoundRate, size_t(channels),
-                                                           RubberBand::RubberBandStretcher::OptionProcessRealTime |
-                                                               RubberBand::RubberBandStretcher::OptionEngineFiner |
-                                                               RubberBand::RubberBandStretcher::OptionChannelsTogether |
-                                                               RubberBand::RubberBandStretcher::OptionThreadingNever,
-                                                           1 / speedAt(std::llround(passed(begin)))),
+      : Stretch(sound, time, channels, begin),
+        m_stretcher(kSoundRate, size_t(channels),
+                    RubberBand::RubberBandStretcher::OptionProcessRealTime |
+                        RubberBand::RubberBandStretcher::OptionEngineFiner |
+                        RubberBand::RubberBandStretcher::OptionChannelsTogether |
+                        RubberBand::RubberBandStretcher::OptionThreadingNever,
+                    1 / std::min(kFastestKept, speedAt(std::llround(passed(begin))))),
         m_lag(int64_t(m_stretcher.getStartDelay())), m_drop(m_lag), m_changes(!time.speed()) {
     // What is to be heard first is brought too early: so it is begun with what lies before it.
     const int64_t first = std::llround(passed(begin));
     const double speed = speedAt(first);
-    m_fed =
-        first - std::llround(broughtEarly(speed) * speed * kSoundRate) - int64_t(m_stretcher.getPreferredStartPad());
+    m_hurry = std::max(1.0, speed / kFastestKept);
+    m_fed = first - std::llround(broughtEarly(speed) * speed * kSoundRate +
+                                 double(m_stretcher.getPreferredStartPad()) * m_hurry);
     m_planes.resize(size_t(channels), std::vector<float>(kKeptBlock));
   }
 
@@ -170,16 +186,36 @@ private:
     return double(ticksOf(at)) / kTicksASample + broughtEarly(m_time.speedAt(at).toDouble()) * kSoundRate;
   }
 
-  Status feed() {
+  /// Reads the next block. Of what is faster than the stretcher can be, parts are left out.
+  Status readBlock() {
     m_block.resize(size_t(kKeptBlock * m_channels));
+    m_owed += double(kKeptBlock) * (m_hurry - 1);
+    std::vector<float> before;
+    if (m_owed >= double(kLeftOut)) {
+      const auto out = int64_t(m_owed);
+      m_owed -= double(out);
+      before.resize(size_t(out * m_channels));
+      if (const Status got = m_sound.read(before.data(), out); !got) return got;
+      m_fed += out;
+    }
     if (const Status got = m_sound.read(m_block.data(), kKeptBlock); !got) return got;
+    m_fed += kKeptBlock;
+    for (int64_t i = 0; !before.empty() && i < kFaded; ++i)
+      for (int c = 0; c < m_channels; ++c) {
+        float& sample = m_block[size_t(i * m_channels + c)];
+        sample = std::lerp(before[size_t(i * m_channels + c)], sample, float(i) / kFaded);
+      }
+    return {};
+  }
+
+  Status feed() {
+    if (m_changes && m_blocks++ % kChangedBlocks == 0) follow();
+    if (const Status got = readBlock(); !got) return got;
     for (int64_t i = 0; i < kKeptBlock; ++i)
       for (int c = 0; c < m_channels; ++c) m_planes[size_t(c)][size_t(i)] = m_block[size_t(i * m_channels + c)];
-    if (m_changes && m_blocks++ % kChangedBlocks == 0) follow();
     std::vector<const float*> planes;
     for (const auto& plane : m_planes) planes.push_back(plane.data());
     m_stretcher.process(planes.data(), size_t(kKeptBlock), false);
-    m_fed += kKeptBlock;
     return {};
   }
 
@@ -187,11 +223,13 @@ private:
   /// millisecond in a second at the most: so what it has made is looked at, and made up for.
   void follow() {
     // What is stretched now lies in the middle of the window that ends with what comes next.
-    const int64_t middle = m_fed - m_lag;
+    m_hurry = std::max(1.0, speedAt(m_fed) / kFastestKept);
+    const int64_t middle = m_fed - std::llround(double(m_lag) * m_hurry);
     const double behind = target(middle) - double(m_lag) - double(m_made + m_stretcher.available());
     constexpr int64_t kNext = kChangedBlocks * kKeptBlock;
-    const double length = target(middle + kNext) - target(middle) + (m_made > m_begin ? kCorrected * behind : 0);
-    m_stretcher.setTimeRatio(std::max(0.01, length / double(kNext)));
+    const double length = target(middle + std::llround(double(kNext) * m_hurry)) - target(middle) +
+                          (m_made > m_begin ? kCorrected * behind : 0);
+    m_stretcher.setTimeRatio(std::max(1 / kFastestKept, length / double(kNext)));
   }
 
   RubberBand::RubberBandStretcher m_stretcher;
@@ -199,7 +237,9 @@ private:
   int64_t m_drop; ///< samples that it gives before the first that is meant
   int64_t m_fed;  ///< samples of the source
   int64_t m_blocks = 0;
-  bool m_changes; ///< of speed
+  double m_hurry = 1; ///< samples of the source for each that is put into the stretcher
+  double m_owed = 0;  ///< samples that are to be left out
+  bool m_changes;     ///< of speed
   bool m_begun = false;
   std::vector<float> m_block;
   std::vector<std::vector<float>> m_planes;
