@@ -45,6 +45,7 @@ void until(const std::function<bool()>& so) {
 }
 
 constexpr int64_t kFrames = 250; ///< that are played
+constexpr int kTurns = 3;        ///< of each jump
 
 Project projectOf(const MediaInfo& media) {
   Project project;
@@ -132,18 +133,23 @@ int main(int count, char** arguments) {
   double jumps = 0;
   double bare = 0;
   for (const int64_t n : {there * 3 / 4, there / 4, there - 2, there / 2}) {
-    WatchPictures pictures(screens, {});
-    (void)pictures.draw({0, 0, 0, 0}, false);
-    auto reader = VideoReader::open(*media);
-    if (!reader) end(reader.error());
-    (void)reader->frameAt(0);
-    jumps += secondsOf([&] {
-      if (const auto drawn = pictures.draw({n, n, n, n}, false); !drawn) end(drawn.error());
-    });
-    bare += secondsOf([&] {
-      if (const Status at = reader->goNear(n); !at) end(at.error());
-      for (auto got = reader->read(); got && got->frame && got->number < n;) got = reader->read();
-    });
+    double least[2] = {1e9, 1e9}; // what others on the machine take only ever adds
+    for (int turn = 0; turn < kTurns; ++turn) {
+      WatchPictures pictures(screens, {});
+      (void)pictures.draw({0, 0, 0, 0}, false);
+      auto reader = VideoReader::open(*media);
+      if (!reader) end(reader.error());
+      (void)reader->frameAt(0);
+      least[0] = std::min(least[0], secondsOf([&] {
+                            if (const auto drawn = pictures.draw({n, n, n, n}, false); !drawn) end(drawn.error());
+                          }));
+      least[1] = std::min(least[1], secondsOf([&] {
+                            if (const Status at = reader->goNear(n); !at) end(at.error());
+                            for (auto got = reader->read(); got && got->frame && got->number < n;) got = reader->read();
+                          }));
+    }
+    jumps += least[0];
+    bare += least[1];
   }
   std::printf("%lld frames at %.3f a second, four shapes\n", (long long)frames, rate);
   std::printf("  left out, on           %.4f\n  left out, backwards    %.4f\n  first picture          %.1f ms\n"

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "export/BoundedQueue.h"
+#include "io/BoundedQueue.h"
 #include "export/Exporter.h"
 #include "export/Trace.h"
 #include "io/PartFile.h"

@@ -82,6 +82,7 @@ struct Framing {
   Ground ground = Ground::Copy;
   std::string still;   ///< Source::id of the ground's picture, where it is one
   Colour colour;       ///< The colour of gaps, of a plain ground, and of what shows through a transparent picture.
+  double guess = 0;    ///< 0: somebody framed it; else it was suggested, with this confidence, up to 1
   std::string unknown; ///< see Project.h
   friend bool operator==(const Framing&, const Framing&) = default;
 

@@ -84,6 +84,7 @@ Json toJson(const Framing& framing) {
   if (framing.ground != Ground::Copy) object["ground"] = kGroundWords[size_t(framing.ground)];
   if (!framing.still.empty()) object["still"] = framing.still;
   if (framing.colour != Colour()) object["colour"] = toText(framing.colour);
+  if (framing.guess > 0) object["guess"] = framing.guess;
   return withUnknown(framing.unknown, std::move(object));
 }
 
@@ -115,7 +116,8 @@ Framing readFraming(const JsonNode& node) {
   if (framing.ground == Ground::Still && framing.still.empty())
     node.get("ground").refuse(say("a still is asked for, and none is named under 'still'"));
   if (node.has("colour")) framing.colour = readColour(node.get("colour"));
-  framing.unknown = node.others({"layout", "windows", "shares", "gap", "ground", "still", "colour"});
+  if (node.has("guess")) framing.guess = node.get("guess").number(0, 1);
+  framing.unknown = node.others({"layout", "windows", "shares", "gap", "ground", "still", "colour", "guess"});
   return framing;
 }
 

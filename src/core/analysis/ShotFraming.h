@@ -1,0 +1,37 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "analysis/Course.h"
+#include "project/Project.h"
+
+namespace tromb {
+
+/// How what was found is framed: rules of the trade (common practice, no published source), each a setting.
+struct FramingRules {
+  double eyesAt = 1.0 / 3;  ///< where eyes are wanted, of the canvas's height from its top
+  double room = 0.06;       ///< of the canvas's width, that somebody has more before him than behind
+  double leastMove = 2;     ///< seconds that a move takes at least
+  double crossing = 7;      ///< seconds that a window takes at least to travel its own width
+  double bothWithin = 0.92; ///< of a window's width, that two subjects may take to be held in it together
+  bool stacks = true;       ///< two that no window holds lie one above the other
+  friend bool operator==(const FramingRules&, const FramingRules&) = default;
+};
+
+/// What a shot's course makes of it.
+struct FramedShot {
+  Subjects subjects; ///< with the course's confidence as their guess; empty where nothing is found
+  std::map<std::string, Framing> framings; ///< by Deliverable::id, where following the subject is not enough
+};
+
+/// Frames a shot by its course: one point where the subject rests, a calm move where it travels, and for two that
+/// matter a window that holds both, or one for each. Cells that somebody has framed (`Deliverable::framings`) are left
+/// out. Where a window's edge would cut through a face or a word that rests, and can go beside it, it does. `video` is
+/// the shot's source's. Thread-safe.
+[[nodiscard]] FramedShot frameShot(const Course& course, const ShotLook& look, const Project& project, const Shot& shot,
+                                   const VideoInfo& video, const FramingRules& rules = {});
+
+/// The same for one of the other things that a course has found, by its place in the `others` of each part (the last
+/// there is, where a part has fewer).
+[[nodiscard]] Course courseWith(const Course& course, size_t other);
+
+} // namespace tromb

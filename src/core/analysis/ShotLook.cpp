@@ -1,0 +1,485 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "analysis/ShotLook.h"
+
+#include "analysis/CutFinder.h"
+#include "io/BoundedQueue.h"
+#include "picture/PictureSource.h"
+#include "render/Pictures.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <dlib/image_processing/frontal_face_detector.h>
+#include <dlib/opencv/cv_image.h>
+#include <numeric>
+#include <opencv2/imgproc.hpp>
+#include <opencv2/video/tracking.hpp>
+#include <thread>
+
+namespace tromb {
+namespace {
+
+constexpr double kGlancesASecond = 5;
+constexpr size_t kAhead = 6;         ///< pictures that are read before they are looked at
+constexpr int kSide = 640;           ///< the longer side of the pictures that are looked at
+constexpr int kSmallSide = 240;      ///< … in which motion is seen
+constexpr int kWordsSide = 480;      ///< … and lettering
+constexpr double kSearchEvery = 2;   ///< seconds after which faces are searched in the whole picture
+constexpr double kFollowEvery = 0.4; ///< … and round where they were
+constexpr double kWordsEvery = 1;
+constexpr int kSearchTimes = 2;       ///< the detector finds faces of 80 pixels and more: so much larger
+constexpr double kFaceSearched = 120; ///< pixels that a known face has where it is followed
+constexpr double kRoundFace = 0.9;    ///< of its size, on all sides
+constexpr double kFaceThere = -0.15;  ///< the detector's score, for a known face to be there still
+constexpr double kFaceNew = 0.15;     ///< … for a new one
+// Motion, in pixels of the small picture between two glances; tried on drawn scenes with noise and on real ones.
+constexpr float kMoves = 0.5F;
+constexpr double kNoise = 4;           ///< times the middle residual that is motion
+constexpr float kDiffers = 9;          ///< of 255, from what the camera's motion explains
+constexpr double kLeastArea = 0.0008;  ///< of the picture
+constexpr double kMostArea = 0.5;      ///< what is larger is the scene
+constexpr size_t kMostMoving = 6;      ///< at one moment
+constexpr double kChangesMuch = 0.055; ///< mean difference, of 1, beyond which there may be a cut
+constexpr int64_t kCutRound = 14;      ///< frames beside, in which a cut is looked for
+constexpr double kStandsOutShare = 0.28;
+constexpr double kCommon = 2.5; ///< times the middle value of a map counts as nothing
+constexpr double kSure = 6;     ///< times what an even map holds there
+
+/// The luma of a picture as it is seen.
+cv::Mat greyOf(const ScreenPicture& drawn) {
+  const cv::Mat wrapped(drawn.size.height, drawn.size.width, CV_8UC4, const_cast<uint8_t*>(drawn.bytes.data()));
+  cv::Mat grey;
+  cv::cvtColor(wrapped, grey, cv::COLOR_BGRA2GRAY);
+  return grey;
+}
+
+cv::Mat smaller(const cv::Mat& picture, int side) {
+  const double scale = double(side) / std::max(picture.cols, picture.rows);
+  if (scale >= 1) return picture;
+  cv::Mat made;
+  cv::resize(picture, made, {std::max(8, int(picture.cols * scale)), std::max(8, int(picture.rows * scale))}, 0, 0,
+             cv::INTER_AREA);
+  return made;
+}
+
+RectF shareOf(const cv::Rect2d& box, cv::Size of) {
+  return {box.x / of.width, box.y / of.height, box.width / of.width, box.height / of.height};
+}
+
+double overlap(const RectF& a, const RectF& b) {
+  const double w = std::min(a.x + a.width, b.x + b.width) - std::max(a.x, b.x);
+  const double h = std::min(a.y + a.height, b.y + b.height) - std::max(a.y, b.y);
+  return w > 0 && h > 0 ? w * h / std::min(a.width * a.height, b.width * b.height) : 0;
+}
+
+// ---- faces
+
+/// The detector keeps state while it looks, so that each search has its own.
+class FaceSearch {
+public:
+  /// The faces of a picture, some of which may have been seen in the glance before.
+  [[nodiscard]] std::vector<Sight> search(const cv::Mat& grey) {
+    cv::Mat larger;
+    cv::resize(grey, larger, {}, kSearchTimes, kSearchTimes, cv::INTER_LINEAR);
+    std::vector<Sight> found;
+    add(found, larger, {0, 0}, kSearchTimes, grey.size(), kFaceNew);
+    return found;
+  }
+  /// Those that were seen, where they are now.
+  [[nodiscard]] std::vector<Sight> follow(const cv::Mat& grey, const std::vector<Sight>& before) {
+    std::vector<Sight> found;
+    for (const Sight& face : before) {
+      if (face.kind != Sight::Kind::Face) continue;
+      const double width = face.box.width * grey.cols;
+      const double height = face.box.height * grey.rows;
+      const cv::Rect round =
+          cv::Rect(int(face.box.x * grey.cols - width * kRoundFace), int(face.box.y * grey.rows - height * kRoundFace),
+                   int(width * (1 + 2 * kRoundFace)), int(height * (1 + 2 * kRoundFace))) &
+          cv::Rect({0, 0}, grey.size());
+      if (round.width < 8 || round.height < 8) continue;
+      const double times = kFaceSearched / std::max(1.0, std::max(width, height));
+      cv::Mat part;
+      cv::resize(grey(round), part, {}, times, times, times > 1 ? cv::INTER_LINEAR : cv::INTER_AREA);
+      add(found, part, round.tl(), times, grey.size(), kFaceThere);
+    }
+    return found;
+  }
+
+private:
+  void add(std::vector<Sight>& found, const cv::Mat& picture, cv::Point from, double times, cv::Size whole,
+           double least) {
+    std::vector<dlib::rect_detection> faces;
+    m_detector(dlib::cv_image<unsigned char>(picture), faces, least);
+    for (const dlib::rect_detection& each : faces) {
+      const dlib::rectangle& r = each.rect;
+      Sight sight{Sight::Kind::Face,
+                  shareOf({double(r.left()) / times + from.x, double(r.top()) / times + from.y,
+                           double(r.width()) / times, double(r.height()) / times},
+                          whole),
+                  std::clamp(0.5 + each.detection_confidence / 2, 0.0, 1.0), 0};
+      // Its five parts look to the front, the left, the right, and to the front leaning either way.
+      if (each.weight_index == 1) sight.towards = -1;
+      if (each.weight_index == 2) sight.towards = 1;
+      const auto same = std::find_if(found.begin(), found.end(),
+                                     [&](const Sight& other) { return overlap(other.box, sight.box) > 0.4; });
+      if (same == found.end())
+        found.push_back(sight);
+      else if (same->strength < sight.strength)
+        *same = sight;
+    }
+  }
+  dlib::frontal_face_detector m_detector = dlib::get_frontal_face_detector();
+};
+
+// ---- motion
+
+/// How the camera moves a scene: a point goes from p to p + m·p + t.
+struct CameraMotion {
+  double turn = 0; ///< and zoom: the two parts of a similarity
+  double zoom = 0;
+  double x = 0;
+  double y = 0;
+  [[nodiscard]] cv::Point2f at(cv::Point2f p) const {
+    return {float(zoom * p.x - turn * p.y + x), float(turn * p.x + zoom * p.y + y)};
+  }
+};
+
+double middleOf(std::vector<float>& values) {
+  if (values.empty()) return 0;
+  std::nth_element(values.begin(), values.begin() + ptrdiff_t(values.size() / 2), values.end());
+  return double(values[values.size() / 2]);
+}
+
+/// The motion of most of a scene, by least squares in which what goes another way counts ever less.
+CameraMotion cameraOf(const cv::Mat2f& flow, const cv::Mat& texture) {
+  struct Point {
+    cv::Point2f at;
+    cv::Point2f way;
+    double weight;
+  };
+  std::vector<Point> points;
+  std::vector<float> across;
+  std::vector<float> down;
+  const cv::Point2f middle(float(flow.cols) / 2, float(flow.rows) / 2);
+  for (int y = 4; y < flow.rows - 4; y += 5)
+    for (int x = 4; x < flow.cols - 4; x += 5) {
+      if (texture.at<uint8_t>(y, x) == 0) continue;
+      const cv::Vec2f& f = flow(y, x);
+      points.push_back({cv::Point2f(float(x), float(y)) - middle, {f[0], f[1]}, 1});
+      across.push_back(f[0]);
+      down.push_back(f[1]);
+    }
+  CameraMotion motion;
+  if (points.size() < 12) return motion;
+  motion.x = middleOf(across); // what most points say is where it begins
+  motion.y = middleOf(down);
+  for (int turn = 0; turn < 8; ++turn) {
+    std::vector<float> off;
+    for (const Point& p : points) off.push_back(float(cv::norm(p.way - motion.at(p.at))));
+    std::vector<float> sorted = off;
+    const double usual = std::max(0.15, 1.5 * middleOf(sorted));
+    for (size_t i = 0; i < points.size(); ++i) {
+      const double away = double(off[i]) / (2 * usual);
+      points[i].weight = away > 1 ? 0 : (1 - away * away) * (1 - away * away);
+    }
+    cv::Matx44d a = cv::Matx44d::zeros();
+    cv::Vec4d b(0, 0, 0, 0);
+    for (const Point& p : points) {
+      const std::array<cv::Vec4d, 2> rows{
+          {{double(p.at.x), -double(p.at.y), 1, 0}, {double(p.at.y), double(p.at.x), 0, 1}}};
+      for (int k = 0; k < 2; ++k) {
+        a += p.weight * rows[size_t(k)] * rows[size_t(k)].t();
+        b += p.weight * double(k == 0 ? p.way.x : p.way.y) * rows[size_t(k)];
+      }
+    }
+    bool solved = false;
+    const cv::Vec4d found = a.inv(cv::DECOMP_CHOLESKY, &solved) * b;
+    if (!solved) break;
+    motion = {found[1], found[0], found[2], found[3]};
+  }
+  return motion;
+}
+
+/// What moves against the scene in the later of two small pictures, `seconds` apart.
+class MotionSearch {
+public:
+  std::vector<Sight> look(const cv::Mat& before, const cv::Mat& now, double seconds) {
+    cv::Mat2f flow; // from now to where it was
+    m_flow->calc(now, before, flow);
+    cv::Mat slopesX;
+    cv::Mat slopesY;
+    cv::Sobel(now, slopesX, CV_16S, 1, 0);
+    cv::Sobel(now, slopesY, CV_16S, 0, 1);
+    cv::Mat texture = (cv::abs(slopesX) + cv::abs(slopesY)) > 40;
+    cv::dilate(texture, texture, cv::Mat(), {-1, -1}, 2);
+    const CameraMotion camera = cameraOf(flow, texture);
+    const cv::Point2f middle(float(flow.cols) / 2, float(flow.rows) / 2);
+
+    cv::Mat2f from(flow.size());
+    cv::Mat1f apart(flow.size());
+    std::vector<float> usual;
+    for (int y = 0; y < flow.rows; ++y)
+      for (int x = 0; x < flow.cols; ++x) {
+        const cv::Point2f at{float(x), float(y)};
+        const cv::Point2f way = camera.at(at - middle);
+        from(y, x) = {at.x + way.x, at.y + way.y};
+        apart(y, x) = float(cv::norm(cv::Point2f(flow(y, x)[0], flow(y, x)[1]) - way));
+        if (x % 3 == 0 && y % 3 == 0) usual.push_back(apart(y, x));
+      }
+    const float least = std::max(kMoves, float(kNoise * middleOf(usual)));
+    cv::Mat laid;
+    cv::remap(before, laid, from, cv::Mat(), cv::INTER_LINEAR, cv::BORDER_REPLICATE);
+    cv::Mat differs;
+    cv::absdiff(laid, now, differs);
+    cv::GaussianBlur(differs, differs, {5, 5}, 0);
+    cv::Mat moving = (apart > least) & (differs > kDiffers);
+    // At the edges the camera brings in what was not there.
+    const cv::Point2f shift = camera.at({0, 0});
+    const int edge = 2 + int(std::ceil(std::max(std::abs(shift.x), std::abs(shift.y))));
+    cv::rectangle(moving, {0, 0}, {moving.cols - 1, moving.rows - 1}, cv::Scalar(0), std::min(edge, moving.rows / 8));
+    // Parts of one thing belong together.
+    cv::Mat joined;
+    cv::morphologyEx(moving, joined, cv::MORPH_CLOSE, cv::getStructuringElement(cv::MORPH_ELLIPSE, {9, 9}));
+    cv::morphologyEx(joined, joined, cv::MORPH_OPEN, cv::Mat());
+    cv::Mat labels;
+    cv::Mat stats;
+    cv::Mat centres;
+    const int count = cv::connectedComponentsWithStats(joined, labels, stats, centres);
+    std::vector<Sight> found;
+    for (int i = 1; i < count; ++i) {
+      const cv::Rect box(stats.at<int>(i, cv::CC_STAT_LEFT), stats.at<int>(i, cv::CC_STAT_TOP),
+                         stats.at<int>(i, cv::CC_STAT_WIDTH), stats.at<int>(i, cv::CC_STAT_HEIGHT));
+      const double area = double(stats.at<int>(i, cv::CC_STAT_AREA)) / double(flow.total());
+      if (area < kLeastArea || area > kMostArea) continue;
+      const cv::Mat mask = labels(box) == i;
+      const cv::Scalar way = cv::mean(flow(box), mask);
+      const cv::Point2f there(float(box.x + box.width / 2.0), float(box.y + box.height / 2.0));
+      const cv::Point2f scene = camera.at(there - middle);
+      const double speed = cv::mean(apart(box), mask)[0] / flow.cols / seconds;
+      found.push_back({Sight::Kind::Motion, shareOf(box, flow.size()), speed,
+                       std::clamp(-(way[0] - double(scene.x)) / flow.cols / seconds * 8, -1.0, 1.0)});
+    }
+    std::sort(found.begin(), found.end(), [](const Sight& a, const Sight& b) {
+      return a.strength * a.box.width * a.box.height > b.strength * b.box.width * b.box.height;
+    });
+    if (found.size() > kMostMoving) found.resize(kMostMoving);
+    m_left = cv::mean(differs)[0] / 255;
+    return found;
+  }
+  /// How much of the later picture neither the camera nor motion explains, of 1; a cut leaves much.
+  [[nodiscard]] double left() const { return m_left; }
+
+private:
+  cv::Ptr<cv::DISOpticalFlow> m_flow = cv::DISOpticalFlow::create(cv::DISOpticalFlow::PRESET_ULTRAFAST);
+  double m_left = 0;
+};
+
+// ---- what stands out
+
+/// What a picture's spectrum has more of than its surroundings, with the sizes given by Hou and Zhang.
+cv::Mat whatStandsOut(const cv::Mat& grey) {
+  cv::Mat small;
+  cv::resize(grey, small, {64, 64}, 0, 0, cv::INTER_AREA);
+  small.convertTo(small, CV_32F, 1 / 255.0);
+  cv::Mat spectrum;
+  cv::dft(small, spectrum, cv::DFT_COMPLEX_OUTPUT);
+  cv::Mat parts[2];
+  cv::split(spectrum, parts);
+  cv::Mat size;
+  cv::Mat phase;
+  cv::cartToPolar(parts[0], parts[1], size, phase);
+  cv::Mat logarithm;
+  cv::log(size + 1e-9, logarithm);
+  cv::Mat usual;
+  cv::blur(logarithm, usual, {3, 3}, {-1, -1}, cv::BORDER_REPLICATE);
+  cv::exp(logarithm - usual, size);
+  cv::polarToCart(size, phase, parts[0], parts[1]);
+  cv::merge(parts, 2, spectrum);
+  cv::dft(spectrum, spectrum, cv::DFT_INVERSE | cv::DFT_SCALE);
+  cv::split(spectrum, parts);
+  cv::Mat map = parts[0].mul(parts[0]) + parts[1].mul(parts[1]);
+  cv::GaussianBlur(map, map, {}, 2.5);
+  double most = 0;
+  cv::minMaxLoc(map, nullptr, &most);
+  if (most > 0) map /= most;
+  return map;
+}
+
+/// The area with the most of a map, and how sure it is that something is there.
+Sight standsOut(const cv::Mat& grey) {
+  const cv::Mat whole = whatStandsOut(grey);
+  std::vector<float> values(whole.begin<float>(), whole.end<float>());
+  cv::Mat map = cv::max(whole - kCommon * middleOf(values), 0.0);
+  if (const double sum = cv::sum(map)[0]; sum > 0) map /= sum;
+  const cv::Size area(int(map.cols * kStandsOutShare) | 1, int(map.rows * kStandsOutShare) | 1);
+  cv::Mat held;
+  cv::boxFilter(map, held, CV_32F, area, {-1, -1}, false, cv::BORDER_CONSTANT);
+  double most = 0;
+  cv::Point peak;
+  cv::minMaxLoc(held, nullptr, &most, nullptr, &peak);
+  const cv::Rect box = cv::Rect(peak.x - area.width / 2, peak.y - area.height / 2, area.width, area.height) &
+                       cv::Rect({0, 0}, map.size());
+  Sight sight{Sight::Kind::Detail, shareOf(box, map.size()), 0, 0};
+  const cv::Moments weights = cv::moments(cv::Mat(map, box));
+  if (weights.m00 > 0) {
+    sight.box.x = (box.x + weights.m10 / weights.m00 + 0.5) / map.cols - sight.box.width / 2;
+    sight.box.y = (box.y + weights.m01 / weights.m00 + 0.5) / map.rows - sight.box.height / 2;
+  }
+  const double even = double(box.area()) / double(map.total());
+  sight.strength = std::clamp((most / even - 1) / (kSure - 1), 0.0, 1.0);
+  return sight;
+}
+
+// ---- lettering
+
+/// Lines of lettering: many upright strokes of one height beside each other. Common practice, no published source.
+std::vector<Sight> linesOfWords(const cv::Mat& grey) {
+  cv::Mat slopes;
+  cv::Sobel(grey, slopes, CV_16S, 1, 0);
+  cv::Mat strokes = cv::abs(slopes) > 160;
+  cv::Mat joined;
+  cv::morphologyEx(strokes, joined, cv::MORPH_CLOSE, cv::getStructuringElement(cv::MORPH_RECT, {13, 3}));
+  cv::morphologyEx(joined, joined, cv::MORPH_OPEN, cv::getStructuringElement(cv::MORPH_RECT, {5, 5}));
+  cv::Mat labels;
+  cv::Mat stats;
+  cv::Mat centres;
+  const int count = cv::connectedComponentsWithStats(joined, labels, stats, centres);
+  std::vector<Sight> found;
+  for (int i = 1; i < count; ++i) {
+    const cv::Rect box(stats.at<int>(i, cv::CC_STAT_LEFT), stats.at<int>(i, cv::CC_STAT_TOP),
+                       stats.at<int>(i, cv::CC_STAT_WIDTH), stats.at<int>(i, cv::CC_STAT_HEIGHT));
+    const double filled = double(stats.at<int>(i, cv::CC_STAT_AREA)) / box.area();
+    if (box.height < 6 || box.height > grey.rows / 5 || box.width < 2.2 * box.height || filled < 0.6) continue;
+    // Along the middle of a line, light and dark change again and again; a fence or a window does so less evenly.
+    int changes = 0;
+    int rows = 0;
+    for (int y = box.y + box.height / 4; y < box.y + box.height * 3 / 4; y += 2, ++rows)
+      for (int x = box.x + 1; x < box.x + box.width; ++x)
+        changes += (strokes.at<uint8_t>(y, x) != 0) != (strokes.at<uint8_t>(y, x - 1) != 0) ? 1 : 0;
+    const double letters = rows > 0 ? double(changes) / rows / (2.0 * box.width / box.height) : 0;
+    if (letters < 0.8 || letters > 8) continue;
+    found.push_back({Sight::Kind::Words, shareOf(box, grey.size()), std::min(1.0, filled), 0});
+  }
+  return found;
+}
+
+struct Read {
+  int64_t frame = 0;
+  cv::Mat grey;
+};
+
+} // namespace
+
+Result<ShotLook> lookAtShot(const Reading& reading, int64_t first, int64_t end, std::stop_token stop,
+                            const std::function<void(double)>& onFraction) try {
+  ShotLook look{first, end, {}, {}};
+  const auto cancelled = [&] {
+    return fail(ErrorCode::Cancelled, say("looking for subjects was stopped"), reading.file.path);
+  };
+  const double rate = reading.file.kind == MediaKind::Video ? reading.file.video->clock.rate().toDouble() : 1;
+  const int64_t every =
+      std::max({int64_t(1), int64_t(std::lround(rate / kGlancesASecond)), (end - first) / kMostGlances + 1});
+  const double apart = double(every) / rate;
+
+  // Read and brought to size beside the looking.
+  BoundedQueue<Read> pictures(kAhead);
+  Status reads;
+  std::stop_source over;
+  const std::stop_callback asked(stop, [&over] { over.request_stop(); });
+  std::jthread reader([&] {
+    const auto readAll = [&]() -> Status {
+      auto source = PictureSource::open(reading, {.stop = over.get_token()});
+      if (!source) return tl::unexpected(source.error());
+      ScreenComposer composer(reading.shape(), {kSide, kSide}, Kernel::Quick);
+      for (int64_t frame = first; frame < end; frame += every) {
+        const auto decoded = source->frameAt(frame);
+        if (!decoded) return tl::unexpected(decoded.error());
+        const auto drawn = composer.draw(*decoded);
+        if (!drawn) return tl::unexpected(drawn.error());
+        if (!pictures.push({frame, greyOf(*drawn)}, over.get_token())) return {};
+      }
+      return {};
+    };
+    try {
+      reads = readAll();
+    } catch (const std::exception& fault) {
+      reads = fail(ErrorCode::Decoder, say("its pictures cannot be searched (%1)", fault.what()), reading.file.path);
+    }
+    pictures.close();
+  });
+  struct End {
+    std::stop_source& over;
+    std::jthread& reader;
+    ~End() {
+      over.request_stop();
+      reader.join();
+    }
+  };
+
+  {
+    const End ending{over, reader};
+    FaceSearch faces;
+    MotionSearch motion;
+    cv::Mat before;
+    double searched = -1e9;
+    double followed = -1e9;
+    double worded = -1e9;
+    std::vector<Sight> known;
+    std::vector<std::pair<int64_t, int64_t>> perhapsCut;
+    for (auto got = pictures.pop(stop); got; got = pictures.pop(stop)) {
+      Glance glance{got->frame, {}};
+      const double now = double(got->frame - first) / rate;
+      const cv::Mat small = smaller(got->grey, kSmallSide);
+      if (!before.empty()) {
+        glance.sights = motion.look(before, small, apart);
+        if (motion.left() > kChangesMuch) {
+          perhapsCut.emplace_back(look.glances.back().frame, got->frame);
+          known.clear();
+          searched = followed = -1e9;
+        }
+      }
+      before = small;
+      if (now - searched >= kSearchEvery - 1e-6) {
+        std::vector<Sight> found = faces.search(got->grey);
+        for (const Sight& each : faces.follow(got->grey, known))
+          if (std::none_of(found.begin(), found.end(),
+                           [&](const Sight& other) { return overlap(other.box, each.box) > 0.4; }))
+            found.push_back(each);
+        known = found;
+        searched = followed = now;
+        glance.sights.insert(glance.sights.end(), known.begin(), known.end());
+      } else if (!known.empty() && now - followed >= kFollowEvery - 1e-6) {
+        const std::vector<Sight> found = faces.follow(got->grey, known);
+        if (found.empty()) searched = -1e9; // lost: looked for everywhere, next time
+        known = found;
+        followed = now;
+        glance.sights.insert(glance.sights.end(), known.begin(), known.end());
+      }
+      glance.sights.push_back(standsOut(small));
+      if (now - worded >= kWordsEvery - 1e-6) {
+        worded = now;
+        const std::vector<Sight> words = linesOfWords(smaller(got->grey, kWordsSide));
+        glance.sights.insert(glance.sights.end(), words.begin(), words.end());
+      }
+      look.glances.push_back(std::move(glance));
+      if (onFraction) onFraction(double(got->frame - first) / double(end - first));
+    }
+    if (stop.stop_requested()) return cancelled();
+    for (size_t i = 0; i < perhapsCut.size(); ++i) {
+      const int64_t from = std::max(first, perhapsCut[i].first - kCutRound);
+      while (i + 1 < perhapsCut.size() && perhapsCut[i + 1].first <= perhapsCut[i].second + 2 * kCutRound) ++i;
+      const int64_t to = std::min(end, perhapsCut[i].second + kCutRound);
+      const auto samples = readCutSamples(reading, from, to, stop);
+      if (!samples) return tl::unexpected(samples.error());
+      for (const FoundCut& cut : findCuts(*samples))
+        if (cut.frame > first) look.cuts.push_back(cut.frame);
+    }
+  }
+  if (!reads) return tl::unexpected(reads.error());
+  return look;
+} catch (const cv::Exception& fault) {
+  return fail(ErrorCode::Decoder, say("its pictures cannot be searched (%1)", fault.what()), reading.file.path,
+              say("Set the subject point by hand."));
+}
+
+} // namespace tromb
