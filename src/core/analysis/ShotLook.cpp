@@ -20,12 +20,13 @@ namespace tromb {
 namespace {
 
 constexpr double kGlancesASecond = 5;
-constexpr size_t kAhead = 6;         ///< pictures that are read before they are looked at
-constexpr int kSide = 640;           ///< the longer side of the pictures that are looked at
-constexpr int kSmallSide = 240;      ///< … in which motion is seen
-constexpr int kWordsSide = 480;      ///< … and lettering
-constexpr double kSearchEvery = 2;   ///< seconds after which faces are searched in the whole picture
-constexpr double kFollowEvery = 0.4; ///< … and round where they were
+constexpr size_t kAhead = 6;          ///< pictures that are read before they are looked at
+constexpr double kPixels = 640 * 360; ///< of the pictures that are looked at
+constexpr int kSmallSide = 240;       ///< … in which motion is seen
+constexpr int kWordsSide = 480;       ///< … and lettering
+constexpr double kSearchEvery = 2;    ///< seconds after which faces are searched in the whole picture
+constexpr double kSearchSeldom = 8;   ///< … at the most: where there are none, it is twice as long each time
+constexpr double kFollowEvery = 0.4;  ///< … and round where they were
 constexpr double kWordsEvery = 1;
 constexpr int kSearchTimes = 2;       ///< the detector finds faces of 80 pixels and more: so much larger
 constexpr double kFaceSearched = 120; ///< pixels that a known face has where it is followed
@@ -128,7 +129,12 @@ private:
         *same = sight;
     }
   }
-  dlib::frontal_face_detector m_detector = dlib::get_frontal_face_detector();
+  /// Unpacking the detector takes a third of a second.
+  static const dlib::frontal_face_detector& unpacked() {
+    static const dlib::frontal_face_detector detector = dlib::get_frontal_face_detector();
+    return detector;
+  }
+  dlib::frontal_face_detector m_detector = unpacked();
 };
 
 // ---- motion
@@ -363,6 +369,13 @@ std::vector<Sight> linesOfWords(const cv::Mat& grey) {
   return found;
 }
 
+/// The largest size at which a picture is looked at.
+Size lookedAt(const PictureShape& shape) {
+  const SizeF picture = shape.picture();
+  const double scale = std::sqrt(kPixels / std::max(1.0, picture.width * picture.height));
+  return {std::max(8, int(std::ceil(picture.width * scale))), std::max(8, int(std::ceil(picture.height * scale)))};
+}
+
 struct Read {
   int64_t frame = 0;
   cv::Mat grey;
@@ -390,7 +403,7 @@ Result<ShotLook> lookAtShot(const Reading& reading, int64_t first, int64_t end, 
     const auto readAll = [&]() -> Status {
       auto source = PictureSource::open(reading, {.stop = over.get_token()});
       if (!source) return tl::unexpected(source.error());
-      ScreenComposer composer(reading.shape(), {kSide, kSide}, Kernel::Quick);
+      ScreenComposer composer(reading.shape(), lookedAt(reading.shape()), Kernel::Quick);
       for (int64_t frame = first; frame < end; frame += every) {
         const auto decoded = source->frameAt(frame);
         if (!decoded) return tl::unexpected(decoded.error());
@@ -422,6 +435,7 @@ Result<ShotLook> lookAtShot(const Reading& reading, int64_t first, int64_t end, 
     MotionSearch motion;
     cv::Mat before;
     double searched = -1e9;
+    double searchAfter = 0;
     double followed = -1e9;
     double worded = -1e9;
     std::vector<Sight> known;
@@ -435,11 +449,11 @@ Result<ShotLook> lookAtShot(const Reading& reading, int64_t first, int64_t end, 
         if (motion.left() > kChangesMuch) {
           perhapsCut.emplace_back(look.glances.back().frame, got->frame);
           known.clear();
-          searched = followed = -1e9;
+          searchAfter = 0;
         }
       }
       before = small;
-      if (now - searched >= kSearchEvery - 1e-6) {
+      if (now - searched >= searchAfter - 1e-6) {
         std::vector<Sight> found = faces.search(got->grey);
         for (const Sight& each : faces.follow(got->grey, known))
           if (std::none_of(found.begin(), found.end(),
@@ -447,10 +461,11 @@ Result<ShotLook> lookAtShot(const Reading& reading, int64_t first, int64_t end, 
             found.push_back(each);
         known = found;
         searched = followed = now;
+        searchAfter = known.empty() ? std::clamp(2 * searchAfter, kSearchEvery, kSearchSeldom) : kSearchEvery;
         glance.sights.insert(glance.sights.end(), known.begin(), known.end());
       } else if (!known.empty() && now - followed >= kFollowEvery - 1e-6) {
         const std::vector<Sight> found = faces.follow(got->grey, known);
-        if (found.empty()) searched = -1e9; // lost: looked for everywhere, next time
+        if (found.empty()) searchAfter = 0; // lost: looked for everywhere, next time
         known = found;
         followed = now;
         glance.sights.insert(glance.sights.end(), known.begin(), known.end());
