@@ -69,6 +69,8 @@ int runCli(const std::vector<std::string>& arguments, std::ostream& out, std::os
   const std::pair<const char*, std::pair<const char*, Maker>> kVerbs[] = {
       {"probe", {"Say what media files are", makeProbe}},
       {"make", {"Write a project from footage and deliverables", makeMake}},
+      {"deliver", {"Bring in, split at cuts, frame by what is found, check, export and proof in one go", makeDeliver}},
+      {"frame-subjects", {"Look for subjects, and frame the cells that nobody has framed", makeFrameSubjects}},
       {"frame", {"Write one frame of a deliverable as a PNG, as an export would encode it", makeFrame}},
       {"check", {"Say what falls short before an export", makeCheck}},
       {"sample", {"Encode the hardest seconds of a deliverable: what size costs what quality", makeSample}},

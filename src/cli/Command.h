@@ -53,6 +53,8 @@ std::unique_ptr<Command> makeMake(CLI::App& app);
 std::unique_ptr<Command> makeFrame(CLI::App& app);
 std::unique_ptr<Command> makeCheck(CLI::App& app);
 std::unique_ptr<Command> makeExport(CLI::App& app);
+std::unique_ptr<Command> makeFrameSubjects(CLI::App& app);
+std::unique_ptr<Command> makeDeliver(CLI::App& app);
 std::unique_ptr<Command> makeSample(CLI::App& app);
 std::unique_ptr<Command> makeProof(CLI::App& app);
 std::unique_ptr<Command> makeDestinations(CLI::App& app);

@@ -315,7 +315,7 @@ void Document::carryOver(const Source& changed, const QString& text) {
     }
   }
   changeShots(shots, text);
-  setFramings(framings, text);
+  putFramings(framings, text, 0);
 }
 
 void Document::relink(const std::vector<std::pair<std::string, std::string>>& paths) {
@@ -401,18 +401,8 @@ void Document::changeShots(const std::vector<Shot>& changed, const QString& text
 
 void Document::splitShot(int row, const std::vector<Rational>& sourceTimes) {
   const Shot whole = m_project.shots[size_t(row)];
-  std::vector<Rational> times;
-  for (const Rational& time : sourceTimes)
-    if (time > whole.in && time < whole.out && (times.empty() || time > times.back())) times.push_back(time);
-  if (times.empty()) return;
-  // In running order: a shot that is played backwards begins with the last of its parts.
-  std::vector<Shot> parts(times.size() + 1, whole);
-  for (size_t i = 0; i < parts.size(); ++i) {
-    Shot& part = parts[whole.pace.reversed ? times.size() - i : i];
-    if (i > 0) part.in = times[i - 1];
-    if (i < times.size()) part.out = times[i];
-    bringOnTicks(part);
-  }
+  std::vector<Shot> parts = partsOf(whole, sourceTimes);
+  if (parts.size() < 2) return;
   putParts(row, std::move(parts), tr("Split the shot"));
 }
 
@@ -532,6 +522,41 @@ void Document::moveDeliverable(int from, int to) {
 }
 
 void Document::setFramings(const std::vector<std::pair<CellPlace, Framing>>& framings, const QString& text,
+                           int gesture) {
+  auto byHand = framings;
+  for (auto& [place, framing] : byHand) framing.guess = 0;
+  putFramings(byHand, text, gesture);
+}
+
+void Document::frameShots(const std::vector<Framed>& framed, const QString& text) {
+  std::vector<Shot> shots;
+  std::vector<std::pair<CellPlace, Framing>> framings;
+  for (const Framed& each : framed) {
+    const int row = placeOf(m_project.shots, each.shot);
+    if (row < 0) continue;
+    shots.push_back(m_project.shots[size_t(row)]);
+    shots.back().subjects = each.subjects;
+    for (size_t column = 0; column < m_project.deliverables.size(); ++column) {
+      const Deliverable& d = m_project.deliverables[column];
+      const auto now = d.framings.find(each.shot);
+      const auto wanted = each.framings.find(d.id);
+      if (now != d.framings.end() && now->second.guess <= 0) continue;
+      Framing follows;
+      follows.guess = each.subjects.empty() ? 0 : each.subjects.front().guess;
+      if (wanted != each.framings.end())
+        framings.emplace_back(CellPlace{row, int(column)}, wanted->second);
+      else if (now != d.framings.end())
+        framings.emplace_back(CellPlace{row, int(column)}, follows);
+    }
+  }
+  if (shots.empty()) return;
+  m_stack.beginMacro(text);
+  changeShots(shots, text);
+  putFramings(framings, text, 0);
+  m_stack.endMacro();
+}
+
+void Document::putFramings(const std::vector<std::pair<CellPlace, Framing>>& framings, const QString& text,
                            int gesture) {
   std::vector<FramingCommand::Change> changes;
   std::set<std::pair<std::string, std::string>> told; // cells that are shared may be given several times

@@ -96,6 +96,14 @@ public:
   void moveShot(int from, int to); ///< `to` is the row it has afterwards
   void renameShot(int row, const QString& name);
   void changeShots(const std::vector<Shot>& changed, const QString& text, int gesture = 0); ///< known by their ids
+  /// What a shot is framed by.
+  struct Framed {
+    std::string shot; ///< Shot::id
+    Subjects subjects;
+    std::map<std::string, Framing> framings{}; ///< by Deliverable::id; the others follow the subject
+  };
+  /// Gives shots subjects and framings, as one step. Cells that somebody has framed keep theirs.
+  void frameShots(const std::vector<Framed>& framed, const QString& text);
   /// Cuts a shot at these times of its source, each inside it, in order; every part keeps the framings.
   void splitShot(int row, const std::vector<Rational>& sourceTimes);
   /// Cuts a shot at a picture of its source, from `at` up to `end`, and lets it stand there for `length` before it goes
@@ -112,7 +120,8 @@ public:
   void removeDeliverables(std::vector<int> columns); ///< what a high version shared with one that goes, it keeps
   void moveDeliverable(int from, int to);
   /// Changes framings, and with them those of deliverables that share them; of such cells the first that is given
-  /// counts. Calls with the same `gesture` (> 0) on the same cells merge into one step.
+  /// counts. They are no suggestions any more. Calls with the same `gesture` (> 0) on the same cells merge into one
+  /// step.
   void setFramings(const std::vector<std::pair<CellPlace, Framing>>& framings, const QString& text, int gesture = 0);
 
   void setGroups(const std::vector<Group>& groups, const QString& text);
@@ -159,6 +168,7 @@ private:
   /// What a source looks like once everything that was measured of it is taken in.
   [[nodiscard]] bool takeIn(Source& source) const;
   [[nodiscard]] std::vector<std::pair<std::string, Framing>> framingsOf(const std::string& shotId) const;
+  void putFramings(const std::vector<std::pair<CellPlace, Framing>>& framings, const QString& text, int gesture);
   void putParts(int row, std::vector<Shot> parts, const QString& text);
   void replace(Project project, const QString& path);
   void forgetFacts(const std::string& sourceId);

@@ -252,7 +252,7 @@ FramedShot frameShot(const Course& course, const ShotLook& look, const Project& 
   const std::vector<Cell> cells = cellsOf(project, shot, video);
   const auto found =
       std::find_if(course.parts.begin(), course.parts.end(), [](const CoursePart& part) { return !part.ways.empty(); });
-  if (found == course.parts.end()) return framed;
+  if (found == course.parts.end()) return frameShot(courseInMiddle(course), look, project, shot, video, rules);
   const double guess = std::clamp(course.confidence, 0.01, 1.0);
   const bool two = std::any_of(course.parts.begin(), course.parts.end(),
                                [](const CoursePart& part) { return part.ways.size() > 1; });
@@ -328,6 +328,16 @@ FramedShot frameShot(const Course& course, const ShotLook& look, const Project& 
     framed.framings[id] = framing;
   }
   return framed;
+}
+
+Course courseInMiddle(const Course& course) {
+  Course made = course;
+  made.kind = Course::Kind::Unsure;
+  made.confidence = 0;
+  made.parts.resize(1);
+  made.parts.front().ways = {Way{Sight::Kind::Detail, {{{made.parts.front().first, {0.4, 0.4, 0.2, 0.2}}}}, 0, 1, 0}};
+  made.parts.front().end = course.parts.back().end;
+  return made;
 }
 
 Course courseWith(const Course& course, size_t other) {

@@ -33,5 +33,7 @@ struct FramedShot {
 /// The same for one of the other things that a course has found, by its place in the `others` of each part (the last
 /// there is, where a part has fewer).
 [[nodiscard]] Course courseWith(const Course& course, size_t other);
+/// The same for the middle of the picture.
+[[nodiscard]] Course courseInMiddle(const Course& course);
 
 } // namespace tromb

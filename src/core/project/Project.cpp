@@ -40,6 +40,20 @@ const Region* Project::regionNamed(const std::string& wanted) const {
   return find(regions, &Region::name, wanted);
 }
 
+std::vector<Shot> partsOf(const Shot& whole, std::vector<Rational> sourceTimes) {
+  std::sort(sourceTimes.begin(), sourceTimes.end());
+  sourceTimes.erase(std::unique(sourceTimes.begin(), sourceTimes.end()), sourceTimes.end());
+  std::erase_if(sourceTimes, [&](const Rational& time) { return time <= whole.in || time >= whole.out; });
+  std::vector<Shot> parts(sourceTimes.size() + 1, whole);
+  for (size_t i = 0; i < parts.size(); ++i) {
+    Shot& part = parts[whole.pace.reversed ? sourceTimes.size() - i : i];
+    if (i > 0) part.in = sourceTimes[i - 1];
+    if (i < sourceTimes.size()) part.out = sourceTimes[i];
+    bringOnTicks(part);
+  }
+  return parts;
+}
+
 void bringOnTicks(Shot& shot) {
   shot.in = onTick(shot.in);
   shot.out = onTick(shot.out);

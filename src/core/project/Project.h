@@ -202,6 +202,10 @@ inline const Rational kMostPixelAspect{4};
   return shot.treatment.value_or(deliverable.treatment);
 }
 
+/// A shot cut at these times of its source, those inside it, in running order: one that is played backwards begins with
+/// the last of its parts. Ids are those of the whole.
+[[nodiscard]] std::vector<Shot> partsOf(const Shot& whole, std::vector<Rational> sourceTimes);
+
 /// Rounds times to ticks and speeds to plain fractions, as projects keep them.
 void bringOnTicks(Shot& shot);
 void bringOnTicks(Region& region);

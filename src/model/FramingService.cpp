@@ -1,0 +1,232 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "model/FramingService.h"
+
+#include "model/Translation.h"
+
+#include <algorithm>
+
+namespace tromb {
+namespace {
+
+constexpr int kSoonMs = 300; ///< many changes are answered at once
+constexpr size_t kMostAlternatives = 3;
+
+} // namespace
+
+bool subjectIsOpen(const Shot& shot) {
+  return std::all_of(shot.subjects.begin(), shot.subjects.end(), [](const Subject& s) { return s.guess > 0; });
+}
+
+FramingService::FramingService(Document& document, QObject* parent) : QObject(parent), m_document(document) {
+  m_soon.setSingleShot(true);
+  m_soon.setInterval(kSoonMs);
+  connect(&m_soon, &QTimer::timeout, this, &FramingService::refresh);
+  const auto soon = [this] { m_soon.start(); };
+  connect(&document, &Document::shotsInserted, this, soon);
+  connect(&document, &Document::shotChanged, this, soon);
+  connect(&document, &Document::mediaChanged, this, soon);
+  connect(&document, &Document::sourceChanged, this, soon);
+  connect(&document, &Document::deliverablesInserted, this, soon);
+  connect(&document, &Document::deliverableChanged, this, soon);
+  connect(&document, &Document::aboutToReset, this, [this] {
+    m_worker.stop();
+    m_soon.stop();
+    m_pending.clear();
+    m_refused.clear();
+    m_found.clear();
+    m_laid.clear();
+    m_asked.clear();
+    emit progress(0);
+  });
+  connect(&document, &Document::reset, this, [this] {
+    m_old.clear();
+    for (const Shot& shot : m_document.project().shots) m_old[shot.id] = {shot.in, shot.out};
+  });
+}
+
+void FramingService::setOn(bool on) {
+  if (m_on == on) return;
+  m_on = on;
+  if (on) m_soon.start();
+}
+
+void FramingService::frameAll() {
+  m_laid.clear();
+  for (const Shot& shot : m_document.project().shots) m_asked.insert(shot.id);
+  refresh();
+}
+
+std::optional<FramingService::Wanted> FramingService::wantedOf(const Shot& shot) const {
+  const Source* source = m_document.project().source(shot.source);
+  const Result<MediaInfo>* media = m_document.media(shot.source);
+  if (!source || !media || !*media || !(*media)->video || (*media)->kind == MediaKind::Audio) return {};
+  // Bars that are found later make another picture.
+  if ((*media)->kind == MediaKind::Video && source->barsBy == FactBy::Nobody && !m_document.measured(source->id))
+    return {};
+  Wanted wanted{readingOf(*source, **media), 0, 1, {}};
+  if ((*media)->kind == MediaKind::Video) {
+    const FrameClock& clock = (*media)->video->clock;
+    wanted.first = clock.nearest(shot.in);
+    wanted.end = std::max(wanted.first + 1, clock.cutAt(shot.out));
+  }
+  const Bars& bars = source->bars;
+  const Orientation& way = source->orientation;
+  for (const std::string& part :
+       {source->fingerprint.empty() ? source->path : source->fingerprint, std::to_string(wanted.first),
+        std::to_string(wanted.end), std::to_string(int(wanted.reading.scan)), std::to_string(bars.left),
+        std::to_string(bars.top), std::to_string(bars.right), std::to_string(bars.bottom), std::to_string(way.turn),
+        std::to_string(int(way.mirrored)), std::to_string(way.straighten)})
+    wanted.key += part + "/";
+  return wanted;
+}
+
+std::string FramingService::shapesKey() const {
+  std::string key;
+  for (const Deliverable& d : m_document.project().deliverables)
+    key += d.id + ":" + std::to_string(d.canvas.width) + "x" + std::to_string(d.canvas.height) + "/" +
+           d.pixelAspect.toString() + " ";
+  return key;
+}
+
+const FramingService::Found* FramingService::found(const Shot& shot) const {
+  const auto wanted = wantedOf(shot);
+  const auto at = wanted ? m_found.find(wanted->key) : m_found.end();
+  return at == m_found.end() ? nullptr : &at->second;
+}
+
+void FramingService::ask(const std::string& shotId) {
+  const Shot* shot = m_document.project().shot(shotId);
+  const auto wanted = shot ? wantedOf(*shot) : std::nullopt;
+  if (wanted) look(shotId, *wanted);
+}
+
+void FramingService::look(const std::string& shotId, const Wanted& wanted) {
+  if (m_found.contains(wanted.key) || m_refused.contains(wanted.key) || !m_pending.insert(wanted.key).second) return;
+  m_worker.add(
+      [this, wanted, shotId](const Job& job) {
+        auto look = lookAtShot(wanted.reading, wanted.first, wanted.end, job.stop());
+        Result<Found> found = tl::unexpected(Error{});
+        if (look) {
+          Course course = courseOf(*look);
+          found = Found{std::move(*look), std::move(course)};
+        } else {
+          found = tl::unexpected(look.error());
+        }
+        job.tell([this, key = wanted.key, shotId, found = std::move(found)] {
+          end(key, found);
+          emit looked(QString::fromStdString(shotId));
+        });
+      },
+      [this, key = wanted.key](const Error& error) {
+        if (m_pending.contains(key)) end(key, tl::unexpected(error));
+      });
+  emit progress(left());
+}
+
+void FramingService::end(const std::string& key, const Result<Found>& found) {
+  m_pending.erase(key);
+  if (found) {
+    m_found[key] = *found;
+  } else {
+    m_refused.insert(key);
+    if (found.error().code != ErrorCode::Cancelled) emit failed(said(found.error()));
+  }
+  emit progress(left());
+  if (m_pending.empty()) refresh();
+}
+
+void FramingService::refresh() {
+  const std::string shapes = shapesKey();
+  bool ready = false;
+  for (const Shot& shot : m_document.project().shots) {
+    const bool asked = m_asked.contains(shot.id);
+    const auto old = m_old.find(shot.id);
+    const bool isNew = old == m_old.end() || old->second != std::pair(shot.in, shot.out);
+    if (!subjectIsOpen(shot) || !(asked || (m_on && isNew))) continue;
+    const auto wanted = wantedOf(shot);
+    if (!wanted || m_refused.contains(wanted->key)) continue;
+    const auto laid = m_laid.find(shot.id);
+    if (laid != m_laid.end() && laid->second == wanted->key + shapes) continue;
+    if (m_found.contains(wanted->key))
+      ready = true;
+    else
+      look(shot.id, *wanted);
+  }
+  if (ready && m_pending.empty()) layAll();
+}
+
+/// Frames all shots that wait for it and have been looked at, as one step.
+void FramingService::layAll() {
+  const std::string shapes = shapesKey();
+  const Project& project = m_document.project();
+  std::vector<Document::Framed> framed;
+  int unsure = 0;
+  for (const Shot& shot : project.shots) {
+    const bool asked = m_asked.contains(shot.id);
+    const auto old = m_old.find(shot.id);
+    const bool isNew = old == m_old.end() || old->second != std::pair(shot.in, shot.out);
+    if (!subjectIsOpen(shot) || !(asked || (m_on && isNew))) continue;
+    const auto wanted = wantedOf(shot);
+    const auto found = wanted ? m_found.find(wanted->key) : m_found.end();
+    if (found == m_found.end()) continue;
+    std::string& laid = m_laid[shot.id];
+    if (laid == wanted->key + shapes) continue;
+    laid = wanted->key + shapes;
+    const Course& course = found->second.course;
+    FramedShot made = frameShot(course, found->second.look, project, shot, *wanted->reading.file.video);
+    framed.push_back({shot.id, std::move(made.subjects), std::move(made.framings)});
+    unsure += course.kind == Course::Kind::Unsure ? 1 : 0;
+  }
+  m_asked.clear();
+  if (framed.empty()) return;
+  m_document.frameShots(framed, tr("Frame by what was found"));
+  emit this->framed(int(framed.size()), unsure);
+}
+
+std::vector<int> FramingService::unsure() const {
+  std::vector<int> rows;
+  const auto& shots = m_document.project().shots;
+  for (size_t row = 0; row < shots.size(); ++row)
+    if (std::any_of(shots[row].subjects.begin(), shots[row].subjects.end(),
+                    [](const Subject& s) { return s.guess > 0 && s.guess < kSureEnough; }))
+      rows.push_back(int(row));
+  return rows;
+}
+
+std::vector<FramedShot> FramingService::alternatives(int row) const {
+  const Project& project = m_document.project();
+  if (row < 0 || row >= int(project.shots.size())) return {};
+  const Shot& shot = project.shots[size_t(row)];
+  const Found* known = found(shot);
+  const Result<MediaInfo>* media = m_document.media(shot.source);
+  if (!known || !media || !*media) return {};
+  const auto framedBy = [&](const Course& course) {
+    return frameShot(course, known->look, project, shot, *(*media)->video);
+  };
+  std::vector<FramedShot> all{framedBy(known->course)};
+  size_t others = 0;
+  for (const CoursePart& part : known->course.parts) others = std::max(others, part.others.size());
+  const auto add = [&](FramedShot made) {
+    if (all.size() < kMostAlternatives && !made.subjects.empty() &&
+        std::none_of(all.begin(), all.end(), [&](const FramedShot& each) {
+          return each.framings == made.framings && !each.subjects.empty() &&
+                 each.subjects.front().move == made.subjects.front().move;
+        }))
+      all.push_back(std::move(made));
+  };
+  for (size_t i = 0; i < others; ++i) add(framedBy(courseWith(known->course, i)));
+  add(framedBy(courseInMiddle(known->course)));
+  return all;
+}
+
+void FramingService::take(int row, size_t alternative) {
+  std::vector<FramedShot> all = alternatives(row);
+  if (alternative >= all.size()) return;
+  FramedShot& chosen = all[alternative];
+  for (Subject& subject : chosen.subjects) subject.guess = 0;
+  for (auto& [id, framing] : chosen.framings) framing.guess = 0;
+  m_document.frameShots({{m_document.project().shots[size_t(row)].id, chosen.subjects, chosen.framings}},
+                        tr("Frame by what was found"));
+}
+
+} // namespace tromb

@@ -1,0 +1,85 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "analysis/ShotFraming.h"
+#include "model/Document.h"
+#include "model/Worker.h"
+
+#include <QObject>
+#include <QTimer>
+#include <map>
+#include <set>
+
+namespace tromb {
+
+/// Looks at shots beside the window's thread and frames them by what is found, in one undoable step for all that were
+/// waiting. Only what nobody has framed is framed: shots without subjects or with suggested ones, and in them cells
+/// without a framing or with a suggested one. While it is on, that happens by itself to shots that are new or have
+/// another in or out; what is undone stays undone. Signals arrive in the window's thread.
+class FramingService : public QObject {
+  Q_OBJECT
+
+public:
+  explicit FramingService(Document& document, QObject* parent = nullptr);
+
+  void setOn(bool on);
+  [[nodiscard]] bool on() const { return m_on; }
+  /// Frames all shots that nobody has framed, also those that were opened with the project.
+  void frameAll();
+  void ask(const std::string& shotId); ///< looks at one shot, without framing it
+  [[nodiscard]] bool busy() const { return !m_pending.empty() || m_soon.isActive(); }
+  [[nodiscard]] int left() const { return int(m_pending.size()); }
+
+  struct Found {
+    ShotLook look;
+    Course course;
+  };
+  /// What was found in a shot as it is now; null while nobody has looked.
+  [[nodiscard]] const Found* found(const Shot& shot) const;
+  /// Rows of shots whose suggested subject is in doubt.
+  [[nodiscard]] std::vector<int> unsure() const;
+  /// What a shot could be framed by, the likeliest first, three at most: the course that was found, what else was, the
+  /// middle. Empty while nobody has looked at it.
+  [[nodiscard]] std::vector<FramedShot> alternatives(int row) const;
+  /// Frames a shot by one of its alternatives; it is no suggestion any more.
+  void take(int row, size_t alternative);
+
+signals:
+  void progress(int left);
+  /// So many shots were framed, of which so many are in doubt.
+  void framed(int shots, int unsure);
+  void looked(const QString& shotId);
+  void failed(const QString& reason);
+
+private:
+  struct Wanted {
+    Reading reading;
+    int64_t first = 0;
+    int64_t end = 1;
+    std::string key; ///< of the pictures that are looked at
+  };
+  [[nodiscard]] std::optional<Wanted> wantedOf(const Shot& shot) const;
+  [[nodiscard]] std::string shapesKey() const;
+  void refresh();
+  void look(const std::string& shotId, const Wanted& wanted);
+  void end(const std::string& key, const Result<Found>& found);
+  void layAll();
+
+  Document& m_document;
+  bool m_on = false;
+  std::map<std::string, Found> m_found;                       ///< by Wanted::key
+  std::set<std::string> m_pending;                            ///< the same, of what waits or is looked at
+  std::set<std::string> m_refused;                            ///< the same, of what cannot be looked at
+  std::map<std::string, std::string> m_laid;                  ///< by Shot::id: what it was framed for last
+  std::map<std::string, std::pair<Rational, Rational>> m_old; ///< in and out of shots that came with the project
+  std::set<std::string> m_asked;                              ///< shots that are framed whether they are new or not
+  int m_shots = 0;
+  int m_unsure = 0;
+  QTimer m_soon;
+  Worker m_worker;
+};
+
+/// Returns true if nobody has said where a shot's subject is.
+[[nodiscard]] bool subjectIsOpen(const Shot& shot);
+
+} // namespace tromb
