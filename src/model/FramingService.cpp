@@ -193,36 +193,44 @@ std::vector<int> FramingService::unsure() const {
   return rows;
 }
 
-std::vector<FramedShot> FramingService::alternatives(int row) const {
+std::vector<FramingService::Alternative> FramingService::alternatives(int row) const {
   const Project& project = m_document.project();
   if (row < 0 || row >= int(project.shots.size())) return {};
   const Shot& shot = project.shots[size_t(row)];
   const Found* known = found(shot);
   const Result<MediaInfo>* media = m_document.media(shot.source);
   if (!known || !media || !*media) return {};
-  const auto framedBy = [&](const Course& course) {
-    return frameShot(course, known->look, project, shot, *(*media)->video);
+  std::vector<Alternative> all;
+  const auto add = [&](const Course& course, bool middle) {
+    Alternative made{Alternative::Of::Middle, frameShot(course, known->look, project, shot, *(*media)->video)};
+    const bool same = std::any_of(all.begin(), all.end(), [&](const Alternative& each) {
+      return each.framed.framings.size() == made.framed.framings.size() &&
+             each.framed.subjects.front().move == made.framed.subjects.front().move;
+    });
+    if (all.size() >= kMostAlternatives || same) return;
+    for (const CoursePart& part : course.parts) {
+      if (middle || part.ways.empty()) continue;
+      using Of = Alternative::Of;
+      made.of = part.ways.size() > 1                          ? Of::Two
+                : part.ways.front().by == Sight::Kind::Face   ? Of::Face
+                : part.ways.front().by == Sight::Kind::Motion ? Of::Motion
+                                                              : Of::Detail;
+      break;
+    }
+    all.push_back(std::move(made));
   };
-  std::vector<FramedShot> all{framedBy(known->course)};
+  add(known->course, false);
   size_t others = 0;
   for (const CoursePart& part : known->course.parts) others = std::max(others, part.others.size());
-  const auto add = [&](FramedShot made) {
-    if (all.size() < kMostAlternatives && !made.subjects.empty() &&
-        std::none_of(all.begin(), all.end(), [&](const FramedShot& each) {
-          return each.framings == made.framings && !each.subjects.empty() &&
-                 each.subjects.front().move == made.subjects.front().move;
-        }))
-      all.push_back(std::move(made));
-  };
-  for (size_t i = 0; i < others; ++i) add(framedBy(courseWith(known->course, i)));
-  add(framedBy(courseInMiddle(known->course)));
+  for (size_t i = 0; i < others; ++i) add(courseWith(known->course, i), false);
+  add(courseInMiddle(known->course), true);
   return all;
 }
 
 void FramingService::take(int row, size_t alternative) {
-  std::vector<FramedShot> all = alternatives(row);
+  std::vector<Alternative> all = alternatives(row);
   if (alternative >= all.size()) return;
-  FramedShot& chosen = all[alternative];
+  FramedShot& chosen = all[alternative].framed;
   for (Subject& subject : chosen.subjects) subject.guess = 0;
   for (auto& [id, framing] : chosen.framings) framing.guess = 0;
   m_document.frameShots({{m_document.project().shots[size_t(row)].id, chosen.subjects, chosen.framings}},

@@ -38,9 +38,14 @@ public:
   [[nodiscard]] const Found* found(const Shot& shot) const;
   /// Rows of shots whose suggested subject is in doubt.
   [[nodiscard]] std::vector<int> unsure() const;
+  struct Alternative {
+    enum class Of { Face, Motion, Detail, Two, Middle };
+    Of of = Of::Middle;
+    FramedShot framed;
+  };
   /// What a shot could be framed by, the likeliest first, three at most: the course that was found, what else was, the
   /// middle. Empty while nobody has looked at it.
-  [[nodiscard]] std::vector<FramedShot> alternatives(int row) const;
+  [[nodiscard]] std::vector<Alternative> alternatives(int row) const;
   /// Frames a shot by one of its alternatives; it is no suggestion any more.
   void take(int row, size_t alternative);
 

@@ -46,20 +46,4 @@ void SubjectSearch::follow(const Stretch& stretch, int64_t at, const RectF& box)
   });
 }
 
-void SubjectSearch::find(std::vector<Stretch> stretches) {
-  run([this, stretches = std::move(stretches)](const Job& job) {
-    for (size_t i = 0; i < stretches.size() && !job.stopped(); ++i) {
-      const Stretch& each = stretches[i];
-      const auto subject = findSubject(each.reading, each.first, each.end, job.stop());
-      job.tell([this, subject, shot = each.shot, fraction = double(i + 1) / double(stretches.size())] {
-        if (subject)
-          emit found(shot, *subject);
-        else
-          emit failed(said(subject.error()));
-        emit progress(fraction);
-      });
-    }
-  });
-}
-
 } // namespace tromb

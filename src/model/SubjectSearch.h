@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "analysis/SubjectFinder.h"
 #include "analysis/SubjectTracker.h"
 #include "model/Worker.h"
 
@@ -9,8 +8,8 @@
 
 namespace tromb {
 
-/// Looks for subjects beside the window's thread: follows one through a shot, or looks for one in each of many shots.
-/// One search at a time; a new one ends the one before. Signals arrive in the window's thread.
+/// Follows a subject through a shot beside the window's thread. One search at a time; a new one ends the one before.
+/// Signals arrive in the window's thread.
 class SubjectSearch : public QObject {
   Q_OBJECT
 
@@ -25,16 +24,14 @@ public:
   explicit SubjectSearch(QObject* parent = nullptr) : QObject(parent) {}
 
   void follow(const Stretch& stretch, int64_t at, const RectF& box); ///< see followSubject
-  void find(std::vector<Stretch> stretches);
   void cancel();
   [[nodiscard]] bool running() const { return m_running; }
 
 signals:
   void progress(double fraction);
   void followed(const std::string& shot, const tromb::Track& track);
-  void found(const std::string& shot, const tromb::FoundSubject& subject);
-  void failed(const QString& reason); ///< Searching one stretch failed; the other stretches go on.
-  void finished();                    ///< or cancelled
+  void failed(const QString& reason);
+  void finished(); ///< or cancelled
 
 private:
   void run(Worker::Work work);

@@ -375,7 +375,7 @@ int main(int argc, char** argv) {
       std::vector<tromb::Shot> shots = window.document().project().shots;
       for (tromb::Shot& shot : shots) shot.subjects.clear();
       window.document().changeShots(shots, {});
-      window.bench().tracking().suggest();
+      window.framing().frameAll();
       settle(window);
       window.showView(tromb::MainWindow::View::Sheet);
       settle(window);

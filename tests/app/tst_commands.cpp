@@ -731,16 +731,16 @@ private slots:
     // On the bench the running order chooses the shot.
     m_window->session().selectShots({0});
     QCOMPARE(m_window->bench().bench().row(), 0);
-    command(QStringLiteral("suggest-subjects"))->trigger();
+    command(QStringLiteral("frame-found"))->trigger();
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     QVERIFY(project().shots[0].subjects.size() == 1);
     QVERIFY(project().shots[1].subjects[0].guess > 0);
-    QCOMPARE(document().undoStack().undoText(), QStringLiteral("Suggest subjects"));
+    QCOMPARE(document().undoStack().undoText(), QStringLiteral("Frame by what was found"));
     // The sheet says so, beside the shot.
     const QStringList lines = sheet.model()->headerData(0, Qt::Vertical, Qt::ToolTipRole).toString().split('\n');
     QVERIFY2(lines.last().contains(QLatin1String("subject")), qPrintable(lines.last()));
     QVERIFY2(lines.last().endsWith(QLatin1Char('%')), qPrintable(lines.last()));
-    command(QStringLiteral("suggest-subjects"))->trigger(); // none is left without
+    command(QStringLiteral("frame-found"))->trigger(); // none is left without
     QVERIFY(document().undoStack().undoText() == QLatin1String("Suggest subjects"));
     document().undoStack().undo();
     QVERIFY(project().shots[0].subjects.empty());

@@ -177,7 +177,7 @@ private slots:
   void suggestionsLeaveWhatWasPlacedAlone() {
     view().bench().placing().placeSubject({300, 360}, 0);
     const Subjects placed = document().project().shots[0].subjects;
-    view().tracking().suggest();
+    m_window->framing().frameAll();
     QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
     QVERIFY(document().project().shots[0].subjects == placed);
     QCOMPARE(document().project().shots[1].subjects.size(), size_t(1));

@@ -38,6 +38,12 @@ void BenchCanvas::setLoupe(bool shown) {
   update();
 }
 
+void BenchCanvas::setFound(const FramingService::Found* found) {
+  if (!found && !m_found) return;
+  m_found = found ? std::optional(*found) : std::nullopt;
+  update();
+}
+
 void BenchCanvas::setThirds(bool shown) {
   m_thirds = shown;
   update();

@@ -110,6 +110,71 @@ void BenchCanvas::paintTrack(QPainter& painter) const {
   painter.drawRect(box);
 }
 
+/// What was found: ways as lines, what is seen at this moment as boxes with a word each. The kinds differ by their
+/// lines, not by colour alone.
+void BenchCanvas::paintFound(QPainter& painter) const {
+  if (!m_found) return;
+  const SizeF whole = m_bench.picture();
+  const auto onScreen = [&](const RectF& box) {
+    return toScreen(
+        QRectF(box.x * whole.width, box.y * whole.height, box.width * whole.width, box.height * whole.height));
+  };
+  const auto twice = [&](QColor colour, double width, Qt::PenStyle style, const auto& draw) {
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(QColor(0, 0, 0, 150), width + 2));
+    draw();
+    painter.setPen(QPen(colour, width, style));
+    draw();
+  };
+  const int64_t now = m_bench.frame();
+  for (const CoursePart& part : m_found->course.parts) {
+    if (now < part.first || now >= part.end) continue;
+    const auto way = [&](const Way& each, bool chosen) {
+      QPolygonF line;
+      for (const TrackPoint& point : each.track.points)
+        line << toScreen(QPointF(point.x() * whole.width, point.y() * whole.height));
+      twice(chosen ? Theme::current().accent : QColor(230, 230, 230), chosen ? 2 : 1,
+            chosen ? Qt::SolidLine : Qt::DotLine, [&] { painter.drawPolyline(line); });
+    };
+    for (const Way& each : part.others) way(each, false);
+    for (const Way& each : part.ways) way(each, true);
+  }
+  const auto& glances = m_found->look.glances;
+  auto glance = std::upper_bound(glances.begin(), glances.end(), now,
+                                 [](int64_t frame, const Glance& g) { return frame < g.frame; });
+  if (glance == glances.begin()) return;
+  // Faces and lettering are looked for seldomer: what was seen last holds for a moment.
+  const auto painted = [&](Sight::Kind kind) {
+    constexpr int kBack = 6;
+    auto at = glance;
+    for (int back = 0; back < kBack && at != glances.begin(); ++back) {
+      --at;
+      bool any = false;
+      for (const Sight& sight : at->sights) {
+        if (sight.kind != kind) continue;
+        any = true;
+        const QRectF box = onScreen(sight.box);
+        const Qt::PenStyle style = kind == Sight::Kind::Face     ? Qt::SolidLine
+                                   : kind == Sight::Kind::Motion ? Qt::DashLine
+                                                                 : Qt::DotLine;
+        twice(QColor(255, 255, 255), 1.4, style, [&] { painter.drawRect(box); });
+        const QString word = kind == Sight::Kind::Face     ? tr("face")
+                             : kind == Sight::Kind::Motion ? tr("moves")
+                             : kind == Sight::Kind::Words  ? tr("words")
+                                                           : tr("stands out");
+        const QRectF plate(box.topLeft() + QPointF(2, 2),
+                           QSizeF(fontMetrics().horizontalAdvance(word) + 8, fontMetrics().height() + 2));
+        painter.fillRect(plate, QColor(0, 0, 0, 160));
+        painter.setPen(Qt::white);
+        painter.drawText(plate, Qt::AlignCenter, word);
+      }
+      if (any || kind == Sight::Kind::Motion || kind == Sight::Kind::Detail) return;
+    }
+  };
+  for (const Sight::Kind kind : {Sight::Kind::Detail, Sight::Kind::Motion, Sight::Kind::Words, Sight::Kind::Face})
+    painted(kind);
+}
+
 void BenchCanvas::paintSubject(QPainter& painter) const {
   const auto subject = m_bench.subject();
   if (!subject) return;
@@ -173,6 +238,7 @@ void BenchCanvas::paintEvent(QPaintEvent*) {
     painter.drawLine(centre - QPointF(0, 12), centre + QPointF(0, 12));
   }
   paintWindows(painter);
+  paintFound(painter);
   paintTrack(painter);
   paintPath(painter);
   paintSubject(painter);

@@ -182,7 +182,7 @@ QWidget* BenchView::buildMoveBar() {
                              "move-earlier", "move-later", "slower-move", "faster-move", "", "remove-move"},
                             bar));
   row->addWidget(menuButton(tr("Guides"), tr("What is shown beside the picture and over the results"),
-                            {"loupe", "thirds", "safe-areas", "covered"}, bar));
+                            {"loupe", "thirds", "safe-areas", "covered", "show-found"}, bar));
   m_track = new TrackBar(m_bench, *m_canvas, m_actions, bar);
   connect(m_track, &TrackBar::said, m_said, &QLabel::setText);
   row->addWidget(m_track);
@@ -274,6 +274,21 @@ void BenchView::bindActions() {
   shown("thirds", [this](bool on) { m_canvas->setThirds(on); });
   shown("safe-areas", [this](bool on) { m_results->setSafeAreas(on); });
   shown("covered", [this](bool on) { m_results->setCovered(on); });
+}
+
+void BenchView::setFound(FramingService& framing) {
+  m_framing = &framing;
+  const auto show = [this] {
+    const Shot* shot = m_bench.shot();
+    const bool on = m_actions.at("show-found")->isChecked() && shot;
+    const FramingService::Found* found = on ? m_framing->found(*shot) : nullptr;
+    if (on && !found && isVisible()) m_framing->ask(shot->id);
+    m_canvas->setFound(found);
+  };
+  m_actions.bind("show-found", show, [this] { return m_bench.media() && m_bench.media()->kind != MediaKind::Audio; });
+  connect(&framing, &FramingService::looked, this, show);
+  connect(&m_bench, &Bench::changed, this, show);
+  connect(&m_document, &Document::aboutToReset, this, [this] { m_canvas->setFound(nullptr); });
 }
 
 void BenchView::showPicture(const QImage& picture) {

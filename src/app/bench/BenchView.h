@@ -9,6 +9,7 @@
 #include "app/bench/TrackBar.h"
 #include "app/bench/WaysPanel.h"
 #include "app/style/TimecodeField.h"
+#include "model/FramingService.h"
 #include "model/SourceFeed.h"
 #include "model/Watch.h"
 
@@ -26,6 +27,8 @@ class BenchView : public QWidget {
 public:
   BenchView(Session& session, Actions& actions, PosterService& posters, QWidget* parent = nullptr);
   /// The results count what it finds; it must live as long.
+  /// What was found in the shot can be laid over its picture.
+  void setFound(FramingService& framing);
   void setPreflight(const PreflightService& preflight) { m_results->setPreflight(preflight); }
   /// What is played is shown here, too; it must live as long.
   void setWatch(Watch& watch);
@@ -83,6 +86,7 @@ private:
   LayoutPanel* m_layout;
   MoveCurves* m_curves;
   TrackBar* m_track = nullptr;
+  FramingService* m_framing = nullptr;
   QLabel *m_read = nullptr, *m_said = nullptr;
   TimecodeField* m_time = nullptr;
   QDoubleSpinBox *m_x = nullptr, *m_y = nullptr, *m_width = nullptr, *m_zoom = nullptr, *m_straighten = nullptr;

@@ -53,7 +53,6 @@ TrackBar::TrackBar(Bench& bench, BenchCanvas& canvas, Actions& actions, QWidget*
       },
       [this] { return m_bench.media() && m_bench.media()->kind == MediaKind::Video && !m_search.running(); });
   connect(&m_document, &Document::aboutToReset, this, [this] {
-    m_found.clear();
     m_search.cancel();
     m_said.clear();
   });
@@ -66,10 +65,8 @@ TrackBar::TrackBar(Bench& bench, BenchCanvas& canvas, Actions& actions, QWidget*
   });
   connect(&m_search, &SubjectSearch::failed, this, &TrackBar::say);
   connect(&m_search, &SubjectSearch::followed, this, &TrackBar::takeTrack);
-  connect(&m_search, &SubjectSearch::found, this,
-          [this](const std::string& shot, const FoundSubject& subject) { m_found.emplace_back(shot, subject); });
   connect(&m_search, &SubjectSearch::finished, this, [this, &actions] {
-    takeFound();
+    refresh();
     actions.refreshSoon();
   });
   refresh();
@@ -114,43 +111,6 @@ void TrackBar::takeTrack(const std::string& shot, const Track& track) {
   if (first > stretch->first) words << tr("not there before %1").arg(time(first));
   if (last + 1 < stretch->end) words << tr("lost at %1").arg(time(last));
   say(words.isEmpty() ? tr("tracked through the whole shot") : words.join(QStringLiteral(", ")));
-}
-
-void TrackBar::suggest() {
-  std::vector<SubjectSearch::Stretch> stretches;
-  for (const Shot& shot : m_document.project().shots)
-    if (const auto stretch = shot.subjects.empty() ? stretchOf(shot) : std::nullopt) stretches.push_back(*stretch);
-  m_found.clear();
-  if (stretches.empty()) return say(tr("Every shot has a subject already"));
-  m_said.clear();
-  m_search.find(std::move(stretches));
-}
-
-void TrackBar::takeFound() {
-  std::vector<Shot> changed;
-  int doubtful = 0;
-  for (const auto& [id, found] : m_found) {
-    const Shot* shot = m_document.project().shot(id);
-    // The shot may have been removed, or its subject placed by hand, during the search.
-    if (!shot || !shot->subjects.empty()) continue;
-    Shot with = *shot;
-    Subject subject;
-    subject.move.front().x = std::clamp(found.x, 0.0, 1.0);
-    subject.move.front().y = std::clamp(found.y, 0.0, 1.0);
-    subject.guess = std::clamp(found.confidence, 0.01, 1.0);
-    if (found.kind == FoundSubject::Kind::Face) subject.atY = 1.0 / 3; // people are wanted in the upper third
-    with.subjects.push_back(subject);
-    changed.push_back(with);
-    doubtful += found.confidence < kSureEnough ? 1 : 0;
-  }
-  m_found.clear();
-  if (!changed.empty()) {
-    m_document.changeShots(changed, tr("Suggest subjects"));
-    const int count = int(changed.size());
-    say(doubtful > 0 ? tr("%n subjects suggested, %1 of them in doubt", nullptr, count).arg(doubtful)
-                     : tr("%n subjects suggested", nullptr, count));
-  }
-  refresh();
 }
 
 void TrackBar::say(const QString& words) {

@@ -22,7 +22,6 @@ class TrackBar : public QWidget {
 public:
   TrackBar(Bench& bench, BenchCanvas& canvas, Actions& actions, QWidget* parent = nullptr);
   [[nodiscard]] bool settled() const { return !m_search.running(); }
-  void suggest();                 ///< looks for subjects in all shots that have none
   void say(const QString& words); ///< until something else is done
   void refresh();
 
@@ -33,14 +32,12 @@ private:
   [[nodiscard]] std::optional<SubjectSearch::Stretch> stretchOf(const Shot& shot) const;
   void followBox(const QRectF& box);
   void takeTrack(const std::string& shot, const Track& track);
-  void takeFound();
 
   Bench& m_bench;
   Document& m_document;
   BenchCanvas& m_canvas;
   SubjectSearch m_search;
-  std::vector<std::pair<std::string, FoundSubject>> m_found; ///< by Shot::id, while they are looked for
-  QString m_said;                                            ///< What the last search said.
+  QString m_said; ///< What the last search said.
   bool m_showing = false;
   QAction* m_track;
   QToolButton* m_stop;

@@ -9,6 +9,7 @@
 #include "app/sheet/CellStrip.h"
 #include "app/sheet/SheetView.h"
 #include "app/shell/EditActions.h"
+#include "app/shell/FoundBar.h"
 #include "app/shell/OfferBar.h"
 #include "app/shell/StartPage.h"
 #include "app/shell/StatusTip.h"
@@ -39,7 +40,7 @@ namespace tromb {
 MainWindow::MainWindow(const Project* next)
     : m_model(m_document), m_session(m_document), m_posters(m_document, cacheFolder("posters")), m_strips(m_document),
       m_waveforms(m_document, cacheFolder("waveforms")), m_import(m_document, cacheFolder("indexes")),
-      m_measuring(m_document, cacheFolder("measured")),
+      m_measuring(m_document, cacheFolder("measured")), m_framing(m_document),
       m_lights(m_document, cacheFolder("lighter"), Settings::lighterCopiesBytes()),
       m_watch(m_session, m_lights, std::make_unique<SystemSound>()), m_preflight(m_document) {
   if (next) m_import.lookAhead(*next);
@@ -104,7 +105,7 @@ void MainWindow::buildPages() {
   m_pages->addWidget(m_bench);
   m_pages->addWidget(m_spec);
   m_pages->addWidget(m_watching);
-  m_top = new TopBar(m_document, m_preflight, m_import, m_measuring, m_actions, this);
+  m_top = new TopBar(m_document, m_preflight, m_import, m_measuring, m_framing, m_actions, this);
   auto* all = new QWidget(this);
   auto* column = new QVBoxLayout(all);
   column->setContentsMargins(0, 0, 0, 0);
@@ -112,6 +113,8 @@ void MainWindow::buildPages() {
   column->addWidget(m_top);
   m_offer = new OfferBar(m_document, all);
   column->addWidget(m_offer);
+  m_found = new FoundBar(m_session, m_framing, m_posters, m_actions, all);
+  column->addWidget(m_found);
   column->addWidget(m_pages, 1);
   m_findings = new FindingsPanel(m_session, m_preflight, all);
   m_findings->setVisible(false);
@@ -142,6 +145,7 @@ void MainWindow::connectAll() {
   m_model.setPreflight(m_preflight);
   m_spec->setPreflight(m_preflight);
   m_bench->setPreflight(m_preflight);
+  m_bench->setFound(m_framing);
   connect(m_findings, &FindingsPanel::shotAsked, this, [this] { showView(View::Bench); });
   connect(m_findings, &FindingsPanel::deliverableAsked, this, [this] { showView(View::Spec); });
   connect(m_edit.get(), &EditActions::specAsked, this, [this] { showView(View::Spec); });
@@ -241,8 +245,9 @@ void MainWindow::keepPicture() {
 }
 
 bool MainWindow::settled() const {
-  return !m_refreshing && !m_preflight.busy() && !m_import.busy() && !m_measuring.busy() && m_posters.idle() &&
-         m_strips.idle() && m_waveforms.idle() && (m_view != View::Bench || m_bench->settled()) && !m_watch.busy();
+  return !m_refreshing && !m_preflight.busy() && !m_import.busy() && !m_measuring.busy() && !m_framing.busy() &&
+         m_posters.idle() && m_strips.idle() && m_waveforms.idle() && (m_view != View::Bench || m_bench->settled()) &&
+         !m_watch.busy();
 }
 
 void MainWindow::complain(const QString& text) {

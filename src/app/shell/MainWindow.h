@@ -4,6 +4,7 @@
 #include "app/actions/Actions.h"
 #include "app/shell/ProjectFiles.h"
 #include "app/style/TypedKeys.h"
+#include "model/FramingService.h"
 #include "model/LightService.h"
 #include "model/MeasureService.h"
 #include "model/PosterService.h"
@@ -27,6 +28,7 @@ class ExportDialog;
 class FindingsPanel;
 class FootageView;
 class OfferBar;
+class FoundBar;
 class OrderView;
 class SheetView;
 class SpecView;
@@ -57,6 +59,7 @@ public:
   [[nodiscard]] PreflightService& preflight() { return m_preflight; }
   [[nodiscard]] Watch& watch() { return m_watch; }
   [[nodiscard]] LightService& lights() { return m_lights; }
+  [[nodiscard]] FramingService& framing() { return m_framing; }
   [[nodiscard]] WatchView& watching() { return *m_watching; }
   enum class View { Sources, Sheet, Bench, Spec, Watch };
   void showView(View view);
@@ -99,6 +102,7 @@ private:
   WaveformService m_waveforms;
   FootageImport m_import;
   MeasureService m_measuring;
+  FramingService m_framing;
   LightService m_lights;
   Watch m_watch;
   PreflightService m_preflight;
@@ -106,6 +110,7 @@ private:
   std::unique_ptr<EditActions> m_edit;
   TopBar* m_top = nullptr;
   OfferBar* m_offer = nullptr;
+  FoundBar* m_found = nullptr;
   StartPage* m_start = nullptr;
   SheetView* m_sheet = nullptr;
   FootageView* m_footage = nullptr;

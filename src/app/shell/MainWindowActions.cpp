@@ -53,10 +53,19 @@ void MainWindow::bindActions() {
     m_footage->newGroup();
   });
   m_actions.bind(
-      "suggest-subjects",
+      "frame-found", [this] { m_framing.frameAll(); }, [this] { return exportable() && !m_framing.busy(); });
+  m_actions.at("frames-itself")->setChecked(Settings::framesItself());
+  m_framing.setOn(Settings::framesItself());
+  m_actions.bind("frames-itself", [this] {
+    const bool on = m_actions.at("frames-itself")->isChecked();
+    Settings::setFramesItself(on);
+    m_framing.setOn(on);
+  });
+  m_actions.bind(
+      "next-in-doubt",
       [this] {
-        showView(View::Bench);
-        m_bench->tracking().suggest();
+        if (m_view != View::Bench) showView(View::Sheet);
+        m_found->stepOn();
       },
       [this] { return exportable(); });
   auto* views = new QActionGroup(this);

@@ -16,9 +16,9 @@
 namespace tromb {
 
 TopBar::TopBar(Document& document, const PreflightService& preflight, FootageImport& import, MeasureService& measuring,
-               const Actions& actions, QWidget* parent)
+               FramingService& framing, const Actions& actions, QWidget* parent)
     : QWidget(parent), m_document(document), m_preflight(preflight), m_import(import), m_measuring(measuring),
-      m_name(new ElidedLabel(this)), m_saved(new ElidedLabel(this)), m_state(new QToolButton(this)),
+      m_framing(framing), m_name(new ElidedLabel(this)), m_saved(new ElidedLabel(this)), m_state(new QToolButton(this)),
       m_busy(new QProgressBar(this)), m_busyWords(new ElidedLabel(this)), m_stop(new QToolButton(this)) {
   setProperty("bar", true);
   setAttribute(Qt::WA_StyledBackground);
@@ -62,6 +62,7 @@ TopBar::TopBar(Document& document, const PreflightService& preflight, FootageImp
 
   connect(&preflight, &PreflightService::changed, this, &TopBar::refresh);
   connect(&measuring, &MeasureService::progress, this, &TopBar::refreshBusy);
+  connect(&framing, &FramingService::progress, this, &TopBar::refreshBusy);
   connect(&import, &FootageImport::progress, this, [this](int done, int every, const QString& file) {
     m_busy->setRange(0, every);
     m_busy->setValue(done);
@@ -94,7 +95,10 @@ void TopBar::refreshBusy() {
   const bool looking = m_import.busy();
   const int measuring = m_measuring.left();
   m_busy->setVisible(looking);
-  m_busyWords->setVisible(looking || measuring > 0);
+  const int framing = m_framing.left();
+  m_busyWords->setVisible(looking || measuring > 0 || framing > 0);
+  if (!looking && measuring == 0 && framing > 0)
+    m_busyWords->setText(tr("looking for what matters in %n shots", nullptr, framing));
   if (!looking && measuring > 0) m_busyWords->setText(tr("measuring %n sources", nullptr, measuring));
 }
 

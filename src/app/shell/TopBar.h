@@ -3,6 +3,7 @@
 
 #include "app/actions/Actions.h"
 #include "model/FootageImport.h"
+#include "model/FramingService.h"
 #include "model/MeasureService.h"
 #include "model/PreflightService.h"
 
@@ -22,7 +23,7 @@ class TopBar : public QWidget {
 
 public:
   TopBar(Document& document, const PreflightService& preflight, FootageImport& import, MeasureService& measuring,
-         const Actions& actions, QWidget* parent = nullptr);
+         FramingService& framing, const Actions& actions, QWidget* parent = nullptr);
   void refresh();
 
 private:
@@ -33,6 +34,7 @@ private:
   const PreflightService& m_preflight;
   FootageImport& m_import;
   MeasureService& m_measuring;
+  FramingService& m_framing;
   QLabel* m_name;
   QLabel* m_saved;
   QToolButton* m_state;

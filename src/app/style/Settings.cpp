@@ -26,6 +26,7 @@ const QString kLighter = QStringLiteral("lighterCopiesGigabytes");
 const QString kStripPictures = QStringLiteral("stripPictures");
 const QString kOrderAbove = QStringLiteral("orderAbove");
 const QString kOffers = QStringLiteral("offersDeliverables");
+const QString kFramesItself = QStringLiteral("framesItself");
 const QString kRecent = QStringLiteral("recentProjects");
 const QString kFootageFolder = QStringLiteral("footageFolder");
 const QString kLine = QStringLiteral("lineMegabits");
@@ -80,6 +81,12 @@ bool Settings::offersDeliverables() {
 }
 void Settings::setOffersDeliverables(bool offers) {
   store(kOffers, offers);
+}
+bool Settings::framesItself() {
+  return stored(kFramesItself, true).toBool();
+}
+void Settings::setFramesItself(bool frames) {
+  store(kFramesItself, frames);
 }
 QStringList Settings::recentProjects() {
   return stored(kRecent, {}).toStringList();
