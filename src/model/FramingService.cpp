@@ -10,6 +10,7 @@ namespace {
 
 constexpr int kSoonMs = 300; ///< many changes are answered at once
 constexpr size_t kMostAlternatives = 3;
+constexpr double kAlike = 0.05; ///< of the picture's width, by which windows differ that look alike
 
 } // namespace
 
@@ -200,31 +201,77 @@ std::vector<FramingService::Alternative> FramingService::alternatives(int row) c
   const Found* known = found(shot);
   const Result<MediaInfo>* media = m_document.media(shot.source);
   if (!known || !media || !*media) return {};
-  std::vector<Alternative> all;
-  const auto add = [&](const Course& course, bool middle) {
-    Alternative made{Alternative::Of::Middle, frameShot(course, known->look, project, shot, *(*media)->video)};
-    const bool same = std::any_of(all.begin(), all.end(), [&](const Alternative& each) {
-      return each.framed.framings.size() == made.framed.framings.size() &&
-             each.framed.subjects.front().move == made.framed.subjects.front().move;
-    });
-    if (all.size() >= kMostAlternatives || same) return;
-    for (const CoursePart& part : course.parts) {
-      if (middle || part.ways.empty()) continue;
-      using Of = Alternative::Of;
-      made.of = part.ways.size() > 1                          ? Of::Two
-                : part.ways.front().by == Sight::Kind::Face   ? Of::Face
-                : part.ways.front().by == Sight::Kind::Motion ? Of::Motion
-                                                              : Of::Detail;
-      break;
-    }
-    all.push_back(std::move(made));
+  const int column = narrowest(row);
+  const Source* source = project.source(shot.source);
+  if (column < 0 || !source) return {};
+  const VideoInfo& video = *(*media)->video;
+  const Deliverable& narrow = project.deliverables[size_t(column)];
+  const PictureShape shape = shapeIn(narrow, *source, video);
+  const auto shown = [&](const FramedShot& framed) {
+    const auto own = framed.framings.find(narrow.id);
+    return place(shape, narrow.canvas, own != framed.framings.end() ? own->second : Framing(), framed.subjects,
+                 ((shot.in + shot.out) / Rational(2)).toDouble());
   };
-  add(known->course, false);
+  const auto alike = [&](const std::vector<Placement>& a, const std::vector<Placement>& b) {
+    return a.size() == b.size() &&
+           std::equal(a.begin(), a.end(), b.begin(), [&](const Placement& p, const Placement& q) {
+             return p.kind == q.kind && std::abs(p.window.x - q.window.x) < kAlike * shape.picture().width &&
+                    std::abs(p.window.y - q.window.y) < kAlike * shape.picture().height;
+           });
+  };
+  std::vector<Alternative> all;
+  const auto add = [&](Alternative made) {
+    if (all.size() < kMostAlternatives && std::none_of(all.begin(), all.end(), [&](const Alternative& each) {
+          return alike(shown(each.framed), shown(made.framed));
+        }))
+      all.push_back(std::move(made));
+  };
+  using Of = Alternative::Of;
+  const auto of = [&](const Course& course) {
+    for (const CoursePart& part : course.parts)
+      if (!part.ways.empty())
+        return part.ways.size() > 1                          ? Of::Two
+               : part.ways.front().by == Sight::Kind::Face   ? Of::Face
+               : part.ways.front().by == Sight::Kind::Motion ? Of::Motion
+                                                             : Of::Detail;
+    return Of::Middle;
+  };
+  const auto framedBy = [&](const Course& course) { return frameShot(course, known->look, project, shot, video); };
+  add({of(known->course), framedBy(known->course)});
   size_t others = 0;
   for (const CoursePart& part : known->course.parts) others = std::max(others, part.others.size());
-  for (size_t i = 0; i < others; ++i) add(courseWith(known->course, i), false);
-  add(courseInMiddle(known->course), true);
+  for (size_t i = 0; i < others; ++i) {
+    const Course other = courseWith(known->course, i);
+    add({of(other), framedBy(other)});
+  }
+  const Course middle = courseInMiddle(known->course);
+  add({Of::Middle, framedBy(middle)});
+  Alternative whole{Of::Whole, framedBy(middle)};
+  Framing backdrop;
+  (void)framingByName("backdrop", backdrop);
+  for (const Deliverable& d : project.deliverables) whole.framed.framings[d.id] = backdrop;
+  if (all.size() < 2) add(std::move(whole));
   return all;
+}
+
+int FramingService::narrowest(int row) const {
+  const Project& project = m_document.project();
+  const Shot& shot = project.shots[size_t(row)];
+  const Source* source = project.source(shot.source);
+  const Result<MediaInfo>* media = m_document.media(shot.source);
+  int narrow = -1;
+  double least = 2;
+  for (size_t column = 0; column < project.deliverables.size(); ++column) {
+    const Deliverable& d = project.deliverables[column];
+    if (!source || !media || !*media || !(*media)->video) return 0;
+    const SizeF picture = shapeIn(d, *source, *(*media)->video).picture();
+    const RectF window = resolveWindow(picture, {double(d.canvas.width), double(d.canvas.height)}, Framing::follower());
+    const double shown = window.width * window.height / (picture.width * picture.height);
+    if (shown >= least) continue;
+    least = shown;
+    narrow = int(column);
+  }
+  return narrow;
 }
 
 void FramingService::take(int row, size_t alternative) {

@@ -38,13 +38,15 @@ public:
   [[nodiscard]] const Found* found(const Shot& shot) const;
   /// Rows of shots whose suggested subject is in doubt.
   [[nodiscard]] std::vector<int> unsure() const;
+  [[nodiscard]] int narrowest(int row) const; ///< column of the deliverable that shows least of a shot, −1 for none
   struct Alternative {
-    enum class Of { Face, Motion, Detail, Two, Middle };
+    enum class Of { Face, Motion, Detail, Two, Middle, Whole };
     Of of = Of::Middle;
     FramedShot framed;
   };
-  /// What a shot could be framed by, the likeliest first, three at most: the course that was found, what else was, the
-  /// middle. Empty while nobody has looked at it.
+  /// What a shot could be framed by, the likeliest first, two or three that look different in the narrowest canvas:
+  /// the course that was found, what else was, the middle, and the whole picture over a backdrop. Empty while nobody
+  /// has looked at it.
   [[nodiscard]] std::vector<Alternative> alternatives(int row) const;
   /// Frames a shot by one of its alternatives; it is no suggestion any more.
   void take(int row, size_t alternative);

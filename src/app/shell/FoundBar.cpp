@@ -28,6 +28,8 @@ QString wordsOf(FramingService::Alternative::Of of) {
     return FoundBar::tr("what stands out");
   case Of::Two:
     return FoundBar::tr("two that matter");
+  case Of::Whole:
+    return FoundBar::tr("the whole picture");
   case Of::Middle:
     break;
   }
@@ -48,8 +50,8 @@ FoundBar::FoundBar(Session& session, FramingService& framing, PosterService& pos
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(12, 6, 10, 6);
   row->setSpacing(10);
-  m_words->setWordWrap(true);
-  row->addWidget(m_words, 1);
+  m_words->setMinimumWidth(360);
+  row->addWidget(m_words);
   for (int i = 0; i < kChoices; ++i) {
     auto* choice = new QToolButton(this);
     choice->setToolButtonStyle(Qt::ToolButtonTextUnderIcon);
@@ -59,6 +61,7 @@ FoundBar::FoundBar(Session& session, FramingService& framing, PosterService& pos
     m_choices.push_back(choice);
     row->addWidget(choice);
   }
+  row->addStretch(1);
   row->addWidget(m_next);
   m_close->setIcon(icon(QStringLiteral("x")));
   m_close->setAccessibleName(tr("Close"));
@@ -110,23 +113,22 @@ void FoundBar::stepOn() {
   const int to = next == rows.end() ? rows.front() : *next;
   m_asked = m_document.project().shots[size_t(to)].id;
   m_framing.ask(m_asked);
-  m_session.lookAt(to);
   setVisible(true);
   refresh();
+  if (parentWidget()->layout()) parentWidget()->layout()->activate(); // so that the cell stays in sight
+  const CellPlace at{to, std::max(0, m_framing.narrowest(to))};
+  m_session.selectCells({at}, at);
+  m_session.lookAt(to);
   setFocus(Qt::ShortcutFocusReason);
 }
 
 QPixmap FoundBar::drawn(int row, const FramedShot& framed) const {
   const Project& project = m_document.project();
-  const Deliverable* narrowest = nullptr;
-  for (const Deliverable& d : project.deliverables)
-    if (!narrowest ||
-        int64_t(d.canvas.width) * narrowest->canvas.height < int64_t(narrowest->canvas.width) * d.canvas.height)
-      narrowest = &d;
+  const int column = m_framing.narrowest(row);
   Shot shot = project.shots[size_t(row)];
   const Source* source = project.source(shot.source);
-  if (!narrowest || !source) return {};
-  Deliverable shown = *narrowest;
+  if (column < 0 || !source) return {};
+  Deliverable shown = project.deliverables[size_t(column)];
   shot.subjects = framed.subjects;
   if (const auto own = framed.framings.find(shown.id); own != framed.framings.end())
     shown.framings[shot.id] = own->second;

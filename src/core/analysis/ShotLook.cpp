@@ -39,6 +39,8 @@ constexpr double kNoise = 4;           ///< times the middle residual that is mo
 constexpr float kDiffers = 9;          ///< of 255, from what the camera's motion explains
 constexpr double kLeastArea = 0.0008;  ///< of the picture
 constexpr double kMostArea = 0.5;      ///< what is larger is the scene
+constexpr double kTogether = 0.03;     ///< of the picture's width, between parts of one thing
+constexpr double kSameWay = 0.5;       ///< … and how far their ways may differ
 constexpr size_t kMostMoving = 6;      ///< at one moment
 constexpr double kChangesMuch = 0.055; ///< mean difference, of 1, beyond which there may be a cut
 constexpr int64_t kCutRound = 14;      ///< frames beside, in which a cut is looked for
@@ -251,19 +253,26 @@ public:
     cv::Mat stats;
     cv::Mat centres;
     const int count = cv::connectedComponentsWithStats(joined, labels, stats, centres);
-    std::vector<Sight> found;
+    std::vector<Blob> blobs;
     for (int i = 1; i < count; ++i) {
       const cv::Rect box(stats.at<int>(i, cv::CC_STAT_LEFT), stats.at<int>(i, cv::CC_STAT_TOP),
                          stats.at<int>(i, cv::CC_STAT_WIDTH), stats.at<int>(i, cv::CC_STAT_HEIGHT));
-      const double area = double(stats.at<int>(i, cv::CC_STAT_AREA)) / double(flow.total());
-      if (area < kLeastArea || area > kMostArea) continue;
+      const double area = double(stats.at<int>(i, cv::CC_STAT_AREA));
+      if (area < kLeastArea * double(flow.total())) continue;
       const cv::Mat mask = labels(box) == i;
       const cv::Scalar way = cv::mean(flow(box), mask);
       const cv::Point2f there(float(box.x + box.width / 2.0), float(box.y + box.height / 2.0));
       const cv::Point2f scene = camera.at(there - middle);
-      const double speed = cv::mean(apart(box), mask)[0] / flow.cols / seconds;
-      found.push_back({Sight::Kind::Motion, shareOf(box, flow.size()), speed,
-                       std::clamp(-(way[0] - double(scene.x)) / flow.cols / seconds * 8, -1.0, 1.0)});
+      blobs.push_back(
+          {box, {scene.x - float(way[0]), scene.y - float(way[1])}, area, area * cv::mean(apart(box), mask)[0]});
+    }
+    join(blobs, kTogether * flow.cols);
+    std::vector<Sight> found;
+    for (const Blob& blob : blobs) {
+      if (blob.area > kMostArea * double(flow.total())) continue;
+      found.push_back({Sight::Kind::Motion, shareOf(blob.box, flow.size()),
+                       blob.motion / blob.area / flow.cols / seconds,
+                       std::clamp(double(blob.way.x) / flow.cols / seconds * 8, -1.0, 1.0)});
     }
     std::sort(found.begin(), found.end(), [](const Sight& a, const Sight& b) {
       return a.strength * a.box.width * a.box.height > b.strength * b.box.width * b.box.height;
@@ -276,6 +285,36 @@ public:
   [[nodiscard]] double left() const { return m_left; }
 
 private:
+  struct Blob {
+    cv::Rect box;
+    cv::Point2f way; ///< against the scene, pixels
+    double area;
+    double motion; ///< sum over its pixels
+  };
+  /// What lies together and goes the same way is one thing.
+  static void join(std::vector<Blob>& blobs, double together) {
+    const auto same = [&](const Blob& a, const Blob& b) {
+      const double gapX = std::max(a.box.x, b.box.x) - std::min(a.box.x + a.box.width, b.box.x + b.box.width);
+      const double gapY = std::max(a.box.y, b.box.y) - std::min(a.box.y + a.box.height, b.box.y + b.box.height);
+      return std::max(gapX, gapY) < together &&
+             cv::norm(a.way - b.way) < kSameWay * std::max({cv::norm(a.way), cv::norm(b.way), 1.0});
+    };
+    for (size_t i = 0; i < blobs.size(); ++i)
+      for (size_t k = i + 1; k < blobs.size();) {
+        Blob& a = blobs[i];
+        const Blob& b = blobs[k];
+        if (!same(a, b)) {
+          ++k;
+          continue;
+        }
+        a.way = (a.way * a.area + b.way * b.area) / (a.area + b.area);
+        a.area += b.area;
+        a.motion += b.motion;
+        a.box |= b.box;
+        blobs.erase(blobs.begin() + ptrdiff_t(k));
+        k = i + 1; // it is larger now
+      }
+  }
   cv::Ptr<cv::DISOpticalFlow> m_flow = cv::DISOpticalFlow::create(cv::DISOpticalFlow::PRESET_ULTRAFAST);
   double m_left = 0;
 };
