@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Following a subject, calming its way, and finding subjects.
+// Following a subject, and calming its way.
 #include "analysis/Calming.h"
-#include "analysis/SubjectFinder.h"
 #include "media/read/Probe.h"
 #include "support/Sanitized.h"
 #include "support/TestMedia.h"
@@ -56,30 +55,6 @@ bool disc(Place at, double x, double y, int n, int kind, Yuv& colour) {
 Yuv scenery(int x, int y) {
   return {int(105 + 25 * std::sin(x * 0.21 + y * 0.08) + 22 * std::cos(y * 0.17 - x * 0.05) + (x * 7 + y * 13) % 9),
           128, 124};
-}
-
-/// The light of a face seen from in front, as what lies on each other, in units of half its width from its middle.
-double faceLight(double u, double v, double behind) {
-  struct Part {
-    double x, y, width, height, edge, share, light;
-    bool twice; ///< left and right
-  };
-  static constexpr Part kParts[] = {{0, -0.15, 1.08, 1.42, 0.04, 1, 60, false},       // hair
-                                    {0, 0.15, 0.86, 1.18, 0.05, 1, 200, false},       // skin
-                                    {0.36, -0.14, 0.27, 0.17, 0.25, 0.55, 110, true}, // sockets
-                                    {0.37, -0.34, 0.25, 0.05, 0.3, 0.9, 60, true},    // brows
-                                    {0.36, -0.1, 0.17, 0.075, 0.2, 0.9, 70, true},    // eyes
-                                    {0.62, 0.45, 0.3, 0.45, 0.5, 0.35, 150, true},    // cheeks
-                                    {0, 0.08, 0.08, 0.3, 0.4, 0.45, 235, false},      // nose
-                                    {0, 0.7, 0.3, 0.07, 0.3, 0.75, 100, false}};      // mouth
-  double light = behind;
-  for (const Part& part : kParts)
-    for (const int side : {1, -1}) {
-      if (side < 0 && !part.twice) continue;
-      const double away = std::hypot((u - side * part.x) / part.width, (v - part.y) / part.height) - 1;
-      light += part.share / (1 + std::exp(away / part.edge)) * (part.light - light);
-    }
-  return light;
 }
 
 /// Mean size of a path's third differences, one axis after the other: what eyes take for jitter.
@@ -305,56 +280,6 @@ private slots:
     const auto track = followSubject(readAsStated(*media), 0, kFrames, 3, {0.1, 0.4, 0.1, 0.2}, stop.get_token());
     QVERIFY(!track);
     QVERIFY(track.error().code == ErrorCode::Cancelled);
-  }
-
-  // A face is found before what moves, wherever it is and however large.
-  void facesAreFound_data() {
-    QTest::addColumn<double>("x");
-    QTest::addColumn<double>("half");
-    QTest::newRow("small, at the right") << 0.8 << 24.0;
-    QTest::newRow("large, at the left") << 0.3 << 60.0;
-  }
-  void facesAreFound() {
-    QFETCH(double, x);
-    QFETCH(double, half);
-    const std::string path = m_folder.filePath(QStringLiteral("face%1.mp4").arg(half)).toStdString();
-    test::writeClip(path, kScene, FrameRate(), 30, [=](int n, int px, int py) {
-      Yuv colour = scenery(px, py);
-      disc({0.55, 0.7 + 0.05 * std::sin(n * 0.5)}, px, py, n, 0, colour);
-      colour.y = int(faceLight((px - x * kScene.width) / half, (py - 0.42 * kScene.height) / half, colour.y));
-      return colour;
-    });
-    const auto found = findSubject(readAsStated(*probe(path)), 0, 30);
-    QVERIFY2(found.has_value(), found ? "" : sentence(found.error()).c_str());
-    qInfo("kind %d at %.3f, %.3f with %.2f", int(found->kind), found->x, found->y, found->confidence);
-    QCOMPARE(int(found->kind), int(FoundSubject::Kind::Face));
-    QVERIFY(std::abs(found->x - x) < 0.02);
-    QVERIFY(std::abs(found->y - 0.42) < 0.08);
-    QVERIFY(found->confidence > 0.9);
-  }
-
-  // What moves against a scene is found, also while the camera pans.
-  void subjectsAreFound_data() {
-    QTest::addColumn<int>("pan");
-    QTest::newRow("camera at rest") << 0;
-    QTest::newRow("camera pans") << 2;
-  }
-  void subjectsAreFound() {
-    QFETCH(int, pan);
-    const std::string path = m_folder.filePath(QStringLiteral("find%1.mp4").arg(pan)).toStdString();
-    test::writeClip(path, kScene, FrameRate(), 50, [=](int n, int x, int y) {
-      Yuv colour = scenery(x + n * pan, y);
-      disc({0.68 + 0.05 * std::sin(n * 0.35), 0.35 + 0.04 * std::cos(n * 0.3)}, x, y, n, 0, colour);
-      return colour;
-    });
-    const auto media = probe(path);
-    const auto found = findSubject(readAsStated(*media), 0, 50);
-    QVERIFY2(found.has_value(), found ? "" : sentence(found.error()).c_str());
-    QCOMPARE(int(found->kind), int(FoundSubject::Kind::Motion));
-    qInfo("at %.3f, %.3f with %.2f", found->x, found->y, found->confidence);
-    QVERIFY(std::abs(found->x - 0.68) < 0.05);
-    QVERIFY(std::abs(found->y - 0.35) < 0.08);
-    QVERIFY(found->confidence > 0.5);
   }
 };
 

@@ -28,10 +28,24 @@ double noise(int n, int x, int y) {
 }
 
 /// A room or a field behind: soft shapes of little contrast.
-Yuv backdrop(double x, double y) {
+Yuv backdropAt(double x, double y) {
   const double broad = 14 * std::sin(x * 0.021 + 1) + 12 * std::cos(y * 0.034 - x * 0.011);
   const double fine = 5 * std::sin(x * 0.23 + y * 0.11) + 4 * std::cos(y * 0.31 - x * 0.07);
   return {int(112 + broad + fine), int(126 + broad / 5), int(128 - broad / 6)};
+}
+
+/// The same at whole pixels, drawn once.
+Yuv backdrop(double x, double y) {
+  constexpr int kMargin = 128;
+  constexpr int kColumns = 1024;
+  constexpr int kRows = 512;
+  static const std::vector<Yuv> drawn = [] {
+    std::vector<Yuv> all;
+    for (int row = 0; row < kRows; ++row)
+      for (int column = 0; column < kColumns; ++column) all.push_back(backdropAt(column - kMargin, row - kMargin));
+    return all;
+  }();
+  return drawn[size_t(int(std::lround(y)) + kMargin) * kColumns + size_t(int(std::lround(x)) + kMargin)];
 }
 
 /// A person to the shoulders. `half`: of the face's width, in pixels; `at`: the face's middle, in shares.

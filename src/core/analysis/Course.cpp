@@ -11,6 +11,7 @@ namespace {
 
 constexpr size_t kFaceGap = 9; ///< glances for which a face may not be seen, and still be the same
 constexpr size_t kMotionGap = 5;
+constexpr double kSameSize = 1.8;      ///< times, that a face may become larger between two glances
 constexpr double kFaceSeen = 0.3;      ///< share of the part's searches in which a face is seen, to be the subject
 constexpr double kAlike = 0.5;         ///< of the strength of the first, for a second to matter alike
 constexpr double kTwoThere = 0.5;      ///< share of the part in which both are there
@@ -80,7 +81,7 @@ std::vector<Chain> chainsOf(const ShotLook& look, size_t from, size_t to, Sight:
         const auto [ex, ey] = chain.expected(g);
         const double away = std::min(std::hypot(x - ex, y - ey), std::hypot(x - chain.x(), y - chain.y()));
         const double reach = 0.6 * std::max(size, lastSize) + 0.03;
-        if (kind == Sight::Kind::Face && std::max(size, lastSize) > 1.8 * std::min(size, lastSize)) continue;
+        if (kind == Sight::Kind::Face && std::max(size, lastSize) > kSameSize * std::min(size, lastSize)) continue;
         if (away < reach && away < nearest) {
           nearest = away;
           best = c;
@@ -161,11 +162,29 @@ Way wayOf(const ShotLook& look, const Chain& chain, size_t count) {
   return way;
 }
 
+/// A face that is somewhere else soon after one was lost, and of its size, is the same: it went quickly, or was turned
+/// away meanwhile.
+std::vector<Chain> continued(std::vector<Chain> chains) {
+  const auto size = [](const Chain::Link& link) { return link.sight.box.height; };
+  for (size_t i = 0; i < chains.size(); ++i)
+    for (size_t k = i + 1; k < chains.size(); ++k) {
+      const Chain::Link& last = chains[i].links.back();
+      const Chain::Link& first = chains[k].links.front();
+      if (first.glance <= last.glance || first.glance - last.glance > kFaceGap ||
+          std::max(size(last), size(first)) > kSameSize * std::min(size(last), size(first)))
+        continue;
+      chains[i].links.insert(chains[i].links.end(), chains[k].links.begin(), chains[k].links.end());
+      chains.erase(chains.begin() + ptrdiff_t(k));
+      k = i; // from the next one on again: it ends later now
+    }
+  return chains;
+}
+
 /// Faces, the one that matters most first.
 std::vector<Way> facesOf(const ShotLook& look, size_t from, size_t to) {
   const size_t count = to - from;
   std::vector<Way> ways;
-  for (const Chain& chain : chainsOf(look, from, to, Sight::Kind::Face, kFaceGap)) {
+  for (const Chain& chain : continued(chainsOf(look, from, to, Sight::Kind::Face, kFaceGap))) {
     Way way = wayOf(look, chain, count);
     double sure = 0;
     for (const Chain::Link& link : chain.links) sure = std::max(sure, link.sight.strength);
