@@ -140,6 +140,7 @@ private slots:
     QStandardPaths::setTestModeEnabled(true);
     QGuiApplication::setQuitOnLastWindowClosed(false);
     QCoreApplication::setApplicationName(QStringLiteral("tst_access"));
+    Settings::setFramesItself(false); // tests of other things
     Settings::setRecentProjects({}); // their names are in no language
     QSettings(QStringLiteral("tromb"), QStringLiteral("tst_access")).clear();
     Theme::apply(*qApp, ThemeChoice::Day);

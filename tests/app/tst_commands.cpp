@@ -120,6 +120,7 @@ private slots:
     QStandardPaths::setTestModeEnabled(true);
     QGuiApplication::setQuitOnLastWindowClosed(false);
     QCoreApplication::setApplicationName(QStringLiteral("tst_commands"));
+    Settings::setFramesItself(false); // tests of other things
     QDir(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation)).removeRecursively();
     QSettings(QStringLiteral("tromb"), QCoreApplication::applicationName()).clear();
     Theme::apply(*qApp, ThemeChoice::Day);

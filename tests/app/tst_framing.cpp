@@ -3,12 +3,15 @@
 #include "app/bench/FramingDialog.h"
 #include "app/sheet/CellDelegate.h"
 #include "app/sheet/SheetView.h"
+#include "app/shell/FoundBar.h"
 #include "app/shell/MainWindow.h"
+#include "app/style/Settings.h"
 #include "app/style/Theme.h"
 #include "export/Exporter.h"
 #include "media/read/Probe.h"
 #include "media/read/VideoReader.h"
 #include "render/Pictures.h"
+#include "support/DrawnScenes.h"
 #include "support/Patience.h"
 #include "support/TestMedia.h"
 
@@ -68,6 +71,7 @@ private slots:
   void initTestCase() {
     QStandardPaths::setTestModeEnabled(true);
     QCoreApplication::setApplicationName(QStringLiteral("tst_framing"));
+    Settings::setFramesItself(false); // tests of other things
     Theme::apply(*qApp, ThemeChoice::Day);
     test::writeClip(m_folder.filePath("wide.mp4").toStdString(), {1280, 720}, FrameRate(), 50, test::texture);
   }
@@ -185,6 +189,57 @@ private slots:
     m_window->session().lookAt(1);
     view().bench().placing().placeSubject({500, 360}, 0); // and what somebody puts is no guess any more
     QVERIFY(document().project().shots[1].subjects[0].guess == 0);
+  }
+
+  // New shots come framed; what is in doubt is stepped through by keys, and taken by number.
+  void doubtIsSteppedThrough() {
+    const auto file = [&](const std::string& name) {
+      for (const test::DrawnScene& each : test::drawnScenes())
+        if (each.name == name) return QString::fromStdString(test::sceneFile(each, m_folder.path().toStdString()));
+      qFatal("no such scene");
+    };
+    Settings::setFramesItself(true);
+    m_window = std::make_unique<MainWindow>();
+    m_window->resize(1280, 800);
+    m_window->show();
+    QVERIFY(QTest::qWaitForWindowActive(m_window.get()));
+    Deliverable story;
+    story.name = "Story";
+    story.canvas = {1080, 1920};
+    document().addDeliverables({story}, {});
+    m_window->bringIn({file("talks at the right, large"), file("many things move"), file("nothing but scenery")});
+    auto* bar = m_window->findChild<FoundBar*>();
+    QTRY_VERIFY_WITH_TIMEOUT(bar->isVisible() && m_window->settled(), test::kPatience);
+    const QString told = bar->findChild<QLabel*>()->text();
+    QCOMPARE(told, QStringLiteral("3 of 3 shots framed by what was found, 2 of them in doubt"));
+    const auto shot = [&](int row) { return document().project().shots[size_t(row)]; };
+    QVERIFY(shot(0).subjects[0].guess > kSureEnough);
+    QTest::keyClick(m_window->focusWidget() ? m_window->focusWidget() : m_window.get(), Qt::Key_U);
+    QCOMPARE(bar->row(), 1);
+    QVERIFY(bar->hasFocus());
+    auto* second = bar->findChild<QToolButton*>(QStringLiteral("alternative2"));
+    QTRY_VERIFY_WITH_TIMEOUT(second->isVisible() && m_window->settled(), test::kPatience);
+    QVERIFY(!second->icon().isNull());
+    const int steps = document().undoStack().count();
+    QTest::keyClick(bar, Qt::Key_2);
+    QCOMPARE(document().undoStack().count(), steps + 1);
+    QVERIFY(subjectIsOpen(shot(2)) && !subjectIsOpen(shot(1)));
+    QCOMPARE(bar->row(), 2); // and on to the next
+    QTest::mouseClick(bar->findChild<QToolButton*>(QStringLiteral("alternative1")), Qt::LeftButton);
+    QVERIFY(!subjectIsOpen(shot(2)));
+    QCOMPARE(bar->row(), -1);
+    QTest::keyClick(bar, Qt::Key_Escape);
+    QVERIFY(!bar->isVisible());
+    // Why: what was found lies over the picture.
+    m_window->session().lookAt(0);
+    m_window->showView(MainWindow::View::Bench);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
+    const QImage plain = view().canvas().grab().toImage();
+    QTest::keyClick(&view().canvas(), Qt::Key_U, Qt::ShiftModifier);
+    QVERIFY(view().canvas().grab().toImage() != plain);
+    QTest::keyClick(&view().canvas(), Qt::Key_U, Qt::ShiftModifier);
+    QVERIFY(view().canvas().grab().toImage() == plain);
+    Settings::setFramesItself(false);
   }
 
   void layoutsAreSetByHand() {

@@ -4,6 +4,7 @@
 #include "media/MediaInfo.h"
 #include "preflight/Preflight.h"
 #include "project/ProjectFile.h"
+#include "support/DrawnScenes.h"
 #include "support/TestMedia.h"
 
 #include <QDir>
@@ -603,6 +604,51 @@ private slots:
     const Json sound = Json::parse(cli({"probe", "@sound.wav", "--measure", "--json"}).out)[0];
     QVERIFY(sound["measured"]["loudness"].contains("integratedLufs"));
     QVERIFY(!sound["measured"].contains("bars"));
+  }
+  // From files to proofed deliverables in one go: split at cuts, framed by what is found, and left as a project.
+  void deliverDoesAllInOneGo() {
+    const std::string folder = m_folder.path().toStdString();
+    std::vector<std::string> files;
+    for (const test::DrawnScene& each : test::drawnScenes())
+      if (const std::string name = each.name; name == "a cut from left to right" || name == "many things move")
+        files.push_back(test::sceneFile(each, folder));
+    const std::vector<std::string> rest{"--deliverable", "name=Tall;canvas=202x360;preset=ultrafast",
+                                        "--out",         "@delivered",
+                                        "--project",     "@delivered.tromb",
+                                        "--json"};
+    std::vector<std::string> words{"deliver", files[0], files[1]};
+    words.insert(words.end(), rest.begin(), rest.end());
+    const Said said = cli(words);
+    QVERIFY2(said.code == 0 || said.code == 1, said.err.c_str()); // the drawn footage is softer than the canvas
+    const Json all = Json::parse(said.out);
+    QCOMPARE(all["shots"].size(), size_t(3));
+    const auto course = [&](size_t shot) { return all["shots"][shot]["course"].get<std::string>(); };
+    QCOMPARE(course(0), std::string("rests"));
+    QCOMPARE(course(1), std::string("rests"));
+    QCOMPARE(course(2), std::string("unsure"));
+    QVERIFY(std::abs(all["shots"][0]["found"][0]["x"].get<double>() - 0.25) < 0.02);
+    QVERIFY(std::abs(all["shots"][1]["found"][0]["x"].get<double>() - 0.74) < 0.02);
+    QCOMPARE(all["shots"][0]["found"][0]["kind"].get<std::string>(), std::string("face"));
+    QCOMPARE(all["files"].size(), size_t(1));
+    QVERIFY(QFile::exists(QString::fromStdString(all["files"][0]["path"].get<std::string>())));
+    QVERIFY(all["files"][0]["proof"].is_object());
+    // What is there is not replaced unasked.
+    QCOMPARE(cli(words).code, 4);
+    // The project is there for correcting; what somebody places in it is not looked for again.
+    const Said again = cli({"frame-subjects", "@delivered.tromb", "--json"});
+    QCOMPARE(again.code, 1); // one is in doubt
+    QCOMPARE(cli({"frame-subjects", "@delivered.tromb", "--unsure-ok"}).code, 0);
+    QCOMPARE(Json::parse(again.out)["shots"].size(), size_t(3));
+    QFile file(m_folder.filePath("delivered.tromb"));
+    QVERIFY(file.open(QIODevice::ReadWrite));
+    Json project = Json::parse(file.readAll().toStdString());
+    for (Json& subject : project["shots"][0]["subjects"]) subject.erase("guess");
+    file.resize(0);
+    file.write(QByteArray::fromStdString(project.dump()));
+    file.close();
+    QCOMPARE(Json::parse(cli({"frame-subjects", "@delivered.tromb", "--json"}).out)["shots"].size(), size_t(2));
+    QCOMPARE(cli({"deliver", "@text.mp4", "--template", "x", "--out", "@no"}).code, 3);
+    QCOMPARE(cli({"deliver", "@wide.mp4", "--out", "@no"}).code, 2);
   }
   void frameWritesThePicture() {
     QCOMPARE(cli({"frame", "@p.tromb", "--deliverable", "Story", "--number", "3", "--out", "@a.png"}).code, 0);

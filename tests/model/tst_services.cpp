@@ -6,6 +6,7 @@
 #include "model/CutSearch.h"
 #include "model/FileRun.h"
 #include "model/FootageImport.h"
+#include "model/FramingService.h"
 #include "model/LightService.h"
 #include "model/MeasureService.h"
 #include "model/PosterService.h"
@@ -14,6 +15,7 @@
 #include "model/SubjectSearch.h"
 #include "model/WaveformService.h"
 #include "project/ProjectFile.h"
+#include "support/DrawnScenes.h"
 #include "support/Patience.h"
 #include "support/TestMedia.h"
 
@@ -345,7 +347,7 @@ private slots:
   }
 
   // Following tells how far it is and where the subject was; another request takes the place of one under way; what
-  // cannot be searched is said, and the others go on.
+  // cannot be searched is said.
   void subjectsAreSearchedBeside() {
     test::writeClip(at("moving.mp4").toStdString(), {320, 180}, FrameRate(), 60, [](int n, int x, int y) {
       const bool ball = std::hypot(x - 60 - 3 * n, y - 90) < 20;
@@ -357,11 +359,8 @@ private slots:
     QSignalSpy finished(&search, &SubjectSearch::finished);
     QSignalSpy failed(&search, &SubjectSearch::failed);
     std::vector<std::pair<std::string, Track>> tracks;
-    std::vector<std::pair<std::string, FoundSubject>> found;
     connect(&search, &SubjectSearch::followed, this,
             [&](const std::string& shot, const Track& track) { tracks.emplace_back(shot, track); });
-    connect(&search, &SubjectSearch::found, this,
-            [&](const std::string& shot, const FoundSubject& subject) { found.emplace_back(shot, subject); });
     const SubjectSearch::Stretch stretch{"h1", readAsStated(*media), 0, 60};
     const RectF box{(60.0 + 90 - 20) / 320, 70.0 / 180, 40.0 / 320, 40.0 / 180};
     search.follow(stretch, 30, box);
@@ -379,25 +378,106 @@ private slots:
     QVERIFY(failed.size() == 1);
     QVERIFY(tracks.size() == 1);
     SubjectSearch::Stretch gone = stretch;
-    gone.shot = "h2";
     gone.reading.file.path += ".gone";
-    SubjectSearch::Stretch again = stretch;
-    again.shot = "h3";
-    search.find({stretch, gone, again});
+    search.follow(gone, 30, box);
     QVERIFY(finished.wait(test::kPatience));
-    QVERIFY(found.size() == 2);
-    QVERIFY(found[0].first == "h1");
-    QVERIFY(found[1].first == "h3");
     QVERIFY(failed.size() == 2);
     QVERIFY(failed.back()[0].toString().contains(QLatin1String("moving.mp4.gone")));
-    QVERIFY(found[0].second.kind == FoundSubject::Kind::Motion);
     // Cancelled, it ends at once and tells nothing more.
-    search.find({stretch, again});
+    search.follow(stretch, 30, box);
     search.cancel();
     QVERIFY(!search.running());
     QTest::qWait(200);
-    QCOMPARE(found.size(), size_t(2));
+    QCOMPARE(tracks.size(), size_t(1));
     search.cancel(); // nothing to cancel
+  }
+
+  // New shots are framed by what is found, all in one step; what is undone stays undone; what somebody placed is left
+  // alone; what is in doubt has something to choose from.
+  void newShotsAreFramed() {
+    const auto scene = [](const char* name) {
+      for (const test::DrawnScene& each : test::drawnScenes())
+        if (std::string(each.name) == name) return each;
+      qFatal("there is no scene %s", name);
+    };
+    const std::string folder = m_folder.path().toStdString();
+    const QString talks = QString::fromStdString(test::sceneFile(scene("talks at the left"), folder));
+    const QString many = QString::fromStdString(test::sceneFile(scene("many things move"), folder));
+    Document document;
+    FramingService framing(document);
+    MeasureService measuring(document, at("measured"));
+    framing.setOn(true);
+    Deliverable story;
+    story.id = story.name = "story";
+    story.canvas = {1080, 1920};
+    document.addDeliverable(story);
+    QSignalSpy framed(&framing, &FramingService::framed);
+    FootageImport import(document);
+    import.bringIn({talks, many}, Document::AsShots::Yes);
+    QVERIFY(framed.wait(test::kPatience));
+    QCOMPARE(framed[0][0].toInt(), 2);
+    QCOMPARE(framed[0][1].toInt(), 1);
+    const auto shot = [&](int row) { return document.project().shots[size_t(row)]; };
+    QVERIFY(std::abs(shot(0).subjects.at(0).move[0].x - 0.22) < 0.02);
+    QVERIFY(shot(0).subjects[0].guess > kSureEnough);
+    QCOMPARE(framing.unsure(), std::vector<int>{1});
+    // One step takes it all back, and it does not come again; asked for, it does.
+    QCOMPARE(document.undoStack().undoText(), QStringLiteral("Frame by what was found"));
+    document.undoStack().undo();
+    QVERIFY(shot(0).subjects.empty() && shot(1).subjects.empty());
+    document.renameShot(0, QStringLiteral("Another name"));
+    QTRY_VERIFY_WITH_TIMEOUT(!framing.busy(), test::kPatience);
+    QVERIFY(shot(0).subjects.empty());
+    framing.frameAll();
+    QCOMPARE(shot(0).subjects.size(), size_t(1));
+    // What is in doubt: alternatives that look different, one of which is taken for certain.
+    const auto choices = framing.alternatives(1);
+    QVERIFY(choices.size() >= 2);
+    framing.take(1, 1);
+    QVERIFY(shot(1).subjects == [&] {
+      Subjects chosen = choices[1].framed.subjects;
+      for (Subject& each : chosen) each.guess = 0;
+      return chosen;
+    }());
+    QVERIFY(framing.unsure().empty());
+    // Another in point is looked at again, but not where somebody has placed the subject.
+    Shot later = shot(0);
+    later.in = Rational(1);
+    Shot placed = shot(1);
+    placed.in = Rational(1);
+    document.changeShots({later, placed}, QStringLiteral("later"));
+    QVERIFY(framed.wait(test::kPatience));
+    QCOMPARE(framed.back()[0].toInt(), 1);
+    QVERIFY(shot(1).subjects == placed.subjects);
+    // Switched off, nothing happens by itself.
+    framing.setOn(false);
+    const auto before = framed.size();
+    document.duplicateShots({0});
+    QTRY_VERIFY_WITH_TIMEOUT(!framing.busy(), test::kPatience);
+    QCOMPARE(framed.size(), before);
+    document.undoStack().setClean();
+  }
+
+  // A framing that was suggested is somebody's own as soon as it is changed, and keeps its mark where it is carried.
+  void suggestedFramingsBecomeOnesOwn() {
+    Document document;
+    document.addFootage({{*probe(at("numbers.mp4").toStdString()), {}}}, Document::AsShots::Yes);
+    Deliverable d;
+    d.id = d.name = "d";
+    document.addDeliverables({d}, {});
+    Subject subject;
+    subject.guess = 0.8;
+    Framing stack;
+    QVERIFY(framingByName("stack2", stack));
+    stack.guess = 0.8;
+    const std::string id = document.project().shots[0].id;
+    document.frameShots({{id, {subject}, {{"d", stack}}}}, QStringLiteral("framed"));
+    QCOMPARE(document.project().deliverables[0].framings.at(id).guess, 0.8);
+    document.setFramings({{{0, 0}, stack}}, QStringLiteral("by hand"));
+    QCOMPARE(document.project().deliverables[0].framings.at(id).guess, 0.0);
+    document.frameShots({{id, {subject}, {{"d", Framing()}}}}, QStringLiteral("framed again"));
+    QCOMPARE(document.project().deliverables[0].framings.at(id).layout, Layout::Stack2);
+    document.undoStack().setClean();
   }
 
   void longWorkOnFilesTellsItsEnd() {
