@@ -506,6 +506,23 @@ change %2 %</numerusform>
     </message>
 </context>
 <context>
+    <name>tromb::FoundBar</name>
+    <message numerus="yes">
+        <source>%1 of %n shots framed by what was found, %2 of them in doubt</source>
+        <translation>
+            <numerusform>%1 of 1 shot framed by what was found, %2 in doubt</numerusform>
+            <numerusform>%1 of %n shots framed by what was found, %2 of them in doubt</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%1 of %n shots framed by what was found</source>
+        <translation>
+            <numerusform>%1 of 1 shot framed by what was found</numerusform>
+            <numerusform>%1 of %n shots framed by what was found</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
     <name>tromb::FramingDialog</name>
     <message numerus="yes">
         <source>a move of %n keys</source>
@@ -677,21 +694,11 @@ change %2 %</numerusform>
             <numerusform>%n to look at</numerusform>
         </translation>
     </message>
-</context>
-<context>
-    <name>tromb::TrackBar</name>
     <message numerus="yes">
-        <source>%n subjects suggested</source>
+        <source>looking for what matters in %n shots</source>
         <translation>
-            <numerusform>1 subject suggested</numerusform>
-            <numerusform>%n subjects suggested</numerusform>
-        </translation>
-    </message>
-    <message numerus="yes">
-        <source>%n subjects suggested, %1 of them in doubt</source>
-        <translation>
-            <numerusform>1 subject suggested, %1 of them in doubt</numerusform>
-            <numerusform>%n subjects suggested, %1 of them in doubt</numerusform>
+            <numerusform>looking for what matters in 1 shot</numerusform>
+            <numerusform>looking for what matters in %n shots</numerusform>
         </translation>
     </message>
 </context>
