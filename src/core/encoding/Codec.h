@@ -143,6 +143,8 @@ struct SoundCodecInfo {
   int64_t mostBitRate = 0;
   /// Of stereo, by what is heard, in the order of SoundContent.
   std::array<int64_t, 3> usualBitRates{};
+  std::string_view option{}; ///< of the encoder, with its value; empty for none
+  std::string_view optionValue{};
 
   [[nodiscard]] bool lossless() const { return mostBitRate == 0; }
 };

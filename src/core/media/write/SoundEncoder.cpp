@@ -152,7 +152,10 @@ Result<SoundEncoder> SoundEncoder::open(const SoundEncoding& sound, const std::s
   state->gain = float(1 / loweredBy(*sound.codec, sound.bitRate));
   if (c.sample_fmt == AV_SAMPLE_FMT_S32) c.bits_per_raw_sample = 24;
   if (headersApart) c.flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
-  int native = avcodec_open2(&c, codec, nullptr);
+  int native = 0;
+  if (!info.option.empty())
+    native = av_opt_set(c.priv_data, std::string(info.option).c_str(), std::string(info.optionValue).c_str(), 0);
+  if (native >= 0) native = avcodec_open2(&c, codec, nullptr);
   SwrContext* raw = nullptr;
   if (native >= 0)
     native = swr_alloc_set_opts2(&raw, &c.ch_layout, c.sample_fmt, c.sample_rate, &layout, AV_SAMPLE_FMT_FLT,
