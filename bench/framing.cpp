@@ -87,6 +87,7 @@ int main(int count, char** arguments) {
   plain[1].print("what stands out", "");
   plain[2].print("what moves", "");
   std::printf("  sure %d of %d cells, of which wrong %d\n\n", sure, cells, wrong);
+  std::string costs;
   for (int i = 2; i < count; ++i) {
     const auto media = probe(arguments[i]);
     if (!media || !media->video) continue;
@@ -106,6 +107,7 @@ int main(int count, char** arguments) {
     }
     std::printf("  %s: looking / decoding %.2f (%.2f s)  %s %.2f\n", arguments[i], least[0] / least[1], least[1],
                 courseWord(course.kind), course.confidence);
+    costs += (costs.empty() ? "" : ", ") + std::to_string(least[0] / least[1]);
     for (const CoursePart& part : course.parts)
       for (const Way& way : part.ways) {
         const RectF& a = way.track.points.front().box;
@@ -115,8 +117,9 @@ int main(int count, char** arguments) {
                     a.y + a.height / 2, b.x + b.width / 2, b.y + b.height / 2, a.width);
       }
   }
-  std::printf("{\"whole\": %.2f, \"near\": %.2f, \"spared\": %.2f, \"sure\": %d, \"wrong\": %d, \"cells\": %d}\n",
+  std::printf("{\"whole\": %.2f, \"near\": %.2f, \"spared\": %.2f, \"sure\": %d, \"wrong\": %d, \"cells\": %d, "
+              "\"costs\": [%s]}\n",
               ours.share(ours.all.whole, ours.all.possible), ours.share(ours.all.near, ours.all.placed),
-              ours.share(ours.all.spared, ours.all.sparing), sure, wrong, cells);
+              ours.share(ours.all.spared, ours.all.sparing), sure, wrong, cells, costs.c_str());
   return 0;
 }
