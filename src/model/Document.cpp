@@ -531,10 +531,12 @@ void Document::setFramings(const std::vector<std::pair<CellPlace, Framing>>& fra
 void Document::frameShots(const std::vector<Framed>& framed, const QString& text) {
   std::vector<Shot> shots;
   std::vector<std::pair<CellPlace, Framing>> framings;
+  bool differs = false;
   for (const Framed& each : framed) {
     const int row = placeOf(m_project.shots, each.shot);
     if (row < 0) continue;
     shots.push_back(m_project.shots[size_t(row)]);
+    differs = differs || shots.back().subjects != each.subjects;
     shots.back().subjects = each.subjects;
     for (size_t column = 0; column < m_project.deliverables.size(); ++column) {
       const Deliverable& d = m_project.deliverables[column];
@@ -543,13 +545,12 @@ void Document::frameShots(const std::vector<Framed>& framed, const QString& text
       if (now != d.framings.end() && now->second.guess <= 0) continue;
       Framing follows;
       follows.guess = each.subjects.empty() ? 0 : each.subjects.front().guess;
-      if (wanted != each.framings.end())
-        framings.emplace_back(CellPlace{row, int(column)}, wanted->second);
-      else if (now != d.framings.end())
-        framings.emplace_back(CellPlace{row, int(column)}, follows);
+      if (wanted == each.framings.end() && now == d.framings.end()) continue;
+      framings.emplace_back(CellPlace{row, int(column)}, wanted != each.framings.end() ? wanted->second : follows);
+      differs = differs || now == d.framings.end() || now->second != framings.back().second;
     }
   }
-  if (shots.empty()) return;
+  if (!differs) return;
   m_stack.beginMacro(text);
   changeShots(shots, text);
   putFramings(framings, text, 0);

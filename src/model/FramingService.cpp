@@ -24,7 +24,10 @@ FramingService::FramingService(Document& document, QObject* parent) : QObject(pa
   connect(&m_soon, &QTimer::timeout, this, &FramingService::refresh);
   const auto soon = [this] { m_soon.start(); };
   connect(&document, &Document::shotsInserted, this, soon);
-  connect(&document, &Document::shotChanged, this, soon);
+  connect(&document, &Document::shotChanged, this, [this](int row) {
+    m_soon.start();
+    notice(row);
+  });
   connect(&document, &Document::mediaChanged, this, soon);
   connect(&document, &Document::sourceChanged, this, soon);
   connect(&document, &Document::deliverablesInserted, this, soon);
@@ -37,6 +40,7 @@ FramingService::FramingService(Document& document, QObject* parent) : QObject(pa
     m_found.clear();
     m_laid.clear();
     m_asked.clear();
+    m_open.clear();
     emit progress(0);
   });
   connect(&document, &Document::reset, this, [this] {
@@ -180,8 +184,38 @@ void FramingService::layAll() {
   }
   m_asked.clear();
   if (framed.empty()) return;
+  m_laying = true;
   m_document.frameShots(framed, tr("Frame by what was found"));
+  m_laying = false;
   emit this->framed(int(framed.size()), unsure);
+}
+
+/// Where somebody has put a subject that was suggested.
+void FramingService::notice(int row) {
+  const auto& shots = m_document.project().shots;
+  const Shot& shot = shots[size_t(row)];
+  const bool open = !shot.subjects.empty() && subjectIsOpen(shot);
+  const bool was = std::exchange(m_open[shot.id], open);
+  // What travels belongs to its own stretch of the source.
+  if (!was || open || m_laying || shot.subjects.size() != 1 || moves(shot.subjects.front().move)) return;
+  std::vector<int> others;
+  for (size_t i = 0; i < shots.size(); ++i)
+    if (int(i) != row && shots[i].source == shot.source && !shots[i].subjects.empty() && subjectIsOpen(shots[i]))
+      others.push_back(int(i));
+  if (!others.empty()) emit corrected(row, others);
+}
+
+void FramingService::carry(int row, const std::vector<int>& to) {
+  const auto& shots = m_document.project().shots;
+  std::vector<Document::Framed> framed;
+  for (const int each : to) {
+    Subjects subjects = shots[size_t(row)].subjects;
+    for (Subject& subject : subjects) subject.move.front().time = shots[size_t(each)].in;
+    framed.push_back({shots[size_t(each)].id, std::move(subjects)});
+  }
+  m_laying = true;
+  m_document.frameShots(framed, tr("Frame as the other shot"));
+  m_laying = false;
 }
 
 std::vector<int> FramingService::unsure() const {
@@ -280,8 +314,10 @@ void FramingService::take(int row, size_t alternative) {
   FramedShot& chosen = all[alternative].framed;
   for (Subject& subject : chosen.subjects) subject.guess = 0;
   for (auto& [id, framing] : chosen.framings) framing.guess = 0;
+  m_laying = true;
   m_document.frameShots({{m_document.project().shots[size_t(row)].id, chosen.subjects, chosen.framings}},
                         tr("Frame by what was found"));
+  m_laying = false;
 }
 
 } // namespace tromb

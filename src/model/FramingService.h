@@ -50,8 +50,13 @@ public:
   [[nodiscard]] std::vector<Alternative> alternatives(int row) const;
   /// Frames a shot by one of its alternatives; it is no suggestion any more.
   void take(int row, size_t alternative);
+  /// Puts the subject of other shots where somebody has put that of `row`.
+  void carry(int row, const std::vector<int>& to);
 
 signals:
+  /// Somebody has put the subject of a shot elsewhere than it was suggested; these others of the same source are still
+  /// framed by what was found.
+  void corrected(int row, const std::vector<int>& others);
   void progress(int left);
   /// So many shots were framed, of which so many are in doubt.
   void framed(int shots, int unsure);
@@ -71,6 +76,7 @@ private:
   void look(const std::string& shotId, const Wanted& wanted);
   void end(const std::string& key, const Result<Found>& found);
   void layAll();
+  void notice(int row);
 
   Document& m_document;
   bool m_on = false;
@@ -80,8 +86,8 @@ private:
   std::map<std::string, std::string> m_laid;                  ///< by Shot::id: what it was framed for last
   std::map<std::string, std::pair<Rational, Rational>> m_old; ///< in and out of shots that came with the project
   std::set<std::string> m_asked;                              ///< shots that are framed whether they are new or not
-  int m_shots = 0;
-  int m_unsure = 0;
+  std::map<std::string, bool> m_open; ///< by Shot::id: the subject was suggested, when it was last looked at
+  bool m_laying = false;
   QTimer m_soon;
   Worker m_worker;
 };

@@ -140,9 +140,9 @@ private slots:
     QStandardPaths::setTestModeEnabled(true);
     QGuiApplication::setQuitOnLastWindowClosed(false);
     QCoreApplication::setApplicationName(QStringLiteral("tst_access"));
-    Settings::setFramesItself(false); // tests of other things
     Settings::setRecentProjects({}); // their names are in no language
     QSettings(QStringLiteral("tromb"), QStringLiteral("tst_access")).clear();
+    Settings::setFramesNewShots(false); // tests of other things
     Theme::apply(*qApp, ThemeChoice::Day);
     test::writeClip(at("a.mp4").toStdString(), {640, 360}, FrameRate(), 50, test::texture, true);
   }

@@ -120,9 +120,9 @@ private slots:
     QStandardPaths::setTestModeEnabled(true);
     QGuiApplication::setQuitOnLastWindowClosed(false);
     QCoreApplication::setApplicationName(QStringLiteral("tst_commands"));
-    Settings::setFramesItself(false); // tests of other things
     QDir(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation)).removeRecursively();
     QSettings(QStringLiteral("tromb"), QCoreApplication::applicationName()).clear();
+    Settings::setFramesNewShots(false); // tests of other things
     Theme::apply(*qApp, ThemeChoice::Day);
     test::writeClip(at("a.mp4").toStdString(), {320, 180}, FrameRate(), 50, test::texture);
     test::writeClip(
@@ -742,7 +742,7 @@ private slots:
     QVERIFY2(lines.last().contains(QLatin1String("subject")), qPrintable(lines.last()));
     QVERIFY2(lines.last().endsWith(QLatin1Char('%')), qPrintable(lines.last()));
     command(QStringLiteral("frame-found"))->trigger(); // none is left without
-    QVERIFY(document().undoStack().undoText() == QLatin1String("Suggest subjects"));
+    QVERIFY(document().undoStack().undoText() == QLatin1String("Frame by what was found"));
     document().undoStack().undo();
     QVERIFY(project().shots[0].subjects.empty());
     QVERIFY(project().shots[1].subjects.empty());

@@ -71,7 +71,7 @@ private slots:
   void initTestCase() {
     QStandardPaths::setTestModeEnabled(true);
     QCoreApplication::setApplicationName(QStringLiteral("tst_framing"));
-    Settings::setFramesItself(false); // tests of other things
+    Settings::setFramesNewShots(false); // tests of other things
     Theme::apply(*qApp, ThemeChoice::Day);
     test::writeClip(m_folder.filePath("wide.mp4").toStdString(), {1280, 720}, FrameRate(), 50, test::texture);
   }
@@ -198,7 +198,7 @@ private slots:
         if (each.name == name) return QString::fromStdString(test::sceneFile(each, m_folder.path().toStdString()));
       qFatal("no such scene");
     };
-    Settings::setFramesItself(true);
+    Settings::setFramesNewShots(true);
     m_window = std::make_unique<MainWindow>();
     m_window->resize(1280, 800);
     m_window->show();
@@ -239,7 +239,7 @@ private slots:
     QVERIFY(view().canvas().grab().toImage() != plain);
     QTest::keyClick(&view().canvas(), Qt::Key_U, Qt::ShiftModifier);
     QVERIFY(view().canvas().grab().toImage() == plain);
-    Settings::setFramesItself(false);
+    Settings::setFramesNewShots(false);
   }
 
   void layoutsAreSetByHand() {

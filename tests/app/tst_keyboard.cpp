@@ -5,6 +5,7 @@
 #include "app/dispatch/ExportDialog.h"
 #include "app/shell/MainWindow.h"
 #include "app/spec/SpecView.h"
+#include "app/style/Settings.h"
 #include "app/style/Theme.h"
 #include "media/read/Probe.h"
 #include "media/read/VideoReader.h"
@@ -240,6 +241,7 @@ private slots:
     QCoreApplication::setApplicationName(QStringLiteral("tst_keyboard"));
     QGuiApplication::setQuitOnLastWindowClosed(false);
     QSettings(QStringLiteral("tromb"), QStringLiteral("tst_keyboard")).clear();
+    Settings::setFramesNewShots(false); // tests of other things
     Theme::apply(*qApp, ThemeChoice::Day);
     int clip = 0;
     for (const char* name : {"a.mp4", "b.mp4", "c.mp4"}) {

@@ -11,6 +11,7 @@
 #include "app/sheet/SheetView.h"
 #include "app/shell/MainWindow.h"
 #include "app/style/CadenceDrawing.h"
+#include "app/style/Settings.h"
 #include "app/style/Theme.h"
 #include "app/style/TimecodeField.h"
 #include "app/watch/WatchView.h"
@@ -72,6 +73,7 @@ private slots:
   }
   void init() {
     QSettings(QStringLiteral("tromb"), QStringLiteral("tst_watch_view")).clear();
+    Settings::setFramesNewShots(false); // tests of other things
     m_window = std::make_unique<MainWindow>();
     m_window->resize(1280, 800);
     m_window->show();

@@ -12,6 +12,7 @@
 #include "app/spec/ConsequencePanel.h"
 #include "app/spec/SpecView.h"
 #include "app/style/Folders.h"
+#include "app/style/Settings.h"
 #include "app/style/Theme.h"
 #include "destination/Destination.h"
 #include "destination/NewDeliverable.h"
@@ -84,6 +85,7 @@ private slots:
   void initTestCase() {
     QStandardPaths::setTestModeEnabled(true);
     QSettings(QStringLiteral("tromb"), QCoreApplication::applicationName()).clear();
+    Settings::setFramesNewShots(false); // tests of other things
     Theme::apply(*qApp, ThemeChoice::Day);
     test::writeClip(at("wide.mp4").toStdString(), {640, 360}, FrameRate(), 30, test::texture, true);
   }

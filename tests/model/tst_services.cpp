@@ -440,6 +440,21 @@ private slots:
       return chosen;
     }());
     QVERIFY(framing.unsure().empty());
+    // What somebody puts right in one shot is offered for the others of its source that follow a guess.
+    QSignalSpy corrected(&framing, &FramingService::corrected);
+    document.duplicateShots({0});
+    Shot mine = shot(0);
+    mine.subjects[0].guess = 0;
+    mine.subjects[0].move[0].x = 0.4;
+    document.changeShots({mine}, QStringLiteral("by hand"));
+    QCOMPARE(corrected.size(), 1);
+    QCOMPARE(corrected[0][1].value<std::vector<int>>(), std::vector<int>{1});
+    framing.carry(0, {1});
+    QCOMPARE(shot(1).subjects[0].move[0].x, 0.4);
+    QVERIFY(!subjectIsOpen(shot(1)));
+    for (int step = 0; step < 3; ++step) document.undoStack().undo();
+    QTRY_VERIFY_WITH_TIMEOUT(!framing.busy(), test::kPatience);
+    QCOMPARE(document.project().shots.size(), size_t(2));
     // Another in point is looked at again, but not where somebody has placed the subject.
     Shot later = shot(0);
     later.in = Rational(1);

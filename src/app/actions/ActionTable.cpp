@@ -180,7 +180,7 @@ const std::vector<ActionRow>& actionTable() {
       {MenuId::SubjectMenu, "", "", "", "", ""},
       {MenuId::SubjectMenu, "frame-found", TEXT("Frame by &what is found"), "",
        TEXT("Looks for people and for what moves in every shot whose subject nobody has placed"), "crosshair"},
-      {MenuId::SubjectMenu, "frames-itself", TEXT("Frame &new shots so"), "",
+      {MenuId::SubjectMenu, "frame-new-shots", TEXT("Frame &new shots so"), "",
        TEXT("New shots are looked at, and framed by what is found; one step undoes it"), "", kAny, {}, true},
       {MenuId::SubjectMenu, "next-in-doubt", TEXT("The next shot in &doubt"), TEXT("Next in doubt"),
        TEXT("Steps through the shots whose subject was found, but not for certain"), "", kAny, {Qt::Key_U}},

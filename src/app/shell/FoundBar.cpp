@@ -41,7 +41,7 @@ QString wordsOf(FramingService::Alternative::Of of) {
 FoundBar::FoundBar(Session& session, FramingService& framing, PosterService& posters, Actions& actions, QWidget* parent)
     : QWidget(parent), m_session(session), m_document(session.document()), m_framing(framing), m_posters(posters),
       m_words(new QLabel(this)), m_next(actions.button("next-in-doubt", Qt::ToolButtonTextOnly, this)),
-      m_close(new QToolButton(this)) {
+      m_alike(new QToolButton(this)), m_close(new QToolButton(this)) {
   setObjectName(QStringLiteral("foundBar"));
   setProperty("bar", true);
   setAttribute(Qt::WA_StyledBackground);
@@ -62,6 +62,20 @@ FoundBar::FoundBar(Session& session, FramingService& framing, PosterService& pos
     row->addWidget(choice);
   }
   row->addStretch(1);
+  m_alike->setText(tr("Frame them so too"));
+  m_alike->setObjectName(QStringLiteral("frameAlike"));
+  m_alike->setFocusPolicy(Qt::TabFocus);
+  connect(m_alike, &QToolButton::clicked, this, [this] {
+    const auto& shots = m_document.project().shots;
+    std::vector<int> rows;
+    for (const std::string& id : m_others)
+      if (const int other = placeOf(shots, id); other >= 0 && subjectIsOpen(shots[size_t(other)]))
+        rows.push_back(other);
+    const int from = placeOf(shots, m_corrected);
+    leave();
+    if (from >= 0 && !rows.empty()) m_framing.carry(from, rows);
+  });
+  row->addWidget(m_alike);
   row->addWidget(m_next);
   m_close->setIcon(icon(QStringLiteral("x")));
   m_close->setAccessibleName(tr("Close"));
@@ -71,6 +85,7 @@ FoundBar::FoundBar(Session& session, FramingService& framing, PosterService& pos
   row->addWidget(m_close);
   connect(m_close, &QToolButton::clicked, this, &FoundBar::leave);
   connect(&framing, &FramingService::framed, this, &FoundBar::tell);
+  connect(&framing, &FramingService::corrected, this, &FoundBar::offerFor);
   connect(&framing, &FramingService::looked, this, &FoundBar::refresh);
   connect(&posters, &PosterService::ready, this, &FoundBar::refresh);
   connect(&m_document, &Document::reset, this, &FoundBar::leave);
@@ -84,6 +99,7 @@ int FoundBar::row() const {
 }
 
 void FoundBar::tell(int shots, int unsure) {
+  m_others.clear();
   const auto all = int(m_document.project().shots.size());
   m_told = unsure > 0
                ? tr("%1 of %n shots framed by what was found, %2 of them in doubt", nullptr, all).arg(shots).arg(unsure)
@@ -92,10 +108,23 @@ void FoundBar::tell(int shots, int unsure) {
   refresh();
 }
 
+/// What somebody has put right in one shot may be wrong in others of the same source, too.
+void FoundBar::offerFor(int row, const std::vector<int>& others) {
+  if (!m_asked.empty()) return;
+  const auto& shots = m_document.project().shots;
+  m_corrected = shots[size_t(row)].id;
+  m_others.clear();
+  for (const int each : others) m_others.push_back(shots[size_t(each)].id);
+  m_told = tr("%n other shots of the same source are framed by a guess", nullptr, int(others.size()));
+  setVisible(true);
+  refresh();
+}
+
 void FoundBar::leave() {
   const bool had = hasFocus() || isAncestorOf(focusWidget());
   m_asked.clear();
   m_told.clear();
+  m_others.clear();
   setVisible(false);
   if (had && nextInFocusChain()) nextInFocusChain()->setFocus(Qt::OtherFocusReason);
 }
@@ -110,6 +139,7 @@ void FoundBar::stepOn() {
     return;
   }
   const auto next = std::find_if(rows.begin(), rows.end(), [now = row()](int each) { return each > now; });
+  m_others.clear();
   const int to = next == rows.end() ? rows.front() : *next;
   m_asked = m_document.project().shots[size_t(to)].id;
   m_framing.ask(m_asked);
@@ -173,6 +203,7 @@ void FoundBar::refresh() {
   } else {
     m_words->setText(m_told);
   }
+  m_alike->setVisible(!asking && !m_others.empty());
   m_next->setVisible(rows.size() > (asking ? 1U : 0U));
   if (!asking && m_told.isEmpty()) leave();
 }

@@ -34,6 +34,7 @@ private:
   void tell(int shots, int unsure);
   void refresh();
   void take(size_t alternative);
+  void offerFor(int row, const std::vector<int>& others);
   void leave();
   [[nodiscard]] QPixmap drawn(int row, const FramedShot& framed) const;
 
@@ -44,9 +45,12 @@ private:
   QLabel* m_words;
   std::vector<QToolButton*> m_choices;
   QToolButton* m_next;
+  QToolButton* m_alike; ///< frames other shots of the source like the one that was corrected
   QToolButton* m_close;
-  QString m_told;      ///< what was framed last
-  std::string m_asked; ///< Shot::id
+  QString m_told;                    ///< what was framed last
+  std::string m_asked;               ///< Shot::id
+  std::string m_corrected;           ///< Shot::id
+  std::vector<std::string> m_others; ///< Shot::id of those that may be framed like it
 };
 
 } // namespace tromb

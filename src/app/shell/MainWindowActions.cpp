@@ -54,11 +54,11 @@ void MainWindow::bindActions() {
   });
   m_actions.bind(
       "frame-found", [this] { m_framing.frameAll(); }, [this] { return exportable() && !m_framing.busy(); });
-  m_actions.at("frames-itself")->setChecked(Settings::framesItself());
-  m_framing.setOn(Settings::framesItself());
-  m_actions.bind("frames-itself", [this] {
-    const bool on = m_actions.at("frames-itself")->isChecked();
-    Settings::setFramesItself(on);
+  m_actions.at("frame-new-shots")->setChecked(Settings::framesNewShots());
+  m_framing.setOn(Settings::framesNewShots());
+  m_actions.bind("frame-new-shots", [this] {
+    const bool on = m_actions.at("frame-new-shots")->isChecked();
+    Settings::setFramesNewShots(on);
     m_framing.setOn(on);
   });
   m_actions.bind(

@@ -26,7 +26,7 @@ const QString kLighter = QStringLiteral("lighterCopiesGigabytes");
 const QString kStripPictures = QStringLiteral("stripPictures");
 const QString kOrderAbove = QStringLiteral("orderAbove");
 const QString kOffers = QStringLiteral("offersDeliverables");
-const QString kFramesItself = QStringLiteral("framesItself");
+const QString kFramesNewShots = QStringLiteral("framesNewShots");
 const QString kRecent = QStringLiteral("recentProjects");
 const QString kFootageFolder = QStringLiteral("footageFolder");
 const QString kLine = QStringLiteral("lineMegabits");
@@ -82,11 +82,11 @@ bool Settings::offersDeliverables() {
 void Settings::setOffersDeliverables(bool offers) {
   store(kOffers, offers);
 }
-bool Settings::framesItself() {
-  return stored(kFramesItself, true).toBool();
+bool Settings::framesNewShots() {
+  return stored(kFramesNewShots, true).toBool();
 }
-void Settings::setFramesItself(bool frames) {
-  store(kFramesItself, frames);
+void Settings::setFramesNewShots(bool frames) {
+  store(kFramesNewShots, frames);
 }
 QStringList Settings::recentProjects() {
   return stored(kRecent, {}).toStringList();

@@ -34,8 +34,8 @@ struct Settings {
   static void setOrderAbove(bool above);
   [[nodiscard]] static bool offersDeliverables(); ///< when footage is brought into an empty project
   static void setOffersDeliverables(bool offers);
-  [[nodiscard]] static bool framesItself(); ///< new shots, by what is found in them
-  static void setFramesItself(bool frames);
+  [[nodiscard]] static bool framesNewShots(); ///< new shots, by what is found in them
+  static void setFramesNewShots(bool frames);
   [[nodiscard]] static QStringList recentProjects();
   static void setRecentProjects(const QStringList& paths);
   [[nodiscard]] static QString footageFolder(); ///< The folder that footage was last brought in from.
