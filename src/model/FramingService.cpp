@@ -178,7 +178,7 @@ void FramingService::layAll() {
     if (laid == wanted->key + shapes) continue;
     laid = wanted->key + shapes;
     const Course& course = found->second.course;
-    FramedShot made = frameShot(course, found->second.look, project, shot, *wanted->reading.file.video);
+    FramedShot made = frameShot(course, found->second.look, project, shot, *wanted->reading.file.video, m_rules);
     framed.push_back({shot.id, std::move(made.subjects), std::move(made.framings)});
     unsure += course.kind == Course::Kind::Unsure ? 1 : 0;
   }
@@ -270,7 +270,9 @@ std::vector<FramingService::Alternative> FramingService::alternatives(int row) c
                                                              : Of::Detail;
     return Of::Middle;
   };
-  const auto framedBy = [&](const Course& course) { return frameShot(course, known->look, project, shot, video); };
+  const auto framedBy = [&](const Course& course) {
+    return frameShot(course, known->look, project, shot, video, m_rules);
+  };
   add({of(known->course), framedBy(known->course)});
   size_t others = 0;
   for (const CoursePart& part : known->course.parts) others = std::max(others, part.others.size());

@@ -22,6 +22,8 @@ class FramingService : public QObject {
 public:
   explicit FramingService(Document& document, QObject* parent = nullptr);
 
+  /// For what is framed from now on.
+  void setRules(const FramingRules& rules) { m_rules = rules; }
   void setOn(bool on);
   [[nodiscard]] bool on() const { return m_on; }
   /// Frames all shots that nobody has framed, also those that were opened with the project.
@@ -79,6 +81,7 @@ private:
   void notice(int row);
 
   Document& m_document;
+  FramingRules m_rules;
   bool m_on = false;
   std::map<std::string, Found> m_found;                       ///< by Wanted::key
   std::set<std::string> m_pending;                            ///< the same, of what waits or is looked at

@@ -411,6 +411,32 @@ int main(int argc, char** argv) {
     shoot(window, "odd-size");
     window.document().undoStack().undo();
 
+    // Framed by what is found alone, and why.
+    tromb::Project plain = window.document().project();
+    for (tromb::Shot& shot : plain.shots) shot.subjects.clear();
+    for (tromb::Deliverable& d : plain.deliverables) d.framings.clear();
+    const QString alone = QDir::tempPath() + QStringLiteral("/fennick-vale-plain.tromb");
+    if (!tromb::saveProject(plain, alone.toStdString())) return 1;
+    window.document().undoStack().setClean();
+    window.files().open(alone);
+    settle(window);
+    window.showView(tromb::MainWindow::View::Sheet);
+    settle(window);
+    window.framing().frameAll();
+    settle(window);
+    shoot(window, "sheet-found");
+    window.session().lookAt(1);
+    window.showView(tromb::MainWindow::View::Bench);
+    settle(window);
+    window.actions().at("show-found")->trigger();
+    settle(window);
+    shoot(window, "bench-found");
+    window.actions().at("show-found")->trigger();
+    window.document().undoStack().setClean();
+    window.files().open(project);
+    QFile::remove(alone);
+    settle(window);
+
     const QString folder = QDir::tempPath() + QStringLiteral("/fennick-vale-exports");
     QDir(folder).removeRecursively();
     tromb::ExportDialog dialog(window.document(), folder, &window);

@@ -430,6 +430,12 @@ private slots:
     QVERIFY(shot(0).subjects.empty());
     framing.frameAll();
     QCOMPARE(shot(0).subjects.size(), size_t(1));
+    // By one's own rules.
+    FramingRules rules;
+    rules.eyesAt = 0.4;
+    framing.setRules(rules);
+    framing.frameAll();
+    QCOMPARE(shot(0).subjects[0].atY, 0.4);
     // What is in doubt: alternatives that look different, one of which is taken for certain.
     const auto choices = framing.alternatives(1);
     QVERIFY(choices.size() >= 2);

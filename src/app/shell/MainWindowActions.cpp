@@ -55,6 +55,7 @@ void MainWindow::bindActions() {
   m_actions.bind(
       "frame-found", [this] { m_framing.frameAll(); }, [this] { return exportable() && !m_framing.busy(); });
   m_actions.at("frame-new-shots")->setChecked(Settings::framesNewShots());
+  m_framing.setRules(Settings::framingRules());
   m_framing.setOn(Settings::framesNewShots());
   m_actions.bind("frame-new-shots", [this] {
     const bool on = m_actions.at("frame-new-shots")->isChecked();
@@ -108,6 +109,7 @@ void MainWindow::bindActions() {
       m_sheet->readSettings();
       m_spec->readAgain();
       m_start->refresh();
+      m_framing.setRules(Settings::framingRules());
       placeOrder();
     });
     dialog.exec();

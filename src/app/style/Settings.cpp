@@ -27,6 +27,7 @@ const QString kStripPictures = QStringLiteral("stripPictures");
 const QString kOrderAbove = QStringLiteral("orderAbove");
 const QString kOffers = QStringLiteral("offersDeliverables");
 const QString kFramesNewShots = QStringLiteral("framesNewShots");
+const QString kRules = QStringLiteral("framing/");
 const QString kRecent = QStringLiteral("recentProjects");
 const QString kFootageFolder = QStringLiteral("footageFolder");
 const QString kLine = QStringLiteral("lineMegabits");
@@ -87,6 +88,27 @@ bool Settings::framesNewShots() {
 }
 void Settings::setFramesNewShots(bool frames) {
   store(kFramesNewShots, frames);
+}
+FramingRules Settings::framingRules() {
+  const FramingRules usual;
+  const auto within = [](const QString& key, double otherwise, double least, double most) {
+    const double kept = stored(key, otherwise).toDouble();
+    return kept >= least && kept <= most ? kept : otherwise;
+  };
+  FramingRules rules;
+  rules.eyesAt = within(kRules + QStringLiteral("eyesAt"), usual.eyesAt, 0, 1);
+  rules.room = within(kRules + QStringLiteral("room"), usual.room, 0, 0.5);
+  rules.leastMove = within(kRules + QStringLiteral("leastMove"), usual.leastMove, 0, 60);
+  rules.crossing = within(kRules + QStringLiteral("crossing"), usual.crossing, 0.1, 60);
+  rules.stacks = stored(kRules + QStringLiteral("stacks"), usual.stacks).toBool();
+  return rules;
+}
+void Settings::setFramingRules(const FramingRules& rules) {
+  store(kRules + QStringLiteral("eyesAt"), rules.eyesAt);
+  store(kRules + QStringLiteral("room"), rules.room);
+  store(kRules + QStringLiteral("leastMove"), rules.leastMove);
+  store(kRules + QStringLiteral("crossing"), rules.crossing);
+  store(kRules + QStringLiteral("stacks"), rules.stacks);
 }
 QStringList Settings::recentProjects() {
   return stored(kRecent, {}).toStringList();

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "analysis/ShotFraming.h"
 #include "app/style/Theme.h"
 #include "destination/NewDeliverable.h"
 
@@ -36,6 +37,8 @@ struct Settings {
   static void setOffersDeliverables(bool offers);
   [[nodiscard]] static bool framesNewShots(); ///< new shots, by what is found in them
   static void setFramesNewShots(bool frames);
+  [[nodiscard]] static FramingRules framingRules(); ///< how what is found is framed
+  static void setFramingRules(const FramingRules& rules);
   [[nodiscard]] static QStringList recentProjects();
   static void setRecentProjects(const QStringList& paths);
   [[nodiscard]] static QString footageFolder(); ///< The folder that footage was last brought in from.

@@ -14,6 +14,7 @@
 #include <numeric>
 #include <opencv2/imgproc.hpp>
 #include <opencv2/video/tracking.hpp>
+#include <system_error>
 #include <thread>
 
 namespace tromb {
@@ -534,6 +535,9 @@ Result<ShotLook> lookAtShot(const Reading& reading, int64_t first, int64_t end, 
 } catch (const cv::Exception& fault) {
   return fail(ErrorCode::Decoder, say("its pictures cannot be searched (%1)", fault.what()), reading.file.path,
               say("Set the subject point by hand."));
+} catch (const std::system_error& refused) {
+  return fail(ErrorCode::Decoder, say("no thread can be started (%1)", refused.what()), reading.file.path,
+              say("Close other programs"));
 }
 
 } // namespace tromb
