@@ -23,12 +23,14 @@
 #include "app/style/Theme.h"
 #include "destination/DestinationStore.h"
 #include "project/Choices.h"
+#include "project/ProjectFile.h"
 
 #include <QAction>
 #include <QApplication>
 #include <QCheckBox>
 #include <QDir>
 #include <QElapsedTimer>
+#include <QFile>
 #include <QFileInfo>
 #include <QMenu>
 #include <QSpinBox>

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "io/BoundedQueue.h"
 #include "export/Exporter.h"
 #include "export/Trace.h"
+#include "io/BoundedQueue.h"
 #include "io/PartFile.h"
 #include "io/TemporaryFolder.h"
 #include "media/write/OutputFile.h"
