@@ -521,6 +521,13 @@ change %2 %</numerusform>
             <numerusform>%1 of %n shots framed by what was found</numerusform>
         </translation>
     </message>
+    <message numerus="yes">
+        <source>%n other shots of the same source are framed by a guess</source>
+        <translation>
+            <numerusform>1 other shot of the same source is framed by a guess</numerusform>
+            <numerusform>%n other shots of the same source are framed by a guess</numerusform>
+        </translation>
+    </message>
 </context>
 <context>
     <name>tromb::FramingDialog</name>
