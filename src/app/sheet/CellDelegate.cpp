@@ -229,7 +229,7 @@ void CellDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, 
   if (cell.state != Cell::State::Unusable && option.fontMetrics.horizontalAdvance(longer) <= words.width())
     text = longer;
   // The mark of a cell that was framed by hand and does not follow its subject.
-  if (cell.framing.byHand() && !cell.placements.empty()) {
+  if (cell.framing.byHand() && cell.framing.guess <= 0 && !cell.placements.empty()) {
     const QPointF at(canvas.right() - 9, canvas.top() + 9);
     painter->setPen(QPen(QColor(0, 0, 0, 140), 1));
     painter->setBrush(Qt::white);

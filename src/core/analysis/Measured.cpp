@@ -86,9 +86,10 @@ Result<Measured> measurePictures(const MediaInfo& media, std::stop_token stop,
     repeats.endStretch();
     // Of each stretch the change in the middle: a cut is no motion, nor is a picture that is repeated.
     std::sort(changes.begin(), changes.end());
-    constexpr double kRepeated = 0.2; // of the change beside the liveliest, which may be a cut
+    constexpr double kLeastLively = 0.2; // of the change beside the liveliest, which may be a cut
     if (changes.size() > 1)
-      std::erase_if(changes, [least = kRepeated * changes[changes.size() - 2]](double each) { return each < least; });
+      std::erase_if(changes,
+                    [least = kLeastLively * changes[changes.size() - 2]](double each) { return each < least; });
     const bool another = measured.motion.empty() || measured.motion.back().seconds < seconds;
     if (!changes.empty() && another) measured.motion.push_back({seconds, changes[changes.size() / 2]});
     if (onFraction) onFraction(double(i + 1) / kStretches);
