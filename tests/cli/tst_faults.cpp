@@ -26,6 +26,9 @@ class TestFaults : public QObject {
 
 private slots:
   void initTestCase() {
+    // A folder for temporary files of its own: other tests have some, too.
+    QVERIFY(QDir().mkpath(at("temporary")));
+    qputenv("TMPDIR", at("temporary").toLocal8Bit());
     QVERIFY(QFile::exists(QStringLiteral(TROMB_BINARY_DIR "/tests/libtromb_faults.so")));
     QDir().mkpath(at("footage"));
     test::writeClip(at("footage/a.mp4").toStdString(), {320, 180}, FrameRate(), 30, test::texture, true);
