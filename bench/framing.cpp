@@ -50,11 +50,7 @@ int main(int count, char** arguments) {
       return 1;
     }
     const Course course = courseOf(*look);
-    const FramedShot framed = frameShot(course, *look, project, project.shots[0], *media->video);
-    project.shots[0].subjects = framed.subjects;
-    for (Deliverable& d : project.deliverables)
-      if (const auto own = framed.framings.find(d.id); own != framed.framings.end())
-        d.framings[project.shots[0].id] = own->second;
+    lay(frameShot(course, *look, project, project.shots[0], *media->video), project.shots[0].id, project);
     Row scenes;
     int faults = 0;
     for (const Deliverable& d : project.deliverables) {

@@ -109,8 +109,8 @@ private:
       std::vector<Rational> times;
       if (file.kind == MediaKind::Video) {
         const FrameClock& clock = file.video->clock;
-        const auto samples = readCutSamples(readingOf(*project.source(shot.source), file), clock.nearest(shot.in),
-                                            clock.cutAt(shot.out), context.stop);
+        const auto [first, end] = framesOf(shot, file);
+        const auto samples = readCutSamples(readingOf(*project.source(shot.source), file), first, end, context.stop);
         if (!samples) return tl::unexpected(samples.error());
         for (const FoundCut& cut : findCuts(*samples))
           if (!cut.dissolve) times.push_back(clock.timeOf(cut.frame));

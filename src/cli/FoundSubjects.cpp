@@ -29,32 +29,17 @@ std::string wordsOf(const Course& course) {
 Result<std::vector<FoundInShot>> frameSubjects(Project& project, const Footage& footage, const Context& context,
                                                bool say) {
   std::vector<FoundInShot> found;
-  for (Shot& shot : project.shots) {
-    if (std::any_of(shot.subjects.begin(), shot.subjects.end(), [](const Subject& s) { return s.guess <= 0; }))
-      continue;
+  for (const Shot& shot : std::vector<Shot>(project.shots)) {
+    if (!subjectIsOpen(shot)) continue;
     const Source* source = project.source(shot.source);
     const auto media = footage.find(shot.source);
     if (!source || media == footage.end() || !media->second || !media->second->video) continue;
     const MediaInfo& file = *media->second;
-    int64_t first = 0;
-    int64_t end = 1;
-    if (file.kind == MediaKind::Video) {
-      first = file.video->clock.nearest(shot.in);
-      end = std::max(first + 1, file.video->clock.cutAt(shot.out));
-    }
+    const auto [first, end] = framesOf(shot, file);
     const auto look = lookAtShot(readingOf(*source, file), first, end, context.stop);
     if (!look) return tl::unexpected(look.error());
     const Course course = courseOf(*look);
-    const FramedShot framed = frameShot(course, *look, project, shot, *file.video);
-    shot.subjects = framed.subjects;
-    for (Deliverable& d : project.deliverables) {
-      const auto now = d.framings.find(shot.id);
-      if (now != d.framings.end() && now->second.guess <= 0) continue;
-      if (const auto own = framed.framings.find(d.id); own != framed.framings.end())
-        d.framings[shot.id] = own->second;
-      else if (now != d.framings.end())
-        d.framings.erase(now);
-    }
+    lay(frameShot(course, *look, project, shot, *file.video), shot.id, project);
     if (say) context.err << shot.name << ": " << wordsOf(course) << "\n";
     found.push_back({shot.name, course});
   }

@@ -12,235 +12,32 @@ constexpr int kSoonMs = 300; ///< many changes are answered at once
 constexpr size_t kMostAlternatives = 3;
 constexpr double kAlike = 0.05; ///< of the picture's width, by which windows differ that look alike
 
-} // namespace
-
-bool subjectIsOpen(const Shot& shot) {
-  return std::all_of(shot.subjects.begin(), shot.subjects.end(), [](const Subject& s) { return s.guess > 0; });
-}
-
-FramingService::FramingService(Document& document, QObject* parent) : QObject(parent), m_document(document) {
-  m_soon.setSingleShot(true);
-  m_soon.setInterval(kSoonMs);
-  connect(&m_soon, &QTimer::timeout, this, &FramingService::refresh);
-  const auto soon = [this] { m_soon.start(); };
-  connect(&document, &Document::shotsInserted, this, soon);
-  connect(&document, &Document::shotChanged, this, [this](int row) {
-    m_soon.start();
-    notice(row);
-  });
-  connect(&document, &Document::mediaChanged, this, soon);
-  connect(&document, &Document::sourceChanged, this, soon);
-  connect(&document, &Document::deliverablesInserted, this, soon);
-  connect(&document, &Document::deliverableChanged, this, soon);
-  connect(&document, &Document::aboutToReset, this, [this] {
-    m_worker.stop();
-    m_soon.stop();
-    m_pending.clear();
-    m_refused.clear();
-    m_found.clear();
-    m_laid.clear();
-    m_asked.clear();
-    m_open.clear();
-    emit progress(0);
-  });
-  connect(&document, &Document::reset, this, [this] {
-    m_old.clear();
-    for (const Shot& shot : m_document.project().shots) m_old[shot.id] = {shot.in, shot.out};
-  });
-}
-
-void FramingService::setOn(bool on) {
-  if (m_on == on) return;
-  m_on = on;
-  if (on) m_soon.start();
-}
-
-void FramingService::frameAll() {
-  m_laid.clear();
-  for (const Shot& shot : m_document.project().shots) m_asked.insert(shot.id);
-  refresh();
-}
-
-std::optional<FramingService::Wanted> FramingService::wantedOf(const Shot& shot) const {
-  const Source* source = m_document.project().source(shot.source);
-  const Result<MediaInfo>* media = m_document.media(shot.source);
-  if (!source || !media || !*media || !(*media)->video || (*media)->kind == MediaKind::Audio) return {};
-  // Bars that are found later make another picture.
-  if ((*media)->kind == MediaKind::Video && source->barsBy == FactBy::Nobody && !m_document.measured(source->id))
-    return {};
-  Wanted wanted{readingOf(*source, **media), 0, 1, {}};
-  if ((*media)->kind == MediaKind::Video) {
-    const FrameClock& clock = (*media)->video->clock;
-    wanted.first = clock.nearest(shot.in);
-    wanted.end = std::max(wanted.first + 1, clock.cutAt(shot.out));
-  }
-  const Bars& bars = source->bars;
-  const Orientation& way = source->orientation;
-  for (const std::string& part :
-       {source->fingerprint.empty() ? source->path : source->fingerprint, std::to_string(wanted.first),
-        std::to_string(wanted.end), std::to_string(int(wanted.reading.scan)), std::to_string(bars.left),
-        std::to_string(bars.top), std::to_string(bars.right), std::to_string(bars.bottom), std::to_string(way.turn),
-        std::to_string(int(way.mirrored)), std::to_string(way.straighten)})
-    wanted.key += part + "/";
-  return wanted;
-}
-
-std::string FramingService::shapesKey() const {
-  std::string key;
-  for (const Deliverable& d : m_document.project().deliverables)
-    key += d.id + ":" + std::to_string(d.canvas.width) + "x" + std::to_string(d.canvas.height) + "/" +
-           d.pixelAspect.toString() + " ";
-  return key;
-}
-
-const FramingService::Found* FramingService::found(const Shot& shot) const {
-  const auto wanted = wantedOf(shot);
-  const auto at = wanted ? m_found.find(wanted->key) : m_found.end();
-  return at == m_found.end() ? nullptr : &at->second;
-}
-
-void FramingService::ask(const std::string& shotId) {
-  const Shot* shot = m_document.project().shot(shotId);
-  const auto wanted = shot ? wantedOf(*shot) : std::nullopt;
-  if (wanted) look(shotId, *wanted);
-}
-
-void FramingService::look(const std::string& shotId, const Wanted& wanted) {
-  if (m_found.contains(wanted.key) || m_refused.contains(wanted.key) || !m_pending.insert(wanted.key).second) return;
-  m_worker.add(
-      [this, wanted, shotId](const Job& job) {
-        auto look = lookAtShot(wanted.reading, wanted.first, wanted.end, job.stop());
-        Result<Found> found = tl::unexpected(Error{});
-        if (look) {
-          Course course = courseOf(*look);
-          found = Found{std::move(*look), std::move(course)};
-        } else {
-          found = tl::unexpected(look.error());
-        }
-        job.tell([this, key = wanted.key, shotId, found = std::move(found)] {
-          end(key, found);
-          emit looked(QString::fromStdString(shotId));
-        });
-      },
-      [this, key = wanted.key](const Error& error) {
-        if (m_pending.contains(key)) end(key, tl::unexpected(error));
-      });
-  emit progress(left());
-}
-
-void FramingService::end(const std::string& key, const Result<Found>& found) {
-  m_pending.erase(key);
-  if (found) {
-    m_found[key] = *found;
-  } else {
-    m_refused.insert(key);
-    if (found.error().code != ErrorCode::Cancelled) emit failed(said(found.error()));
-  }
-  emit progress(left());
-  if (m_pending.empty()) refresh();
-}
-
-void FramingService::refresh() {
-  const std::string shapes = shapesKey();
-  bool ready = false;
-  for (const Shot& shot : m_document.project().shots) {
-    const bool asked = m_asked.contains(shot.id);
-    const auto old = m_old.find(shot.id);
-    const bool isNew = old == m_old.end() || old->second != std::pair(shot.in, shot.out);
-    if (!subjectIsOpen(shot) || !(asked || (m_on && isNew))) continue;
-    const auto wanted = wantedOf(shot);
-    if (!wanted || m_refused.contains(wanted->key)) continue;
-    const auto laid = m_laid.find(shot.id);
-    if (laid != m_laid.end() && laid->second == wanted->key + shapes) continue;
-    if (m_found.contains(wanted->key))
-      ready = true;
-    else
-      look(shot.id, *wanted);
-  }
-  if (ready && m_pending.empty()) layAll();
-}
-
-/// Frames all shots that wait for it and have been looked at, as one step.
-void FramingService::layAll() {
-  const std::string shapes = shapesKey();
-  const Project& project = m_document.project();
-  std::vector<Document::Framed> framed;
-  int unsure = 0;
-  for (const Shot& shot : project.shots) {
-    const bool asked = m_asked.contains(shot.id);
-    const auto old = m_old.find(shot.id);
-    const bool isNew = old == m_old.end() || old->second != std::pair(shot.in, shot.out);
-    if (!subjectIsOpen(shot) || !(asked || (m_on && isNew))) continue;
-    const auto wanted = wantedOf(shot);
-    const auto found = wanted ? m_found.find(wanted->key) : m_found.end();
-    if (found == m_found.end()) continue;
-    std::string& laid = m_laid[shot.id];
-    if (laid == wanted->key + shapes) continue;
-    laid = wanted->key + shapes;
-    const Course& course = found->second.course;
-    FramedShot made = frameShot(course, found->second.look, project, shot, *wanted->reading.file.video, m_rules);
-    framed.push_back({shot.id, std::move(made.subjects), std::move(made.framings)});
-    unsure += course.kind == Course::Kind::Unsure ? 1 : 0;
-  }
-  m_asked.clear();
-  if (framed.empty()) return;
-  m_laying = true;
-  m_document.frameShots(framed, tr("Frame by what was found"));
-  m_laying = false;
-  emit this->framed(int(framed.size()), unsure);
-}
-
-/// Where somebody has put a subject that was suggested.
-void FramingService::notice(int row) {
-  const auto& shots = m_document.project().shots;
-  const Shot& shot = shots[size_t(row)];
-  const bool open = !shot.subjects.empty() && subjectIsOpen(shot);
-  const bool was = std::exchange(m_open[shot.id], open);
-  // What travels belongs to its own stretch of the source.
-  if (!was || open || m_laying || shot.subjects.size() != 1 || moves(shot.subjects.front().move)) return;
-  std::vector<int> others;
-  for (size_t i = 0; i < shots.size(); ++i)
-    if (int(i) != row && shots[i].source == shot.source && !shots[i].subjects.empty() && subjectIsOpen(shots[i]))
-      others.push_back(int(i));
-  if (!others.empty()) emit corrected(row, others);
-}
-
-void FramingService::carry(int row, const std::vector<int>& to) {
-  const auto& shots = m_document.project().shots;
-  std::vector<Document::Framed> framed;
-  for (const int each : to) {
-    Subjects subjects = shots[size_t(row)].subjects;
-    for (Subject& subject : subjects) subject.move.front().time = shots[size_t(each)].in;
-    framed.push_back({shots[size_t(each)].id, std::move(subjects)});
-  }
-  m_laying = true;
-  m_document.frameShots(framed, tr("Frame as the other shot"));
-  m_laying = false;
-}
-
-std::vector<int> FramingService::unsure() const {
-  std::vector<int> rows;
-  const auto& shots = m_document.project().shots;
-  for (size_t row = 0; row < shots.size(); ++row)
-    if (std::any_of(shots[row].subjects.begin(), shots[row].subjects.end(),
-                    [](const Subject& s) { return s.guess > 0 && s.guess < kSureEnough; }))
-      rows.push_back(int(row));
-  return rows;
-}
-
-std::vector<FramingService::Alternative> FramingService::alternatives(int row) const {
-  const Project& project = m_document.project();
-  if (row < 0 || row >= int(project.shots.size())) return {};
-  const Shot& shot = project.shots[size_t(row)];
-  const Found* known = found(shot);
-  const Result<MediaInfo>* media = m_document.media(shot.source);
-  if (!known || !media || !*media) return {};
-  const int column = narrowest(row);
+/// Column of the deliverable that shows least of a shot, −1 for none.
+int showsLeast(const Project& project, const Shot& shot, const VideoInfo& video) {
   const Source* source = project.source(shot.source);
-  if (column < 0 || !source) return {};
-  const VideoInfo& video = *(*media)->video;
+  int narrow = -1;
+  double least = 2;
+  for (size_t column = 0; source && column < project.deliverables.size(); ++column) {
+    const Deliverable& d = project.deliverables[column];
+    const SizeF picture = shapeIn(d, *source, video).picture();
+    const RectF window = resolveWindow(picture, {double(d.canvas.width), double(d.canvas.height)}, Framing::follower());
+    const double shown = window.width * window.height / (picture.width * picture.height);
+    if (shown >= least) continue;
+    least = shown;
+    narrow = int(column);
+  }
+  return narrow;
+}
+
+/// What a shot could be framed by; see FramingService::alternatives.
+std::vector<FramingService::Alternative> alternativesOf(const FramingService::Found& found, const Project& project,
+                                                        const Shot& shot, const VideoInfo& video,
+                                                        const FramingRules& rules) {
+  using Alternative = FramingService::Alternative;
+  const int column = showsLeast(project, shot, video);
+  if (column < 0) return {};
   const Deliverable& narrow = project.deliverables[size_t(column)];
-  const PictureShape shape = shapeIn(narrow, *source, video);
+  const PictureShape shape = shapeIn(narrow, *project.source(shot.source), video);
   const auto shown = [&](const FramedShot& framed) {
     const auto own = framed.framings.find(narrow.id);
     return place(shape, narrow.canvas, own != framed.framings.end() ? own->second : Framing(), framed.subjects,
@@ -271,16 +68,16 @@ std::vector<FramingService::Alternative> FramingService::alternatives(int row) c
     return Of::Middle;
   };
   const auto framedBy = [&](const Course& course) {
-    return frameShot(course, known->look, project, shot, video, m_rules);
+    return frameShot(course, found.look, project, shot, video, rules);
   };
-  add({of(known->course), framedBy(known->course)});
+  add({of(found.course), framedBy(found.course)});
   size_t others = 0;
-  for (const CoursePart& part : known->course.parts) others = std::max(others, part.others.size());
+  for (const CoursePart& part : found.course.parts) others = std::max(others, part.others.size());
   for (size_t i = 0; i < others; ++i) {
-    const Course other = courseWith(known->course, i);
+    const Course other = courseWith(found.course, i);
     add({of(other), framedBy(other)});
   }
-  const Course middle = courseInMiddle(known->course);
+  const Course middle = courseInMiddle(found.course);
   add({Of::Middle, framedBy(middle)});
   Alternative whole{Of::Whole, framedBy(middle)};
   Framing backdrop;
@@ -290,24 +87,288 @@ std::vector<FramingService::Alternative> FramingService::alternatives(int row) c
   return all;
 }
 
-int FramingService::narrowest(int row) const {
-  const Project& project = m_document.project();
-  const Shot& shot = project.shots[size_t(row)];
-  const Source* source = project.source(shot.source);
+} // namespace
+
+FramingService::FramingService(Document& document, QObject* parent) : QObject(parent), m_document(document) {
+  m_soon.setSingleShot(true);
+  m_soon.setInterval(kSoonMs);
+  connect(&m_soon, &QTimer::timeout, this, &FramingService::refresh);
+  const auto soon = [this] { m_soon.start(); };
+  connect(&document, &Document::shotsInserted, this, soon);
+  connect(&document, &Document::shotChanged, this, [this](int row) {
+    m_soon.start();
+    notice(row);
+  });
+  connect(&document, &Document::mediaChanged, this, soon);
+  connect(&document, &Document::sourceChanged, this, soon);
+  connect(&document, &Document::deliverablesInserted, this, soon);
+  connect(&document, &Document::deliverableChanged, this, soon);
+  connect(&document, &Document::aboutToReset, this, [this] {
+    m_worker.stop();
+    m_soon.stop();
+    m_pending.clear();
+    m_refused.clear();
+    m_found.clear();
+    m_laid.clear();
+    m_asked.clear();
+    m_open.clear();
+    m_alternatives.clear();
+    m_asking.clear();
+    m_reckoning = 0;
+    emit progress(0);
+  });
+  connect(&document, &Document::reset, this, [this] {
+    m_old.clear();
+    for (const Shot& shot : m_document.project().shots) m_old[shot.id] = {shot.in, shot.out};
+  });
+}
+
+void FramingService::setRules(const FramingRules& rules) {
+  if (m_rules == rules) return;
+  m_rules = rules;
+  m_alternatives.clear();
+}
+
+void FramingService::setOn(bool on) {
+  if (m_on == on) return;
+  m_on = on;
+  if (on) m_soon.start();
+}
+
+void FramingService::frameAll() {
+  m_laid.clear();
+  for (const Shot& shot : m_document.project().shots) m_asked.insert(shot.id);
+  refresh();
+}
+
+std::optional<FramingService::Wanted> FramingService::wantedOf(const Shot& shot) const {
+  const Source* source = m_document.project().source(shot.source);
   const Result<MediaInfo>* media = m_document.media(shot.source);
-  int narrow = -1;
-  double least = 2;
-  for (size_t column = 0; column < project.deliverables.size(); ++column) {
-    const Deliverable& d = project.deliverables[column];
-    if (!source || !media || !*media || !(*media)->video) return 0;
-    const SizeF picture = shapeIn(d, *source, *(*media)->video).picture();
-    const RectF window = resolveWindow(picture, {double(d.canvas.width), double(d.canvas.height)}, Framing::follower());
-    const double shown = window.width * window.height / (picture.width * picture.height);
-    if (shown >= least) continue;
-    least = shown;
-    narrow = int(column);
+  if (!source || !media || !*media || !(*media)->video || (*media)->kind == MediaKind::Audio) return {};
+  // Bars that are found later make another picture.
+  if ((*media)->kind == MediaKind::Video && source->barsBy == FactBy::Nobody && !m_document.measured(source->id))
+    return {};
+  const auto [first, end] = framesOf(shot, **media);
+  Wanted wanted{readingOf(*source, **media), first, end, {}};
+  const Bars& bars = source->bars;
+  const Orientation& way = source->orientation;
+  for (const std::string& part :
+       {source->fingerprint.empty() ? source->path : source->fingerprint, std::to_string(wanted.first),
+        std::to_string(wanted.end), std::to_string(int(wanted.reading.scan)), std::to_string(bars.left),
+        std::to_string(bars.top), std::to_string(bars.right), std::to_string(bars.bottom), std::to_string(way.turn),
+        std::to_string(int(way.mirrored)), std::to_string(way.straighten)})
+    wanted.key += part + "/";
+  return wanted;
+}
+
+std::string FramingService::shapesKey() const {
+  std::string key;
+  for (const Deliverable& d : m_document.project().deliverables)
+    key += d.id + ":" + std::to_string(d.canvas.width) + "x" + std::to_string(d.canvas.height) + "/" +
+           d.pixelAspect.toString() + " ";
+  return key;
+}
+
+std::shared_ptr<const FramingService::Found> FramingService::found(const Shot& shot) const {
+  const auto wanted = wantedOf(shot);
+  const auto at = wanted ? m_found.find(wanted->key) : m_found.end();
+  return at == m_found.end() ? nullptr : at->second;
+}
+
+void FramingService::ask(const std::string& shotId) {
+  const Shot* shot = m_document.project().shot(shotId);
+  const auto wanted = shot ? wantedOf(*shot) : std::nullopt;
+  if (!wanted || m_refused.contains(wanted->key)) return;
+  if (m_alternatives.contains(wanted->key + shapesKey()) || !m_asking.insert(shotId).second) return;
+  if (m_found.contains(wanted->key))
+    reckonAlternatives(shotId);
+  else
+    look(shotId, *wanted);
+}
+
+void FramingService::look(const std::string& shotId, const Wanted& wanted) {
+  if (m_refused.contains(wanted.key) || !m_pending.insert(wanted.key).second) return;
+  m_worker.add(
+      [this, wanted, shotId](const Job& job) {
+        Result<std::shared_ptr<const Found>> found;
+        if (auto look = lookAtShot(wanted.reading, wanted.first, wanted.end, job.stop())) {
+          Course course = courseOf(*look);
+          found = std::make_shared<const Found>(Found{std::move(*look), std::move(course)});
+        } else {
+          found = tl::unexpected(look.error());
+        }
+        job.tell([this, key = wanted.key, shotId, found = std::move(found)] {
+          end(key, found);
+          emit looked(QString::fromStdString(shotId));
+        });
+      },
+      [this, key = wanted.key](const Error& error) {
+        if (m_pending.contains(key)) end(key, tl::unexpected(error));
+      });
+  emit progress(left());
+}
+
+void FramingService::end(const std::string& key, const Result<std::shared_ptr<const Found>>& found) {
+  m_pending.erase(key);
+  if (found) {
+    m_found[key] = *found;
+  } else {
+    m_refused.insert(key);
+    if (found.error().code != ErrorCode::Cancelled) emit failed(said(found.error()));
   }
-  return narrow;
+  emit progress(left());
+  for (const std::string& shot : std::set<std::string>(m_asking)) reckonAlternatives(shot);
+  if (m_pending.empty()) refresh();
+}
+
+/// The shots that are to be framed: those that nobody has framed, and that are new, have another in or out, or were
+/// asked for; unless they have been framed as they are now.
+std::vector<FramingService::Waiting> FramingService::waiting() const {
+  const std::string shapes = shapesKey();
+  std::vector<Waiting> all;
+  for (const Shot& shot : m_document.project().shots) {
+    const auto old = m_old.find(shot.id);
+    const bool isNew = old == m_old.end() || old->second != std::pair(shot.in, shot.out);
+    if (!subjectIsOpen(shot) || !(m_asked.contains(shot.id) || (m_on && isNew))) continue;
+    auto wanted = wantedOf(shot);
+    if (!wanted || m_refused.contains(wanted->key)) continue;
+    std::string now = wanted->key + shapes;
+    const auto laid = m_laid.find(shot.id);
+    if (laid == m_laid.end() || laid->second != now) all.push_back({shot.id, std::move(*wanted), std::move(now)});
+  }
+  return all;
+}
+
+void FramingService::refresh() {
+  const std::vector<Waiting> all = waiting();
+  for (const Waiting& each : all)
+    if (!m_found.contains(each.wanted.key)) look(each.shot, each.wanted);
+  if (!all.empty() && m_pending.empty()) frame(all);
+}
+
+/// Reckons how they are framed beside the window: a calm path takes a tenth of a second.
+void FramingService::frame(const std::vector<Waiting>& shots) {
+  std::vector<std::shared_ptr<const Found>> found;
+  for (const Waiting& each : shots) {
+    m_laid[each.shot] = each.laid;
+    found.push_back(m_found.at(each.wanted.key));
+  }
+  m_asked.clear();
+  ++m_reckoning;
+  m_worker.add(
+      [this, shots, found, project = m_document.project(), rules = m_rules](const Job& job) {
+        std::vector<Document::Framed> framed;
+        for (size_t i = 0; i < shots.size() && !job.stopped(); ++i) {
+          FramedShot made = frameShot(found[i]->course, found[i]->look, project, *project.shot(shots[i].shot),
+                                      *shots[i].wanted.reading.file.video, rules);
+          framed.push_back({shots[i].shot, std::move(made.subjects), std::move(made.framings)});
+        }
+        job.tell([this, shots, framed = std::move(framed)] {
+          --m_reckoning;
+          put(framed, shots);
+        });
+      },
+      [this](const Error& error) {
+        --m_reckoning;
+        emit failed(said(error));
+      });
+}
+
+/// Puts framings into the document, as one step; not those of shots that have become others meanwhile.
+void FramingService::put(std::vector<Document::Framed> framed, const std::vector<Waiting>& shots) {
+  const std::string shapes = shapesKey();
+  int unsure = 0;
+  for (const Waiting& each : shots) {
+    const Shot* shot = m_document.project().shot(each.shot);
+    const auto wanted = shot && subjectIsOpen(*shot) ? wantedOf(*shot) : std::nullopt;
+    if (!wanted || wanted->key + shapes != each.laid)
+      std::erase_if(framed, [&](const Document::Framed& f) { return f.shot == each.shot; });
+    else if (m_found.at(each.wanted.key)->course.kind == Course::Kind::Unsure)
+      ++unsure;
+  }
+  if (framed.empty()) return;
+  lay(framed, tr("Frame by what was found"));
+  emit this->framed(int(framed.size()), unsure);
+}
+
+void FramingService::lay(const std::vector<Document::Framed>& framed, const QString& text) {
+  m_laying = true;
+  m_document.frameShots(framed, text);
+  m_laying = false;
+}
+
+/// Where somebody has put a subject that was suggested.
+void FramingService::notice(int row) {
+  const auto& shots = m_document.project().shots;
+  const Shot& shot = shots[size_t(row)];
+  const bool open = !shot.subjects.empty() && subjectIsOpen(shot);
+  const bool was = std::exchange(m_open[shot.id], open);
+  // What travels belongs to its own stretch of the source.
+  if (!was || open || m_laying || shot.subjects.size() != 1 || moves(shot.subjects.front().move)) return;
+  std::vector<int> others;
+  for (size_t i = 0; i < shots.size(); ++i)
+    if (int(i) != row && shots[i].source == shot.source && !shots[i].subjects.empty() && subjectIsOpen(shots[i]))
+      others.push_back(int(i));
+  if (!others.empty()) emit corrected(row, others);
+}
+
+void FramingService::carry(int row, const std::vector<int>& to) {
+  const auto& shots = m_document.project().shots;
+  std::vector<Document::Framed> framed;
+  for (const int each : to) {
+    Subjects subjects = shots[size_t(row)].subjects;
+    for (Subject& subject : subjects) subject.move.front().time = shots[size_t(each)].in;
+    framed.push_back({shots[size_t(each)].id, std::move(subjects)});
+  }
+  lay(framed, tr("Frame as the other shot"));
+}
+
+std::vector<int> FramingService::unsure() const {
+  std::vector<int> rows;
+  const auto& shots = m_document.project().shots;
+  for (size_t row = 0; row < shots.size(); ++row)
+    if (std::any_of(shots[row].subjects.begin(), shots[row].subjects.end(),
+                    [](const Subject& s) { return s.guess > 0 && s.guess < kSureEnough; }))
+      rows.push_back(int(row));
+  return rows;
+}
+
+std::vector<FramingService::Alternative> FramingService::alternatives(int row) const {
+  const auto& shots = m_document.project().shots;
+  const auto wanted = row >= 0 && row < int(shots.size()) ? wantedOf(shots[size_t(row)]) : std::nullopt;
+  const auto at = wanted ? m_alternatives.find(wanted->key + shapesKey()) : m_alternatives.end();
+  return at == m_alternatives.end() ? std::vector<Alternative>() : at->second;
+}
+
+/// Beside the window, for a shot that was looked at.
+void FramingService::reckonAlternatives(const std::string& shotId) {
+  const Shot* shot = m_document.project().shot(shotId);
+  const auto wanted = shot ? wantedOf(*shot) : std::nullopt;
+  const auto known = wanted ? m_found.find(wanted->key) : m_found.end();
+  if (wanted && known == m_found.end() && !m_refused.contains(wanted->key)) return; // not looked at yet
+  m_asking.erase(shotId);
+  if (!wanted || known == m_found.end()) return;
+  ++m_reckoning;
+  m_worker.add(
+      [this, shotId, key = wanted->key + shapesKey(), found = known->second, project = m_document.project(),
+       file = wanted->reading.file, rules = m_rules](const Job& job) {
+        auto all = alternativesOf(*found, project, *project.shot(shotId), *file.video, rules);
+        job.tell([this, shotId, key, all = std::move(all)] {
+          --m_reckoning;
+          m_alternatives[key] = all;
+          emit looked(QString::fromStdString(shotId));
+        });
+      },
+      [this](const Error& error) {
+        --m_reckoning;
+        emit failed(said(error));
+      });
+}
+
+int FramingService::narrowest(int row) const {
+  const Shot& shot = m_document.project().shots[size_t(row)];
+  const Result<MediaInfo>* media = m_document.media(shot.source);
+  return media && *media && (*media)->video ? showsLeast(m_document.project(), shot, *(*media)->video) : -1;
 }
 
 void FramingService::take(int row, size_t alternative) {
@@ -316,10 +377,7 @@ void FramingService::take(int row, size_t alternative) {
   FramedShot& chosen = all[alternative].framed;
   for (Subject& subject : chosen.subjects) subject.guess = 0;
   for (auto& [id, framing] : chosen.framings) framing.guess = 0;
-  m_laying = true;
-  m_document.frameShots({{m_document.project().shots[size_t(row)].id, chosen.subjects, chosen.framings}},
-                        tr("Frame by what was found"));
-  m_laying = false;
+  lay({{m_document.project().shots[size_t(row)].id, chosen.subjects, chosen.framings}}, tr("Frame by what was found"));
 }
 
 } // namespace tromb

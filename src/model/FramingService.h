@@ -8,6 +8,7 @@
 #include <QObject>
 #include <QTimer>
 #include <map>
+#include <memory>
 #include <set>
 
 namespace tromb {
@@ -23,13 +24,14 @@ public:
   explicit FramingService(Document& document, QObject* parent = nullptr);
 
   /// For what is framed from now on.
-  void setRules(const FramingRules& rules) { m_rules = rules; }
+  void setRules(const FramingRules& rules);
   void setOn(bool on);
   [[nodiscard]] bool on() const { return m_on; }
   /// Frames all shots that nobody has framed, also those that were opened with the project.
   void frameAll();
-  void ask(const std::string& shotId); ///< looks at one shot, without framing it
-  [[nodiscard]] bool busy() const { return !m_pending.empty() || m_soon.isActive(); }
+  /// Looks at one shot without framing it, and reckons its alternatives; `looked` tells when they are there.
+  void ask(const std::string& shotId);
+  [[nodiscard]] bool busy() const { return !m_pending.empty() || m_reckoning > 0 || m_soon.isActive(); }
   [[nodiscard]] int left() const { return int(m_pending.size()); }
 
   struct Found {
@@ -37,7 +39,7 @@ public:
     Course course;
   };
   /// What was found in a shot as it is now; null while nobody has looked.
-  [[nodiscard]] const Found* found(const Shot& shot) const;
+  [[nodiscard]] std::shared_ptr<const Found> found(const Shot& shot) const;
   /// Rows of shots whose suggested subject is in doubt.
   [[nodiscard]] std::vector<int> unsure() const;
   [[nodiscard]] int narrowest(int row) const; ///< column of the deliverable that shows least of a shot, −1 for none
@@ -48,7 +50,7 @@ public:
   };
   /// What a shot could be framed by, the likeliest first, two or three that look different in the narrowest canvas:
   /// the course that was found, what else was, the middle, and the whole picture over a backdrop. Empty while nobody
-  /// has looked at it.
+  /// has asked for them.
   [[nodiscard]] std::vector<Alternative> alternatives(int row) const;
   /// Frames a shot by one of its alternatives; it is no suggestion any more.
   void take(int row, size_t alternative);
@@ -72,30 +74,40 @@ private:
     int64_t end = 1;
     std::string key; ///< of the pictures that are looked at
   };
+  /// A shot that is to be framed, and what it will have been framed for.
+  struct Waiting {
+    std::string shot; ///< Shot::id
+    Wanted wanted;
+    std::string laid;
+  };
   [[nodiscard]] std::optional<Wanted> wantedOf(const Shot& shot) const;
   [[nodiscard]] std::string shapesKey() const;
+  [[nodiscard]] std::vector<Waiting> waiting() const;
   void refresh();
   void look(const std::string& shotId, const Wanted& wanted);
-  void end(const std::string& key, const Result<Found>& found);
-  void layAll();
+  void end(const std::string& key, const Result<std::shared_ptr<const Found>>& found);
+  void frame(const std::vector<Waiting>& shots);
+  void put(std::vector<Document::Framed> framed, const std::vector<Waiting>& shots);
+  void reckonAlternatives(const std::string& shotId);
+  void lay(const std::vector<Document::Framed>& framed, const QString& text);
   void notice(int row);
 
   Document& m_document;
   FramingRules m_rules;
   bool m_on = false;
-  std::map<std::string, Found> m_found;                       ///< by Wanted::key
-  std::set<std::string> m_pending;                            ///< the same, of what waits or is looked at
-  std::set<std::string> m_refused;                            ///< the same, of what cannot be looked at
-  std::map<std::string, std::string> m_laid;                  ///< by Shot::id: what it was framed for last
-  std::map<std::string, std::pair<Rational, Rational>> m_old; ///< in and out of shots that came with the project
-  std::set<std::string> m_asked;                              ///< shots that are framed whether they are new or not
+  std::map<std::string, std::shared_ptr<const Found>> m_found; ///< by Wanted::key
+  std::set<std::string> m_pending;                             ///< the same, of what waits or is looked at
+  std::set<std::string> m_refused;                             ///< the same, of what cannot be looked at
+  std::map<std::string, std::string> m_laid;                   ///< by Shot::id: what it was framed for last
+  std::map<std::string, std::pair<Rational, Rational>> m_old;  ///< in and out of shots that came with the project
+  std::set<std::string> m_asked;                               ///< shots that are framed whether they are new or not
   std::map<std::string, bool> m_open; ///< by Shot::id: the subject was suggested, when it was last looked at
+  std::map<std::string, std::vector<Alternative>> m_alternatives; ///< by what they were reckoned for
+  std::set<std::string> m_asking;                                 ///< Shot::id, of those that are wanted
+  int m_reckoning = 0;                                            ///< jobs that reckon framings
   bool m_laying = false;
   QTimer m_soon;
   Worker m_worker;
 };
-
-/// Returns true if nobody has said where a shot's subject is.
-[[nodiscard]] bool subjectIsOpen(const Shot& shot);
 
 } // namespace tromb

@@ -225,7 +225,9 @@ private slots:
     QCOMPARE(document().undoStack().count(), steps + 1);
     QVERIFY(subjectIsOpen(shot(2)) && !subjectIsOpen(shot(1)));
     QCOMPARE(bar->row(), 2); // and on to the next
-    QTest::mouseClick(bar->findChild<QToolButton*>(QStringLiteral("alternative1")), Qt::LeftButton);
+    auto* first = bar->findChild<QToolButton*>(QStringLiteral("alternative1"));
+    QTRY_VERIFY_WITH_TIMEOUT(first->isVisible() && m_window->settled(), test::kPatience);
+    QTest::mouseClick(first, Qt::LeftButton);
     QVERIFY(!subjectIsOpen(shot(2)));
     QCOMPARE(bar->row(), -1);
     QTest::keyClick(bar, Qt::Key_Escape);

@@ -60,11 +60,7 @@ class TestFramed : public QObject {
     if (!look) qFatal("%s", sentence(look.error()).c_str());
     Framed& made = all[scene.name];
     made.course = courseOf(*look);
-    const FramedShot by = frameShot(made.course, *look, project, project.shots[0], *media->video);
-    project.shots[0].subjects = by.subjects;
-    for (Deliverable& d : project.deliverables)
-      if (const auto own = by.framings.find(d.id); own != by.framings.end())
-        d.framings[project.shots[0].id] = own->second;
+    lay(frameShot(made.course, *look, project, project.shots[0], *media->video), project.shots[0].id, project);
     for (const Deliverable& d : project.deliverables) {
       const double across = acrossOf(project, *media, d);
       if (across > 0.999) continue; // the whole width is seen

@@ -429,14 +429,19 @@ private slots:
     QTRY_VERIFY_WITH_TIMEOUT(!framing.busy(), test::kPatience);
     QVERIFY(shot(0).subjects.empty());
     framing.frameAll();
+    QVERIFY(framed.wait(test::kPatience));
     QCOMPARE(shot(0).subjects.size(), size_t(1));
     // By one's own rules.
     FramingRules rules;
     rules.eyesAt = 0.4;
     framing.setRules(rules);
     framing.frameAll();
+    QVERIFY(framed.wait(test::kPatience));
     QCOMPARE(shot(0).subjects[0].atY, 0.4);
     // What is in doubt: alternatives that look different, one of which is taken for certain.
+    QVERIFY(framing.alternatives(1).empty());
+    framing.ask(shot(1).id);
+    QTRY_VERIFY_WITH_TIMEOUT(!framing.alternatives(1).empty(), test::kPatience);
     const auto choices = framing.alternatives(1);
     QVERIFY(choices.size() >= 2);
     framing.take(1, 1);

@@ -38,9 +38,9 @@ void BenchCanvas::setLoupe(bool shown) {
   update();
 }
 
-void BenchCanvas::setFound(const FramingService::Found* found) {
-  if (!found && !m_found) return;
-  m_found = found ? std::optional(*found) : std::nullopt;
+void BenchCanvas::setFound(std::shared_ptr<const FramingService::Found> found) {
+  if (found == m_found) return;
+  m_found = std::move(found);
   update();
 }
 

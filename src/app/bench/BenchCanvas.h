@@ -23,8 +23,8 @@ public:
   void setPicture(const QImage& picture);
   void setLoupe(bool shown); ///< part of the picture round the pointer at its own pixels
   void setThirds(bool shown);
-  /// Lays what was found in the shot over the picture; null: nothing. It is copied.
-  void setFound(const FramingService::Found* found);
+  /// Lays what was found in the shot over the picture; null: nothing.
+  void setFound(std::shared_ptr<const FramingService::Found> found);
   /// The next drag draws a box, or Return takes one round the subject; Escape ends it.
   void setBoxing(bool boxing);
   [[nodiscard]] bool boxing() const { return m_boxing; }
@@ -79,7 +79,7 @@ private:
   QPixmap m_drawn; ///< the picture at the size it is shown at; empty: to be made again
   bool m_loupe = false;
   bool m_thirds = false;
-  std::optional<FramingService::Found> m_found;
+  std::shared_ptr<const FramingService::Found> m_found;
   bool m_boxing = false;
   QRectF m_box; ///< being drawn
   QPointF m_pointer{-1, -1};

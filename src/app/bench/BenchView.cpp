@@ -281,7 +281,7 @@ void BenchView::setFound(FramingService& framing) {
   const auto show = [this] {
     const Shot* shot = m_bench.shot();
     const bool on = m_actions.at("show-found")->isChecked() && shot;
-    const FramingService::Found* found = on ? m_framing->found(*shot) : nullptr;
+    const auto found = on ? m_framing->found(*shot) : nullptr;
     if (on && !found && isVisible()) m_framing->ask(shot->id);
     m_canvas->setFound(found);
   };

@@ -76,13 +76,8 @@ std::optional<SubjectSearch::Stretch> TrackBar::stretchOf(const Shot& shot) cons
   const Source* source = m_document.project().source(shot.source);
   const Result<MediaInfo>* known = m_document.media(shot.source);
   if (!source || !known || !*known || !(*known)->video || (*known)->kind == MediaKind::Audio) return {};
-  SubjectSearch::Stretch stretch{shot.id, readingOf(*source, **known), 0, 1};
-  if ((*known)->kind == MediaKind::Video) {
-    const FrameClock& clock = (*known)->video->clock;
-    stretch.first = clock.nearest(shot.in);
-    stretch.end = std::max(stretch.first + 1, clock.cutAt(shot.out));
-  }
-  return stretch;
+  const auto [first, end] = framesOf(shot, **known);
+  return SubjectSearch::Stretch{shot.id, readingOf(*source, **known), first, end};
 }
 
 void TrackBar::followBox(const QRectF& box) {

@@ -142,7 +142,6 @@ void FoundBar::stepOn() {
   m_others.clear();
   const int to = next == rows.end() ? rows.front() : *next;
   m_asked = m_document.project().shots[size_t(to)].id;
-  m_framing.ask(m_asked);
   setVisible(true);
   refresh();
   if (parentWidget()->layout()) parentWidget()->layout()->activate(); // so that the cell stays in sight
@@ -184,6 +183,7 @@ void FoundBar::refresh() {
   const bool asking = at >= 0 && place != rows.end();
   if (!asking) m_asked.clear();
   const auto all = asking ? m_framing.alternatives(at) : std::vector<FramingService::Alternative>();
+  if (asking && all.empty()) m_framing.ask(m_asked);
   for (size_t i = 0; i < m_choices.size(); ++i) {
     m_choices[i]->setVisible(i < all.size());
     if (i >= all.size()) continue;

@@ -355,4 +355,17 @@ Course courseWith(const Course& course, size_t other) {
   return made;
 }
 
+void lay(const FramedShot& framed, const std::string& shotId, Project& project) {
+  for (Shot& shot : project.shots)
+    if (shot.id == shotId) shot.subjects = framed.subjects;
+  for (Deliverable& d : project.deliverables) {
+    const auto now = d.framings.find(shotId);
+    if (now != d.framings.end() && now->second.guess <= 0) continue;
+    if (const auto own = framed.framings.find(d.id); own != framed.framings.end())
+      d.framings[shotId] = own->second;
+    else if (now != d.framings.end())
+      d.framings.erase(now);
+  }
+}
+
 } // namespace tromb

@@ -36,4 +36,7 @@ struct FramedShot {
 /// The same for the middle of the picture.
 [[nodiscard]] Course courseInMiddle(const Course& course);
 
+/// Puts what a shot is framed by into a project: subjects, and framings in the cells that nobody has framed.
+void lay(const FramedShot& framed, const std::string& shotId, Project& project);
+
 } // namespace tromb

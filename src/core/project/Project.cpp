@@ -40,6 +40,16 @@ const Region* Project::regionNamed(const std::string& wanted) const {
   return find(regions, &Region::name, wanted);
 }
 
+std::pair<int64_t, int64_t> framesOf(const Shot& shot, const MediaInfo& media) {
+  if (media.kind != MediaKind::Video) return {0, 1};
+  const int64_t first = media.video->clock.nearest(shot.in);
+  return {first, std::max(first + 1, media.video->clock.cutAt(shot.out))};
+}
+
+bool subjectIsOpen(const Shot& shot) {
+  return std::all_of(shot.subjects.begin(), shot.subjects.end(), [](const Subject& s) { return s.guess > 0; });
+}
+
 std::vector<Shot> partsOf(const Shot& whole, std::vector<Rational> sourceTimes) {
   std::sort(sourceTimes.begin(), sourceTimes.end());
   sourceTimes.erase(std::unique(sourceTimes.begin(), sourceTimes.end()), sourceTimes.end());

@@ -11,6 +11,7 @@
 #include <map>
 #include <optional>
 #include <string>
+#include <utility>
 #include <vector>
 
 namespace tromb {
@@ -201,6 +202,12 @@ inline const Rational kMostPixelAspect{4};
 [[nodiscard]] inline Treatment treatmentIn(const Deliverable& deliverable, const Shot& shot) {
   return shot.treatment.value_or(deliverable.treatment);
 }
+
+/// Frames of its source that a shot shows: the first, and the end (exclusive, at least one later). Those of a still are
+/// 0 and 1. The media must have a picture.
+[[nodiscard]] std::pair<int64_t, int64_t> framesOf(const Shot& shot, const MediaInfo& media);
+/// Returns true if nobody has said where a shot's subject is: it has none, or they were suggested.
+[[nodiscard]] bool subjectIsOpen(const Shot& shot);
 
 /// A shot cut at these times of its source, those inside it, in running order: one that is played backwards begins with
 /// the last of its parts. Ids are those of the whole.
