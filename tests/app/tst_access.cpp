@@ -10,6 +10,7 @@
 #include "app/sheet/SheetView.h"
 #include "app/shell/ActionsDialog.h"
 #include "app/shell/MainWindow.h"
+#include "app/shell/RulesDialog.h"
 #include "app/shell/SettingsDialog.h"
 #include "app/spec/ChoicePanel.h"
 #include "app/spec/DestinationDialog.h"
@@ -47,7 +48,7 @@ class TestAccess : public QObject {
     QTest::addColumn<QString>("place");
     for (const char* name :
          {"start", "footage", "sheet", "bench", "bench with bars", "spec", "spec unfolded", "preflight", "destinations",
-          "a destination", "export", "settings", "actions", "presets", "saved framings", "cuts"})
+          "a destination", "export", "settings", "rules", "actions", "presets", "saved framings", "cuts"})
       row(name);
   }
   /// Shows one view or dialog, and gives its window.
@@ -69,6 +70,7 @@ class TestAccess : public QObject {
                                                    [](const Destination&) { return Status(); });
     if (place == QLatin1String("export")) m_dialog = std::make_unique<ExportDialog>(document, at("out"));
     if (place == QLatin1String("settings")) m_dialog = std::make_unique<SettingsDialog>(m_lights);
+    if (place == QLatin1String("rules")) m_dialog = std::make_unique<RulesDialog>();
     if (place == QLatin1String("actions")) m_dialog = std::make_unique<ActionsDialog>(m_window->actions());
     if (place == QLatin1String("presets"))
       m_dialog = std::make_unique<PresetDialog>(m_window->spec().spec(), m_presets);

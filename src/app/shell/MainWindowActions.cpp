@@ -8,6 +8,7 @@
 #include "app/shell/ActionsDialog.h"
 #include "app/shell/MainWindow.h"
 #include "app/shell/OfferBar.h"
+#include "app/shell/RulesDialog.h"
 #include "app/shell/SettingsDialog.h"
 #include "app/shell/StartPage.h"
 #include "app/shell/TopBar.h"
@@ -56,6 +57,11 @@ void MainWindow::bindActions() {
       "frame-found", [this] { m_framing.frameAll(); }, [this] { return exportable() && !m_framing.busy(); });
   m_actions.at("frame-new-shots")->setChecked(Settings::framesNewShots());
   m_framing.setRules(Settings::framingRules());
+  m_actions.bind("framing-rules", [this] {
+    RulesDialog dialog(this);
+    connect(&dialog, &RulesDialog::changed, this, [this] { m_framing.setRules(Settings::framingRules()); });
+    dialog.exec();
+  });
   m_framing.setOn(Settings::framesNewShots());
   m_actions.bind("frame-new-shots", [this] {
     const bool on = m_actions.at("frame-new-shots")->isChecked();
@@ -109,7 +115,6 @@ void MainWindow::bindActions() {
       m_sheet->readSettings();
       m_spec->readAgain();
       m_start->refresh();
-      m_framing.setRules(Settings::framingRules());
       placeOrder();
     });
     dialog.exec();

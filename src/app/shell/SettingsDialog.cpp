@@ -35,7 +35,6 @@ SettingsDialog::SettingsDialog(LightService& lights, QWidget* parent) : QDialog(
   rows->addLayout(columns);
   addLooks(*columns);
   addWork(*columns);
-  addFraming(*columns);
   auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close, this);
   connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
   rows->addSpacing(8);
@@ -218,46 +217,6 @@ void SettingsDialog::addWork(QHBoxLayout& columns) {
   add(form, tr("&Lighter copies, at most"), limit,
       tr("smaller copies of heavy sources, for looking through them; exports never use them"), copies);
   refreshCopies();
-}
-
-/// How shots are framed by what is found in them.
-void SettingsDialog::addFraming(QHBoxLayout& columns) {
-  QFormLayout& form = addColumn(columns, tr("How new shots are framed"));
-  const auto number = [&](const QString& label, const QString& name, const QString& words, double least, double most,
-                          const QString& unit, double FramingRules::*rule, double times) {
-    auto* field = new QDoubleSpinBox(this);
-    field->setRange(least, most);
-    field->setDecimals(times > 1 ? 0 : 1);
-    field->setButtonSymbols(QAbstractSpinBox::NoButtons);
-    field->setSuffix(unit);
-    field->setValue(Settings::framingRules().*rule * times);
-    field->setAccessibleName(name);
-    connect(field, &QDoubleSpinBox::valueChanged, this, [this, rule, times](double value) {
-      FramingRules rules = Settings::framingRules();
-      rules.*rule = value / times;
-      Settings::setFramingRules(rules);
-      emit changed();
-    });
-    add(form, label, field, words);
-  };
-  number(tr("&Where eyes are"), tr("Where eyes are wanted"), tr("of the height from the top: the upper third is 33 %"),
-         10, 60, tr(" %"), &FramingRules::eyesAt, 100);
-  number(tr("Roo&m ahead"), tr("Room in the direction of looking or moving"),
-         tr("of the width, by which somebody stands aside from the middle"), 0, 25, tr(" %"), &FramingRules::room, 100);
-  number(tr("A mo&ve takes"), tr("Shortest move"), tr("at least; what moves for less is shown at rest"), 0.5, 20,
-         tr(" s"), &FramingRules::leastMove, 1);
-  number(tr("Its widt&h takes"), tr("Shortest time for a window to go its own width"),
-         tr("unless what matters would be lost: the trade's usual measure is 7 s"), 1, 30, tr(" s"),
-         &FramingRules::crossing, 1);
-  auto* stacks = new QCheckBox(tr("Sta&ck two people"), this);
-  stacks->setChecked(Settings::framingRules().stacks);
-  connect(stacks, &QCheckBox::toggled, this, [this](bool on) {
-    FramingRules rules = Settings::framingRules();
-    rules.stacks = on;
-    Settings::setFramingRules(rules);
-    emit changed();
-  });
-  add(form, QString(), stacks, tr("where no window holds both, one lies above the other"));
 }
 
 QPushButton* SettingsDialog::folder(const QString& name, const QString& now, void (*take)(const QString&)) {

@@ -31,7 +31,6 @@ private:
   void fit();
   void addLooks(QHBoxLayout& columns);
   void addWork(QHBoxLayout& columns);
-  void addFraming(QHBoxLayout& columns);
   QFormLayout& addColumn(QHBoxLayout& columns, const QString& head);
   /// A field, or the line that it stands in, with what it changes in words below it.
   void add(QFormLayout& form, const QString& label, QWidget* field, const QString& changes, QLayout* line = nullptr);
