@@ -89,6 +89,14 @@ Cell Document::cell(CellPlace place) const {
   return cell;
 }
 
+std::optional<ShotCadence> Document::cadence(CellPlace place) const {
+  const Shot& shot = m_project.shots[size_t(place.shot)];
+  const Result<MediaInfo>* known = media(shot.source);
+  if (!known || !*known || (*known)->kind != MediaKind::Video) return std::nullopt;
+  return cadenceIn(m_project.deliverables[size_t(place.deliverable)], shot,
+                   m_project.sources[size_t(rowOfSource(shot.source))], **known);
+}
+
 bool Document::shows(int row, const QStringList& sourceIds) const {
   const Shot& shot = m_project.shots[size_t(row)];
   if (sourceIds.contains(QString::fromStdString(shot.source))) return true;

@@ -3,7 +3,7 @@
 
 #include "analysis/Measured.h"
 #include "model/Cell.h"
-#include "project/Footage.h"
+#include "project/Timing.h"
 
 #include <QObject>
 #include <QStringList>
@@ -42,6 +42,8 @@ public:
   [[nodiscard]] bool modified() const { return m_touched || !m_stack.isClean(); }
 
   [[nodiscard]] Cell cell(CellPlace place) const;
+  /// Which frames of its source a cell shows. None of a still, or where the source cannot be used or is not known yet.
+  [[nodiscard]] std::optional<ShotCadence> cadence(CellPlace place) const;
   /// Returns true if a shot is made from one of these sources, or lies on one in some deliverable.
   [[nodiscard]] bool shows(int row, const QStringList& sourceIds) const;
   /// Facts of a source, null while it is being looked at.

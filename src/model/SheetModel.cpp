@@ -189,6 +189,8 @@ QVariant SheetModel::data(const QModelIndex& index, int role) const {
   switch (role) {
   case CellRole:
     return QVariant::fromValue(cell());
+  case CadenceRole:
+    return QVariant::fromValue(m_document.cadence({index.row(), index.column()}));
   case SettledRole: {
     const Project& p = m_document.project();
     return m_settled.contains({p.deliverables[size_t(index.column())].id, p.shots[size_t(index.row())].id});
@@ -207,6 +209,8 @@ QVariant SheetModel::data(const QModelIndex& index, int role) const {
       tip += tr("\nThe picture is soft: it is enlarged. Ways out: two stacked, a backdrop, a smaller canvas.");
     if (c.state == Cell::State::Bars)
       tip += tr("\nThe picture leaves %1 % of the canvas uncovered.").arg(c.uncoveredPercent, 0, 'f', 1);
+    if (const auto cadence = m_document.cadence({index.row(), index.column()}))
+      tip += QLatin1Char('\n') + said(cadence->words());
     for (const Finding* f : findingsBeside({index.row(), index.column()})) tip += QLatin1Char('\n') + said(f->message);
     return tip;
   }

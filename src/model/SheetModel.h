@@ -18,6 +18,7 @@ public:
   enum Role {
     CellRole = Qt::UserRole + 1, ///< a tromb::Cell
     AmissRole,                   ///< how much else is amiss in the cell than what its state says
+    CadenceRole,                 ///< a std::optional<tromb::ShotCadence>
     SettledRole,                 ///< whether what its state says was accepted, or is not looked for
   };
 

@@ -93,19 +93,17 @@ void addDeliverables(const Document& document, const Source& source, const Media
       c.text = FactText::tr("detail %1").arg(QString::fromStdString(detailText(sharp)));
     }
     if (media.kind == MediaKind::Video) {
-      const TimeMap time = wholeIn(d, source, media);
-      const Rational speed = *time.speed();
-      const FrameClock clock = clockIn(d, wholeShot(d, source, media), source, media);
+      const ShotCadence cadence = cadenceIn(d, wholeShot(d, source, media), source, media);
+      const FrameClock& clock = cadence.clock;
+      const Rational speed = *cadence.frames.time().speed();
       c.text += QStringLiteral(" · ") + said(cadenceWords(clock, d.rate, speed));
       if (speed != Rational(1)) c.text += FactText::tr(" at %1").arg(QString::fromStdString(speedText(speed)));
       // Drawn once for deliverables that show the same.
       const bool drawn = std::any_of(found.begin(), found.end(), [&](const Consequence& each) {
-        return each.frames && each.rate == d.rate && each.treatment == d.treatment;
+        return each.cadence && each.cadence->rate == d.rate && each.treatment == d.treatment;
       });
       if (!drawn && clock.frameCount() > 1 && !Cadence(clock.rate(), d.rate, speed).even()) {
-        c.frames.emplace(time, clock, d.rate, d.treatment);
-        c.clock = clock;
-        c.rate = d.rate;
+        c.cadence = cadence;
         c.treatment = d.treatment;
       }
     }

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "model/Document.h"
-#include "time/FrameMap.h"
+#include "project/Timing.h"
 
 #include <QString>
 #include <optional>
@@ -41,10 +41,8 @@ struct Consequence {
   Cell::State state; ///< Good where nothing falls short
   QString about;     ///< "Story", "Bars"
   QString text;
-  bool measured = false;               ///< rather than taken from what the file says
-  std::optional<FrameMap> frames = {}; ///< which frames are shown, where that is uneven
-  FrameClock clock = {};               ///< of the pictures that they are taken from
-  FrameRate rate = {};                 ///< at which they are shown
+  bool measured = false;                   ///< rather than taken from what the file says
+  std::optional<ShotCadence> cadence = {}; ///< which frames are shown, where that is uneven
   Treatment treatment = Treatment::KeepTime;
 };
 

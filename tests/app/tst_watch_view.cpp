@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Watching in the real window, by keys and by mouse: large, on the sheet, on the bench. The numbers of the frames are
 // written in the pictures.
+#include "app/bench/BenchResults.h"
 #include "app/bench/BenchView.h"
 #include "app/footage/FootageView.h"
 #include "app/order/MotionDialog.h"
@@ -276,12 +277,48 @@ private slots:
     QFETCH(const bool, backwards);
     QFETCH(const QList<int>, counts);
     const FrameClock clock(FrameRate(Rational(source)), 400);
-    CadenceDrawing drawing;
-    drawing.setFrames(FrameMap(TimeMap(Rational(0), clock.duration(), {1, backwards}), clock, FrameRate(Rational(rate)),
-                               mixed ? Treatment::Mixed : Treatment::KeepTime),
-                      clock, FrameRate(Rational(rate)));
-    const CadenceDrawing::Counts got = drawing.counts();
+    const FrameMap frames(TimeMap(Rational(0), clock.duration(), {1, backwards}), clock, FrameRate(Rational(rate)),
+                          mixed ? Treatment::Mixed : Treatment::KeepTime);
+    const DrawnCadence::Counts got = DrawnCadence({frames, clock, FrameRate(Rational(rate))}).counts();
     QCOMPARE((QList<int>{got.leftOut, got.again, got.mixed}), counts);
+  }
+
+  // Sheet and bench draw it for each cell when asked to; the frames of the source are counted on the screen.
+  void motionIsDrawnInTheViews_data() {
+    QTest::addColumn<bool>("bench");
+    QTest::addColumn<int>("rate");
+    QTest::addColumn<int>("boxes"); // frames of the source at 25, below which 13 of the quicker row have room
+    QTest::newRow("sheet, 25") << false << 25 << 13;
+    QTest::newRow("sheet, 50") << false << 50 << 7;
+    QTest::newRow("bench, 25") << true << 25 << 13;
+    QTest::newRow("bench, 50") << true << 50 << 7;
+  }
+  void motionIsDrawnInTheViews() {
+    QFETCH(const bool, bench);
+    QFETCH(const int, rate);
+    QFETCH(const int, boxes);
+    Deliverable wide = m_window->document().project().deliverables[0];
+    wide.rate = FrameRate(Rational(rate));
+    m_window->document().changeDeliverables({wide}, QStringLiteral("Change"));
+    if (bench) m_window->showView(MainWindow::View::Bench);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
+    const QRgb drawn = (bench ? Theme::current().surround.darker(150) : Theme::current().line).rgb();
+    const auto counted = [&] { // the most that lie on one line of pixels
+      SheetView& sheet = m_window->sheet();
+      const QImage screen = bench ? m_window->bench().findChild<BenchResults*>()->grab().toImage()
+                                  : sheet.viewport()->grab(sheet.visualRect(sheet.model()->index(0, 0))).toImage();
+      int most = 0;
+      for (int y = 0; y < screen.height(); ++y) {
+        int runs = 0;
+        for (int x = 1; x < screen.width(); ++x)
+          runs += screen.pixel(x, y) == drawn && screen.pixel(x - 1, y) != drawn ? 1 : 0;
+        most = std::max(most, runs);
+      }
+      return most;
+    };
+    QVERIFY(counted() < boxes);
+    m_window->actions().at("show-cadence")->trigger();
+    QCOMPARE(counted(), boxes);
   }
 
   // The dialog follows the playhead, and what is chosen in it is a step of undo, for all shots that are selected.

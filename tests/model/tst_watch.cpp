@@ -333,7 +333,7 @@ private slots:
     QFETCH(const int, kind);
     QFETCH(const QList<int>, shown);
     Project p = numbers(3);
-    for (size_t i : {1, 2}) p.shots[i].out = Rational(1, 5);
+    for (const size_t i : {1u, 2u}) p.shots[i].out = Rational(1, 5);
     p.regions = {{"r1", "Part", Rational(1, 25), Rational(4, 25), {}}};
     Rig rig(p, m_folder.path());
     rig.session.setPlayhead(Rational(103, 25));

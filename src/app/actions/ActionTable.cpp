@@ -276,6 +276,9 @@ const std::vector<ActionRow>& actionTable() {
       {MenuId::ViewMenu, "loupe", TEXT("&Pixels under the pointer, 1:1"), "", "", "", kBench, {}, true},
       {MenuId::ViewMenu, "thirds", TEXT("&Lines at the thirds, and the centre"), "", "", "", kAny, {}, true},
       {MenuId::ViewMenu, "safe-areas", TEXT("Safe a&reas (EBU R 95, ST 2046-1)"), "", "", "", kAny, {}, true},
+      {MenuId::ViewMenu, "show-cadence", TEXT("&Which frames are shown"), "",
+       TEXT("Draws below each picture which frames of its source are shown, left out, repeated or mixed"), "", kAny, {},
+       true},
       {MenuId::ViewMenu, "covered", TEXT("What buttons and c&aptions cover"), "", "", "", kAny, {}, true},
 
       {MenuId::HelpMenu, "actions", TEXT("&All actions and their keys …"), "",

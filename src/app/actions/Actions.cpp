@@ -30,6 +30,8 @@ Actions::Actions(QWidget* parent) : QObject(parent), m_window(parent) {
     if (*row.brief) action->setIconText(words(row.brief));
     action->setShortcuts(row.keys);
     action->setCheckable(row.checkable);
+    // Menus draw a checked icon as its button does, light, and no mark: the mark says more.
+    if (row.checkable) action->setIconVisibleInMenu(false);
     // A key without Ctrl or Alt works only in its own view, so that the letter can be typed elsewhere.
     const bool ofView = row.where != Where::Anywhere && row.where != Where::OnFootage;
     if (ofView) action->setShortcutContext(Qt::WidgetWithChildrenShortcut);

@@ -2,8 +2,10 @@
 #include "app/bench/BenchResults.h"
 
 #include "app/sheet/CellDelegate.h"
+#include "app/style/CadenceDrawing.h"
 #include "app/style/CanvasGuides.h"
 #include "app/style/Theme.h"
+#include "model/Translation.h"
 
 #include <QMouseEvent>
 #include <QPainter>
@@ -51,6 +53,15 @@ void BenchResults::setSafeAreas(bool shown) {
 void BenchResults::setCovered(bool shown) {
   m_covered = shown;
   update();
+}
+
+void BenchResults::setCadence(bool shown) {
+  m_cadence = shown;
+  update();
+}
+
+double BenchResults::footHeight() const {
+  return fontMetrics().height() + 4.0 + (m_cadence ? fontMetrics().height() + DrawnCadence::kHeight + 6 : 0);
 }
 
 double BenchResults::least(double count) const {
@@ -118,10 +129,9 @@ QRectF BenchResults::activeRect() const {
 QRectF BenchResults::activeRect(const std::vector<QRectF>& row) const {
   const auto& all = m_bench.document().project().deliverables;
   if (all.empty()) return {};
-  const double caption = fontMetrics().height() + 4.0;
   double top = height();
   for (const int i : m_bench.columns()) top = std::min(top, row[size_t(i)].top());
-  const QRectF room(kResultGap, kResultGap, width() - 2 * kResultGap, top - caption - 2 * kResultGap);
+  const QRectF room(kResultGap, kResultGap, width() - 2 * kResultGap, top - footHeight() - 2 * kResultGap);
   const Size canvas = all[size_t(m_bench.column())].shownSize();
   const double scale = std::min(room.width() / canvas.width, room.height() / canvas.height);
   const QSizeF size(canvas.width * scale, canvas.height * scale);
@@ -181,6 +191,17 @@ void BenchResults::paintEvent(QPaintEvent*) {
              amissIn(m_bench.column()),
              QStringLiteral("%1  %2 · ")
                  .arg(QString::fromStdString(active.name), QString::fromStdString(sizeText(active.canvas))));
+  if (m_cadence)
+    if (const auto cadence = m_bench.document().cadence({m_bench.row(), m_bench.column()})) {
+      const QRectF words(kResultGap, large.bottom() + 6 + fontMetrics().height(), width() - 2 * kResultGap,
+                         fontMetrics().height());
+      painter.setPen(Qt::white);
+      painter.drawText(words, Qt::AlignVCenter,
+                       fontMetrics().elidedText(said(cadence->words()), Qt::ElideRight, int(words.width())));
+      DrawnCadence(*cadence).paint(painter,
+                                   QRectF(words.left(), words.bottom() + 2, words.width(), DrawnCadence::kHeight),
+                                   DrawnCadence::Ground::Surround);
+    }
   const double leastWords = least(double(m_bench.columns().size()));
   for (const int column : m_bench.columns()) {
     const Cell cell = m_bench.cell(column);

@@ -21,6 +21,7 @@ public:
   void setPoster(const Poster* poster);                 ///< kept by the caller
   void setSafeAreas(bool shown);           ///< action and graphics safe areas of EBU R 95 and SMPTE ST 2046-1
   void setCovered(bool shown);             ///< what the destination's own buttons and captions lie over
+  void setCadence(bool shown);             ///< which frames of the shot the active one shows
   [[nodiscard]] QRectF activeRect() const; ///< where the active one is drawn large
   [[nodiscard]] std::vector<PaintedPart> paintedParts() const override; ///< deliverables
   void pressPart(int part) override;
@@ -35,6 +36,8 @@ private:
   /// Where each deliverable's canvas is drawn in the row.
   [[nodiscard]] std::vector<QRectF> layOut() const;
   [[nodiscard]] QRectF activeRect(const std::vector<QRectF>& row) const;
+  /// What stands below the active one, in pixels.
+  [[nodiscard]] double footHeight() const;
   void paintWords(QPainter& painter, const QRectF& line, const Cell& cell, int more, const QString& before) const;
   /// How much is amiss in the shot beside what its state says.
   [[nodiscard]] int amissIn(int column) const;
@@ -45,6 +48,7 @@ private:
   const PreflightService* m_preflight = nullptr;
   bool m_safeAreas = false;
   bool m_covered = false;
+  bool m_cadence = false;
 };
 
 } // namespace tromb

@@ -182,7 +182,7 @@ QWidget* BenchView::buildMoveBar() {
                              "move-earlier", "move-later", "slower-move", "faster-move", "", "remove-move"},
                             bar));
   row->addWidget(menuButton(tr("Guides"), tr("What is shown beside the picture and over the results"),
-                            {"loupe", "thirds", "safe-areas", "covered", "show-found"}, bar));
+                            {"loupe", "thirds", "safe-areas", "covered", "show-found", "show-cadence"}, bar));
   m_track = new TrackBar(m_bench, *m_canvas, m_actions, bar);
   connect(m_track, &TrackBar::said, m_said, &QLabel::setText);
   row->addWidget(m_track);
@@ -274,6 +274,7 @@ void BenchView::bindActions() {
   shown("thirds", [this](bool on) { m_canvas->setThirds(on); });
   shown("safe-areas", [this](bool on) { m_results->setSafeAreas(on); });
   shown("covered", [this](bool on) { m_results->setCovered(on); });
+  shown("show-cadence", [this](bool on) { m_results->setCadence(on); });
 }
 
 void BenchView::setFound(FramingService& framing) {

@@ -339,9 +339,9 @@ void SourcePanel::refresh() {
     for (const Consequence& c : consequencesOf(m_document, *source)) {
       m_lines->addWidget(new StatusLine(c.state, c.about, c.measured ? tr("%1 (measured)").arg(c.text) : c.text, this,
                                         StatusLine::Form::OneLine));
-      if (c.frames) {
+      if (c.cadence) {
         auto* drawing = new CadenceDrawing(this);
-        drawing->setFrames(*c.frames, c.clock, c.rate);
+        drawing->setCadence(*c.cadence);
         m_lines->addWidget(drawing);
       }
     }

@@ -91,18 +91,16 @@ void MotionDialog::fillRows() {
   for (const Deliverable& d : m_document.project().deliverables) {
     if (!framesItself(d)) continue;
     const Source& source = *m_document.project().source(shot.source);
-    const TimeMap time = timeIn(d, shot, source, **media);
-    const FrameClock clock = clockIn(d, shot, source, **media);
+    const ShotCadence cadence = cadenceIn(d, shot, source, **media);
     auto* block = new QWidget(this);
     auto* lines = new QVBoxLayout(block);
     lines->setContentsMargins(0, 4, 0, 4);
     lines->setSpacing(3);
     auto* head = new QHBoxLayout;
-    auto* words = new QLabel(
-        QStringLiteral("<b>%1</b> · %2")
-            .arg(QString::fromStdString(d.name).toHtmlEscaped(),
-                 said(cadenceText(clock, d.rate, time, readsFields(d, shot, source, **media))).toHtmlEscaped()),
-        block);
+    auto* words =
+        new QLabel(QStringLiteral("<b>%1</b> · %2")
+                       .arg(QString::fromStdString(d.name).toHtmlEscaped(), said(cadence.words()).toHtmlEscaped()),
+                   block);
     words->setWordWrap(true);
     head->addWidget(words, 1);
     auto* its = new QComboBox(block);
@@ -114,7 +112,7 @@ void MotionDialog::fillRows() {
     head->addWidget(its);
     lines->addLayout(head);
     auto* drawing = new CadenceDrawing(block);
-    drawing->setFrames(FrameMap(time, clock, d.rate, treatmentIn(d, shot)), clock, d.rate);
+    drawing->setCadence(cadence);
     lines->addWidget(drawing);
     m_rows->addWidget(block);
   }

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/sheet/CellDelegate.h"
 
+#include "app/style/CadenceDrawing.h"
 #include "app/style/Theme.h"
 #include "model/SheetModel.h"
 #include "render/Pictures.h"
@@ -14,7 +15,8 @@ namespace tromb {
 
 namespace {
 constexpr int kCacheKilobytes = 96'000;
-}
+constexpr int kCadenceHeight = DrawnCadence::kHeight + 4;
+} // namespace
 
 CellDelegate::CellDelegate(PosterService& posters, QObject* parent) : QStyledItemDelegate(parent), m_posters(posters) {
   QPixmapCache::setCacheLimit(kCacheKilobytes);
@@ -25,6 +27,14 @@ QRectF CellDelegate::canvasRect(const QRect& cell, Size canvas, const QFontMetri
   const double scale = std::min(room.width() / canvas.width, room.height() / canvas.height);
   const QSizeF size(canvas.width * scale, canvas.height * scale);
   return {room.center() - QPointF(size.width() / 2, size.height() / 2), size};
+}
+
+int CellDelegate::footHeight(const QFontMetrics& metrics) const {
+  return captionHeight(metrics) + (m_showsCadence ? kCadenceHeight : 0);
+}
+
+QRectF CellDelegate::canvasIn(const QRect& cell, Size canvas, const QFontMetrics& metrics) const {
+  return canvasRect(cell.adjusted(0, 0, 0, m_showsCadence ? -kCadenceHeight : 0), canvas, metrics);
 }
 
 namespace {
@@ -189,12 +199,13 @@ void CellDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, 
   if (selected) painter->fillRect(option.rect, wash);
 
   const int caption = captionHeight(option.fontMetrics);
-  const QRectF room = QRectF(option.rect).adjusted(kPad - 2, kPad - 2, -kPad + 1, -kPad - caption + 1);
+  const int foot = footHeight(option.fontMetrics);
+  const QRectF room = QRectF(option.rect).adjusted(kPad - 2, kPad - 2, -kPad + 1, -kPad - foot + 1);
   painter->setRenderHint(QPainter::Antialiasing);
   painter->setPen(Qt::NoPen);
   painter->setBrush(theme.surround);
   painter->drawRoundedRect(room, 3, 3);
-  const QRectF canvas = canvasRect(option.rect, cell.shown, option.fontMetrics);
+  const QRectF canvas = canvasIn(option.rect, cell.shown, option.fontMetrics);
   if (index.row() == m_liveRow && !cell.placements.empty()) {
     Cell now = cell;
     turnTo(now, m_liveSeconds);
@@ -206,8 +217,7 @@ void CellDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, 
     paintCanvas(*painter, canvas, cell, m_posters.poster(index.row()), m_posters.under(cell));
   }
 
-  const QRect line(option.rect.left() + kPad, option.rect.bottom() - caption - 1, option.rect.width() - 2 * kPad,
-                   caption);
+  const QRect line(option.rect.left() + kPad, option.rect.bottom() - foot - 1, option.rect.width() - 2 * kPad, caption);
   const double box = option.fontMetrics.ascent() * 0.72;
   const QRectF shape(line.left() + 1, line.center().y() - box / 2 + 1, box, box);
   drawStatusShape(*painter, shape, complains || !cell.complains() ? cell.state : Cell::State::Waiting);
@@ -242,6 +252,11 @@ void CellDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, 
   }
   painter->drawText(words, Qt::AlignVCenter | Qt::AlignLeft,
                     option.fontMetrics.elidedText(text, Qt::ElideRight, words.width()));
+
+  if (m_showsCadence)
+    if (const auto cadence = index.data(SheetModel::CadenceRole).value<std::optional<ShotCadence>>())
+      DrawnCadence(*cadence).paint(*painter,
+                                   QRectF(line.left(), line.bottom() + 1, line.width(), DrawnCadence::kHeight));
 
   if (selected || current) {
     painter->setBrush(Qt::NoBrush);

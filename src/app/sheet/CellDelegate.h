@@ -19,9 +19,15 @@ public:
   /// none.
   void setLive(int row, const QImage& picture, double sourceSeconds);
   [[nodiscard]] int liveRow() const { return m_liveRow; }
+  /// Draws which frames are shown below the words of each cell.
+  void setShowsCadence(bool shows) { m_showsCadence = shows; }
+  /// What a cell has below its picture, in pixels.
+  [[nodiscard]] int footHeight(const QFontMetrics& metrics) const;
+  /// Where the canvas lies in a cell's rectangle as it is drawn now.
+  [[nodiscard]] QRectF canvasIn(const QRect& cell, Size canvas, const QFontMetrics& metrics) const;
   void paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const override;
 
-  /// Where the canvas lies in a cell's rectangle.
+  /// Where the canvas lies in a cell's rectangle that has nothing but words below its picture.
   [[nodiscard]] static QRectF canvasRect(const QRect& cell, Size canvas, const QFontMetrics& metrics);
   /// The line of words below the picture, in pixels.
   [[nodiscard]] static int captionHeight(const QFontMetrics& metrics) { return metrics.height() + 6; }
@@ -29,6 +35,7 @@ public:
 
 private:
   PosterService& m_posters;
+  bool m_showsCadence = false;
   int m_liveRow = -1;
   Poster m_live;
   double m_liveSeconds = 0;

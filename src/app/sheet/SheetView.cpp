@@ -94,6 +94,11 @@ void SheetView::bindActions() {
   m_actions.bind("copy-to-shots", [this] { spreadFraming(Spread::Column); });
   m_actions.bind("copy-to-source", [this] { spreadFraming(Spread::SameSource); });
   m_actions.bind("as-before", [this] { takeFromBefore(); });
+  connect(m_actions.at("show-cadence"), &QAction::toggled, this, [this](bool shows) {
+    m_delegate->setShowsCadence(shows);
+    fitSections();
+    viewport()->update();
+  });
 }
 
 void SheetView::contextMenuEvent(QContextMenuEvent* event) {
@@ -192,7 +197,7 @@ int SheetView::fittingHeight() const {
     ratios += d.shownSize().ratio();
     ++columns;
   }
-  const int high = viewport()->height() / rows - pad - CellDelegate::captionHeight(fontMetrics());
+  const int high = viewport()->height() / rows - pad - m_delegate->footHeight(fontMetrics());
   const int wide = ratios > 0 ? int((viewport()->width() - columns * pad) / ratios) : kMostHeight;
   // If not all rows fit, the height is the one at which all columns fit.
   return high < kUsualHeight ? std::clamp(wide, kUsualHeight, kScrolledHeight)
@@ -204,7 +209,7 @@ void SheetView::fitSections() {
   if (m_fits) m_pictureHeight = fittingHeight();
   if (m_pictureHeight != before) emit heightChanged();
   const int pad = 2 * CellDelegate::kPad + 1;
-  const int height = m_pictureHeight + pad + CellDelegate::captionHeight(fontMetrics());
+  const int height = m_pictureHeight + pad + m_delegate->footHeight(fontMetrics());
   if (m_rows->defaultSectionSize() != height) m_rows->setDefaultSectionSize(height);
   for (int column = 0; column < m_model.columnCount(); ++column) {
     const double ratio = m_model.document().project().deliverables[size_t(column)].shownSize().ratio();
@@ -378,7 +383,7 @@ void SheetView::mousePressEvent(QMouseEvent* event) {
   if (event->button() == Qt::LeftButton && event->modifiers() == Qt::NoModifier && index.isValid() &&
       selectionModel()->isSelected(index)) {
     const Cell cell = m_model.document().cell({index.row(), index.column()});
-    const QRectF canvas = CellDelegate::canvasRect(visualRect(index), cell.shown, fontMetrics());
+    const QRectF canvas = m_delegate->canvasIn(visualRect(index), cell.shown, fontMetrics());
     if (!cell.placements.empty() && canvas.contains(event->position())) {
       Drag drag;
       drag.start = event->position().toPoint();

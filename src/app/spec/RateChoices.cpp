@@ -138,15 +138,14 @@ void RateChoices::draw(const std::vector<Shot>& rates) {
   size_t row = 0;
   for (const Shot& each : rates) {
     if (row == m_rows.size()) break;
-    const tromb::Shot whole = wholeShot(d, *each.source, *each.media);
-    const FrameClock clock = clockIn(d, whole, *each.source, *each.media);
-    const TimeMap time = wholeIn(d, *each.source, *each.media);
-    if (Cadence(clock.rate(), d.rate, *time.speed()).even() && time.speed() == Rational(1)) continue;
-    const QString words = said(cadenceText(clock, d.rate, time, readsFields(d, whole, *each.source, *each.media)));
+    const ShotCadence cadence = cadenceIn(d, wholeShot(d, *each.source, *each.media), *each.source, *each.media);
+    const auto speed = cadence.frames.time().speed();
+    if (Cadence(cadence.clock.rate(), d.rate, *speed).even() && speed == Rational(1)) continue;
+    const QString words = said(cadence.words());
     if (m_rows[row].words->text() != words || m_rows[row].all->property("treatment") != int(d.treatment)) {
       m_rows[row].words->setText(words);
       m_rows[row].all->setProperty("treatment", int(d.treatment));
-      m_rows[row].drawing->setFrames(FrameMap(time, clock, d.rate, d.treatment), clock, d.rate);
+      m_rows[row].drawing->setCadence(cadence);
     }
     m_rows[row++].all->setVisible(true);
   }

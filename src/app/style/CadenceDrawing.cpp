@@ -36,13 +36,23 @@ QStringList CadenceDrawing::treatmentNames() {
   return {tr("nearest frame"), tr("every frame once"), tr("neighbours mixed"), tr("interpolated")};
 }
 
-void CadenceDrawing::setFrames(const FrameMap& frames, const FrameClock& clock, const FrameRate& rate) {
-  m_source.clear();
-  m_shown.clear();
-  m_links.clear();
+void CadenceDrawing::setCadence(const ShotCadence& cadence) {
+  m_drawn = DrawnCadence(cadence);
+  update();
+}
+
+void CadenceDrawing::paintEvent(QPaintEvent*) {
+  QPainter painter(this);
+  m_drawn.paint(painter, rect());
+}
+
+DrawnCadence::DrawnCadence(const ShotCadence& cadence) {
+  const FrameMap& frames = cadence.frames;
+  const FrameClock& clock = cadence.clock;
+  const FrameRate& rate = cadence.rate;
   const TimeMap& time = frames.time();
   const Rational length = secondsOf(time.length());
-  if (time.held() || length <= Rational(0)) return update();
+  if (time.held() || length <= Rational(0)) return;
   // As much as shows about a dozen frames of the quicker row.
   const Rational quickest = std::max(rate.value(), clock.rate().value() * time.speedAt(Rational(0)));
   const int64_t most = std::max<int64_t>(1, (length * rate.value()).ceil());
@@ -74,10 +84,9 @@ void CadenceDrawing::setFrames(const FrameMap& frames, const FrameClock& clock, 
     const double right = share(time.sinceBegin(back ? std::max(begins, time.in()) : std::min(ends, time.out())));
     m_source.push_back({left, std::min(1.0, right), k, !seen.contains(k)});
   }
-  update();
 }
 
-CadenceDrawing::Counts CadenceDrawing::counts() const {
+DrawnCadence::Counts DrawnCadence::counts() const {
   const auto marked = [](const std::vector<Box>& row) {
     return int(std::count_if(row.begin(), row.end(), [](const Box& box) { return box.marked; }));
   };
@@ -85,9 +94,10 @@ CadenceDrawing::Counts CadenceDrawing::counts() const {
           int(std::count_if(m_links.begin(), m_links.end(), [](const ShownFrames& l) { return l.nextShare > 0; }))};
 }
 
-QString CadenceDrawing::paintedValue() const {
+QString DrawnCadence::words() const {
+  if (m_shown.empty()) return {};
   const Counts c = counts();
-  return tr("of %1 frames of the source %2 are left out; of %3 shown %4 are repeated and %5 mixed")
+  return CadenceDrawing::tr("of %1 frames of the source %2 are left out; of %3 shown %4 are repeated and %5 mixed")
       .arg(m_source.size())
       .arg(c.leftOut)
       .arg(m_shown.size())
@@ -95,37 +105,43 @@ QString CadenceDrawing::paintedValue() const {
       .arg(c.mixed);
 }
 
-void CadenceDrawing::paintEvent(QPaintEvent*) {
+void DrawnCadence::paint(QPainter& painter, const QRectF& room, Ground ground) const {
   if (m_source.empty()) return;
   const Theme& theme = Theme::current();
-  QPainter painter(this);
+  const bool grey = ground == Ground::Surround;
+  const QColor shown = grey ? QColor(Qt::white) : theme.accent;
+  const QColor marked = grey ? statusColourOnSurround(Cell::State::Soft) : theme.soft;
+  const QColor edge = grey ? QColor(Qt::white) : theme.faint;
+  const QColor source = grey ? theme.surround.darker(150) : theme.line;
+  painter.save();
   painter.setRenderHint(QPainter::Antialiasing);
-  const double wide = width() - 2.0;
+  const double wide = room.width() - 2;
   const auto rectOf = [&](const Box& box, double top) {
-    return QRectF(1 + box.from * wide + 0.75, top, (box.to - box.from) * wide - 1.5, kRowHeight);
+    return QRectF(room.left() + 1 + box.from * wide + 0.75, top, (box.to - box.from) * wide - 1.5, kRowHeight);
   };
-  const double foot = height() - kRowHeight - 2;
+  const double head = room.top() + 1;
+  const double foot = room.bottom() - kRowHeight - 2;
   for (size_t n = 0; n < m_links.size(); ++n) {
     const auto line = [&](int64_t frame, double share) {
       const auto its =
           std::find_if(m_source.begin(), m_source.end(), [&](const Box& box) { return box.frame == frame; });
       if (its == m_source.end()) return; // just behind what is drawn
-      QColor colour = theme.accent;
+      QColor colour = shown;
       colour.setAlphaF(float(0.25 + 0.75 * share));
       painter.setPen(QPen(colour, 1.4));
       // What is shown at once lies below it, however long either lasts.
-      const QRectF above = rectOf(*its, 1);
+      const QRectF above = rectOf(*its, head);
       const QRectF below = rectOf(m_shown[n], foot);
       const double middle = std::min(above.width(), below.width()) / 2;
-      painter.drawLine(QPointF(above.left() + middle, 1 + kRowHeight), QPointF(below.left() + middle, foot));
+      painter.drawLine(QPointF(above.left() + middle, head + kRowHeight), QPointF(below.left() + middle, foot));
     };
     line(m_links[n].frame, 1 - m_links[n].nextShare);
     if (m_links[n].nextShare > 0) line(m_links[n].next, m_links[n].nextShare);
   }
   for (const Box& box : m_source) {
-    const QRectF rect = rectOf(box, 1);
-    painter.setPen(QPen(box.marked ? theme.soft : theme.faint, 1));
-    painter.setBrush(box.marked ? QBrush(Qt::NoBrush) : QBrush(theme.line));
+    const QRectF rect = rectOf(box, head);
+    painter.setPen(QPen(box.marked ? marked : edge, 1));
+    painter.setBrush(box.marked ? QBrush(Qt::NoBrush) : QBrush(source));
     painter.drawRect(rect);
     if (!box.marked) continue;
     painter.drawLine(rect.topLeft(), rect.bottomRight());
@@ -133,15 +149,16 @@ void CadenceDrawing::paintEvent(QPaintEvent*) {
   }
   for (const Box& box : m_shown) {
     const QRectF rect = rectOf(box, foot);
-    painter.setPen(QPen(theme.accent, 1));
-    painter.setBrush(box.marked ? theme.sheet : theme.accent);
+    painter.setPen(QPen(shown, 1));
+    painter.setBrush(box.marked ? (grey ? theme.surround : theme.sheet) : shown);
     painter.drawRect(rect);
     if (!box.marked) continue;
     // Shown again: a notch at its foot.
-    painter.setBrush(theme.accent);
+    painter.setBrush(shown);
     painter.drawPolygon(QPolygonF({rect.bottomLeft() + QPointF(1, 0), rect.bottomRight() - QPointF(1, 0),
                                    QPointF(rect.center().x(), rect.center().y())}));
   }
+  painter.restore();
 }
 
 } // namespace tromb

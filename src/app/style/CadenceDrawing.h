@@ -2,26 +2,25 @@
 #pragma once
 
 #include "app/style/PaintedParts.h"
-#include "time/FrameMap.h"
+#include "project/Timing.h"
 
 #include <QWidget>
 
+class QPainter;
+
 namespace tromb {
 
-/// Which frames of a source a deliverable shows, drawn as two rows in time: the source's frames above, the
-/// deliverable's below, each joined to what it shows. A frame that is left out is crossed out and has no line; one that
-/// is shown again is notched at its foot; two that are mixed have a line each, the fainter the less there is of it.
-class CadenceDrawing : public QWidget, public PaintedParts {
-  Q_OBJECT
-
+/// Which frames of a source a deliverable shows, as two rows in time: the source's frames above, the deliverable's
+/// below, each joined to what it shows. A frame that is left out is crossed out and has no line; one that is shown
+/// again is notched at its foot; two that are mixed have a line each, the fainter the less there is of it. Empty where
+/// nothing is drawn.
+class DrawnCadence {
 public:
-  explicit CadenceDrawing(QWidget* parent = nullptr);
+  static constexpr int kHeight = 40; ///< pixels that it is drawn in best
+  DrawnCadence() = default;
   /// From the shot's beginning on, or from shortly before the first frame that is left out or shown again where that
-  /// comes later; about so much that a dozen frames of the quicker row have room. Of a held picture
-  /// nothing is drawn. `clock` is the source's.
-  void setFrames(const FrameMap& frames, const FrameClock& clock, const FrameRate& rate);
-  /// What a Treatment is called, by its value.
-  [[nodiscard]] static QStringList treatmentNames();
+  /// comes later; about so much that a dozen frames of the quicker row have room. Of a held picture nothing is drawn.
+  explicit DrawnCadence(const ShotCadence& cadence);
   struct Counts {
     int leftOut = 0;
     int again = 0;
@@ -29,14 +28,10 @@ public:
   };
   /// In what is drawn.
   [[nodiscard]] Counts counts() const;
-  [[nodiscard]] QAccessible::Role paintedRole() const override { return QAccessible::Graphic; }
-  [[nodiscard]] std::vector<PaintedPart> paintedParts() const override { return {}; }
-  [[nodiscard]] QString paintedValue() const override;
-  [[nodiscard]] QSize sizeHint() const override { return {240, 40}; }
-  [[nodiscard]] QSize minimumSizeHint() const override { return {120, 40}; }
-
-protected:
-  void paintEvent(QPaintEvent* event) override;
+  /// Counts in words, for those who do not see it.
+  [[nodiscard]] QString words() const;
+  enum class Ground { Paper, Surround };
+  void paint(QPainter& painter, const QRectF& room, Ground ground = Ground::Paper) const;
 
 private:
   /// A frame of either row: where it begins and ends, in shares of the width.
@@ -49,6 +44,29 @@ private:
   std::vector<Box> m_source;
   std::vector<Box> m_shown;
   std::vector<ShownFrames> m_links; ///< by frame of the deliverable
+};
+
+/// A DrawnCadence of its own.
+class CadenceDrawing : public QWidget, public PaintedParts {
+  Q_OBJECT
+
+public:
+  explicit CadenceDrawing(QWidget* parent = nullptr);
+  void setCadence(const ShotCadence& cadence);
+  /// What a Treatment is called, by its value.
+  [[nodiscard]] static QStringList treatmentNames();
+  [[nodiscard]] const DrawnCadence& drawn() const { return m_drawn; }
+  [[nodiscard]] QAccessible::Role paintedRole() const override { return QAccessible::Graphic; }
+  [[nodiscard]] std::vector<PaintedPart> paintedParts() const override { return {}; }
+  [[nodiscard]] QString paintedValue() const override { return m_drawn.words(); }
+  [[nodiscard]] QSize sizeHint() const override { return {240, DrawnCadence::kHeight}; }
+  [[nodiscard]] QSize minimumSizeHint() const override { return {120, DrawnCadence::kHeight}; }
+
+protected:
+  void paintEvent(QPaintEvent* event) override;
+
+private:
+  DrawnCadence m_drawn;
 };
 
 } // namespace tromb

@@ -49,8 +49,12 @@ Bounds boundsOf(double centre, double length, double before, double after, doubl
   return b;
 }
 
-struct DeleteProblem {
-  void operator()(glp_prob* problem) const { glp_delete_prob(problem); }
+/// The solver keeps an environment for every thread that has used it; one that is not given back outlives its thread.
+struct FreeEnvironment {
+  void operator()(glp_prob* problem) const {
+    glp_delete_prob(problem);
+    glp_free_env();
+  }
 };
 
 /// The linear programme of one axis, `step` seconds a knot. Empty when the solver gives up.
@@ -119,7 +123,7 @@ private:
     entry(row, column(kLostCost, 0), 1);
   }
 
-  std::unique_ptr<glp_prob, DeleteProblem> m_problem;
+  std::unique_ptr<glp_prob, FreeEnvironment> m_problem;
   int m_count;
   int m_first = 1;
   std::vector<int> m_rows{0}, m_columns{0}; // the solver counts from 1

@@ -72,17 +72,17 @@ void checkFilling(Checking& c, const Deliverable& d, const ShownShot& s, const S
 
 void checkMotion(Checking& c, const Deliverable& d, const ShownShot& s) {
   if (s.media.kind != MediaKind::Video || s.source.slowMotion) return;
-  const FrameClock clock = clockIn(d, s.shot, s.source, s.media);
-  const bool fields = readsFields(d, s.shot, s.source, s.media);
-  const FrameRate shot = fields ? s.media.video->clock.rate() : clock.rate();
-  const TimeMap time = timeIn(d, s.shot, s.source, s.media);
+  const ShotCadence cadence = cadenceIn(d, s.shot, s.source, s.media);
+  const FrameClock& clock = cadence.clock;
+  const TimeMap& time = cadence.frames.time();
+  const FrameRate shot = cadence.byFields ? s.media.video->clock.rate() : clock.rate();
   if (time.held()) return;
   // Where nothing moves, nobody sees which frames are shown.
   const Measured* measured = c.measured(s.source.id);
   const bool known = measured && !measured->motion.empty();
   const double motion = known ? measured->motionIn(s.shot.in.toDouble(), s.shot.out.toDouble()) : 0;
   if (known && motion < kNoMotion) return;
-  const Message words = cadenceText(clock, d.rate, time, fields);
+  const Message words = cadence.words();
   const Treatment treatment = treatmentIn(d, s.shot);
   if (treatment == Treatment::Mixed || treatment == Treatment::Interpolated) {
     const bool between =

@@ -194,10 +194,10 @@ void addSources(const Project& project, const Footage& footage, const Deliverabl
         line.fixes.push_back({say("Use %1", sizeText(sharp)), [sharp](Deliverable& x) { chooseCanvas(x, sharp); }});
     }
     if (media.kind == MediaKind::Video && !source.slowMotion) {
-      const Shot whole = wholeShot(d, source, media);
-      const FrameClock clock = clockIn(d, whole, source, media);
-      const FrameRate shot = readsFields(d, whole, source, media) ? media.video->clock.rate() : clock.rate();
-      const Rational speed = *wholeIn(d, source, media).speed();
+      const ShotCadence cadence = cadenceIn(d, wholeShot(d, source, media), source, media);
+      const FrameClock& clock = cadence.clock;
+      const FrameRate shot = cadence.byFields ? media.video->clock.rate() : clock.rate();
+      const Rational speed = *cadence.frames.time().speed();
       const Message words = cadenceWords(clock, d.rate, speed);
       line.value = speed == Rational(1) ? say("%1 · %2: %3", line.value, shot.name(), words)
                                         : say("%1 · %2: %3 at %4", line.value, shot.name(), words, speedText(speed));

@@ -72,8 +72,10 @@ Shot wholeShot(const Deliverable& deliverable, const Source& source, const Media
   return whole;
 }
 
-TimeMap wholeIn(const Deliverable& deliverable, const Source& source, const MediaInfo& media) {
-  return timeIn(deliverable, wholeShot(deliverable, source, media), source, media);
+ShotCadence cadenceIn(const Deliverable& deliverable, const Shot& shot, const Source& source, const MediaInfo& media) {
+  const FrameClock clock = clockIn(deliverable, shot, source, media);
+  return {FrameMap(timeIn(deliverable, shot, source, media), clock, deliverable.rate, treatmentIn(deliverable, shot)),
+          clock, deliverable.rate, readsFields(deliverable, shot, source, media)};
 }
 
 Timing::Timing(const Project& project, const Footage& footage, const Deliverable& deliverable)

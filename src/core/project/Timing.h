@@ -2,6 +2,8 @@
 #pragma once
 
 #include "project/Footage.h"
+#include "time/Cadence.h"
+#include "time/FrameMap.h"
 
 namespace tromb {
 
@@ -27,11 +29,21 @@ namespace tromb {
 [[nodiscard]] FrameClock clockIn(const Deliverable& deliverable, const Shot& shot, const Source& source,
                                  const MediaInfo& media);
 
+/// Which pictures a deliverable shows of a shot, and when. Immutable value, thread-safe.
+struct ShotCadence {
+  FrameMap frames;       ///< by the deliverable's own way between frames, or the shot's
+  FrameClock clock;      ///< of the pictures that they are taken from
+  FrameRate rate;        ///< the deliverable's
+  bool byFields = false; ///< the pictures are single fields: see readsFields
+  /// What cadenceText says of it.
+  [[nodiscard]] Message words() const { return cadenceText(clock, rate, frames.time(), byFields); }
+};
+/// The media must have a moving picture. Thread-safe.
+[[nodiscard]] ShotCadence cadenceIn(const Deliverable& deliverable, const Shot& shot, const Source& source,
+                                    const MediaInfo& media);
+
 /// A shot of a whole source, as a deliverable would show it: at its own speed, slowed where it is slow motion material.
 [[nodiscard]] Shot wholeShot(const Deliverable& deliverable, const Source& source, const MediaInfo& media);
-/// How time passes in a source that is shown whole in a deliverable: at its own speed, or so that every frame is shown
-/// once where the deliverable does that or the source is slow motion material. Thread-safe.
-[[nodiscard]] TimeMap wholeIn(const Deliverable& deliverable, const Source& source, const MediaInfo& media);
 
 /// When the shots of the running order begin in one deliverable. That is where they begin in the project, but for a
 /// deliverable in which some show every frame of their source once: those take as long as their frames do, and what
