@@ -528,6 +528,13 @@ change %2 %</numerusform>
             <numerusform>%n other shots of the same source are framed by a guess</numerusform>
         </translation>
     </message>
+    <message numerus="yes">
+        <source>%n cells fall short of the canvas, question %1 of %2</source>
+        <translation>
+            <numerusform>one cell falls short of the canvas, question %1 of %2</numerusform>
+            <numerusform>%n cells fall short of the canvas, question %1 of %2</numerusform>
+        </translation>
+    </message>
 </context>
 <context>
     <name>tromb::FramingDialog</name>

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "FoundSubjects.h"
 
+#include "preflight/Preflight.h"
+
 #include <algorithm>
 #include <cmath>
 #include <nlohmann/json.hpp>
@@ -24,6 +26,20 @@ std::string wordsOf(const Course& course) {
   return words + ", " + std::to_string(std::lround(course.confidence * 100)) + " % sure";
 }
 
+/// "detail 0.56 (enlarged 1.8×, 68 % unseen); better: backdrop (68 % backdrop)".
+std::string wordsOf(const FillProposal& proposal) {
+  const auto losses = [](const WayToFill& way) {
+    std::string words;
+    for (const Message& each : lossWords(way.loss)) words += (words.empty() ? "" : ", ") + each.text();
+    return " (" + words + ")";
+  };
+  const auto now =
+      std::find_if(proposal.ways.begin(), proposal.ways.end(), [](const WayToFill& way) { return way.isNow; });
+  const WayToFill& best = proposal.ways.front();
+  const std::string better = "better: " + wayName(best).text() + losses(best);
+  return now == proposal.ways.end() ? better : "detail " + detailText(now->detail) + losses(*now) + "; " + better;
+}
+
 } // namespace
 
 Result<std::vector<FoundInShot>> frameSubjects(Project& project, const Footage& footage, const Context& context,
@@ -41,7 +57,10 @@ Result<std::vector<FoundInShot>> frameSubjects(Project& project, const Footage& 
     const Course course = courseOf(*look);
     lay(frameShot(course, *look, project, shot, *file.video), shot.id, project);
     if (say) context.err << shot.name << ": " << wordsOf(course) << "\n";
-    found.push_back({shot.name, course});
+    const Shot& framed = *project.shot(shot.id);
+    found.push_back({shot.name, course, fillProposals(project, framed, file, seenBoxes(course, file.video->clock))});
+    for (const FillProposal& each : found.back().fills)
+      if (say) context.err << "  " << each.deliverable << ": " << wordsOf(each) << "\n";
   }
   return found;
 }
@@ -62,10 +81,25 @@ nlohmann::ordered_json toJson(const std::vector<FoundInShot>& found) {
                           {"width", rounded(middle.box.width)},
                           {"height", rounded(middle.box.height)}});
       }
+    auto fills = nlohmann::ordered_json::array();
+    for (const FillProposal& proposal : each.fills) {
+      auto ways = nlohmann::ordered_json::array();
+      for (const WayToFill& way : proposal.ways) {
+        auto losses = nlohmann::ordered_json::array();
+        for (const Message& words : lossWords(way.loss)) losses.push_back(words.text());
+        ways.push_back({{"way", wayName(way).text()},
+                        {"now", way.isNow},
+                        {"detail", rounded(way.detail)},
+                        {"loss", rounded(way.loss.weight())},
+                        {"givesUp", std::move(losses)}});
+      }
+      fills.push_back({{"deliverable", proposal.deliverable}, {"ways", std::move(ways)}});
+    }
     shots.push_back({{"shot", each.shot},
                      {"found", std::move(sights)},
                      {"course", courseWord(each.course.kind)},
-                     {"confidence", rounded(each.course.confidence)}});
+                     {"confidence", rounded(each.course.confidence)},
+                     {"fills", std::move(fills)}});
   }
   return shots;
 }

@@ -3,6 +3,7 @@
 
 #include "Command.h"
 #include "analysis/ShotFraming.h"
+#include "preflight/Filling.h"
 #include "project/Footage.h"
 
 #include <nlohmann/json_fwd.hpp>
@@ -13,10 +14,12 @@ namespace tromb::cli {
 struct FoundInShot {
   std::string shot; ///< its name
   Course course;
+  std::vector<FillProposal> fills; ///< ways that lose less, where a plain fill falls short
 };
 
 /// Looks at all shots whose subject nobody has placed, and frames their cells that nobody has framed. `say`: a line for
-/// each to the words. Shots whose source is not there are left out. Errors: those of lookAtShot.
+/// each to the words, and for each cell that could be filled better. Shots whose source is not there are left out.
+/// Errors: those of lookAtShot.
 [[nodiscard]] Result<std::vector<FoundInShot>> frameSubjects(Project& project, const Footage& footage,
                                                              const Context& context, bool say);
 [[nodiscard]] nlohmann::ordered_json toJson(const std::vector<FoundInShot>& found);

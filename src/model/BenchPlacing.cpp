@@ -181,11 +181,10 @@ void BenchPlacing::applyWay(const WayToFill& way) {
 }
 
 std::vector<WayToFill> BenchPlacing::ways() const {
-  if (!m_bench.media()) return {};
+  if (!m_bench.media() || !m_fills) return {};
   const Cell at = m_bench.cell(m_bench.column());
   if (at.detail >= kSharpDetail && at.uncoveredPercent <= 0) return {};
-  return waysToFill(at.shape, at.canvas, at.framing, at.subjects, m_bench.shot()->in.toDouble(),
-                    m_bench.shot()->out.toDouble());
+  return m_fills->ways({m_bench.row(), m_bench.column()});
 }
 
 double BenchPlacing::secondsAWidth() const {

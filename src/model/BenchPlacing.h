@@ -2,7 +2,7 @@
 #pragma once
 
 #include "geometry/WaysToFill.h"
-#include "model/Document.h"
+#include "model/FillService.h"
 
 #include <QCoreApplication>
 #include <QPointF>
@@ -33,7 +33,9 @@ public:
   void follow(); ///< gives the active cell back to the subject
   void apply(const Framing& framing, const QString& text);
   void applyWay(const WayToFill& way);
+  /// Of a cell that is soft or has bars; see FillService::ways.
   [[nodiscard]] std::vector<WayToFill> ways() const;
+  void setFills(const FillService& fills) { m_fills = &fills; } ///< must live as long
   /// Seconds in which the active window, at its fastest, travels its own width; 0 if it rests.
   [[nodiscard]] double secondsAWidth() const;
 
@@ -43,6 +45,7 @@ private:
 
   Bench& m_bench;
   Document& m_document;
+  const FillService* m_fills = nullptr;
 };
 
 } // namespace tromb

@@ -175,6 +175,16 @@ std::shared_ptr<const FramingService::Found> FramingService::found(const Shot& s
   return at == m_found.end() ? nullptr : at->second;
 }
 
+bool FramingService::knows(const Shot& shot) const {
+  const auto wanted = wantedOf(shot);
+  return !wanted || m_found.contains(wanted->key) || m_refused.contains(wanted->key);
+}
+
+std::vector<SeenBox> FramingService::matters(const Shot& shot) const {
+  const auto its = found(shot);
+  return its ? seenBoxes(its->course, (*m_document.media(shot.source))->video->clock) : std::vector<SeenBox>();
+}
+
 void FramingService::ask(const std::string& shotId) {
   const Shot* shot = m_document.project().shot(shotId);
   const auto wanted = shot ? wantedOf(*shot) : std::nullopt;

@@ -40,6 +40,10 @@ public:
   };
   /// What was found in a shot as it is now; null while nobody has looked.
   [[nodiscard]] std::shared_ptr<const Found> found(const Shot& shot) const;
+  /// Whether somebody has looked at a shot as it is now, or it cannot be looked at.
+  [[nodiscard]] bool knows(const Shot& shot) const;
+  /// Where what was found in a shot lies, all along it; empty while nobody has looked.
+  [[nodiscard]] std::vector<SeenBox> matters(const Shot& shot) const;
   /// Rows of shots whose suggested subject is in doubt.
   [[nodiscard]] std::vector<int> unsure() const;
   [[nodiscard]] int narrowest(int row) const; ///< column of the deliverable that shows least of a shot, −1 for none

@@ -204,6 +204,7 @@ private slots:
     m_window->show();
     QVERIFY(QTest::qWaitForWindowActive(m_window.get()));
     Deliverable story;
+    story.id = "d1";
     story.name = "Story";
     story.canvas = {1080, 1920};
     document().addDeliverables({story}, {});
@@ -242,6 +243,50 @@ private slots:
     QTest::keyClick(&view().canvas(), Qt::Key_U, Qt::ShiftModifier);
     QVERIFY(view().canvas().grab().toImage() == plain);
     Settings::setFramesNewShots(false);
+  }
+
+  // What falls short is asked about, a deliverable at a time: 1 takes what loses least, for all its cells.
+  void shortfallIsSteppedThrough_data() {
+    QTest::addColumn<int>("key");
+    QTest::addColumn<bool>("changes"); // framings; else they are accepted as they are
+    QTest::newRow("the best") << int(Qt::Key_1) << true;
+    QTest::newRow("let it be") << 0 << false;
+  }
+  void shortfallIsSteppedThrough() {
+    QFETCH(int, key);
+    QFETCH(const bool, changes);
+    m_window->showView(MainWindow::View::Sheet);
+    const auto* bar = m_window->findChild<FoundBar*>();
+    const auto complaints = [&](int column) {
+      int count = 0;
+      for (const Finding& each : m_window->preflight().findings())
+        count += each.deliverableId == document().project().deliverables[size_t(column)].id && each.code == "soft" &&
+                         !each.accepted
+                     ? 1
+                     : 0;
+      return count;
+    };
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
+    QCOMPARE(complaints(0), 2); // two shots of 1280×720 in 1080×1920
+    QTest::keyClick(m_window->focusWidget() ? m_window->focusWidget() : m_window.get(), Qt::Key_U);
+    QCOMPARE(bar->column(), 0);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
+    QCOMPARE(m_window->session().cells().size(), 2U); // all that the answer holds for
+    for (int i = 1; i <= 3 && key == 0; ++i)
+      if (bar->findChild<QToolButton*>(QStringLiteral("alternative%1").arg(i))
+              ->text()
+              .contains(QStringLiteral("let it be")))
+        key = Qt::Key_0 + i;
+    QVERIFY(key != 0);
+    const int steps = document().undoStack().count();
+    QTest::keyClick(bar->focusProxy() ? bar->focusProxy() : m_window->focusWidget(), Qt::Key(key));
+    QCOMPARE(document().undoStack().count(), steps + 1);
+    QVERIFY(bar->column() != 0);
+    QCOMPARE(cell(0, 0).framing.layout != Layout::Single && cell(1, 0).framing.layout != Layout::Single, changes);
+    QCOMPARE(document().project().checks.accepted.empty(), changes);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled() && complaints(0) == 0, test::kPatience);
+    document().undoStack().undo();
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled() && complaints(0) == 2, test::kPatience);
   }
 
   void layoutsAreSetByHand() {

@@ -629,6 +629,7 @@ private slots:
     QVERIFY(std::abs(all["shots"][0]["found"][0]["x"].get<double>() - 0.25) < 0.02);
     QVERIFY(std::abs(all["shots"][1]["found"][0]["x"].get<double>() - 0.74) < 0.02);
     QCOMPARE(all["shots"][0]["found"][0]["kind"].get<std::string>(), std::string("face"));
+    QVERIFY(all["shots"][0]["fills"].is_array());
     QCOMPARE(all["files"].size(), size_t(1));
     QVERIFY(QFile::exists(QString::fromStdString(all["files"][0]["path"].get<std::string>())));
     QVERIFY(all["files"][0]["proof"].is_object());
@@ -639,6 +640,14 @@ private slots:
     QCOMPARE(again.code, 1); // one is in doubt
     QCOMPARE(cli({"frame-subjects", "@delivered.tromb", "--unsure-ok"}).code, 0);
     QCOMPARE(Json::parse(again.out)["shots"].size(), size_t(3));
+    // Where a plain fill is soft, what loses less is told with its reasons.
+    QCOMPARE(cli({"make", "@soft.tromb", "--footage", files[0], "--deliverable", "name=Story;canvas=1080x1920"}).code,
+             0);
+    const Json soft = Json::parse(cli({"frame-subjects", "@soft.tromb", "--json"}).out)["shots"][0]["fills"];
+    QCOMPARE(soft.size(), size_t(1));
+    QCOMPARE(soft[0]["ways"][0]["way"].get<std::string>(), std::string("backdrop"));
+    QVERIFY(soft[0]["ways"][0]["loss"] < soft[0]["ways"][1]["loss"]);
+    QVERIFY(!soft[0]["ways"][0]["givesUp"].empty());
     QFile file(m_folder.filePath("delivered.tromb"));
     QVERIFY(file.open(QIODevice::ReadWrite));
     Json project = Json::parse(file.readAll().toStdString());

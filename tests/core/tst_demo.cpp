@@ -67,8 +67,8 @@ class TestDemo : public QObject {
 
 private slots:
   void initTestCase() {
-    (void)run(QStringLiteral(TROMB_BINARY_DIR "/demo/tromb-demo"), {m_folder.path()});
-    const auto project = loadProject(m_folder.filePath("fennick-vale.tromb").toStdString());
+    const QString made = test::demoFolder(m_folder.path());
+    const auto project = loadProject((made + "/fennick-vale.tromb").toStdString());
     QVERIFY2(project, project ? "" : sentence(project.error()).c_str());
     m_project = *project;
     m_footage = probeFootage(m_project);

@@ -545,6 +545,69 @@ private slots:
     QCOMPARE(moves(byHand, {}), toX != 0.5 || toY != 0.5);
   }
 
+  // 1920×1080 in 1080×1920, by hand: plain fill shows 607.5 of 1920 pixels across; over a backdrop the picture takes
+  // 607.5 of 1920 lines.
+  void fillsLoseWhatTheyGiveUp_data() {
+    using Kind = WayToFill::Kind;
+    using Of = FillLoss::Of;
+    QTest::addColumn<QRectF>("matters");
+    QTest::addColumn<bool>("covered"); // the fifth in the middle of the canvas
+    QTest::addColumn<double>("to");    // where the subject goes to in two seconds, from 0.3
+    QTest::addColumn<QString>("now");
+    QTest::addColumn<int>("kind");
+    QTest::addColumn<int>("of");
+    QTest::addColumn<double>("lost");
+    const QRectF small(0.45, 0.4, 0.1, 0.2);
+    const QRectF aside(0.2, 0.3, 0.3, 0.2); // pixels 384 to 960; the window begins at 656.25
+    const auto row = [](const char* name, const QRectF& matters, bool covered, double to, const char* now, Kind kind,
+                        Of of, double lost) {
+      QTest::newRow(name) << matters << covered << to << QString(now) << int(kind) << int(of) << lost;
+    };
+    row("fill enlarges", small, false, 0.3, "", Kind::Fill, Of::Enlarged, std::log2(1080 / 607.5));
+    row("fill leaves out", small, false, 0.3, "", Kind::Fill, Of::Unseen, 0.5 * (1 - 607.5 / 1920));
+    row("fill cuts nothing", small, false, -1, "", Kind::Fill, Of::Cut, 0);
+    row("fill cuts", aside, false, -1, "", Kind::Fill, Of::Cut, 3 * (656.25 - 384) / 576);
+    row("fill hides", small, true, -1, "", Kind::Fill, Of::Hidden, 0.5);
+    // From 0.3 to 0.7 of 1920 in 2 s, of a window that is 607.5 wide: 0.632 widths a second, where a seventh is asked.
+    row("fill is fast", small, false, 0.7, "", Kind::Fill, Of::Fast, std::log2(7 * 0.4 / 2 * 1920 / 607.5));
+    row("a backdrop is seen", small, false, 0.3, "", Kind::Backdrop, Of::Ground, 1.5 * (1 - 607.5 / 1920));
+    row("a backdrop cuts nothing", aside, false, -1, "", Kind::Backdrop, Of::Cut, 0);
+    row("a backdrop rests", small, false, 0.7, "", Kind::Backdrop, Of::Fast, 0);
+    row("a backdrop is sharp", small, false, 0.3, "", Kind::Backdrop, Of::Enlarged, 0);
+    row("two are two", small, false, -1, "", Kind::Stack2, Of::Parts, 0.25);
+    // 1215 pixels each, from the left and the right: 510 of them twice.
+    row("two overlap", small, false, -1, "", Kind::Stack2, Of::Twice, 2 * 510 / 1920.0);
+    row("bars", small, false, -1, "fit", Kind::Now, Of::Bars, 4 * (1 - 607.5 / 1920));
+    row("a smaller canvas", small, false, -1, "", Kind::Canvas, Of::Shrunk, 0.9 * std::log2(1080 / 606.0));
+  }
+  void fillsLoseWhatTheyGiveUp() {
+    QFETCH(const QRectF, matters);
+    QFETCH(const bool, covered);
+    QFETCH(const double, to);
+    QFETCH(const QString, now);
+    QFETCH(const int, kind);
+    QFETCH(const int, of);
+    QFETCH(const double, lost);
+    Framing framing;
+    if (!now.isEmpty()) QVERIFY(framingByName(now.toStdString(), framing));
+    Subjects subjects;
+    if (to >= 0) {
+      subjects.resize(1);
+      subjects[0].move = {{Rational(0), 0.3, 0.5, 1, Ease::Linear, {}}, {Rational(2), to, 0.5, 1, Ease::Linear, {}}};
+    }
+    FillGrounds grounds{{{1, {matters.x(), matters.y(), matters.width(), matters.height()}}}, {}, 1};
+    if (covered) grounds.covered = {{0, 0.4, 1, 0.2}};
+    const auto ways =
+        waysToFill(PictureShape({1920, 1080}, Rational(1), 0), {1080, 1920}, framing, subjects, 0, 2, grounds);
+    const auto way = std::find_if(ways.begin(), ways.end(), [&](const auto& each) { return int(each.kind) == kind; });
+    QVERIFY(way != ways.end());
+    for (const auto& [what, weight] : way->loss.weights())
+      if (int(what) == of) QVERIFY2(std::abs(weight - lost) < 0.04, qPrintable(QString::number(weight)));
+    QVERIFY(std::is_sorted(ways.begin(), ways.end(),
+                           [](const auto& a, const auto& b) { return a.loss.weight() < b.loss.weight(); }));
+    QCOMPARE(std::count_if(ways.begin(), ways.end(), [](const auto& each) { return each.isNow; }), 1);
+  }
+
   // 1920×1080: what its ways to fill give, by hand. Two stacked in 1080×1920 show 1080×960 pixels each: detail 1.
   void waysToFillSayWhatTheyGive() {
     const PictureShape shape({1920, 1080}, Rational(1), 0);

@@ -8,6 +8,7 @@
 #include "picture/PlanarFrame.h"
 #include "support/Patience.h"
 
+#include <QFile>
 #include <QProcess>
 #include <array>
 #include <cmath>
@@ -121,6 +122,13 @@ QString run(const QString& program, const QStringList& arguments, bool mayFail) 
   if (!mayFail && process.exitCode() != 0)
     throw std::runtime_error((program + QStringLiteral(": ") + output).toStdString());
   return output;
+}
+
+QString demoFolder(const QString& folder) {
+  const QString made = qEnvironmentVariable("TROMB_DEMO_FOLDER");
+  if (QFile::exists(made + QStringLiteral("/fennick-vale.tromb"))) return made;
+  (void)run(QStringLiteral(TROMB_BINARY_DIR "/demo/tromb-demo"), {folder});
+  return folder;
 }
 
 void ffmpeg(const QString& arguments) {

@@ -39,6 +39,8 @@ extern const Paint texture;
 
 /// Runs a program and returns what it wrote to both outputs; throws when it cannot be started or fails.
 [[nodiscard]] QString run(const QString& program, const QStringList& arguments, bool mayFail = false);
+/// The folder of the demo's footage and project: the one that was made for all tests, or a new one in `folder`.
+[[nodiscard]] QString demoFolder(const QString& folder);
 /// Runs FFmpeg's tool, which replaces what is there; no argument may hold a blank.
 void ffmpeg(const QString& arguments);
 

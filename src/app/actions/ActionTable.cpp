@@ -184,8 +184,8 @@ const std::vector<ActionRow>& actionTable() {
        TEXT("New shots are looked at, and framed by what is found; one step undoes it"), "", kAny, {}, true},
       {MenuId::SubjectMenu, "framing-rules", TEXT("&How new shots are framed …"), "",
        TEXT("Where eyes are, room ahead, how long a move takes"), ""},
-      {MenuId::SubjectMenu, "next-in-doubt", TEXT("The next shot in &doubt"), TEXT("Next in doubt"),
-       TEXT("Steps through the shots whose subject was found, but not for certain"), "", kAny, {Qt::Key_U}},
+      {MenuId::SubjectMenu, "next-question", TEXT("The next &question"), TEXT("Next question"),
+       TEXT("Shots whose subject is in doubt, and cells that fall short of their canvas"), "", kAny, {Qt::Key_U}},
       {MenuId::SubjectMenu, "show-found", TEXT("Show what was f&ound"), TEXT("What was found"),
        TEXT("Faces, ways and what stands out lie over the picture"), "", kBench, {Qt::SHIFT | Qt::Key_U}, true},
 

@@ -2,6 +2,8 @@
 #include "app/bench/WaysPanel.h"
 
 #include "app/sheet/CellDelegate.h"
+#include "model/Translation.h"
+#include "preflight/Filling.h"
 #include "project/Sharing.h"
 
 #include <QComboBox>
@@ -19,54 +21,6 @@ namespace {
 
 constexpr int kPictureHeight = 66;
 constexpr int kLeastCard = 92; ///< width
-
-QString nameOf(const WayToFill& way) {
-  switch (way.kind) {
-  case WayToFill::Kind::Fill:
-    return WaysPanel::tr("fill");
-  case WayToFill::Kind::Wider:
-    return WaysPanel::tr("less zoom");
-  case WayToFill::Kind::Stack2:
-    return WaysPanel::tr("two stacked");
-  case WayToFill::Kind::Stack3:
-    return WaysPanel::tr("three stacked");
-  case WayToFill::Kind::Side2:
-    return WaysPanel::tr("two beside");
-  case WayToFill::Kind::Side3:
-    return WaysPanel::tr("three beside");
-  case WayToFill::Kind::Backdrop:
-    return WaysPanel::tr("backdrop");
-  case WayToFill::Kind::Canvas:
-    return QString::fromStdString(sizeText(way.canvas));
-  }
-  return {};
-}
-
-/// Says what the user gives up by choosing this way.
-QString costOf(const WayToFill& way, const std::vector<Placement>& placements, Size canvas) {
-  const auto pixels = [](Size size) { return double(size.width) * size.height; };
-  switch (way.kind) {
-  case WayToFill::Kind::Fill:
-    return WaysPanel::tr("enlarged %1×").arg(1 / way.detail, 0, 'f', 1);
-  case WayToFill::Kind::Wider:
-    return WaysPanel::tr("less close");
-  case WayToFill::Kind::Stack2:
-  case WayToFill::Kind::Side2:
-    return WaysPanel::tr("in 2 parts");
-  case WayToFill::Kind::Stack3:
-  case WayToFill::Kind::Side3:
-    return WaysPanel::tr("in 3 parts");
-  case WayToFill::Kind::Backdrop: {
-    double covered = 0;
-    for (const Placement& placed : placements)
-      if (!placed.isGround()) covered += pixels({placed.canvas.width, placed.canvas.height});
-    return WaysPanel::tr("on %1 % of it").arg(qRound(100 * covered / pixels(way.canvas)));
-  }
-  case WayToFill::Kind::Canvas:
-    return WaysPanel::tr("%1 % of the pixels").arg(qRound(100 * pixels(way.canvas) / pixels(canvas)));
-  }
-  return {};
-}
 
 } // namespace
 
@@ -168,11 +122,16 @@ void WaysPanel::refresh() {
     button->setIconSize(picture.size().scaled(kLeastCard - 14, kPictureHeight, Qt::KeepAspectRatio));
     button->setToolButtonStyle(Qt::ToolButtonTextUnderIcon);
     const QString detail = QString::fromStdString(detailText(way.detail));
-    const QString cost = costOf(way, cell.placements, canvas);
-    button->setText(QStringLiteral("%1\n%2\n%3").arg(nameOf(way), detail, cost));
-    button->setAccessibleName(tr("%1, detail %2, %3").arg(nameOf(way), detail, cost));
-    button->setToolTip(way.kind == WayToFill::Kind::Canvas ? tr("Makes the deliverable as large as stays sharp")
-                                                           : button->accessibleName());
+    const QString name = said(wayName(way));
+    QStringList losses;
+    for (const Message& each : lossWords(way.loss)) losses << said(each);
+    button->setText(QStringLiteral("%1\n%2\n%3").arg(name, detail, losses.first()));
+    button->setAccessibleName(tr("%1, detail %2, %3").arg(name, detail, losses.join(QStringLiteral(", "))));
+    QString tip = tr("Gives up: %1").arg(losses.join(QStringLiteral(", ")));
+    if (made.isEmpty()) tip += QLatin1Char('\n') + tr("Of all ways this one loses least.");
+    if (way.kind == WayToFill::Kind::Canvas) tip += QLatin1Char('\n') + tr("Makes the deliverable that large");
+    button->setToolTip(tip);
+    if (made.isEmpty()) button->setProperty("best", true);
     button->setFocusPolicy(Qt::TabFocus);
     button->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Preferred);
     button->ensurePolished(); // so that it knows how much it needs

@@ -3,6 +3,8 @@
 
 #include "app/sheet/CellDelegate.h"
 #include "app/style/Icons.h"
+#include "model/Translation.h"
+#include "preflight/Filling.h"
 
 #include <QHBoxLayout>
 #include <QKeyEvent>
@@ -38,10 +40,12 @@ QString wordsOf(FramingService::Alternative::Of of) {
 
 } // namespace
 
-FoundBar::FoundBar(Session& session, FramingService& framing, PosterService& posters, Actions& actions, QWidget* parent)
-    : QWidget(parent), m_session(session), m_document(session.document()), m_framing(framing), m_posters(posters),
-      m_words(new QLabel(this)), m_next(actions.button("next-in-doubt", Qt::ToolButtonTextOnly, this)),
-      m_alike(new QToolButton(this)), m_close(new QToolButton(this)) {
+FoundBar::FoundBar(Session& session, FramingService& framing, FillService& fills, PosterService& posters,
+                   Actions& actions, QWidget* parent)
+    : QWidget(parent), m_session(session), m_document(session.document()), m_framing(framing), m_fills(fills),
+      m_posters(posters), m_words(new QLabel(this)),
+      m_next(actions.button("next-question", Qt::ToolButtonTextOnly, this)), m_alike(new QToolButton(this)),
+      m_close(new QToolButton(this)) {
   setObjectName(QStringLiteral("foundBar"));
   setProperty("bar", true);
   setAttribute(Qt::WA_StyledBackground);
@@ -87,6 +91,7 @@ FoundBar::FoundBar(Session& session, FramingService& framing, PosterService& pos
   connect(&framing, &FramingService::framed, this, &FoundBar::tell);
   connect(&framing, &FramingService::corrected, this, &FoundBar::offerFor);
   connect(&framing, &FramingService::looked, this, &FoundBar::refresh);
+  connect(&fills, &FillService::changed, this, &FoundBar::refresh);
   connect(&posters, &PosterService::ready, this, &FoundBar::refresh);
   connect(&m_document, &Document::reset, this, &FoundBar::leave);
   connect(&m_document, &Document::shotChanged, this, &FoundBar::refresh);
@@ -95,7 +100,24 @@ FoundBar::FoundBar(Session& session, FramingService& framing, PosterService& pos
 }
 
 int FoundBar::row() const {
-  return placeOf(m_document.project().shots, m_asked);
+  return placeOf(m_document.project().shots, m_asked.shot);
+}
+
+int FoundBar::column() const {
+  return placeOf(m_document.project().deliverables, m_asked.deliverable);
+}
+
+std::vector<FoundBar::Question> FoundBar::questions() const {
+  const Project& project = m_document.project();
+  std::vector<Question> all;
+  for (const int row : m_framing.unsure()) all.push_back({project.shots[size_t(row)].id, {}});
+  for (const int column : m_fills.columns()) all.push_back({{}, project.deliverables[size_t(column)].id});
+  return all;
+}
+
+size_t FoundBar::asked() const {
+  const std::vector<Question> all = questions();
+  return size_t(std::find(all.begin(), all.end(), m_asked) - all.begin());
 }
 
 void FoundBar::tell(int shots, int unsure) {
@@ -110,7 +132,7 @@ void FoundBar::tell(int shots, int unsure) {
 
 /// What somebody has put right in one shot may be wrong in others of the same source, too.
 void FoundBar::offerFor(int row, const std::vector<int>& others) {
-  if (!m_asked.empty()) return;
+  if (m_asked != Question()) return;
   const auto& shots = m_document.project().shots;
   m_corrected = shots[size_t(row)].id;
   m_others.clear();
@@ -122,7 +144,7 @@ void FoundBar::offerFor(int row, const std::vector<int>& others) {
 
 void FoundBar::leave() {
   const bool had = hasFocus() || isAncestorOf(focusWidget());
-  m_asked.clear();
+  m_asked = {};
   m_told.clear();
   m_others.clear();
   setVisible(false);
@@ -130,40 +152,35 @@ void FoundBar::leave() {
 }
 
 void FoundBar::stepOn() {
-  const std::vector<int> rows = m_framing.unsure();
-  if (rows.empty()) {
-    m_asked.clear();
-    m_told = tr("No shot is in doubt");
-    setVisible(true);
-    refresh();
-    return;
-  }
-  const auto next = std::find_if(rows.begin(), rows.end(), [now = row()](int each) { return each > now; });
-  m_others.clear();
-  const int to = next == rows.end() ? rows.front() : *next;
-  m_asked = m_document.project().shots[size_t(to)].id;
+  const std::vector<Question> all = questions();
   setVisible(true);
+  m_others.clear();
+  if (all.empty()) {
+    m_asked = {};
+    m_told = tr("Nothing is in doubt, and no picture falls short of its canvas");
+    return refresh();
+  }
+  const auto now = std::find(all.begin(), all.end(), m_asked);
+  m_asked = now == all.end() || now + 1 == all.end() ? all.front() : *(now + 1);
   refresh();
   if (parentWidget()->layout()) parentWidget()->layout()->activate(); // so that the cell stays in sight
-  const CellPlace at{to, std::max(0, m_framing.narrowest(to))};
-  m_session.selectCells({at}, at);
-  m_session.lookAt(to);
+  if (const int column = this->column(); column >= 0) {
+    std::vector<CellPlace> cells;
+    for (const int each : m_fills.rows(column)) cells.push_back({each, column});
+    m_session.selectCells(cells, cells.front());
+    m_session.lookAt(cells.front().shot);
+  } else {
+    const CellPlace at{row(), std::max(0, m_framing.narrowest(row()))};
+    m_session.selectCells({at}, at);
+    m_session.lookAt(at.shot);
+  }
   setFocus(Qt::ShortcutFocusReason);
 }
 
-QPixmap FoundBar::drawn(int row, const FramedShot& framed) const {
-  const Project& project = m_document.project();
-  const int column = m_framing.narrowest(row);
-  Shot shot = project.shots[size_t(row)];
-  const Source* source = project.source(shot.source);
-  if (column < 0 || !source) return {};
-  Deliverable shown = project.deliverables[size_t(column)];
-  shot.subjects = framed.subjects;
-  if (const auto own = framed.framings.find(shown.id); own != framed.framings.end())
-    shown.framings[shot.id] = own->second;
-  else
-    shown.framings.erase(shot.id);
-  const Cell cell = cellOf(shown, shot, *source, m_document.media(shot.source));
+QPixmap FoundBar::drawn(int row, const Deliverable& deliverable, const Shot& shot) const {
+  const Source* source = m_document.project().source(shot.source);
+  if (!source) return {};
+  const Cell cell = cellOf(deliverable, shot, *source, m_document.media(shot.source));
   const double dense = devicePixelRatioF();
   const double scale = std::min(double(kPictureHeight) / cell.canvas.height, 1.6 * kPictureHeight / cell.canvas.width);
   const QSizeF size(cell.canvas.width * scale, cell.canvas.height * scale);
@@ -175,54 +192,128 @@ QPixmap FoundBar::drawn(int row, const FramedShot& framed) const {
   return picture;
 }
 
+void FoundBar::setChoice(size_t which, const QPixmap& picture, const QString& text, const QString& tip) {
+  QToolButton& choice = *m_choices[which];
+  choice.setVisible(true);
+  choice.setIcon(QIcon(picture));
+  choice.setIconSize((QSizeF(picture.size()) / picture.devicePixelRatio()).toSize());
+  choice.setText(tr("%1: %2", "key, what it is").arg(which + 1).arg(text));
+  choice.setToolTip(tip);
+}
+
+void FoundBar::showSubject(int row) {
+  const auto all = m_framing.alternatives(row);
+  if (all.empty()) m_framing.ask(m_asked.shot);
+  const std::vector<int> rows = m_framing.unsure();
+  const int narrow = m_framing.narrowest(row);
+  for (size_t i = 0; i < std::min(all.size(), m_choices.size()) && narrow >= 0; ++i) {
+    const FramedShot& framed = all[i].framed;
+    Shot shot = m_document.project().shots[size_t(row)];
+    Deliverable shown = m_document.project().deliverables[size_t(narrow)];
+    shot.subjects = framed.subjects;
+    if (const auto own = framed.framings.find(shown.id); own != framed.framings.end())
+      shown.framings[shot.id] = own->second;
+    else
+      shown.framings.erase(shot.id);
+    setChoice(i, drawn(row, shown, shot), wordsOf(all[i].of), {});
+  }
+  const QString name = QString::fromStdString(m_document.project().shots[size_t(row)].name).toHtmlEscaped();
+  const QString which =
+      tr("in doubt, %1 of %2").arg(std::find(rows.begin(), rows.end(), row) - rows.begin() + 1).arg(rows.size());
+  m_words->setText(QStringLiteral("<b>%1</b> · %2<br>%3")
+                       .arg(name, which,
+                            all.empty()
+                                ? tr("looking at it …")
+                                : tr("What matters in it? Take one with its number, or place the subject yourself.")));
+}
+
+void FoundBar::showFill(int column) {
+  const std::vector<int> columns = m_fills.columns();
+  const std::vector<int> rows = m_fills.rows(column);
+  const Deliverable& deliverable = m_document.project().deliverables[size_t(column)];
+  const Shot& shot = m_document.project().shots[size_t(rows.front())];
+  std::vector<WayToFill> ways = m_fills.ways({rows.front(), column});
+  std::erase_if(ways, [](const WayToFill& way) { return way.kind == WayToFill::Kind::Canvas; }); // of more than cells
+  const bool known = m_framing.knows(shot);
+  if (!known) m_framing.ask(shot.id);
+  m_ways.clear();
+  for (size_t i = 0; known && i < ways.size() && m_ways.size() < m_choices.size(); ++i) {
+    // It may always be let be.
+    const bool last = m_ways.size() + 1 == m_choices.size();
+    if (last && !ways[i].isNow &&
+        std::none_of(m_ways.begin(), m_ways.end(), [](const WayToFill& way) { return way.isNow; }))
+      continue;
+    Deliverable shown = deliverable;
+    shown.framings[shot.id] = ways[i].framing;
+    QStringList losses;
+    for (const Message& each : lossWords(ways[i].loss)) losses << said(each);
+    setChoice(m_ways.size(), drawn(rows.front(), shown, shot),
+              QStringLiteral("%1\n%2").arg(ways[i].isNow ? tr("let it be") : said(wayName(ways[i])), losses.first()),
+              tr("Gives up: %1").arg(losses.join(QStringLiteral(", "))));
+    m_ways.push_back(ways[i]);
+  }
+  m_words->setText(QStringLiteral("<b>%1</b> · %2<br>%3")
+                       .arg(QString::fromStdString(deliverable.name).toHtmlEscaped(),
+                            tr("%n cells fall short of the canvas, question %1 of %2", nullptr, int(rows.size()))
+                                .arg(std::find(columns.begin(), columns.end(), column) - columns.begin() + 1)
+                                .arg(columns.size()),
+                            !known ? tr("looking at it …")
+                            : m_ways.size() < 2
+                                ? tr("No other way gives more detail. 1 lets them be as they are.")
+                                : tr("The way that loses least is first. Take one for all of them with its number.")));
+}
+
 void FoundBar::refresh() {
   if (!isVisibleTo(parentWidget())) return;
-  const int at = row();
-  const std::vector<int> rows = m_framing.unsure();
-  const auto place = std::find(rows.begin(), rows.end(), at);
-  const bool asking = at >= 0 && place != rows.end();
-  if (!asking) m_asked.clear();
-  const auto all = asking ? m_framing.alternatives(at) : std::vector<FramingService::Alternative>();
-  if (asking && all.empty()) m_framing.ask(m_asked);
-  for (size_t i = 0; i < m_choices.size(); ++i) {
-    m_choices[i]->setVisible(i < all.size());
-    if (i >= all.size()) continue;
-    const QPixmap picture = drawn(at, all[i].framed);
-    m_choices[i]->setIcon(QIcon(picture));
-    m_choices[i]->setIconSize((QSizeF(picture.size()) / picture.devicePixelRatio()).toSize());
-    m_choices[i]->setText(tr("%1: %2", "key, what it is").arg(i + 1).arg(wordsOf(all[i].of)));
-  }
-  if (asking) {
-    const QString name = QString::fromStdString(m_document.project().shots[size_t(at)].name).toHtmlEscaped();
-    const QString which = tr("in doubt, %1 of %2").arg(place - rows.begin() + 1).arg(rows.size());
-    m_words->setText(
-        QStringLiteral("<b>%1</b> · %2<br>%3")
-            .arg(name, which,
-                 all.empty() ? tr("looking at it …")
-                             : tr("What matters in it? Take one with its number, or place the subject yourself.")));
-  } else {
+  const std::vector<Question> all = questions();
+  const bool asking = std::find(all.begin(), all.end(), m_asked) != all.end();
+  if (!asking) m_asked = {};
+  for (QToolButton* each : m_choices) each->setVisible(false);
+  if (asking && column() >= 0)
+    showFill(column());
+  else if (asking)
+    showSubject(row());
+  else
     m_words->setText(m_told);
-  }
   m_alike->setVisible(!asking && !m_others.empty());
-  m_next->setVisible(rows.size() > (asking ? 1U : 0U));
+  m_next->setVisible(all.size() > (asking ? 1U : 0U));
   if (!asking && m_told.isEmpty()) leave();
 }
 
-void FoundBar::take(size_t alternative) {
+void FoundBar::take(size_t choice) {
+  if (const int filled = column(); filled >= 0) return takeFill(filled, choice);
   const int at = row();
   if (at < 0) return;
-  m_framing.take(at, alternative);
-  const std::vector<int> rows = m_framing.unsure();
-  if (rows.empty()) m_told = tr("No shot is in doubt any more");
-  if (rows.empty())
-    refresh();
-  else
-    stepOn();
+  const size_t place = asked();
+  m_framing.take(at, choice);
+  goOn(place, tr("No shot is in doubt any more"));
+}
+
+void FoundBar::takeFill(int column, size_t choice) {
+  if (choice >= m_ways.size()) return;
+  const WayToFill way = m_ways[choice];
+  const size_t place = asked();
+  const FillService::Taken taken = way.isNow ? m_fills.letBe(column) : m_fills.take(column, way.kind);
+  goOn(place, tr("%1: %2 filled another way, %3 let be")
+                  .arg(QString::fromStdString(m_document.project().deliverables[size_t(column)].name))
+                  .arg(taken.filled)
+                  .arg(taken.accepted));
+}
+
+/// To the question that comes after the one that was answered; where there is none, what was done last is told.
+void FoundBar::goOn(size_t answered, const QString& told) {
+  const std::vector<Question> all = questions();
+  m_asked = {};
+  m_told = told;
+  if (all.empty()) return refresh();
+  // What was answered is none any more.
+  if (answered > 0) m_asked = all[std::min(answered, all.size()) - 1];
+  stepOn();
 }
 
 void FoundBar::keyPressEvent(QKeyEvent* event) {
   const int choice = event->key() - Qt::Key_1;
-  if (row() >= 0 && choice >= 0 && choice < kChoices && event->modifiers() == Qt::NoModifier)
+  if ((row() >= 0 || column() >= 0) && choice >= 0 && choice < kChoices && event->modifiers() == Qt::NoModifier)
     return take(size_t(choice));
   if (event->key() == Qt::Key_Escape) return leave();
   QWidget::keyPressEvent(event);

@@ -42,7 +42,8 @@ MainWindow::MainWindow(const Project* next)
       m_waveforms(m_document, cacheFolder("waveforms")), m_import(m_document, cacheFolder("indexes")),
       m_measuring(m_document, cacheFolder("measured")), m_framing(m_document),
       m_lights(m_document, cacheFolder("lighter"), Settings::lighterCopiesBytes()),
-      m_watch(m_session, m_lights, std::make_unique<SystemSound>()), m_preflight(m_document) {
+      m_watch(m_session, m_lights, std::make_unique<SystemSound>()), m_preflight(m_document),
+      m_fills(m_document, m_framing, m_preflight) {
   if (next) m_import.lookAhead(*next);
   qApp->installEventFilter(&m_typedKeys);
   setObjectName(QStringLiteral("mainWindow"));
@@ -113,7 +114,7 @@ void MainWindow::buildPages() {
   column->addWidget(m_top);
   m_offer = new OfferBar(m_document, all);
   column->addWidget(m_offer);
-  m_found = new FoundBar(m_session, m_framing, m_posters, m_actions, all);
+  m_found = new FoundBar(m_session, m_framing, m_fills, m_posters, m_actions, all);
   column->addWidget(m_found);
   column->addWidget(m_pages, 1);
   m_findings = new FindingsPanel(m_session, m_preflight, all);
@@ -145,7 +146,7 @@ void MainWindow::connectAll() {
   m_model.setPreflight(m_preflight);
   m_spec->setPreflight(m_preflight);
   m_bench->setPreflight(m_preflight);
-  m_bench->setFound(m_framing);
+  m_bench->setFound(m_framing, m_fills);
   connect(m_findings, &FindingsPanel::shotAsked, this, [this] { showView(View::Bench); });
   connect(m_findings, &FindingsPanel::deliverableAsked, this, [this] { showView(View::Spec); });
   connect(m_edit.get(), &EditActions::specAsked, this, [this] { showView(View::Spec); });

@@ -4,7 +4,7 @@
 #include "app/actions/Actions.h"
 #include "app/shell/ProjectFiles.h"
 #include "app/style/TypedKeys.h"
-#include "model/FramingService.h"
+#include "model/FillService.h"
 #include "model/LightService.h"
 #include "model/MeasureService.h"
 #include "model/PosterService.h"
@@ -106,6 +106,7 @@ private:
   LightService m_lights;
   Watch m_watch;
   PreflightService m_preflight;
+  FillService m_fills;
   std::unique_ptr<ProjectFiles> m_files;
   std::unique_ptr<EditActions> m_edit;
   TopBar* m_top = nullptr;

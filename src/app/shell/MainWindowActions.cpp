@@ -69,7 +69,7 @@ void MainWindow::bindActions() {
     m_framing.setOn(on);
   });
   m_actions.bind(
-      "next-in-doubt",
+      "next-question",
       [this] {
         if (m_view != View::Bench) showView(View::Sheet);
         m_found->stepOn();

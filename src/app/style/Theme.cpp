@@ -118,6 +118,7 @@ QString sheetFor(const Theme& t) {
     QPushButton[small="true"]:focus { padding: 0px 7px; }
     QToolButton[shape="true"] { padding: 2px 0px; font-size: @small; }
     QToolButton[shape="true"]:focus { padding: 1px 0px; }
+    QToolButton[best="true"] { border-color: @accent; }
     QPushButton[main="true"] { background: @accent; color: @onAccent; border-color: @accent; font-weight: 600; }
     QPushButton[main="true"]:disabled { background: @raised; color: @faint; border-color: @line; }
     QToolButton[autoRaise="true"] { background: transparent; border-color: transparent; padding: 2px 5px; font-size: @small; }

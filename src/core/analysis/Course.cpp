@@ -330,6 +330,18 @@ TrackPoint middlePoint(const Track& track) {
            middle([](const TrackPoint& p) { return p.y(); }) - height / 2, width, height}};
 }
 
+std::vector<SeenBox> seenBoxes(const Course& course, const FrameClock& clock) {
+  constexpr size_t kMost = 24;
+  std::vector<SeenBox> all;
+  for (const CoursePart& part : course.parts)
+    for (const Way& way : part.ways)
+      for (const TrackPoint& point : way.track.points) all.push_back({clock.timeOf(point.frame).toDouble(), point.box});
+  const size_t step = all.size() / kMost + 1;
+  std::vector<SeenBox> some;
+  for (size_t i = 0; i < all.size(); i += step) some.push_back(all[i]);
+  return some;
+}
+
 bool rests(const Way& way) {
   const auto spread = [&](auto part) {
     std::vector<double> values;

@@ -3,6 +3,7 @@
 
 #include "analysis/ShotLook.h"
 #include "analysis/SubjectTracker.h"
+#include "geometry/WaysToFill.h"
 
 #include <optional>
 
@@ -42,6 +43,10 @@ struct Course {
 /// Makes out the subject of a shot from what was seen: faces before what moves, what moves before what stands out. No
 /// way goes across a cut. Thread-safe.
 [[nodiscard]] Course courseOf(const ShotLook& look);
+
+/// Where the subjects lie, a few dozen times at most; empty of a shot in which nothing was found. `clock` is the
+/// source's.
+[[nodiscard]] std::vector<SeenBox> seenBoxes(const Course& course, const FrameClock& clock);
 
 /// Returns true if it stays where it is, but for swaying to and fro.
 [[nodiscard]] bool rests(const Way& way);

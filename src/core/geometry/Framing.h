@@ -168,6 +168,10 @@ struct Shortfall {
 [[nodiscard]] Shortfall worst(const PictureShape& shape, Size canvas, const Framing& framing, const Subjects& subjects,
                               double from, double to);
 
+/// What the trade asks a window to take at least to travel its own width, in seconds (common practice, no published
+/// source).
+inline constexpr double kSecondsAWidth = 7;
+
 /// The fastest that a framing's windows travel between two moments, in widths of the window a second (heights, where it
 /// goes up or down), looked at `stepsASecond` times. What the trade calls the seven-second rule asks for at most 1/7.
 [[nodiscard]] double fastestTravel(const PictureShape& shape, Size canvas, const Framing& framing,

@@ -16,7 +16,6 @@ namespace {
 
 /// The time in which something may cross the picture without judder: the trade's seven-second rule (common practice, no
 /// published source).
-constexpr double kSecondsAWidth = 7;
 constexpr double kNoMotion = 2;    ///< … in which nothing moves but noise (house rule)
 constexpr double kFastMotion = 20; ///< temporal information of a picture in which much moves (house rule)
 /// A change of speed that is not noticed, as between 24 and 25 (common practice, no published source).

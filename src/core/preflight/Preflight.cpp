@@ -189,6 +189,10 @@ std::string detailText(double detail) {
   return printed("%.2f", std::floor(detail * 100 + 1e-6) / 100);
 }
 
+std::string decimals(double value, int places) {
+  return printed("%.*f", places, value);
+}
+
 std::string sizeText(Size size) {
   return std::to_string(size.width) + "×" + std::to_string(size.height);
 }

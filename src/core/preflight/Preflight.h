@@ -44,6 +44,8 @@ struct PreflightGrounds {
 
 /// "0.56": detail as it is shown everywhere.
 [[nodiscard]] std::string detailText(double detail);
+/// "1.8": a number with so many places, with a point in every language.
+[[nodiscard]] std::string decimals(double value, int places);
 /// "1080×1920".
 [[nodiscard]] std::string sizeText(Size size);
 

@@ -22,10 +22,6 @@ namespace {
 
 constexpr int kLeastCanvas = 240; ///< pixels a side; nothing smaller is worth offering
 
-std::string decimals(double value, int places) {
-  return printed("%.*f", places, value);
-}
-
 /// "244 800": thousands apart, by thin spaces.
 std::string grouped(int64_t number) {
   std::string digits = std::to_string(number);
