@@ -181,10 +181,13 @@ void BenchPlacing::applyWay(const WayToFill& way) {
 }
 
 std::vector<WayToFill> BenchPlacing::ways() const {
-  if (!m_bench.media() || !m_fills) return {};
+  if (!m_bench.media()) return {};
   const Cell at = m_bench.cell(m_bench.column());
   if (at.detail >= kSharpDetail && at.uncoveredPercent <= 0) return {};
-  return m_fills->ways({m_bench.row(), m_bench.column()});
+  const CellPlace place{m_bench.row(), m_bench.column()};
+  auto ways = waysOf(m_document, place, m_framing ? m_framing->matters(*m_bench.shot()) : std::vector<SeenBox>());
+  std::erase_if(ways, [](const WayToFill& way) { return way.kind == WayToFill::Kind::Now; }); // it is seen anyhow
+  return ways;
 }
 
 double BenchPlacing::secondsAWidth() const {

@@ -33,9 +33,9 @@ public:
   void follow(); ///< gives the active cell back to the subject
   void apply(const Framing& framing, const QString& text);
   void applyWay(const WayToFill& way);
-  /// Of a cell that is soft or has bars; see FillService::ways.
+  /// Of a cell that is soft or has bars, judged by what `setFraming`'s has found in the shot; see waysOf.
   [[nodiscard]] std::vector<WayToFill> ways() const;
-  void setFills(const FillService& fills) { m_fills = &fills; } ///< must live as long
+  void setFraming(const FramingService& framing) { m_framing = &framing; } ///< must live as long
   /// Seconds in which the active window, at its fastest, travels its own width; 0 if it rests.
   [[nodiscard]] double secondsAWidth() const;
 
@@ -45,7 +45,7 @@ private:
 
   Bench& m_bench;
   Document& m_document;
-  const FillService* m_fills = nullptr;
+  const FramingService* m_framing = nullptr;
 };
 
 } // namespace tromb

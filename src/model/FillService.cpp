@@ -20,6 +20,15 @@ bool asksFor(const Finding& finding) {
 
 } // namespace
 
+std::vector<WayToFill> waysOf(const Document& document, CellPlace place, std::vector<SeenBox> matters) {
+  const Cell cell = document.cell(place);
+  if (cell.placements.empty()) return {};
+  const Shot& shot = document.project().shots[size_t(place.shot)];
+  const Deliverable& deliverable = document.project().deliverables[size_t(place.deliverable)];
+  return waysToFill(cell.shape, cell.canvas, cell.framing, cell.subjects, shot.in.toDouble(), shot.out.toDouble(),
+                    fillGrounds(deliverable, shot, std::move(matters)));
+}
+
 FillService::FillService(Document& document, const FramingService& framing, PreflightService& preflight,
                          QObject* parent)
     : QObject(parent), m_document(document), m_framing(framing), m_preflight(preflight) {
@@ -59,12 +68,7 @@ std::vector<int> FillService::rows(int column) const {
 }
 
 std::vector<WayToFill> FillService::ways(CellPlace place) const {
-  const Cell cell = m_document.cell(place);
-  if (cell.placements.empty()) return {};
-  const Project& project = m_document.project();
-  const Shot& shot = project.shots[size_t(place.shot)];
-  return waysToFill(cell.shape, cell.canvas, cell.framing, cell.subjects, shot.in.toDouble(), shot.out.toDouble(),
-                    fillGrounds(project.deliverables[size_t(place.deliverable)], shot, m_framing.matters(shot)));
+  return waysOf(m_document, place, m_framing.matters(m_document.project().shots[size_t(place.shot)]));
 }
 
 FillService::Taken FillService::take(int column, WayToFill::Kind kind) {

@@ -10,6 +10,10 @@
 
 namespace tromb {
 
+/// Ways to fill a cell, the one that loses least first, by what was found in the shot (`matters`, may be empty) and
+/// what covers the canvas. Empty where its source cannot be used.
+[[nodiscard]] std::vector<WayToFill> waysOf(const Document& document, CellPlace place, std::vector<SeenBox> matters);
+
 /// The cells whose picture falls short of its canvas (soft, with bars, its subject cut off or covered, or moved too
 /// fast) and the other ways to fill them. Each
 /// deliverable is answered at once: a way is taken for all its cells that fall short. Lives in the window's thread.
@@ -24,7 +28,7 @@ public:
   [[nodiscard]] std::vector<int> columns() const;
   /// Their rows in one of them, the softest first.
   [[nodiscard]] std::vector<int> rows(int column) const;
-  /// Ways to fill a cell, the one that loses least first, by what was found in the shot and what covers the canvas.
+  /// See waysOf.
   [[nodiscard]] std::vector<WayToFill> ways(CellPlace place) const;
   struct Taken {
     int filled = 0;   ///< cells that are filled in the new way

@@ -645,7 +645,7 @@ private slots:
     QTRY_VERIFY_WITH_TIMEOUT(way(QStringLiteral("404×720")) != nullptr, test::kPatience);
     QVERIFY(way(QStringLiteral("404×720"))->text().contains(QLatin1String("14 % of the pixels")));
     QVERIFY(way(QStringLiteral("fill"))->text().contains(QStringLiteral("enlarged 2.7×")));
-    QVERIFY(way(QStringLiteral("backdrop"))->text().contains(QLatin1String("on 32 % of it")));
+    QVERIFY(way(QStringLiteral("backdrop"))->text().contains(QLatin1String("68 % backdrop")));
     way(QStringLiteral("404×720"))->click();
     QTRY_COMPARE_WITH_TIMEOUT(document().project().deliverables[0].canvas, (Size{404, 720}), test::kPatience);
     QTRY_VERIFY_WITH_TIMEOUT(way(QStringLiteral("fill")) == nullptr, test::kPatience); // nothing is soft any more

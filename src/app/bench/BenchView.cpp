@@ -277,9 +277,9 @@ void BenchView::bindActions() {
   shown("show-cadence", [this](bool on) { m_results->setCadence(on); });
 }
 
-void BenchView::setFound(FramingService& framing, const FillService& fills) {
+void BenchView::setFound(FramingService& framing) {
   m_framing = &framing;
-  m_bench.placing().setFills(fills);
+  m_bench.placing().setFraming(framing);
   const auto show = [this] {
     const Shot* shot = m_bench.shot();
     const bool on = m_actions.at("show-found")->isChecked() && shot;

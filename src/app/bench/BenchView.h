@@ -28,7 +28,7 @@ public:
   BenchView(Session& session, Actions& actions, PosterService& posters, QWidget* parent = nullptr);
   /// The results count what it finds; it must live as long.
   /// What was found in the shot can be laid over its picture.
-  void setFound(FramingService& framing, const FillService& fills);
+  void setFound(FramingService& framing);
   void setPreflight(const PreflightService& preflight) { m_results->setPreflight(preflight); }
   /// What is played is shown here, too; it must live as long.
   void setWatch(Watch& watch);

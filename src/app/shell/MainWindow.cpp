@@ -146,7 +146,7 @@ void MainWindow::connectAll() {
   m_model.setPreflight(m_preflight);
   m_spec->setPreflight(m_preflight);
   m_bench->setPreflight(m_preflight);
-  m_bench->setFound(m_framing, m_fills);
+  m_bench->setFound(m_framing);
   connect(m_findings, &FindingsPanel::shotAsked, this, [this] { showView(View::Bench); });
   connect(m_findings, &FindingsPanel::deliverableAsked, this, [this] { showView(View::Spec); });
   connect(m_edit.get(), &EditActions::specAsked, this, [this] { showView(View::Spec); });

@@ -432,7 +432,6 @@ Result<ShotLook> lookAtShot(const Reading& reading, int64_t first, int64_t end, 
   const double rate = reading.file.kind == MediaKind::Video ? reading.file.video->clock.rate().toDouble() : 1;
   const int64_t every =
       std::max({int64_t(1), int64_t(std::lround(rate / kGlancesASecond)), (end - first) / kMostGlances + 1});
-  const double apart = double(every) / rate;
 
   // Read and brought to size beside the looking.
   BoundedQueue<Read> pictures(kAhead);
@@ -441,17 +440,32 @@ Result<ShotLook> lookAtShot(const Reading& reading, int64_t first, int64_t end, 
   const std::stop_callback asked(stop, [&over] { over.request_stop(); });
   std::jthread reader([&] {
     const auto readAll = [&]() -> Status {
-      auto source = PictureSource::open(reading, {.stop = over.get_token()});
+      auto source = PictureSource::open(reading, {.roughly = true, .stop = over.get_token()});
       if (!source) return tl::unexpected(source.error());
       ScreenComposer composer(reading.shape(), lookedAt(reading.shape()), Kernel::Quick);
-      for (int64_t frame = first; frame < end; frame += every) {
-        const auto decoded = source->frameAt(frame);
-        if (!decoded) return tl::unexpected(decoded.error());
-        const auto drawn = composer.draw(*decoded);
+      const auto hand = [&](int64_t number, const Frame& picture) -> Result<bool> {
+        const auto drawn = composer.draw(picture);
         if (!drawn) return tl::unexpected(drawn.error());
-        if (!pictures.push({frame, greyOf(*drawn)}, over.get_token())) return {};
+        return pictures.push({number, greyOf(*drawn)}, over.get_token());
+      };
+      bool any = false;
+      for (int64_t frame = first; frame < end;) {
+        if (const Status there = source->goTo(frame); !there) return there;
+        const auto got = source->read();
+        if (!got) return tl::unexpected(got.error());
+        if (!got->frame || got->number >= end) break;
+        const auto went = hand(got->number, got->frame);
+        if (!went) return tl::unexpected(went.error());
+        if (!*went) return {};
+        any = true;
+        frame = std::max(frame + every, got->number + 1);
       }
-      return {};
+      if (any) return {};
+      // A shot of a few pictures, all of which were left out.
+      const auto nearest = source->frameAt(first);
+      if (!nearest) return tl::unexpected(nearest.error());
+      const auto went = hand(first, *nearest);
+      return went ? Status() : tl::unexpected(went.error());
     };
     try {
       reads = readAll();
@@ -485,7 +499,7 @@ Result<ShotLook> lookAtShot(const Reading& reading, int64_t first, int64_t end, 
       const double now = double(got->frame - first) / rate;
       const cv::Mat small = smaller(got->grey, kSmallSide);
       if (!before.empty()) {
-        glance.sights = motion.look(before, small, apart);
+        glance.sights = motion.look(before, small, double(got->frame - look.glances.back().frame) / rate);
         if (motion.left() > kChangesMuch) {
           perhapsCut.emplace_back(look.glances.back().frame, got->frame);
           known.clear();

@@ -68,7 +68,7 @@ std::vector<Message> lossWords(const FillLoss& loss) {
     case Of::Enlarged:
       return say("enlarged %1×", decimals(loss.enlarged, loss.enlarged < 1.1 ? 2 : 1));
     case Of::Shrunk:
-      return say("%1 % of the width", percent(1 / loss.shrunk));
+      return say("%1 % of the pixels", percent(1 / (loss.shrunk * loss.shrunk)));
     case Of::Cut:
       return say("%1 % of the subject cut off", percent(loss.cut));
     case Of::Hidden:

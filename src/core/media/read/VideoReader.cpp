@@ -96,8 +96,12 @@ struct VideoReader::State {
     if (!opened) return tl::unexpected(opened.error());
     decoder = std::move(*opened);
     decoder->flags |= AV_CODEC_FLAG_OUTPUT_CORRUPT; // else the last ones of a stretch may be kept back with them
+    if (options.roughly) {
+      decoder->skip_frame = AVDISCARD_NONREF;
+      decoder->skip_loop_filter = AVDISCARD_ALL;
+    }
     const Scan scan = options.scan.value_or(video().scan);
-    if (info.kind == MediaKind::Video && scan != Scan::Progressive) {
+    if (info.kind == MediaKind::Video && scan != Scan::Progressive && (!options.roughly || options.byFields)) {
       fields.emplace(scan, options.scanCertain, options.byFields);
       perFrame = options.byFields ? 2 : 1;
     }

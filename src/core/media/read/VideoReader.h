@@ -24,8 +24,11 @@ struct ReadOptions {
   bool quantisers = false;
   std::optional<Scan> scan = {}; ///< how the pictures are scanned; empty: as the file says
   bool scanCertain = false;      ///< see Reading
-  bool byFields = false;         ///< see Reading; without effect where the scan is progressive
-  std::stop_token stop;          ///< ends every call, also later ones, with Cancelled
+  /// For whoever looks at some pictures only: those that no other depends on may be left out, edges of blocks are not
+  /// smoothed, and fields are not put together unless they are read one by one. Quicker than all of it.
+  bool roughly = false;
+  bool byFields = false; ///< see Reading; without effect where the scan is progressive
+  std::stop_token stop;  ///< ends every call, also later ones, with Cancelled
 };
 
 /// How coarsely a picture is coded: the mean quantiser of its blocks, on the codec's own scale (H.264: 0 to 51); −1
