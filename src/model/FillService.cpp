@@ -40,15 +40,17 @@ FillService::FillService(Document& document, const FramingService& framing, Pref
 }
 
 std::vector<int> FillService::columns() const {
+  const Project& project = m_document.project();
+  std::set<std::string_view> shots; // of findings that are being looked for again, some may be gone
+  for (const Shot& shot : project.shots) shots.insert(shot.id);
   std::set<std::string> ids;
   for (const Finding& each : m_preflight.findings())
-    if (asksFor(each)) ids.insert(each.deliverableId);
+    if (asksFor(each) && shots.contains(each.shotId)) ids.insert(each.deliverableId);
   std::vector<int> columns;
-  const auto& all = m_document.project().deliverables;
-  for (size_t column = 0; column < all.size(); ++column)
-    if (ids.contains(all[column].id) && !m_answered.contains(all[column].id) && framesItself(all[column]) &&
-        !rows(int(column)).empty())
-      columns.push_back(int(column));
+  for (size_t column = 0; column < project.deliverables.size(); ++column) {
+    const Deliverable& d = project.deliverables[column];
+    if (ids.contains(d.id) && !m_answered.contains(d.id) && framesItself(d)) columns.push_back(int(column));
+  }
   return columns;
 }
 

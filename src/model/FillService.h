@@ -26,7 +26,7 @@ public:
 
   /// Columns of deliverables in which cells fall short and nobody has accepted it.
   [[nodiscard]] std::vector<int> columns() const;
-  /// Their rows in one of them, the softest first.
+  /// Their rows in one of them, the softest first; none where nothing of it can be shown any more.
   [[nodiscard]] std::vector<int> rows(int column) const;
   /// See waysOf.
   [[nodiscard]] std::vector<WayToFill> ways(CellPlace place) const;

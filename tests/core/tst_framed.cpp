@@ -157,6 +157,50 @@ private slots:
              qPrintable(QStringLiteral("%1 at %2, %3").arg(sightWord(way.by)).arg(at.x()).arg(at.y())));
   }
 
+  // People who walk across a yard, from the same package, eighty seconds: where they are was written down by eye at
+  // four moments. All of them move, and nobody matters more.
+  void realWalkersAreFound_data() {
+    QTest::addColumn<int>("frame");
+    QTest::addColumn<QList<QPointF>>("people"); // their middles
+    QTest::newRow("three cross") << 4 << QList<QPointF>{{0.35, 0.46}, {0.67, 0.34}, {0.865, 0.49}};
+    QTest::newRow("three near, two far, one at the back; another stands still")
+        << 150 << QList<QPointF>{{0.526, 0.41}, {0.587, 0.40}, {0.787, 0.47}, {0.84, 0.24}, {0.87, 0.24}, {0.1, 0.19}};
+    QTest::newRow("six, in two groups") << 300 << QList<QPointF>{{0.263, 0.345}, {0.328, 0.33}, {0.405, 0.336},
+                                                                 {0.43, 0.44},   {0.775, 0.34}, {0.82, 0.34}};
+    QTest::newRow("three apart") << 450 << QList<QPointF>{{0.42, 0.43}, {0.65, 0.385}, {0.753, 0.504}};
+  }
+  void realWalkersAreFound() {
+    QFETCH(const int, frame);
+    QFETCH(const QList<QPointF>, people);
+    const auto media = probe("/usr/share/doc/opencv-doc/examples/data/vtest.avi");
+    QVERIFY(media.has_value());
+    const auto look = lookAtShot(readAsStated(*media), std::max(0, frame - 20), frame + 20);
+    QVERIFY(look.has_value());
+    constexpr double kBeside = 0.03;
+    QList<QRectF> moving;
+    for (const Glance& glance : look->glances)
+      for (const Sight& sight : glance.sights)
+        if (std::abs(glance.frame - frame) <= 1 && sight.kind == Sight::Kind::Motion)
+          moving << QRectF(sight.box.x, sight.box.y, sight.box.width, sight.box.height)
+                        .adjusted(-kBeside, -kBeside, kBeside, kBeside);
+    int strangers = 0;
+    for (const QRectF& each : moving)
+      strangers += std::none_of(people.begin(), people.end(), [&](const QPointF& at) { return each.contains(at); });
+    QVERIFY2(strangers <= 1, qPrintable(QString::number(strangers)));
+    for (const QPointF& at : people)
+      QVERIFY2(std::any_of(moving.begin(), moving.end(), [&](const QRectF& each) { return each.contains(at); }),
+               qPrintable(QStringLiteral("%1, %2").arg(at.x()).arg(at.y())));
+  }
+  void nobodyMattersMoreAmongMany() {
+    const auto media = probe("/usr/share/doc/opencv-doc/examples/data/vtest.avi");
+    QVERIFY(media.has_value());
+    const auto look = lookAtShot(readAsStated(*media), 0, 795);
+    QVERIFY(look.has_value());
+    const Course course = courseOf(*look);
+    QCOMPARE(course.kind, Course::Kind::Unsure);
+    QVERIFY(look->cuts.empty());
+  }
+
   // What a course makes of what was seen, by hand.
   void coursesAreMadeOut_data() {
     QTest::addColumn<ShotLook>("look");

@@ -167,8 +167,10 @@ void FoundBar::stepOn() {
   if (const int column = this->column(); column >= 0) {
     std::vector<CellPlace> cells;
     for (const int each : m_fills.rows(column)) cells.push_back({each, column});
-    m_session.selectCells(cells, cells.front());
-    m_session.lookAt(cells.front().shot);
+    if (!cells.empty()) {
+      m_session.selectCells(cells, cells.front());
+      m_session.lookAt(cells.front().shot);
+    }
   } else {
     const CellPlace at{row(), std::max(0, m_framing.narrowest(row()))};
     m_session.selectCells({at}, at);
@@ -266,7 +268,8 @@ void FoundBar::showFill(int column) {
 void FoundBar::refresh() {
   if (!isVisibleTo(parentWidget())) return;
   const std::vector<Question> all = questions();
-  const bool asking = std::find(all.begin(), all.end(), m_asked) != all.end();
+  const bool asking =
+      std::find(all.begin(), all.end(), m_asked) != all.end() && (column() < 0 || !m_fills.rows(column()).empty());
   if (!asking) m_asked = {};
   for (QToolButton* each : m_choices) each->setVisible(false);
   if (asking && column() >= 0)

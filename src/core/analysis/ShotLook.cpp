@@ -421,6 +421,43 @@ struct Read {
   cv::Mat grey;
 };
 
+/// What was seen in a picture, but for faces.
+struct Seen {
+  Glance glance;
+  cv::Mat grey;
+  int64_t changedSince = -1; ///< the frame before, from which it differs much; −1 where it does not
+};
+
+/// What is seen without looking for faces, picture by picture.
+class Glancer {
+public:
+  explicit Glancer(double rate) : m_rate(rate) {}
+  Seen look(Read picture) {
+    Seen seen{{picture.frame, {}}, picture.grey};
+    const cv::Mat small = smaller(picture.grey, kSmallSide);
+    if (!m_before.empty()) {
+      seen.glance.sights = m_motion.look(m_before, small, double(picture.frame - m_frame) / m_rate);
+      if (m_motion.left() > kChangesMuch) seen.changedSince = m_frame;
+    }
+    seen.glance.sights.push_back(standsOut(small));
+    if (m_frame < 0 || double(picture.frame - m_worded) / m_rate >= kWordsEvery - 1e-6) {
+      m_worded = picture.frame;
+      const std::vector<Sight> words = linesOfWords(smaller(picture.grey, kWordsSide));
+      seen.glance.sights.insert(seen.glance.sights.end(), words.begin(), words.end());
+    }
+    m_before = small;
+    m_frame = picture.frame;
+    return seen;
+  }
+
+private:
+  double m_rate;
+  MotionSearch m_motion;
+  cv::Mat m_before;
+  int64_t m_frame = -1;
+  int64_t m_worded = 0;
+};
+
 } // namespace
 
 Result<ShotLook> lookAtShot(const Reading& reading, int64_t first, int64_t end, std::stop_token stop,
@@ -433,9 +470,11 @@ Result<ShotLook> lookAtShot(const Reading& reading, int64_t first, int64_t end, 
   const int64_t every =
       std::max({int64_t(1), int64_t(std::lround(rate / kGlancesASecond)), (end - first) / kMostGlances + 1});
 
-  // Read and brought to size beside the looking.
+  // Read and brought to size, looked at, and searched for faces beside each other: each takes about as long.
   BoundedQueue<Read> pictures(kAhead);
+  BoundedQueue<Seen> seen(kAhead);
   Status reads;
+  Status sees;
   std::stop_source over;
   const std::stop_callback asked(stop, [&over] { over.request_stop(); });
   std::jthread reader([&] {
@@ -476,37 +515,40 @@ Result<ShotLook> lookAtShot(const Reading& reading, int64_t first, int64_t end, 
   });
   struct End {
     std::stop_source& over;
-    std::jthread& reader;
+    std::jthread& thread;
     ~End() {
       over.request_stop();
-      reader.join();
+      thread.join();
     }
   };
 
   {
-    const End ending{over, reader};
+    const End readingEnds{over, reader};
+    std::jthread glancer([&] {
+      try {
+        Glancer glances(rate);
+        for (auto got = pictures.pop(over.get_token()); got; got = pictures.pop(over.get_token()))
+          if (!seen.push(glances.look(std::move(*got)), over.get_token())) break;
+      } catch (const std::exception& fault) {
+        sees = fail(ErrorCode::Decoder, say("its pictures cannot be searched (%1)", fault.what()), reading.file.path);
+      }
+      seen.close();
+    });
+    const End glancingEnds{over, glancer};
     FaceSearch faces;
-    MotionSearch motion;
-    cv::Mat before;
     double searched = -1e9;
     double searchAfter = 0;
     double followed = -1e9;
-    double worded = -1e9;
     std::vector<Sight> known;
     std::vector<std::pair<int64_t, int64_t>> perhapsCut;
-    for (auto got = pictures.pop(stop); got; got = pictures.pop(stop)) {
-      Glance glance{got->frame, {}};
-      const double now = double(got->frame - first) / rate;
-      const cv::Mat small = smaller(got->grey, kSmallSide);
-      if (!before.empty()) {
-        glance.sights = motion.look(before, small, double(got->frame - look.glances.back().frame) / rate);
-        if (motion.left() > kChangesMuch) {
-          perhapsCut.emplace_back(look.glances.back().frame, got->frame);
-          known.clear();
-          searchAfter = 0;
-        }
+    for (auto got = seen.pop(stop); got; got = seen.pop(stop)) {
+      Glance& glance = got->glance;
+      const double now = double(glance.frame - first) / rate;
+      if (got->changedSince >= 0) {
+        perhapsCut.emplace_back(got->changedSince, glance.frame);
+        known.clear();
+        searchAfter = 0;
       }
-      before = small;
       if (now - searched >= searchAfter - 1e-6) {
         std::vector<Sight> found = faces.search(got->grey);
         for (const Sight& each : faces.follow(got->grey, known))
@@ -524,14 +566,8 @@ Result<ShotLook> lookAtShot(const Reading& reading, int64_t first, int64_t end, 
         followed = now;
         glance.sights.insert(glance.sights.end(), known.begin(), known.end());
       }
-      glance.sights.push_back(standsOut(small));
-      if (now - worded >= kWordsEvery - 1e-6) {
-        worded = now;
-        const std::vector<Sight> words = linesOfWords(smaller(got->grey, kWordsSide));
-        glance.sights.insert(glance.sights.end(), words.begin(), words.end());
-      }
+      if (onFraction) onFraction(double(glance.frame - first) / double(end - first));
       look.glances.push_back(std::move(glance));
-      if (onFraction) onFraction(double(got->frame - first) / double(end - first));
     }
     if (stop.stop_requested()) return cancelled();
     for (size_t i = 0; i < perhapsCut.size(); ++i) {
@@ -545,6 +581,7 @@ Result<ShotLook> lookAtShot(const Reading& reading, int64_t first, int64_t end, 
     }
   }
   if (!reads) return tl::unexpected(reads.error());
+  if (!sees) return tl::unexpected(sees.error());
   return look;
 } catch (const cv::Exception& fault) {
   return fail(ErrorCode::Decoder, say("its pictures cannot be searched (%1)", fault.what()), reading.file.path,
