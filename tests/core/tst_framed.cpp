@@ -280,6 +280,22 @@ private slots:
     made = frame(lookOf(30, [&](int) { return std::vector{face(0.5, -1)}; }), own);
     QCOMPARE(made.subjects[0].atY, 0.4);
     QCOMPARE(made.subjects[0].atX, 0.5);
+    // A large head has its room: 30 % of the picture from brow to chin are a head of 57 % (1.9 times), in a window of
+    // three quarters of the height. Its top stays 6 % of the canvas below the edge, so that the eyes, in its middle,
+    // lie at 0.06 + 0.57 / 2 / 0.75.
+    const std::vector<Deliverable> usual = project.deliverables;
+    Deliverable broad = usual[0];
+    broad.id = "broad";
+    broad.canvas = {2560, 1080};
+    project.deliverables = {broad};
+    const auto large = [](int) { return std::vector{seen(Sight::Kind::Face, 0.5, 0.5, 0.2, 0.3)}; };
+    made = frame(lookOf(30, large));
+    QVERIFY2(std::abs(made.subjects[0].atY - (0.06 + 0.57 / 2 / 0.75)) < 1e-6,
+             qPrintable(QString::number(made.subjects[0].atY)));
+    own.headroom = 0.1;
+    made = frame(lookOf(30, large), own);
+    QVERIFY(std::abs(made.subjects[0].atY - (0.1 + 0.57 / 2 / 0.75)) < 1e-6);
+    project.deliverables = usual;
     // No move takes less than two seconds: what steps aside within half of one.
     made = frame(lookOf(40, [&](int g) {
       return std::vector{face(g < 18 ? 0.2 : g > 20 ? 0.7 : 0.2 + (g - 17) * 0.125, 0)};

@@ -10,6 +10,7 @@
 #include <QKeyEvent>
 #include <QLabel>
 #include <QPainter>
+#include <QResizeEvent>
 #include <QToolButton>
 #include <algorithm>
 
@@ -54,8 +55,9 @@ FoundBar::FoundBar(Session& session, FramingService& framing, FillService& fills
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(12, 6, 10, 6);
   row->setSpacing(10);
-  m_words->setMinimumWidth(360);
-  row->addWidget(m_words);
+  m_words->setWordWrap(true);
+  m_words->setMinimumWidth(fontMetrics().averageCharWidth() * 34);
+  row->addWidget(m_words, 1);
   for (int i = 0; i < kChoices; ++i) {
     auto* choice = new QToolButton(this);
     choice->setToolButtonStyle(Qt::ToolButtonTextUnderIcon);
@@ -65,7 +67,6 @@ FoundBar::FoundBar(Session& session, FramingService& framing, FillService& fills
     m_choices.push_back(choice);
     row->addWidget(choice);
   }
-  row->addStretch(1);
   m_alike->setText(tr("Frame them so too"));
   m_alike->setObjectName(QStringLiteral("frameAlike"));
   m_alike->setFocusPolicy(Qt::TabFocus);
@@ -184,8 +185,11 @@ QPixmap FoundBar::drawn(int row, const Deliverable& deliverable, const Shot& sho
   if (!source) return {};
   const Cell cell = cellOf(deliverable, shot, *source, m_document.media(shot.source));
   const double dense = devicePixelRatioF();
-  const double scale = std::min(double(kPictureHeight) / cell.canvas.height, 1.6 * kPictureHeight / cell.canvas.width);
-  const QSizeF size(cell.canvas.width * scale, cell.canvas.height * scale);
+  // Three lie beside the words, also in a narrow window.
+  const double beside = m_words->minimumWidth() + m_next->sizeHint().width() + m_close->sizeHint().width() + 60.0;
+  const double most = std::clamp((width() - beside) / kChoices - 32, 48.0, 1.6 * kPictureHeight);
+  const double scale = std::min(double(kPictureHeight) / cell.canvas.height, most / cell.shown.width);
+  const QSizeF size(cell.shown.width * scale, cell.canvas.height * scale);
   QPixmap picture((size * dense).toSize());
   picture.setDevicePixelRatio(dense);
   picture.fill(Qt::black);
@@ -312,6 +316,11 @@ void FoundBar::goOn(size_t answered, const QString& told) {
   // What was answered is none any more.
   if (answered > 0) m_asked = all[std::min(answered, all.size()) - 1];
   stepOn();
+}
+
+void FoundBar::resizeEvent(QResizeEvent* event) {
+  QWidget::resizeEvent(event);
+  if (event->size().width() != event->oldSize().width()) refresh();
 }
 
 void FoundBar::keyPressEvent(QKeyEvent* event) {

@@ -32,6 +32,7 @@ public:
 
 protected:
   void keyPressEvent(QKeyEvent* event) override;
+  void resizeEvent(QResizeEvent* event) override;
 
 private:
   /// A shot or a deliverable, by its id; the other is empty.

@@ -36,6 +36,8 @@ RulesDialog::RulesDialog(QWidget* parent) : QDialog(parent) {
   };
   number(tr("&Eyes are at"), tr("Where eyes are wanted"), tr("of the height from the top; the upper third is 33 %"), 10,
          60, tr(" %"), &FramingRules::eyesAt, 100);
+  number(tr("Above a &head"), tr("Room above a head"), tr("of the height, at least; 5 to 10 % are usual"), 0, 25,
+         tr(" %"), &FramingRules::headroom, 100);
   number(tr("&Room ahead"), tr("Room in the direction of looking or moving"),
          tr("of the width, by which somebody stands aside"), 0, 25, tr(" %"), &FramingRules::room, 100);
   number(tr("A &move takes"), tr("Shortest move"), tr("at least; what moves for less is shown at rest"), 0.5, 20,

@@ -97,6 +97,7 @@ FramingRules Settings::framingRules() {
   };
   FramingRules rules;
   rules.eyesAt = within(kRules + QStringLiteral("eyesAt"), usual.eyesAt, 0, 1);
+  rules.headroom = within(kRules + QStringLiteral("headroom"), usual.headroom, 0, 0.5);
   rules.room = within(kRules + QStringLiteral("room"), usual.room, 0, 0.5);
   rules.leastMove = within(kRules + QStringLiteral("leastMove"), usual.leastMove, 0, 60);
   rules.crossing = within(kRules + QStringLiteral("crossing"), usual.crossing, 0.1, 60);
@@ -105,6 +106,7 @@ FramingRules Settings::framingRules() {
 }
 void Settings::setFramingRules(const FramingRules& rules) {
   store(kRules + QStringLiteral("eyesAt"), rules.eyesAt);
+  store(kRules + QStringLiteral("headroom"), rules.headroom);
   store(kRules + QStringLiteral("room"), rules.room);
   store(kRules + QStringLiteral("leastMove"), rules.leastMove);
   store(kRules + QStringLiteral("crossing"), rules.crossing);

@@ -40,9 +40,11 @@ std::vector<Cell> cellsOf(const Project& project, const Shot& shot, const VideoI
   return cells;
 }
 
-/// A subject with its wanted place in the canvas, that has no move yet.
-Subject subjectFor(const Course& course, size_t which, const FramingRules& rules) {
+/// A subject with its wanted place in the canvas, that has no move yet. `downs`: heights of the windows that it is
+/// framed in, in shares of the picture's.
+Subject subjectFor(const Course& course, size_t which, const FramingRules& rules, const std::vector<double>& downs) {
   Subject subject;
+  double head = 0; // its height
   double faces = 0;
   double towards = 0;
   double parts = 0;
@@ -52,9 +54,15 @@ Subject subjectFor(const Course& course, size_t which, const FramingRules& rules
     const double length = double(part.end - part.first);
     parts += length;
     faces += way.by == Sight::Kind::Face ? length : 0;
+    if (way.by == Sight::Kind::Face) head = std::max(head, middlePoint(way.track).box.height);
     towards += way.towards * length;
   }
-  if (parts > 0 && faces > parts / 2) subject.atY = rules.eyesAt;
+  if (parts > 0 && faces > parts / 2) {
+    subject.atY = rules.eyesAt;
+    for (const double down :
+         downs) // the eyes are lower where the head is large; a window of the whole height cannot move
+      if (down < 0.999) subject.atY = std::max(subject.atY, std::min(0.5, rules.headroom + head / 2 / down));
+  }
   if (parts > 0 && std::abs(towards) > parts / 2) subject.atX = 0.5 - (towards > 0 ? 1 : -1) * rules.room;
   return subject;
 }
@@ -267,9 +275,7 @@ FramedShot frameShot(const Course& course, const ShotLook& look, const Project& 
   (void)framingByName("stack2", stack);
   stack.guess = guess;
   for (size_t which = 0; which < (two ? 2U : 1U); ++which) {
-    Subject subject = subjectFor(course, which, rules);
-    Reach reach;
-    bool any = false;
+    std::vector<SizeF> windows; // shares of the picture
     for (const Cell& cell : cells) {
       if (which > 0 && !stacked(cell)) continue;
       if (two && holdsBoth(cell)) continue;
@@ -282,11 +288,16 @@ FramedShot frameShot(const Course& course, const ShotLook& look, const Project& 
         across = window.width / picture.width;
         down = window.height / picture.height;
       }
-      reach = lesser(reach,
-                     {subject.atX * across, (1 - subject.atX) * across, subject.atY * down, (1 - subject.atY) * down});
-      any = true;
+      windows.push_back({across, down});
     }
-    if (which > 0 && !any) break;
+    if (which > 0 && windows.empty()) break;
+    std::vector<double> downs;
+    for (const SizeF& each : windows) downs.push_back(each.height);
+    Subject subject = subjectFor(course, which, rules, downs);
+    Reach reach;
+    for (const SizeF& each : windows)
+      reach = lesser(reach, {subject.atX * each.width, (1 - subject.atX) * each.width, subject.atY * each.height,
+                             (1 - subject.atY) * each.height});
     subject.move = moveOf(course, which, video.clock, reach, rules);
     subject.guess = guess;
     framed.subjects.push_back(subject);
@@ -301,7 +312,7 @@ FramedShot frameShot(const Course& course, const ShotLook& look, const Project& 
     }
     Window window = Framing::follower();
     if (two && holdsBoth(cell) && cell.across < 0.999) {
-      Subject middle = subjectFor(course, 0, rules);
+      Subject middle = subjectFor(course, 0, rules, {cell.down});
       const Reach reach{cell.across / 2, cell.across / 2, middle.atY * cell.down, (1 - middle.atY) * cell.down};
       Move move = moveOf(both, 0, video.clock, reach, rules);
       window.follows = false;

@@ -9,6 +9,7 @@ namespace tromb {
 /// How what was found is framed: rules of the trade (common practice, no published source), each a setting.
 struct FramingRules {
   double eyesAt = 1.0 / 3;  ///< where eyes are wanted, of the canvas's height from its top
+  double headroom = 0.06;   ///< of the canvas's height, that is left above a head at least
   double room = 0.06;       ///< of the canvas's width, that somebody has more before him than behind
   double leastMove = 2;     ///< seconds that a move takes at least
   double crossing = 7;      ///< seconds that a window takes at least to travel its own width
