@@ -20,6 +20,7 @@
 #include "app/spec/PresetDialog.h"
 #include "app/spec/SampleDialog.h"
 #include "app/spec/SpecView.h"
+#include "app/style/Settings.h"
 #include "app/style/Theme.h"
 #include "destination/DestinationStore.h"
 #include "project/Choices.h"
@@ -192,6 +193,7 @@ int main(int argc, char** argv) {
   using tromb::Theme;
   using tromb::ThemeChoice;
   Theme::apply(application, ThemeChoice::Day);
+  tromb::Settings::setFramesNewShots(false); // it is asked for where it is shown
   {
     tromb::MainWindow empty;
     empty.resize(1280, 800);
@@ -427,6 +429,12 @@ int main(int argc, char** argv) {
     window.framing().frameAll();
     settle(window);
     shoot(window, "sheet-found");
+    for (int i = 0; i < 2; ++i) { // the second deliverable
+      window.actions().at("next-question")->trigger();
+      settle(window);
+    }
+    shoot(window, "sheet-question");
+    window.findChild<QWidget*>(QStringLiteral("foundBar"))->hide();
     window.session().lookAt(1);
     window.showView(tromb::MainWindow::View::Bench);
     settle(window);

@@ -57,7 +57,8 @@ FoundBar::FoundBar(Session& session, FramingService& framing, FillService& fills
   row->setSpacing(10);
   m_words->setWordWrap(true);
   m_words->setMinimumWidth(fontMetrics().averageCharWidth() * 34);
-  row->addWidget(m_words, 1);
+  m_words->setMaximumWidth(fontMetrics().averageCharWidth() * 62);
+  row->addWidget(m_words, 4);
   for (int i = 0; i < kChoices; ++i) {
     auto* choice = new QToolButton(this);
     choice->setToolButtonStyle(Qt::ToolButtonTextUnderIcon);
@@ -67,6 +68,7 @@ FoundBar::FoundBar(Session& session, FramingService& framing, FillService& fills
     m_choices.push_back(choice);
     row->addWidget(choice);
   }
+  row->addStretch(1);
   m_alike->setText(tr("Frame them so too"));
   m_alike->setObjectName(QStringLiteral("frameAlike"));
   m_alike->setFocusPolicy(Qt::TabFocus);
