@@ -156,15 +156,16 @@ void FoundBar::leave() {
 
 void FoundBar::stepOn() {
   const std::vector<Question> all = questions();
-  setVisible(true);
   m_others.clear();
   if (all.empty()) {
     m_asked = {};
     m_told = tr("Nothing is in doubt, and no picture falls short of its canvas");
+    setVisible(true);
     return refresh();
   }
   const auto now = std::find(all.begin(), all.end(), m_asked);
   m_asked = now == all.end() || now + 1 == all.end() ? all.front() : *(now + 1);
+  setVisible(true); // now that there is something to say
   refresh();
   if (parentWidget()->layout()) parentWidget()->layout()->activate(); // so that the cell stays in sight
   if (const int column = this->column(); column >= 0) {

@@ -70,11 +70,11 @@ std::vector<Message> lossWords(const FillLoss& loss) {
     case Of::Shrunk:
       return say("%1 % of the pixels", percent(1 / (loss.shrunk * loss.shrunk)));
     case Of::Cut:
-      return say("%1 % of the subject cut off", percent(loss.cut));
+      return say("subject cut by %1 %", percent(loss.cut));
     case Of::Hidden:
-      return say("%1 % of the subject under buttons", percent(loss.hidden));
+      return say("%1 % under buttons", percent(loss.hidden));
     case Of::Fast:
-      return say("travels its width in %1 s", decimals(kSecondsAWidth / loss.fast, 1));
+      return say("%1 s a width", decimals(kSecondsAWidth / loss.fast, 1));
     case Of::Unseen:
       return say("%1 % unseen", percent(loss.unseen));
     case Of::Twice:
