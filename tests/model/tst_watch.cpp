@@ -6,6 +6,7 @@
 #include "model/FootageImport.h"
 #include "model/Watch.h"
 #include "support/Patience.h"
+#include "support/Sanitized.h"
 #include "support/TestMedia.h"
 #include "support/TestProject.h"
 
@@ -503,7 +504,8 @@ private slots:
     QVERIFY2(openFiles() <= files + kOpen, qPrintable(QStringLiteral("%1, %2").arg(files).arg(openFiles())));
     QVERIFY2(threads() <= running + kOpen * (QThread::idealThreadCount() + 2),
              qPrintable(QStringLiteral("%1, %2").arg(running).arg(threads())));
-    QVERIFY2(memory() < resident + 64, qPrintable(QStringLiteral("%1, %2 MiB").arg(resident).arg(memory())));
+    if (!test::kSanitized) // a sanitizer keeps what was given back
+      QVERIFY2(memory() < resident + 64, qPrintable(QStringLiteral("%1, %2 MiB").arg(resident).arg(memory())));
     QCOMPARE(rig.failed, QStringList());
   }
 
@@ -513,15 +515,17 @@ private slots:
     const auto pipe = std::make_shared<SoundPipe>(kSoundRate * 100);
     std::vector<float> second(size_t(kSoundRate * kStereo), 0.25F);
     for (int i = 0; i < 60; ++i) pipe->put(second.data(), kSoundRate);
-    QElapsedTimer timer;
-    timer.start();
+    QElapsedTimer longer; // than it ran, however busy the machine is
+    longer.start();
     silent.start(pipe);
+    QElapsedTimer shorter;
+    shorter.start();
     QTest::qWait(200);
-    const qint64 before = timer.nsecsElapsed();
+    const qint64 least = shorter.nsecsElapsed();
     const int64_t heard = silent.heard();
-    const qint64 after = timer.nsecsElapsed();
-    QVERIFY(heard <= after / 1000 * kSoundRate / 1'000'000);
-    QVERIFY(heard >= (before / 1000 - 50'000) * kSoundRate / 1'000'000); // 50 ms for starting
+    const qint64 most = longer.nsecsElapsed();
+    QVERIFY(heard <= most / 1000 * kSoundRate / 1'000'000 + 1);
+    QVERIFY(heard >= least / 1000 * kSoundRate / 1'000'000 - 1);
     QCOMPARE(pipe->held(), 60 * kSoundRate - heard);
     QVERIFY(std::abs(pipe->level().peakDb[0] - -12.04F) < 0.1F); // a quarter of full scale
   }
