@@ -506,37 +506,6 @@ change %2 %</numerusform>
     </message>
 </context>
 <context>
-    <name>tromb::FoundBar</name>
-    <message numerus="yes">
-        <source>%1 of %n shots framed by what was found, %2 of them in doubt</source>
-        <translation>
-            <numerusform>%1 of 1 shot framed by what was found, %2 in doubt</numerusform>
-            <numerusform>%1 of %n shots framed by what was found, %2 of them in doubt</numerusform>
-        </translation>
-    </message>
-    <message numerus="yes">
-        <source>%1 of %n shots framed by what was found</source>
-        <translation>
-            <numerusform>%1 of 1 shot framed by what was found</numerusform>
-            <numerusform>%1 of %n shots framed by what was found</numerusform>
-        </translation>
-    </message>
-    <message numerus="yes">
-        <source>%n other shots of the same source are framed by a guess</source>
-        <translation>
-            <numerusform>1 other shot of the same source is framed by a guess</numerusform>
-            <numerusform>%n other shots of the same source are framed by a guess</numerusform>
-        </translation>
-    </message>
-    <message numerus="yes">
-        <source>%n cells fall short of the canvas, question %1 of %2</source>
-        <translation>
-            <numerusform>one cell falls short of the canvas, question %1 of %2</numerusform>
-            <numerusform>%n cells fall short of the canvas, question %1 of %2</numerusform>
-        </translation>
-    </message>
-</context>
-<context>
     <name>tromb::FramingDialog</name>
     <message numerus="yes">
         <source>a move of %n keys</source>
@@ -641,6 +610,37 @@ change %2 %</numerusform>
         <translation>
             <numerusform>1 is still missing.</numerusform>
             <numerusform>%n are still missing.</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>tromb::QuestionBar</name>
+    <message numerus="yes">
+        <source>%1 of %n shots framed by what was found, %2 of them in doubt</source>
+        <translation>
+            <numerusform>%1 of 1 shot framed by what was found, %2 in doubt</numerusform>
+            <numerusform>%1 of %n shots framed by what was found, %2 of them in doubt</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%1 of %n shots framed by what was found</source>
+        <translation>
+            <numerusform>%1 of 1 shot framed by what was found</numerusform>
+            <numerusform>%1 of %n shots framed by what was found</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n other shots of the same source are framed by a guess</source>
+        <translation>
+            <numerusform>1 other shot of the same source is framed by a guess</numerusform>
+            <numerusform>%n other shots of the same source are framed by a guess</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n cells fall short of the canvas, question %1 of %2</source>
+        <translation>
+            <numerusform>one cell falls short of the canvas, question %1 of %2</numerusform>
+            <numerusform>%n cells fall short of the canvas, question %1 of %2</numerusform>
         </translation>
     </message>
 </context>

@@ -70,11 +70,13 @@ std::vector<int> FillService::rows(int column) const {
 }
 
 std::vector<WayToFill> FillService::ways(CellPlace place) const {
-  return waysOf(m_document, place, m_framing.matters(m_document.project().shots[size_t(place.shot)]));
+  auto ways = waysOf(m_document, place, m_framing.matters(m_document.project().shots[size_t(place.shot)]));
+  std::erase_if(ways, [](const WayToFill& way) { return way.kind == WayToFill::Kind::Canvas; });
+  return ways;
 }
 
 FillService::Taken FillService::take(int column, WayToFill::Kind kind) {
-  return answer(column, [kind](const std::vector<WayToFill>& ways) -> const WayToFill* {
+  return answer(column, tr("Fill %1 another way"), [kind](const std::vector<WayToFill>& ways) -> const WayToFill* {
     const auto of = [&](auto&& wanted) { return std::find_if(ways.begin(), ways.end(), wanted); };
     const auto now = of([](const WayToFill& way) { return way.isNow; });
     const auto way = of([kind](const WayToFill& each) { return each.kind == kind; });
@@ -83,20 +85,19 @@ FillService::Taken FillService::take(int column, WayToFill::Kind kind) {
 }
 
 FillService::Taken FillService::letBe(int column) {
-  return answer(column, [](const std::vector<WayToFill>&) { return nullptr; });
+  return answer(column, tr("Let %1 be as it is"), [](const std::vector<WayToFill>&) { return nullptr; });
 }
 
 /// `choose`: one of the ways of a cell, null where it is to stay as it is.
-FillService::Taken FillService::answer(int column,
+FillService::Taken FillService::answer(int column, const QString& step,
                                        const std::function<const WayToFill*(const std::vector<WayToFill>&)>& choose) {
   Taken taken;
   std::vector<std::pair<CellPlace, Framing>> framings;
   const std::vector<int> asked = rows(column);
+  std::set<std::string> ids;
+  for (const int row : asked) ids.insert(m_document.project().shots[size_t(row)].id);
   Project after = m_document.project(); // of nothing but what is asked about
-  std::erase_if(after.shots, [&](const Shot& shot) {
-    return std::none_of(asked.begin(), asked.end(),
-                        [&](int row) { return m_document.project().shots[size_t(row)].id == shot.id; });
-  });
+  std::erase_if(after.shots, [&](const Shot& shot) { return !ids.contains(shot.id); });
   Deliverable& deliverable = after.deliverables[size_t(column)];
   for (const int row : asked) {
     const CellPlace place{row, column};
@@ -113,10 +114,10 @@ FillService::Taken FillService::answer(int column,
     if (asksFor(each) && !findingKind(each.code)->stops) accepted.push_back(acceptanceOf(each, {}));
   m_answered.insert(deliverable.id);
   if (framings.empty() && accepted.empty()) return taken;
-  const QString text = tr("Fill %1 another way").arg(QString::fromStdString(deliverable.name));
+  const QString text = step.arg(QString::fromStdString(deliverable.name));
   m_document.undoStack().beginMacro(text);
   if (!framings.empty()) m_document.setFramings(framings, text);
-  if (!accepted.empty()) m_preflight.accept(std::move(accepted), tr("every other way loses more"));
+  if (!accepted.empty()) m_preflight.accept(std::move(accepted), tr("chosen among the ways to fill it"));
   m_document.undoStack().endMacro();
   return taken;
 }

@@ -15,8 +15,8 @@ namespace tromb {
 [[nodiscard]] std::vector<WayToFill> waysOf(const Document& document, CellPlace place, std::vector<SeenBox> matters);
 
 /// The cells whose picture falls short of its canvas (soft, with bars, its subject cut off or covered, or moved too
-/// fast) and the other ways to fill them. Each
-/// deliverable is answered at once: a way is taken for all its cells that fall short. Lives in the window's thread.
+/// fast) and the other ways to fill them. Each deliverable is answered at once: a way is taken for all its cells that
+/// fall short. Lives in the window's thread.
 class FillService : public QObject {
   Q_OBJECT
 
@@ -28,7 +28,7 @@ public:
   [[nodiscard]] std::vector<int> columns() const;
   /// Their rows in one of them, the softest first; none where nothing of it can be shown any more.
   [[nodiscard]] std::vector<int> rows(int column) const;
-  /// See waysOf.
+  /// See waysOf; without a smaller canvas, which is no matter of some cells.
   [[nodiscard]] std::vector<WayToFill> ways(CellPlace place) const;
   struct Taken {
     int filled = 0;   ///< cells that are filled in the new way
@@ -44,7 +44,8 @@ signals:
   void changed();
 
 private:
-  Taken answer(int column, const std::function<const WayToFill*(const std::vector<WayToFill>&)>& choose);
+  Taken answer(int column, const QString& step,
+               const std::function<const WayToFill*(const std::vector<WayToFill>&)>& choose);
   Document& m_document;
   std::set<std::string> m_answered; ///< Deliverable::id, until it is looked again at what falls short
   const FramingService& m_framing;

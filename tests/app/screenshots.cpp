@@ -434,7 +434,7 @@ int main(int argc, char** argv) {
       settle(window);
     }
     shoot(window, "sheet-question");
-    window.findChild<QWidget*>(QStringLiteral("foundBar"))->hide();
+    window.findChild<QWidget*>(QStringLiteral("questionBar"))->hide();
     window.session().lookAt(1);
     window.showView(tromb::MainWindow::View::Bench);
     settle(window);

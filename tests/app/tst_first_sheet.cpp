@@ -2,8 +2,8 @@
 // How much is left to do between dropping footage and a sheet that nothing falls short on. Every gesture is one that
 // somebody makes with the mouse or a key, and is counted.
 #include "app/sheet/SheetView.h"
-#include "app/shell/FoundBar.h"
 #include "app/shell/MainWindow.h"
+#include "app/shell/QuestionBar.h"
 #include "app/style/Settings.h"
 #include "app/style/Theme.h"
 #include "project/Sharing.h"
@@ -97,7 +97,7 @@ private slots:
     press(Qt::Key_L, QStringLiteral("ultra-wide"));
     press(Qt::Key_Return, QStringLiteral("the first of these"));
     QCOMPARE(document().project().deliverables.size(), 5U);
-    const auto* bar = m_window->findChild<FoundBar*>();
+    const auto* bar = m_window->findChild<QuestionBar*>();
     press(Qt::Key_U, QStringLiteral("U: the next question"));
     while (bar->row() >= 0 || bar->column() >= 0) {
       const QString asked = bar->findChild<QLabel*>()->text().section(QStringLiteral("</b>"), 0, 0).mid(3);

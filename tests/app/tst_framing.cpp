@@ -3,8 +3,8 @@
 #include "app/bench/FramingDialog.h"
 #include "app/sheet/CellDelegate.h"
 #include "app/sheet/SheetView.h"
-#include "app/shell/FoundBar.h"
 #include "app/shell/MainWindow.h"
+#include "app/shell/QuestionBar.h"
 #include "app/style/Settings.h"
 #include "app/style/Theme.h"
 #include "export/Exporter.h"
@@ -209,7 +209,7 @@ private slots:
     story.canvas = {1080, 1920};
     document().addDeliverables({story}, {});
     m_window->bringIn({file("talks at the right, large"), file("many things move"), file("nothing but scenery")});
-    auto* bar = m_window->findChild<FoundBar*>();
+    auto* bar = m_window->findChild<QuestionBar*>();
     QTRY_VERIFY_WITH_TIMEOUT(bar->isVisible() && m_window->settled(), test::kPatience);
     const QString told = bar->findChild<QLabel*>()->text();
     QCOMPARE(told, QStringLiteral("3 of 3 shots framed by what was found, 2 of them in doubt"));
@@ -256,7 +256,7 @@ private slots:
     QFETCH(int, key);
     QFETCH(const bool, changes);
     m_window->showView(MainWindow::View::Sheet);
-    const auto* bar = m_window->findChild<FoundBar*>();
+    const auto* bar = m_window->findChild<QuestionBar*>();
     const auto complaints = [&](int column) {
       int count = 0;
       for (const Finding& each : m_window->preflight().findings())

@@ -577,6 +577,7 @@ private slots:
     row("two are two", small, false, -1, "", Kind::Stack2, Of::Parts, 0.25);
     // 1215 pixels each, from the left and the right: 510 of them twice.
     row("two overlap", small, false, -1, "", Kind::Stack2, Of::Twice, 2 * 510 / 1920.0);
+    row("bars are no backdrop", small, false, -1, "fit", Kind::Now, Of::Ground, 0);
     row("bars", small, false, -1, "fit", Kind::Now, Of::Bars, 4 * (1 - 607.5 / 1920));
     row("a smaller canvas", small, false, -1, "", Kind::Canvas, Of::Shrunk, 0.9 * std::log2(1080 / 606.0));
   }

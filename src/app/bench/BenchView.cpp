@@ -280,6 +280,7 @@ void BenchView::bindActions() {
 void BenchView::setFound(FramingService& framing) {
   m_framing = &framing;
   m_bench.placing().setFraming(framing);
+  connect(&framing, &FramingService::looked, m_ways, &WaysPanel::refreshSoon);
   const auto show = [this] {
     const Shot* shot = m_bench.shot();
     const bool on = m_actions.at("show-found")->isChecked() && shot;

@@ -21,6 +21,7 @@ public:
   WaysPanel(Bench& bench, PosterService& posters, QWidget* parent = nullptr);
   [[nodiscard]] bool settled() const { return !m_rest.isActive(); }
   void setPoster(const Poster* poster); ///< kept by the caller
+  void refreshSoon() { m_rest.start(); }
 
 signals:
   void offered(bool any); ///< the panel was filled anew

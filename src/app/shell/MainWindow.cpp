@@ -9,8 +9,8 @@
 #include "app/sheet/CellStrip.h"
 #include "app/sheet/SheetView.h"
 #include "app/shell/EditActions.h"
-#include "app/shell/FoundBar.h"
 #include "app/shell/OfferBar.h"
+#include "app/shell/QuestionBar.h"
 #include "app/shell/StartPage.h"
 #include "app/shell/StatusTip.h"
 #include "app/shell/TopBar.h"
@@ -114,8 +114,8 @@ void MainWindow::buildPages() {
   column->addWidget(m_top);
   m_offer = new OfferBar(m_document, all);
   column->addWidget(m_offer);
-  m_found = new FoundBar(m_session, m_framing, m_fills, m_posters, m_actions, all);
-  column->addWidget(m_found);
+  m_questions = new QuestionBar(m_session, m_framing, m_fills, m_posters, m_actions, all);
+  column->addWidget(m_questions);
   column->addWidget(m_pages, 1);
   m_findings = new FindingsPanel(m_session, m_preflight, all);
   m_findings->setVisible(false);
@@ -246,9 +246,9 @@ void MainWindow::keepPicture() {
 }
 
 bool MainWindow::settled() const {
-  return !m_refreshing && !m_preflight.busy() && !m_import.busy() && !m_measuring.busy() && !m_framing.busy() &&
-         m_posters.idle() && m_strips.idle() && m_waveforms.idle() && (m_view != View::Bench || m_bench->settled()) &&
-         !m_watch.busy();
+  return !m_refreshing && m_questions->settled() && !m_preflight.busy() && !m_import.busy() && !m_measuring.busy() &&
+         !m_framing.busy() && m_posters.idle() && m_strips.idle() && m_waveforms.idle() &&
+         (m_view != View::Bench || m_bench->settled()) && !m_watch.busy();
 }
 
 void MainWindow::complain(const QString& text) {

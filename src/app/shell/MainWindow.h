@@ -28,7 +28,7 @@ class ExportDialog;
 class FindingsPanel;
 class FootageView;
 class OfferBar;
-class FoundBar;
+class QuestionBar;
 class OrderView;
 class SheetView;
 class SpecView;
@@ -111,7 +111,7 @@ private:
   std::unique_ptr<EditActions> m_edit;
   TopBar* m_top = nullptr;
   OfferBar* m_offer = nullptr;
-  FoundBar* m_found = nullptr;
+  QuestionBar* m_questions = nullptr;
   StartPage* m_start = nullptr;
   SheetView* m_sheet = nullptr;
   FootageView* m_footage = nullptr;

@@ -72,7 +72,7 @@ void MainWindow::bindActions() {
       "next-question",
       [this] {
         if (m_view != View::Bench) showView(View::Sheet);
-        m_found->stepOn();
+        m_questions->stepOn();
       },
       [this] { return exportable(); });
   auto* views = new QActionGroup(this);

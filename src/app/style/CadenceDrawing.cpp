@@ -57,7 +57,10 @@ DrawnCadence::DrawnCadence(const ShotCadence& cadence) {
   const Rational quickest = std::max(rate.value(), clock.rate().value() * time.speedAt(Rational(0)));
   const int64_t most = std::max<int64_t>(1, (length * rate.value()).ceil());
   const int64_t count = std::clamp<int64_t>((Rational(kMostFrames) * rate.value() / quickest).nearest(), 1, most);
-  const int64_t begin = firstUneven(frames, count, most);
+  // Most are even all along, and are painted with every cell.
+  const auto speed = time.speed();
+  const bool even = !clock.variable() && speed && Cadence(clock.rate(), rate, *speed).even();
+  const int64_t begin = even ? 0 : firstUneven(frames, count, most);
   const Rational shown = rate.timeOf(count);
   const auto share = [&](const Rational& since) { return ((since - rate.timeOf(begin)) / shown).toDouble(); };
   std::set<int64_t> seen;

@@ -55,7 +55,6 @@ public:
   void setCadence(const ShotCadence& cadence);
   /// What a Treatment is called, by its value.
   [[nodiscard]] static QStringList treatmentNames();
-  [[nodiscard]] const DrawnCadence& drawn() const { return m_drawn; }
   [[nodiscard]] QAccessible::Role paintedRole() const override { return QAccessible::Graphic; }
   [[nodiscard]] std::vector<PaintedPart> paintedParts() const override { return {}; }
   [[nodiscard]] QString paintedValue() const override { return m_drawn.words(); }

@@ -49,11 +49,14 @@ FillLoss lossOf(const PictureShape& shape, const WayToFill& way, const Subjects&
     std::erase_if(placements, [](const Placement& p) { return p.isGround(); });
     return placements;
   };
+  const std::vector<Placement> all = place(shape, way.canvas, way.framing, subjects, middle);
+  const bool grounded = std::any_of(all.begin(), all.end(), [](const Placement& p) { return p.isGround(); });
   const std::vector<Placement> windows = windowsAt(middle);
   loss.parts = int(windows.size());
   double covered = 0;
   for (const Placement& p : windows) covered += double(p.canvas.width) * p.canvas.height;
-  loss.ground = std::max(0.0, 1 - covered / (double(way.canvas.width) * way.canvas.height));
+  if (grounded) // else what is not covered is bars
+    loss.ground = std::max(0.0, 1 - covered / (double(way.canvas.width) * way.canvas.height));
   int once = 0;
   int more = 0;
   for (int y = 0; y < kDown; ++y)

@@ -6,6 +6,7 @@
 #include "model/PosterService.h"
 #include "model/Session.h"
 
+#include <QTimer>
 #include <QWidget>
 #include <vector>
 
@@ -17,18 +18,19 @@ namespace tromb {
 /// Says what was framed by what was found, and asks what it left open: shots whose subject is in doubt, each with what
 /// it could be in the narrowest canvas, and then deliverables with cells that fall short of their canvas, each with
 /// ways to fill the worst of them. 1, 2 and 3 take one.
-class FoundBar : public QWidget {
+class QuestionBar : public QWidget {
   Q_OBJECT
 
 public:
-  FoundBar(Session& session, FramingService& framing, FillService& fills, PosterService& posters, Actions& actions,
-           QWidget* parent = nullptr);
+  QuestionBar(Session& session, FramingService& framing, FillService& fills, PosterService& posters, Actions& actions,
+              QWidget* parent = nullptr);
 
   void stepOn(); ///< to the next question
   /// The row of the shot that is asked about, −1 for none.
   [[nodiscard]] int row() const;
   /// The column of the deliverable that is asked about, −1 for none.
   [[nodiscard]] int column() const;
+  [[nodiscard]] bool settled() const { return !m_soon.isActive(); }
 
 protected:
   void keyPressEvent(QKeyEvent* event) override;
@@ -44,7 +46,7 @@ private:
   [[nodiscard]] std::vector<Question> questions() const;
   [[nodiscard]] size_t asked() const; ///< place of what is asked among them
   void showSubject(int row);
-  void showFill(int column);
+  void showFill(int column, const std::vector<int>& rows);
   void setChoice(size_t which, const QPixmap& picture, const QString& text, const QString& tip);
   void tell(int shots, int unsure);
   void refresh();
@@ -61,6 +63,7 @@ private:
   FramingService& m_framing;
   FillService& m_fills;
   PosterService& m_posters;
+  QTimer m_soon;
   QLabel* m_words;
   std::vector<QToolButton*> m_choices;
   QToolButton* m_next;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "app/shell/FoundBar.h"
+#include "app/shell/QuestionBar.h"
 
 #include "app/sheet/CellDelegate.h"
 #include "app/style/Icons.h"
@@ -24,30 +24,30 @@ QString wordsOf(FramingService::Alternative::Of of) {
   using Of = FramingService::Alternative::Of;
   switch (of) {
   case Of::Face:
-    return FoundBar::tr("a face");
+    return QuestionBar::tr("a face");
   case Of::Motion:
-    return FoundBar::tr("what moves");
+    return QuestionBar::tr("what moves");
   case Of::Detail:
-    return FoundBar::tr("what stands out");
+    return QuestionBar::tr("what stands out");
   case Of::Two:
-    return FoundBar::tr("two that matter");
+    return QuestionBar::tr("two that matter");
   case Of::Whole:
-    return FoundBar::tr("the whole picture");
+    return QuestionBar::tr("the whole picture");
   case Of::Middle:
     break;
   }
-  return FoundBar::tr("the middle");
+  return QuestionBar::tr("the middle");
 }
 
 } // namespace
 
-FoundBar::FoundBar(Session& session, FramingService& framing, FillService& fills, PosterService& posters,
-                   Actions& actions, QWidget* parent)
+QuestionBar::QuestionBar(Session& session, FramingService& framing, FillService& fills, PosterService& posters,
+                         Actions& actions, QWidget* parent)
     : QWidget(parent), m_session(session), m_document(session.document()), m_framing(framing), m_fills(fills),
       m_posters(posters), m_words(new QLabel(this)),
       m_next(actions.button("next-question", Qt::ToolButtonTextOnly, this)), m_alike(new QToolButton(this)),
       m_close(new QToolButton(this)) {
-  setObjectName(QStringLiteral("foundBar"));
+  setObjectName(QStringLiteral("questionBar"));
   setProperty("bar", true);
   setAttribute(Qt::WA_StyledBackground);
   setAccessibleName(tr("Framed by what was found"));
@@ -90,27 +90,31 @@ FoundBar::FoundBar(Session& session, FramingService& framing, FillService& fills
   m_close->setAutoRaise(true);
   m_close->setFocusPolicy(Qt::TabFocus);
   row->addWidget(m_close);
-  connect(m_close, &QToolButton::clicked, this, &FoundBar::leave);
-  connect(&framing, &FramingService::framed, this, &FoundBar::tell);
-  connect(&framing, &FramingService::corrected, this, &FoundBar::offerFor);
-  connect(&framing, &FramingService::looked, this, &FoundBar::refresh);
-  connect(&fills, &FillService::changed, this, &FoundBar::refresh);
-  connect(&posters, &PosterService::ready, this, &FoundBar::refresh);
-  connect(&m_document, &Document::reset, this, &FoundBar::leave);
-  connect(&m_document, &Document::shotChanged, this, &FoundBar::refresh);
-  connect(&m_document, &Document::shotsRemoved, this, &FoundBar::refresh);
+  connect(m_close, &QToolButton::clicked, this, &QuestionBar::leave);
+  // What changes at each step of a drag is asked about again when it rests.
+  m_soon.setSingleShot(true);
+  m_soon.setInterval(100);
+  connect(&m_soon, &QTimer::timeout, this, &QuestionBar::refresh);
+  connect(&framing, &FramingService::framed, this, &QuestionBar::tell);
+  connect(&framing, &FramingService::corrected, this, &QuestionBar::offerFor);
+  connect(&framing, &FramingService::looked, &m_soon, qOverload<>(&QTimer::start));
+  connect(&fills, &FillService::changed, &m_soon, qOverload<>(&QTimer::start));
+  connect(&posters, &PosterService::ready, &m_soon, qOverload<>(&QTimer::start));
+  connect(&m_document, &Document::reset, this, &QuestionBar::leave);
+  connect(&m_document, &Document::shotChanged, &m_soon, qOverload<>(&QTimer::start));
+  connect(&m_document, &Document::shotsRemoved, &m_soon, qOverload<>(&QTimer::start));
   setVisible(false);
 }
 
-int FoundBar::row() const {
+int QuestionBar::row() const {
   return placeOf(m_document.project().shots, m_asked.shot);
 }
 
-int FoundBar::column() const {
+int QuestionBar::column() const {
   return placeOf(m_document.project().deliverables, m_asked.deliverable);
 }
 
-std::vector<FoundBar::Question> FoundBar::questions() const {
+std::vector<QuestionBar::Question> QuestionBar::questions() const {
   const Project& project = m_document.project();
   std::vector<Question> all;
   for (const int row : m_framing.unsure()) all.push_back({project.shots[size_t(row)].id, {}});
@@ -118,12 +122,12 @@ std::vector<FoundBar::Question> FoundBar::questions() const {
   return all;
 }
 
-size_t FoundBar::asked() const {
+size_t QuestionBar::asked() const {
   const std::vector<Question> all = questions();
   return size_t(std::find(all.begin(), all.end(), m_asked) - all.begin());
 }
 
-void FoundBar::tell(int shots, int unsure) {
+void QuestionBar::tell(int shots, int unsure) {
   m_others.clear();
   const auto all = int(m_document.project().shots.size());
   m_told = unsure > 0
@@ -134,7 +138,7 @@ void FoundBar::tell(int shots, int unsure) {
 }
 
 /// What somebody has put right in one shot may be wrong in others of the same source, too.
-void FoundBar::offerFor(int row, const std::vector<int>& others) {
+void QuestionBar::offerFor(int row, const std::vector<int>& others) {
   if (m_asked != Question()) return;
   const auto& shots = m_document.project().shots;
   m_corrected = shots[size_t(row)].id;
@@ -145,7 +149,7 @@ void FoundBar::offerFor(int row, const std::vector<int>& others) {
   refresh();
 }
 
-void FoundBar::leave() {
+void QuestionBar::leave() {
   const bool had = hasFocus() || isAncestorOf(focusWidget());
   m_asked = {};
   m_told.clear();
@@ -154,7 +158,7 @@ void FoundBar::leave() {
   if (had && nextInFocusChain()) nextInFocusChain()->setFocus(Qt::OtherFocusReason);
 }
 
-void FoundBar::stepOn() {
+void QuestionBar::stepOn() {
   const std::vector<Question> all = questions();
   m_others.clear();
   if (all.empty()) {
@@ -183,7 +187,7 @@ void FoundBar::stepOn() {
   setFocus(Qt::ShortcutFocusReason);
 }
 
-QPixmap FoundBar::drawn(int row, const Deliverable& deliverable, const Shot& shot) const {
+QPixmap QuestionBar::drawn(int row, const Deliverable& deliverable, const Shot& shot) const {
   const Source* source = m_document.project().source(shot.source);
   if (!source) return {};
   const Cell cell = cellOf(deliverable, shot, *source, m_document.media(shot.source));
@@ -201,7 +205,7 @@ QPixmap FoundBar::drawn(int row, const Deliverable& deliverable, const Shot& sho
   return picture;
 }
 
-void FoundBar::setChoice(size_t which, const QPixmap& picture, const QString& text, const QString& tip) {
+void QuestionBar::setChoice(size_t which, const QPixmap& picture, const QString& text, const QString& tip) {
   QToolButton& choice = *m_choices[which];
   choice.setVisible(true);
   choice.setIcon(QIcon(picture));
@@ -210,7 +214,7 @@ void FoundBar::setChoice(size_t which, const QPixmap& picture, const QString& te
   choice.setToolTip(tip);
 }
 
-void FoundBar::showSubject(int row) {
+void QuestionBar::showSubject(int row) {
   const auto all = m_framing.alternatives(row);
   if (all.empty()) m_framing.ask(m_asked.shot);
   const std::vector<int> rows = m_framing.unsure();
@@ -236,13 +240,11 @@ void FoundBar::showSubject(int row) {
                                 : tr("What matters in it? Take one with its number, or place the subject yourself.")));
 }
 
-void FoundBar::showFill(int column) {
+void QuestionBar::showFill(int column, const std::vector<int>& rows) {
   const std::vector<int> columns = m_fills.columns();
-  const std::vector<int> rows = m_fills.rows(column);
   const Deliverable& deliverable = m_document.project().deliverables[size_t(column)];
   const Shot& shot = m_document.project().shots[size_t(rows.front())];
-  std::vector<WayToFill> ways = m_fills.ways({rows.front(), column});
-  std::erase_if(ways, [](const WayToFill& way) { return way.kind == WayToFill::Kind::Canvas; }); // of more than cells
+  const std::vector<WayToFill> ways = m_fills.ways({rows.front(), column});
   const bool known = m_framing.knows(shot);
   if (!known) m_framing.ask(shot.id);
   m_ways.clear();
@@ -272,15 +274,15 @@ void FoundBar::showFill(int column) {
                                 : tr("The way that loses least is first. Take one for all of them with its number.")));
 }
 
-void FoundBar::refresh() {
+void QuestionBar::refresh() {
   if (!isVisibleTo(parentWidget())) return;
   const std::vector<Question> all = questions();
-  const bool asking =
-      std::find(all.begin(), all.end(), m_asked) != all.end() && (column() < 0 || !m_fills.rows(column()).empty());
+  const std::vector<int> rows = column() < 0 ? std::vector<int>() : m_fills.rows(column());
+  const bool asking = std::find(all.begin(), all.end(), m_asked) != all.end() && (column() < 0 || !rows.empty());
   if (!asking) m_asked = {};
   for (QToolButton* each : m_choices) each->setVisible(false);
   if (asking && column() >= 0)
-    showFill(column());
+    showFill(column(), rows);
   else if (asking)
     showSubject(row());
   else
@@ -290,7 +292,7 @@ void FoundBar::refresh() {
   if (!asking && m_told.isEmpty()) leave();
 }
 
-void FoundBar::take(size_t choice) {
+void QuestionBar::take(size_t choice) {
   if (const int filled = column(); filled >= 0) return takeFill(filled, choice);
   const int at = row();
   if (at < 0) return;
@@ -299,7 +301,7 @@ void FoundBar::take(size_t choice) {
   goOn(place, tr("No shot is in doubt any more"));
 }
 
-void FoundBar::takeFill(int column, size_t choice) {
+void QuestionBar::takeFill(int column, size_t choice) {
   if (choice >= m_ways.size()) return;
   const WayToFill way = m_ways[choice];
   const size_t place = asked();
@@ -311,7 +313,7 @@ void FoundBar::takeFill(int column, size_t choice) {
 }
 
 /// To the question that comes after the one that was answered; where there is none, what was done last is told.
-void FoundBar::goOn(size_t answered, const QString& told) {
+void QuestionBar::goOn(size_t answered, const QString& told) {
   const std::vector<Question> all = questions();
   m_asked = {};
   m_told = told;
@@ -321,12 +323,12 @@ void FoundBar::goOn(size_t answered, const QString& told) {
   stepOn();
 }
 
-void FoundBar::resizeEvent(QResizeEvent* event) {
+void QuestionBar::resizeEvent(QResizeEvent* event) {
   QWidget::resizeEvent(event);
   if (event->size().width() != event->oldSize().width()) refresh();
 }
 
-void FoundBar::keyPressEvent(QKeyEvent* event) {
+void QuestionBar::keyPressEvent(QKeyEvent* event) {
   const int choice = event->key() - Qt::Key_1;
   if ((row() >= 0 || column() >= 0) && choice >= 0 && choice < kChoices && event->modifiers() == Qt::NoModifier)
     return take(size_t(choice));
