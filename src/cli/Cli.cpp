@@ -75,6 +75,7 @@ int runCli(const std::vector<std::string>& arguments, std::ostream& out, std::os
       {"check", {"Say what falls short before an export", makeCheck}},
       {"sample", {"Encode the hardest seconds of a deliverable: what size costs what quality", makeSample}},
       {"export", {"Encode deliverables, all in one pass over the sources", makeExport}},
+      {"queue", {"Add, list, run, pause and cancel exports that wait in the user's queue", makeQueue}},
       {"proof", {"Read a finished file back and compare it with what was asked", makeProof}},
       {"destinations", {"List the destinations", makeDestinations}},
       {"presets", {"List, save, give away and take in presets", makePresets}},

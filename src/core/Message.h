@@ -30,6 +30,12 @@ public:
   [[nodiscard]] std::string text(const Translate& translate = {}) const;
   [[nodiscard]] bool operator==(const Message& other) const = default;
 
+  // What it is made of, for keeping it in a file.
+  [[nodiscard]] const std::string& pattern() const { return m_pattern; }
+  [[nodiscard]] const std::string& patternForOne() const { return m_one; } ///< empty where nothing is counted
+  [[nodiscard]] const std::vector<Message>& arguments() const { return m_arguments; }
+  [[nodiscard]] bool isVerbatim() const { return m_verbatim; }
+
 private:
   friend Message verbatim(std::string text);
   friend Message sayWith(const char* pattern, const char* one, std::optional<int64_t> count,

@@ -18,11 +18,6 @@ namespace {
 namespace fs = std::filesystem;
 using Lanes = std::vector<std::unique_ptr<Lane>>;
 
-std::string pathOf(const ExportRequest& request, const Plan& plan) {
-  return exportPath(request.folder, plan.output().naming,
-                    {request.projectName, plan.regionName(), &plan.deliverable()});
-}
-
 /// Decodes one shot and gives each lane the pictures that its frames show.
 Status decodePiece(const ExportRequest& request, size_t index, Lanes& lanes, const std::stop_token& stop) {
   std::vector<int64_t> next(lanes.size(), 0); // next frame of the piece, by lane
@@ -48,6 +43,7 @@ Status decodePiece(const ExportRequest& request, size_t index, Lanes& lanes, con
 
   std::optional<PictureSource> source;
   while (!stop.stop_requested()) {
+    if (request.gate) request.gate->pass(stop);
     std::optional<ShownFrames> target;
     for (size_t lane = 0; lane < lanes.size(); ++lane)
       if (!done(lane) && (!target || place(wanted(lane)) < place(*target))) target = wanted(lane);
@@ -91,8 +87,9 @@ Status decodeAll(const ExportRequest& request, Lanes& lanes, const std::stop_tok
 Status checkTargets(const ExportRequest& request) {
   std::set<std::string> names;
   std::vector<std::string> paths;
-  for (const Plan& plan : request.plans) {
-    paths.push_back(pathOf(request, plan));
+  for (size_t i = 0; i < request.plans.size(); ++i) {
+    const Plan& plan = request.plans[i];
+    paths.push_back(targetOf(request, i));
     if (plan.hasSound() && plan.encoding().sound.place == SoundPlace::Beside)
       paths.push_back(soundPath(paths.back(), plan.encoding()));
   }
@@ -178,9 +175,16 @@ const char* exportStateWord(ExportState state) {
   return kWords[int(state)];
 }
 
+std::string targetOf(const ExportRequest& request, size_t index) {
+  if (!request.paths.empty()) return request.paths[index];
+  const Plan& plan = request.plans[index];
+  return exportPath(request.folder, plan.output().naming,
+                    {request.projectName, plan.regionName(), &plan.deliverable()});
+}
+
 std::string shortName(const std::string& path) {
   const fs::path file(path);
-  return file.stem().string() + " (falls short)" + file.extension().string();
+  return file.stem().string() + " (not right)" + file.extension().string();
 }
 
 Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std::stop_token stop) {

@@ -1,7 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "export/Gate.h"
 #include "export/Proof.h"
+#include "io/Descriptor.h"
 #include "media/Frame.h"
 #include "project/FileName.h"
 #include "render/Plan.h"
@@ -25,16 +27,27 @@ struct ExportProgress {
   ExportState state = ExportState::Encoding;
 };
 
+struct ExportedFile;
+
 struct ExportRequest {
   std::vector<Plan> plans; ///< Plans of one project, so that all have the same shots.
   std::string projectName;
   std::string folder; ///< made when it is not there
+  /// The file of each plan, in that folder. Empty: they are called by the project's pattern.
+  std::vector<std::string> paths;
   bool overwrite = false;
   bool proof = true;
   std::string trialFolder; ///< for hardwareTrials; may be empty
   /// Both are called from worker threads, one call at a time for each deliverable; either may be empty.
   std::function<void(const ExportProgress&)> onProgress;
   std::function<void(size_t index, const Frame& picture)> onPicture; ///< about four times a second
+  /// A file is whole and proofed, and is about to get its name, `path`: the last moment to refuse it with an error.
+  /// `identity` is that of io/Descriptor.h. Called by a thread of its deliverable; may be empty.
+  std::function<Status(size_t index, const ExportedFile& file, const std::string& identity)> onNaming;
+  /// It has that name. The same thread; may be empty.
+  std::function<void(size_t index, const ExportedFile& file)> onNamed;
+  Gate* gate = nullptr;              ///< holds it up while it is closed; null where it is never paused
+  std::function<bool(size_t index)> whenFull; ///< see WhenFull; may be empty
 };
 
 /// What became of one deliverable.
@@ -51,6 +64,9 @@ struct ExportedFile {
   /// was lost.
   [[nodiscard]] bool good() const { return !error && losses.empty() && (!proof || proof->passed()); }
 };
+
+/// The file that a plan is written to.
+[[nodiscard]] std::string targetOf(const ExportRequest& request, size_t index);
 
 /// The name, in the same folder, of a file that fell short in its proof.
 [[nodiscard]] std::string shortName(const std::string& path);

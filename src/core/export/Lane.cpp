@@ -32,8 +32,7 @@ Error noMemory(const std::string& path) {
 Lane::Lane(const ExportRequest& request, size_t index, MixReader sound, const HardwareEncoder* hardware,
            Clock::time_point begun, std::stop_token all)
     : m_request(request), m_plan(request.plans[index]), m_index(index), m_sound(sound), m_hardware(hardware),
-      m_begun(begun), m_target(exportPath(request.folder, m_plan.output().naming,
-                                          {request.projectName, m_plan.regionName(), &m_plan.deliverable()})),
+      m_begun(begun), m_target(targetOf(request, index)),
       m_fromAll(std::move(all), [this] { m_stop.request_stop(); }),
       m_soundSkip(sound.mix ? sound.mix->leadIn(sound.reader) : 0), m_noMemory(noMemory(m_target)) {}
 
@@ -81,7 +80,7 @@ void Lane::start(PassLog::Pass pass) {
       m_passFolder = std::move(*folder);
     }
     if (m_request.proof && !first) {
-      auto traces = TraceFile::create(m_request.folder, m_plan.canvas(), m_plan.encoding().sound.channels);
+      auto traces = TraceFile::create(m_request.folder, m_plan.canvas(), m_plan.encoding().sound.channels, whenFull());
       if (!traces) return tl::unexpected(named(traces.error()));
       m_traces.emplace(std::move(*traces));
     }
@@ -122,10 +121,14 @@ Message Lane::hardwareFault() const {
   return code == ErrorCode::Encoder || code == ErrorCode::Unsupported ? m_result.error->message : Message();
 }
 
-ExportedFile Lane::takeResult() {
+void Lane::describe(ExportedFile& file) const {
   if (m_plan.encoding().hasPicture())
-    m_result.encoder = m_hardware ? m_hardware->encoder : m_plan.encoding().info().encoder;
-  for (auto& [piece, loss] : m_losses) m_result.losses.push_back(std::move(loss));
+    file.encoder = m_hardware ? m_hardware->encoder : m_plan.encoding().info().encoder;
+  for (const auto& [piece, loss] : m_losses) file.losses.push_back(loss);
+}
+
+ExportedFile Lane::takeResult() {
+  describe(m_result);
   return std::move(m_result);
 }
 
@@ -135,6 +138,7 @@ Status Lane::composeAll() {
   const std::stop_token stop = m_stop.get_token();
   while (auto item = m_decoded->pop(stop)) {
     const PlanPiece& p = m_plan.pieces()[item->piece];
+    pause();
     if (item->piece != piece) {
       piece = item->piece;
       auto made = composerFor(p);
@@ -207,6 +211,11 @@ PictureStream Lane::streamOf() const {
   return stream;
 }
 
+WhenFull Lane::whenFull() const {
+  if (!m_request.whenFull) return {};
+  return [this] { return !m_stop.stop_requested() && m_request.whenFull(m_index); };
+}
+
 /// Sees all pictures for what they teach, and keeps nothing of them.
 Status Lane::firstPass() {
   const std::stop_token stop = m_stop.get_token();
@@ -236,9 +245,11 @@ Status Lane::firstPass() {
 Result<Lane::Output> Lane::begin(const std::string& target, OutputFile::Holds holds) {
   auto part = PartFile::create(target);
   if (!part) return tl::unexpected(part.error());
-  auto out = OutputFile::create(part->file(), target, streamOf(), holds, &m_log, m_plan.chapters());
+  part->setWhenFull(whenFull());
+  auto kept = std::make_unique<PartFile>(std::move(*part));
+  auto out = OutputFile::create(kept->file(), target, streamOf(), holds, &m_log, m_plan.chapters());
   if (!out) return tl::unexpected(out.error());
-  return Output{target, std::move(*part), std::move(*out)};
+  return Output{target, std::move(kept), std::move(*out)};
 }
 
 Status Lane::encodeAll() {
@@ -318,8 +329,8 @@ Result<int64_t> Lane::encode(OutputFile* picture, OutputFile* sound) {
 }
 
 Status Lane::proof(const std::vector<Output>& outputs, bool& good) {
-  ProofSubject subject{outputs.front().part.path(), &m_plan, &*m_traces, {}, m_light};
-  if (outputs.size() > 1) subject.soundPath = outputs.back().part.path();
+  ProofSubject subject{outputs.front().part->path(), &m_plan, &*m_traces, {}, m_light};
+  if (outputs.size() > 1) subject.soundPath = outputs.back().part->path();
   for (const auto& [piece, loss] : m_losses) subject.losses.push_back(loss);
   subject.losses.insert(subject.losses.end(), m_result.losses.begin(), m_result.losses.end());
   auto proof = proofFile(subject, m_stop.get_token(), [this](int64_t n) { report(n, ExportState::Proofing); });
@@ -330,20 +341,47 @@ Status Lane::proof(const std::vector<Output>& outputs, bool& good) {
 }
 
 Status Lane::takeNames(std::vector<Output>& outputs, bool good) {
+  // A file that fails its proof gets a name of its own; an earlier one of that name is replaced.
+  const auto named = [&](const Output& output) {
+    return good ? output.target
+                : (fs::path(output.target).parent_path() / shortName(output.target)).string();
+  };
+  m_result.path = named(outputs.front());
+  if (outputs.size() > 1) m_result.soundPath = named(outputs.back());
+  const auto refused = [&](const Status& why) {
+    m_result.path.clear();
+    m_result.soundPath.clear();
+    return why;
+  };
+  if (m_request.onNaming) {
+    // What is known now is told, although the lane is not over.
+    ExportedFile told = m_result;
+    describe(told);
+    if (const Status synced = outputs.front().part->sync(); !synced) return refused(synced);
+    if (const Status agreed = m_request.onNaming(m_index, told, identityOf(outputs.front().part->file())); !agreed)
+      return refused(agreed);
+  }
   std::vector<std::string> taken;
   for (Output& output : outputs) {
-    // A file that fails its proof gets a name of its own; an earlier one of that name is replaced.
     const std::string name = good ? std::string() : shortName(output.target);
-    if (const Status done = output.part.takeFinalName(m_request.overwrite || !good, name); !done) {
+    if (const Status done = output.part->takeFinalName(m_request.overwrite || !good, name); !done) {
       std::error_code ignored;
       for (const std::string& path : taken) fs::remove(path, ignored);
-      return done;
+      return refused(done);
     }
-    taken.push_back(good ? output.target : (fs::path(output.target).parent_path() / name).string());
+    taken.push_back(named(output));
   }
-  m_result.path = taken.front();
-  if (taken.size() > 1) m_result.soundPath = taken.back();
+  if (m_request.onNamed) {
+    ExportedFile told = m_result;
+    describe(told);
+    m_request.onNamed(m_index, told);
+  }
   return {};
+}
+
+/// Waits while the export is paused.
+void Lane::pause() const {
+  if (m_request.gate) m_request.gate->pass(m_stop.get_token());
 }
 
 /// Errors speak of the file under its final name.
@@ -353,6 +391,7 @@ Error Lane::named(Error error) const {
 }
 
 void Lane::report(int64_t frame, ExportState state) {
+  pause();
   if (!m_request.onProgress) return;
   const double total = double(m_plan.frameCount());
   const double share = m_request.proof ? kEncodingShare : 1;
@@ -368,6 +407,7 @@ void Lane::report(int64_t frame, ExportState state) {
                : state == ExportState::Proofing ? share + (1 - share) * double(frame) / total
                                                 : share * (before + pass * double(frame) / total);
   p.elapsedSeconds = std::chrono::duration<double>(Clock::now() - m_begun).count();
+  if (m_request.gate) p.elapsedSeconds -= m_request.gate->closedSeconds();
   p.remainingSeconds = p.fraction > 0.01 ? p.elapsedSeconds * (1 - p.fraction) / p.fraction : 0;
   m_request.onProgress(p);
 }

@@ -74,7 +74,7 @@ private:
   /// A file of the deliverable that is being written.
   struct Output {
     std::string target;
-    PartFile part;
+    std::unique_ptr<PartFile> part; ///< which the file writes to
     OutputFile file;
   };
   [[nodiscard]] Result<Output> begin(const std::string& target, OutputFile::Holds holds);
@@ -85,6 +85,9 @@ private:
   /// Gives the files their names, of which all or none stay.
   [[nodiscard]] Status takeNames(std::vector<Output>& outputs, bool good);
   [[nodiscard]] PictureStream streamOf() const;
+  [[nodiscard]] WhenFull whenFull() const;
+  void describe(ExportedFile& file) const; ///< adds what is known beside its proof
+  void pause() const;
   [[nodiscard]] Status addSoundUpTo(OutputFile& out, int64_t samples);
   /// Where there are as many encoders as processors, these are busy already, and threads inside each encoder would only
   /// cost. But the largest canvas has threads and gives way to the others, so that it ends last and then has all

@@ -180,12 +180,14 @@ void SoundGatherer::add(std::span<const float> samples, std::vector<SoundTrace::
   }
 }
 
-Result<TraceFile> TraceFile::create(const std::string& folder, Size canvas, int channels) {
+Result<TraceFile> TraceFile::create(const std::string& folder, Size canvas, int channels, const WhenFull& whenFull) {
   TraceFile file(canvas, channels);
   file.m_folder = folder;
   file.m_pictures = namelessFile(folder);
   if (file.m_pictures) file.m_sound = namelessFile(folder);
   if (!file.m_pictures || !file.m_sound) return cannotWrite(folder, errno);
+  file.m_pictures.setWhenFull(whenFull);
+  file.m_sound.setWhenFull(whenFull);
   return file;
 }
 

@@ -64,7 +64,9 @@ private:
 class TraceFile {
 public:
   /// Creates an empty file of traces in `folder`, for sound of so many channels. Errors: CannotWrite.
-  [[nodiscard]] static Result<TraceFile> create(const std::string& folder, Size canvas, int channels);
+  /// `whenFull`: see Descriptor::setWhenFull.
+  [[nodiscard]] static Result<TraceFile> create(const std::string& folder, Size canvas, int channels,
+                                                const WhenFull& whenFull = {});
 
   [[nodiscard]] const PictureTrace::Shape& shape() const { return m_shape; }
   /// The next picture, shown for `frames` frames. Errors: CannotWrite.

@@ -5,6 +5,7 @@
 #include "io/PartFile.h"
 
 #include <cerrno>
+#include <cstdio>
 #include <fcntl.h>
 #include <filesystem>
 #include <sys/stat.h>
@@ -42,6 +43,12 @@ Status writeFileAtomically(const std::string& path, const std::string& text) {
   Status named = part->takeFinalName(true);
   if (!named) named.error().path = path;
   return named;
+}
+
+void writeFileLightly(const std::string& path, const std::string& text) {
+  const std::string beside = path + ".part";
+  Descriptor file(::open(beside.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC | O_NOFOLLOW, 0666));
+  if (file && writeAll(file, text.data(), text.size()) && file.close()) (void)::rename(beside.c_str(), path.c_str());
 }
 
 Result<std::string> readWholeFile(const std::string& path, size_t mostBytes) {

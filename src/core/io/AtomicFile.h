@@ -11,6 +11,10 @@ namespace tromb {
 /// file is whole and the temporary one gone. Errors: CannotWrite. Thread-safe for different paths.
 [[nodiscard]] Status writeFileAtomically(const std::string& path, const std::string& text);
 
+/// The same without syncing, for what is of no use after a crash and is written again and again: readers see the old or
+/// the new text, never a part. Best effort.
+void writeFileLightly(const std::string& path, const std::string& text);
+
 /// The whole file. Errors: Missing, Unreadable; files over `mostBytes` are refused.
 [[nodiscard]] Result<std::string> readWholeFile(const std::string& path, size_t mostBytes = 256'000'000);
 

@@ -7,6 +7,14 @@
 #include <unistd.h>
 
 namespace tromb {
+namespace {
+
+std::string identityFrom(const struct stat& facts) {
+  return std::to_string(facts.st_dev) + ":" + std::to_string(facts.st_ino) + ":" + std::to_string(facts.st_size) + ":" +
+         std::to_string(facts.st_mtim.tv_sec) + "." + std::to_string(facts.st_mtim.tv_nsec);
+}
+
+} // namespace
 
 Descriptor::~Descriptor() {
   if (m_fd >= 0) ::close(m_fd);
@@ -14,6 +22,10 @@ Descriptor::~Descriptor() {
 
 bool Descriptor::close() {
   return ::close(std::exchange(m_fd, -1)) == 0;
+}
+
+bool Descriptor::triesAgain(int code) const {
+  return (code == ENOSPC || code == EDQUOT) && m_whenFull && m_whenFull();
 }
 
 Result<Descriptor> openToRead(const std::string& path) {
@@ -43,6 +55,16 @@ int64_t sizeOf(const Descriptor& file) {
   return ::fstat(file.get(), &facts) == 0 ? int64_t(facts.st_size) : 0;
 }
 
+std::string identityOf(const Descriptor& file) {
+  struct stat facts {};
+  return ::fstat(file.get(), &facts) == 0 ? identityFrom(facts) : std::string();
+}
+
+std::string identityOf(const std::string& path) {
+  struct stat facts {};
+  return ::lstat(path.c_str(), &facts) == 0 ? identityFrom(facts) : std::string();
+}
+
 ptrdiff_t readAt(const Descriptor& file, int64_t at, void* to, size_t count) {
   size_t done = 0;
   while (done < count) {
@@ -59,7 +81,7 @@ bool writeAll(const Descriptor& file, const void* bytes, size_t count) {
   size_t done = 0;
   while (done < count) {
     const ssize_t put = ::write(file.get(), static_cast<const char*>(bytes) + done, count - done);
-    if (put < 0 && errno == EINTR) continue;
+    if (put < 0 && (errno == EINTR || file.triesAgain(errno))) continue;
     if (put <= 0) return false;
     done += size_t(put);
   }

@@ -5,19 +5,25 @@
 
 #include <cstddef>
 #include <cstdint>
+#include <functional>
 #include <string>
 #include <utility>
 
 namespace tromb {
+
+/// Called where a disk is full, by the thread that writes. True: there may be room now, and writing is tried again.
+using WhenFull = std::function<bool()>;
 
 /// An open file of the operating system that closes itself. Movable; one thread at a time.
 class Descriptor {
 public:
   Descriptor() = default;
   explicit Descriptor(int fd) : m_fd(fd) {}
-  Descriptor(Descriptor&& other) noexcept : m_fd(std::exchange(other.m_fd, -1)) {}
+  Descriptor(Descriptor&& other) noexcept
+      : m_fd(std::exchange(other.m_fd, -1)), m_whenFull(std::move(other.m_whenFull)) {}
   Descriptor& operator=(Descriptor&& other) noexcept {
     std::swap(m_fd, other.m_fd);
+    std::swap(m_whenFull, other.m_whenFull);
     return *this;
   }
   ~Descriptor();
@@ -25,9 +31,14 @@ public:
   [[nodiscard]] explicit operator bool() const { return m_fd >= 0; }
   /// Closes it now. False, with errno set, where the system says that what was written is not kept.
   [[nodiscard]] bool close();
+  /// What writing to it does where the disk is full; without it, that is an error.
+  void setWhenFull(WhenFull whenFull) { m_whenFull = std::move(whenFull); }
+  /// After a write that failed with an errno value: true if it is to be tried again.
+  [[nodiscard]] bool triesAgain(int code) const;
 
 private:
   int m_fd = -1;
+  WhenFull m_whenFull;
 };
 
 /// Opens a regular file to be read; never waits, as opening a pipe would. Errors: Missing; Unreadable (no permission, a
@@ -36,6 +47,12 @@ private:
 
 /// The length of an open file in bytes; 0 where it cannot be told.
 [[nodiscard]] int64_t sizeOf(const Descriptor& file);
+
+/// What tells an open file from all others of this system, and from itself before it was written to last, whatever it is
+/// called: its device, number, length and time of change. Empty where it cannot be told.
+[[nodiscard]] std::string identityOf(const Descriptor& file);
+/// The same of a file under a name; empty where nothing has that name.
+[[nodiscard]] std::string identityOf(const std::string& path);
 
 /// Reads up to `count` bytes from byte `at`, fewer only at the end of the file. Returns −1, with errno set, on an
 /// error.

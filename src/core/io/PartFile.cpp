@@ -42,7 +42,15 @@ int nameFreshly(int folder, const std::string& from, const std::string& to) {
   return ::renameat(folder, from.c_str(), folder, to.c_str()) == 0 ? 0 : errno;
 }
 
+std::string partName(const fs::path& target) {
+  return "." + target.filename().string() + kPartEnding;
+}
+
 } // namespace
+
+std::string PartFile::pathFor(const std::string& target) {
+  return (fs::path(target).parent_path() / partName(target)).string();
+}
 
 Result<PartFile> PartFile::create(const std::string& target, Busy busy, const std::stop_token& stop) {
   PartFile part;
@@ -51,7 +59,7 @@ Result<PartFile> PartFile::create(const std::string& target, Busy busy, const st
   const std::string folder = path.parent_path().string();
   part.m_folder = Descriptor(::open(folder.empty() ? "." : folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC));
   if (!part.m_folder) return cannotWrite(target, errno);
-  const std::string name = "." + path.filename().string() + kPartEnding;
+  const std::string name = partName(path);
   for (int tries = 0; tries < kMostTries; ++tries) {
     Descriptor file(
         ::openat(part.m_folder.get(), name.c_str(), O_RDWR | O_CREAT | O_CLOEXEC | O_NOFOLLOW | O_NONBLOCK, 0666));
@@ -90,8 +98,12 @@ std::string PartFile::path() const {
   return "/proc/self/fd/" + std::to_string(m_folder.get()) + "/" + m_name;
 }
 
+Status PartFile::sync() {
+  return ::fsync(m_file.get()) == 0 ? Status() : cannotWrite(m_target, errno);
+}
+
 Status PartFile::takeFinalName(bool overwrite, const std::string& otherName) {
-  if (::fsync(m_file.get()) != 0) return cannotWrite(m_target, errno);
+  if (const Status synced = sync(); !synced) return synced;
   const std::string name = otherName.empty() ? fs::path(m_target).filename().string() : otherName;
   const int code = !overwrite ? nameFreshly(m_folder.get(), m_name, name)
                    : ::renameat(m_folder.get(), m_name.c_str(), m_folder.get(), name.c_str()) == 0 ? 0

@@ -26,13 +26,19 @@ public:
   PartFile& operator=(PartFile&&) = delete;
   ~PartFile();
 
+  /// Where the part file of a target lies.
+  [[nodiscard]] static std::string pathFor(const std::string& target);
   /// By which it can be opened, in this process alone.
   [[nodiscard]] std::string path() const;
   [[nodiscard]] const Descriptor& file() const { return m_file; }
+  /// See Descriptor::setWhenFull.
+  void setWhenFull(WhenFull whenFull) { m_file.setWhenFull(std::move(whenFull)); }
   /// Syncs it, and gives it its target's name, or `otherName` in the same folder. Errors: CannotWrite, Exists
   /// (something has that name; not with `overwrite`).
   [[nodiscard]] Status takeFinalName(bool overwrite, const std::string& otherName = {});
 
+  /// Syncs it, so that its identity does not change any more. Errors: CannotWrite.
+  [[nodiscard]] Status sync();
   /// Removes the remains of killed runs from a folder; live ones are left alone.
   static void sweep(const std::string& folder);
 

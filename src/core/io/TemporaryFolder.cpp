@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "io/TemporaryFolder.h"
 
+#include "io/Descriptor.h"
+
 #include <cerrno>
 #include <cstdlib>
 #include <filesystem>

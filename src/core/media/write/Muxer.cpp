@@ -22,7 +22,7 @@ constexpr int kBufferBytes = 256 * 1024;
 /// an error is kept.
 class OutputBytes {
 public:
-  explicit OutputBytes(int fd, bool writes = true) : m_fd(fd) {
+  explicit OutputBytes(const Descriptor& file, bool writes = true) : m_file(file) {
     auto* buffer = static_cast<unsigned char*>(av_malloc(kBufferBytes));
     if (buffer) m_io = avio_alloc_context(buffer, kBufferBytes, writes ? 1 : 0, this, &read, &write, &seek);
     if (m_io) return;
@@ -36,14 +36,14 @@ public:
     avio_context_free(&m_io);
   }
   [[nodiscard]] AVIOContext* io() const { return m_io; }
-  [[nodiscard]] int fd() const { return m_fd; }
+  [[nodiscard]] const Descriptor& file() const { return m_file; }
   [[nodiscard]] int trouble() const { return m_trouble; } ///< errno of the first write that failed; 0 where none did
 
 private:
   static int read(void* self, uint8_t* to, int count) {
     auto& s = *static_cast<OutputBytes*>(self);
     ssize_t got = 0;
-    do got = ::pread(s.m_fd, to, size_t(count), s.m_at);
+    do got = ::pread(s.m_file.get(), to, size_t(count), s.m_at);
     while (got < 0 && errno == EINTR);
     if (got < 0) return AVERROR(errno);
     s.m_at += got;
@@ -52,8 +52,8 @@ private:
   static int write(void* self, uint8_t* from, int count) {
     auto& s = *static_cast<OutputBytes*>(self);
     for (int done = 0; done < count;) {
-      const ssize_t put = ::pwrite(s.m_fd, from + done, size_t(count - done), s.m_at);
-      if (put < 0 && errno == EINTR) continue;
+      const ssize_t put = ::pwrite(s.m_file.get(), from + done, size_t(count - done), s.m_at);
+      if (put < 0 && (errno == EINTR || s.m_file.triesAgain(errno))) continue;
       if (put <= 0) {
         if (s.m_trouble == 0) s.m_trouble = put < 0 ? errno : ENOSPC;
         return AVERROR(s.m_trouble);
@@ -66,7 +66,7 @@ private:
   static int64_t seek(void* self, int64_t offset, int whence) {
     auto& s = *static_cast<OutputBytes*>(self);
     struct stat facts {};
-    const int64_t size = ::fstat(s.m_fd, &facts) == 0 ? int64_t(facts.st_size) : -1;
+    const int64_t size = ::fstat(s.m_file.get(), &facts) == 0 ? int64_t(facts.st_size) : -1;
     switch (whence & ~AVSEEK_FORCE) {
     case AVSEEK_SIZE:
       return size;
@@ -82,7 +82,7 @@ private:
     return offset < 0 ? int64_t(AVERROR(EINVAL)) : s.m_at = offset;
   }
 
-  int m_fd;
+  const Descriptor& m_file;
   int64_t m_at = 0;
   int m_trouble = 0;
   AVIOContext* m_io = nullptr;
@@ -91,7 +91,7 @@ private:
 /// The muxer opens the file again, to move what stands in it.
 int openAgain(AVFormatContext* format, AVIOContext** io, const char* /*url*/, int flags, AVDictionary** /*options*/) {
   if (flags & AVIO_FLAG_WRITE) return AVERROR(EPERM);
-  *io = (new OutputBytes(static_cast<OutputBytes*>(format->opaque)->fd(), false))->io(); // closeAgain deletes it
+  *io = (new OutputBytes(static_cast<OutputBytes*>(format->opaque)->file(), false))->io(); // closeAgain deletes it
   return 0;
 }
 int closeAgain(AVFormatContext* /*format*/, AVIOContext* io) {
@@ -106,7 +106,7 @@ struct OutputCloser {
 } // namespace
 
 struct Muxer::State {
-  State(int fd, std::string name) : path(std::move(name)), bytes(fd) {}
+  State(const Descriptor& file, std::string name) : path(std::move(name)), bytes(file) {}
   std::string path;
   OutputBytes bytes;
   std::unique_ptr<AVFormatContext, OutputCloser> format;
@@ -142,7 +142,7 @@ Muxer::~Muxer() = default;
 
 Result<Muxer> Muxer::create(const Descriptor& file, const std::string& name, Container container) {
   av::tame();
-  auto state = std::make_unique<State>(file.get(), name);
+  auto state = std::make_unique<State>(file, name);
   const ContainerInfo& info = infoOf(container);
   AVFormatContext* raw = nullptr;
   const int native = avformat_alloc_output_context2(&raw, nullptr, std::string(info.muxer).c_str(), nullptr);

@@ -1,0 +1,421 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "queue/JobRun.h"
+
+#include "io/AtomicFile.h"
+#include "io/PartFile.h"
+#include "media/read/Fingerprint.h"
+#include "render/Pictures.h"
+
+#include <algorithm>
+#include <ctime>
+#include <filesystem>
+#include <thread>
+
+namespace tromb {
+namespace {
+
+namespace fs = std::filesystem;
+using Clock = std::chrono::steady_clock;
+using namespace std::chrono_literals;
+
+constexpr auto kHeedEvery = 100ms;
+constexpr auto kTellEvery = 250ms;
+constexpr auto kPictureEvery = 1s;
+constexpr auto kLookForRoom = 500ms;
+constexpr Size kGoingBy{480, 480};
+constexpr int64_t kSpareBytes = 32'000'000; ///< that are to be free before a full disk is written to again
+constexpr int kMostNumbers = 10'000;
+
+int64_t now() {
+  return int64_t(std::time(nullptr));
+}
+
+int64_t fileBytes(const std::string& path) {
+  std::error_code none;
+  const auto size = path.empty() ? 0 : fs::file_size(path, none);
+  return none ? 0 : int64_t(size);
+}
+
+/// Free bytes where a folder is or would be made; −1 where that cannot be told.
+int64_t freeBytes(fs::path folder) {
+  std::error_code refused;
+  for (; !fs::exists(folder, refused) && folder.has_relative_path(); folder = folder.parent_path()) {
+  }
+  const auto space = fs::space(folder, refused);
+  return refused ? -1 : int64_t(space.available);
+}
+
+std::string numbered(const std::string& path, int number) {
+  const fs::path file(path);
+  return (file.parent_path() / (file.stem().string() + " (" + std::to_string(number) + ")" + file.extension().string()))
+      .string();
+}
+
+/// A portable pixmap, the plainest format of pictures that every program reads.
+std::string pixmapOf(const ScreenPicture& picture) {
+  std::string text =
+      "P6\n" + std::to_string(picture.size.width) + " " + std::to_string(picture.size.height) + "\n255\n";
+  text.reserve(text.size() + picture.bytes.size());
+  for (size_t i = 0; i + 3 < picture.bytes.size(); i += 4)
+    for (const size_t part : {2, 1, 0}) text.push_back(char(picture.bytes[i + part]));
+  return text;
+}
+
+/// Waits in small steps, as long as nobody asks to stop. False: somebody did.
+bool waited(std::chrono::milliseconds time, const std::stop_token& stop) {
+  for (; time > 0ms && !stop.stop_requested(); time -= 20ms) std::this_thread::sleep_for(20ms);
+  return !stop.stop_requested();
+}
+
+} // namespace
+
+JobRun::JobRun(const Queue& queue, std::string id, FileLock lock, RunnerSettings settings)
+    : m_queue(queue), m_id(std::move(id)), m_lock(std::move(lock)), m_settings(std::move(settings)) {}
+
+Status JobRun::save() {
+  return m_queue.write(m_id, m_record);
+}
+
+/// What a process that was killed has left: a file may have had its name already.
+void JobRun::takeUp(JobResult& result) const {
+  if (result.state != JobResult::State::Naming) return;
+  for (const bool good : {true, false}) {
+    const std::string path =
+        good ? result.path : (fs::path(result.path).parent_path() / shortName(result.path)).string();
+    if (identityOf(path) != result.identity) continue;
+    result.state = good && result.losses.empty() ? JobResult::State::Done : JobResult::State::Short;
+    result.path = path;
+    result.bytes = fileBytes(path) + fileBytes(result.soundPath);
+    result.identity.clear();
+    return;
+  }
+  JobResult fresh;
+  fresh.deliverable = result.deliverable;
+  fresh.name = result.name;
+  fresh.path = result.path;
+  result = std::move(fresh);
+}
+
+void JobRun::run(const std::stop_token& stop) {
+  const std::stop_callback passOn(stop, [this] { m_stop.request_stop(); });
+  auto begun = m_queue.find(m_id);
+  const auto mayBegin = [&] {
+    if (!begun || begun->fault) return false;
+    m_job = begun->job;
+    m_record = begun->record;
+    // Somebody may have paused or cancelled it before its lock was taken.
+    return m_record.state == JobRecord::State::Waiting || m_record.state == JobRecord::State::Running;
+  };
+  if (!mayBegin()) {
+    m_over = true;
+    return;
+  }
+  m_record.state = JobRecord::State::Running;
+  m_record.begun = now();
+  ++m_record.tries;
+  for (JobResult& result : m_record.results) takeUp(result);
+  Status done = save();
+  {
+    std::jthread attending([this](const std::stop_token& end) { attend(end); });
+    if (done) try {
+        done = exportAll(m_stop.get_token());
+      } catch (const std::bad_alloc&) {
+        done = fail(ErrorCode::Encoder, say("memory has run out"), {}, say("Close other programs, and try again"));
+      } catch (const std::exception& broken) {
+        done = fail(ErrorCode::Encoder, say("a fault inside: %1", broken.what()));
+      }
+  }
+  const std::scoped_lock lock(m_mutex);
+  const bool cancelled = m_cancelled;
+  const bool left = !cancelled && stop.stop_requested();
+  bool failed = false;
+  for (JobResult& result : m_record.results) {
+    if (result.made()) continue;
+    if (cancelled || left) {
+      if (result.state != JobResult::State::Failed)
+        result.state = left ? JobResult::State::Waiting : JobResult::State::Cancelled;
+    } else {
+      result.state = JobResult::State::Failed;
+      if (!result.error && !done) result.error = done.error();
+    }
+    failed = failed || result.state == JobResult::State::Failed;
+  }
+  m_record.state = cancelled ? JobRecord::State::Cancelled
+                   : left    ? (m_paused ? JobRecord::State::Paused : JobRecord::State::Waiting)
+                   : failed  ? JobRecord::State::Failed
+                             : JobRecord::State::Done;
+  if (!done && !cancelled && !left) m_record.error = done.error();
+  if (!left) m_record.ended = now();
+  (void)m_queue.takeWish(m_id); // it comes too late
+  (void)save();
+  m_over = true;
+}
+
+/// Whether the files of a plan are what they were when the job was added, or else when it was begun.
+Status JobRun::sourcesAre(const Plan& plan, bool asAdded) {
+  for (const PlanPiece& piece : plan.pieces()) {
+    const std::string& path = piece.reading.file.path;
+    if (!asAdded) {
+      if (identityOf(path) != m_identities[path])
+        return fail(ErrorCode::Unreadable, say("the file was changed while it was read"), path,
+                    say("Start it again when nobody writes to it any more"));
+      continue;
+    }
+    if (!m_sources.contains(path)) {
+      m_identities[path] = identityOf(path);
+      const auto found = fingerprintOf(path);
+      const auto source = std::find_if(m_project.sources.begin(), m_project.sources.end(),
+                                       [&](const Source& each) { return each.path == path; });
+      Status same;
+      if (!found)
+        same = tl::unexpected(found.error());
+      else if (source != m_project.sources.end() && *found != source->fingerprint)
+        same = fail(ErrorCode::Unreadable, say("the file is another than it was when the job was added"), path,
+                    say("Look at the project again, and add the job anew"));
+      m_sources[path] = same;
+    }
+    if (!m_sources[path]) return m_sources[path];
+  }
+  return {};
+}
+
+/// Chooses the name of a file. False: it cannot have one, and the result says why.
+bool JobRun::name(JobResult& result, const Plan& plan, std::vector<std::string>& taken) const {
+  const std::string wanted = exportPath(m_job.folder, plan.output().naming,
+                                        {m_job.project, plan.regionName(), &plan.deliverable()});
+  const bool beside = plan.hasSound() && plan.encoding().sound.place == SoundPlace::Beside;
+  const auto namesOf = [&](const std::string& path) {
+    std::vector<std::string> names{path};
+    if (beside) names.push_back(soundPath(path, plan.encoding()));
+    return names;
+  };
+  std::error_code ignored;
+  const auto isFree = [&](const std::string& path) {
+    const auto names = namesOf(path);
+    return std::none_of(names.begin(), names.end(), [&](const std::string& each) {
+      return std::find(taken.begin(), taken.end(), each) != taken.end() ||
+             (m_job.clash == Clash::Number && isLocked(PartFile::pathFor(each))) || // another writes it just now
+             (fs::exists(each, ignored) && (m_job.clash != Clash::Replace || fs::is_directory(each, ignored)));
+    });
+  };
+  // After a crash, it keeps the name that was chosen.
+  std::string path = !result.path.empty() && isFree(result.path) ? result.path : wanted;
+  for (int number = 2; !isFree(path) && m_job.clash == Clash::Number && number < kMostNumbers; ++number)
+    path = numbered(wanted, number);
+  if (!isFree(path)) {
+    result.state = JobResult::State::Failed;
+    result.error =
+        Error{ErrorCode::Exists, say("the file is there already"), path, {}, say("Remove it, or let it be replaced")};
+    return false;
+  }
+  result.path = path;
+  for (const std::string& each : namesOf(path)) taken.push_back(each);
+  return true;
+}
+
+/// Bytes that are missing on the disk for what the plans need yet; 0 where nothing is, or nothing can be told.
+int64_t JobRun::missingNow(const std::vector<Plan>& plans) const {
+  const int64_t there = freeBytes(m_job.folder);
+  int64_t needed = kSpareBytes;
+  for (size_t i = 0; i < plans.size(); ++i) {
+    const Plan& plan = plans[i];
+    const JobResult& result = m_record.results[m_places[i]];
+    if (result.made() || result.state == JobResult::State::Failed) continue;
+    const int64_t whole = expectedBytes(plan.encoding(), plan.rate().timeOf(plan.frameCount())).value_or(0);
+    needed += std::max(int64_t(0), whole - fileBytes(PartFile::pathFor(result.path)));
+  }
+  return there < 0 ? 0 : std::max(int64_t(0), needed - there);
+}
+
+bool JobRun::waitForRoom(const std::stop_token& stop, const std::function<int64_t()>& missing) {
+  int64_t bytes = missing();
+  while (bytes > 0 && !stop.stop_requested()) {
+    m_full = true;
+    {
+      const std::scoped_lock lock(m_mutex);
+      m_progress.missingBytes = bytes;
+    }
+    if (!waited(kLookForRoom, stop)) break;
+    bytes = missing();
+  }
+  {
+    const std::scoped_lock lock(m_mutex);
+    m_progress.missingBytes = 0;
+  }
+  m_full = false;
+  return !stop.stop_requested();
+}
+
+Status JobRun::prepare() {
+  auto project = m_queue.project(m_id);
+  if (!project) return tl::unexpected(project.error());
+  m_project = std::move(*project);
+  return {};
+}
+
+Status JobRun::exportAll(const std::stop_token& stop) {
+  if (const Status ready = prepare(); !ready) return ready;
+  const Footage footage = probeFootage(m_project, {stop, m_settings.indexFolder});
+  if (stop.stop_requested()) return {};
+  ExportRequest request;
+  std::vector<std::string> taken;
+  for (size_t i = 0; i < m_record.results.size(); ++i) {
+    JobResult& result = m_record.results[i];
+    if (result.made()) {
+      taken.push_back(result.path);
+      continue;
+    }
+    const auto built = [&]() -> Result<Plan> {
+      if (m_job.region.empty()) return Plan::build(m_project, footage, result.deliverable);
+      const Region* region = m_project.regionNamed(m_job.region);
+      if (!region)
+        return fail(ErrorCode::InvalidArgument, say("the project has no region '%1'", m_job.region));
+      return Plan::build(m_project, footage, result.deliverable, *region);
+    };
+    auto plan = built();
+    const Status same = plan ? sourcesAre(*plan, true) : tl::unexpected(plan.error());
+    const std::scoped_lock lock(m_mutex);
+    if (!same) {
+      result.state = JobResult::State::Failed;
+      result.error = same.error();
+    } else if (name(result, *plan, taken)) {
+      request.paths.push_back(result.path);
+      request.plans.push_back(std::move(*plan));
+      m_places.push_back(i);
+    }
+  }
+  {
+    const std::scoped_lock lock(m_mutex);
+    for (size_t i = 0; i < request.plans.size(); ++i) {
+      JobProgress::Each each;
+      each.deliverable = m_record.results[m_places[i]].deliverable;
+      each.state = "waiting";
+      each.frames = request.plans[i].frameCount();
+      each.expectedBytes =
+          expectedBytes(request.plans[i].encoding(), request.plans[i].rate().timeOf(each.frames)).value_or(0);
+      m_progress.each.push_back(std::move(each));
+    }
+    if (const Status saved = save(); !saved) return saved;
+  }
+  if (request.plans.empty()) return {};
+  const auto missing = [&] {
+    const std::scoped_lock lock(m_mutex);
+    return missingNow(request.plans);
+  };
+  if (!waitForRoom(stop, missing)) return {};
+
+  request.projectName = m_job.project;
+  request.folder = m_job.folder;
+  request.overwrite = m_job.clash == Clash::Replace;
+  request.proof = m_job.proof;
+  request.trialFolder = m_settings.trialFolder;
+  request.gate = &m_gate;
+  request.onProgress = [this](const ExportProgress& progress) { tellProgress(progress); };
+  std::vector<Clock::time_point> pictured(request.plans.size());
+  request.onPicture = [&](size_t index, const Frame& picture) {
+    if (Clock::now() - pictured[index] < kPictureEvery) return;
+    pictured[index] = Clock::now();
+    const std::string path = m_queue.picturePath(m_id, m_record.results[m_places[index]].deliverable);
+    if (const auto screen = toScreen(picture, kGoingBy)) writeFileLightly(path, pixmapOf(*screen));
+  };
+  request.onNaming = [&](size_t index, const ExportedFile& file, const std::string& identity) -> Status {
+    if (const Status same = sourcesAre(request.plans[index], false); !same) return same;
+    return named(index, file, JobResult::State::Naming, identity);
+  };
+  request.onNamed = [&](size_t index, const ExportedFile& file) {
+    (void)named(index, file, file.good() ? JobResult::State::Done : JobResult::State::Short, {});
+  };
+  request.whenFull = [&](size_t) { return waitForRoom(stop, missing); };
+  const auto files = exportPlans(request, stop);
+  if (!files) return tl::unexpected(files.error());
+  for (size_t i = 0; i < files->size(); ++i) end(i, (*files)[i]);
+  return {};
+}
+
+/// Writes down what is known of a file before and after it gets its name.
+Status JobRun::named(size_t index, const ExportedFile& file, JobResult::State state, const std::string& identity) {
+  const std::scoped_lock lock(m_mutex);
+  JobResult& result = m_record.results[m_places[index]];
+  // While it has no name yet, `path` is the one that it was promised: what falls short gets another.
+  if (state != JobResult::State::Naming) result.path = file.path;
+  result.state = state;
+  result.soundPath = file.soundPath;
+  result.identity = identity;
+  result.bytes = state == JobResult::State::Naming ? 0 : fileBytes(file.path) + fileBytes(file.soundPath);
+  result.frames = m_progress.each[index].frames;
+  result.seconds = m_progress.elapsedSeconds;
+  result.encoder = file.encoder;
+  result.inSoftware = file.inSoftware;
+  result.proof = file.proof;
+  result.losses.clear();
+  for (const SourceLoss& loss : file.losses) result.losses.push_back(lossText(loss));
+  return save();
+}
+
+void JobRun::end(size_t index, const ExportedFile& file) {
+  const std::scoped_lock lock(m_mutex);
+  JobResult& result = m_record.results[m_places[index]];
+  result.inSoftware = file.inSoftware;
+  if (!file.error || result.made()) return;
+  if (file.error->code == ErrorCode::Cancelled) return; // told by whoever cancelled it
+  result.state = JobResult::State::Failed;
+  result.error = file.error;
+}
+
+void JobRun::tellProgress(const ExportProgress& progress) {
+  const std::scoped_lock lock(m_mutex);
+  JobProgress::Each& each = m_progress.each[progress.index];
+  each.state = exportStateWord(progress.state);
+  each.frame = progress.frame;
+  each.fraction = progress.fraction;
+  each.remainingSeconds = progress.state == ExportState::Done ? 0 : progress.remainingSeconds;
+  if (progress.state == ExportState::Encoding && progress.elapsedSeconds > 0.5)
+    each.framesASecond = double(progress.frame) / progress.elapsedSeconds;
+  m_progress.elapsedSeconds = std::max(m_progress.elapsedSeconds, progress.elapsedSeconds);
+  double sum = 0;
+  double longest = 0;
+  for (const JobProgress::Each& other : m_progress.each) {
+    sum += other.fraction;
+    longest = std::max(longest, other.remainingSeconds);
+  }
+  m_progress.fraction = sum / double(m_progress.each.size());
+  m_progress.remainingSeconds = longest;
+}
+
+void JobRun::heedWishes() {
+  const Queue::Wish wish = m_queue.takeWish(m_id);
+  if (wish == Queue::Wish::None) return;
+  const std::scoped_lock lock(m_mutex);
+  if (wish == Queue::Wish::Cancel) {
+    m_cancelled = true;
+    m_stop.request_stop();
+    return;
+  }
+  m_paused = wish == Queue::Wish::Pause;
+  if (m_paused)
+    m_gate.close();
+  else
+    m_gate.open();
+  m_record.state = m_paused ? JobRecord::State::Paused : JobRecord::State::Running;
+  (void)save();
+}
+
+/// Beside the export: heeds wishes, and writes down how far it is.
+void JobRun::attend(const std::stop_token& done) {
+  Clock::time_point told{};
+  while (!done.stop_requested()) {
+    heedWishes();
+    if (Clock::now() - told >= kTellEvery && !m_paused) {
+      told = Clock::now();
+      const std::scoped_lock lock(m_mutex);
+      for (size_t i = 0; i < m_places.size() && i < m_progress.each.size(); ++i) {
+        const JobResult& result = m_record.results[m_places[i]];
+        m_progress.each[i].bytes = result.made() ? result.bytes : fileBytes(PartFile::pathFor(result.path));
+      }
+      m_queue.write(m_id, m_progress);
+    }
+    (void)waited(kHeedEvery, done);
+  }
+}
+
+} // namespace tromb

@@ -1,0 +1,66 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "export/Exporter.h"
+#include "queue/Queue.h"
+
+#include <atomic>
+#include <mutex>
+
+namespace tromb {
+
+/// What every job needs of the machine.
+struct RunnerSettings {
+  std::string indexFolder; ///< see ProbeOptions; may be empty
+  std::string trialFolder; ///< see ExportRequest; may be empty
+};
+
+/// One job while it is done: exports what of it is not made yet, writes down what comes of it as it comes, and heeds
+/// what is wished meanwhile. `run` is called once; the rest is thread-safe.
+class JobRun {
+public:
+  /// `lock` is that of the job, which this holds.
+  JobRun(const Queue& queue, std::string id, FileLock lock, RunnerSettings settings);
+  /// Returns when the job is over, or, where `stop` ends it, when it can be taken up again.
+  void run(const std::stop_token& stop);
+  [[nodiscard]] const std::string& id() const { return m_id; }
+  /// It uses no processor just now: it is paused, or waits for room on the disk.
+  [[nodiscard]] bool rests() const { return m_paused || m_full; }
+  [[nodiscard]] bool over() const { return m_over; }
+
+private:
+  [[nodiscard]] Status exportAll(const std::stop_token& stop);
+  [[nodiscard]] Status prepare();
+  void takeUp(JobResult& result) const;
+  [[nodiscard]] Status sourcesAre(const Plan& plan, bool asAdded);
+  [[nodiscard]] bool name(JobResult& result, const Plan& plan, std::vector<std::string>& taken) const;
+  [[nodiscard]] bool waitForRoom(const std::stop_token& stop, const std::function<int64_t()>& missing);
+  [[nodiscard]] int64_t missingNow(const std::vector<Plan>& plans) const;
+  [[nodiscard]] Status named(size_t index, const ExportedFile& file, JobResult::State state, const std::string& identity);
+  void end(size_t index, const ExportedFile& file);
+  void heedWishes();
+  void attend(const std::stop_token& done);
+  void tellProgress(const ExportProgress& progress);
+  [[nodiscard]] Status save();
+
+  const Queue& m_queue;
+  std::string m_id;
+  FileLock m_lock;
+  RunnerSettings m_settings;
+  Job m_job;
+  Project m_project;
+  std::mutex m_mutex; ///< guards the record and the progress
+  JobRecord m_record;
+  JobProgress m_progress;
+  std::vector<size_t> m_places;                    ///< of the plans' results in the record
+  std::map<std::string, std::string> m_identities; ///< of the sources, by path
+  std::map<std::string, Status> m_sources;         ///< whether they are as they were when the job was added, by path
+  Gate m_gate;
+  std::stop_source m_stop; ///< the job is cancelled, or the process ends
+  std::atomic<bool> m_cancelled = false;
+  std::atomic<bool> m_paused = false;
+  std::atomic<bool> m_full = false;
+  std::atomic<bool> m_over = false;
+};
+
+} // namespace tromb

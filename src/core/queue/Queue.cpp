@@ -1,0 +1,322 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "queue/Queue.h"
+
+#include "io/AtomicFile.h"
+#include "io/DataFolder.h"
+#include "io/Digest.h"
+#include "io/JsonReader.h"
+#include "media/read/Fingerprint.h"
+#include "project/ProjectFile.h"
+
+#include <algorithm>
+#include <ctime>
+#include <filesystem>
+#include <random>
+#include <thread>
+#include <unistd.h>
+
+namespace tromb {
+namespace {
+
+namespace fs = std::filesystem;
+constexpr const char* kJobFile = "job.json";
+constexpr const char* kProjectFile = "project.tromb";
+constexpr const char* kRecordFile = "record.json";
+constexpr const char* kProgressFile = "progress.json";
+constexpr const char* kWishFile = "wish";
+constexpr const char* kLockFile = "lock";
+constexpr const char* kNew = ".new-";
+constexpr const char* kGone = ".gone-";
+constexpr const char* kWishes[] = {"", "pause", "resume", "cancel"};
+constexpr auto kLookAgain = std::chrono::milliseconds(5);
+constexpr int kLooks = 40; ///< for a lock that somebody may only have looked at
+
+/// Sorts by the time at which they were made; no two are the same.
+std::string freshId(int64_t now) {
+  const auto time = std::time_t(now);
+  std::tm utc{};
+  gmtime_r(&time, &utc);
+  char text[32];
+  std::strftime(text, sizeof text, "%Y%m%d-%H%M%S", &utc);
+  std::random_device device;
+  static constexpr char kDigits[] = "0123456789abcdef";
+  std::string id = std::string(text) + "-";
+  for (int i = 0; i < 8; ++i) id += kDigits[device() % 16];
+  return id;
+}
+
+bool isId(const std::string& name) {
+  return !name.empty() && std::all_of(name.begin(), name.end(), [](char c) {
+    return (c >= '0' && c <= '9') || (c >= 'a' && c <= 'z') || c == '-';
+  });
+}
+
+Result<std::vector<std::string>> readOrder(const std::string& path) {
+  const auto text = readWholeFile(path);
+  if (!text) return tl::unexpected(text.error());
+  const auto json = parseJson(*text);
+  if (!json) return tl::unexpected(json.error());
+  JsonFault fault;
+  std::vector<std::string> ids;
+  JsonNode(*json, fault).elements([&](const JsonNode& each) { ids.push_back(each.text()); });
+  if (fault.error) return tl::unexpected(*fault.error);
+  return ids;
+}
+
+Error about(Error error, const std::string& path) {
+  error.path = path;
+  return error;
+}
+
+} // namespace
+
+std::string Queue::usualFolder() {
+  const std::string own = ownDataFolder();
+  return own.empty() ? own : own + "/queue";
+}
+
+std::string Queue::pathOf(const std::string& id, const char* file) const {
+  return m_folder + "/" + id + "/" + file;
+}
+
+bool Queue::has(const std::string& id) const {
+  std::error_code ignored;
+  return isId(id) && fs::is_directory(m_folder + "/" + id, ignored);
+}
+
+std::string Queue::picturePath(const std::string& id, const std::string& deliverable) const {
+  return pathOf(id, ("picture-" + cacheName(deliverable) + ".ppm").c_str());
+}
+
+Result<std::string> Queue::add(Job job, Project project) const {
+  if (job.deliverables.empty())
+    return fail(ErrorCode::InvalidArgument, say("there is no deliverable to export"), {},
+                say("Add a deliverable first"));
+  JobRecord record;
+  for (const std::string& id : job.deliverables) {
+    const Deliverable* deliverable = project.deliverable(id);
+    if (!deliverable)
+      return fail(ErrorCode::InvalidArgument, say("the project has no deliverable '%1'", id), job.projectPath);
+    JobResult result;
+    result.deliverable = id;
+    result.name = deliverable->name;
+    record.results.push_back(std::move(result));
+  }
+  if (!job.region.empty() && !project.regionNamed(job.region))
+    return fail(ErrorCode::InvalidArgument, say("the project has no region '%1'", job.region), job.projectPath);
+  for (Source& source : project.sources) {
+    if (!source.fingerprint.empty()) continue;
+    auto taken = fingerprintOf(source.path);
+    if (!taken) return tl::unexpected(taken.error());
+    source.fingerprint = std::move(*taken);
+  }
+  std::error_code refused;
+  job.folder = fs::absolute(job.folder, refused).lexically_normal().string();
+  fs::create_directories(m_folder, refused);
+  if (refused) return cannotWrite(m_folder, refused.value());
+  job.added = int64_t(std::time(nullptr));
+  job.project = project.name;
+  job.id = freshId(job.added);
+  const std::string fresh = m_folder + "/" + kNew + job.id;
+  fs::create_directory(fresh, refused);
+  if (refused) return cannotWrite(fresh, refused.value());
+  const auto put = [&](const char* name, const std::string& text) {
+    return writeFileAtomically(fresh + "/" + name, text);
+  };
+  const auto all = [&]() -> Status {
+    if (const Status done = put(kProjectFile, toText(project, "/")); !done) return done;
+    if (const Status done = put(kRecordFile, toText(record)); !done) return done;
+    if (const Status done = put(kJobFile, toText(job)); !done) return done;
+    const auto lock = FileLock::take(m_folder + "/order.lock");
+    if (!lock) return tl::unexpected(lock.error());
+    std::vector<std::string> ids = order();
+    ids.push_back(job.id);
+    if (const Status done = writeFileAtomically(m_folder + "/order.json", Json(ids).dump()); !done) return done;
+    std::error_code code;
+    fs::rename(fresh, m_folder + "/" + job.id, code);
+    return code ? Status(cannotWrite(m_folder, code.value())) : Status();
+  };
+  if (const Status done = all(); !done) {
+    fs::remove_all(fresh, refused);
+    return tl::unexpected(done.error());
+  }
+  return job.id;
+}
+
+/// All that are there. Those that the order does not name come last, the earliest first.
+std::vector<std::string> Queue::order() const {
+  std::vector<std::string> there;
+  std::error_code ignored;
+  for (const auto& entry : fs::directory_iterator(m_folder, ignored)) {
+    const std::string name = entry.path().filename().string();
+    if (isId(name) && entry.is_directory(ignored)) there.push_back(name);
+  }
+  std::sort(there.begin(), there.end());
+  const auto named = readOrder(m_folder + "/order.json");
+  if (!named) return there;
+  std::vector<std::string> ids;
+  for (const std::string& id : *named)
+    if (std::binary_search(there.begin(), there.end(), id) && std::find(ids.begin(), ids.end(), id) == ids.end())
+      ids.push_back(id);
+  const size_t count = ids.size();
+  for (const std::string& id : there)
+    if (std::find(ids.begin(), ids.begin() + ptrdiff_t(count), id) == ids.begin() + ptrdiff_t(count)) ids.push_back(id);
+  return ids;
+}
+
+Result<QueuedJob> Queue::find(const std::string& id) const {
+  if (!has(id)) return fail(ErrorCode::Missing, say("there is no job '%1' in the queue", id));
+  QueuedJob queued;
+  queued.id = id;
+  // Asked before the record is read: one that is running by its record and attended by nobody was really left.
+  queued.attended = isLocked(pathOf(id, kLockFile));
+  const auto read = [&]() -> Status {
+    const auto jobText = readWholeFile(pathOf(id, kJobFile));
+    if (!jobText) return tl::unexpected(jobText.error());
+    auto job = jobFromText(*jobText);
+    if (!job) return tl::unexpected(about(job.error(), pathOf(id, kJobFile)));
+    const auto recordText = readWholeFile(pathOf(id, kRecordFile));
+    if (!recordText) return tl::unexpected(recordText.error());
+    auto record = recordFromText(*recordText);
+    if (!record) return tl::unexpected(about(record.error(), pathOf(id, kRecordFile)));
+    queued.job = std::move(*job);
+    queued.record = std::move(*record);
+    return {};
+  };
+  if (const Status done = read(); !done) {
+    if (!has(id)) return fail(ErrorCode::Missing, say("there is no job '%1' in the queue", id));
+    queued.fault = done.error();
+    return queued;
+  }
+  if (!queued.record.over())
+    if (const auto text = readWholeFile(pathOf(id, kProgressFile)))
+      if (auto progress = progressFromText(*text)) queued.progress = std::move(*progress);
+  return queued;
+}
+
+std::vector<QueuedJob> Queue::list() const {
+  std::vector<QueuedJob> jobs;
+  for (const std::string& id : order())
+    if (auto job = find(id)) jobs.push_back(std::move(*job)); // else it has just been removed
+  return jobs;
+}
+
+Result<Project> Queue::project(const std::string& id) const {
+  const std::string path = pathOf(id, kProjectFile);
+  auto text = readWholeFile(path);
+  if (!text) return tl::unexpected(text.error());
+  return fromText(std::move(*text), "/", path);
+}
+
+std::optional<FileLock> Queue::attend(const std::string& id) const {
+  // Somebody may only have looked whether it is locked.
+  for (int look = 0; look < kLooks && has(id); ++look) {
+    if (auto lock = FileLock::tryTake(pathOf(id, kLockFile))) return lock;
+    std::this_thread::sleep_for(kLookAgain);
+  }
+  return std::nullopt;
+}
+
+template <typename Change> Status Queue::change(const std::string& id, Wish wish, Change change) const {
+  if (!has(id)) return fail(ErrorCode::Missing, say("there is no job '%1' in the queue", id));
+  auto lock = FileLock::tryTake(pathOf(id, kLockFile));
+  if (!lock && wish != Wish::None)
+    if (const Status done = writeFileAtomically(pathOf(id, kWishFile), kWishes[int(wish)]); !done) return done;
+  if (!lock) lock = attend(id);
+  if (!lock) return {}; // whoever is at it heeds the wish
+  (void)takeWish(id);
+  const auto text = readWholeFile(pathOf(id, kRecordFile));
+  if (!text) return tl::unexpected(text.error());
+  auto record = recordFromText(*text);
+  if (!record) return tl::unexpected(about(record.error(), pathOf(id, kRecordFile)));
+  return change(*record) ? write(id, *record) : Status();
+}
+
+Status Queue::pause(const std::string& id) const {
+  return change(id, Wish::Pause, [](JobRecord& record) {
+    if (record.over() || record.state == JobRecord::State::Paused) return false;
+    record.state = JobRecord::State::Paused;
+    return true;
+  });
+}
+
+Status Queue::resume(const std::string& id) const {
+  return change(id, Wish::Resume, [](JobRecord& record) {
+    if (record.state != JobRecord::State::Paused) return false;
+    record.state = JobRecord::State::Waiting;
+    return true;
+  });
+}
+
+Status Queue::cancel(const std::string& id) const {
+  return change(id, Wish::Cancel, [](JobRecord& record) {
+    if (record.over()) return false;
+    record.state = JobRecord::State::Cancelled;
+    record.ended = int64_t(std::time(nullptr));
+    for (JobResult& each : record.results)
+      if (!each.made() && each.state != JobResult::State::Failed) each.state = JobResult::State::Cancelled;
+    return true;
+  });
+}
+
+Status Queue::retry(const std::string& id) const {
+  return change(id, Wish::None, [](JobRecord& record) {
+    if (!record.over()) return false;
+    const auto good = [](const JobResult& each) { return each.state == JobResult::State::Done; };
+    const bool all = std::all_of(record.results.begin(), record.results.end(), good);
+    record.state = JobRecord::State::Waiting;
+    record.error.reset();
+    record.begun = record.ended = 0;
+    for (JobResult& each : record.results) {
+      if (!all && good(each)) continue;
+      JobResult fresh;
+      fresh.deliverable = std::move(each.deliverable);
+      fresh.name = std::move(each.name);
+      each = std::move(fresh);
+    }
+    return true;
+  });
+}
+
+Status Queue::remove(const std::string& id) const {
+  if (!has(id)) return fail(ErrorCode::Missing, say("there is no job '%1' in the queue", id));
+  const auto lock = attend(id);
+  if (!lock && has(id))
+    return fail(ErrorCode::InvalidArgument, say("the job '%1' is running", id), {}, say("Cancel it first"));
+  std::error_code refused;
+  const std::string gone = m_folder + "/" + kGone + id;
+  fs::rename(m_folder + "/" + id, gone, refused);
+  if (refused) return cannotWrite(m_folder, refused.value());
+  fs::remove_all(gone, refused);
+  return {};
+}
+
+Status Queue::move(const std::string& id, size_t place) const {
+  if (!has(id)) return fail(ErrorCode::Missing, say("there is no job '%1' in the queue", id));
+  const auto lock = FileLock::take(m_folder + "/order.lock");
+  if (!lock) return tl::unexpected(lock.error());
+  std::vector<std::string> ids = order();
+  std::erase(ids, id);
+  ids.insert(ids.begin() + ptrdiff_t(std::min(place, ids.size())), id);
+  return writeFileAtomically(m_folder + "/order.json", Json(ids).dump());
+}
+
+Queue::Wish Queue::takeWish(const std::string& id) const {
+  const std::string path = pathOf(id, kWishFile);
+  const auto text = readWholeFile(path, 100);
+  if (!text) return Wish::None;
+  ::unlink(path.c_str());
+  for (const Wish wish : {Wish::Pause, Wish::Resume, Wish::Cancel})
+    if (*text == kWishes[int(wish)]) return wish;
+  return Wish::None;
+}
+
+Status Queue::write(const std::string& id, const JobRecord& record) const {
+  return writeFileAtomically(pathOf(id, kRecordFile), toText(record));
+}
+
+void Queue::write(const std::string& id, const JobProgress& progress) const {
+  writeFileLightly(pathOf(id, kProgressFile), toText(progress));
+}
+
+} // namespace tromb

@@ -1,0 +1,70 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "io/FileLock.h"
+#include "project/Project.h"
+#include "queue/Job.h"
+
+namespace tromb {
+
+/// A job as it lies in the queue.
+struct QueuedJob {
+  std::string id;
+  Job job;
+  JobRecord record;
+  std::optional<JobProgress> progress; ///< of one that is under way
+  bool attended = false;               ///< a process is at it; where it is not, Running means that one was killed
+  std::optional<Error> fault;          ///< its files cannot be read: `job` and `record` are empty
+};
+
+/// Jobs in a folder: each has a folder of its own, which appears and vanishes as a whole. Several processes may use the
+/// same one at a time; whoever runs a job holds its lock. Nothing is kept in memory, so that a copy is as good.
+/// Thread-safe.
+class Queue {
+public:
+  explicit Queue(std::string folder) : m_folder(std::move(folder)) {}
+  /// That of the user: see ownDataFolder. Empty where there is no home.
+  [[nodiscard]] static std::string usualFolder();
+  [[nodiscard]] const std::string& folder() const { return m_folder; }
+
+  /// Puts a job at the end and returns its id; `id` and `added` are chosen here. Sources whose fingerprints were never
+  /// taken get them. Errors: CannotWrite, InvalidArgument (a deliverable or region that the project does not have), and
+  /// those of reading the sources.
+  [[nodiscard]] Result<std::string> add(Job job, Project project) const;
+  /// In the order in which they are to be done, those that are over too.
+  [[nodiscard]] std::vector<QueuedJob> list() const;
+  [[nodiscard]] Result<QueuedJob> find(const std::string& id) const; ///< Missing, where there is none
+  [[nodiscard]] Result<Project> project(const std::string& id) const;
+
+  // What is asked for while somebody is at a job is written beside it, and heeded within a moment. What makes no sense
+  // any more, such as to pause a job that is over, changes nothing. Errors: Missing, CannotWrite.
+  [[nodiscard]] Status pause(const std::string& id) const;
+  [[nodiscard]] Status resume(const std::string& id) const;
+  [[nodiscard]] Status cancel(const std::string& id) const;
+  /// What failed, fell short or was cancelled is made again; where all went well, everything.
+  [[nodiscard]] Status retry(const std::string& id) const;
+  /// Removes a job that nobody is at; what it has exported stays. Errors: also InvalidArgument (it is running).
+  [[nodiscard]] Status remove(const std::string& id) const;
+  /// Puts a job at a place among all, 0 being the first.
+  [[nodiscard]] Status move(const std::string& id, size_t place) const;
+
+  // For whoever runs jobs.
+  enum class Wish { None, Pause, Resume, Cancel };
+  [[nodiscard]] std::optional<FileLock> attend(const std::string& id) const; ///< nothing where another is at it
+  [[nodiscard]] Wish takeWish(const std::string& id) const;                  ///< which is gone then
+  [[nodiscard]] Status write(const std::string& id, const JobRecord& record) const;
+  void write(const std::string& id, const JobProgress& progress) const; ///< best effort
+  /// Where the picture of a deliverable that goes by is kept, as a portable pixmap (PPM).
+  [[nodiscard]] std::string picturePath(const std::string& id, const std::string& deliverable) const;
+  [[nodiscard]] std::string runnerLock() const { return m_folder + "/runner.lock"; }
+
+private:
+  [[nodiscard]] std::string pathOf(const std::string& id, const char* file) const;
+  [[nodiscard]] bool has(const std::string& id) const;
+  [[nodiscard]] std::vector<std::string> order() const;
+  /// Changes the record of a job that nobody is at; else leaves the wish. False from `change`: there is nothing to do.
+  template <typename Change> [[nodiscard]] Status change(const std::string& id, Wish wish, Change change) const;
+  std::string m_folder;
+};
+
+} // namespace tromb

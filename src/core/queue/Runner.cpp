@@ -1,0 +1,186 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "queue/Runner.h"
+
+#include <algorithm>
+#include <array>
+#include <cerrno>
+#include <chrono>
+#include <csignal>
+#include <fcntl.h>
+#include <filesystem>
+#include <fstream>
+#include <list>
+#include <set>
+#include <sys/resource.h>
+#include <sys/wait.h>
+#include <thread>
+#include <unistd.h>
+
+namespace tromb {
+namespace {
+
+namespace fs = std::filesystem;
+using Clock = std::chrono::steady_clock;
+constexpr const char* kProgram = "tromb-cli";
+constexpr auto kLookEvery = std::chrono::milliseconds(100);
+constexpr auto kMeasured = std::chrono::seconds(4);
+constexpr double kIdleShare = 0.4;   ///< of all processors, that must be idle for one job more
+constexpr double kMemoryTimes = 1.5; ///< so much of what a job takes must be free for one more
+constexpr size_t kMostJobs = 4;      ///< disks suffer from many streams at a time; common practice
+
+/// A line of a file of the system such as "MemAvailable:  123 kB", in bytes; 0 where there is none.
+int64_t systemBytes(const char* file, const std::string& name) {
+  std::ifstream in(file);
+  for (std::string word; in >> word;)
+    if (int64_t kilobytes = 0; word == name && in >> kilobytes) return kilobytes * 1024;
+  return 0;
+}
+
+double processorSeconds() {
+  rusage usage{};
+  getrusage(RUSAGE_SELF, &usage);
+  return double(usage.ru_utime.tv_sec + usage.ru_stime.tv_sec) +
+         double(usage.ru_utime.tv_usec + usage.ru_stime.tv_usec) / 1e6;
+}
+
+/// Tells by measure whether one job more would find room beside those that are under way.
+class Load {
+public:
+  /// Jobs have come or gone: what was measured holds no more.
+  void begin() {
+    m_since = Clock::now();
+    m_before = processorSeconds();
+  }
+  [[nodiscard]] bool leavesRoom(size_t working) {
+    const auto time = Clock::now() - m_since;
+    if (time < kMeasured) return false;
+    const double used = (processorSeconds() - m_before) / std::chrono::duration<double>(time).count();
+    begin();
+    const double processors = std::max(1U, std::thread::hardware_concurrency());
+    const int64_t each = systemBytes("/proc/self/status", "VmRSS:") / int64_t(std::max<size_t>(working, 1));
+    return used < (1 - kIdleShare) * processors &&
+           double(systemBytes("/proc/meminfo", "MemAvailable:")) > kMemoryTimes * double(each);
+  }
+
+private:
+  Clock::time_point m_since = Clock::now();
+  double m_before = processorSeconds();
+};
+
+struct Running {
+  Running(const Queue& queue, const std::string& id, FileLock lock, const RunnerSettings& settings)
+      : run(queue, id, std::move(lock), settings), thread([this](const std::stop_token& stop) { run.run(stop); }) {}
+  JobRun run;
+  std::jthread thread; ///< after what it uses
+};
+
+} // namespace
+
+Status startRunner(const Queue& queue) {
+  if (isRun(queue)) return {};
+  std::error_code ignored;
+  const fs::path here = fs::read_symlink("/proc/self/exe", ignored).parent_path();
+  std::string program;
+  for (const fs::path& each : {here / kProgram, here / "../cli" / kProgram, here / "../src/cli" / kProgram})
+    if (program.empty() && fs::exists(each, ignored)) program = fs::weakly_canonical(each, ignored).string();
+  if (program.empty())
+    return fail(ErrorCode::Missing, say("the program %1, which runs the queue, is not there", kProgram), here.string(),
+                say("Install it again"));
+  // A process of a process that ends at once belongs to the system, and leaves nothing behind here. Between forking and
+  // starting, only what is safe in a process of several threads is called.
+  const std::array<const char*, 4> arguments{kProgram, "queue", "run", nullptr};
+  const pid_t between = ::fork();
+  if (between == 0) {
+    ::setsid();
+    if (::fork() != 0) ::_exit(0);
+    const int nothing = ::open("/dev/null", O_RDWR);
+    for (const int stream : {STDIN_FILENO, STDOUT_FILENO, STDERR_FILENO}) ::dup2(nothing, stream);
+    sigset_t none;
+    sigemptyset(&none);
+    ::sigprocmask(SIG_SETMASK, &none, nullptr);
+    ::execv(program.c_str(), const_cast<char**>(arguments.data()));
+    ::_exit(1);
+  }
+  if (between < 0)
+    return fail(ErrorCode::Unsupported, say("no process can be started (%1)", systemMessage(errno)), program,
+                say("Close other programs"));
+  int status = 0;
+  while (::waitpid(between, &status, 0) < 0 && errno == EINTR) {
+  }
+  return {};
+}
+
+bool isRun(const Queue& queue) {
+  return isLocked(queue.runnerLock());
+}
+
+Result<int> runQueue(const Queue& queue, const RunnerSettings& settings, const std::stop_token& stop,
+                     const std::function<void(const QueuedJob&)>& onEnded) {
+  auto lock = FileLock::tryTake(queue.runnerLock());
+  for (int look = 0; look < 20 && !lock; ++look) { // somebody may only have looked
+    std::this_thread::sleep_for(kLookEvery / 20);
+    lock = FileLock::tryTake(queue.runnerLock());
+  }
+  const auto another = [&] {
+    return fail(ErrorCode::Exists, say("another process runs the queue already"), queue.folder());
+  };
+  if (!lock) return another();
+  std::list<Running> jobs;
+  std::set<std::string> left; // ids of what could not be begun
+  Load load;
+  int ended = 0;
+  const auto collect = [&] {
+    for (auto job = jobs.begin(); job != jobs.end();) {
+      if (!job->run.over()) {
+        ++job;
+        continue;
+      }
+      const std::string id = job->run.id();
+      job = jobs.erase(job);
+      ++ended;
+      load.begin();
+      if (const auto is = onEnded ? queue.find(id) : fail(ErrorCode::Missing, {})) onEnded(*is);
+    }
+  };
+  const auto next = [&]() -> std::optional<std::string> {
+    for (const QueuedJob& each : queue.list()) {
+      const auto state = each.record.state;
+      const bool wants = state == JobRecord::State::Waiting || state == JobRecord::State::Running;
+      if (!each.fault && wants && !each.attended && !left.contains(each.id)) return each.id;
+    }
+    return std::nullopt;
+  };
+  while (!stop.stop_requested()) {
+    collect();
+    const auto working =
+        size_t(std::count_if(jobs.begin(), jobs.end(), [](const Running& each) { return !each.run.rests(); }));
+    if (working == 0 || (working < kMostJobs && load.leavesRoom(working))) {
+      if (const auto id = next()) {
+        if (auto job = queue.attend(*id)) {
+          jobs.emplace_back(queue, *id, std::move(*job), settings);
+          load.begin();
+        } else {
+          left.insert(*id); // another process is at it
+        }
+        continue;
+      }
+      if (jobs.empty()) {
+        // Whoever adds a job starts a runner if the lock is free, so it is looked once more after it is.
+        lock.reset();
+        left.clear();
+        if (!next()) break;
+        lock = FileLock::tryTake(queue.runnerLock());
+        if (!lock) break; // somebody else has come
+        continue;
+      }
+    }
+    std::this_thread::sleep_for(kLookEvery);
+  }
+  for (Running& each : jobs) each.thread.request_stop();
+  for (Running& each : jobs)
+    if (each.thread.joinable()) each.thread.join();
+  collect();
+  return ended;
+}
+
+} // namespace tromb
