@@ -29,7 +29,7 @@ add_library(tromb_dlib INTERFACE)
 target_include_directories(tromb_dlib SYSTEM INTERFACE ${DLIB_INCLUDE})
 target_link_libraries(tromb_dlib INTERFACE ${DLIB_LIBRARIES})
 find_library(GLPK_LIBRARY glpk REQUIRED)
-find_package(Qt6 6.4 REQUIRED COMPONENTS Core Gui Widgets Svg Multimedia Test)
+find_package(Qt6 6.4 REQUIRED COMPONENTS Core DBus Gui Widgets Svg Multimedia Test)
 # Debian keeps Qt's own programs beside its library and not on the path.
 find_program(LRELEASE NAMES lrelease HINTS ${QT6_INSTALL_PREFIX}/${QT6_INSTALL_BINS} /usr/lib/qt6/bin REQUIRED)
 pkg_check_modules(PANGOCAIRO REQUIRED IMPORTED_TARGET pangocairo pangoft2 fontconfig)

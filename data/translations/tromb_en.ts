@@ -327,6 +327,16 @@ change %2 %</numerusform>
     </message>
 </context>
 <context>
+    <name>tromb::DispatchView</name>
+    <message numerus="yes">
+        <source>%n files are put into the queue …</source>
+        <translation>
+            <numerusform>%n file is put into the queue …</numerusform>
+            <numerusform>%n files are put into the queue …</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
     <name>tromb::Document</name>
     <message numerus="yes">
         <source>Bring in %n files</source>
@@ -417,54 +427,6 @@ change %2 %</numerusform>
     </message>
 </context>
 <context>
-    <name>tromb::ExportDialog</name>
-    <message numerus="yes">
-        <source>%n shots with bars</source>
-        <translation>
-            <numerusform>1 shot with bars</numerusform>
-            <numerusform>%n shots with bars</numerusform>
-        </translation>
-    </message>
-    <message numerus="yes">
-        <source>%n shots soft</source>
-        <translation>
-            <numerusform>1 shot soft</numerusform>
-            <numerusform>%n shots soft</numerusform>
-        </translation>
-    </message>
-    <message numerus="yes">
-        <source>%n more errors</source>
-        <translation>
-            <numerusform>%n more error</numerusform>
-            <numerusform>%n more errors</numerusform>
-        </translation>
-    </message>
-    <message numerus="yes">
-        <source>%n more to look at</source>
-        <translation>
-            <numerusform>%n more to look at</numerusform>
-            <numerusform>%n more to look at</numerusform>
-        </translation>
-    </message>
-    <message numerus="yes">
-        <source>
-… and %n more</source>
-        <translation>
-            <numerusform>
-… and %n more</numerusform>
-            <numerusform>
-… and %n more</numerusform>
-        </translation>
-    </message>
-    <message numerus="yes">
-        <source>Preflight finds %n errors.</source>
-        <translation>
-            <numerusform>Preflight finds %n error.</numerusform>
-            <numerusform>Preflight finds %n errors.</numerusform>
-        </translation>
-    </message>
-</context>
-<context>
     <name>tromb::FindingsPanel</name>
     <message numerus="yes">
         <source>%n errors</source>
@@ -512,6 +474,23 @@ change %2 %</numerusform>
         <translation>
             <numerusform>a move of 1 key</numerusform>
             <numerusform>a move of %n keys</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>tromb::JobPanel</name>
+    <message numerus="yes">
+        <source>%n frames</source>
+        <translation>
+            <numerusform>%n frame</numerusform>
+            <numerusform>%n frames</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>Begun %n times</source>
+        <translation>
+            <numerusform>Begun once</numerusform>
+            <numerusform>Begun %n times</numerusform>
         </translation>
     </message>
 </context>
@@ -641,6 +620,85 @@ change %2 %</numerusform>
         <translation>
             <numerusform>one cell falls short of the canvas, question %1 of %2</numerusform>
             <numerusform>%n cells fall short of the canvas, question %1 of %2</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>tromb::QueueList</name>
+    <message numerus="yes">
+        <source>as asked · %n checks</source>
+        <translation>
+            <numerusform>as asked · %n check</numerusform>
+            <numerusform>as asked · %n checks</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>tromb::SendForm</name>
+    <message numerus="yes">
+        <source>%n more errors</source>
+        <translation>
+            <numerusform>%n more error</numerusform>
+            <numerusform>%n more errors</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n shots with bars</source>
+        <translation>
+            <numerusform>1 shot with bars</numerusform>
+            <numerusform>%n shots with bars</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n shots soft</source>
+        <translation>
+            <numerusform>1 shot soft</numerusform>
+            <numerusform>%n shots soft</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n more to look at</source>
+        <translation>
+            <numerusform>%n more to look at</numerusform>
+            <numerusform>%n more to look at</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>… and %n more</source>
+        <translation>
+            <numerusform>… and %n more</numerusform>
+            <numerusform>… and %n more</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>E&amp;xport %n files</source>
+        <translation>
+            <numerusform>E&amp;xport %n file</numerusform>
+            <numerusform>E&amp;xport %n files</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>
+… and %n more</source>
+        <translation>
+            <numerusform>
+… and %n more</numerusform>
+            <numerusform>
+… and %n more</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>Preflight finds %n errors.</source>
+        <translation>
+            <numerusform>Preflight finds %n error.</numerusform>
+            <numerusform>Preflight finds %n errors.</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n files are there already.</source>
+        <translation>
+            <numerusform>A file is there already.</numerusform>
+            <numerusform>%n files are there already.</numerusform>
         </translation>
     </message>
 </context>

@@ -9,14 +9,14 @@ void FileRun::run(Worker::Work work) {
 }
 
 void FileRun::collect(const Project& project, const QString& folder) {
-  run([this, project, folder = folder.toStdString()](const Job& job) {
+  run([this, project, folder = folder.toStdString()](const Task& task) {
     Throttle seldom;
-    const auto done = collectProject(project, folder, job.stop(), [&](const CollectProgress& p) {
+    const auto done = collectProject(project, folder, task.stop(), [&](const CollectProgress& p) {
       if (!seldom.due()) return;
       const double fraction = p.total > 0 ? double(p.bytes) / double(p.total) : 0;
-      job.tell([this, fraction, file = QString::fromStdString(p.file)] { emit progress(fraction, file); });
+      task.tell([this, fraction, file = QString::fromStdString(p.file)] { emit progress(fraction, file); });
     });
-    job.tell([this, done] {
+    task.tell([this, done] {
       if (done)
         emit collected(QString::fromStdString(*done));
       else
@@ -26,12 +26,12 @@ void FileRun::collect(const Project& project, const QString& folder) {
 }
 
 void FileRun::lookFor(const std::vector<Source>& missing, const QString& folder) {
-  run([this, missing, folder = folder.toStdString()](const Job& job) {
+  run([this, missing, folder = folder.toStdString()](const Task& task) {
     Throttle seldom;
-    const auto files = findMissing(missing, folder, job.stop(), [&](const std::string& inside) {
-      if (seldom.due()) job.tell([this, where = QString::fromStdString(inside)] { emit progress(-1, where); });
+    const auto files = findMissing(missing, folder, task.stop(), [&](const std::string& inside) {
+      if (seldom.due()) task.tell([this, where = QString::fromStdString(inside)] { emit progress(-1, where); });
     });
-    job.tell([this, files] { emit found(files); });
+    task.tell([this, files] { emit found(files); });
   });
 }
 

@@ -88,20 +88,20 @@ void FootageImport::stopBringingIn() {
 
 void FootageImport::bringIn(const QStringList& paths, Document::AsShots asShots, const std::string& group) {
   m_bringing.add(
-      [this, paths, asShots, group, known = Known(m_document.project()), indexes = m_indexFolder](const Job& job) {
-        const QStringList files = filesOf(paths, job.stop());
+      [this, paths, asShots, group, known = Known(m_document.project()), indexes = m_indexFolder](const Task& task) {
+        const QStringList files = filesOf(paths, task.stop());
         std::vector<Document::NewFootage> good;
         QStringList reasons;
         Throttle seldom(std::chrono::milliseconds(80));
-        for (int i = 0; i < files.size() && !job.stopped(); ++i) {
+        for (int i = 0; i < files.size() && !task.stopped(); ++i) {
           if (seldom.due())
-            job.tell([this, i, all = int(files.size()), file = files[i]] { emit progress(i, all, file); });
+            task.tell([this, i, all = int(files.size()), file = files[i]] { emit progress(i, all, file); });
           const std::string path = files[i].toStdString();
           if (const QString there = known.refusal(path, {}); !there.isEmpty()) {
             reasons << there;
             continue;
           }
-          auto media = probe(path, {.stop = job.stop(), .indexFolder = indexes});
+          auto media = probe(path, {.stop = task.stop(), .indexFolder = indexes});
           const auto print = media ? fingerprintOf(path) : Result<std::string>(tl::unexpected(media.error()));
           if (print) {
             good.push_back({std::move(*media), *print});
@@ -111,7 +111,7 @@ void FootageImport::bringIn(const QStringList& paths, Document::AsShots asShots,
           error.path = QFileInfo(files[i]).fileName().toStdString();
           reasons << said(error);
         }
-        job.tell([this, good, reasons, asShots, group] { take(good, reasons, asShots, group); });
+        task.tell([this, good, reasons, asShots, group] { take(good, reasons, asShots, group); });
       },
       [this](const Error& error) { emit refused({said(error)}); });
 }
@@ -160,8 +160,8 @@ void FootageImport::look(const Source& source) {
   m_underWay[source.id] = source.path;
   ++m_sources;
   m_looking.add(
-      [this, id = source.id, path = source.path, seen = m_seen, indexes = m_indexFolder](const Job& job) {
-        auto media = probe(path, {.stop = job.stop(), .indexFolder = indexes});
+      [this, id = source.id, path = source.path, seen = m_seen, indexes = m_indexFolder](const Task& task) {
+        auto media = probe(path, {.stop = task.stop(), .indexFolder = indexes});
         const auto print = media ? fingerprintOf(path) : Result<std::string>("");
         bool first = false;
         {
@@ -171,7 +171,7 @@ void FootageImport::look(const Source& source) {
         }
         // Results that arrive before the window handles events are taken together, because the views update with each
         // batch.
-        if (first) job.tell([this] { takeSeen(); });
+        if (first) task.tell([this] { takeSeen(); });
       },
       [this, id = source.id, path = source.path](const Error& error) {
         Error named = error;

@@ -199,15 +199,15 @@ void FramingService::ask(const std::string& shotId) {
 void FramingService::look(const std::string& shotId, const Wanted& wanted) {
   if (m_refused.contains(wanted.key) || !m_pending.insert(wanted.key).second) return;
   m_worker.add(
-      [this, wanted, shotId](const Job& job) {
+      [this, wanted, shotId](const Task& task) {
         Result<std::shared_ptr<const Found>> found;
-        if (auto look = lookAtShot(wanted.reading, wanted.first, wanted.end, job.stop())) {
+        if (auto look = lookAtShot(wanted.reading, wanted.first, wanted.end, task.stop())) {
           Course course = courseOf(*look);
           found = std::make_shared<const Found>(Found{std::move(*look), std::move(course)});
         } else {
           found = tl::unexpected(look.error());
         }
-        job.tell([this, key = wanted.key, shotId, found = std::move(found)] {
+        task.tell([this, key = wanted.key, shotId, found = std::move(found)] {
           end(key, found);
           emit looked(QString::fromStdString(shotId));
         });
@@ -266,14 +266,14 @@ void FramingService::frame(const std::vector<Waiting>& shots) {
   m_asked.clear();
   ++m_reckoning;
   m_worker.add(
-      [this, shots, found, project = m_document.project(), rules = m_rules](const Job& job) {
+      [this, shots, found, project = m_document.project(), rules = m_rules](const Task& task) {
         std::vector<Document::Framed> framed;
-        for (size_t i = 0; i < shots.size() && !job.stopped(); ++i) {
+        for (size_t i = 0; i < shots.size() && !task.stopped(); ++i) {
           FramedShot made = frameShot(found[i]->course, found[i]->look, project, *project.shot(shots[i].shot),
                                       *shots[i].wanted.reading.file.video, rules);
           framed.push_back({shots[i].shot, std::move(made.subjects), std::move(made.framings)});
         }
-        job.tell([this, shots, framed = std::move(framed)] {
+        task.tell([this, shots, framed = std::move(framed)] {
           --m_reckoning;
           put(framed, shots);
         });
@@ -361,9 +361,9 @@ void FramingService::reckonAlternatives(const std::string& shotId) {
   ++m_reckoning;
   m_worker.add(
       [this, shotId, key = wanted->key + shapesKey(), found = known->second, project = m_document.project(),
-       file = wanted->reading.file, rules = m_rules](const Job& job) {
+       file = wanted->reading.file, rules = m_rules](const Task& task) {
         auto all = alternativesOf(*found, project, *project.shot(shotId), *file.video, rules);
-        job.tell([this, shotId, key, all = std::move(all)] {
+        task.tell([this, shotId, key, all = std::move(all)] {
           --m_reckoning;
           m_alternatives[key] = all;
           emit looked(QString::fromStdString(shotId));

@@ -30,9 +30,9 @@ public:
     if (m_underWay.contains(key) || m_failed.contains(key)) return nullptr;
     m_underWay.insert(key);
     m_worker.add(
-        [this, key, make = std::move(make), then](const Job& job) {
-          auto made = std::make_shared<std::optional<Made>>(make(job.stop()));
-          job.tell([this, key, then, made] {
+        [this, key, make = std::move(make), then](const Task& task) {
+          auto made = std::make_shared<std::optional<Made>>(make(task.stop()));
+          task.tell([this, key, then, made] {
             if (*made)
               m_cache.insert(key, new Value(std::move((*made)->value)), int((*made)->bytes / 1024) + 1);
             else

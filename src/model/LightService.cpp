@@ -69,16 +69,16 @@ void LightService::next() {
     return next();
   }
   m_worker.add(
-      [this, id, copies = m_copies, reading = readingOf(*source, **media), print = keyOf(*source)](const Job& job) {
+      [this, id, copies = m_copies, reading = readingOf(*source, **media), print = keyOf(*source)](const Task& task) {
         Throttle seldom(std::chrono::milliseconds(150));
-        const Status done = copies->make(reading, print, job.stop(), [&](double fraction) {
+        const Status done = copies->make(reading, print, task.stop(), [&](double fraction) {
           if (!seldom.due()) return;
-          job.tell([this, fraction] {
+          task.tell([this, fraction] {
             m_fraction = fraction;
             emit progress();
           });
         });
-        job.tell([this, id, done] { end(id, done); });
+        task.tell([this, id, done] { end(id, done); });
       },
       [this, id](const Error& error) { end(id, tl::unexpected(error)); });
 }

@@ -28,14 +28,14 @@ void MeasureService::take(const QStringList& ids) {
     if (!source || !media || !*media || m_document.measured(id) || m_pending.contains(id)) continue;
     m_pending.emplace(id, source->fingerprint);
     m_worker.add(
-        [this, id, info = **media, known = source->fingerprint, store = m_store](const Job& job) {
-          job.tell([this, name = QString::fromStdString(info.path)] { emit progress(left(), name); });
+        [this, id, info = **media, known = source->fingerprint, store = m_store](const Task& task) {
+          task.tell([this, name = QString::fromStdString(info.path)] { emit progress(left(), name); });
           const auto print = known.empty() ? fingerprintOf(info.path) : Result<std::string>(known);
-          if (!print) return job.tell([this, id, error = print.error()] { end(id, {}, tl::unexpected(error)); });
+          if (!print) return task.tell([this, id, error = print.error()] { end(id, {}, tl::unexpected(error)); });
           const std::optional<Measured> kept = store.find(*print);
-          const auto found = kept ? Result<Measured>(*kept) : measure(info, job.stop());
+          const auto found = kept ? Result<Measured>(*kept) : measure(info, task.stop());
           if (found && !kept) store.keep(*print, *found);
-          job.tell([this, id, found, print = *print] { end(id, print, found); });
+          task.tell([this, id, found, print = *print] { end(id, print, found); });
         },
         [this, id](const Error& error) { end(id, {}, tl::unexpected(error)); });
   }

@@ -81,9 +81,9 @@ void PreflightService::look() {
     grounds.place = OutputPlace{m_folder.toStdString(), m_document.title().toStdString(), {}, true};
   m_looking.add(
       [this, project = m_document.project(), footage = m_document.footage(),
-       grounds = std::move(grounds)](const Job& job) {
+       grounds = std::move(grounds)](const Task& task) {
         auto found = std::make_shared<std::vector<Finding>>(preflight(project, footage, grounds));
-        job.tell([this, found] { take(std::move(*found)); });
+        task.tell([this, found] { take(std::move(*found)); });
       },
       [](const Error&) {}); // the next edit looks again
 }

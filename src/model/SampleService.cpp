@@ -77,21 +77,21 @@ void SampleService::begin(const std::string& deliverableId) {
   };
   m_worker.add(
       [this, take, project = m_document.project(), footage = m_document.footage(), deliverableId,
-       folder = m_trialFolder](const Job& job) {
+       folder = m_trialFolder](const Task& task) {
         auto plan = Plan::build(project, footage, deliverableId);
-        if (!plan) return job.tell([take, error = plan.error()] { take(tl::unexpected(error)); });
+        if (!plan) return task.tell([take, error = plan.error()] { take(tl::unexpected(error)); });
         const HardwareEncoder* hardware = hardwareFor(plan->encoding(), plan->format(), folder);
         std::vector<Encoding> rungs = rungsRound(plan->encoding(), pictureOf(plan->deliverable()));
         Throttle throttle;
         const auto onFraction = [&](double fraction) {
           if (!throttle.due()) return;
-          job.tell([this, fraction] {
+          task.tell([this, fraction] {
             m_fraction = fraction;
             emit progressed();
           });
         };
-        auto made = encodeSample({std::move(*plan), std::move(rungs), hardware, onFraction}, job.stop());
-        job.tell([take, made = std::move(made)] { take(made); });
+        auto made = encodeSample({std::move(*plan), std::move(rungs), hardware, onFraction}, task.stop());
+        task.tell([take, made = std::move(made)] { take(made); });
       },
       [take](const Error& error) { take(tl::unexpected(error)); });
   emit changed();

@@ -32,14 +32,14 @@ struct SourceFeed::Reel {
 
 SourceFeed::SourceFeed(QObject* parent) : QObject(parent), m_worker(1, Worker::Pace::WithWindow) {}
 
-void SourceFeed::ask(std::function<Status(Reel&, const Job&)> work) {
+void SourceFeed::ask(std::function<Status(Reel&, const Task&)> work) {
   m_worker.stop();
   if (!m_reel || !m_reel->source.file.video) return;
   m_worker.add(
-      [this, reel = m_reel, work = std::move(work)](const Job& job) {
+      [this, reel = m_reel, work = std::move(work)](const Task& task) {
         Status done = reel->open();
-        if (done) done = work(*reel, job);
-        if (!done) job.tell([this, error = done.error()] { stopWith(error); });
+        if (done) done = work(*reel, task);
+        if (!done) task.tell([this, error = done.error()] { stopWith(error); });
       },
       [this](const Error& error) { stopWith(error); });
 }
@@ -62,16 +62,16 @@ void SourceFeed::open(const Reading& reading, QSize most) {
   m_reel = std::make_shared<Reel>();
   m_reel->source = reading;
   m_reel->most = {most.width(), most.height()};
-  ask([](Reel&, const Job&) { return Status(); });
+  ask([](Reel&, const Task&) { return Status(); });
 }
 
 void SourceFeed::show(int64_t frame) {
-  ask([this, frame](Reel& reel, const Job& job) -> Status {
-    const auto picture = reel.reader->frameAt(frame, job.stop());
+  ask([this, frame](Reel& reel, const Task& task) -> Status {
+    const auto picture = reel.reader->frameAt(frame, task.stop());
     if (!picture) return tl::unexpected(picture.error());
     const auto image = reel.draw(*picture);
     if (!image) return tl::unexpected(image.error());
-    job.tell([this, image = *image, frame] { emit pictured(image, frame); });
+    task.tell([this, image = *image, frame] { emit pictured(image, frame); });
     return {};
   });
 }

@@ -29,7 +29,7 @@ signals:
 
 private:
   struct Reel;
-  void ask(std::function<Status(Reel&, const Job&)> work);
+  void ask(std::function<Status(Reel&, const Task&)> work);
   void close();
   void stopWith(const Error& error);
 

@@ -8,9 +8,9 @@ void SubjectSearch::run(Worker::Work work) {
   m_worker.stop();
   m_running = true;
   m_worker.add(
-      [this, work = std::move(work)](const Job& job) {
-        work(job);
-        job.tell([this] { end(); });
+      [this, work = std::move(work)](const Task& task) {
+        work(task);
+        task.tell([this] { end(); });
       },
       [this](const Error& error) {
         emit failed(said(error));
@@ -31,13 +31,13 @@ void SubjectSearch::cancel() {
 }
 
 void SubjectSearch::follow(const Stretch& stretch, int64_t at, const RectF& box) {
-  run([this, stretch, at, box](const Job& job) {
+  run([this, stretch, at, box](const Task& task) {
     Throttle seldom;
     const auto track =
-        followSubject(stretch.reading, stretch.first, stretch.end, at, box, job.stop(), [&](double fraction) {
-          if (seldom.due()) job.tell([this, fraction] { emit progress(fraction); });
+        followSubject(stretch.reading, stretch.first, stretch.end, at, box, task.stop(), [&](double fraction) {
+          if (seldom.due()) task.tell([this, fraction] { emit progress(fraction); });
         });
-    job.tell([this, track, shot = stretch.shot] {
+    task.tell([this, track, shot = stretch.shot] {
       if (track)
         emit followed(shot, *track);
       else

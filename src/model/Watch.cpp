@@ -257,13 +257,13 @@ Rational Watch::beginOf(const MediaInfo& file, const std::string& deliverable) c
 void Watch::watchFile(const QString& path, const std::string& deliverable, const std::optional<Rational>& begin) {
   m_looker.stop();
   m_looker.add(
-      [this, path = path.toStdString(), deliverable, begin](const Job& job) {
+      [this, path = path.toStdString(), deliverable, begin](const Task& task) {
         ProbeOptions options;
-        options.stop = job.stop();
+        options.stop = task.stop();
         auto media = probe(path, options);
         if (media && !media->video)
           media = tromb::fail(ErrorCode::NotMedia, say("the file has no picture"), path, say("Listen to it elsewhere"));
-        job.tell([this, media, deliverable, begin] {
+        task.tell([this, media, deliverable, begin] {
           if (!media) {
             emit failed(said(media.error()));
             return;
@@ -406,7 +406,7 @@ void Watch::begin(int speed) {
   if (!m_screens.empty())
     m_drawer.add(
         [this, show = show(), screens = m_screens, run = *m_run, line = m_line,
-         divisor = m_pace.divisor](const Job& job) mutable {
+         divisor = m_pace.divisor](const Task& task) mutable {
           const auto roll = [&]() -> Status {
             const auto made = show->picturesFor(screens);
             if (!made) return tl::unexpected(made.error());
@@ -430,7 +430,7 @@ void Watch::begin(int speed) {
               for (size_t i = 0; i < wanted.size(); ++i)
                 if (wanted[i] == shown[i]) wanted[i] = -1;
               const auto begun = Clock::now();
-              auto drawn = pictures.draw(wanted, run.backwards(), divisor, job.stop());
+              auto drawn = pictures.draw(wanted, run.backwards(), divisor, task.stop());
               if (!drawn) return tl::unexpected(drawn.error());
               shown = frames;
               for (const WatchedPicture& each : *drawn)
@@ -448,7 +448,7 @@ void Watch::begin(int speed) {
                 const auto room = [&] {
                   return line->sets.size() < 2 || (line->bytes < kPicturesBytes && due - line->heard < kPicturesAhead);
                 };
-                if (!line->taken.wait(lock, job.stop(), room)) return {};
+                if (!line->taken.wait(lock, task.stop(), room)) return {};
               }
               if (slow >= kSlowInARow && divisor < kMostDivisor) {
                 divisor *= 2;
@@ -459,7 +459,7 @@ void Watch::begin(int speed) {
             }
             return {};
           };
-          if (const Status done = roll(); !done) job.tell([this, error = done.error()] { fail(error); });
+          if (const Status done = roll(); !done) task.tell([this, error = done.error()] { fail(error); });
         },
         [this](const Error& error) { fail(error); });
   playSound(*m_run);
@@ -475,12 +475,12 @@ std::shared_ptr<std::atomic<float>> Watch::listen(int column) {
   if (!gain) gain = std::make_shared<std::atomic<float>>(0.0F);
   if (!show()->listened.insert(id).second) return gain;
   m_listener.add(
-      [show = show(), column, gain](const Job& job) {
+      [show = show(), column, gain](const Task& task) {
         const auto plan = show->plan(column);
         if (!plan) return; // what fails is told when it is mixed
         std::stop_source stop;
         const auto end = [&stop] { stop.request_stop(); };
-        const std::stop_callback unasked(job.stop(), end);
+        const std::stop_callback unasked(task.stop(), end);
         const std::stop_callback closing(show->closing.get_token(), end);
         if (const auto found = soundGainDb(**plan, stop.get_token())) gain->store(float(*found));
       },
@@ -494,7 +494,7 @@ void Watch::playSound(const WatchRun& run) {
   m_pipe = std::make_shared<SoundPipe>(kSoundAhead);
   m_sounding = false;
   m_mixer.add(
-      [this, show = show(), run, pipe = m_pipe, column = leader(), gain = listen(leader())](const Job& job) {
+      [this, show = show(), run, pipe = m_pipe, column = leader(), gain = listen(leader())](const Task& task) {
         const auto mix = [&]() -> Status {
           const auto plan = show->plan(column);
           if (!plan) return tl::unexpected(plan.error());
@@ -509,7 +509,7 @@ void Watch::playSound(const WatchRun& run) {
           show->sound->follow(file ? nullptr : gain);
           show->sound->begin(run);
           std::vector<float> block(size_t(kSoundBlock * kStereo));
-          for (int64_t mixed = 0; !run.over(mixed) && pipe->waitForRoom(kSoundBlock, job.stop());
+          for (int64_t mixed = 0; !run.over(mixed) && pipe->waitForRoom(kSoundBlock, task.stop());
                mixed += kSoundBlock) {
             if (const Status got = show->sound->read(block.data(), kSoundBlock); !got) return got;
             pipe->put(block.data(), kSoundBlock);
@@ -518,7 +518,7 @@ void Watch::playSound(const WatchRun& run) {
         };
         const Status done = mix();
         pipe->end();
-        if (!done) job.tell([this, error = done.error()] { fail(error); });
+        if (!done) task.tell([this, error = done.error()] { fail(error); });
       },
       [this](const Error& error) { fail(error); });
 }
@@ -634,11 +634,11 @@ void Watch::prepareCut() {
   }
   m_opener.stop();
   m_opener.add(
-      [show = show(), run = *m_run, cut, column = m_screens.front().column](const Job& job) {
+      [show = show(), run = *m_run, cut, column = m_screens.front().column](const Task& task) {
         const auto plan = show->plan(column);
         if (!plan) return;
         const Plan::At at = (*plan)->at(run.frameAt(cut, (*plan)->rate(), (*plan)->frameCount()));
-        auto reel = WatchPictures::prepare(at, show->lights, run.backwards(), show->closing.get_token(), job.stop());
+        auto reel = WatchPictures::prepare(at, show->lights, run.backwards(), show->closing.get_token(), task.stop());
         if (!reel) return; // what fails is told when it is drawn
         const std::scoped_lock lock(show->mutex);
         if (show->pictures) show->pictures->offer(std::move(*reel));
@@ -681,11 +681,11 @@ void Watch::rest() {
   const Timing time = timing();
   const WatchRun here(time.fromProject(m_session.playhead()), 1, Rational(0), time.duration(), false);
   m_drawer.add(
-      [this, show = show(), screens = m_screens, here](const Job& job) {
+      [this, show = show(), screens = m_screens, here](const Task& task) {
         const auto draw = [&]() -> Result<Set> {
           const auto pictures = show->picturesFor(screens);
           if (!pictures) return tl::unexpected(pictures.error());
-          auto drawn = (*pictures)->draw(framesAt(here, 0, (*pictures)->screens()), false, 1, job.stop());
+          auto drawn = (*pictures)->draw(framesAt(here, 0, (*pictures)->screens()), false, 1, task.stop());
           if (!drawn) return tl::unexpected(drawn.error());
           Set set;
           for (const WatchedPicture& each : *drawn) set.images.push_back(imageOf(each.picture));
@@ -694,12 +694,12 @@ void Watch::rest() {
         };
         auto set = draw();
         if (set)
-          job.tell([this, made = std::move(*set)] {
+          task.tell([this, made = std::move(*set)] {
             m_drawing = false;
             take(made);
           });
         else
-          job.tell([this, error = set.error()] { fail(error); });
+          task.tell([this, error = set.error()] { fail(error); });
       },
       [this](const Error& error) { fail(error); });
 }

@@ -59,7 +59,7 @@ bool Throttle::due() {
 struct WorkerCore {
   struct Queued {
     Worker::Work work;
-    Job job;
+    Task task;
   };
 
   const Worker::Pace pace;
@@ -114,7 +114,7 @@ void WorkerCore::run() {
       next.emplace(std::move(queue.front()));
       queue.pop_front();
     }
-    next->work(next->job);
+    next->work(next->task);
   }
 }
 
@@ -147,7 +147,7 @@ void Threads::joinAll() {
 
 } // namespace
 
-void Job::tell(std::function<void()> say) const {
+void Task::tell(std::function<void()> say) const {
   m_core->tell([unheard = m_unheard, say = std::move(say)] {
     if (!unheard.stop_requested()) say();
   });
@@ -192,11 +192,11 @@ void Worker::add(Work work, Failed failed) {
   // Made ahead, since there is nothing to make it of then.
   const Error noMemory{
       ErrorCode::Decoder, say("memory has run out"), {}, {}, say("Close other programs, and try again")};
-  auto guarded = [work = std::move(work), ended, noMemory](const Job& job) mutable {
+  auto guarded = [work = std::move(work), ended, noMemory](const Task& task) mutable {
     std::optional<Error> error;
     try {
       try {
-        work(job);
+        work(task);
       } catch (const std::bad_alloc&) {
         throw;
       } catch (const std::exception& broken) {
@@ -206,17 +206,17 @@ void Worker::add(Work work, Failed failed) {
       error = std::move(noMemory);
     }
     for (;;) try {
-        job.tell([ended, error] { ended(error); });
+        task.tell([ended, error] { ended(error); });
         return;
       } catch (const std::bad_alloc&) { // try again later: other threads will give memory back, and the window waits
                                         // for this result
         std::this_thread::sleep_for(kMemoryPause);
       }
   };
-  const Job job(m_core, m_core->stopping.get_token(), m_core->unhearing.get_token());
+  const Task task(m_core, m_core->stopping.get_token(), m_core->unhearing.get_token());
   {
     const std::scoped_lock lock(m_core->mutex);
-    m_core->queue.push_back({std::move(guarded), job});
+    m_core->queue.push_back({std::move(guarded), task});
     if (m_core->threads == m_core->mostThreads) return;
     ++m_core->threads;
   }
@@ -226,7 +226,7 @@ void Worker::add(Work work, Failed failed) {
     const std::scoped_lock lock(m_core->mutex);
     if (--m_core->threads > 0) return; // the other threads go on with the queue
     m_core->queue.pop_back();
-    job.tell([ended, why = std::string(refused.what())] {
+    task.tell([ended, why = std::string(refused.what())] {
       ended(Error{ErrorCode::Decoder, say("no thread can be started (%1)", why), {}, {}, say("Close other programs")});
     });
   }

@@ -24,9 +24,9 @@ private:
 
 struct WorkerCore;
 
-/// What a piece of work sees of the worker that runs it. Copies are the same job and may be handed to threads that
+/// What a piece of work sees of the worker that runs it. Copies are the same task and may be handed to threads that
 /// the work starts itself, as long as these end before it does. Thread-safe.
-class Job {
+class Task {
 public:
   [[nodiscard]] const std::stop_token& stop() const { return m_stop; }
   [[nodiscard]] bool stopped() const { return m_stop.stop_requested(); }
@@ -37,7 +37,7 @@ public:
 private:
   friend class Worker;
   friend struct WorkerCore;
-  Job(std::shared_ptr<WorkerCore> core, std::stop_token stop, std::stop_token unheard)
+  Task(std::shared_ptr<WorkerCore> core, std::stop_token stop, std::stop_token unheard)
       : m_core(std::move(core)), m_stop(std::move(stop)), m_unheard(std::move(unheard)) {}
   std::shared_ptr<WorkerCore> m_core;
   std::stop_token m_stop;
@@ -59,7 +59,7 @@ public:
     GivesWay,   ///< to the window, and to everything else on the machine
     WithWindow, ///< for what somebody is watching
   };
-  using Work = std::function<void(const Job&)>;
+  using Work = std::function<void(const Task&)>;
   using Failed = std::function<void(const Error&)>;
 
   explicit Worker(int threads = 1, Pace pace = Pace::GivesWay);

@@ -26,8 +26,8 @@ class TestWorker : public QObject {
   [[nodiscard]] QString at(const QString& name) const { return m_folder.filePath(name); }
   static void never(const Error& error) { QFAIL(sentence(error).c_str()); }
   /// Work that goes on until it is stopped.
-  static void untilStopped(const Job& job) {
-    while (!job.stopped()) std::this_thread::sleep_for(std::chrono::milliseconds(1));
+  static void untilStopped(const Task& task) {
+    while (!task.stopped()) std::this_thread::sleep_for(std::chrono::milliseconds(1));
   }
 
 private slots:
@@ -38,7 +38,7 @@ private slots:
     const auto* window = QThread::currentThread();
     for (int i = 0; i < 20; ++i)
       worker.add(
-          [&, i](const Job& job) { job.tell([&, i] { told.push_back(QThread::currentThread() == window ? i : -1); }); },
+          [&, i](const Task& task) { task.tell([&, i] { told.push_back(QThread::currentThread() == window ? i : -1); }); },
           never);
     QVERIFY(worker.busy());
     QVERIFY(idle.wait(test::kPatience));
@@ -59,13 +59,13 @@ private slots:
     QSignalSpy idle(&worker, &Worker::idle);
     QString told;
     worker.add(
-        [kind](const Job&) {
+        [kind](const Task&) {
           if (kind == 1) throw std::bad_alloc();
           throw std::runtime_error("planted");
         },
         [&](const Error& error) { told = QString::fromStdString(sentence(error)); });
     bool next = false;
-    worker.add([&](const Job& job) { job.tell([&] { next = true; }); }, never);
+    worker.add([&](const Task& task) { task.tell([&] { next = true; }); }, never);
     QVERIFY(idle.wait(test::kPatience));
     QVERIFY2(told.contains(words, Qt::CaseInsensitive), qPrintable(told));
     QVERIFY2(next, "the next piece of work is done all the same");
@@ -78,15 +78,15 @@ private slots:
     std::atomic<bool> overlapped = false;
     bool heard = false;
     worker.add(
-        [&](const Job& job) {
+        [&](const Task& task) {
           inside = true;
-          untilStopped(job);
+          untilStopped(task);
           std::this_thread::sleep_for(std::chrono::milliseconds(60)); // it takes its time
-          job.tell([&] { heard = true; });
+          task.tell([&] { heard = true; });
           inside = false;
         },
         never);
-    worker.add([&](const Job& job) { job.tell([&] { heard = true; }); }, never);
+    worker.add([&](const Task& task) { task.tell([&] { heard = true; }); }, never);
     QTRY_VERIFY_WITH_TIMEOUT(inside, test::kPatience);
     QElapsedTimer timer;
     timer.start();
@@ -95,9 +95,9 @@ private slots:
     QVERIFY(!worker.busy());
     bool done = false;
     worker.add(
-        [&](const Job& job) {
+        [&](const Task& task) {
           overlapped = inside.load();
-          job.tell([&] { done = true; });
+          task.tell([&] { done = true; });
         },
         never);
     QTRY_VERIFY_WITH_TIMEOUT(done, test::kPatience);
@@ -110,13 +110,13 @@ private slots:
     std::atomic<bool> inside = false;
     int heard = 0;
     worker.add(
-        [&](const Job& job) {
+        [&](const Task& task) {
           inside = true;
-          untilStopped(job);
-          job.tell([&] { heard = 1; });
+          untilStopped(task);
+          task.tell([&] { heard = 1; });
         },
         never);
-    worker.add([&](const Job& job) { job.tell([&] { heard = 2; }); }, never);
+    worker.add([&](const Task& task) { task.tell([&] { heard = 2; }); }, never);
     QTRY_VERIFY_WITH_TIMEOUT(inside, test::kPatience);
     QSignalSpy idle(&worker, &Worker::idle);
     worker.interrupt();
@@ -130,11 +130,11 @@ private slots:
     auto heard = std::make_shared<bool>(false);
     auto worker = std::make_unique<Worker>();
     worker->add(
-        [shared, heard](const Job& job) {
+        [shared, heard](const Task& task) {
           *shared = 1;
-          untilStopped(job);
+          untilStopped(task);
           std::this_thread::sleep_for(std::chrono::milliseconds(60));
-          job.tell([heard] { *heard = true; });
+          task.tell([heard] { *heard = true; });
           *shared = 2;
         },
         never);

@@ -20,6 +20,7 @@ const std::vector<MenuRow>& menuTable() {
       {MenuId::MoveMenu, "", TEXT("&Move")},
       {MenuId::PictureMenu, "", TEXT("P&icture")},
       {MenuId::WatchMenu, "", TEXT("&Watch")},
+      {MenuId::QueueMenu, "", TEXT("&Queue")},
       {MenuId::ViewMenu, "", TEXT("&View")},
       {MenuId::HelpMenu, "", TEXT("&Help")},
       {MenuId::NewFromMenu, "menu:new-from", TEXT("New &from a set")},
@@ -35,6 +36,7 @@ const std::vector<ActionRow>& actionTable() {
   using Key = QKeySequence;
   constexpr auto kSheet = Where::OnSheet;
   constexpr auto kBench = Where::OnBench;
+  constexpr auto kDispatch = Where::OnDispatch;
   constexpr auto kAny = Where::Anywhere;
   static const std::vector<ActionRow> rows{
       {MenuId::ProjectMenu, "new", TEXT("&New project"), "", "", "", kAny, {Key::New}},
@@ -54,7 +56,8 @@ const std::vector<ActionRow>& actionTable() {
       {MenuId::ProjectMenu, "start-like-this", TEXT("Start new projects &like this one"), "",
        TEXT("New projects begin with the deliverables of this one"), ""},
       {MenuId::ProjectMenu, "", "", "", "", ""},
-      {MenuId::ProjectMenu, "export", TEXT("&Export …"), "", "", "download", kAny, {Qt::CTRL | Qt::Key_E}},
+      {MenuId::ProjectMenu, "export", TEXT("&Export …"), "",
+       TEXT("Goes to what sends the deliverables off, and from there sends them"), "download", kAny, {Qt::CTRL | Qt::Key_E}},
       {MenuId::ProjectMenu, "", "", "", "", ""},
       {MenuId::ProjectMenu, "quit", TEXT("&Quit"), "", "", "", kAny, {Qt::CTRL | Qt::Key_Q}},
 
@@ -253,6 +256,29 @@ const std::vector<ActionRow>& actionTable() {
       {MenuId::WatchMenu, "watch-file", TEXT("A f&inished file …"), "",
        TEXT("A file that was made, beside its deliverable and in step with it"), "film"},
 
+      {MenuId::QueueMenu, "job-pause", TEXT("&Pause"), "", TEXT("Holds a job up, or lets it go on from where it is"),
+       "pause", kDispatch, {Qt::Key_P}, false, true},
+      {MenuId::QueueMenu, "job-cancel", TEXT("&Cancel"), "",
+       TEXT("Ends a job; files that are done stay, and nothing half-made does"), "circle-stop", kDispatch, {Qt::Key_X},
+       false, true},
+      {MenuId::QueueMenu, "job-again", TEXT("Do it &again"), "",
+       TEXT("Makes again what failed, fell short or was cancelled; where all went well, everything"), "repeat",
+       kDispatch, {Qt::Key_A}, false, true},
+      {MenuId::QueueMenu, "job-remove", TEXT("&Take off the list"), TEXT("Take off"),
+       TEXT("What was exported stays where it is"), "trash-2", kDispatch, {Qt::Key_Backspace}, false, true},
+      {MenuId::QueueMenu, "", "", "", "", ""},
+      {MenuId::QueueMenu, "job-earlier", TEXT("Do it &earlier"), "", TEXT("Before the job that waits before it"),
+       "arrow-up", kDispatch, {Qt::ALT | Qt::Key_Up}, false, true},
+      {MenuId::QueueMenu, "job-later", TEXT("Do it &later"), "", TEXT("After the job that waits after it"),
+       "arrow-down", kDispatch, {Qt::ALT | Qt::Key_Down}, false, true},
+      {MenuId::QueueMenu, "", "", "", "", ""},
+      {MenuId::QueueMenu, "job-open", TEXT("&Open the file"), TEXT("Open"), "", "play", kDispatch, {Qt::Key_O}, false,
+       true},
+      {MenuId::QueueMenu, "job-show", TEXT("Show it in its &folder"), TEXT("Folder"), "", "folder-open", kDispatch,
+       {Qt::Key_F}, false, true},
+      {MenuId::QueueMenu, "job-watch", TEXT("&Watch it beside the deliverable"), TEXT("Watch"),
+       TEXT("In step with the pictures that it was made from"), "expand", kDispatch, {Qt::Key_W}, false, true},
+
       {MenuId::ViewMenu, "view-footage", TEXT("&Footage"), "", TEXT("What was brought in, and what follows from it"),
        "film", kAny, {Qt::CTRL | Qt::Key_1}, true},
       {MenuId::ViewMenu, "view-sheet", TEXT("&Contact sheet"), TEXT("Sheet"), TEXT("Every shot in every deliverable"),
@@ -262,6 +288,8 @@ const std::vector<ActionRow>& actionTable() {
       {MenuId::ViewMenu, "view-spec", TEXT("&Spec"), "",
        TEXT("What each deliverable is, and everything that follows from it"), "gauge", kAny, {Qt::CTRL | Qt::Key_4},
        true},
+      {MenuId::ViewMenu, "view-dispatch", TEXT("&Dispatch"), "",
+       TEXT("What is to be sent, the queue, and what came of it"), "log-out", kAny, {Qt::CTRL | Qt::Key_5}, true},
       {MenuId::ViewMenu, "show-preflight", TEXT("Prefl&ight"), "",
        TEXT("Everything that falls short in the project, to be gone to and mended"), "circle-check", kAny,
        {Qt::CTRL | Qt::SHIFT | Qt::Key_F}, true},

@@ -17,7 +17,8 @@ enum class Where {
   OnSheetOrBench,
   OnOrder,
   OnWatch,
-  WherePlayed ///< on all of these but the footage
+  OnDispatch,
+  WherePlayed ///< on all of these but the footage and the dispatch
 };
 
 /// Menus, by what people think of. Those behind Help are inside another one.
@@ -31,6 +32,7 @@ enum class MenuId {
   MoveMenu,
   PictureMenu,
   WatchMenu,
+  QueueMenu,
   ViewMenu,
   HelpMenu,
   NewFromMenu,

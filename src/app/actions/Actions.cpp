@@ -84,6 +84,8 @@ QString Actions::whereWords(Where where) {
     return words(QT_TRANSLATE_NOOP("Actions", "on the running order"));
   case Where::OnWatch:
     return words(QT_TRANSLATE_NOOP("Actions", "while watching"));
+  case Where::OnDispatch:
+    return words(QT_TRANSLATE_NOOP("Actions", "in the dispatch"));
   case Where::WherePlayed:
     return words(QT_TRANSLATE_NOOP("Actions", "where shots are seen"));
   }
@@ -101,7 +103,7 @@ void Actions::belongTo(Where where, QWidget* widget, std::function<bool()> seenN
     const Where its = rowOf(action).where;
     const bool shared = (its == Where::OnSheetOrBench && (where == Where::OnSheet || where == Where::OnBench)) ||
                         its == Where::WherePlayed;
-    if (where != Where::OnFootage && (its == where || shared)) widget->addAction(action);
+    if (where != Where::OnFootage && (its == where || (shared && where != Where::OnDispatch))) widget->addAction(action);
   }
 }
 

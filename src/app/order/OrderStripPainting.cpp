@@ -3,6 +3,7 @@
 #include "analysis/Waveform.h"
 #include "app/order/OrderStrip.h"
 #include "app/style/Theme.h"
+#include "model/Translation.h"
 #include "time/Cadence.h"
 #include "time/Timecode.h"
 

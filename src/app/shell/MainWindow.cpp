@@ -2,7 +2,7 @@
 #include "app/shell/MainWindow.h"
 
 #include "app/bench/BenchView.h"
-#include "app/dispatch/ExportDialog.h"
+#include "app/dispatch/DispatchView.h"
 #include "app/dispatch/FindingsPanel.h"
 #include "app/footage/FootageView.h"
 #include "app/order/OrderView.h"
@@ -43,7 +43,7 @@ MainWindow::MainWindow(const Project* next)
       m_measuring(m_document, cacheFolder("measured")), m_framing(m_document),
       m_lights(m_document, cacheFolder("lighter"), Settings::lighterCopiesBytes()),
       m_watch(m_session, m_lights, std::make_unique<SystemSound>()), m_preflight(m_document),
-      m_fills(m_document, m_framing, m_preflight) {
+      m_fills(m_document, m_framing, m_preflight), m_queue(Queue::usualFolder()) {
   if (next) m_import.lookAhead(*next);
   qApp->installEventFilter(&m_typedKeys);
   setObjectName(QStringLiteral("mainWindow"));
@@ -58,6 +58,7 @@ MainWindow::MainWindow(const Project* next)
   m_footage = new FootageView(m_session, m_actions, m_strips, m_lights, this);
   m_bench = new BenchView(m_session, m_actions, m_posters, this);
   m_spec = new SpecView(m_session, m_actions, m_files->presets(), this);
+  m_dispatch = new DispatchView(m_document, m_queue, m_actions, this);
   m_watching = new WatchView(m_session, m_watch, m_actions, this);
   m_bench->setWatch(m_watch);
   m_sheet->setWatch(m_watch);
@@ -105,6 +106,7 @@ void MainWindow::buildPages() {
   m_pages->addWidget(m_footage);
   m_pages->addWidget(m_bench);
   m_pages->addWidget(m_spec);
+  m_pages->addWidget(m_dispatch);
   m_pages->addWidget(m_watching);
   m_top = new TopBar(m_document, m_preflight, m_import, m_measuring, m_framing, m_actions, this);
   auto* all = new QWidget(this);
@@ -163,6 +165,22 @@ void MainWindow::connectAll() {
              (reasons.size() > 12 ? tr("\n… and %1 more").arg(reasons.size() - 12) : QString()));
   });
   connect(&m_document, &Document::aboutToReset, this, [this] { m_exportFolder.clear(); });
+  connect(&m_dispatch->form(), &SendForm::folderChanged, this, [this] {
+    const QString folder = m_dispatch->form().folder();
+    if (folder == exportFolder()) return;
+    m_exportFolder = folder;
+    Settings::setExportFolder(folder);
+    m_preflight.setFolder(folder);
+  });
+  connect(m_dispatch, &DispatchView::watchWanted, this,
+          [this](const QString& path, const std::string& deliverable, const Rational& begin) {
+            m_watch.watchFile(path, deliverable, begin);
+            showView(View::Watch);
+          });
+  connect(&m_queue, &QueueService::changed, this, [this] {
+    const int left = m_queue.left();
+    m_actions.setText("view-dispatch", left > 0 ? tr("&Dispatch (%1)").arg(left) : tr("&Dispatch"));
+  });
   connect(&m_document, &Document::identityChanged, this, &MainWindow::refreshTitle);
   connect(&m_session, &Session::selectionChanged, &m_actions, &Actions::refresh);
   connect(&m_document, &Document::reset, this, &MainWindow::refresh); // after the session has heard of it
@@ -180,6 +198,7 @@ void MainWindow::refreshTitle() {
                      .arg(m_document.title()));
   setWindowModified(m_document.modified());
   m_preflight.setFolder(exportFolder());
+  m_dispatch->form().setFolder(exportFolder());
   m_top->refresh();
 }
 
@@ -220,16 +239,18 @@ void MainWindow::refreshSoon() {
 void MainWindow::refresh() {
   const Project& project = m_document.project();
   const bool nothing = project.shots.empty() && project.deliverables.empty() && project.sources.empty();
-  const char* const names[] = {"view-footage", "view-sheet", "view-bench", "view-spec", "watch"};
+  const char* const names[] = {"view-footage", "view-sheet", "view-bench", "view-spec", "view-dispatch", "watch"};
   m_actions.at(names[int(m_view)])->setChecked(true);
   m_pages->setCurrentIndex(m_view == View::Sources                                 ? 2
                            : m_view == View::Bench && exportable()                 ? 3
                            : m_view == View::Spec && !project.deliverables.empty() ? 4
-                           : m_view == View::Watch && exportable()                 ? 5
+                           : m_view == View::Dispatch                              ? 5
+                           : m_view == View::Watch && exportable()                 ? 6
                            : nothing                                               ? 0
                                                                                    : 1);
   // What is specified does not depend on the moment: the room is for its consequences.
-  m_order->setVisible(m_actions.at("show-order")->isChecked() && m_pages->currentWidget() != m_spec && !m_fullScreen &&
+  m_order->setVisible(m_actions.at("show-order")->isChecked() && m_pages->currentWidget() != m_spec &&
+                      m_pages->currentWidget() != m_dispatch && !m_fullScreen &&
                       (!project.shots.empty() || m_view == View::Sources));
   m_order->setSlim(m_pages->currentWidget() == m_bench || m_pages->currentWidget() == m_watching);
   m_top->refresh();
@@ -248,7 +269,7 @@ void MainWindow::keepPicture() {
 bool MainWindow::settled() const {
   return !m_refreshing && m_questions->settled() && !m_preflight.busy() && !m_import.busy() && !m_measuring.busy() &&
          !m_framing.busy() && m_posters.idle() && m_strips.idle() && m_waveforms.idle() &&
-         (m_view != View::Bench || m_bench->settled()) && !m_watch.busy();
+         (m_view != View::Bench || m_bench->settled()) && (m_view != View::Dispatch || m_dispatch->settled()) && !m_watch.busy();
 }
 
 void MainWindow::complain(const QString& text) {
@@ -273,40 +294,14 @@ QString MainWindow::exportFolder() const {
   return last.isEmpty() ? QStandardPaths::writableLocation(QStandardPaths::MoviesLocation) : last;
 }
 
-ExportDialog* MainWindow::showExport(const QString& region) {
-  if (!exportable()) return nullptr;
-  if (m_exportDialog) {
-    m_exportDialog->raise();
-    return m_exportDialog;
-  }
-  const QString folder = exportFolder();
-  m_exportDialog = new ExportDialog(m_document, folder, this);
-  m_exportDialog->setRegion(region);
-  m_exportDialog->setAttribute(Qt::WA_DeleteOnClose);
-  // Modal: the plan that is exported is the one on the screen.
-  m_exportDialog->setWindowModality(Qt::WindowModal);
-  connect(m_exportDialog, &QDialog::finished, this, [this, folder] {
-    if (m_exportDialog->folder() != folder) m_exportFolder = m_exportDialog->folder();
-    Settings::setExportFolder(m_exportDialog->folder());
-    m_preflight.setFolder(exportFolder());
-    m_exportDialog = nullptr;
-  });
-  connect(m_exportDialog, &ExportDialog::watchWanted, this,
-          [this](const QString& path, const std::string& deliverable, const Rational& begin) {
-            m_exportDialog->close();
-            m_watch.watchFile(path, deliverable, begin);
-            showView(View::Watch);
-          });
-  m_exportDialog->show();
-  return m_exportDialog;
+void MainWindow::showExport(const QString& region) {
+  if (!exportable()) return;
+  m_dispatch->form().setRegion(region);
+  showView(View::Dispatch);
+  m_dispatch->toSending();
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {
-  if (m_exportDialog && m_exportDialog->running()) {
-    m_exportDialog->reject(); // cancels; the window stays until it has
-    event->ignore();
-    return;
-  }
   if (!m_files->mayDiscard()) {
     event->ignore();
     return;

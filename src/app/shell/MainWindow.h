@@ -9,6 +9,7 @@
 #include "model/MeasureService.h"
 #include "model/PosterService.h"
 #include "model/PreflightService.h"
+#include "model/QueueService.h"
 #include "model/Session.h"
 #include "model/SheetModel.h"
 #include "model/StripService.h"
@@ -24,7 +25,7 @@ namespace tromb {
 
 class BenchView;
 class EditActions;
-class ExportDialog;
+class DispatchView;
 class FindingsPanel;
 class FootageView;
 class OfferBar;
@@ -55,20 +56,23 @@ public:
   [[nodiscard]] OrderView& order() { return *m_order; }
   [[nodiscard]] BenchView& bench() { return *m_bench; }
   [[nodiscard]] SpecView& spec() { return *m_spec; }
+  [[nodiscard]] DispatchView& dispatch() { return *m_dispatch; }
+  [[nodiscard]] QueueService& queue() { return m_queue; }
   [[nodiscard]] FindingsPanel& findings() { return *m_findings; }
   [[nodiscard]] PreflightService& preflight() { return m_preflight; }
   [[nodiscard]] Watch& watch() { return m_watch; }
   [[nodiscard]] LightService& lights() { return m_lights; }
   [[nodiscard]] FramingService& framing() { return m_framing; }
   [[nodiscard]] WatchView& watching() { return *m_watching; }
-  enum class View { Sources, Sheet, Bench, Spec, Watch };
+  enum class View { Sources, Sheet, Bench, Spec, Dispatch, Watch };
   void showView(View view);
   /// Returns true if nothing is being looked at or drawn any more.
   [[nodiscard]] bool settled() const;
   /// Brings files in: from the footage view as sources alone, else as shots too.
   void bringIn(const QStringList& paths);
   void watchFile();
-  ExportDialog* showExport(const QString& region = {}); ///< null while there is nothing to export
+  /// Goes to where the deliverables, or a region of them alone, are sent off.
+  void showExport(const QString& region = {});
 
 protected:
   void closeEvent(QCloseEvent* event) override;
@@ -107,6 +111,7 @@ private:
   Watch m_watch;
   PreflightService m_preflight;
   FillService m_fills;
+  QueueService m_queue;
   std::unique_ptr<ProjectFiles> m_files;
   std::unique_ptr<EditActions> m_edit;
   TopBar* m_top = nullptr;
@@ -118,10 +123,10 @@ private:
   OrderView* m_order = nullptr;
   BenchView* m_bench = nullptr;
   SpecView* m_spec = nullptr;
+  DispatchView* m_dispatch = nullptr;
   WatchView* m_watching = nullptr;
   FindingsPanel* m_findings = nullptr;
   QStackedWidget* m_pages = nullptr;
-  ExportDialog* m_exportDialog = nullptr;
   QString m_pictured;     ///< path of the project whose picture was kept
   QString m_exportFolder; ///< The folder chosen for this project; empty if none was chosen yet.
   View m_view = View::Sheet;

@@ -40,7 +40,14 @@ void MainWindow::bindActions() {
   });
   m_actions.bind("quit", [this] { close(); });
   m_actions.bind(
-      "export", [this] { showExport(); }, [this] { return exportable(); });
+      "export",
+      [this] {
+        if (m_view == View::Dispatch && m_dispatch->form().isVisible())
+          m_dispatch->form().send();
+        else
+          showExport();
+      },
+      [this] { return exportable(); });
   m_actions.bind("bring-in", [this] {
     const QString last = Settings::footageFolder();
     const QStringList paths = QFileDialog::getOpenFileNames(
@@ -80,6 +87,7 @@ void MainWindow::bindActions() {
                                                 {"view-sheet", View::Sheet},
                                                 {"view-bench", View::Bench},
                                                 {"view-spec", View::Spec},
+                                                {"view-dispatch", View::Dispatch},
                                                 {"watch", View::Watch}};
   for (const auto& [id, view] : pages) {
     views->addAction(m_actions.at(id));

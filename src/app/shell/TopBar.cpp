@@ -49,7 +49,7 @@ TopBar::TopBar(Document& document, const PreflightService& preflight, FootageImp
   row->addWidget(m_name);
   row->addWidget(m_saved);
   row->addSpacing(10);
-  for (const char* id : {"view-footage", "view-sheet", "view-bench", "view-spec"}) {
+  for (const char* id : {"view-footage", "view-sheet", "view-bench", "view-spec", "view-dispatch"}) {
     QToolButton* button = actions.button(id, Qt::ToolButtonTextOnly, this);
     row->addWidget(button);
     if (!focusProxy()) setFocusProxy(button);

@@ -14,8 +14,8 @@ const HardwareEncoder* EncoderTrials::working(Codec codec, const Samples& sample
       emit tried();
     };
     m_trying.add(
-        [codec, samples, folder = cacheFolder("encoders").toStdString(), take](const Job& job) {
-          job.tell([take, trials = hardwareTrials(codec, samples, folder)] { take(trials); });
+        [codec, samples, folder = cacheFolder("encoders").toStdString(), take](const Task& task) {
+          task.tell([take, trials = hardwareTrials(codec, samples, folder)] { take(trials); });
         },
         [](const Error&) {}); // then none is offered
   }

@@ -162,6 +162,7 @@ QString sheetFor(const Theme& t) {
     QWidget[bar="true"] { background: @raised; }
     QLabel[rank="title"] { font-size: @title; font-weight: 600; }
     QLabel[rank="head"] { font-weight: 600; }
+    QLabel[rank="verdict"] { font-size: @verdict; font-weight: 600; }
     QLabel[rank="faint"] { color: @faint; }
     QLabel#statusTip { background: @raised; border-top: 1px solid @line; border-right: 1px solid @line; border-top-right-radius: 4px; padding: 5px 12px; }
     QFrame[rule="true"] { background: @line; max-height: 1px; min-height: 1px; border: none; }

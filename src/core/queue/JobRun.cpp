@@ -22,7 +22,7 @@ constexpr auto kHeedEvery = 100ms;
 constexpr auto kTellEvery = 250ms;
 constexpr auto kPictureEvery = 1s;
 constexpr auto kLookForRoom = 500ms;
-constexpr Size kGoingBy{480, 480};
+constexpr Size kGoingBy{640, 640};
 constexpr int64_t kSpareBytes = 32'000'000; ///< that are to be free before a full disk is written to again
 constexpr int kMostNumbers = 10'000;
 

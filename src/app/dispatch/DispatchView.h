@@ -1,0 +1,55 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "app/actions/Actions.h"
+#include "app/dispatch/JobPanel.h"
+
+class QLabel;
+class QSplitter;
+class QStackedWidget;
+
+namespace tromb {
+
+/// The last of the views: what is to be sent, the queue, and what came of it. Left, everything by job and file; right,
+/// whatever is chosen there.
+class DispatchView : public QWidget {
+  Q_OBJECT
+
+public:
+  DispatchView(Document& document, QueueService& queue, Actions& actions, QWidget* parent = nullptr);
+  [[nodiscard]] SendForm& form() { return *m_form; }
+  [[nodiscard]] QueueList& list() { return *m_list; }
+  /// Puts the keyboard on what sends the project off.
+  void toSending();
+  [[nodiscard]] bool settled() const { return m_form->settled(); }
+
+signals:
+  /// A finished file is to be watched beside the deliverable; its first picture is that of `begin`, in seconds of the
+  /// running order.
+  void watchWanted(const QString& path, const std::string& deliverable, const Rational& begin);
+
+protected:
+  void showEvent(QShowEvent* event) override;
+  void hideEvent(QHideEvent* event) override;
+
+private:
+  void bindActions();
+  void showCurrent();
+  void say(const QString& text, bool amiss);
+  [[nodiscard]] const QueuedJob* job() const;       ///< that is chosen, or whose file is; null for none
+  [[nodiscard]] const JobResult* file() const;      ///< that is chosen and made; null for none
+  void openPath(const QString& path);
+
+  Document& m_document;
+  QueueService& m_queue;
+  Actions& m_actions;
+  QueueList* m_list;
+  SendForm* m_form;
+  JobPanel* m_panel;
+  QStackedWidget* m_right;
+  QWidget* m_buttons;
+  QLabel* m_message;
+  std::string m_added; ///< Job::id, to be shown as soon as it is there
+};
+
+} // namespace tromb

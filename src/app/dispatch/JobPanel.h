@@ -1,0 +1,40 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "app/dispatch/QueueList.h"
+
+class QLabel;
+class QTreeWidget;
+
+namespace tromb {
+
+/// One file of a job, or a job as a whole: the picture that goes by while it is made, and afterwards what its proof
+/// found.
+class JobPanel : public QWidget {
+  Q_OBJECT
+
+public:
+  explicit JobPanel(QueueService& queue, QWidget* parent = nullptr);
+  /// Shows what is in a place now; an empty page where it is not there any more.
+  void show(const QueueList::Place& place);
+
+protected:
+  void resizeEvent(QResizeEvent* event) override;
+
+private:
+  void showFile(const QueuedJob& job, const JobResult& result);
+  void showJob(const QueuedJob& job);
+  void showChecks(const JobResult* result);
+  void showPicture();
+
+  QueueService& m_queue;
+  QueueList::Place m_place;
+  QLabel* m_head;
+  QLabel* m_verdict;
+  QLabel* m_facts;
+  QLabel* m_picture;
+  QTreeWidget* m_checks;
+  QString m_checked; ///< what the checks were shown of
+};
+
+} // namespace tromb
