@@ -3,7 +3,7 @@
 // first shot "edited", keeps a recovery copy, saves, exports to the folder, and says what came of it: "opened", "saved"
 // and "exported" with 1 or 0 before any words that the window used, "asked" for a question (answered by going back).
 // For tst_window_faults.
-#include "app/dispatch/ExportDialog.h"
+#include "app/dispatch/DispatchView.h"
 #include "app/shell/MainWindow.h"
 #include "app/style/Theme.h"
 #include "io/Process.h"
@@ -73,18 +73,31 @@ int main(int argc, char** argv) {
     window.files().recovery().write();
     said("saved", window.files().saveTo(project));
     tellComplaints(window);
-    if (ExportDialog* dialog = window.showExport()) {
-      dialog->findChild<QLineEdit*>(QStringLiteral("exportFolder"))->setText(QString::fromLocal8Bit(argv[3]));
-      for (auto* box : dialog->findChildren<QCheckBox*>()) box->setChecked(true);
-      dialog->findChild<QAbstractButton*>(QStringLiteral("startExport"))->click();
-      if (!QTest::qWaitFor([&] { return !dialog->running(); }, test::kPatience)) return 3;
+    window.showExport();
+    if (window.dispatch().isVisible()) {
+      QString refused;
+      QObject::connect(&window.queue(), &QueueService::failed, &window, [&](const Error& error) {
+        refused = QString::fromStdString(sentence(error));
+      });
+      window.dispatch().form().folderField().setText(QString::fromLocal8Bit(argv[3]));
+      if (!QTest::qWaitFor([&] { return window.settled(); }, test::kPatience)) return 3;
+      window.dispatch().form().send();
+      // It is refused, or nothing can be sent, or it is over.
+      const auto over = [&] {
+        const auto& jobs = window.queue().jobs();
+        return !refused.isEmpty() || (!jobs.empty() && (jobs.back().fault || jobs.back().record.over()));
+      };
+      if (window.dispatch().form().sendable() && !QTest::qWaitFor(over, test::kPatience)) return 3;
       bool exported = false;
-      for (auto* button : dialog->findChildren<QAbstractButton*>())
-        exported = exported || (button->accessibleName() == QLatin1String("Open A") && button->isVisible());
+      for (const QueuedJob& job : window.queue().jobs())
+        for (const JobResult& result : job.record.results) {
+          exported = exported || result.made();
+          said(resultWords(job, result));
+        }
       said("exported", exported);
-      for (auto* label : dialog->findChildren<QLabel*>())
+      if (!refused.isEmpty()) said(refused);
+      for (auto* label : window.dispatch().findChildren<QLabel*>())
         if (label->isVisible() && !label->text().isEmpty()) said(label->text());
-      dialog->close();
     } else {
       said("exported", false);
     }

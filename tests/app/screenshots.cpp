@@ -3,7 +3,7 @@
 // each main view. Exports one deliverable of the demo project on the way.
 #include "app/bench/BenchView.h"
 #include "app/bench/FramingDialog.h"
-#include "app/dispatch/ExportDialog.h"
+#include "app/dispatch/DispatchView.h"
 #include "app/dispatch/FindingsPanel.h"
 #include "app/dispatch/WeightsDialog.h"
 #include "app/footage/FootageView.h"
@@ -36,6 +36,7 @@
 #include <QMenu>
 #include <QSpinBox>
 #include <QStandardPaths>
+#include <QTemporaryDir>
 #include <QToolButton>
 #include <QTreeWidget>
 #include <cstdio>
@@ -58,6 +59,8 @@ void settle(tromb::MainWindow& window) {
 
 int main(int argc, char** argv) {
   QStandardPaths::setTestModeEnabled(true);
+  const QTemporaryDir data; // with a queue of its own
+  qputenv("XDG_DATA_HOME", data.path().toLocal8Bit());
   QApplication application(argc, argv);
   QApplication::setApplicationName(QStringLiteral("tromb-screenshots"));
   if (argc != 3) {
@@ -278,10 +281,6 @@ int main(int argc, char** argv) {
     };
     lookAtSpec(window);
     {
-      tromb::ExportDialog dialog(window.document(), there, &window);
-      lookAt(dialog, "look-export");
-    }
-    {
       tromb::SettingsDialog dialog(lights, &window);
       lookAt(dialog, "look-settings");
     }
@@ -449,18 +448,21 @@ int main(int argc, char** argv) {
 
     const QString folder = QDir::tempPath() + QStringLiteral("/fennick-vale-exports");
     QDir(folder).removeRecursively();
-    tromb::ExportDialog dialog(window.document(), folder, &window);
-    const auto boxes = dialog.findChildren<QCheckBox*>();
-    for (QCheckBox* box : boxes)
-      box->setChecked(box->text() == QStringLiteral("Story") || box->text() == QStringLiteral("Square"));
-    dialog.show();
+    window.showExport();
+    tromb::SendForm& form = window.dispatch().form();
+    form.setFolder(folder);
     settle(window);
-    dialog.start();
-    runUntil([&] { return !dialog.running(); }, 6000);
-    shoot(dialog, "export-running");
-    runUntil([&] { return !dialog.running(); }, 300'000);
+    const std::vector<tromb::SendForm::Candidate> all = form.candidates();
+    for (const auto& each : all) form.choose(each.id, each.name == QLatin1String("Story") || each.name == QLatin1String("Square"));
+    form.send();
+    runUntil([] { return false; }, 8000);
+    shoot(window, "dispatch-running");
+    runUntil([&] { return window.queue().left() == 0; }, 300'000);
+    runUntil([] { return false; }, 1500);
+    QTreeWidget& list = window.dispatch().list();
+    list.setCurrentItem(list.topLevelItem(1)->child(0));
     settle(window);
-    shoot(dialog, "export-done");
+    shoot(window, "dispatch-done");
     QDir(folder).removeRecursively();
   }
   return 0;

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What a screen reader gets of every view and dialog, where the keyboard goes in them, and whether all of it can be
 // said in another language.
+#include "app/dispatch/DispatchView.h"
 #include "app/bench/BenchView.h"
 #include "app/bench/FramingDialog.h"
-#include "app/dispatch/ExportDialog.h"
 #include "app/footage/FootageView.h"
 #include "app/order/CutReview.h"
 #include "app/order/OrderView.h"
@@ -48,7 +48,7 @@ class TestAccess : public QObject {
     QTest::addColumn<QString>("place");
     for (const char* name :
          {"start", "footage", "sheet", "bench", "bench with bars", "spec", "spec unfolded", "preflight", "destinations",
-          "a destination", "export", "settings", "rules", "actions", "presets", "saved framings", "cuts"})
+          "a destination", "dispatch", "dispatch, done", "settings", "rules", "actions", "presets", "saved framings", "cuts"})
       row(name);
   }
   /// Shows one view or dialog, and gives its window.
@@ -68,7 +68,23 @@ class TestAccess : public QObject {
     if (place == QLatin1String("a destination"))
       m_dialog = std::make_unique<DestinationForm>(*destination("vertical-story"),
                                                    [](const Destination&) { return Status(); });
-    if (place == QLatin1String("export")) m_dialog = std::make_unique<ExportDialog>(document, at("out"));
+    if (place.startsWith(QLatin1String("dispatch"))) m_window->showView(MainWindow::View::Dispatch);
+    if (place == QLatin1String("dispatch, done")) {
+      // A job that is over, with a proof of its file that falls short.
+      const Queue queue(Queue::usualFolder());
+      Job job;
+      job.deliverables = {"d1"};
+      job.folder = at("out").toStdString();
+      const std::string id = *queue.add(job, document.project());
+      JobRecord record = queue.find(id)->record;
+      record.state = JobRecord::State::Done;
+      record.results[0].state = JobResult::State::Short;
+      record.results[0].path = at("out/a.mp4").toStdString();
+      record.results[0].proof = ProofReport{{{"frames", verbatim("50"), verbatim("49"), false, true}}};
+      (void)queue.write(id, record);
+      (void)QTest::qWaitFor([&] { return m_window->queue().job(id) != nullptr; }, test::kPatience);
+      m_window->dispatch().list().setCurrent({QueueList::Place::Kind::File, id, "d1"});
+    }
     if (place == QLatin1String("settings")) m_dialog = std::make_unique<SettingsDialog>(m_lights);
     if (place == QLatin1String("rules")) m_dialog = std::make_unique<RulesDialog>();
     if (place == QLatin1String("actions")) m_dialog = std::make_unique<ActionsDialog>(m_window->actions());
@@ -139,6 +155,7 @@ class TestAccess : public QObject {
 
 private slots:
   void initTestCase() {
+    qputenv("XDG_DATA_HOME", at("data").toLocal8Bit());
     QStandardPaths::setTestModeEnabled(true);
     QGuiApplication::setQuitOnLastWindowClosed(false);
     QCoreApplication::setApplicationName(QStringLiteral("tst_access"));

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The window's commands with the dialogs that they open, answered as a user would.
 #include "app/bench/BenchView.h"
-#include "app/dispatch/ExportDialog.h"
+#include "app/dispatch/DispatchView.h"
 #include "app/footage/FootageView.h"
 #include "app/order/OrderView.h"
 #include "app/sheet/SheetView.h"
@@ -118,6 +118,7 @@ class TestCommands : public QObject {
 private slots:
   void initTestCase() {
     QStandardPaths::setTestModeEnabled(true);
+    qputenv("XDG_DATA_HOME", at("data").toLocal8Bit());
     QGuiApplication::setQuitOnLastWindowClosed(false);
     QCoreApplication::setApplicationName(QStringLiteral("tst_commands"));
     QDir(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation)).removeRecursively();
@@ -329,11 +330,11 @@ private slots:
     QVERIFY(QDir().mkpath(at("one")));
     QVERIFY(m_window->files().saveTo(at("one/job.tromb")));
     const auto offered = [&](const QString& chosen) {
-      ExportDialog* dialog = m_window->showExport();
-      const QString folder = dialog->folder();
-      dialog->findChild<QLineEdit*>(QStringLiteral("exportFolder"))->setText(chosen);
-      dialog->reject();
-      QApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+      m_window->showExport();
+      SendForm& form = m_window->dispatch().form();
+      const QString folder = form.folder();
+      form.folderField().setText(chosen);
+      m_window->showView(MainWindow::View::Sheet);
       return folder;
     };
     QCOMPARE(offered(at("elsewhere")), at("one/exports"));

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The real window, driven as a user does. Run by ctest offscreen, and once more under a virtual X server.
-#include "app/dispatch/ExportDialog.h"
+#include "app/dispatch/DispatchView.h"
 #include "app/footage/FootageView.h"
 #include "app/order/CutReview.h"
 #include "app/order/OrderView.h"
@@ -84,6 +84,7 @@ class TestWindow : public QObject {
 private slots:
   void initTestCase() {
     QStandardPaths::setTestModeEnabled(true);
+    qputenv("XDG_DATA_HOME", at("data").toLocal8Bit());
     QSettings(QStringLiteral("tromb"), QCoreApplication::applicationName()).clear();
     Settings::setFramesNewShots(false); // tests of other things
     Theme::apply(*qApp, ThemeChoice::Day);
@@ -196,14 +197,12 @@ private slots:
     QTRY_VERIFY_WITH_TIMEOUT(second.settled(), test::kPatience);
     QVERIFY(second.document().project() == window.document().project());
 
-    ExportDialog* dialog = second.showExport();
-    QVERIFY(dialog);
-    dialog->findChild<QLineEdit*>(QStringLiteral("exportFolder"))->setText(at("out"));
-    QTest::mouseClick(dialog->findChild<QAbstractButton*>(QStringLiteral("startExport")), Qt::LeftButton);
-    QVERIFY(dialog->running());
-    QTRY_VERIFY_WITH_TIMEOUT(!dialog->running(), test::kPatience);
-    QString words; // where it falls short, the dialog says why
-    for (const auto* label : dialog->findChildren<QLabel*>()) words += label->text() + "; ";
+    second.showExport();
+    second.dispatch().form().folderField().setText(at("out"));
+    QTest::mouseClick(&second.dispatch().form().sendButton(), Qt::LeftButton);
+    QTRY_VERIFY_WITH_TIMEOUT(!second.queue().jobs().empty() && second.queue().left() == 0, test::kPatience);
+    const QueuedJob& job = second.queue().jobs().back();
+    const QString words = resultWords(job, job.record.results.front()); // where it falls short, it is said why
     const auto file = probe(at("out/job Story.mp4").toStdString());
     QVERIFY2(file.has_value(), qPrintable(words));
     // FFmpeg cuts the same part out of the source, to a quarter of a pixel: the outside judge. Seen in blocks of 4×4
@@ -232,7 +231,6 @@ private slots:
       const double there = difference(windowX() + aside);
       QVERIFY2(there > 1.8 * here, std::to_string(there).c_str());
     }
-    dialog->close();
   }
 
   // Commands act on every selected cell; in a stack the drag moves the window under the pointer only.
@@ -567,9 +565,9 @@ private slots:
     window.document().addDeliverable(newDeliverable({}, "vertical-story", nullptr));
     window.showView(MainWindow::View::Spec);
     for (ChoiceGroup* group : window.spec().choices().groups()) group->unfold(true);
-    ExportDialog exporting(window.document(), at("out"));
-    exporting.show();
-    for (QWidget* root : {static_cast<QWidget*>(&window), static_cast<QWidget*>(&exporting)})
+    for (const auto view : {MainWindow::View::Spec, MainWindow::View::Dispatch}) {
+      window.showView(view);
+      const QWidget* root = &window;
       for (QWidget* widget : root->findChildren<QWidget*>()) {
         const bool control = qobject_cast<QAbstractButton*>(widget) || qobject_cast<QAbstractSpinBox*>(widget) ||
                              qobject_cast<QComboBox*>(widget) ||
@@ -583,6 +581,7 @@ private slots:
         QVERIFY2(widget->focusPolicy() & Qt::TabFocus || !widget->isEnabled(),
                  qPrintable(accessible->text(QAccessible::Name)));
       }
+    }
     // Every command is in a menu and no two share a key.
     QHash<QString, QString> keys;
     for (const QAction* action : window.findChildren<QAction*>()) {

@@ -46,6 +46,7 @@ Result<std::vector<ExportedFile>> exported(const Project& p, const std::string& 
     if (!plan) return tl::unexpected(plan.error());
     request.plans.push_back(*plan);
   }
+  request.projectName = p.name;
   request.folder = folder;
   request.overwrite = true;
   request.proof = proof;

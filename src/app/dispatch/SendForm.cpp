@@ -72,7 +72,7 @@ SendForm::SendForm(Document& document, QWidget* parent) : QWidget(parent), m_doc
 
   m_region = new QComboBox(this);
   m_region->setAccessibleName(tr("Part of the running order"));
-  m_regionLabel = add(tr("P&art"), m_region, alone(m_region));
+  m_regionLabel = add(tr("Par&t"), m_region, alone(m_region));
   auto* place = new QHBoxLayout;
   m_folder = new QLineEdit(this);
   m_folder->setAccessibleName(tr("Folder to export to"));
@@ -80,7 +80,7 @@ SendForm::SendForm(Document& document, QWidget* parent) : QWidget(parent), m_doc
   auto* choose = new QPushButton(icon(QStringLiteral("folder")), tr("Choose …"), this);
   place->addWidget(m_folder, 1);
   place->addWidget(choose);
-  add(tr("&Into the folder"), m_folder, place);
+  add(tr("Into the fol&der"), m_folder, place);
   m_naming = new QLineEdit(this);
   m_naming->setAccessibleName(tr("Pattern of the files' names"));
   m_naming->setPlaceholderText(QString::fromLatin1(kUsualNaming));
@@ -92,13 +92,13 @@ SendForm::SendForm(Document& document, QWidget* parent) : QWidget(parent), m_doc
   names->setSpacing(2);
   names->addWidget(m_naming);
   names->addWidget(m_named);
-  add(tr("Na&mes"), m_naming, names);
+  add(tr("&Names"), m_naming, names);
   m_clash = new QComboBox(this);
   m_clash->setAccessibleName(tr("Where a file is there already"));
   m_clash->addItem(tr("ask me"));
   m_clash->addItem(tr("number the new one"), int(Clash::Number));
   m_clash->addItem(tr("replace it"), int(Clash::Replace));
-  add(tr("If one is &there"), m_clash, alone(m_clash));
+  add(tr("If &one is there"), m_clash, alone(m_clash));
   m_loudness = new QComboBox(this);
   m_loudness->setAccessibleName(tr("Loudness of the whole"));
   m_loudness->setToolTip(tr("All sound is made louder or softer alike until the whole has this loudness, as far as its "

@@ -43,6 +43,7 @@ public:
   void setRegion(const QString& name); ///< empty: the whole running order
   [[nodiscard]] QString folder() const;
   void setFolder(const QString& folder);
+  [[nodiscard]] QLineEdit& folderField() { return *m_folder; }
   [[nodiscard]] QPushButton& sendButton() { return *m_send; }
   [[nodiscard]] bool settled() const { return !m_soon.isActive() && !m_looking.busy(); }
   [[nodiscard]] bool sendable() const;

@@ -175,6 +175,7 @@ QString sheetFor(const Theme& t) {
                                                                         : QStringLiteral("/icons/chevron-day.svg")));
   // Sizes are relative to the application's font, which the user may enlarge.
   const qreal points = QApplication::font().pointSizeF() > 0 ? QApplication::font().pointSizeF() : kUsualPoints;
+  css.replace(QLatin1String("@verdict"), QStringLiteral("%1pt").arg(points * 1.15));
   css.replace(QLatin1String("@title"), QStringLiteral("%1pt").arg(points * 1.3));
   css.replace(QLatin1String("@small"), QStringLiteral("%1pt").arg(points * 0.85));
   for (const auto& [name, colour] : names) css.replace(QLatin1String(name), colour.name());

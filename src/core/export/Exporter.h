@@ -31,6 +31,9 @@ struct ExportedFile;
 
 struct ExportRequest {
   std::vector<Plan> plans; ///< Plans of one project, so that all have the same shots.
+  /// Canvases of deliverables that belong to the same export and are made already: the others are encoded as though
+  /// these were made beside them, so that they come out the same.
+  std::vector<Size> madeBefore;
   std::string projectName;
   std::string folder; ///< made when it is not there
   /// The file of each plan, in that folder. Empty: they are called by the project's pattern.

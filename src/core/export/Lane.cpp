@@ -196,11 +196,14 @@ Lane::Turn Lane::encoderTurn() const {
   const auto pixels = [](const Plan& plan) {
     return plan.encoding().hasPicture() ? int64_t(plan.canvas().width) * plan.canvas().height : 0;
   };
-  const auto count = size_t(std::count_if(plans.begin(), plans.end(), pixels));
+  const auto count = size_t(std::count_if(plans.begin(), plans.end(), pixels)) + m_request.madeBefore.size();
   if (count < 2 || count < std::thread::hardware_concurrency()) return Turn::Any;
   const auto largest =
       std::max_element(plans.begin(), plans.end(), [&](const Plan& a, const Plan& b) { return pixels(a) < pixels(b); });
-  return size_t(largest - plans.begin()) == m_index ? Turn::Last : Turn::First;
+  const bool larger = std::any_of(m_request.madeBefore.begin(), m_request.madeBefore.end(), [&](Size made) {
+    return int64_t(made.width) * made.height > pixels(*largest);
+  });
+  return size_t(largest - plans.begin()) == m_index && !larger ? Turn::Last : Turn::First;
 }
 
 PictureStream Lane::streamOf() const {

@@ -1,11 +1,21 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "Error.h"
+
+#include <string>
+#include <vector>
+
 namespace tromb {
 
 /// For the beginning of `main`, before any file is opened: standard streams that are closed become /dev/null, so that
 /// no file of ours takes their number and with it what is printed; a closed pipe and a limit to the size of files are
 /// errors of the writing that meets them, not the end of the process.
 void prepareProcess();
+
+/// Starts a program that outlives this one: in a session of its own, without its terminal and its open files, and not
+/// as a child that would have to be waited for. Done by setsid(1). Errors: Unsupported, where nothing can be started.
+/// Thread-safe.
+[[nodiscard]] Status startApart(const std::string& program, const std::vector<std::string>& arguments);
 
 } // namespace tromb

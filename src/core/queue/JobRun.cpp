@@ -23,7 +23,8 @@ constexpr auto kTellEvery = 250ms;
 constexpr auto kPictureEvery = 1s;
 constexpr auto kLookForRoom = 500ms;
 constexpr Size kGoingBy{640, 640};
-constexpr int64_t kSpareBytes = 32'000'000; ///< that are to be free before a full disk is written to again
+constexpr int64_t kLeastFree = 1'000'000;   ///< beside what is expected, before a job is begun
+constexpr int64_t kSpareBytes = 32'000'000; ///< … and before a disk that was full is written to again
 constexpr int kMostNumbers = 10'000;
 
 int64_t now() {
@@ -214,9 +215,9 @@ bool JobRun::name(JobResult& result, const Plan& plan, std::vector<std::string>&
 }
 
 /// Bytes that are missing on the disk for what the plans need yet; 0 where nothing is, or nothing can be told.
-int64_t JobRun::missingNow(const std::vector<Plan>& plans) const {
+int64_t JobRun::missingNow(const std::vector<Plan>& plans, int64_t spare) const {
   const int64_t there = freeBytes(m_job.folder);
-  int64_t needed = kSpareBytes;
+  int64_t needed = spare;
   for (size_t i = 0; i < plans.size(); ++i) {
     const Plan& plan = plans[i];
     const JobResult& result = m_record.results[m_places[i]];
@@ -263,6 +264,8 @@ Status JobRun::exportAll(const std::stop_token& stop) {
     JobResult& result = m_record.results[i];
     if (result.made()) {
       taken.push_back(result.path);
+      const Deliverable* made = m_project.deliverable(result.deliverable);
+      if (made && made->encoding.hasPicture()) request.madeBefore.push_back(made->canvas);
       continue;
     }
     const auto built = [&]() -> Result<Plan> {
@@ -298,11 +301,11 @@ Status JobRun::exportAll(const std::stop_token& stop) {
     if (const Status saved = save(); !saved) return saved;
   }
   if (request.plans.empty()) return {};
-  const auto missing = [&] {
+  const auto missing = [&](int64_t spare) {
     const std::scoped_lock lock(m_mutex);
-    return missingNow(request.plans);
+    return missingNow(request.plans, spare);
   };
-  if (!waitForRoom(stop, missing)) return {};
+  if (!waitForRoom(stop, [&] { return missing(kLeastFree); })) return {};
 
   request.projectName = m_job.project;
   request.folder = m_job.folder;
@@ -325,7 +328,7 @@ Status JobRun::exportAll(const std::stop_token& stop) {
   request.onNamed = [&](size_t index, const ExportedFile& file) {
     (void)named(index, file, file.good() ? JobResult::State::Done : JobResult::State::Short, {});
   };
-  request.whenFull = [&](size_t) { return waitForRoom(stop, missing); };
+  request.whenFull = [&](size_t) { return waitForRoom(stop, [&] { return missing(kSpareBytes); }); };
   const auto files = exportPlans(request, stop);
   if (!files) return tl::unexpected(files.error());
   for (size_t i = 0; i < files->size(); ++i) end(i, (*files)[i]);

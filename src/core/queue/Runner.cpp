@@ -1,20 +1,16 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "queue/Runner.h"
 
+#include "io/Process.h"
+
 #include <algorithm>
-#include <array>
-#include <cerrno>
 #include <chrono>
-#include <csignal>
-#include <fcntl.h>
 #include <filesystem>
 #include <fstream>
 #include <list>
 #include <set>
 #include <sys/resource.h>
-#include <sys/wait.h>
 #include <thread>
-#include <unistd.h>
 
 namespace tromb {
 namespace {
@@ -86,28 +82,7 @@ Status startRunner(const Queue& queue) {
   if (program.empty())
     return fail(ErrorCode::Missing, say("the program %1, which runs the queue, is not there", kProgram), here.string(),
                 say("Install it again"));
-  // A process of a process that ends at once belongs to the system, and leaves nothing behind here. Between forking and
-  // starting, only what is safe in a process of several threads is called.
-  const std::array<const char*, 4> arguments{kProgram, "queue", "run", nullptr};
-  const pid_t between = ::fork();
-  if (between == 0) {
-    ::setsid();
-    if (::fork() != 0) ::_exit(0);
-    const int nothing = ::open("/dev/null", O_RDWR);
-    for (const int stream : {STDIN_FILENO, STDOUT_FILENO, STDERR_FILENO}) ::dup2(nothing, stream);
-    sigset_t none;
-    sigemptyset(&none);
-    ::sigprocmask(SIG_SETMASK, &none, nullptr);
-    ::execv(program.c_str(), const_cast<char**>(arguments.data()));
-    ::_exit(1);
-  }
-  if (between < 0)
-    return fail(ErrorCode::Unsupported, say("no process can be started (%1)", systemMessage(errno)), program,
-                say("Close other programs"));
-  int status = 0;
-  while (::waitpid(between, &status, 0) < 0 && errno == EINTR) {
-  }
-  return {};
+  return startApart(program, {"queue", "run"});
 }
 
 bool isRun(const Queue& queue) {

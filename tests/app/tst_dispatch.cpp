@@ -1,0 +1,359 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The dispatch: what follows from what is chosen, what cannot be sent, and the queue as it is seen and changed.
+#include "app/dispatch/DispatchView.h"
+#include "app/style/Theme.h"
+#include "destination/Destination.h"
+#include "destination/NewDeliverable.h"
+#include "geometry/LegalSize.h"
+#include "media/read/Probe.h"
+#include "support/Patience.h"
+#include "support/TestMedia.h"
+
+#include <QComboBox>
+#include <QDir>
+#include <QFileDialog>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMainWindow>
+#include <QMenuBar>
+#include <QMessageBox>
+#include <QPushButton>
+#include <QRegularExpression>
+#include <QTemporaryDir>
+#include <QTest>
+#include <QTimer>
+
+using namespace tromb;
+
+class TestDispatch : public QObject {
+  Q_OBJECT
+
+  QTemporaryDir m_folder;
+  [[nodiscard]] QString at(const QString& name) const { return m_folder.filePath(name); }
+
+  static QString saidIn(const QWidget& view) {
+    QString all;
+    for (const QLabel* label : view.findChildren<QLabel*>())
+      if (label->isVisibleTo(&view)) all += label->text() + QLatin1Char('\n');
+    return all;
+  }
+  static QComboBox* combo(const QWidget& view, const QString& name) {
+    for (QComboBox* each : view.findChildren<QComboBox*>())
+      if (each->accessibleName() == name) return each;
+    qFatal("no list %s", qPrintable(name));
+  }
+  static void settle(const SendForm& form) {
+    QTest::qWait(1); // for what has been asked for just now
+    QTRY_VERIFY_WITH_TIMEOUT(form.settled(), test::kPatience);
+  }
+  static SendForm::Candidate candidate(const SendForm& form, const char* name) {
+    for (const SendForm::Candidate& each : form.candidates())
+      if (each.name == QLatin1String(name)) return each;
+    qFatal("no deliverable %s", name);
+  }
+  /// Presses a button of the question that comes, and gives what was asked.
+  static void answer(const QString& with, QString& asked) {
+    QTimer::singleShot(30, qApp, [&asked, with] {
+      auto* question = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
+      QVERIFY(question);
+      asked = question->text() + question->informativeText();
+      for (QPushButton* each : question->findChildren<QPushButton*>())
+        if (QString(each->text()).remove('&') == with) return each->click();
+      QFAIL(qPrintable(with));
+    });
+  }
+  /// What the form wants to be sent, if it does.
+  struct Sent {
+    explicit Sent(SendForm& form) {
+      QObject::connect(&form, &SendForm::wanted, &form, [this](const Job& wanted) {
+        job = wanted;
+        ++times;
+      });
+    }
+    Job job;
+    int times = 0;
+  };
+  /// A document of one shot, with deliverables of these sizes.
+  void fill(Document& document, const QString& clip,
+            const std::vector<std::pair<const char*, Size>>& shapes, const char* speed = "ultrafast") const {
+    document.addFootage({{*probe(clip.toStdString()), {}}}, Document::AsShots::Yes);
+    for (const auto& [name, canvas] : shapes) {
+      Deliverable d = newDeliverable(document.project(), "", nullptr);
+      d.name = name;
+      d.canvas = canvas;
+      d.encoding.speed = speed;
+      document.addDeliverable(d);
+    }
+  }
+  /// The whole view with its menus, as a window has it.
+  struct Window {
+    explicit Window(Document& document) : queue(Queue::usualFolder()), actions(&frame) {
+      actions.fill(*frame.menuBar());
+      view = new DispatchView(document, queue, actions, &frame);
+      frame.setCentralWidget(view);
+      frame.resize(1100, 700);
+      frame.show();
+      frame.activateWindow();
+      (void)QTest::qWaitForWindowActive(&frame);
+    }
+    [[nodiscard]] const QueuedJob* last() const { return queue.jobs().empty() ? nullptr : &queue.jobs().back(); }
+    QMainWindow frame;
+    QueueService queue;
+    Actions actions;
+    DispatchView* view;
+  };
+
+private slots:
+  void initTestCase() {
+    qputenv("XDG_DATA_HOME", at("data").toLocal8Bit());
+    Theme::apply(*qApp, ThemeChoice::Day);
+    test::writeClip(at("a.mp4").toStdString(), {320, 180}, FrameRate(), 75, test::texture, true);
+    test::writeClip(at("long.mp4").toStdString(), {320, 180}, FrameRate(), 500, test::texture);
+  }
+  void init() { QDir(at("data")).removeRecursively(); }
+
+  void whatFallsShortIsSaidBefore() {
+    Document document;
+    fill(document, at("a.mp4"), {{"Good", {180, 180}}, {"Soft", {180, 320}}});
+    Deliverable held = newDeliverable(document.project(), "", nullptr);
+    held.name = "Held";
+    held.canvas = {180, 320};
+    held.sharpOnly = true;
+    document.addDeliverable(held);
+    held.name = "Odd";
+    held.canvas = {181, 180};
+    document.addDeliverable(held);
+    SendForm form(document);
+    form.setFolder(at("out"));
+    form.show();
+    settle(form);
+    QCOMPARE(candidate(form, "Good").verdict, QStringLiteral("Nothing falls short"));
+    QVERIFY(candidate(form, "Soft").verdict.contains(QLatin1String("soft")));
+    QVERIFY2(candidate(form, "Held").verdict.contains(QLatin1String("never to be")),
+             qPrintable(candidate(form, "Held").verdict));
+    QVERIFY2(candidate(form, "Odd").verdict.contains(QLatin1String("must be even")),
+             qPrintable(candidate(form, "Odd").verdict));
+    // What cannot be made cannot be chosen.
+    QVERIFY(candidate(form, "Held").chosen);
+    QVERIFY(!candidate(form, "Odd").possible);
+    form.choose(candidate(form, "Odd").id, true);
+    QVERIFY(!candidate(form, "Odd").chosen);
+    // What is merely wrong is asked about, and sent if somebody agrees.
+    Sent sent(form);
+    QString asked;
+    answer(QStringLiteral("Go back"), asked);
+    form.send();
+    QVERIFY2(asked.contains(QLatin1String("Held: A: the picture is enlarged")), qPrintable(asked));
+    QCOMPARE(sent.times, 0);
+    answer(QStringLiteral("Export despite them"), asked);
+    form.send();
+    QCOMPARE(sent.times, 1);
+    QCOMPARE(sent.job.deliverables.size(), size_t(3));
+    QCOMPARE(QString::fromStdString(sent.job.folder), at("out"));
+    // Only what is chosen counts.
+    form.choose(candidate(form, "Held").id, false);
+    form.send();
+    QCOMPARE(sent.times, 2);
+    QCOMPARE(sent.job.deliverables.size(), size_t(2));
+    for (const char* name : {"Good", "Soft"}) form.choose(candidate(form, name).id, false);
+    QVERIFY(!form.sendable());
+    QVERIFY2(saidIn(form).contains(QLatin1String("Tick what is to be exported")), qPrintable(saidIn(form)));
+  }
+
+  void namesAndLoudnessBelongToTheProject() {
+    Document document;
+    fill(document, at("a.mp4"), {{"Good", {180, 180}}});
+    SendForm form(document);
+    form.setFolder(at("out"));
+    form.show();
+    settle(form);
+    QLineEdit* naming = nullptr;
+    for (QLineEdit* line : form.findChildren<QLineEdit*>())
+      if (line->accessibleName().startsWith(QLatin1String("Pattern"))) naming = line;
+    const auto pattern = [&](const QString& text) {
+      naming->selectAll();
+      QTest::keyClicks(naming, text);
+      emit naming->editingFinished();
+      settle(form);
+    };
+    pattern(QStringLiteral("{project} {size}"));
+    QVERIFY(!form.sendable());
+    QVERIFY(document.project().output.naming.empty());
+    pattern(QStringLiteral("{deliverable} at {rate}"));
+    QVERIFY(form.sendable());
+    QVERIFY(document.project().output.naming == "{deliverable} at {rate}");
+    QVERIFY2(saidIn(form).contains(QLatin1String("Good at 25.mp4")), qPrintable(saidIn(form)));
+    QComboBox* loudness = combo(form, QStringLiteral("Loudness of the whole"));
+    loudness->setCurrentIndex(loudness->findData(-23.0));
+    emit loudness->activated(loudness->currentIndex());
+    QVERIFY(document.project().output.loudnessLufs == -23);
+    Output own = document.project().output;
+    own.loudnessLufs = -19; // from a template, say
+    document.setOutput(own, {});
+    QVERIFY2(loudness->currentText().contains(QLatin1String("19")), qPrintable(loudness->currentText()));
+    loudness->setCurrentIndex(0);
+    emit loudness->activated(0);
+    QVERIFY(!document.project().output.loudnessLufs);
+    form.setFolder({});
+    QVERIFY(!form.sendable());
+    QVERIFY2(saidIn(form).contains(QLatin1String("Choose a folder")), qPrintable(saidIn(form)));
+  }
+
+  // A part of the running order has its own size, and only what is in it falls short.
+  void aPartSaysItsOwn() {
+    Document document;
+    fill(document, at("a.mp4"), {});
+    document.duplicateShots({0});
+    Deliverable d = newDeliverable({}, "", nullptr);
+    d.name = "Wide";
+    d.canvas = {320, 180};
+    d.encoding.bitRate = 8'000'000;
+    d.encoding.rateControl = RateControl::Variable;
+    document.addDeliverable(d);
+    Shot shot = document.project().shots[0];
+    document.setWindows({{0, 0}}, [](Cell&) {}, {});
+    (void)shot;
+    document.setRegions({{"r1", "Second", Rational(3), Rational(6), {}}}, {});
+    SendForm form(document);
+    form.setFolder(at("part"));
+    form.show();
+    settle(form);
+    const int64_t all = candidate(form, "Wide").bytes;
+    form.setRegion(QStringLiteral("Second"));
+    settle(form);
+    QVERIFY(all > 5'000'000); // 8 Mb/s for 6 s are 6 MB, and the sound
+    QVERIFY2(std::abs(double(candidate(form, "Wide").bytes) / double(all) - 0.5) < 0.05,
+             std::to_string(candidate(form, "Wide").bytes).c_str());
+    Sent sent(form);
+    form.send();
+    QCOMPARE(QString::fromStdString(sent.job.region), QStringLiteral("Second"));
+  }
+
+  void filesThatAreThereAreAskedAbout_data() {
+    QTest::addColumn<QString>("answered");
+    QTest::addColumn<int>("clash"); // −1: nothing is sent
+    QTest::newRow("back") << "Go back" << -1;
+    QTest::newRow("number") << "Number the new ones" << int(Clash::Number);
+    QTest::newRow("replace") << "Replace them" << int(Clash::Replace);
+  }
+  void filesThatAreThereAreAskedAbout() {
+    QFETCH(QString, answered);
+    QFETCH(int, clash);
+    Document document;
+    fill(document, at("a.mp4"), {{"Good", {180, 180}}});
+    SendForm form(document);
+    form.setFolder(at("there"));
+    form.show();
+    settle(form);
+    QVERIFY(QDir().mkpath(at("there")));
+    QFile file(at("there/New project Good.mp4"));
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    Sent sent(form);
+    QString asked;
+    answer(answered, asked);
+    form.send();
+    QVERIFY2(asked.contains(QLatin1String("New project Good.mp4")), qPrintable(asked));
+    QCOMPARE(sent.times, clash < 0 ? 0 : 1);
+    if (clash >= 0) QCOMPARE(int(sent.job.clash), clash);
+    // Where it was said before, nobody is asked.
+    QComboBox* list = combo(form, QStringLiteral("Where a file is there already"));
+    list->setCurrentIndex(list->findData(int(Clash::Replace)));
+    form.send();
+    QCOMPARE(int(sent.job.clash), int(Clash::Replace));
+  }
+
+  // The one main job, by keys: sent, seen while it is made, and read afterwards.
+  void aFileIsSentAndSeen() {
+    Document document;
+    fill(document, at("a.mp4"), {{"Good", {180, 180}}, {"Other", {320, 180}}});
+    Window window(document);
+    window.view->form().setFolder(at("sent"));
+    settle(window.view->form());
+    window.view->toSending();
+    QTest::keyClick(&window.view->form().sendButton(), Qt::Key_Space);
+    QTRY_VERIFY_WITH_TIMEOUT(window.last() && window.last()->record.over(), test::kPatience);
+    QVERIFY2(QFile::exists(at("sent/New project Good.mp4")), qPrintable(QDir(at("sent")).entryList().join(' ')));
+    QCOMPARE(int(window.last()->record.state), int(JobRecord::State::Done));
+    // The job is chosen, and Down goes to its files; what the proof found is there to be read.
+    QTRY_COMPARE(int(window.view->list().current().kind), int(QueueList::Place::Kind::Job));
+    QTest::keyClick(&window.view->list(), Qt::Key_Down);
+    QCOMPARE(int(window.view->list().current().kind), int(QueueList::Place::Kind::File));
+    QVERIFY2(saidIn(*window.view).contains(QLatin1String("as asked")), qPrintable(saidIn(*window.view)));
+    const auto* checks = window.view->findChild<QTreeWidget*>(QStringLiteral("checks"));
+    QVERIFY(checks->topLevelItemCount() > 10);
+    // It can be done again, and taken off the list; the files stay.
+    QTRY_VERIFY(window.actions.at("job-again")->isEnabled());
+    QTest::keyClick(&window.view->list(), Qt::Key_A);
+    QTRY_VERIFY_WITH_TIMEOUT(QFile::exists(at("sent/New project Good (2).mp4")), test::kPatience);
+    QTRY_VERIFY_WITH_TIMEOUT(window.last()->record.over(), test::kPatience);
+    QTRY_VERIFY(window.actions.at("job-remove")->isEnabled());
+    QTest::keyClick(&window.view->list(), Qt::Key_Backspace);
+    QTRY_VERIFY_WITH_TIMEOUT(window.queue.jobs().empty(), test::kPatience);
+    QVERIFY(QFile::exists(at("sent/New project Good.mp4")));
+  }
+
+  void aJobIsPausedAndCancelled() {
+    Document document;
+    fill(document, at("long.mp4"), {{"Long", {1280, 720}}}, "slow");
+    Window window(document);
+    window.view->form().setFolder(at("cancelled"));
+    settle(window.view->form());
+    window.view->form().send();
+    QTRY_VERIFY_WITH_TIMEOUT(window.last() && window.last()->progress, test::kPatience);
+    window.view->list().setFocus();
+    QTRY_VERIFY_WITH_TIMEOUT(window.actions.at("job-pause")->isEnabled(), test::kPatience);
+    QTest::keyClick(&window.view->list(), Qt::Key_P);
+    QTRY_VERIFY_WITH_TIMEOUT(window.last()->record.state == JobRecord::State::Paused, test::kPatience);
+    QTRY_COMPARE(Actions::plainText(window.actions.at("job-pause")), QStringLiteral("Let it go on"));
+    QTest::keyClick(&window.view->list(), Qt::Key_P);
+    QTRY_VERIFY_WITH_TIMEOUT(window.last()->record.state == JobRecord::State::Running, test::kPatience);
+    QTest::keyClick(&window.view->list(), Qt::Key_X);
+    QTRY_VERIFY_WITH_TIMEOUT(window.last()->record.state == JobRecord::State::Cancelled, test::kPatience);
+    QVERIFY(QDir(at("cancelled")).entryList(QDir::Files | QDir::Hidden).isEmpty());
+  }
+
+  // What waits is put in another order by keys.
+  void whatWaitsIsPutInAnotherOrder() {
+    Document document;
+    fill(document, at("a.mp4"), {{"Good", {180, 180}}});
+    const Queue queue(Queue::usualFolder());
+    std::vector<std::string> ids;
+    for (int i = 0; i < 3; ++i) {
+      Job job;
+      job.folder = at("order").toStdString();
+      job.deliverables = {document.project().deliverables[0].id};
+      ids.push_back(*queue.add(job, document.project()));
+      QVERIFY(queue.pause(ids.back())); // so that none is done meanwhile
+    }
+    Window window(document);
+    QTRY_VERIFY_WITH_TIMEOUT(window.queue.jobs().size() == 3, test::kPatience);
+    window.view->list().setFocus();
+    window.view->list().setCurrent({QueueList::Place::Kind::Job, ids[2], {}});
+    QTRY_VERIFY(window.actions.at("job-earlier")->isEnabled());
+    QTest::keyClick(&window.view->list(), Qt::Key_Up, Qt::AltModifier);
+    QTRY_VERIFY_WITH_TIMEOUT(window.queue.jobs()[1].id == ids[2], test::kPatience);
+    QCOMPARE(window.view->list().current().job, ids[2]);
+    QTRY_VERIFY(window.actions.at("job-earlier")->isEnabled());
+    QTest::keyClick(&window.view->list(), Qt::Key_Up, Qt::AltModifier);
+    QTRY_VERIFY_WITH_TIMEOUT(window.queue.jobs()[0].id == ids[2], test::kPatience);
+    QTRY_VERIFY(!window.actions.at("job-earlier")->isEnabled());
+  }
+
+  // A folder that cannot be made is told where the file is listed.
+  void whatCannotBeWrittenIsTold() {
+    Document document;
+    fill(document, at("a.mp4"), {{"Good", {180, 180}}});
+    Window window(document);
+    window.view->form().setFolder(QStringLiteral("/proc/nowhere"));
+    settle(window.view->form());
+    QString asked;
+    answer(QStringLiteral("Export despite them"), asked);
+    window.view->form().send();
+    QTRY_VERIFY_WITH_TIMEOUT(window.last() && window.last()->record.over(), test::kPatience);
+    QVERIFY2(resultWords(*window.last(), window.last()->record.results[0]).contains(QLatin1String("/proc/nowhere")),
+             qPrintable(resultWords(*window.last(), window.last()->record.results[0])));
+  }
+};
+
+QTEST_MAIN(TestDispatch)
+#include "tst_dispatch.moc"

@@ -1,0 +1,426 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Jobs on the disk and what does them: kept, ordered, paused, killed, out of room. What was made is judged by FFmpeg's
+// tool, which decodes it to checksums of its pictures and its sound.
+#include "media/read/Probe.h"
+#include "project/ProjectFile.h"
+#include "queue/Runner.h"
+#include "support/Patience.h"
+#include "support/Sanitized.h"
+#include "support/TestMedia.h"
+#include "support/TestProject.h"
+
+#include <QDir>
+#include <QFile>
+#include <QProcess>
+#include <QRandomGenerator>
+#include <QTemporaryDir>
+#include <QTest>
+#include <future>
+#include <set>
+#include <sys/stat.h>
+#include <thread>
+
+using namespace tromb;
+
+class TestQueue : public QObject {
+  Q_OBJECT
+
+  QTemporaryDir m_folder;
+  int m_queues = 0;
+  [[nodiscard]] QString at(const QString& name) const { return m_folder.filePath(name); }
+  [[nodiscard]] std::string path(const char* name) const { return at(QString::fromLatin1(name)).toStdString(); }
+  /// A queue of its own.
+  [[nodiscard]] Queue fresh() { return Queue(at(QStringLiteral("queue%1").arg(++m_queues)).toStdString()); }
+  [[nodiscard]] Project shapes(const char* clip = "a.mp4") const {
+    Project made = test::project({path(clip)}, {{"Wide", {320, 180}}, {"Square", {180, 180}}});
+    made.name = "Queued";
+    // With a decoder's buffer to keep to, an encoder of several threads makes the same twice only by chance.
+    for (Deliverable& each : made.deliverables) {
+      each.encoding.rateControl = RateControl::ConstantQuality;
+      each.encoding.crf = 24;
+    }
+    return made;
+  }
+  static std::string added(const Queue& queue, const Project& project, const QString& out, Clash clash = Clash::Number,
+                           bool proof = true) {
+    Job job;
+    job.folder = out.toStdString();
+    job.clash = clash;
+    job.proof = proof;
+    for (const Deliverable& each : project.deliverables) job.deliverables.push_back(each.id);
+    const auto id = queue.add(job, project);
+    if (!id) qFatal("%s", sentence(id.error()).c_str());
+    return *id;
+  }
+  static JobRecord recordOf(const Queue& queue, const std::string& id) { return queue.find(id)->record; }
+  static std::string told(const JobRecord& record) {
+    std::string all = jobWord(record.state);
+    if (record.error) all += " " + sentence(*record.error);
+    for (const JobResult& each : record.results)
+      all += "; " + each.name + " " + resultWord(each.state) + (each.error ? " " + sentence(*each.error) : "");
+    return all;
+  }
+  static std::set<QString> filesIn(const QString& folder) {
+    const QStringList names = QDir(folder).entryList(QDir::Files | QDir::Hidden, QDir::Name);
+    return {names.begin(), names.end()};
+  }
+  /// What FFmpeg decodes from a file: a checksum a picture and a stretch of sound.
+  static QString decoded(const QString& file) {
+    return test::run("ffmpeg", {"-v", "error", "-i", file, "-f", "framemd5", "-"});
+  }
+  /// Waits until a job is as it is wished.
+  template <typename Holds> static bool becomes(const Queue& queue, const std::string& id, Holds holds) {
+    return QTest::qWaitFor([&] { const auto job = queue.find(id); return job && holds(*job); }, test::kPatience);
+  }
+  static bool underWay(const QueuedJob& job) {
+    return job.attended && job.progress && !job.progress->each.empty() && job.progress->each[0].frame > 0;
+  }
+  /// Runs a queue in a thread of this process, until it is empty or this goes.
+  struct Runs {
+    explicit Runs(const Queue& queue)
+        : done(std::async(std::launch::async, [this, queue] { return runQueue(queue, {}, stop.get_token()); })) {}
+    ~Runs() { stop.request_stop(); }
+    std::stop_source stop;
+    std::future<Result<int>> done;
+  };
+  [[nodiscard]] static QString program() { return QStringLiteral(TROMB_BINARY_DIR "/src/cli/tromb-cli"); }
+
+private slots:
+  void initTestCase() {
+    test::writeClip(path("a.mp4"), {320, 180}, FrameRate(), 50, test::texture, true);
+    test::writeClip(path("b.mp4"), {320, 180}, FrameRate(), 50, [](int f, int x, int) { return test::numberStripe(f, x, 320); });
+    test::writeClip(path("long.mp4"), {640, 360}, FrameRate(), 750, test::texture, true);
+  }
+
+  void recordsAreReadAsWritten() {
+    JobRecord record;
+    record.state = JobRecord::State::Failed;
+    record.begun = 1'790'000'000;
+    record.tries = 3;
+    record.error = Error{ErrorCode::CannotWrite, say("the disk is full"), "/x/ä\"b", say("frame %1", 7), say("Go")};
+    JobResult result;
+    result.deliverable = "d1";
+    result.name = "Wide";
+    result.state = JobResult::State::Short;
+    result.path = "/out/w.mp4";
+    result.bytes = 12'345'678'901;
+    result.proof = ProofReport{{{"frames", verbatim("50"), sayCounted("%n frames", "one frame", 1), false, true}}};
+    result.losses = {joined({say("lost"), verbatim("a.mp4")}, ": ")};
+    record.results = {result};
+    const auto read = recordFromText(toText(record));
+    QVERIFY2(read, read ? "" : sentence(read.error()).c_str());
+    QCOMPARE(toText(*read), toText(record));
+    QVERIFY(read->error->message == record.error->message); // not its text alone: it is told in every language
+    QCOMPARE(read->results[0].proof->checks[0].found.text(), std::string("one frame"));
+    Job job;
+    job.id = "1";
+    job.deliverables = {"d1", "d2"};
+    job.folder = "/out";
+    job.clash = Clash::Replace;
+    QVERIFY(*jobFromText(toText(job)) == job);
+  }
+
+  void whatIsNoJobIsRefused_data() {
+    QTest::addColumn<QString>("text");
+    QTest::addColumn<QString>("says");
+    QTest::newRow("nothing") << "" << "";
+    QTest::newRow("no object") << "[]" << "object";
+    QTest::newRow("later") << R"({"format":9})" << "later version";
+    QTest::newRow("no deliverable") << R"({"format":1,"id":"1","added":1,"deliverables":[],"folder":"/x"})" << "deliverable";
+    QTest::newRow("a place that depends") << R"({"format":1,"id":"1","added":1,"deliverables":["d"],"folder":"x"})" << "whole path";
+    QTest::newRow("unknown rule") << R"({"format":1,"id":"1","added":1,"deliverables":["d"],"folder":"/x","clash":"?"})" << "'?'";
+  }
+  void whatIsNoJobIsRefused() {
+    QFETCH(QString, text);
+    QFETCH(QString, says);
+    const auto read = jobFromText(text.toStdString());
+    QVERIFY(!read);
+    QVERIFY2(QString::fromStdString(sentence(read.error())).contains(says), sentence(read.error()).c_str());
+  }
+
+  // A damaged job is told and can be removed; the others are not touched by it.
+  void aDamagedJobHarmsNoOther() {
+    const Queue queue = fresh();
+    const std::string bad = added(queue, shapes(), at("damaged"));
+    const std::string good = added(queue, shapes(), at("damaged"));
+    QFile file(QString::fromStdString(queue.folder() + "/" + bad + "/record.json"));
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    file.write("{\"format\":1,");
+    file.close();
+    QVERIFY(queue.list()[0].fault);
+    QVERIFY(runQueue(queue, {}, {}));
+    QCOMPARE(told(recordOf(queue, good)), std::string("done; Wide done; Square done"));
+    QVERIFY(queue.remove(bad));
+    QCOMPARE(queue.list().size(), size_t(1));
+  }
+
+  void jobsKeepTheirOrder() {
+    const Queue queue = fresh();
+    std::vector<std::string> ids;
+    for (int i = 0; i < 4; ++i) ids.push_back(added(queue, shapes(), at("order")));
+    const auto order = [&] {
+      std::string text;
+      for (const QueuedJob& each : queue.list())
+        text += char('0' + (std::find(ids.begin(), ids.end(), each.id) - ids.begin()));
+      return text;
+    };
+    QCOMPARE(order(), std::string("0123"));
+    QVERIFY(queue.move(ids[3], 0));
+    QVERIFY(queue.move(ids[0], 9));
+    QCOMPARE(order(), std::string("3120"));
+    QVERIFY(queue.remove(ids[1]));
+    QCOMPARE(order(), std::string("320"));
+    // Without the file of the order, none is lost.
+    QVERIFY(QFile::remove(QString::fromStdString(queue.folder() + "/order.json")));
+    QCOMPARE(queue.list().size(), size_t(3));
+    QVERIFY(!queue.pause("../../etc"));
+  }
+
+  void theSameAsAnExport() {
+    const Project project = shapes();
+    QVERIFY(test::faultsOf(test::exported(project, path("plain"))).isEmpty());
+    const Queue queue = fresh();
+    const std::string id = added(queue, project, at("queued"));
+    QCOMPARE(runQueue(queue, {}, {}).value_or(-1), 1);
+    const JobRecord record = recordOf(queue, id);
+    QCOMPARE(told(record), std::string("done; Wide done; Square done"));
+    QCOMPARE(filesIn(at("queued")), filesIn(at("plain")));
+    for (const JobResult& each : record.results) {
+      QVERIFY(each.proof && each.proof->passed());
+      QCOMPARE(each.bytes, int64_t(QFileInfo(QString::fromStdString(each.path)).size()));
+      QCOMPARE(each.frames, int64_t(50));
+      const QString plain = at("plain/") + QFileInfo(QString::fromStdString(each.path)).fileName();
+      QCOMPARE(decoded(QString::fromStdString(each.path)), decoded(plain));
+    }
+  }
+
+  void aNameThatIsTaken_data() {
+    QTest::addColumn<int>("clash");
+    QTest::addColumn<QString>("ends");
+    QTest::addColumn<QString>("file");
+    QTest::addColumn<bool>("kept"); // what was there
+    QTest::newRow("number") << int(Clash::Number) << "done; Wide done; Square done" << " (2).mp4" << true;
+    QTest::newRow("replace") << int(Clash::Replace) << "done; Wide done; Square done" << ".mp4" << false;
+    QTest::newRow("refuse") << int(Clash::Refuse) << "failed; Wide failed" << "" << true;
+  }
+  void aNameThatIsTaken() {
+    QFETCH(int, clash);
+    QFETCH(QString, ends);
+    QFETCH(QString, file);
+    QFETCH(bool, kept);
+    const QString out = at(QStringLiteral("clash%1").arg(clash));
+    QVERIFY(QDir().mkpath(out));
+    const Project project = shapes();
+    const QString name = out + QLatin1Char('/') + QString::fromStdString(project.name) + QStringLiteral(" Wide");
+    QFile there(name + QStringLiteral(".mp4"));
+    QVERIFY(there.open(QIODevice::WriteOnly));
+    there.write("mine");
+    there.close();
+    const Queue queue = fresh();
+    const std::string id = added(queue, project, out, Clash(clash));
+    QVERIFY(runQueue(queue, {}, {}));
+    const JobRecord record = recordOf(queue, id);
+    QVERIFY2(QString::fromStdString(told(record)).startsWith(ends), told(record).c_str());
+    QCOMPARE(there.size() == 4, kept);
+    if (!file.isEmpty()) QCOMPARE(QString::fromStdString(record.results[0].path), name + file);
+    // One that cannot be made takes no other with it.
+    QVERIFY(record.results[1].made());
+    // Again: what failed alone.
+    QVERIFY(there.remove() || true);
+    QVERIFY(queue.retry(id));
+    QVERIFY(runQueue(queue, {}, {}));
+    QCOMPARE(told(recordOf(queue, id)), std::string("done; Wide done; Square done"));
+    if (Clash(clash) == Clash::Refuse) QCOMPARE(int(filesIn(out).size()), 2);
+  }
+
+  void wishesAreHeeded() {
+    const Queue queue = fresh();
+    const std::string first = added(queue, shapes("long.mp4"), at("wished"));
+    const std::string second = added(queue, shapes(), at("wished2"));
+    const std::string third = added(queue, shapes(), at("wished3"));
+    QVERIFY(queue.pause(second)); // while nobody is at it
+    QVERIFY(queue.cancel(third));
+    QCOMPARE(int(recordOf(queue, second).state), int(JobRecord::State::Paused));
+    Runs runs(queue);
+    QVERIFY(becomes(queue, first, underWay));
+    QVERIFY(!queue.remove(first));
+    QVERIFY(queue.pause(first));
+    QVERIFY(becomes(queue, first, [](const QueuedJob& job) { return job.record.state == JobRecord::State::Paused; }));
+    QTest::qWait(400);
+    const int64_t frame = queue.find(first)->progress->each[0].frame;
+    QTest::qWait(600);
+    QCOMPARE(queue.find(first)->progress->each[0].frame, frame);
+    QVERIFY(queue.resume(first));
+    QVERIFY(queue.resume(second));
+    QVERIFY(becomes(queue, first, [&](const QueuedJob& job) { return job.progress && job.progress->each[0].frame > frame; }));
+    QVERIFY(queue.cancel(first));
+    QCOMPARE(runs.done.get().value_or(-1), 2);
+    QCOMPARE(told(recordOf(queue, first)), std::string("cancelled; Wide cancelled; Square cancelled"));
+    QVERIFY(!QDir(at("wished")).exists() || filesIn(at("wished")).empty());
+    QCOMPARE(told(recordOf(queue, second)), std::string("done; Wide done; Square done"));
+    QCOMPARE(int(recordOf(queue, third).state), int(JobRecord::State::Cancelled));
+    QVERIFY(!QDir(at("wished3")).exists());
+  }
+
+  void oneProcessAtATime() {
+    const Queue queue = fresh();
+    (void)added(queue, shapes("long.mp4"), at("one"));
+    Runs runs(queue);
+    QVERIFY(QTest::qWaitFor([&] { return isRun(queue); }, test::kPatience));
+    const auto other = runQueue(queue, {}, {});
+    QVERIFY(!other);
+    QCOMPARE(int(other.error().code), int(ErrorCode::Exists));
+  }
+
+  // Stopped as a process is, a job waits, and is whole when it is taken up.
+  void aStopLosesNothing() {
+    const Queue queue = fresh();
+    const std::string id = added(queue, shapes("long.mp4"), at("stopped"));
+    {
+      Runs runs(queue);
+      QVERIFY(becomes(queue, id, underWay));
+      runs.stop.request_stop();
+      QVERIFY(runs.done.get());
+    }
+    QCOMPARE(told(recordOf(queue, id)), std::string("waiting; Wide waiting; Square waiting"));
+    QVERIFY(!QDir(at("stopped")).exists() || filesIn(at("stopped")).empty());
+    QVERIFY(runQueue(queue, {}, {}));
+    QCOMPARE(told(recordOf(queue, id)), std::string("done; Wide done; Square done"));
+    QCOMPARE(int(filesIn(at("stopped")).size()), 2);
+  }
+
+  void aSourceThatChanged_data() {
+    QTest::addColumn<bool>("while_"); // it is read, or else before
+    QTest::addColumn<QString>("says");
+    QTest::newRow("before") << false << "another than it was when the job was added";
+    QTest::newRow("while it is read") << true << "changed while it was read";
+  }
+  void aSourceThatChanged() {
+    QFETCH(bool, while_);
+    QFETCH(QString, says);
+    const QString clip = at(QStringLiteral("changing%1.mp4").arg(while_));
+    QVERIFY(QFile::copy(at("long.mp4"), clip));
+    const QString out = at(QStringLiteral("changed%1").arg(while_));
+    const Queue queue = fresh();
+    const Project project = test::project({clip.toStdString(), path("b.mp4")}, {{"Wide", {320, 180}}});
+    const std::string id = added(queue, project, out);
+    const std::string other = added(queue, shapes(), out + QStringLiteral("2"));
+    const auto touch = [&] {
+      QFile file(clip);
+      QVERIFY(file.open(QIODevice::ReadWrite) && file.seek(file.size() / 2));
+      file.write("changed");
+      file.close();
+    };
+    if (!while_) touch();
+    Runs runs(queue);
+    if (while_) {
+      QVERIFY(becomes(queue, id, underWay));
+      QVERIFY(queue.pause(id)); // so that it cannot be over before
+      QVERIFY(becomes(queue, id, [](const QueuedJob& job) { return job.record.state == JobRecord::State::Paused; }));
+      touch();
+      QVERIFY(queue.resume(id));
+    }
+    QVERIFY(runs.done.get());
+    QVERIFY2(QString::fromStdString(told(recordOf(queue, id))).contains(says), told(recordOf(queue, id)).c_str());
+    QVERIFY(!QDir(out).exists() || filesIn(out).empty());
+    QCOMPARE(told(recordOf(queue, other)), std::string("done; Wide done; Square done"));
+  }
+
+  // A full disk holds a job up, before it begins and in the middle of it; with room it goes on by itself.
+  void aFullDisk_data() {
+    QTest::addColumn<bool>("before");
+    QTest::newRow("before it begins") << true;
+    QTest::newRow("in the middle") << false;
+  }
+  void aFullDisk() {
+    QFETCH(bool, before);
+    const QString disk = at(before ? "disk1" : "disk2");
+    QVERIFY(QDir().mkpath(disk));
+    if (QProcess::execute("mount", {"-t", "tmpfs", "-o", "size=64m", "tmpfs", disk}) != 0)
+      QSKIP("only the superuser may mount a small disk");
+    const auto gone = qScopeGuard([&] { QProcess::execute("umount", {"-l", disk}); });
+    const QString filler = disk + QStringLiteral("/filler");
+    const auto fill = [&] {
+      QFile file(filler);
+      QVERIFY(file.open(QIODevice::WriteOnly));
+      const QByteArray much(1 << 16, 'x');
+      while (file.write(much) == much.size() && file.flush()) {
+      }
+    };
+    const Queue queue = fresh();
+    const Project project = shapes("long.mp4");
+    QVERIFY(test::faultsOf(test::exported(project, path("unfilled"))).isEmpty());
+    if (before) fill();
+    const std::string id = added(queue, project, disk + QStringLiteral("/out"));
+    Runs runs(queue);
+    if (!before) {
+      QVERIFY(becomes(queue, id, underWay));
+      QVERIFY(queue.pause(id));
+      QVERIFY(becomes(queue, id, [](const QueuedJob& job) { return job.record.state == JobRecord::State::Paused; }));
+      fill();
+      QVERIFY(queue.resume(id));
+    }
+    QVERIFY(becomes(queue, id, [](const QueuedJob& job) { return job.progress && job.progress->missingBytes > 0; }));
+    QTest::qWait(700);
+    QCOMPARE(int(recordOf(queue, id).state), int(JobRecord::State::Running));
+    QVERIFY(QFile::remove(filler));
+    QVERIFY(runs.done.get());
+    QCOMPARE(told(recordOf(queue, id)), std::string("done; Wide done; Square done"));
+    for (const QString& name : filesIn(at("unfilled")))
+      QCOMPARE(decoded(disk + QStringLiteral("/out/") + name), decoded(at("unfilled/") + name));
+  }
+
+  // Ended at any moment as by a power cut, again and again: no damaged file has a final name, nothing is lost or made
+  // twice, and in the end everything is as if nothing had happened.
+  void killedAtAnyMoment() {
+    const Project project = shapes();
+    QVERIFY(test::faultsOf(test::exported(project, path("undisturbed"))).isEmpty());
+    qputenv("XDG_DATA_HOME", at("killed").toLocal8Bit());
+    const Queue queue(path("killed/tromb/queue"));
+    constexpr int kJobs = 8;
+    const int kills = test::kSanitized ? 25 : 200;
+    QRandomGenerator random(20261129);
+    std::vector<std::string> ids;
+    for (int i = 0; i < kJobs; ++i) ids.push_back(added(queue, project, at(QStringLiteral("killed/out%1").arg(i))));
+    int killed = 0;
+    int checked = 0;
+    for (int turn = 0; turn < 20 * kills && killed < kills; ++turn) {
+      QProcess runner;
+      runner.setStandardErrorFile(QProcess::nullDevice());
+      runner.start(program(), {"queue", "run"});
+      QVERIFY(runner.waitForStarted());
+      if (!runner.waitForFinished(int(random.bounded(test::kSanitized ? 3000 : 700)))) {
+        runner.kill();
+        runner.waitForFinished();
+        ++killed;
+      }
+      // What has a final name is whole, whenever it is looked at.
+      for (int i = 0; i < kJobs; ++i)
+        for (const QString& name : QDir(at(QStringLiteral("killed/out%1").arg(i))).entryList({"*.mp4"}, QDir::Files)) {
+          const auto media = probe(at(QStringLiteral("killed/out%1/").arg(i)).toStdString() + name.toStdString());
+          QVERIFY2(media && media->video->clock.frameCount() == 50, qPrintable(name));
+          ++checked;
+        }
+      QCOMPARE(queue.list().size(), size_t(kJobs));
+      // Those that are over begin again, so that there is something to disturb.
+      const bool over = std::all_of(ids.begin(), ids.end(), [&](const std::string& id) { return recordOf(queue, id).over(); });
+      if (over && killed < kills)
+        for (int i = 0; i < kJobs; ++i) {
+          QVERIFY(QDir(at(QStringLiteral("killed/out%1").arg(i))).removeRecursively());
+          QVERIFY(queue.retry(ids[size_t(i)]));
+        }
+    }
+    QCOMPARE(killed, kills);
+    QVERIFY(checked > 0);
+    QVERIFY(runQueue(queue, {}, {}));
+    for (int i = 0; i < kJobs; ++i) {
+      QCOMPARE(told(recordOf(queue, ids[size_t(i)])), std::string("done; Wide done; Square done"));
+      QCOMPARE(filesIn(at(QStringLiteral("killed/out%1").arg(i))), filesIn(at("undisturbed")));
+      for (const QString& name : filesIn(at("undisturbed")))
+        QCOMPARE(decoded(at(QStringLiteral("killed/out%1/").arg(i)) + name), decoded(at("undisturbed/") + name));
+    }
+  }
+};
+
+QTEST_GUILESS_MAIN(TestQueue)
+#include "tst_queue.moc"
