@@ -7,6 +7,7 @@ namespace tromb {
 namespace {
 
 constexpr int kLookOften = 300; ///< milliseconds, while something is under way
+constexpr int kStartEvery = 2000; ///< a process that ends at once is not started again at once
 constexpr int kLookSeldom = 1000;
 constexpr int kLookUnwatched = 4000;
 
@@ -63,7 +64,10 @@ void QueueService::look() {
             seen->key += identity;
           }
         }
-        if (waits)
+        const bool soon = before->started.elapsed() < kStartEvery && before->started.isValid();
+        seen->started = before->started;
+        if (waits && !soon) seen->started.start();
+        if (waits && !soon)
           if (const Status begun = startRunner(queue); !begun) seen->trouble = begun.error();
         task.tell([this, seen] { take(seen); });
       },

@@ -4,6 +4,7 @@
 #include "model/Worker.h"
 #include "queue/Queue.h"
 
+#include <QElapsedTimer>
 #include <QImage>
 #include <QObject>
 #include <QTimer>
@@ -52,6 +53,7 @@ private:
     std::map<std::string, std::string> identities;
     std::string key; ///< other where something has changed
     std::optional<Error> trouble;
+    QElapsedTimer started; ///< since a process was started last
   };
   void look();
   void take(const std::shared_ptr<Seen>& seen);

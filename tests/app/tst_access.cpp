@@ -129,7 +129,7 @@ class TestAccess : public QObject {
         "medium$|^(high|main|baseline)(10|422)?$|a\\.mp4|H\\.264|yuv420p|LUFS|dBTP|/"
         "\\S*|<[^>]*>|"
         "\\{(project|region|deliverable|size|rate)\\}|"
-        "(Ctrl|Shift|Alt|Del|Return|Enter|Space|Left|Right|Up|Down|Home|End|PgUp|PgDown|Esc|Menu|F\\d+)"));
+        "(Ctrl|Shift|Alt|Del|Backspace|Return|Enter|Space|Left|Right|Up|Down|Home|End|PgUp|PgDown|Esc|Menu|F\\d+)"));
     while (text.contains(kTranslated)) text.remove(kTranslated);
     const auto data = destinationData();
     for (const ProjectTemplate& each : data->templates) text.remove(QString::fromStdString(each.name));

@@ -120,9 +120,10 @@ private slots:
     held.canvas = {180, 320};
     held.sharpOnly = true;
     document.addDeliverable(held);
-    held.name = "Odd";
-    held.canvas = {181, 180};
-    document.addDeliverable(held);
+    Deliverable odd = newDeliverable(document.project(), "", nullptr);
+    odd.name = "Odd";
+    odd.canvas = {181, 180};
+    document.addDeliverable(odd);
     SendForm form(document);
     form.setFolder(at("out"));
     form.show();
@@ -210,9 +211,6 @@ private slots:
     d.encoding.bitRate = 8'000'000;
     d.encoding.rateControl = RateControl::Variable;
     document.addDeliverable(d);
-    Shot shot = document.project().shots[0];
-    document.setWindows({{0, 0}}, [](Cell&) {}, {});
-    (void)shot;
     document.setRegions({{"r1", "Second", Rational(3), Rational(6), {}}}, {});
     SendForm form(document);
     form.setFolder(at("part"));
@@ -307,7 +305,7 @@ private slots:
     QTRY_COMPARE(Actions::plainText(window.actions.at("job-pause")), QStringLiteral("Let it go on"));
     QTest::keyClick(&window.view->list(), Qt::Key_P);
     QTRY_VERIFY_WITH_TIMEOUT(window.last()->record.state == JobRecord::State::Running, test::kPatience);
-    QTest::keyClick(&window.view->list(), Qt::Key_X);
+    QTest::keyClick(&window.view->list(), Qt::Key_C, Qt::ShiftModifier);
     QTRY_VERIFY_WITH_TIMEOUT(window.last()->record.state == JobRecord::State::Cancelled, test::kPatience);
     QVERIFY(QDir(at("cancelled")).entryList(QDir::Files | QDir::Hidden).isEmpty());
   }
@@ -346,8 +344,6 @@ private slots:
     Window window(document);
     window.view->form().setFolder(QStringLiteral("/proc/nowhere"));
     settle(window.view->form());
-    QString asked;
-    answer(QStringLiteral("Export despite them"), asked);
     window.view->form().send();
     QTRY_VERIFY_WITH_TIMEOUT(window.last() && window.last()->record.over(), test::kPatience);
     QVERIFY2(resultWords(*window.last(), window.last()->record.results[0]).contains(QLatin1String("/proc/nowhere")),

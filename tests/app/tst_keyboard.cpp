@@ -216,7 +216,7 @@ class TestKeyboard : public QObject {
     becomes("the dispatch", [this] { return m_window->dispatch().isVisible(); });
     press("alt+d ctrl+a");
     type(at("out"));
-    press("ctrl+e");
+    press("Return");
     becomes("exported", [this] { return QDir(at("out")).entryList({"*.mp4"}).size() == 5; });
     becomes("and done", [this] { return !exporting(); });
     press("ctrl+e"); // what is to be sent again

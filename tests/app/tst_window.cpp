@@ -35,6 +35,7 @@
 #include <QMenu>
 #include <QMessageBox>
 #include <QMimeData>
+#include <QPushButton>
 #include <QSettings>
 #include <QSpinBox>
 #include <QStandardPaths>
@@ -199,7 +200,7 @@ private slots:
 
     second.showExport();
     second.dispatch().form().folderField().setText(at("out"));
-    QTest::mouseClick(&second.dispatch().form().sendButton(), Qt::LeftButton);
+    QTest::mouseClick(static_cast<QWidget*>(&second.dispatch().form().sendButton()), Qt::LeftButton);
     QTRY_VERIFY_WITH_TIMEOUT(!second.queue().jobs().empty() && second.queue().left() == 0, test::kPatience);
     const QueuedJob& job = second.queue().jobs().back();
     const QString words = resultWords(job, job.record.results.front()); // where it falls short, it is said why

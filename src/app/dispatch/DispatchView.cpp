@@ -2,12 +2,12 @@
 #include "app/dispatch/DispatchView.h"
 
 #include "app/style/DesktopFiles.h"
+#include "app/style/FlowLayout.h"
 #include "app/style/Settings.h"
 #include "app/style/Theme.h"
 #include "app/style/WrappedLabel.h"
 #include "model/Translation.h"
 
-#include <QHBoxLayout>
 #include <QMenu>
 #include <QPushButton>
 #include <QScrollArea>
@@ -38,12 +38,9 @@ DispatchView::DispatchView(Document& document, QueueService& queue, Actions& act
   m_right->addWidget(m_form);
   m_right->addWidget(m_panel);
   rows->addWidget(m_right, 1);
-  auto* line = new QHBoxLayout(m_buttons);
-  line->setContentsMargins(0, 0, 0, 0);
-  line->setSpacing(6);
+  auto* line = new FlowLayout(m_buttons, 6);
   for (const char* id : {"job-open", "job-show", "job-watch", "job-pause", "job-cancel", "job-again", "job-remove"})
     line->addWidget(actions.button(id, Qt::ToolButtonTextBesideIcon, m_buttons));
-  line->addStretch();
   rows->addWidget(m_buttons);
   split->addWidget(right);
   split->setStretchFactor(0, 5);

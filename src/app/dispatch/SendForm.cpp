@@ -94,6 +94,7 @@ SendForm::SendForm(Document& document, QWidget* parent) : QWidget(parent), m_doc
   names->addWidget(m_named);
   add(tr("&Names"), m_naming, names);
   m_clash = new QComboBox(this);
+  m_clash->setObjectName(QStringLiteral("clash"));
   m_clash->setAccessibleName(tr("Where a file is there already"));
   m_clash->addItem(tr("ask me"));
   m_clash->addItem(tr("number the new one"), int(Clash::Number));
@@ -145,6 +146,7 @@ SendForm::SendForm(Document& document, QWidget* parent) : QWidget(parent), m_doc
     m_document.setOutput(changed, tr("Change the loudness"));
   });
   connect(m_send, &QPushButton::clicked, this, &SendForm::send);
+  for (QLineEdit* each : {m_folder, m_naming}) connect(each, &QLineEdit::returnPressed, this, &SendForm::send);
   // One edit sends many signals; it is looked once.
   m_soon.setSingleShot(true);
   m_soon.setInterval(60);

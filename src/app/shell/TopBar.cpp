@@ -56,8 +56,12 @@ TopBar::TopBar(Document& document, const PreflightService& preflight, FootageImp
   }
   row->addStretch(1);
   for (QWidget* each : std::initializer_list<QWidget*>{m_busyWords, m_busy, m_stop, m_state}) row->addWidget(each);
-  row->addWidget(pushButton(actions, "bring-in", false));
-  row->addWidget(pushButton(actions, "add-deliverable", false));
+  for (const char* id : {"bring-in", "add-deliverable"}) {
+    QPushButton* button = pushButton(actions, id, false);
+    button->setMinimumWidth(button->iconSize().width() + 2 * fontMetrics().averageCharWidth() + 8);
+    row->addWidget(button);
+    m_brief.push_back(button);
+  }
   row->addWidget(pushButton(actions, "export", true));
 
   connect(&preflight, &PreflightService::changed, this, &TopBar::refresh);
@@ -83,12 +87,24 @@ QPushButton* TopBar::pushButton(const Actions& actions, const char* id, bool mai
   auto* button = new QPushButton(action->iconText(), this);
   button->setIcon(icon(QString::fromLatin1(Actions::rowOf(action).icon), main ? Ink::OnAccent : Ink::Text));
   button->setProperty("main", main);
+  button->setProperty("words", action->iconText());
   button->setAccessibleName(Actions::plainText(action));
   button->setToolTip(action->toolTip());
   button->setEnabled(action->isEnabled());
   connect(button, &QPushButton::clicked, action, &QAction::trigger);
   connect(action, &QAction::enabledChanged, button, &QWidget::setEnabled);
   return button;
+}
+
+void TopBar::resizeEvent(QResizeEvent* event) {
+  QWidget::resizeEvent(event);
+  int needed = layout()->minimumSize().width();
+  for (QPushButton* each : m_brief) {
+    each->setText(each->property("words").toString());
+    needed += each->sizeHint().width() - each->minimumWidth();
+  }
+  if (needed <= width()) return;
+  for (QPushButton* each : m_brief) each->setText({});
 }
 
 void TopBar::refreshBusy() {

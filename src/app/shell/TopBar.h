@@ -26,6 +26,9 @@ public:
          FramingService& framing, const Actions& actions, QWidget* parent = nullptr);
   void refresh();
 
+protected:
+  void resizeEvent(QResizeEvent* event) override;
+
 private:
   QPushButton* pushButton(const Actions& actions, const char* id, bool main);
   void refreshBusy();
@@ -41,6 +44,7 @@ private:
   QProgressBar* m_busy;
   QLabel* m_busyWords;
   QToolButton* m_stop;
+  std::vector<QPushButton*> m_brief; ///< that show their icons alone where there is no room for words
 };
 
 } // namespace tromb

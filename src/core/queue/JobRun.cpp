@@ -25,6 +25,7 @@ constexpr auto kLookForRoom = 500ms;
 constexpr Size kGoingBy{640, 640};
 constexpr int64_t kLeastFree = 1'000'000;   ///< beside what is expected, before a job is begun
 constexpr int64_t kSpareBytes = 32'000'000; ///< … and before a disk that was full is written to again
+constexpr int kMostTries = 10; ///< that end in the middle, without having made anything
 constexpr int kMostNumbers = 10'000;
 
 int64_t now() {
@@ -43,7 +44,7 @@ int64_t freeBytes(fs::path folder) {
   for (; !fs::exists(folder, refused) && folder.has_relative_path(); folder = folder.parent_path()) {
   }
   const auto space = fs::space(folder, refused);
-  return refused ? -1 : int64_t(space.available);
+  return refused || space.capacity == 0 ? -1 : int64_t(space.available); // what has no room at all is no disk
 }
 
 std::string numbered(const std::string& path, int number) {
@@ -111,11 +112,16 @@ void JobRun::run(const std::stop_token& stop) {
     m_over = true;
     return;
   }
+  for (JobResult& result : m_record.results) takeUp(result);
   m_record.state = JobRecord::State::Running;
   m_record.begun = now();
+  // What ends its process each time would do so for ever.
+  Status done;
+  if (m_record.tries >= kMostTries)
+    done = fail(ErrorCode::Encoder, say("the process that does it has ended in the middle %1 times", kMostTries), {},
+                say("Close other programs, look at its sources, and do it again"));
   ++m_record.tries;
-  for (JobResult& result : m_record.results) takeUp(result);
-  Status done = save();
+  if (const Status saved = save(); !saved) done = saved;
   {
     std::jthread attending([this](const std::stop_token& end) { attend(end); });
     if (done) try {
@@ -146,7 +152,10 @@ void JobRun::run(const std::stop_token& stop) {
                    : failed  ? JobRecord::State::Failed
                              : JobRecord::State::Done;
   if (!done && !cancelled && !left) m_record.error = done.error();
-  if (!left) m_record.ended = now();
+  if (left)
+    --m_record.tries; // it was asked to
+  else
+    m_record.ended = now();
   (void)m_queue.takeWish(m_id); // it comes too late
   (void)save();
   m_over = true;
@@ -228,8 +237,9 @@ int64_t JobRun::missingNow(const std::vector<Plan>& plans, int64_t spare) const 
   return there < 0 ? 0 : std::max(int64_t(0), needed - there);
 }
 
-bool JobRun::waitForRoom(const std::stop_token& stop, const std::function<int64_t()>& missing) {
-  int64_t bytes = missing();
+bool JobRun::waitForRoom(const std::stop_token& stop, bool refused, const std::function<int64_t()>& missing) {
+  // Where it is said that there is room although nothing can be written (a quota, say), it is tried again seldom.
+  int64_t bytes = refused ? std::max(int64_t(1), missing()) : missing();
   while (bytes > 0 && !stop.stop_requested()) {
     m_full = true;
     {
@@ -305,7 +315,7 @@ Status JobRun::exportAll(const std::stop_token& stop) {
     const std::scoped_lock lock(m_mutex);
     return missingNow(request.plans, spare);
   };
-  if (!waitForRoom(stop, [&] { return missing(kLeastFree); })) return {};
+  if (!waitForRoom(stop, false, [&] { return missing(kLeastFree); })) return {};
 
   request.projectName = m_job.project;
   request.folder = m_job.folder;
@@ -328,7 +338,7 @@ Status JobRun::exportAll(const std::stop_token& stop) {
   request.onNamed = [&](size_t index, const ExportedFile& file) {
     (void)named(index, file, file.good() ? JobResult::State::Done : JobResult::State::Short, {});
   };
-  request.whenFull = [&](size_t) { return waitForRoom(stop, [&] { return missing(kSpareBytes); }); };
+  request.whenFull = [&](size_t) { return waitForRoom(stop, true, [&] { return missing(kSpareBytes); }); };
   const auto files = exportPlans(request, stop);
   if (!files) return tl::unexpected(files.error());
   for (size_t i = 0; i < files->size(); ++i) end(i, (*files)[i]);
@@ -342,6 +352,7 @@ Status JobRun::named(size_t index, const ExportedFile& file, JobResult::State st
   // While it has no name yet, `path` is the one that it was promised: what falls short gets another.
   if (state != JobResult::State::Naming) result.path = file.path;
   result.state = state;
+  if (result.made()) m_record.tries = 1;
   result.soundPath = file.soundPath;
   result.identity = identity;
   result.bytes = state == JobResult::State::Naming ? 0 : fileBytes(file.path) + fileBytes(file.soundPath);

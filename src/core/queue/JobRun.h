@@ -34,7 +34,8 @@ private:
   void takeUp(JobResult& result) const;
   [[nodiscard]] Status sourcesAre(const Plan& plan, bool asAdded);
   [[nodiscard]] bool name(JobResult& result, const Plan& plan, std::vector<std::string>& taken) const;
-  [[nodiscard]] bool waitForRoom(const std::stop_token& stop, const std::function<int64_t()>& missing);
+  /// `refused`: something could not be written.
+  [[nodiscard]] bool waitForRoom(const std::stop_token& stop, bool refused, const std::function<int64_t()>& missing);
   [[nodiscard]] int64_t missingNow(const std::vector<Plan>& plans, int64_t spare) const;
   [[nodiscard]] Status named(size_t index, const ExportedFile& file, JobResult::State state, const std::string& identity);
   void end(size_t index, const ExportedFile& file);

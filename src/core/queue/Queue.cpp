@@ -267,6 +267,7 @@ Status Queue::retry(const std::string& id) const {
     record.state = JobRecord::State::Waiting;
     record.error.reset();
     record.begun = record.ended = 0;
+    record.tries = 0;
     for (JobResult& each : record.results) {
       if (!all && good(each)) continue;
       JobResult fresh;

@@ -101,7 +101,7 @@ Result<int> runQueue(const Queue& queue, const RunnerSettings& settings, const s
   };
   if (!lock) return another();
   std::list<Running> jobs;
-  std::set<std::string> left; // ids of what could not be begun
+  std::set<std::string> left; // ids of what cannot be done now
   Load load;
   int ended = 0;
   const auto collect = [&] {
@@ -114,7 +114,10 @@ Result<int> runQueue(const Queue& queue, const RunnerSettings& settings, const s
       job = jobs.erase(job);
       ++ended;
       load.begin();
-      if (const auto is = onEnded ? queue.find(id) : fail(ErrorCode::Missing, {})) onEnded(*is);
+      // What could not even be written down would be done again for ever.
+      const auto is = queue.find(id);
+      if (is && !is->record.over()) left.insert(id);
+      if (is && onEnded) onEnded(*is);
     }
   };
   const auto next = [&]() -> std::optional<std::string> {
@@ -142,7 +145,6 @@ Result<int> runQueue(const Queue& queue, const RunnerSettings& settings, const s
       if (jobs.empty()) {
         // Whoever adds a job starts a runner if the lock is free, so it is looked once more after it is.
         lock.reset();
-        left.clear();
         if (!next()) break;
         lock = FileLock::tryTake(queue.runnerLock());
         if (!lock) break; // somebody else has come
