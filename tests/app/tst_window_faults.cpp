@@ -103,7 +103,8 @@ private slots:
       QVERIFY2((project->shots.at(0).name == "edited") == saved, qPrintable(ran.words));
       QVERIFY2(saved || ran.words.contains("p.tromb"), qPrintable(ran.words)); // and why
       const bool old = QFile(at("out/p A.mp4")).size() == 14;
-      QVERIFY2(old != exported, qPrintable(ran.words));
+      // Where the record of the job cannot be read, it is not known in the window what was made.
+      QVERIFY2(old != exported || (folder == "kept" && !exported), qPrintable(ran.words));
       if (!old) {
         const auto made = probe(at("out/p A.mp4").toStdString());
         QVERIFY2(made, "what has the final name is whole");

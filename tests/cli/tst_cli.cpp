@@ -70,6 +70,58 @@ private slots:
     test::writeClip(m_folder.filePath("ntsc.mp4").toStdString(), {64, 36}, FrameRate(Rational(30000, 1001)), 60,
                     test::texture);
   }
+  // The whole way of a job in words: added, paused, put first, done, done again, taken off.
+  void jobsWaitInTheQueue() {
+    const auto jobs = [this] {
+      std::string said;
+      const Json list = Json::parse(cli({"queue", "list", "--json"}).out);
+      for (const auto& job : list["jobs"])
+        said += job["id"].get<std::string>() + " " + job["state"].get<std::string>() + "; ";
+      return said;
+    };
+    QVERIFY(jobs().empty());
+    const auto add = [this](std::vector<std::string> more) {
+      std::vector<std::string> all{"queue", "add", "@p.tromb", "--out", "@queued", "--json"};
+      all.insert(all.end(), more.begin(), more.end());
+      const Said said = cli(all);
+      return said.code == 0 ? Json::parse(said.out)["id"].get<std::string>() : std::string();
+    };
+    const std::string both = add({});
+    const std::string story = add({"--deliverable", "Story", "--first"});
+    const std::string held = add({"--deliverable", "Square", "--clash", "refuse"});
+    QCOMPARE(jobs(), story + " waiting; " + both + " waiting; " + held + " waiting; ");
+    QCOMPARE(cli({"queue", "pause", held}).code, 0);
+    QCOMPARE(cli({"queue", "move", held, "--to", "1"}).code, 0);
+    const Said run = cli({"queue", "run"});
+    QVERIFY2(run.code == 0, run.err.c_str());
+    QCOMPARE(jobs(), held + " paused; " + story + " done; " + both + " done; ");
+    QCOMPARE(QDir(m_folder.filePath("queued")).entryList(QDir::Files),
+             (QStringList{"p Square.mp4", "p Story (2).mp4", "p Story.mp4"}));
+    // What is refused says so by its exit code; what is done needs nobody to wait.
+    QCOMPARE(cli({"queue", "resume", held}).code, 0);
+    QCOMPARE(cli({"queue", "run"}).code, 4);
+    QCOMPARE(cli({"queue", "wait", held}).code, 4);
+    const Said waited = cli({"queue", "wait", both, "--json"});
+    QCOMPARE(waited.code, 0);
+    const Json done = Json::parse(waited.out)["jobs"][0];
+    QCOMPARE(done["deliverables"][0]["proof"]["pass"].get<bool>(), true);
+    QCOMPARE(cli({"queue", "cancel", both}).code, 0); // it is over: nothing happens
+    QCOMPARE(cli({"queue", "retry", story}).code, 0);
+    QCOMPARE(cli({"queue", "run"}).code, 0);
+    QVERIFY(QFile::exists(m_folder.filePath("queued/p Story (3).mp4")));
+    // The files are as the published schema says.
+    const QString check = QStringLiteral(
+        "import json,sys,jsonschema;s=json.load(open(sys.argv[1]));jsonschema.Draft202012Validator.check_schema(s);"
+        "[jsonschema.validate(json.load(open(f)),s) for f in sys.argv[2:]];print('valid')");
+    const QString folder = m_folder.filePath("own/tromb/queue/") + QString::fromStdString(both);
+    QCOMPARE(test::run("python3", {"-c", check, TROMB_SOURCE_DIR "/data/job.schema.json", folder + "/job.json",
+                                   folder + "/record.json", folder + "/progress.json"})
+                 .trimmed(),
+             QStringLiteral("valid"));
+    QCOMPARE(cli({"queue", "remove", "--all"}).code, 0);
+    QVERIFY(jobs().empty());
+  }
+
   void dropFrameTimesMayBeGiven() {
     const Said made = cli({"make", "@drop.tromb", "--footage", "@ntsc.mp4;in=00:00:00;10;out=00:00:01;05;name=A",
                            "--deliverable", "name=A"});
@@ -93,6 +145,14 @@ private slots:
                 {"export --help", 0, ""},
                 {"", 2, "subcommand"},
                 {"bake @p.tromb", 2, ""},
+                {"queue", 2, ""},
+                {"queue pause", 2, "--all"},
+                {"queue cancel 20260101-000000-00000000", 3, "no job"},
+                {"queue add @p.tromb", 2, "--out"},
+                {"queue add @p.tromb --out @q --deliverable Nothing", 2, "Story"},
+                {"queue add @p.tromb --out @q --region Nothing", 2, "Nothing"},
+                {"queue add @nowhere.tromb --out @q", 3, "not there"},
+                {"queue move 20260101-000000-00000000 --to 0", 2, ""},
                 {"probe", 2, "files"},
                 {"probe @wide.mp4 --colour", 2, ""},
                 {"probe @nowhere.mp4", 3, "not there"},
