@@ -593,6 +593,23 @@ change %2 %</numerusform>
     </message>
 </context>
 <context>
+    <name>tromb::ProofTimeline</name>
+    <message numerus="yes">
+        <source>The file along its time; %n things were found</source>
+        <translation>
+            <numerusform>The file along its time; one thing was found</numerusform>
+            <numerusform>The file along its time; %n things were found</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n things were found</source>
+        <translation>
+            <numerusform>one thing was found</numerusform>
+            <numerusform>%n things were found</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
     <name>tromb::QuestionBar</name>
     <message numerus="yes">
         <source>%1 of %n shots framed by what was found, %2 of them in doubt</source>

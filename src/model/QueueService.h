@@ -28,6 +28,10 @@ public:
   [[nodiscard]] bool busy() const { return m_worker.busy(); }
   /// The picture of a deliverable that is going by; null before there is one.
   [[nodiscard]] QImage picture(const std::string& id, const std::string& deliverable) const;
+  /// How a finished file goes along its time; a small file is read for it.
+  [[nodiscard]] std::optional<ProofCurves> curves(const std::string& id, const std::string& deliverable) const {
+    return m_queue.curves(id, deliverable);
+  }
   /// Somebody is looking: it is looked at more often.
   void setWatched(bool watched);
 

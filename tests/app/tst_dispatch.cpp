@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The dispatch: what follows from what is chosen, what cannot be sent, and the queue as it is seen and changed.
 #include "app/dispatch/DispatchView.h"
+#include "app/dispatch/ProofTimeline.h"
 #include "app/style/Theme.h"
 #include "destination/Destination.h"
 #include "destination/NewDeliverable.h"
@@ -279,6 +280,7 @@ private slots:
     QVERIFY2(saidIn(*window.view).contains(QLatin1String("as asked")), qPrintable(saidIn(*window.view)));
     const auto* checks = window.view->findChild<QTreeWidget*>(QStringLiteral("checks"));
     QVERIFY(checks->topLevelItemCount() > 10);
+    QVERIFY(window.view->findChild<ProofTimeline*>()->isVisible());
     // It can be done again, and taken off the list; the files stay.
     QTRY_VERIFY(window.actions.at("job-again")->isEnabled());
     QTest::keyClick(&window.view->list(), Qt::Key_A);
@@ -308,6 +310,45 @@ private slots:
     QTest::keyClick(&window.view->list(), Qt::Key_C, Qt::ShiftModifier);
     QTRY_VERIFY_WITH_TIMEOUT(window.last()->record.state == JobRecord::State::Cancelled, test::kPatience);
     QVERIFY(QDir(at("cancelled")).entryList(QDir::Files | QDir::Hidden).isEmpty());
+  }
+
+  // What was found lies on the file's time, and is gone to by keys and by the mouse.
+  void whatWasFoundIsGoneTo() {
+    ProofTimeline timeline;
+    timeline.resize(500, timeline.sizeHint().height());
+    ProofCurves curves;
+    curves.seconds = 100;
+    curves.bitRate.assign(100, 1e6F);
+    curves.loudness.assign(100, -23);
+    curves.marks = {{"order", 25}, {"sound-level", 75}};
+    timeline.setCurves(curves);
+    timeline.show();
+    std::vector<double> wanted;
+    connect(&timeline, &ProofTimeline::wanted, &timeline, [&](double seconds) { wanted.push_back(seconds); });
+    QTest::keyClick(&timeline, Qt::Key_Right);
+    QTest::keyClick(&timeline, Qt::Key_Right);
+    QTest::keyClick(&timeline, Qt::Key_Return);
+    QCOMPARE(wanted, std::vector<double>{75});
+    QTest::keyClick(&timeline, Qt::Key_Left);
+    QTest::keyClick(&timeline, Qt::Key_Return);
+    QCOMPARE(wanted.back(), 25.0);
+    // The ends of the time are at the ends of the bands; near a mark a click means it.
+    QTest::mouseClick(&timeline, Qt::LeftButton, {}, {timeline.width() - 4, 40});
+    QVERIFY2(std::abs(wanted.back() - 100) < 0.5, std::to_string(wanted.back()).c_str());
+    const auto left = [&] {
+      for (int x = 0; x < timeline.width(); ++x) {
+        const size_t before = wanted.size();
+        QTest::mouseClick(&timeline, Qt::LeftButton, {}, {x, 40});
+        if (wanted.size() > before) return x;
+      }
+      return -1;
+    }();
+    const int quarter = left + (timeline.width() - 4 - left) / 4;
+    QTest::mouseClick(&timeline, Qt::LeftButton, {}, {quarter + 3, 40});
+    QCOMPARE(wanted.back(), 25.0);
+    QCOMPARE(timeline.chosen(), 0);
+    QTest::mouseClick(&timeline, Qt::LeftButton, {}, {quarter + 20, 40});
+    QVERIFY(wanted.back() > 26);
   }
 
   // What waits is put in another order by keys.

@@ -114,8 +114,11 @@ private slots:
         "import json,sys,jsonschema;s=json.load(open(sys.argv[1]));jsonschema.Draft202012Validator.check_schema(s);"
         "[jsonschema.validate(json.load(open(f)),s) for f in sys.argv[2:]];print('valid')");
     const QString folder = m_folder.filePath("own/tromb/queue/") + QString::fromStdString(both);
+    const QStringList curves = QDir(folder).entryList({"proof-*.json"});
+    QCOMPARE(curves.size(), qsizetype(2));
     QCOMPARE(test::run("python3", {"-c", check, TROMB_SOURCE_DIR "/data/job.schema.json", folder + "/job.json",
-                                   folder + "/record.json", folder + "/progress.json"})
+                                   folder + "/record.json", folder + "/progress.json",
+                                   folder + "/" + curves.front()})
                  .trimmed(),
              QStringLiteral("valid"));
     QCOMPARE(cli({"queue", "remove", "--all"}).code, 0);

@@ -211,6 +211,74 @@ private slots:
     qInfo("%s: %s", QTest::currentDataTag(), qPrintable(found));
   }
 
+  // What was found lies where it is on the file's time.
+  void marksLieAtTheirTime_data() {
+    QTest::addColumn<QStringList>("how");
+    QTest::addColumn<QString>("code");
+    QTest::addColumn<double>("from"); // seconds
+    QTest::addColumn<double>("to");
+    const auto row = [](const char* name, const char* kind, const char* filter, const char* code, double from, double to) {
+      QTest::newRow(name) << QStringList{kind, filter} << code << from << to;
+    };
+    row("one black picture", "-vf", "drawbox=0:0:iw:ih:black:fill:enable=eq(n\\,30)", "content", 1.2, 1.2);
+    row("a black second", "-vf", "drawbox=0:0:iw:ih:black:fill:enable=between(n\\,30\\,54)", "content", 1.2, 2.16);
+    row("bars on three", "-vf", "drawbox=0:0:iw:2:black:fill:enable=between(n\\,30\\,32)", "edges", 1.2, 1.28);
+    row("two swapped", "-vf", "shuffleframes=0 1 2 3 4 5 6 7 8 9 10 11 12 13 14 15 16 17 18 19 20 22 21 23 24", "order",
+        0.84, 3.9);
+    row("nothing heard", "-af", "volume=0:enable=between(t\\,1\\,3)", "sound-content", 0.5, 3);
+  }
+  void marksLieAtTheirTime() {
+    QFETCH(QStringList, how);
+    QFETCH(QString, code);
+    QFETCH(double, from);
+    QFETCH(double, to);
+    (void)run(QStringLiteral("ffmpeg"), QStringList{"-v", "error", "-y", "-i", at("good.mp4")} + how +
+                                            (how.front() == "-af" ? kSoundCopied : kPictureCopied) +
+                                            QStringList{at("marked.mp4")});
+    const auto report = proofFile({path("marked.mp4"), &*m_plan, &*m_traces, {}});
+    QVERIFY(report);
+    std::vector<double> times;
+    for (const ProofCurves::Mark& mark : report->curves.marks)
+      if (QString::fromStdString(mark.code) == code) times.push_back(mark.at);
+    QVERIFY(!times.empty());
+    QVERIFY2(times.front() >= from - 0.001, std::to_string(times.front()).c_str());
+    QVERIFY2(times.front() <= from + 0.521, std::to_string(times.front()).c_str()); // sound is judged by half seconds
+    QVERIFY2(times.back() <= to + 0.001, std::to_string(times.back()).c_str());
+  }
+
+  // Bits by second are those that FFmpeg's tool lists packet by packet; loudness is what its meter says (EBU R 128).
+  void curvesAreThoseOfOthers() {
+    const auto report = proofFile({path("good.mp4"), &*m_plan, &*m_traces, {}});
+    QVERIFY(report);
+    const ProofCurves& curves = report->curves;
+    QCOMPARE(curves.marks.size(), size_t(0));
+    QVERIFY(std::abs(curves.seconds - 4) < 0.03);
+    const QStringList sizes = run(QStringLiteral("ffprobe"), {"-v", "error", "-select_streams", "v", "-show_entries",
+                                                              "packet=size", "-of", "csv=p=0", at("good.mp4")})
+                                  .split('\n', Qt::SkipEmptyParts);
+    QCOMPARE(int(sizes.size()), kFrames);
+    QCOMPARE(curves.bitRate.size(), size_t(kFrames / 25));
+    for (int second = 0; second < kFrames / 25; ++second) {
+      int64_t bits = 0;
+      for (int i = 0; i < 25; ++i) bits += 8 * QString(sizes[25 * second + i]).remove(',').trimmed().toLongLong();
+      QCOMPARE(int64_t(curves.bitRate[size_t(second)]), int64_t(float(bits)));
+    }
+    const QStringList lines =
+        run(QStringLiteral("ffmpeg"), {"-v", "error", "-i", at("good.mp4"), "-af",
+                                       "ebur128=metadata=1,ametadata=mode=print:key=lavfi.r128.S:file=-", "-f", "null", "-"})
+            .split('\n');
+    std::map<int, double> heard; // by tenths of a second
+    double time = 0;
+    for (const QString& line : lines) {
+      if (line.contains("pts_time:")) time = line.section("pts_time:", 1).toDouble();
+      if (line.startsWith("lavfi.r128.S=")) heard[int(std::lround(time * 10))] = line.section('=', 1).toDouble();
+    }
+    // Its meter says what it has heard up to the end of a tenth; before three seconds it hears silence too.
+    QVERIFY(curves.loudness.size() >= 4);
+    QVERIFY2(std::abs(double(curves.loudness[3]) - heard[39]) < 0.3,
+             std::to_string(double(curves.loudness[3]) - heard[39]).c_str());
+  }
+
   // What is wrong with the file and not with its pictures: labels, sizes and order.
   void plantedFaultsOfTheFileAreSeen_data() {
     QTest::addColumn<QString>("options");

@@ -39,6 +39,7 @@ DispatchView::DispatchView(Document& document, QueueService& queue, Actions& act
   m_right->addWidget(m_panel);
   rows->addWidget(m_right, 1);
   auto* line = new FlowLayout(m_buttons, 6);
+  line->setContentsMargins(0, 0, 0, 0);
   for (const char* id : {"job-open", "job-show", "job-watch", "job-pause", "job-cancel", "job-again", "job-remove"})
     line->addWidget(actions.button(id, Qt::ToolButtonTextBesideIcon, m_buttons));
   rows->addWidget(m_buttons);
@@ -61,6 +62,7 @@ DispatchView::DispatchView(Document& document, QueueService& queue, Actions& act
   connect(m_list, &QWidget::customContextMenuRequested, this, [this](const QPoint& at) {
     if (job()) m_actions.contextMenu(Where::OnDispatch, this)->popup(m_list->viewport()->mapToGlobal(at));
   });
+  connect(m_panel, &JobPanel::watchWanted, this, &DispatchView::watch);
   connect(m_form, &SendForm::changed, this, [this] { m_list->showCandidates(m_form->candidates()); });
   connect(m_form, &SendForm::wanted, this, [this](const Job& wanted, const Project& project) {
     say(tr("%n files are put into the queue …", nullptr, int(wanted.deliverables.size())), false);
@@ -128,10 +130,7 @@ void DispatchView::bindActions() {
       [this] { return file() || (job() && !job()->fault); });
   m_actions.bind(
       "job-watch",
-      [this] {
-        const Region* part = m_document.project().regionNamed(job()->job.region);
-        emit watchWanted(QString::fromStdString(file()->path), file()->deliverable, part ? part->in : Rational(0));
-      },
+      [this] { watch(0); },
       [this] {
         const Deliverable* its = file() ? m_document.project().deliverable(file()->deliverable) : nullptr;
         return its && its->encoding.hasPicture() && !its->encoding.info().loop &&
@@ -162,6 +161,13 @@ void DispatchView::showCurrent() {
   const bool paused = its && its->record.state == JobRecord::State::Paused;
   m_actions.setText("job-pause", paused ? tr("Let it &go on") : tr("&Pause"));
   m_actions.refreshSoon();
+}
+
+/// Watches the chosen file beside its deliverable, if that is the open project's.
+void DispatchView::watch(double at) {
+  if (!m_actions.at("job-watch")->isEnabled() || !file()) return;
+  const Region* part = m_document.project().regionNamed(job()->job.region);
+  emit watchWanted(QString::fromStdString(file()->path), file()->deliverable, part ? part->in : Rational(0), at);
 }
 
 void DispatchView::toSending() {

@@ -26,7 +26,8 @@ public:
 signals:
   /// A finished file is to be watched beside the deliverable; its first picture is that of `begin`, in seconds of the
   /// running order.
-  void watchWanted(const QString& path, const std::string& deliverable, const Rational& begin);
+  /// `at`: seconds into the file, where it is to be seen first.
+  void watchWanted(const QString& path, const std::string& deliverable, const Rational& begin, double at);
 
 protected:
   void showEvent(QShowEvent* event) override;
@@ -38,6 +39,7 @@ private:
   void say(const QString& text, bool amiss);
   [[nodiscard]] const QueuedJob* job() const;       ///< that is chosen, or whose file is; null for none
   [[nodiscard]] const JobResult* file() const;      ///< that is chosen and made; null for none
+  void watch(double at);
   void openPath(const QString& path);
 
   Document& m_document;

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/dispatch/JobPanel.h"
 
+#include "app/dispatch/ProofTimeline.h"
 #include "app/style/Theme.h"
 #include "app/style/WrappedLabel.h"
 #include "model/Translation.h"
@@ -23,7 +24,7 @@ QString spanText(double seconds) {
 
 JobPanel::JobPanel(QueueService& queue, QWidget* parent)
     : QWidget(parent), m_queue(queue), m_head(new QLabel(this)), m_verdict(wrappedLabel(this)), m_facts(wrappedLabel(this)),
-      m_picture(new QLabel(this)), m_checks(new QTreeWidget(this)) {
+      m_picture(new QLabel(this)), m_timeline(new ProofTimeline(this)), m_checks(new QTreeWidget(this)) {
   auto* rows = new QVBoxLayout(this);
   rows->setContentsMargins(0, 0, 0, 0);
   rows->setSpacing(8);
@@ -50,7 +51,9 @@ JobPanel::JobPanel(QueueService& queue, QWidget* parent)
   rows->addWidget(m_verdict);
   rows->addWidget(m_facts);
   rows->addWidget(m_picture, 1);
+  rows->addWidget(m_timeline);
   rows->addWidget(m_checks, 1);
+  connect(m_timeline, &ProofTimeline::wanted, this, &JobPanel::watchWanted);
   rows->addStretch(0);
 }
 
@@ -108,12 +111,20 @@ void JobPanel::showJob(const QueuedJob& job) {
 void JobPanel::showChecks(const JobResult* result) {
   const bool any = result && result->proof;
   m_checks->setVisible(any);
+  m_timeline->setVisible(any && m_timed);
   const QString key = any ? QString::fromStdString(m_place.job + result->deliverable) +
                                 QString::number(result->proof->checks.size()) + QString::fromStdString(result->path)
                           : QString();
   if (key == m_checked) return; // it may be looked at just now
   m_checked = key;
   m_checks->clear();
+  m_timed = false;
+  if (any)
+    if (const auto curves = m_queue.curves(m_place.job, result->deliverable)) {
+      m_timed = curves->seconds > 0;
+      m_timeline->setCurves(*curves);
+    }
+  m_timeline->setVisible(m_timed);
   if (!any) return;
   std::vector<const ProofCheck*> checks;
   for (const ProofCheck& check : result->proof->checks) checks.push_back(&check);

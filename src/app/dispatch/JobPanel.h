@@ -8,6 +8,8 @@ class QTreeWidget;
 
 namespace tromb {
 
+class ProofTimeline;
+
 /// One file of a job, or a job as a whole: the picture that goes by while it is made, and afterwards what its proof
 /// found.
 class JobPanel : public QWidget {
@@ -17,6 +19,10 @@ public:
   explicit JobPanel(QueueService& queue, QWidget* parent = nullptr);
   /// Shows what is in a place now; an empty page where it is not there any more.
   void show(const QueueList::Place& place);
+
+signals:
+  /// The finished file that is shown is to be seen at a time, in seconds.
+  void watchWanted(double seconds);
 
 protected:
   void resizeEvent(QResizeEvent* event) override;
@@ -33,7 +39,9 @@ private:
   QLabel* m_verdict;
   QLabel* m_facts;
   QLabel* m_picture;
+  ProofTimeline* m_timeline;
   QTreeWidget* m_checks;
+  bool m_timed = false; ///< it is known how the file goes along its time
   QString m_checked; ///< what the checks were shown of
 };
 

@@ -33,6 +33,7 @@
 #include <QStackedWidget>
 #include <QStandardPaths>
 #include <QVBoxLayout>
+#include <cmath>
 #include <utility>
 
 namespace tromb {
@@ -173,9 +174,10 @@ void MainWindow::connectAll() {
     m_preflight.setFolder(folder);
   });
   connect(m_dispatch, &DispatchView::watchWanted, this,
-          [this](const QString& path, const std::string& deliverable, const Rational& begin) {
+          [this](const QString& path, const std::string& deliverable, const Rational& begin, double at) {
             m_watch.watchFile(path, deliverable, begin);
             showView(View::Watch);
+            m_session.setPlayhead(begin + Rational(std::llround(at * 1000), 1000));
           });
   connect(&m_queue, &QueueService::changed, this, [this] {
     const int left = m_queue.left();

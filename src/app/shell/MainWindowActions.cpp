@@ -1,11 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What the actions of the whole window do.
+#include "app/dispatch/DispatchView.h"
 #include "app/bench/BenchView.h"
 #include "app/dispatch/FindingsPanel.h"
 #include "app/footage/FootageView.h"
 #include "app/order/OrderView.h"
 #include "app/sheet/SheetView.h"
 #include "app/shell/ActionsDialog.h"
+#include "app/shell/QuestionBar.h"
 #include "app/shell/MainWindow.h"
 #include "app/shell/OfferBar.h"
 #include "app/shell/RulesDialog.h"

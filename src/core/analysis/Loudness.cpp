@@ -36,7 +36,7 @@ struct LoudnessMeter::State {
 };
 
 LoudnessMeter::LoudnessMeter(int channels)
-    : m_state(new State{newMeter(channels, EBUR128_MODE_I | EBUR128_MODE_TRUE_PEAK)}) {}
+    : m_state(new State{newMeter(channels, EBUR128_MODE_I | EBUR128_MODE_S | EBUR128_MODE_TRUE_PEAK)}) {}
 LoudnessMeter::~LoudnessMeter() = default;
 
 void LoudnessMeter::add(const float* samples, int64_t count) {
@@ -58,6 +58,12 @@ Loudness LoudnessMeter::loudness() const {
   }
   result.truePeakDbtp = peak > 0 ? std::max(kSilence, 20 * std::log10(peak)) : kSilence;
   return result;
+}
+
+double LoudnessMeter::shortTermLufs() const {
+  double loudness = 0;
+  ebur128_loudness_shortterm(m_state->meter.get(), &loudness);
+  return std::isfinite(loudness) ? std::max(kSilence, loudness) : kSilence;
 }
 
 struct LevelMeter::State {

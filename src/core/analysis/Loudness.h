@@ -31,6 +31,9 @@ public:
   /// `count` samples of every channel, interleaved, at 48 kHz.
   void add(const float* samples, int64_t count);
   [[nodiscard]] Loudness loudness() const;
+  /// Loudness of the last three seconds (short-term loudness, EBU Tech 3341), or of those that there are; kSilentLufs
+  /// where nothing is heard.
+  [[nodiscard]] double shortTermLufs() const;
 
 private:
   struct State;

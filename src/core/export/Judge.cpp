@@ -195,10 +195,11 @@ PictureJudge::PictureJudge(const TraceFile& traces, Size canvas, double framesAS
 
 void PictureJudge::fault(const char* code, const Message& what) {
   Fault& f = m_faults[code];
+  if (f.times.size() < Fault::kMostTimes) f.times.push_back(double(m_frame) / m_rate);
   if (f.count++ > 0) return;
   f.code = code;
   f.what = what;
-  f.first = double(m_frame) / m_rate;
+  f.first = f.times.front();
 }
 
 Result<const PictureTrace*> PictureJudge::planned(int64_t frame) {
@@ -312,6 +313,7 @@ Status PictureJudge::add(const Frame& picture, double quantiser) {
 
 void SoundJudge::fault(const char* code, const Message& what, double seconds) {
   Fault& f = m_faults[code];
+  if (f.times.size() < Fault::kMostTimes) f.times.push_back(seconds);
   if (f.count++ > 0) return;
   f.code = code;
   f.what = what;

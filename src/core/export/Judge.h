@@ -17,6 +17,8 @@ struct Fault {
   Message what;      ///< What is wrong with the first of them, such as "a bar above".
   int64_t count = 0; ///< pictures, or half seconds of sound
   double first = 0;  ///< seconds into the file, of the first
+  std::vector<double> times; ///< seconds, of each of the first kMostTimes
+  static constexpr size_t kMostTimes = 200;
 };
 
 /// Holds the pictures of a finished file against what was composed, one by one. How far they may be off comes from how

@@ -116,7 +116,11 @@ void add(SeenPictures& all, const SeenPictures& later) {
   all.judged += later.judged;
   for (const auto& [code, fault] : later.faults) {
     const auto [known, isNew] = all.faults.emplace(code, fault);
-    if (!isNew) known->second.count += fault.count;
+    if (isNew) continue;
+    std::vector<double>& times = known->second.times;
+    known->second.count += fault.count;
+    for (const double time : fault.times)
+      if (times.size() < Fault::kMostTimes) times.push_back(time);
   }
 }
 

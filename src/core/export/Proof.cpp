@@ -165,6 +165,7 @@ void checkPicture(const MediaInfo& media, const Plan* plan, const SeenPictures& 
   add("time-stamps", say("%1 out of step", 0), say("%1 out of step", seen.outOfStep), seen.outOfStep == 0);
   same("duration", plan ? printed("%.3f s", plan->duration().toDouble()) : "",
        printed("%.3f s", media.duration.toDouble()));
+  if (seen.damaged > 0) report.curves.marks.push_back({"decoding", seen.firstDamaged});
   add("decoding", say("every picture whole"),
       seen.damaged == 0 ? say("every picture whole")
                         : say("%1 damaged, the first at %2", seen.damaged, at(seen.firstDamaged)),
@@ -181,6 +182,7 @@ Status checkPackets(const MediaInfo& media, const Plan* plan, ProofReport& repor
   const bool held = e && e->maxBitRate > 0;
   const auto facts = readPackets(media, held ? DecoderBuffer{e->maxBitRate, e->bufferBits} : DecoderBuffer{});
   if (!facts) return tl::unexpected(facts.error());
+  if (facts->shortBits > 0) report.curves.marks.push_back({"decoder-buffer", facts->shortAt});
   const double most = held ? double(e->maxBitRate) : 0;
   const double buffer = held ? double(e->bufferBits) : 0;
   const double seconds = media.duration.toDouble();
@@ -191,6 +193,13 @@ Status checkPackets(const MediaInfo& media, const Plan* plan, ProofReport& repor
   };
   limited("average-bit-rate", facts->average, most + (seconds > 0 ? buffer / seconds : 0));
   limited("peak-bit-rate", facts->peakSecond, most + buffer);
+  report.curves.seconds = seconds;
+  report.curves.bitRate = facts->bitsBySecond;
+  report.curves.mostBitRate = most > 0 ? most + buffer : 0;
+  if (most > 0)
+    for (size_t second = 0; second < facts->bitsBySecond.size(); ++second)
+      if (double(facts->bitsBySecond[second]) > (most + buffer) * 1.001)
+        report.curves.marks.push_back({"peak-bit-rate", double(second)});
   if (held) {
     constexpr double kRounding = 0.001; // the encoder reckons in whole bits of its own ticks
     const bool enough = facts->shortBits <= kRounding * buffer;
@@ -246,6 +255,7 @@ void checkContents(const Kinds& kinds, const std::map<std::string, Fault>& fault
       continue;
     }
     const Fault& f = at_->second;
+    for (const double time : f.times) report.curves.marks.push_back({code, time});
     report.checks.push_back(
         {code, expected, say("%1, the first at %2: %3", kinds.counted(f.count), at(f.first), f.what), false});
   }
@@ -328,6 +338,7 @@ Status checkSound(const MediaInfo& media, const ProofSubject& subject, const std
   const auto orNone = [](const std::string& words) { return words.empty() ? say("none") : verbatim(words); };
   report.checks.push_back({"sound", orNone(wanted), orNone(format), format == wanted});
   if (media.audio.empty()) return {};
+  if (report.curves.seconds <= 0) report.curves.seconds = media.duration.toDouble();
   const int found = media.audio.front().channels;
   const int channels = subject.traces                         ? subject.traces->channels()
                        : found == kMono || found == kSurround ? found
@@ -343,6 +354,7 @@ Status checkSound(const MediaInfo& media, const ProofSubject& subject, const std
     if (!read) return tl::unexpected(read.error());
     got = *read;
     meter.add(buffer.data(), got);
+    if (got > 0) report.curves.loudness.push_back(float(meter.shortTermLufs()));
     if (judge) judge->add({buffer.data(), size_t(got * channels)});
   }
   const AudioReader::Damage damage = reader->damage();
@@ -366,6 +378,7 @@ Status checkSound(const MediaInfo& media, const ProofSubject& subject, const std
     const double peak = plan->output().mostPeakDbtp;
     check.expected = say("%1 LUFS within %2, at most %3 dBTP", printed("%.1f", target),
                          printed("%.1f", kLoudnessTolerance), printed("%.1f", peak));
+    report.curves.loudnessTarget = target;
     check.pass = std::abs(loudness.integratedLufs - target) <= kLoudnessTolerance && loudness.truePeakDbtp <= peak;
   }
   report.checks.push_back(check);
@@ -475,6 +488,10 @@ Status checkFilm(const ProofSubject& subject, bool beside, const std::stop_token
   if (!beside) {
     if (const Status done = sound.take(); !done) return done;
     report.checks.insert(report.checks.end(), ofSound.checks.begin(), ofSound.checks.end());
+    report.curves.loudness = std::move(ofSound.curves.loudness);
+    report.curves.loudnessTarget = ofSound.curves.loudnessTarget;
+    auto& marks = report.curves.marks;
+    marks.insert(marks.end(), ofSound.curves.marks.begin(), ofSound.curves.marks.end());
     return {};
   }
   report.checks.push_back(
@@ -510,6 +527,11 @@ Result<ProofReport> proofFile(const ProofSubject& subject, std::stop_token stop,
   }
   if (!done) return tl::unexpected(done.error());
   checkLosses(subject.losses, report);
+  for (const SourceLoss& loss : subject.losses)
+    report.curves.marks.push_back(
+        {loss.kind == SourceLoss::Kind::Pictures ? "source-pictures" : "source-sound", loss.first.toDouble()});
+  std::stable_sort(report.curves.marks.begin(), report.curves.marks.end(),
+                   [](const ProofCurves::Mark& a, const ProofCurves::Mark& b) { return a.at < b.at; });
   return report;
 }
 
@@ -565,7 +587,14 @@ nlohmann::ordered_json toJson(const ProofReport& report) {
                     {"found", c.found.text()},
                     {"pass", c.pass},
                     {"made", c.made}});
-  return {{"pass", report.passed()}, {"checks", list}};
+  auto marks = nlohmann::ordered_json::array();
+  for (const ProofCurves::Mark& mark : report.curves.marks) marks.push_back({{"code", mark.code}, {"at", mark.at}});
+  return {{"pass", report.passed()},
+          {"checks", list},
+          {"seconds", report.curves.seconds},
+          {"bitRate", report.curves.bitRate},
+          {"loudness", report.curves.loudness},
+          {"marks", marks}};
 }
 
 } // namespace tromb

@@ -33,8 +33,26 @@ struct ProofCheck {
   [[nodiscard]] Message title() const;
 };
 
+/// How a file goes along its time.
+struct ProofCurves {
+  /// Something that was found at a time.
+  struct Mark {
+    std::string code; ///< of the check
+    double at = 0;    ///< seconds into the file
+    friend bool operator==(const Mark&, const Mark&) = default;
+  };
+  double seconds = 0;          ///< length of the file
+  std::vector<float> bitRate;  ///< of the picture, bits a second, of each second
+  double mostBitRate = 0;      ///< the most that any second may have; 0: nothing was asked for
+  std::vector<float> loudness; ///< short-term loudness in LUFS, at the end of each second
+  double loudnessTarget = 0;   ///< LUFS; 0: none
+  std::vector<Mark> marks;     ///< in the order of their times; of each kind the first 200
+  friend bool operator==(const ProofCurves&, const ProofCurves&) = default;
+};
+
 struct ProofReport {
   std::vector<ProofCheck> checks;
+  ProofCurves curves;
   [[nodiscard]] bool passed() const;
 };
 

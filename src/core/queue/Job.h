@@ -110,6 +110,9 @@ inline constexpr int kJobVersion = 1;
 [[nodiscard]] Result<Job> jobFromText(const std::string& text);
 [[nodiscard]] std::string toText(const JobRecord& record);
 [[nodiscard]] Result<JobRecord> recordFromText(const std::string& text);
+/// Of one file, which is read on its own since it may be long.
+[[nodiscard]] std::string toText(const ProofCurves& curves);
+[[nodiscard]] Result<ProofCurves> curvesFromText(const std::string& text);
 [[nodiscard]] std::string toText(const JobProgress& progress);
 [[nodiscard]] Result<JobProgress> progressFromText(const std::string& text);
 

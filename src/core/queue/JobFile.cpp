@@ -215,6 +215,43 @@ Result<JobRecord> recordFromText(const std::string& text) {
   });
 }
 
+std::string toText(const ProofCurves& curves) {
+  Json marks = Json::array();
+  for (const ProofCurves::Mark& mark : curves.marks) marks.push_back({{"code", mark.code}, {"at", mark.at}});
+  // Rounded: what is drawn needs no more.
+  const auto rounded = [](const std::vector<float>& values, double step) {
+    Json list = Json::array();
+    for (const float value : values) list.push_back(std::round(double(value) / step) * step);
+    return list;
+  };
+  const Json object{{"format", kJobVersion},
+                    {"seconds", curves.seconds},
+                    {"bitRate", rounded(curves.bitRate, 1)},
+                    {"mostBitRate", curves.mostBitRate},
+                    {"loudness", rounded(curves.loudness, 0.125)},
+                    {"loudnessTarget", curves.loudnessTarget},
+                    {"marks", std::move(marks)}};
+  return object.dump() + "\n";
+}
+
+Result<ProofCurves> curvesFromText(const std::string& text) {
+  return readFrom(text, [](const JsonNode& root) {
+    ProofCurves curves;
+    constexpr double kMost = 1e15;
+    curves.seconds = numberIn(root, "seconds", kMostElapsed);
+    curves.mostBitRate = numberIn(root, "mostBitRate", kMost);
+    curves.loudnessTarget = root.get("loudnessTarget").number(-kMost, kMost);
+    root.get("bitRate").elements([&](const JsonNode& each) { curves.bitRate.push_back(float(each.number(0, kMost))); });
+    root.get("loudness").elements([&](const JsonNode& each) {
+      curves.loudness.push_back(float(each.number(-kMost, kMost)));
+    });
+    root.get("marks").elements([&](const JsonNode& each) {
+      curves.marks.push_back({each.get("code").text(), each.get("at").number(0, kMostElapsed)});
+    });
+    return curves;
+  });
+}
+
 std::string toText(const JobProgress& progress) {
   Json object{{"format", kJobVersion},
               {"fraction", progress.fraction},

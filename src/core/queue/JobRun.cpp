@@ -361,6 +361,8 @@ Status JobRun::named(size_t index, const ExportedFile& file, JobResult::State st
   result.encoder = file.encoder;
   result.inSoftware = file.inSoftware;
   result.proof = file.proof;
+  if (file.proof && state == JobResult::State::Naming)
+    m_queue.keep(m_id, result.deliverable, file.proof->curves);
   result.losses.clear();
   for (const SourceLoss& loss : file.losses) result.losses.push_back(lossText(loss));
   return save();

@@ -112,6 +112,7 @@ Result<std::string> Queue::add(Job job, Project project) const {
   }
   std::error_code refused;
   job.folder = fs::absolute(job.folder, refused).lexically_normal().string();
+  if (!job.projectPath.empty()) job.projectPath = fs::absolute(job.projectPath, refused).lexically_normal().string();
   fs::create_directories(m_folder, refused);
   if (refused) return cannotWrite(m_folder, refused.value());
   job.added = int64_t(std::time(nullptr));
@@ -314,6 +315,17 @@ Queue::Wish Queue::takeWish(const std::string& id) const {
 
 Status Queue::write(const std::string& id, const JobRecord& record) const {
   return writeFileAtomically(pathOf(id, kRecordFile), toText(record));
+}
+
+void Queue::keep(const std::string& id, const std::string& deliverable, const ProofCurves& curves) const {
+  writeFileLightly(pathOf(id, ("proof-" + cacheName(deliverable) + ".json").c_str()), toText(curves));
+}
+
+std::optional<ProofCurves> Queue::curves(const std::string& id, const std::string& deliverable) const {
+  const auto text = readWholeFile(pathOf(id, ("proof-" + cacheName(deliverable) + ".json").c_str()));
+  if (!text) return std::nullopt;
+  auto read = curvesFromText(*text);
+  return read ? std::optional<ProofCurves>(std::move(*read)) : std::nullopt;
 }
 
 void Queue::write(const std::string& id, const JobProgress& progress) const {

@@ -54,6 +54,10 @@ public:
   [[nodiscard]] Wish takeWish(const std::string& id) const;                  ///< which is gone then
   [[nodiscard]] Status write(const std::string& id, const JobRecord& record) const;
   void write(const std::string& id, const JobProgress& progress) const; ///< best effort
+  /// Keeps how a file goes along its time. Best effort.
+  void keep(const std::string& id, const std::string& deliverable, const ProofCurves& curves) const;
+  /// What was kept of it; nothing where that cannot be read.
+  [[nodiscard]] std::optional<ProofCurves> curves(const std::string& id, const std::string& deliverable) const;
   /// Where the picture of a deliverable that goes by is kept, as a portable pixmap (PPM).
   [[nodiscard]] std::string picturePath(const std::string& id, const std::string& deliverable) const;
   [[nodiscard]] std::string runnerLock() const { return m_folder + "/runner.lock"; }

@@ -8,6 +8,11 @@
 #include <new>
 
 namespace tromb {
+namespace {
+
+constexpr size_t kMostSeconds = 1'000'000;
+
+} // namespace
 
 Result<PacketFacts> readPackets(const MediaInfo& media, const DecoderBuffer& buffer) {
   auto input = av::InputFile::open(media.path, {}, media.parameters);
@@ -38,6 +43,10 @@ Result<PacketFacts> readPackets(const MediaInfo& media, const DecoderBuffer& buf
         recent.pop_front();
       }
       most = std::max(most, sum);
+      if (const auto second = size_t(double(count) / rate); second < kMostSeconds) {
+        facts.bitsBySecond.resize(std::max(facts.bitsBySecond.size(), second + 1));
+        facts.bitsBySecond[second] += float(8 * packet->size);
+      }
       if ((packet->flags & AV_PKT_FLAG_KEY) && count > 0) {
         facts.keyDistance = std::max(facts.keyDistance, sinceKey);
         sinceKey = 0;
@@ -60,6 +69,10 @@ Result<PacketFacts> readPackets(const MediaInfo& media, const DecoderBuffer& buf
   facts.average = double(total) * 8 / seconds;
   facts.peakSecond = double(most) * 8 / std::min(1.0, seconds);
   facts.keyDistance = std::max(facts.keyDistance, sinceKey);
+  if (!facts.bitsBySecond.empty()) {
+    const double last = double(count) / rate - double(facts.bitsBySecond.size() - 1);
+    if (last > 0) facts.bitsBySecond.back() /= float(std::min(1.0, last));
+  }
   return facts;
 }
 

@@ -3,6 +3,8 @@
 
 #include "media/MediaInfo.h"
 
+#include <vector>
+
 namespace tromb {
 
 /// What the packets of the picture stream tell without being decoded.
@@ -12,6 +14,7 @@ struct PacketFacts {
   double shortBits = 0;    ///< by how much the decoder's buffer is too empty at worst; 0 where it always holds enough
   double shortAt = 0;      ///< seconds, of the first time
   double overflowBits = 0; ///< bits that find no room in the buffer at worst
+  std::vector<float> bitsBySecond; ///< bits of each second in decoding order; what the last is short of is made up for
   int64_t keyDistance = 0; ///< most pictures from one key picture to the next, or to the end
 };
 
