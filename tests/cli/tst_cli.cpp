@@ -125,6 +125,39 @@ private slots:
     QVERIFY(jobs().empty());
   }
 
+  // Two files beside each other. The judge is FFmpeg's tool, whose filters have the same two measures.
+  void filesAreCompared() {
+    test::ffmpeg("-v error -y -i " + m_folder.filePath("wide.mp4") + " -an -c:v libx264 -crf 38 -preset veryfast " +
+                 m_folder.filePath("coarse.mp4"));
+    const auto judged = [this](const char* filter, const char* key) {
+      const QString words = test::run("ffmpeg", {"-hide_banner", "-i", m_folder.filePath("coarse.mp4"), "-i",
+                                                 m_folder.filePath("wide.mp4"), "-lavfi", filter, "-f", "null", "-"});
+      return QString(words.section(QLatin1String(key), -1)).section(' ', 0, 0).toDouble();
+    };
+    const Said said = cli({"compare", "@wide.mp4", "@coarse.mp4", "--json", "--frames"});
+    QVERIFY2(said.code == 0, said.err.c_str());
+    const Json found = Json::parse(said.out);
+    QCOMPARE(found["frames"].get<int>(), 50);
+    QVERIFY2(std::abs(found["ssim"]["mean"].get<double>() - judged("ssim", "All:")) < 1e-4, said.out.c_str());
+    QVERIFY2(std::abs(found["psnr"]["mean"].get<double>() - judged("psnr", "average:")) < 0.01, said.out.c_str());
+    const auto values = found["ssim"]["byFrame"].get<std::vector<double>>();
+    const auto worst = std::min_element(values.begin(), values.end());
+    QCOMPARE(found["ssim"]["worstFrame"].get<int64_t>(), int64_t(worst - values.begin()));
+    QVERIFY(found["different"].get<int>() > 45);
+    // With itself it is the same; with one of another size and length it is compared as far as both go.
+    const Json same = Json::parse(cli({"compare", "@wide.mp4", "@wide.mp4", "--json"}).out);
+    QCOMPARE(same["different"].get<int>(), 0);
+    QCOMPARE(same["ssim"]["worst"].get<double>(), 1.0);
+    test::ffmpeg("-v error -y -i " + m_folder.filePath("wide.mp4") + " -an -vf scale=320:180 -t 1 -c:v libx264 -crf 12 " +
+                 m_folder.filePath("small.mp4"));
+    const Json small = Json::parse(cli({"compare", "@wide.mp4", "@small.mp4", "--json"}).out);
+    QCOMPARE(small["frames"].get<int>(), 25);
+    QVERIFY(small["scaled"].get<bool>());
+    QVERIFY(small["ssim"]["mean"].get<double>() > 0.5 && small["ssim"]["mean"].get<double>() < 0.99);
+    const Said words = cli({"compare", "@wide.mp4", "@coarse.mp4"});
+    QVERIFY2(words.err.find("pictures differ, most at") != std::string::npos, words.err.c_str());
+  }
+
   void dropFrameTimesMayBeGiven() {
     const Said made = cli({"make", "@drop.tromb", "--footage", "@ntsc.mp4;in=00:00:00;10;out=00:00:01;05;name=A",
                            "--deliverable", "name=A"});
@@ -149,6 +182,9 @@ private slots:
                 {"", 2, "subcommand"},
                 {"bake @p.tromb", 2, ""},
                 {"queue", 2, ""},
+                {"compare @wide.mp4", 2, ""},
+                {"compare @wide.mp4 @sound.wav", 3, "no moving picture"},
+                {"compare @nowhere.mp4 @wide.mp4", 3, "not there"},
                 {"queue pause", 2, "--all"},
                 {"queue cancel 20260101-000000-00000000", 3, "no job"},
                 {"queue add @p.tromb", 2, "--out"},
