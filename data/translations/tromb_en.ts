@@ -211,6 +211,22 @@
             <numerusform>the file's time stamps go back or jump at %n places: its pictures are put in order, and time goes on evenly there</numerusform>
         </translation>
     </message>
+    <message numerus="yes">
+        <source>%n files are as asked</source>
+        <comment>one file is as asked</comment>
+        <translation>
+            <numerusform>one file is as asked</numerusform>
+            <numerusform>%n files are as asked</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n files are not</source>
+        <comment>one file is not</comment>
+        <translation>
+            <numerusform>one file is not</numerusform>
+            <numerusform>%n files are not</numerusform>
+        </translation>
+    </message>
 </context>
 <context>
     <name>tromb::BarsPanel</name>

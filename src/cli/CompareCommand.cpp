@@ -34,9 +34,9 @@ public:
       return kDone;
     }
     const auto side = [&](const char* name, const Comparison::Side& s) {
-      context.err << name << "  " << s.path << ": " << s.canvas.width << "x" << s.canvas.height << ", "
-                  << s.rate.name() << ", " << s.frames << " frames, " << bytesText(s.bytes) << ", "
-                  << bitRateText(int64_t(s.bitRate)) << "\n";
+      context.err << name << "  " << s.path << ": " << s.canvas.width << "x" << s.canvas.height << ", " << s.rate.name()
+                  << ", " << s.frames << " frames, " << bytesText(s.bytes) << ", " << bitRateText(int64_t(s.bitRate))
+                  << "\n";
     };
     side("A", found->first);
     side("B", found->second);

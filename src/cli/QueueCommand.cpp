@@ -137,7 +137,8 @@ public:
     many(verb(app, "pause", "Pause jobs", [this] { return each(&Queue::pause); }));
     many(verb(app, "resume", "Let paused jobs go on", [this] { return each(&Queue::resume); }));
     many(verb(app, "cancel", "Cancel jobs; what of them is done stays", [this] { return each(&Queue::cancel); }));
-    many(verb(app, "retry", "Do again what failed, fell short or was cancelled", [this] { return each(&Queue::retry); }));
+    many(verb(app, "retry", "Do again what failed, fell short or was cancelled",
+              [this] { return each(&Queue::retry); }));
     many(verb(app, "remove", "Take jobs off the list; what they have exported stays",
               [this] { return each(&Queue::remove); }));
     CLI::App* move = verb(app, "move", "Put a job at another place", [this] { return moved(); });
@@ -181,6 +182,7 @@ private:
     sub->add_option("--clash", m_clash, "Where a file is there already: number the new one, replace it, or refuse")
         ->check(CLI::IsMember({"number", "replace", "refuse"}));
     sub->add_flag("--no-proof", m_noProof, "Leave out the reading-back");
+    sub->add_flag("--notify", m_notify, "Have the desktop show a notice when it is over");
     sub->add_flag("--first", m_first, "Put it before all others");
     sub->add_flag("--start", m_start, "Start a process that does the jobs, unless there is one");
   }
@@ -197,6 +199,7 @@ private:
     m_job.projectPath = m_path;
     m_job.region = m_region;
     m_job.proof = !m_noProof;
+    if (m_notify) m_job.afterwards = Afterwards::Notify;
     for (const Clash clash : {Clash::Number, Clash::Replace, Clash::Refuse})
       if (m_clash == clashWord(clash)) m_job.clash = clash;
     const auto id = m_queue.add(m_job, *project);
@@ -273,8 +276,8 @@ private:
           jobs.push_back(std::move(*job));
         }
       }
-      const bool over = std::all_of(jobs.begin(), jobs.end(),
-                                    [](const QueuedJob& each) { return each.fault || each.record.over(); });
+      const bool over =
+          std::all_of(jobs.begin(), jobs.end(), [](const QueuedJob& each) { return each.fault || each.record.over(); });
       if (over) {
         int code = kDone;
         Json list = Json::array();
@@ -303,6 +306,7 @@ private:
   Job m_job;
   std::string m_clash = "number";
   bool m_noProof = false;
+  bool m_notify = false;
   bool m_first = false;
   bool m_start = false;
   bool m_all = false;

@@ -45,7 +45,8 @@ void CutSearch::fetch(const std::vector<FoundCut>& cuts, QSize most) {
         if (drawn) sides[side] = imageOf(*drawn);
       }
       if (task.stopped()) return;
-      task.tell([this, frame = cut.frame, before = sides[0], after = sides[1]] { emit pictured(frame, before, after); });
+      task.tell(
+          [this, frame = cut.frame, before = sides[0], after = sides[1]] { emit pictured(frame, before, after); });
     }
   });
 }

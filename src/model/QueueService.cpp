@@ -6,7 +6,7 @@
 namespace tromb {
 namespace {
 
-constexpr int kLookOften = 300; ///< milliseconds, while something is under way
+constexpr int kLookOften = 300;   ///< milliseconds, while something is under way
 constexpr int kStartEvery = 2000; ///< a process that ends at once is not started again at once
 constexpr int kLookSeldom = 1000;
 constexpr int kLookUnwatched = 4000;

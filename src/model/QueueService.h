@@ -24,7 +24,7 @@ public:
   /// In the order in which they are done, as they were when it was last looked.
   [[nodiscard]] const std::vector<QueuedJob>& jobs() const { return m_jobs; }
   [[nodiscard]] const QueuedJob* job(const std::string& id) const; ///< null where there is none; until `changed`
-  [[nodiscard]] int left() const; ///< how many jobs are not over
+  [[nodiscard]] int left() const;                                  ///< how many jobs are not over
   [[nodiscard]] bool busy() const { return m_worker.busy(); }
   /// The picture of a deliverable that is going by; null before there is one.
   [[nodiscard]] QImage picture(const std::string& id, const std::string& deliverable) const;

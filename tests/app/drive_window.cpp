@@ -80,17 +80,15 @@ int main(int argc, char** argv) {
     window.showExport();
     if (window.dispatch().isVisible()) {
       QString refused;
-      QObject::connect(&window.queue(), &QueueService::failed, &window, [&](const Error& error) {
-        refused = QString::fromStdString(sentence(error));
-      });
+      QObject::connect(&window.queue(), &QueueService::failed, &window,
+                       [&](const Error& error) { refused = QString::fromStdString(sentence(error)); });
       window.dispatch().form().folderField().setText(QString::fromLocal8Bit(argv[3]));
       if (!QTest::qWaitFor([&] { return window.settled(); }, test::kPatience)) return 3;
       auto* clash = window.dispatch().findChild<QComboBox*>(QStringLiteral("clash"));
       clash->setCurrentIndex(clash->findData(int(Clash::Replace)));
       std::string id;
-      QObject::connect(&window.queue(), &QueueService::added, &window, [&](const QString& added) {
-        id = added.toStdString();
-      });
+      QObject::connect(&window.queue(), &QueueService::added, &window,
+                       [&](const QString& added) { id = added.toStdString(); });
       bool wanted = false;
       QObject::connect(&window.dispatch().form(), &SendForm::wanted, &window, [&] { wanted = true; });
       window.dispatch().form().send();

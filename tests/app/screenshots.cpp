@@ -453,7 +453,8 @@ int main(int argc, char** argv) {
     form.setFolder(folder);
     settle(window);
     const std::vector<tromb::SendForm::Candidate> all = form.candidates();
-    for (const auto& each : all) form.choose(each.id, each.name == QLatin1String("Story") || each.name == QLatin1String("Square"));
+    for (const auto& each : all)
+      form.choose(each.id, each.name == QLatin1String("Story") || each.name == QLatin1String("Square"));
     form.send();
     runUntil([] { return false; }, 8000);
     shoot(window, "dispatch-running");

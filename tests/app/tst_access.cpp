@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What a screen reader gets of every view and dialog, where the keyboard goes in them, and whether all of it can be
 // said in another language.
-#include "app/dispatch/DispatchView.h"
 #include "app/bench/BenchView.h"
 #include "app/bench/FramingDialog.h"
+#include "app/dispatch/DispatchView.h"
 #include "app/footage/FootageView.h"
 #include "app/order/CutReview.h"
 #include "app/order/OrderView.h"
@@ -46,9 +46,9 @@ class TestAccess : public QObject {
   static void row(const char* name) { QTest::newRow(name) << QString::fromLatin1(name); }
   static void places() {
     QTest::addColumn<QString>("place");
-    for (const char* name :
-         {"start", "footage", "sheet", "bench", "bench with bars", "spec", "spec unfolded", "preflight", "destinations",
-          "a destination", "dispatch", "dispatch, done", "settings", "rules", "actions", "presets", "saved framings", "cuts"})
+    for (const char* name : {"start", "footage", "sheet", "bench", "bench with bars", "spec", "spec unfolded",
+                             "preflight", "destinations", "a destination", "dispatch", "dispatch, done", "settings",
+                             "rules", "actions", "presets", "saved framings", "cuts"})
       row(name);
   }
   /// Shows one view or dialog, and gives its window.
@@ -80,7 +80,8 @@ class TestAccess : public QObject {
       record.state = JobRecord::State::Done;
       record.results[0].state = JobResult::State::Short;
       record.results[0].path = at("out/a.mp4").toStdString();
-      record.results[0].proof = ProofReport{{{"frames", verbatim("50"), verbatim("49"), false, true}}};
+      record.results[0].proof.emplace();
+      record.results[0].proof->checks = {{"frames", verbatim("50"), verbatim("49"), false, true}};
       (void)queue.write(id, record);
       (void)QTest::qWaitFor([&] { return m_window->queue().job(id) != nullptr; }, test::kPatience);
       m_window->dispatch().list().setCurrent({QueueList::Place::Kind::File, id, "d1"});

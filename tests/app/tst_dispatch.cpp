@@ -75,8 +75,8 @@ class TestDispatch : public QObject {
     int times = 0;
   };
   /// A document of one shot, with deliverables of these sizes.
-  void fill(Document& document, const QString& clip,
-            const std::vector<std::pair<const char*, Size>>& shapes, const char* speed = "ultrafast") const {
+  void fill(Document& document, const QString& clip, const std::vector<std::pair<const char*, Size>>& shapes,
+            const char* speed = "ultrafast") const {
     document.addFootage({{*probe(clip.toStdString()), {}}}, Document::AsShots::Yes);
     for (const auto& [name, canvas] : shapes) {
       Deliverable d = newDeliverable(document.project(), "", nullptr);

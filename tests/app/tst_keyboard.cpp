@@ -157,9 +157,7 @@ class TestKeyboard : public QObject {
     }))
       std::this_thread::sleep_for(std::chrono::milliseconds(20));
   }
-  [[nodiscard]] bool exporting() const {
-    return m_window->queue().left() > 0;
-  }
+  [[nodiscard]] bool exporting() const { return m_window->queue().left() > 0; }
   [[nodiscard]] const Project& project() const { return m_window->document().project(); }
 
   void job() {

@@ -117,8 +117,7 @@ private slots:
     const QStringList curves = QDir(folder).entryList({"proof-*.json"});
     QCOMPARE(curves.size(), qsizetype(2));
     QCOMPARE(test::run("python3", {"-c", check, TROMB_SOURCE_DIR "/data/job.schema.json", folder + "/job.json",
-                                   folder + "/record.json", folder + "/progress.json",
-                                   folder + "/" + curves.front()})
+                                   folder + "/record.json", folder + "/progress.json", folder + "/" + curves.front()})
                  .trimmed(),
              QStringLiteral("valid"));
     QCOMPARE(cli({"queue", "remove", "--all"}).code, 0);
@@ -148,8 +147,8 @@ private slots:
     const Json same = Json::parse(cli({"compare", "@wide.mp4", "@wide.mp4", "--json"}).out);
     QCOMPARE(same["different"].get<int>(), 0);
     QCOMPARE(same["ssim"]["worst"].get<double>(), 1.0);
-    test::ffmpeg("-v error -y -i " + m_folder.filePath("wide.mp4") + " -an -vf scale=320:180 -t 1 -c:v libx264 -crf 12 " +
-                 m_folder.filePath("small.mp4"));
+    test::ffmpeg("-v error -y -i " + m_folder.filePath("wide.mp4") +
+                 " -an -vf scale=320:180 -t 1 -c:v libx264 -crf 12 " + m_folder.filePath("small.mp4"));
     const Json small = Json::parse(cli({"compare", "@wide.mp4", "@small.mp4", "--json"}).out);
     QCOMPARE(small["frames"].get<int>(), 25);
     QVERIFY(small["scaled"].get<bool>());

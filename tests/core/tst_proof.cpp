@@ -217,7 +217,8 @@ private slots:
     QTest::addColumn<QString>("code");
     QTest::addColumn<double>("from"); // seconds
     QTest::addColumn<double>("to");
-    const auto row = [](const char* name, const char* kind, const char* filter, const char* code, double from, double to) {
+    const auto row = [](const char* name, const char* kind, const char* filter, const char* code, double from,
+                        double to) {
       QTest::newRow(name) << QStringList{kind, filter} << code << from << to;
     };
     row("one black picture", "-vf", "drawbox=0:0:iw:ih:black:fill:enable=eq(n\\,30)", "content", 1.2, 1.2);
@@ -264,8 +265,9 @@ private slots:
       QCOMPARE(int64_t(curves.bitRate[size_t(second)]), int64_t(float(bits)));
     }
     const QStringList lines =
-        run(QStringLiteral("ffmpeg"), {"-v", "error", "-i", at("good.mp4"), "-af",
-                                       "ebur128=metadata=1,ametadata=mode=print:key=lavfi.r128.S:file=-", "-f", "null", "-"})
+        run(QStringLiteral("ffmpeg"),
+            {"-v", "error", "-i", at("good.mp4"), "-af",
+             "ebur128=metadata=1,ametadata=mode=print:key=lavfi.r128.S:file=-", "-f", "null", "-"})
             .split('\n');
     std::map<int, double> heard; // by tenths of a second
     double time = 0;

@@ -9,18 +9,101 @@
 #include "support/TestMedia.h"
 #include "support/TestProject.h"
 
+#include <QDBusConnection>
+#include <QDBusUnixFileDescriptor>
 #include <QDir>
 #include <QFile>
 #include <QProcess>
 #include <QRandomGenerator>
 #include <QTemporaryDir>
 #include <QTest>
+#include <fcntl.h>
 #include <future>
+#include <poll.h>
 #include <set>
 #include <sys/stat.h>
 #include <thread>
+#include <unistd.h>
 
 using namespace tromb;
+
+/// Stands for the login manager, on a bus of its own: hands out locks and knows when they are given back.
+class LoginManager : public QObject {
+  Q_OBJECT
+  Q_CLASSINFO("D-Bus Interface", "org.freedesktop.login1.Manager")
+
+public:
+  ~LoginManager() override {
+    if (m_end >= 0) ::close(m_end);
+  }
+  [[nodiscard]] int asked() const { return m_asked; }
+  [[nodiscard]] QString what() const { return m_what; }
+  /// Somebody has the last lock that was handed out.
+  [[nodiscard]] bool held() const {
+    pollfd end{m_end, POLLIN, 0};
+    return m_end >= 0 && ::poll(&end, 1, 0) == 0;
+  }
+
+public slots:
+  QDBusUnixFileDescriptor Inhibit(const QString& what, const QString& /*who*/, const QString& why,
+                                  const QString& mode) {
+    ++m_asked;
+    m_what = what + QLatin1Char(' ') + mode + QLatin1Char(' ') + why;
+    int ends[2];
+    if (::pipe2(ends, O_CLOEXEC) != 0) return {};
+    if (m_end >= 0) ::close(m_end);
+    m_end = ends[0];
+    const QDBusUnixFileDescriptor lock(ends[1]); // its own copy
+    ::close(ends[1]);
+    return lock;
+  }
+
+private:
+  int m_asked = 0;
+  int m_end = -1;
+  QString m_what;
+};
+
+/// Stands for a desktop that shows notices.
+class Desktop : public QObject {
+  Q_OBJECT
+  Q_CLASSINFO("D-Bus Interface", "org.freedesktop.Notifications")
+
+public:
+  QStringList shown;
+
+public slots:
+  uint Notify(const QString& /*program*/, uint /*replaces*/, const QString& /*icon*/, const QString& summary,
+              const QString& words, const QStringList& /*actions*/, const QVariantMap& hints, int /*milliseconds*/) {
+    shown << summary + ": " + words + " " + hints.value("sound-name").toString();
+    return 1;
+  }
+};
+
+/// A bus of its own in the place of the system's or the session's, with a stand-in for a service.
+struct OwnBus {
+  OwnBus(const char* place, const char* service, const char* path, QObject& standIn) : m_place(place) {
+    m_daemon.start("dbus-daemon", {"--session", "--nofork", "--print-address=1"});
+    if (!m_daemon.waitForStarted() || !m_daemon.waitForReadyRead()) qFatal("no bus");
+    const QByteArray address = m_daemon.readLine().trimmed();
+    QDBusConnection bus = QDBusConnection::connectToBus(QString::fromUtf8(address), "stand-in");
+    if (!bus.registerObject(path, &standIn, QDBusConnection::ExportAllSlots) || !bus.registerService(service))
+      qFatal("no service on the bus");
+    m_before = qgetenv(place);
+    qputenv(place, address);
+  }
+  ~OwnBus() {
+    qputenv(m_place, m_before);
+    QDBusConnection::disconnectFromBus("stand-in");
+    m_daemon.kill();
+    m_daemon.waitForFinished();
+  }
+
+private:
+  const char* m_place;
+  QByteArray m_before;
+  QProcess m_daemon;
+};
 
 class TestQueue : public QObject {
   Q_OBJECT
@@ -70,7 +153,12 @@ class TestQueue : public QObject {
   }
   /// Waits until a job is as it is wished.
   template <typename Holds> static bool becomes(const Queue& queue, const std::string& id, Holds holds) {
-    return QTest::qWaitFor([&] { const auto job = queue.find(id); return job && holds(*job); }, test::kPatience);
+    return QTest::qWaitFor(
+        [&] {
+          const auto job = queue.find(id);
+          return job && holds(*job);
+        },
+        test::kPatience);
   }
   static bool underWay(const QueuedJob& job) {
     return job.attended && job.progress && !job.progress->each.empty() && job.progress->each[0].frame > 0;
@@ -88,7 +176,8 @@ class TestQueue : public QObject {
 private slots:
   void initTestCase() {
     test::writeClip(path("a.mp4"), {320, 180}, FrameRate(), 50, test::texture, true);
-    test::writeClip(path("b.mp4"), {320, 180}, FrameRate(), 50, [](int f, int x, int) { return test::numberStripe(f, x, 320); });
+    test::writeClip(path("b.mp4"), {320, 180}, FrameRate(), 50,
+                    [](int f, int x, int) { return test::numberStripe(f, x, 320); });
     test::writeClip(path("long.mp4"), {640, 360}, FrameRate(), 750, test::texture, true);
   }
 
@@ -104,7 +193,8 @@ private slots:
     result.state = JobResult::State::Short;
     result.path = "/out/w.mp4";
     result.bytes = 12'345'678'901;
-    result.proof = ProofReport{{{"frames", verbatim("50"), sayCounted("%n frames", "one frame", 1), false, true}}};
+    result.proof.emplace();
+    result.proof->checks = {{"frames", verbatim("50"), sayCounted("%n frames", "one frame", 1), false, true}};
     result.losses = {joined({say("lost"), verbatim("a.mp4")}, ": ")};
     record.results = {result};
     const auto read = recordFromText(toText(record));
@@ -123,12 +213,18 @@ private slots:
   void whatIsNoJobIsRefused_data() {
     QTest::addColumn<QString>("text");
     QTest::addColumn<QString>("says");
-    QTest::newRow("nothing") << "" << "";
-    QTest::newRow("no object") << "[]" << "object";
-    QTest::newRow("later") << R"({"format":9})" << "later version";
-    QTest::newRow("no deliverable") << R"({"format":1,"id":"1","added":1,"deliverables":[],"folder":"/x"})" << "deliverable";
-    QTest::newRow("a place that depends") << R"({"format":1,"id":"1","added":1,"deliverables":["d"],"folder":"x"})" << "whole path";
-    QTest::newRow("unknown rule") << R"({"format":1,"id":"1","added":1,"deliverables":["d"],"folder":"/x","clash":"?"})" << "'?'";
+    QTest::newRow("nothing") << ""
+                             << "";
+    QTest::newRow("no object") << "[]"
+                               << "object";
+    QTest::newRow("later") << R"({"format":9})"
+                           << "later version";
+    QTest::newRow("no deliverable") << R"({"format":1,"id":"1","added":1,"deliverables":[],"folder":"/x"})"
+                                    << "deliverable";
+    QTest::newRow("a place that depends") << R"({"format":1,"id":"1","added":1,"deliverables":["d"],"folder":"x"})"
+                                          << "whole path";
+    QTest::newRow("unknown rule") << R"({"format":1,"id":"1","added":1,"deliverables":["d"],"folder":"/x","clash":"?"})"
+                                  << "'?'";
   }
   void whatIsNoJobIsRefused() {
     QFETCH(QString, text);
@@ -199,9 +295,12 @@ private slots:
     QTest::addColumn<QString>("ends");
     QTest::addColumn<QString>("file");
     QTest::addColumn<bool>("kept"); // what was there
-    QTest::newRow("number") << int(Clash::Number) << "done; Wide done; Square done" << " (2).mp4" << true;
-    QTest::newRow("replace") << int(Clash::Replace) << "done; Wide done; Square done" << ".mp4" << false;
-    QTest::newRow("refuse") << int(Clash::Refuse) << "failed; Wide failed" << "" << true;
+    QTest::newRow("number") << int(Clash::Number) << "done; Wide done; Square done"
+                            << " (2).mp4" << true;
+    QTest::newRow("replace") << int(Clash::Replace) << "done; Wide done; Square done"
+                             << ".mp4" << false;
+    QTest::newRow("refuse") << int(Clash::Refuse) << "failed; Wide failed"
+                            << "" << true;
   }
   void aNameThatIsTaken() {
     QFETCH(int, clash);
@@ -252,7 +351,8 @@ private slots:
     QCOMPARE(queue.find(first)->progress->each[0].frame, frame);
     QVERIFY(queue.resume(first));
     QVERIFY(queue.resume(second));
-    QVERIFY(becomes(queue, first, [&](const QueuedJob& job) { return job.progress && job.progress->each[0].frame > frame; }));
+    QVERIFY(becomes(queue, first,
+                    [&](const QueuedJob& job) { return job.progress && job.progress->each[0].frame > frame; }));
     QVERIFY(queue.cancel(first));
     QCOMPARE(runs.done.get().value_or(-1), 2);
     QCOMPARE(told(recordOf(queue, first)), std::string("cancelled; Wide cancelled; Square cancelled"));
@@ -370,6 +470,45 @@ private slots:
       QCOMPARE(decoded(disk + QStringLiteral("/out/") + name), decoded(at("unfilled/") + name));
   }
 
+  // While something is done the machine does not go to sleep; while it is paused it may.
+  void theMachineIsKeptAwake() {
+    LoginManager manager;
+    const OwnBus bus("DBUS_SYSTEM_BUS_ADDRESS", "org.freedesktop.login1", "/org/freedesktop/login1", manager);
+    const Queue queue = fresh();
+    const std::string id = added(queue, shapes("long.mp4"), at("awake"));
+    Runs runs(queue);
+    QTRY_VERIFY_WITH_TIMEOUT(manager.held(), test::kPatience);
+    QVERIFY2(manager.what().contains("sleep") && manager.what().contains("block"), qPrintable(manager.what()));
+    QVERIFY(becomes(queue, id, underWay));
+    QVERIFY(queue.pause(id));
+    QTRY_VERIFY_WITH_TIMEOUT(!manager.held(), test::kPatience);
+    QVERIFY(queue.resume(id));
+    QTRY_VERIFY_WITH_TIMEOUT(manager.held(), test::kPatience);
+    QCOMPARE(manager.asked(), 2);
+    QVERIFY(queue.cancel(id));
+    QVERIFY(runs.done.get());
+    QVERIFY(!manager.held());
+  }
+
+  // Where it is wished for, a notice says what came of a job; else none does.
+  void aNoticeIsShown() {
+    Desktop desktop;
+    const OwnBus bus("DBUS_SESSION_BUS_ADDRESS", "org.freedesktop.Notifications", "/org/freedesktop/Notifications",
+                     desktop);
+    const Queue queue = fresh();
+    const Project project = shapes();
+    (void)added(queue, project, at("quiet"));
+    Job job;
+    job.folder = path("noticed");
+    job.afterwards = Afterwards::Notify;
+    job.deliverables = {project.deliverables[0].id};
+    QVERIFY(queue.add(job, project));
+    Runs runs(queue);
+    QTRY_VERIFY_WITH_TIMEOUT(!desktop.shown.isEmpty(), test::kPatience);
+    QVERIFY(runs.done.get());
+    QCOMPARE(desktop.shown, QStringList{"Queued: one file is as asked complete"});
+  }
+
   // Ended at any moment as by a power cut, again and again: no damaged file has a final name, nothing is lost or made
   // twice, and in the end everything is as if nothing had happened.
   void killedAtAnyMoment() {
@@ -403,7 +542,8 @@ private slots:
         }
       QCOMPARE(queue.list().size(), size_t(kJobs));
       // Those that are over begin again, so that there is something to disturb.
-      const bool over = std::all_of(ids.begin(), ids.end(), [&](const std::string& id) { return recordOf(queue, id).over(); });
+      const bool over =
+          std::all_of(ids.begin(), ids.end(), [&](const std::string& id) { return recordOf(queue, id).over(); });
       if (over && killed < kills)
         for (int i = 0; i < kJobs; ++i) {
           QVERIFY(QDir(at(QStringLiteral("killed/out%1").arg(i))).removeRecursively());

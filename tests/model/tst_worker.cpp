@@ -38,7 +38,9 @@ private slots:
     const auto* window = QThread::currentThread();
     for (int i = 0; i < 20; ++i)
       worker.add(
-          [&, i](const Task& task) { task.tell([&, i] { told.push_back(QThread::currentThread() == window ? i : -1); }); },
+          [&, i](const Task& task) {
+            task.tell([&, i] { told.push_back(QThread::currentThread() == window ? i : -1); });
+          },
           never);
     QVERIFY(worker.busy());
     QVERIFY(idle.wait(test::kPatience));

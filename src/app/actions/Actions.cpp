@@ -103,7 +103,8 @@ void Actions::belongTo(Where where, QWidget* widget, std::function<bool()> seenN
     const Where its = rowOf(action).where;
     const bool shared = (its == Where::OnSheetOrBench && (where == Where::OnSheet || where == Where::OnBench)) ||
                         its == Where::WherePlayed;
-    if (where != Where::OnFootage && (its == where || (shared && where != Where::OnDispatch))) widget->addAction(action);
+    if (where != Where::OnFootage && (its == where || (shared && where != Where::OnDispatch)))
+      widget->addAction(action);
   }
 }
 

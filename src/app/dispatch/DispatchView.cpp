@@ -53,8 +53,7 @@ DispatchView::DispatchView(Document& document, QueueService& queue, Actions& act
 
   connect(m_list, &QueueList::currentPlaceChanged, this, &DispatchView::showCurrent);
   connect(m_list, &QueueList::chosen, m_form, &SendForm::choose);
-  connect(m_list, &QueueList::moved, this,
-          [this](const std::string& id, size_t place) { m_queue.move(id, place); });
+  connect(m_list, &QueueList::moved, this, [this](const std::string& id, size_t place) { m_queue.move(id, place); });
   connect(m_list, &QTreeWidget::itemActivated, this, [this] {
     if (m_list->current().kind == QueueList::Place::Kind::File) m_actions.at("job-open")->trigger();
   });
@@ -78,6 +77,7 @@ DispatchView::DispatchView(Document& document, QueueService& queue, Actions& act
     m_list->setCurrent({QueueList::Place::Kind::Job, std::exchange(m_added, {}), {}});
     if (isVisible() && held) m_list->setFocus(Qt::OtherFocusReason);
   });
+  connect(&queue, &QueueService::ended, this, &DispatchView::ended);
   connect(&queue, &QueueService::failed, this, [this](const Error& error) { say(said(error), true); });
   bindActions();
   showCurrent();
@@ -98,13 +98,22 @@ void DispatchView::bindActions() {
       },
       [this] { return job() && !job()->fault && !job()->record.over(); });
   m_actions.bind(
-      "job-cancel", [this] { if (job()) m_queue.cancel(job()->id); },
+      "job-cancel",
+      [this] {
+        if (job()) m_queue.cancel(job()->id);
+      },
       [this] { return job() && !job()->fault && !job()->record.over(); });
   m_actions.bind(
-      "job-again", [this] { if (job()) m_queue.retry(job()->id); },
+      "job-again",
+      [this] {
+        if (job()) m_queue.retry(job()->id);
+      },
       [this] { return job() && !job()->fault && job()->record.over(); });
   m_actions.bind(
-      "job-remove", [this] { if (job()) m_queue.remove(job()->id); },
+      "job-remove",
+      [this] {
+        if (job()) m_queue.remove(job()->id);
+      },
       [this] { return job() && (job()->fault || job()->record.over() || !job()->attended); });
   const auto put = [this](const char* id, int steps) {
     m_actions.bind(
@@ -118,7 +127,11 @@ void DispatchView::bindActions() {
   put("job-earlier", -1);
   put("job-later", 1);
   m_actions.bind(
-      "job-open", [this] { if (file()) openPath(QString::fromStdString(file()->path)); }, [this] { return file(); });
+      "job-open",
+      [this] {
+        if (file()) openPath(QString::fromStdString(file()->path));
+      },
+      [this] { return file(); });
   m_actions.bind(
       "job-show",
       [this] {
@@ -129,8 +142,7 @@ void DispatchView::bindActions() {
       },
       [this] { return file() || (job() && !job()->fault); });
   m_actions.bind(
-      "job-watch",
-      [this] { watch(0); },
+      "job-watch", [this] { watch(0); },
       [this] {
         const Deliverable* its = file() ? m_document.project().deliverable(file()->deliverable) : nullptr;
         return its && its->encoding.hasPicture() && !its->encoding.info().loop &&
@@ -179,6 +191,18 @@ void DispatchView::say(const QString& text, bool amiss) {
   m_message->setText(text);
   m_message->setVisible(!text.isEmpty());
   colourWords(m_message, amiss ? Theme::current().broken : Theme::current().faint);
+}
+
+/// Does what was wished for afterwards, where that needs a window. Notices are shown by whoever does the jobs.
+void DispatchView::ended(const QString& id) {
+  const QueuedJob* its = m_queue.job(id.toStdString());
+  if (!its || its->record.state == JobRecord::State::Cancelled) return;
+  const auto first = std::find_if(its->record.results.begin(), its->record.results.end(),
+                                  [](const JobResult& each) { return each.made(); });
+  if (first == its->record.results.end()) return;
+  const QString path = QString::fromStdString(first->path);
+  if (its->job.afterwards == Afterwards::OpenFile) openPath(path);
+  if (its->job.afterwards == Afterwards::OpenFolder) showInFolder(path);
 }
 
 /// Opens a file or folder with what the desktop has for it, or says where it is.

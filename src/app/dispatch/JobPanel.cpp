@@ -23,8 +23,9 @@ QString spanText(double seconds) {
 } // namespace
 
 JobPanel::JobPanel(QueueService& queue, QWidget* parent)
-    : QWidget(parent), m_queue(queue), m_head(new QLabel(this)), m_verdict(wrappedLabel(this)), m_facts(wrappedLabel(this)),
-      m_picture(new QLabel(this)), m_timeline(new ProofTimeline(this)), m_checks(new QTreeWidget(this)) {
+    : QWidget(parent), m_queue(queue), m_head(new QLabel(this)), m_verdict(wrappedLabel(this)),
+      m_facts(wrappedLabel(this)), m_picture(new QLabel(this)), m_timeline(new ProofTimeline(this)),
+      m_checks(new QTreeWidget(this)) {
   auto* rows = new QVBoxLayout(this);
   rows->setContentsMargins(0, 0, 0, 0);
   rows->setSpacing(8);
@@ -74,15 +75,17 @@ void JobPanel::showFile(const QueuedJob& job, const JobResult& result) {
   m_head->setText(QString::fromStdString(result.name));
   const QString words = resultWords(job, result);
   const bool over = result.made() || result.state == JobResult::State::Failed;
-  const char* shape = result.state == JobResult::State::Done ? "● " : result.state == JobResult::State::Short ? "▲ " : "▮ ";
+  const char* shape = result.state == JobResult::State::Done    ? "● "
+                      : result.state == JobResult::State::Short ? "▲ "
+                                                                : "▮ ";
   m_verdict->setText(over ? QString::fromUtf8(shape) + words : words);
   colourWords(m_verdict, over ? statusColour(resultState(result)) : Theme::current().ink);
   QStringList facts;
   if (!result.path.empty()) facts << QString::fromStdString(result.path);
   if (!result.soundPath.empty()) facts << QString::fromStdString(result.soundPath);
   if (result.made()) {
-    QStringList line{QString::fromStdString(bytesText(result.bytes)),
-                     tr("%n frames", nullptr, int(result.frames)), tr("made in %1").arg(spanText(result.seconds))};
+    QStringList line{QString::fromStdString(bytesText(result.bytes)), tr("%n frames", nullptr, int(result.frames)),
+                     tr("made in %1").arg(spanText(result.seconds))};
     if (!result.encoder.empty()) line << tr("by %1").arg(QString::fromStdString(result.encoder));
     facts << line.join(QStringLiteral(" · "));
     if (!result.inSoftware.empty())
@@ -97,9 +100,7 @@ void JobPanel::showJob(const QueuedJob& job) {
   if (!job.job.region.empty()) name += QStringLiteral(" · ") + QString::fromStdString(job.job.region);
   m_head->setText(name);
   const bool amiss = job.fault || job.record.error;
-  m_verdict->setText(job.fault          ? said(*job.fault)
-                     : job.record.error ? said(*job.record.error)
-                                        : jobWords(job));
+  m_verdict->setText(job.fault ? said(*job.fault) : job.record.error ? said(*job.record.error) : jobWords(job));
   colourWords(m_verdict, amiss ? Theme::current().broken : Theme::current().ink);
   QStringList facts;
   if (!job.fault) facts << tr("Into %1").arg(QString::fromStdString(job.job.folder));
@@ -133,7 +134,8 @@ void JobPanel::showChecks(const JobResult* result) {
                    [&](const ProofCheck* a, const ProofCheck* b) { return rank(a) < rank(b); });
   for (const ProofCheck* check : checks) {
     const QString shape = QString::fromUtf8(!check->pass ? "▲ " : !check->made ? "– " : "● ");
-    auto* item = new QTreeWidgetItem(m_checks, {shape + said(check->title()), said(check->expected), said(check->found)});
+    auto* item =
+        new QTreeWidgetItem(m_checks, {shape + said(check->title()), said(check->expected), said(check->found)});
     if (!check->pass) item->setForeground(0, Theme::current().bars);
     for (int column = 0; column < 3; ++column) item->setToolTip(column, item->text(column));
   }

@@ -42,7 +42,7 @@ private:
   ProofTimeline* m_timeline;
   QTreeWidget* m_checks;
   bool m_timed = false; ///< it is known how the file goes along its time
-  QString m_checked; ///< what the checks were shown of
+  QString m_checked;    ///< what the checks were shown of
 };
 
 } // namespace tromb

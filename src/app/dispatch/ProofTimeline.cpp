@@ -150,7 +150,8 @@ void ProofTimeline::paintEvent(QPaintEvent* /*event*/) {
     painter.setBrush(theme.raised);
     painter.drawRect(band(which));
   }
-  const double most = m_curves.bitRate.empty() ? 0 : double(*std::max_element(m_curves.bitRate.begin(), m_curves.bitRate.end()));
+  const double most =
+      m_curves.bitRate.empty() ? 0 : double(*std::max_element(m_curves.bitRate.begin(), m_curves.bitRate.end()));
   label(band(1), tr("Bits a second"), tr("up to %1").arg(QString::fromStdString(bitRateText(int64_t(most)))));
   paintBits(painter, band(1));
   if (loud) {
@@ -174,10 +175,10 @@ void ProofTimeline::paintEvent(QPaintEvent* /*event*/) {
   const QRectF times(last.left(), foot + 1, last.width(), fontMetrics().height());
   painter.drawText(times, Qt::AlignLeft, timeWords(0));
   painter.drawText(times, Qt::AlignRight, timeWords(m_curves.seconds));
-  painter.drawText(times, Qt::AlignHCenter, m_chosen >= 0 ? words(m_chosen)
-                                            : m_curves.marks.empty()
-                                                ? tr("nothing was found amiss")
-                                                : tr("%n things were found", nullptr, int(m_curves.marks.size())));
+  painter.drawText(times, Qt::AlignHCenter,
+                   m_chosen >= 0            ? words(m_chosen)
+                   : m_curves.marks.empty() ? tr("nothing was found amiss")
+                                            : tr("%n things were found", nullptr, int(m_curves.marks.size())));
   if (hasFocus()) {
     painter.setPen(QPen(theme.accent, 1));
     painter.setBrush(Qt::NoBrush);
@@ -202,8 +203,7 @@ void ProofTimeline::mouseMoveEvent(QMouseEvent* event) {
   const int mark = markAt(event->position());
   QStringList lines{mark >= 0 ? words(mark) : timeWords(seconds)};
   const auto second = size_t(seconds);
-  if (second < m_curves.bitRate.size())
-    lines << QString::fromStdString(bitRateText(int64_t(m_curves.bitRate[second])));
+  if (second < m_curves.bitRate.size()) lines << QString::fromStdString(bitRateText(int64_t(m_curves.bitRate[second])));
   if (second < m_curves.loudness.size())
     lines << tr("%1 LUFS").arg(QString::number(double(m_curves.loudness[second]), 'f', 1));
   QToolTip::showText(event->globalPosition().toPoint(), lines.join(QLatin1Char('\n')), this);

@@ -7,8 +7,9 @@
 
 namespace tromb {
 
-/// A finished file along its time: how many bits each second takes, with the most that it may, how loud it is, and above
-/// both a mark for everything that the proof has found. A mark is gone to by a click, or by Left and Right and Return.
+/// A finished file along its time: how many bits each second takes, with the most that it may, how loud it is, and
+/// above both a mark for everything that the proof has found. A mark is gone to by a click, or by Left and Right and
+/// Return.
 class ProofTimeline : public QWidget {
   Q_OBJECT
 

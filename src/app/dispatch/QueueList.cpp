@@ -67,7 +67,8 @@ public:
     QRect area = o.rect.adjusted(kPad, kPad, -kPad, -kPad);
     if (tick) {
       QStyleOptionViewItem box = o;
-      box.rect = QRect(area.left(), area.top() + (metrics.height() - check.height()) / 2, check.width(), check.height());
+      box.rect =
+          QRect(area.left(), area.top() + (metrics.height() - check.height()) / 2, check.width(), check.height());
       box.state &= ~(QStyle::State_On | QStyle::State_Off);
       box.state |= o.checkState == Qt::Checked ? QStyle::State_On : QStyle::State_Off;
       style->drawPrimitive(QStyle::PE_IndicatorItemViewItemCheck, &box, painter, o.widget);
@@ -80,8 +81,7 @@ public:
     const QColor faint = selected ? theme.onAccent : theme.faint;
     const int state = index.data(QueueList::StateRole).isValid() ? index.data(QueueList::StateRole).toInt() : kNoState;
     if (state != kNoState) {
-      drawStatusShape(*painter,
-                      QRectF(area.left(), area.top() + (metrics.height() - kShape) / 2.0, kShape, kShape),
+      drawStatusShape(*painter, QRectF(area.left(), area.top() + (metrics.height() - kShape) / 2.0, kShape, kShape),
                       Cell::State(state), selected ? theme.onAccent : QColor());
       area.setLeft(area.left() + kShape + kPad);
     }
@@ -166,10 +166,10 @@ QString resultWords(const QueuedJob& job, const JobResult& result) {
     if (now->framesASecond > 0)
       parts << QueueList::tr("%1 frames a second").arg(QString::number(now->framesASecond, 'f', 0));
     if (now->bytes > 0)
-      parts << (now->expectedBytes > now->bytes
-                    ? QueueList::tr("%1 of about %2").arg(QString::fromStdString(bytesText(now->bytes)),
-                                                          QString::fromStdString(bytesText(now->expectedBytes)))
-                    : QString::fromStdString(bytesText(now->bytes)));
+      parts << (now->expectedBytes > now->bytes ? QueueList::tr("%1 of about %2")
+                                                      .arg(QString::fromStdString(bytesText(now->bytes)),
+                                                           QString::fromStdString(bytesText(now->expectedBytes)))
+                                                : QString::fromStdString(bytesText(now->bytes)));
     return parts.join(QStringLiteral(" · "));
   }
   switch (result.state) {
@@ -204,19 +204,16 @@ QString jobWords(const QueuedJob& job) {
     return QueueList::tr("waiting");
   case State::Running:
     if (!job.attended || !job.progress) return QueueList::tr("begins");
-    return job.progress->remainingSeconds > 0
-               ? QueueList::tr("%1 % · %2 left")
-                     .arg(int(job.progress->fraction * 100))
-                     .arg(shortTime(job.progress->remainingSeconds))
-               : QueueList::tr("%1 %").arg(int(job.progress->fraction * 100));
+    return job.progress->remainingSeconds > 0 ? QueueList::tr("%1 % · %2 left")
+                                                    .arg(int(job.progress->fraction * 100))
+                                                    .arg(shortTime(job.progress->remainingSeconds))
+                                              : QueueList::tr("%1 %").arg(int(job.progress->fraction * 100));
   case State::Paused:
-    return job.attended && job.progress
-               ? QueueList::tr("paused at %1 %").arg(int(job.progress->fraction * 100))
-               : QueueList::tr("paused");
+    return job.attended && job.progress ? QueueList::tr("paused at %1 %").arg(int(job.progress->fraction * 100))
+                                        : QueueList::tr("paused");
   case State::Done: {
-    const bool shortOf = std::any_of(job.record.results.begin(), job.record.results.end(), [](const JobResult& each) {
-      return each.state == JobResult::State::Short;
-    });
+    const bool shortOf = std::any_of(job.record.results.begin(), job.record.results.end(),
+                                     [](const JobResult& each) { return each.state == JobResult::State::Short; });
     return (shortOf ? QueueList::tr("not all right · %1") : QueueList::tr("done %1")).arg(dayTime(job.record.ended));
   }
   case State::Failed:
@@ -311,7 +308,8 @@ void QueueList::showCandidates(const std::vector<SendForm::Candidate>& candidate
     const SendForm::Candidate& each = candidates[i];
     QTreeWidgetItem& item = *m_sending->child(int(i));
     setPlace(item, {Place::Kind::Candidate, {}, each.id});
-    item.setFlags(Qt::ItemIsSelectable | (each.possible ? Qt::ItemIsEnabled | Qt::ItemIsUserCheckable : Qt::NoItemFlags));
+    item.setFlags(Qt::ItemIsSelectable |
+                  (each.possible ? Qt::ItemIsEnabled | Qt::ItemIsUserCheckable : Qt::NoItemFlags));
     setIfOther(item, Qt::DisplayRole, each.name);
     setIfOther(item, AsideRole, each.facts);
     setIfOther(item, SecondRole, each.verdict);
@@ -358,9 +356,7 @@ void QueueList::showJob(QTreeWidgetItem& item, const QueuedJob& job) {
   if (!job.job.region.empty()) name += QStringLiteral(" · ") + QString::fromStdString(job.job.region);
   setIfOther(item, Qt::DisplayRole, name);
   setIfOther(item, AsideRole, jobWords(job));
-  setIfOther(item, SecondRole, job.fault          ? said(*job.fault)
-                               : job.record.error ? said(*job.record.error)
-                                                  : QString());
+  setIfOther(item, SecondRole, job.fault ? said(*job.fault) : job.record.error ? said(*job.record.error) : QString());
   setIfOther(item, StateRole, job.fault || job.record.error ? QVariant(int(Cell::State::Unusable)) : QVariant());
   item.setData(0, Qt::AccessibleTextRole, QStringLiteral("%1, %2").arg(name, jobWords(job)));
   while (item.childCount() > int(job.record.results.size())) delete item.takeChild(item.childCount() - 1);

@@ -2,6 +2,7 @@
 #include "app/dispatch/SendForm.h"
 
 #include "app/style/Icons.h"
+#include "app/style/Settings.h"
 #include "app/style/Theme.h"
 #include "app/style/WrappedLabel.h"
 #include "model/Translation.h"
@@ -30,8 +31,7 @@ constexpr int kErrorsAsked = 8;  ///< of all, where it is asked whether to expor
 constexpr int kFindingsSaid = 9; ///< of the deliverable that is looked at
 
 QString whereAndWhat(const Finding& f) {
-  return f.shot.empty() ? said(f.message)
-                        : SendForm::tr("%1: %2").arg(QString::fromStdString(f.shot), said(f.message));
+  return f.shot.empty() ? said(f.message) : SendForm::tr("%1: %2").arg(QString::fromStdString(f.shot), said(f.message));
 }
 
 bool isAbout(const Finding& f, const std::string& deliverable) {
@@ -110,6 +110,19 @@ SendForm::SendForm(Document& document, QWidget* parent) : QWidget(parent), m_doc
   // source).
   for (const double target : {-14.0, -16.0, -23.0, -24.0}) m_loudness->addItem(tr("%1 LUFS").arg(target), target);
   add(tr("&Loudness"), m_loudness, alone(m_loudness));
+
+  m_afterwards = new QComboBox(this);
+  m_afterwards->setObjectName(QStringLiteral("afterwards"));
+  m_afterwards->setAccessibleName(tr("What happens when all is done"));
+  m_afterwards->addItem(tr("show a notice"), int(Afterwards::Notify));
+  m_afterwards->addItem(tr("open the file"), int(Afterwards::OpenFile));
+  m_afterwards->addItem(tr("open the folder"), int(Afterwards::OpenFolder));
+  m_afterwards->addItem(tr("nothing"), int(Afterwards::Nothing));
+  m_afterwards->setCurrentIndex(
+      std::max(0, m_afterwards->findData(Settings::left(QStringLiteral("afterwards"), int(Afterwards::Notify)))));
+  connect(m_afterwards, &QComboBox::activated, this,
+          [this] { Settings::setLeft(QStringLiteral("afterwards"), m_afterwards->currentData()); });
+  add(tr("On&ce done"), m_afterwards, alone(m_afterwards));
 
   m_message = wrappedLabel(this);
   auto* buttons = new QHBoxLayout;
@@ -286,9 +299,8 @@ void SendForm::describe(Candidate& candidate, const Project& part) {
   const auto bytes = expectedBytes(e, seconds);
   candidate.bytes = bytes.value_or(0);
   const QString much = QString::fromStdString(bytes ? bytesText(*bytes) : std::string(e.info().name));
-  candidate.facts =
-      e.hasPicture() ? QString::fromStdString(sizeText(d.canvas) + " · " + d.rate.name() + " · ") + much
-                     : said(codecText(e)) + QStringLiteral(" · ") + much;
+  candidate.facts = e.hasPicture() ? QString::fromStdString(sizeText(d.canvas) + " · " + d.rate.name() + " · ") + much
+                                   : said(codecText(e)) + QStringLiteral(" · ") + much;
   int bars = 0;
   int soft = 0;
   int other = 0;
@@ -336,11 +348,10 @@ void SendForm::showFindings(const std::string& id) {
   const auto more = int(lines.size()) - kFindingsSaid;
   lines = lines.mid(0, kFindingsSaid);
   if (more > 0) lines << tr("… and %n more", nullptr, more);
-  m_found->setText(
-      !d ? QString()
-         : QStringLiteral("<b>%1</b><br>%2")
-               .arg(QString::fromStdString(d->name).toHtmlEscaped(),
-                    lines.isEmpty() ? tr("Nothing falls short") : lines.join(QStringLiteral("<br>"))));
+  m_found->setText(!d ? QString()
+                      : QStringLiteral("<b>%1</b><br>%2")
+                            .arg(QString::fromStdString(d->name).toHtmlEscaped(),
+                                 lines.isEmpty() ? tr("Nothing falls short") : lines.join(QStringLiteral("<br>"))));
   m_found->setVisible(d != nullptr);
 }
 
@@ -377,9 +388,9 @@ QString SendForm::aboutRoom(int64_t bytes) const {
   while (!QFileInfo::exists(folder) && QFileInfo(folder).path() != folder) folder = QFileInfo(folder).path();
   const QStorageInfo disk(folder);
   const QString all = QString::fromStdString(bytesText(bytes));
-  return disk.isValid() && disk.isReady()
-             ? tr("about %1 together; %2 are free there").arg(all, QString::fromStdString(bytesText(disk.bytesAvailable())))
-             : tr("about %1 together").arg(all);
+  return disk.isValid() && disk.isReady() ? tr("about %1 together; %2 are free there")
+                                                .arg(all, QString::fromStdString(bytesText(disk.bytesAvailable())))
+                                          : tr("about %1 together").arg(all);
 }
 
 void SendForm::refresh() {
@@ -399,8 +410,8 @@ void SendForm::refresh() {
   m_send->setText(chosen > 0 ? tr("E&xport %n files", nullptr, chosen) : tr("E&xport"));
   say(m_message,
       chosen == 0 && m_known && fault.isEmpty() ? tr("Tick what is to be exported.")
-      : !placed                      ? tr("Choose a folder to export to.")
-                                     : aboutRoom(bytes),
+      : !placed                                 ? tr("Choose a folder to export to.")
+                                                : aboutRoom(bytes),
       placed ? Theme::current().faint : Theme::current().bars);
 }
 
@@ -409,9 +420,8 @@ bool SendForm::agreed() {
   QStringList errors;
   for (const Finding& f : m_findings) {
     if (!f.errs() || findingKind(f.code)->stops) continue; // what stops it is told by the export itself
-    const bool concerned = std::any_of(m_candidates.begin(), m_candidates.end(), [&](const Candidate& each) {
-      return each.chosen && isAbout(f, each.id);
-    });
+    const bool concerned = std::any_of(m_candidates.begin(), m_candidates.end(),
+                                       [&](const Candidate& each) { return each.chosen && isAbout(f, each.id); });
     if (!concerned) continue;
     errors << (f.deliverable.empty() ? whereAndWhat(f)
                                      : tr("%1: %2").arg(QString::fromStdString(f.deliverable), whereAndWhat(f)));
@@ -467,6 +477,7 @@ void SendForm::sendNow() {
   job.region = region().toStdString();
   job.folder = QDir(m_folder->text()).absolutePath().toStdString();
   job.clash = *clash;
+  job.afterwards = Afterwards(m_afterwards->currentData().toInt());
   Project project = m_document.project();
   project.name = m_document.title().toStdString();
   emit wanted(job, project);

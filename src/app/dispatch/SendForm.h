@@ -29,9 +29,9 @@ public:
   struct Candidate {
     std::string id;
     QString name;
-    QString facts;   ///< size, rate, expected bytes
+    QString facts;     ///< size, rate, expected bytes
     int64_t bytes = 0; ///< expected; 0 where that cannot be told
-    QString verdict; ///< what falls short, in a line
+    QString verdict;   ///< what falls short, in a line
     Cell::State state = Cell::State::Good;
     bool possible = true; ///< nothing forbids it
     bool chosen = true;
@@ -78,7 +78,7 @@ private:
   std::vector<Candidate> m_candidates;
   std::set<std::string> m_left; ///< Deliverable::id of those that are not chosen
   std::vector<Finding> m_findings;
-  std::string m_shown; ///< Deliverable::id, whose findings are said
+  std::string m_shown;    ///< Deliverable::id, whose findings are said
   bool m_known = false;   ///< what there is to be sent
   bool m_stale = true;    ///< something has changed since it was looked
   bool m_sending = false; ///< as soon as it is known what falls short
@@ -89,6 +89,7 @@ private:
   QLabel* m_named; ///< the first file's name, or what is wrong with the pattern
   QComboBox* m_clash;
   QComboBox* m_loudness;
+  QComboBox* m_afterwards;
   QLabel* m_found;
   QLabel* m_message;
   QPushButton* m_send;

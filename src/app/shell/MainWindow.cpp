@@ -271,7 +271,8 @@ void MainWindow::keepPicture() {
 bool MainWindow::settled() const {
   return !m_refreshing && m_questions->settled() && !m_preflight.busy() && !m_import.busy() && !m_measuring.busy() &&
          !m_framing.busy() && m_posters.idle() && m_strips.idle() && m_waveforms.idle() &&
-         (m_view != View::Bench || m_bench->settled()) && (m_view != View::Dispatch || m_dispatch->settled()) && !m_watch.busy();
+         (m_view != View::Bench || m_bench->settled()) && (m_view != View::Dispatch || m_dispatch->settled()) &&
+         !m_watch.busy();
 }
 
 void MainWindow::complain(const QString& text) {

@@ -1,15 +1,15 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What the actions of the whole window do.
-#include "app/dispatch/DispatchView.h"
 #include "app/bench/BenchView.h"
+#include "app/dispatch/DispatchView.h"
 #include "app/dispatch/FindingsPanel.h"
 #include "app/footage/FootageView.h"
 #include "app/order/OrderView.h"
 #include "app/sheet/SheetView.h"
 #include "app/shell/ActionsDialog.h"
-#include "app/shell/QuestionBar.h"
 #include "app/shell/MainWindow.h"
 #include "app/shell/OfferBar.h"
+#include "app/shell/QuestionBar.h"
 #include "app/shell/RulesDialog.h"
 #include "app/shell/SettingsDialog.h"
 #include "app/shell/StartPage.h"
@@ -85,12 +85,9 @@ void MainWindow::bindActions() {
       },
       [this] { return exportable(); });
   auto* views = new QActionGroup(this);
-  const std::pair<const char*, View> pages[] = {{"view-footage", View::Sources},
-                                                {"view-sheet", View::Sheet},
-                                                {"view-bench", View::Bench},
-                                                {"view-spec", View::Spec},
-                                                {"view-dispatch", View::Dispatch},
-                                                {"watch", View::Watch}};
+  const std::pair<const char*, View> pages[] = {{"view-footage", View::Sources},   {"view-sheet", View::Sheet},
+                                                {"view-bench", View::Bench},       {"view-spec", View::Spec},
+                                                {"view-dispatch", View::Dispatch}, {"watch", View::Watch}};
   for (const auto& [id, view] : pages) {
     views->addAction(m_actions.at(id));
     m_actions.bind(id, [this, view = view] { showView(view); });

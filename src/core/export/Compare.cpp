@@ -133,8 +133,7 @@ Result<Comparison> compareFiles(const std::string& first, const std::string& sec
     error += likeness->error;
     if (onFrame) onFrame(frame + 1, clock.frameCount());
   }
-  if (made.ssim.empty())
-    return fail(ErrorCode::NotMedia, say("the files have no pictures at the same time"), second);
+  if (made.ssim.empty()) return fail(ErrorCode::NotMedia, say("the files have no pictures at the same time"), second);
   const auto count = double(made.ssim.size());
   made.structure.mean = structure / count;
   made.noise.mean = std::min<double>(Comparison::kMostDb, peakSignalToNoise(error / count, bits));
@@ -154,14 +153,10 @@ nlohmann::ordered_json toJson(const Comparison& comparison, bool withFrames) {
   const auto sum = [](const Comparison::Sum& s) {
     return Json{{"mean", s.mean}, {"worst", s.worst}, {"worstFrame", s.worstFrame}};
   };
-  Json object{{"a", side(comparison.first)},
-              {"b", side(comparison.second)},
-              {"frames", comparison.ssim.size()},
-              {"scaled", comparison.scaled},
-              {"different", comparison.different},
-              {"ssim", sum(comparison.structure)},
-              {"psnr", sum(comparison.noise)},
-              {"worstAtSeconds", comparison.worstTime.toDouble()}};
+  Json object{{"a", side(comparison.first)},       {"b", side(comparison.second)},
+              {"frames", comparison.ssim.size()},  {"scaled", comparison.scaled},
+              {"different", comparison.different}, {"ssim", sum(comparison.structure)},
+              {"psnr", sum(comparison.noise)},     {"worstAtSeconds", comparison.worstTime.toDouble()}};
   if (withFrames) {
     object["ssim"]["byFrame"] = comparison.ssim;
     object["psnr"]["byFrame"] = comparison.psnr;

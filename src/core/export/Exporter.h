@@ -49,7 +49,7 @@ struct ExportRequest {
   std::function<Status(size_t index, const ExportedFile& file, const std::string& identity)> onNaming;
   /// It has that name. The same thread; may be empty.
   std::function<void(size_t index, const ExportedFile& file)> onNamed;
-  Gate* gate = nullptr;              ///< holds it up while it is closed; null where it is never paused
+  Gate* gate = nullptr;                       ///< holds it up while it is closed; null where it is never paused
   std::function<bool(size_t index)> whenFull; ///< see WhenFull; may be empty
 };
 

@@ -13,10 +13,10 @@ namespace tromb {
 
 /// What was found wrong in a finished file, of one kind.
 struct Fault {
-  std::string code;  ///< stable word: order, content, position, sharpness, edges, sound-level, …
-  Message what;      ///< What is wrong with the first of them, such as "a bar above".
-  int64_t count = 0; ///< pictures, or half seconds of sound
-  double first = 0;  ///< seconds into the file, of the first
+  std::string code;          ///< stable word: order, content, position, sharpness, edges, sound-level, …
+  Message what;              ///< What is wrong with the first of them, such as "a bar above".
+  int64_t count = 0;         ///< pictures, or half seconds of sound
+  double first = 0;          ///< seconds into the file, of the first
   std::vector<double> times; ///< seconds, of each of the first kMostTimes
   static constexpr size_t kMostTimes = 200;
 };

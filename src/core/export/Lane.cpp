@@ -32,8 +32,7 @@ Error noMemory(const std::string& path) {
 Lane::Lane(const ExportRequest& request, size_t index, MixReader sound, const HardwareEncoder* hardware,
            Clock::time_point begun, std::stop_token all)
     : m_request(request), m_plan(request.plans[index]), m_index(index), m_sound(sound), m_hardware(hardware),
-      m_begun(begun), m_target(targetOf(request, index)),
-      m_fromAll(std::move(all), [this] { m_stop.request_stop(); }),
+      m_begun(begun), m_target(targetOf(request, index)), m_fromAll(std::move(all), [this] { m_stop.request_stop(); }),
       m_soundSkip(sound.mix ? sound.mix->leadIn(sound.reader) : 0), m_noMemory(noMemory(m_target)) {}
 
 Lane::~Lane() {
@@ -200,9 +199,8 @@ Lane::Turn Lane::encoderTurn() const {
   if (count < 2 || count < std::thread::hardware_concurrency()) return Turn::Any;
   const auto largest =
       std::max_element(plans.begin(), plans.end(), [&](const Plan& a, const Plan& b) { return pixels(a) < pixels(b); });
-  const bool larger = std::any_of(m_request.madeBefore.begin(), m_request.madeBefore.end(), [&](Size made) {
-    return int64_t(made.width) * made.height > pixels(*largest);
-  });
+  const bool larger = std::any_of(m_request.madeBefore.begin(), m_request.madeBefore.end(),
+                                  [&](Size made) { return int64_t(made.width) * made.height > pixels(*largest); });
   return size_t(largest - plans.begin()) == m_index && !larger ? Turn::Last : Turn::First;
 }
 
@@ -346,8 +344,7 @@ Status Lane::proof(const std::vector<Output>& outputs, bool& good) {
 Status Lane::takeNames(std::vector<Output>& outputs, bool good) {
   // A file that fails its proof gets a name of its own; an earlier one of that name is replaced.
   const auto named = [&](const Output& output) {
-    return good ? output.target
-                : (fs::path(output.target).parent_path() / shortName(output.target)).string();
+    return good ? output.target : (fs::path(output.target).parent_path() / shortName(output.target)).string();
   };
   m_result.path = named(outputs.front());
   if (outputs.size() > 1) m_result.soundPath = named(outputs.back());

@@ -48,8 +48,8 @@ private:
 /// The length of an open file in bytes; 0 where it cannot be told.
 [[nodiscard]] int64_t sizeOf(const Descriptor& file);
 
-/// What tells an open file from all others of this system, and from itself before it was written to last, whatever it is
-/// called: its device, number, length and time of change. Empty where it cannot be told.
+/// What tells an open file from all others of this system, and from itself before it was written to last, whatever it
+/// is called: its device, number, length and time of change. Empty where it cannot be told.
 [[nodiscard]] std::string identityOf(const Descriptor& file);
 /// The same of a file under a name; empty where nothing has that name.
 [[nodiscard]] std::string identityOf(const std::string& path);

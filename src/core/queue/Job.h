@@ -18,6 +18,15 @@ enum class Clash {
 };
 [[nodiscard]] const char* clashWord(Clash clash); ///< "number", "replace", "refuse"
 
+/// What happens when all of a job is over.
+enum class Afterwards {
+  Nothing,
+  Notify,     ///< the desktop shows a notice, whether a window is open or not
+  OpenFile,   ///< the first file is opened, while a window is open
+  OpenFolder, ///< its folder is shown with the file chosen, while a window is open
+};
+[[nodiscard]] const char* afterwardsWord(Afterwards afterwards); ///< "nothing", "notify", "open-file", "open-folder"
+
 /// What is to be exported. It never changes once it has been added. The project as it was then lies beside it.
 struct Job {
   std::string id;                        ///< also the name of its folder; empty until it is added
@@ -29,6 +38,7 @@ struct Job {
   std::string folder;                    ///< absolute
   Clash clash = Clash::Number;
   bool proof = true;
+  Afterwards afterwards = Afterwards::Nothing;
   friend bool operator==(const Job&, const Job&) = default;
 };
 
@@ -47,12 +57,12 @@ struct JobResult {
   State state = State::Waiting;
   std::string path; ///< the file; while it is not made, the one it is to be
   std::string soundPath;
-  std::string identity;      ///< of the file, while it is Naming: see io/Descriptor.h
-  int64_t bytes = 0;         ///< of all its files
+  std::string identity; ///< of the file, while it is Naming: see io/Descriptor.h
+  int64_t bytes = 0;    ///< of all its files
   int64_t frames = 0;
-  double seconds = 0;        ///< that it took
-  std::string encoder;       ///< FFmpeg's name
-  Message inSoftware;        ///< see ExportedFile
+  double seconds = 0;  ///< that it took
+  std::string encoder; ///< FFmpeg's name
+  Message inSoftware;  ///< see ExportedFile
   std::optional<Error> error;
   std::optional<ProofReport> proof;
   std::vector<Message> losses;
@@ -66,15 +76,15 @@ struct JobRecord {
     Waiting,
     Running,
     Paused,
-    Done,      ///< all of it was made; what falls short is told by its results
-    Failed,    ///< something of it could not be made
+    Done,   ///< all of it was made; what falls short is told by its results
+    Failed, ///< something of it could not be made
     Cancelled,
   };
   State state = State::Waiting;
   int64_t begun = 0; ///< seconds since 1970, UTC; 0: not yet
   int64_t ended = 0;
-  int tries = 0;              ///< how often it was begun since something of it was made
-  std::optional<Error> error; ///< why nothing could be begun
+  int tries = 0;                  ///< how often it was begun since something of it was made
+  std::optional<Error> error;     ///< why nothing could be begun
   std::vector<JobResult> results; ///< one a deliverable, in the same order
   /// It is not to be touched any more unless somebody asks for it again.
   [[nodiscard]] bool over() const {

@@ -6,6 +6,7 @@ namespace tromb {
 namespace {
 
 constexpr const char* kClashes[] = {"number", "replace", "refuse"};
+constexpr const char* kAfterwards[] = {"nothing", "notify", "open-file", "open-folder"};
 constexpr const char* kJobStates[] = {"waiting", "running", "paused", "done", "failed", "cancelled"};
 constexpr const char* kResultStates[] = {"waiting", "naming", "done", "short", "failed", "cancelled"};
 constexpr int64_t kMostSeconds = 253'402'300'799; ///< the year 9999
@@ -131,7 +132,8 @@ JobResult resultFrom(const JsonNode& node) {
 }
 
 /// Reads a document of this version or an earlier one.
-template <typename Read> auto readFrom(const std::string& text, Read read) -> Result<decltype(read(std::declval<JsonNode>()))> {
+template <typename Read>
+auto readFrom(const std::string& text, Read read) -> Result<decltype(read(std::declval<JsonNode>()))> {
   const auto json = parseJson(text);
   if (!json) return tl::unexpected(json.error());
   JsonFault fault;
@@ -149,6 +151,10 @@ template <typename Read> auto readFrom(const std::string& text, Read read) -> Re
 
 const char* clashWord(Clash clash) {
   return kClashes[int(clash)];
+}
+
+const char* afterwardsWord(Afterwards afterwards) {
+  return kAfterwards[int(afterwards)];
 }
 
 const char* jobWord(JobRecord::State state) {
@@ -169,7 +175,8 @@ std::string toText(const Job& job) {
                  {"region", job.region},
                  {"folder", job.folder},
                  {"clash", clashWord(job.clash)},
-                 {"proof", job.proof}});
+                 {"proof", job.proof},
+                 {"afterwards", afterwardsWord(job.afterwards)}});
 }
 
 Result<Job> jobFromText(const std::string& text) {
@@ -186,6 +193,7 @@ Result<Job> jobFromText(const std::string& text) {
     if (!job.folder.starts_with('/')) root.get("folder").refuse(say("a whole path is expected here"));
     if (root.has("clash")) job.clash = Clash(root.get("clash").word(kClashes));
     if (root.has("proof")) job.proof = root.get("proof").truth();
+    if (root.has("afterwards")) job.afterwards = Afterwards(root.get("afterwards").word(kAfterwards));
     return job;
   });
 }
@@ -280,9 +288,9 @@ Result<JobProgress> progressFromText(const std::string& text) {
     progress.remainingSeconds = numberIn(root, "remainingSeconds", kMostElapsed);
     progress.missingBytes = wholeIn(root, "missingBytes", kMostBytes);
     root.get("deliverables").elements([&](const JsonNode& node) {
-      progress.each.push_back({node.get("deliverable").text(), textIn(node, "state"),
-                               wholeIn(node, "frame", INT64_MAX), wholeIn(node, "frames", INT64_MAX),
-                               numberIn(node, "fraction", 1), numberIn(node, "framesASecond", kMostElapsed),
+      progress.each.push_back({node.get("deliverable").text(), textIn(node, "state"), wholeIn(node, "frame", INT64_MAX),
+                               wholeIn(node, "frames", INT64_MAX), numberIn(node, "fraction", 1),
+                               numberIn(node, "framesASecond", kMostElapsed),
                                numberIn(node, "remainingSeconds", kMostElapsed), wholeIn(node, "bytes", kMostBytes),
                                wholeIn(node, "expectedBytes", kMostBytes)});
     });

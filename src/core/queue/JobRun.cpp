@@ -2,6 +2,7 @@
 #include "queue/JobRun.h"
 
 #include "io/AtomicFile.h"
+#include "io/Notice.h"
 #include "io/PartFile.h"
 #include "media/read/Fingerprint.h"
 #include "render/Pictures.h"
@@ -20,12 +21,12 @@ using namespace std::chrono_literals;
 
 constexpr auto kHeedEvery = 100ms;
 constexpr auto kTellEvery = 250ms;
-constexpr auto kPictureEvery = 1s;
+constexpr auto kGoingByEvery = 1s;
 constexpr auto kLookForRoom = 500ms;
 constexpr Size kGoingBy{640, 640};
 constexpr int64_t kLeastFree = 1'000'000;   ///< beside what is expected, before a job is begun
 constexpr int64_t kSpareBytes = 32'000'000; ///< … and before a disk that was full is written to again
-constexpr int kMostTries = 10; ///< that end in the middle, without having made anything
+constexpr int kMostTries = 10;              ///< that end in the middle, without having made anything
 constexpr int kMostNumbers = 10'000;
 
 int64_t now() {
@@ -158,6 +159,18 @@ void JobRun::run(const std::stop_token& stop) {
     m_record.ended = now();
   (void)m_queue.takeWish(m_id); // it comes too late
   (void)save();
+  if (m_job.afterwards == Afterwards::Notify && !cancelled && !left) {
+    const auto count = [&](auto holds) {
+      return int64_t(std::count_if(m_record.results.begin(), m_record.results.end(), holds));
+    };
+    const int64_t good = count([](const JobResult& each) { return each.state == JobResult::State::Done; });
+    const int64_t wrong = int64_t(m_record.results.size()) - good;
+    const Message words =
+        joined({good > 0 ? sayCounted("%n files are as asked", "one file is as asked", good) : Message(),
+                wrong > 0 ? sayCounted("%n files are not", "one file is not", wrong) : Message()},
+               ", ");
+    showNotice(m_job.project, words.text());
+  }
   m_over = true;
 }
 
@@ -191,8 +204,8 @@ Status JobRun::sourcesAre(const Plan& plan, bool asAdded) {
 
 /// Chooses the name of a file. False: it cannot have one, and the result says why.
 bool JobRun::name(JobResult& result, const Plan& plan, std::vector<std::string>& taken) const {
-  const std::string wanted = exportPath(m_job.folder, plan.output().naming,
-                                        {m_job.project, plan.regionName(), &plan.deliverable()});
+  const std::string wanted =
+      exportPath(m_job.folder, plan.output().naming, {m_job.project, plan.regionName(), &plan.deliverable()});
   const bool beside = plan.hasSound() && plan.encoding().sound.place == SoundPlace::Beside;
   const auto namesOf = [&](const std::string& path) {
     std::vector<std::string> names{path};
@@ -281,8 +294,7 @@ Status JobRun::exportAll(const std::stop_token& stop) {
     const auto built = [&]() -> Result<Plan> {
       if (m_job.region.empty()) return Plan::build(m_project, footage, result.deliverable);
       const Region* region = m_project.regionNamed(m_job.region);
-      if (!region)
-        return fail(ErrorCode::InvalidArgument, say("the project has no region '%1'", m_job.region));
+      if (!region) return fail(ErrorCode::InvalidArgument, say("the project has no region '%1'", m_job.region));
       return Plan::build(m_project, footage, result.deliverable, *region);
     };
     auto plan = built();
@@ -326,7 +338,7 @@ Status JobRun::exportAll(const std::stop_token& stop) {
   request.onProgress = [this](const ExportProgress& progress) { tellProgress(progress); };
   std::vector<Clock::time_point> pictured(request.plans.size());
   request.onPicture = [&](size_t index, const Frame& picture) {
-    if (Clock::now() - pictured[index] < kPictureEvery) return;
+    if (Clock::now() - pictured[index] < kGoingByEvery) return;
     pictured[index] = Clock::now();
     const std::string path = m_queue.picturePath(m_id, m_record.results[m_places[index]].deliverable);
     if (const auto screen = toScreen(picture, kGoingBy)) writeFileLightly(path, pixmapOf(*screen));
@@ -361,8 +373,7 @@ Status JobRun::named(size_t index, const ExportedFile& file, JobResult::State st
   result.encoder = file.encoder;
   result.inSoftware = file.inSoftware;
   result.proof = file.proof;
-  if (file.proof && state == JobResult::State::Naming)
-    m_queue.keep(m_id, result.deliverable, file.proof->curves);
+  if (file.proof && state == JobResult::State::Naming) m_queue.keep(m_id, result.deliverable, file.proof->curves);
   result.losses.clear();
   for (const SourceLoss& loss : file.losses) result.losses.push_back(lossText(loss));
   return save();

@@ -37,7 +37,8 @@ private:
   /// `refused`: something could not be written.
   [[nodiscard]] bool waitForRoom(const std::stop_token& stop, bool refused, const std::function<int64_t()>& missing);
   [[nodiscard]] int64_t missingNow(const std::vector<Plan>& plans, int64_t spare) const;
-  [[nodiscard]] Status named(size_t index, const ExportedFile& file, JobResult::State state, const std::string& identity);
+  [[nodiscard]] Status named(size_t index, const ExportedFile& file, JobResult::State state,
+                             const std::string& identity);
   void end(size_t index, const ExportedFile& file);
   void heedWishes();
   void attend(const std::stop_token& done);

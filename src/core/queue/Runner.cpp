@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "queue/Runner.h"
 
+#include "io/KeepAwake.h"
 #include "io/Process.h"
 
 #include <algorithm>
@@ -54,8 +55,8 @@ public:
     begin();
     const double processors = std::max(1U, std::thread::hardware_concurrency());
     const int64_t each = systemBytes("/proc/self/status", "VmRSS:") / int64_t(std::max<size_t>(working, 1));
-    return used < (1 - kIdleShare) * processors &&
-           double(systemBytes("/proc/meminfo", "MemAvailable:")) > kMemoryTimes * double(each);
+    return used<(1 - kIdleShare) * processors&& double(systemBytes("/proc/meminfo", "MemAvailable:"))> kMemoryTimes *
+           double(each);
   }
 
 private:
@@ -104,6 +105,8 @@ Result<int> runQueue(const Queue& queue, const RunnerSettings& settings, const s
   std::set<std::string> left; // ids of what cannot be done now
   Load load;
   int ended = 0;
+  std::optional<KeepAwake> awake; // while something is under way
+  bool askedAwake = false;
   const auto collect = [&] {
     for (auto job = jobs.begin(); job != jobs.end();) {
       if (!job->run.over()) {
@@ -132,6 +135,9 @@ Result<int> runQueue(const Queue& queue, const RunnerSettings& settings, const s
     collect();
     const auto working =
         size_t(std::count_if(jobs.begin(), jobs.end(), [](const Running& each) { return !each.run.rests(); }));
+    if (working == 0) awake.reset();
+    if (working == 0) askedAwake = false;
+    if (working > 0 && !std::exchange(askedAwake, true)) awake = KeepAwake::hold("exports are under way");
     if (working == 0 || (working < kMostJobs && load.leavesRoom(working))) {
       if (const auto id = next()) {
         if (auto job = queue.attend(*id)) {

@@ -15,7 +15,7 @@ struct PacketFacts {
   double shortAt = 0;      ///< seconds, of the first time
   double overflowBits = 0; ///< bits that find no room in the buffer at worst
   std::vector<float> bitsBySecond; ///< bits of each second in decoding order; what the last is short of is made up for
-  int64_t keyDistance = 0; ///< most pictures from one key picture to the next, or to the end
+  int64_t keyDistance = 0;         ///< most pictures from one key picture to the next, or to the end
 };
 
 /// A decoder's buffer (Rec. ITU-T H.264, annex C): filled at `rate` bits a second, up to `bits`.
