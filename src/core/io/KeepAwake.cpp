@@ -12,10 +12,9 @@ std::optional<KeepAwake> KeepAwake::hold(const std::string& why) {
   const BusHandle bus(opened);
   sd_bus_set_method_call_timeout(bus.get(), kBusMicroseconds);
   sd_bus_message* answered = nullptr;
-  const int called =
-      sd_bus_call_method(bus.get(), "org.freedesktop.login1", "/org/freedesktop/login1",
-                         "org.freedesktop.login1.Manager", "Inhibit", nullptr, &answered, "ssss", "sleep:idle", "Tromb",
-                         why.c_str(), "block");
+  const int called = sd_bus_call_method(bus.get(), "org.freedesktop.login1", "/org/freedesktop/login1",
+                                        "org.freedesktop.login1.Manager", "Inhibit", nullptr, &answered, "ssss",
+                                        "sleep:idle", "Tromb", why.c_str(), "block");
   const BusMessage answer(answered);
   int lock = -1;
   if (called < 0 || sd_bus_message_read(answer.get(), "h", &lock) < 0) return std::nullopt;
