@@ -50,7 +50,7 @@ void QueueService::look() {
           const auto state = job.record.state;
           const bool wants = state == JobRecord::State::Waiting || state == JobRecord::State::Running;
           waits = waits || (!job.fault && wants && !job.attended);
-          seen->key += job.id + (job.attended ? "!" : "?") + toText(job.record);
+          seen->key += job.id + (job.attended ? "!" : "?") + job.version;
           if (job.progress) seen->key += toText(*job.progress);
           if (!job.attended) continue;
           for (const JobResult& result : job.record.results) {

@@ -58,8 +58,8 @@ TopBar::TopBar(Document& document, const PreflightService& preflight, FootageImp
   for (QWidget* each : std::initializer_list<QWidget*>{m_busyWords, m_busy, m_stop, m_state}) row->addWidget(each);
   for (const char* id : {"bring-in", "add-deliverable"}) {
     QPushButton* button = pushButton(actions, id, false);
-    button->setMinimumWidth(button->iconSize().width() + 2 * fontMetrics().averageCharWidth() + 8);
     row->addWidget(button);
+    button->setMinimumWidth(button->sizeHint().width());
     m_brief.push_back(button);
   }
   row->addWidget(pushButton(actions, "export", true));
@@ -96,15 +96,31 @@ QPushButton* TopBar::pushButton(const Actions& actions, const char* id, bool mai
   return button;
 }
 
+/// The width of a button that shows its icon alone.
+int TopBar::briefWidth(const QPushButton& button) const {
+  return button.iconSize().width() + 2 * fontMetrics().averageCharWidth() + 8;
+}
+
+QSize TopBar::minimumSizeHint() const {
+  QSize least = layout()->totalMinimumSize();
+  for (const QPushButton* each : m_brief) least.rwidth() -= each->minimumWidth() - briefWidth(*each);
+  return least;
+}
+
 void TopBar::resizeEvent(QResizeEvent* event) {
   QWidget::resizeEvent(event);
-  int needed = layout()->minimumSize().width();
+  int whole = minimumSizeHint().width();
+  std::vector<int> widths;
   for (QPushButton* each : m_brief) {
     each->setText(each->property("words").toString());
-    needed += each->sizeHint().width() - each->minimumWidth();
+    widths.push_back(each->sizeHint().width());
+    whole += widths.back() - briefWidth(*each);
   }
-  if (needed <= width()) return;
-  for (QPushButton* each : m_brief) each->setText({});
+  const bool brief = whole > width();
+  for (size_t i = 0; i < m_brief.size(); ++i) {
+    if (brief) m_brief[i]->setText({});
+    m_brief[i]->setMinimumWidth(brief ? briefWidth(*m_brief[i]) : widths[i]);
+  }
 }
 
 void TopBar::refreshBusy() {

@@ -26,11 +26,15 @@ public:
          FramingService& framing, const Actions& actions, QWidget* parent = nullptr);
   void refresh();
 
+  /// With icons alone where there can be words.
+  [[nodiscard]] QSize minimumSizeHint() const override;
+
 protected:
   void resizeEvent(QResizeEvent* event) override;
 
 private:
   QPushButton* pushButton(const Actions& actions, const char* id, bool main);
+  [[nodiscard]] int briefWidth(const QPushButton& button) const;
   void refreshBusy();
 
   Document& m_document;

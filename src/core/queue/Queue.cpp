@@ -11,6 +11,8 @@
 #include <algorithm>
 #include <ctime>
 #include <filesystem>
+#include <map>
+#include <mutex>
 #include <random>
 #include <thread>
 #include <unistd.h>
@@ -69,6 +71,18 @@ Error about(Error error, const std::string& path) {
 }
 
 } // namespace
+
+struct Queue::Memory {
+  struct Read {
+    std::string identity; ///< of its files: see io/Descriptor.h
+    Job job;
+    JobRecord record;
+  };
+  std::mutex mutex;
+  std::map<std::string, Read> jobs; ///< by id
+};
+
+Queue::Queue(std::string folder) : m_folder(std::move(folder)), m_memory(std::make_shared<Memory>()) {}
 
 std::string Queue::usualFolder() {
   const std::string own = ownDataFolder();
@@ -165,26 +179,43 @@ std::vector<std::string> Queue::order() const {
   return ids;
 }
 
+Status Queue::readInto(QueuedJob& queued) const {
+  const std::string jobPath = pathOf(queued.id, kJobFile);
+  const std::string recordPath = pathOf(queued.id, kRecordFile);
+  // Taken before it is read, so that what is replaced meanwhile is read again the next time.
+  const std::string identity = identityOf(jobPath) + " " + identityOf(recordPath);
+  queued.version = identity;
+  {
+    const std::scoped_lock lock(m_memory->mutex);
+    const auto known = m_memory->jobs.find(queued.id);
+    if (known != m_memory->jobs.end() && known->second.identity == identity) {
+      queued.job = known->second.job;
+      queued.record = known->second.record;
+      return {};
+    }
+  }
+  const auto jobText = readWholeFile(jobPath);
+  if (!jobText) return tl::unexpected(jobText.error());
+  auto job = jobFromText(*jobText);
+  if (!job) return tl::unexpected(about(job.error(), jobPath));
+  const auto recordText = readWholeFile(recordPath);
+  if (!recordText) return tl::unexpected(recordText.error());
+  auto record = recordFromText(*recordText);
+  if (!record) return tl::unexpected(about(record.error(), recordPath));
+  queued.job = std::move(*job);
+  queued.record = std::move(*record);
+  const std::scoped_lock lock(m_memory->mutex);
+  m_memory->jobs[queued.id] = {identity, queued.job, queued.record};
+  return {};
+}
+
 Result<QueuedJob> Queue::find(const std::string& id) const {
   if (!has(id)) return fail(ErrorCode::Missing, say("there is no job '%1' in the queue", id));
   QueuedJob queued;
   queued.id = id;
   // Asked before the record is read: one that is running by its record and attended by nobody was really left.
   queued.attended = isLocked(pathOf(id, kLockFile));
-  const auto read = [&]() -> Status {
-    const auto jobText = readWholeFile(pathOf(id, kJobFile));
-    if (!jobText) return tl::unexpected(jobText.error());
-    auto job = jobFromText(*jobText);
-    if (!job) return tl::unexpected(about(job.error(), pathOf(id, kJobFile)));
-    const auto recordText = readWholeFile(pathOf(id, kRecordFile));
-    if (!recordText) return tl::unexpected(recordText.error());
-    auto record = recordFromText(*recordText);
-    if (!record) return tl::unexpected(about(record.error(), pathOf(id, kRecordFile)));
-    queued.job = std::move(*job);
-    queued.record = std::move(*record);
-    return {};
-  };
-  if (const Status done = read(); !done) {
+  if (const Status done = readInto(queued); !done) {
     if (!has(id)) return fail(ErrorCode::Missing, say("there is no job '%1' in the queue", id));
     queued.fault = done.error();
     return queued;
@@ -290,6 +321,8 @@ Status Queue::remove(const std::string& id) const {
   fs::rename(m_folder + "/" + id, gone, refused);
   if (refused) return cannotWrite(m_folder, refused.value());
   fs::remove_all(gone, refused);
+  const std::scoped_lock forgetting(m_memory->mutex);
+  m_memory->jobs.erase(id);
   return {};
 }
 

@@ -5,6 +5,8 @@
 #include "project/Project.h"
 #include "queue/Job.h"
 
+#include <memory>
+
 namespace tromb {
 
 /// A job as it lies in the queue.
@@ -13,16 +15,17 @@ struct QueuedJob {
   Job job;
   JobRecord record;
   std::optional<JobProgress> progress; ///< of one that is under way
+  std::string version;                 ///< another one as soon as its job or its record has been written anew
   bool attended = false;               ///< a process is at it; where it is not, Running means that one was killed
   std::optional<Error> fault;          ///< its files cannot be read: `job` and `record` are empty
 };
 
 /// Jobs in a folder: each has a folder of its own, which appears and vanishes as a whole. Several processes may use the
-/// same one at a time; whoever runs a job holds its lock. Nothing is kept in memory, so that a copy is as good.
-/// Thread-safe.
+/// same one at a time; whoever runs a job holds its lock. What was read is remembered for as long as its file is the
+/// same, by all copies together. Thread-safe.
 class Queue {
 public:
-  explicit Queue(std::string folder) : m_folder(std::move(folder)) {}
+  explicit Queue(std::string folder);
   /// That of the user: see ownDataFolder. Empty where there is no home.
   [[nodiscard]] static std::string usualFolder();
   [[nodiscard]] const std::string& folder() const { return m_folder; }
@@ -68,7 +71,11 @@ private:
   [[nodiscard]] std::vector<std::string> order() const;
   /// Changes the record of a job that nobody is at; else leaves the wish. False from `change`: there is nothing to do.
   template <typename Change> [[nodiscard]] Status change(const std::string& id, Wish wish, Change change) const;
+  /// Reads what a job is and what came of it, or remembers it. Errors: those of reading.
+  [[nodiscard]] Status readInto(QueuedJob& queued) const;
+  struct Memory;
   std::string m_folder;
+  std::shared_ptr<Memory> m_memory;
 };
 
 } // namespace tromb

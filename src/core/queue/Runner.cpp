@@ -9,7 +9,7 @@
 #include <filesystem>
 #include <fstream>
 #include <list>
-#include <set>
+#include <map>
 #include <sys/resource.h>
 #include <thread>
 
@@ -102,7 +102,7 @@ Result<int> runQueue(const Queue& queue, const RunnerSettings& settings, const s
   };
   if (!lock) return another();
   std::list<Running> jobs;
-  std::set<std::string> left; // ids of what cannot be done now
+  std::map<std::string, std::string> left; // what cannot be done as long as it has this version, by id
   Load load;
   int ended = 0;
   std::optional<KeepAwake> awake; // while something is under way
@@ -119,15 +119,17 @@ Result<int> runQueue(const Queue& queue, const RunnerSettings& settings, const s
       load.begin();
       // What could not even be written down would be done again for ever.
       const auto is = queue.find(id);
-      if (is && !is->record.over()) left.insert(id);
+      if (is && !is->record.over()) left[id] = is->version;
       if (is && onEnded) onEnded(*is);
     }
   };
-  const auto next = [&]() -> std::optional<std::string> {
-    for (const QueuedJob& each : queue.list()) {
+  const auto next = [&]() -> std::optional<QueuedJob> {
+    for (QueuedJob& each : queue.list()) {
       const auto state = each.record.state;
       const bool wants = state == JobRecord::State::Waiting || state == JobRecord::State::Running;
-      if (!each.fault && wants && !each.attended && !left.contains(each.id)) return each.id;
+      if (each.fault || !wants || each.attended) continue;
+      const auto known = left.find(each.id);
+      if (known == left.end() || known->second != each.version) return std::move(each);
     }
     return std::nullopt;
   };
@@ -139,12 +141,12 @@ Result<int> runQueue(const Queue& queue, const RunnerSettings& settings, const s
     if (working == 0) askedAwake = false;
     if (working > 0 && !std::exchange(askedAwake, true)) awake = KeepAwake::hold("exports are under way");
     if (working == 0 || (working < kMostJobs && load.leavesRoom(working))) {
-      if (const auto id = next()) {
-        if (auto job = queue.attend(*id)) {
-          jobs.emplace_back(queue, *id, std::move(*job), settings);
+      if (const auto waits = next()) {
+        if (auto job = queue.attend(waits->id)) {
+          jobs.emplace_back(queue, waits->id, std::move(*job), settings);
           load.begin();
         } else {
-          left.insert(*id); // another process is at it
+          left[waits->id] = waits->version; // another process is at it
         }
         continue;
       }
