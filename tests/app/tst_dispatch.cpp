@@ -97,6 +97,7 @@ class TestDispatch : public QObject {
       frame.activateWindow();
       (void)QTest::qWaitForWindowActive(&frame);
     }
+    ~Window() { delete view; } // before what it uses
     [[nodiscard]] const QueuedJob* last() const { return queue.jobs().empty() ? nullptr : &queue.jobs().back(); }
     QMainWindow frame;
     QueueService queue;

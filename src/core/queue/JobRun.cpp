@@ -60,7 +60,7 @@ std::string pixmapOf(const ScreenPicture& picture) {
       "P6\n" + std::to_string(picture.size.width) + " " + std::to_string(picture.size.height) + "\n255\n";
   text.reserve(text.size() + picture.bytes.size());
   for (size_t i = 0; i + 3 < picture.bytes.size(); i += 4)
-    for (const size_t part : {2, 1, 0}) text.push_back(char(picture.bytes[i + part]));
+    for (const size_t part : {size_t(2), size_t(1), size_t(0)}) text.push_back(char(picture.bytes[i + part]));
   return text;
 }
 
