@@ -528,7 +528,7 @@ private slots:
       runner.setStandardErrorFile(QProcess::nullDevice());
       runner.start(program(), {"queue", "run"});
       QVERIFY(runner.waitForStarted());
-      if (!runner.waitForFinished(int(random.bounded(test::kSanitized ? 3000 : 700)))) {
+      if (!runner.waitForFinished(int(random.bounded(test::kSanitized ? 2000 : 400)))) {
         runner.kill();
         runner.waitForFinished();
         ++killed;

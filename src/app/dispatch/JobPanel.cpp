@@ -81,6 +81,7 @@ void JobPanel::showFile(const QueuedJob& job, const JobResult& result) {
   m_verdict->setText(over ? QString::fromUtf8(shape) + words : words);
   colourWords(m_verdict, over ? statusColour(resultState(result)) : Theme::current().ink);
   QStringList facts;
+  if (result.path.empty() && !over) facts << tr("Into %1").arg(QString::fromStdString(job.job.folder));
   if (!result.path.empty()) facts << QString::fromStdString(result.path);
   if (!result.soundPath.empty()) facts << QString::fromStdString(result.soundPath);
   if (result.made()) {

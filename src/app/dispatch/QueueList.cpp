@@ -17,6 +17,8 @@
 namespace tromb {
 namespace {
 
+constexpr int kStageRole = Qt::UserRole + 200; ///< of a job: its id, and whether it waits or is over
+constexpr size_t kOpenOver = 4;                ///< jobs that lie open
 constexpr int kNoState = -1;
 constexpr int kPad = 6;
 constexpr int kBarHeight = 4;
@@ -93,8 +95,14 @@ public:
     painter->setPen(ink);
     painter->setFont(font);
     const QRect line(area.left(), area.top(), area.width(), metrics.height());
-    painter->drawText(line.adjusted(0, 0, -wide, 0), Qt::AlignLeft | Qt::AlignVCenter,
-                      QFontMetrics(font).elidedText(name, Qt::ElideMiddle, line.width() - wide));
+    int from = 0;
+    if (heading && index.model()->hasChildren(index)) {
+      const auto* tree = static_cast<const QTreeView*>(o.widget);
+      painter->drawText(line, Qt::AlignLeft | Qt::AlignVCenter, QString::fromUtf8(tree->isExpanded(index) ? "▾" : "▸"));
+      from = kShape + kPad;
+    }
+    painter->drawText(line.adjusted(from, 0, -wide, 0), Qt::AlignLeft | Qt::AlignVCenter,
+                      QFontMetrics(font).elidedText(name, Qt::ElideMiddle, line.width() - wide - from));
     painter->setFont(o.font);
     painter->setPen(faint);
     painter->drawText(line, Qt::AlignRight | Qt::AlignVCenter, aside);
@@ -230,9 +238,8 @@ QueueList::QueueList(QueueService& queue, QWidget* parent)
   setAccessibleName(tr("What is to be sent, and the queue"));
   setItemDelegate(new QueueDelegate(this));
   setHeaderHidden(true);
-  setRootIsDecorated(false);
+  setRootIsDecorated(false); // the delegate draws what is folded
   setIndentation(14);
-  setExpandsOnDoubleClick(false);
   setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
   setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   setDragDropMode(QAbstractItemView::InternalMove);
@@ -249,6 +256,8 @@ QueueList::QueueList(QueueService& queue, QWidget* parent)
     emit chosen(placeOf(item).deliverable, item->checkState(0) == Qt::Checked);
   });
   connect(&queue, &QueueService::changed, this, &QueueList::showJobs);
+  connect(this, &QTreeWidget::itemExpanded, this, &QueueList::showJobs, Qt::QueuedConnection);
+  connect(this, &QTreeWidget::itemCollapsed, this, &QueueList::showJobs, Qt::QueuedConnection);
   showJobs();
   setCurrentItem(m_sending);
 }
@@ -356,7 +365,13 @@ void QueueList::showJob(QTreeWidgetItem& item, const QueuedJob& job) {
   if (!job.job.region.empty()) name += QStringLiteral(" · ") + QString::fromStdString(job.job.region);
   setIfOther(item, Qt::DisplayRole, name);
   setIfOther(item, AsideRole, jobWords(job));
-  setIfOther(item, SecondRole, job.fault ? said(*job.fault) : job.record.error ? said(*job.record.error) : QString());
+  QStringList files;
+  for (const JobResult& each : job.record.results) files << QString::fromStdString(each.name);
+  setIfOther(item, SecondRole,
+             job.fault           ? said(*job.fault)
+             : job.record.error  ? said(*job.record.error)
+             : item.isExpanded() ? QString()
+                                 : files.join(QStringLiteral(", ")));
   setIfOther(item, StateRole, job.fault || job.record.error ? QVariant(int(Cell::State::Unusable)) : QVariant());
   item.setData(0, Qt::AccessibleTextRole, QStringLiteral("%1, %2").arg(name, jobWords(job)));
   while (item.childCount() > int(job.record.results.size())) delete item.takeChild(item.childCount() - 1);
@@ -376,10 +391,23 @@ void QueueList::showJobs() {
   });
   while (topLevelItemCount() > int(jobs.size()) + 1) delete takeTopLevelItem(topLevelItemCount() - 1);
   while (topLevelItemCount() < int(jobs.size()) + 1) {
-    auto* item = new QTreeWidgetItem(this);
-    item->setExpanded(true);
+    new QTreeWidgetItem(this);
   }
-  for (size_t i = 0; i < jobs.size(); ++i) showJob(*topLevelItem(int(i) + 1), *jobs[i]);
+  size_t over = 0;
+  for (size_t i = 0; i < jobs.size(); ++i) {
+    QTreeWidgetItem& item = *topLevelItem(int(i) + 1);
+    // What is under way and what is over lately lie open, also what failed; what somebody has folded or opened stays
+    // so.
+    const int its = rank(jobs[i]);
+    const bool failed = jobs[i]->fault || jobs[i]->record.state == JobRecord::State::Failed;
+    const bool open = its == 0 || (its == 2 && (over++ < kOpenOver || failed));
+    const QString stage = QString::fromStdString(jobs[i]->id) + QString::number(its);
+    if (item.data(0, kStageRole).toString() != stage) {
+      item.setData(0, kStageRole, stage);
+      item.setExpanded(open || jobs.size() <= kOpenOver);
+    }
+    showJob(item, *jobs[i]);
+  }
   m_filling = false;
   if (current() != before) setCurrent(before);
   emit currentPlaceChanged();
