@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "Command.h"
+#include "encoding/Encoding.h"
 #include "export/Compare.h"
 #include "time/Timecode.h"
 
