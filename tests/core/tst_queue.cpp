@@ -490,6 +490,31 @@ private slots:
     QVERIFY(!manager.held());
   }
 
+  // Many small jobs in a row leave no descriptor open, and take no more memory than the first of them.
+  void manyJobsLeaveNothing() {
+    const Queue queue = fresh();
+    const Project project = test::project({path("b.mp4")}, {{"Small", {90, 90}}});
+    const int jobs = test::kSanitized ? 20 : 120;
+    for (int i = 0; i < jobs; ++i) (void)added(queue, project, at("many"), Clash::Number, false);
+    const auto descriptors = [] { return QDir("/proc/self/fd").entryList(QDir::AllEntries | QDir::System).size(); };
+    const auto megabytes = [] {
+      QFile file("/proc/self/statm");
+      return file.open(QIODevice::ReadOnly) ? QString::fromUtf8(file.readAll()).section(' ', 1, 1).toLongLong() / 256
+                                            : 0;
+    };
+    const auto before = descriptors();
+    qint64 first = 0;
+    int ended = 0;
+    QVERIFY(runQueue(queue, {}, {}, [&](const QueuedJob& job) {
+      QCOMPARE(int(job.record.state), int(JobRecord::State::Done));
+      if (++ended == jobs / 4) first = megabytes();
+    }));
+    QCOMPARE(ended, jobs);
+    QCOMPARE(descriptors(), before);
+    if (!test::kSanitized) QVERIFY2(megabytes() - first < 40, qPrintable(QString::number(megabytes() - first)));
+    QCOMPARE(int(filesIn(at("many")).size()), jobs);
+  }
+
   // Where it is wished for, a notice says what came of a job; else none does.
   void aNoticeIsShown() {
     Desktop desktop;
