@@ -60,7 +60,7 @@ void QueueService::look() {
             const auto old = before->identities.find(path);
             const bool same = old != before->identities.end() && old->second == identity;
             seen->identities[path] = identity;
-            seen->pictures[path] = same ? before->pictures[path] : QImage(QString::fromStdString(path));
+            seen->pictures[path] = same ? before->pictures.at(path) : QImage(QString::fromStdString(path));
             seen->key += identity;
           }
         }

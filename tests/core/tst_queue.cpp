@@ -490,6 +490,41 @@ private slots:
     QVERIFY(!manager.held());
   }
 
+  // A process that was killed while files got their names: what has them all is not made twice, and what has a part of
+  // them is made again. Sound beside the picture is named first.
+  void filesThatWereBeingNamed_data() {
+    QTest::addColumn<bool>("picture");
+    QTest::newRow("both have their names") << true;
+    QTest::newRow("only the sound has") << false;
+  }
+  void filesThatWereBeingNamed() {
+    QFETCH(bool, picture);
+    Project project = test::project({path("a.mp4")}, {{"Apart", {180, 180}}});
+    project.deliverables[0].encoding.sound.place = SoundPlace::Beside;
+    const Queue queue = fresh();
+    const QString out = at(QStringLiteral("naming%1").arg(picture));
+    const std::string id = added(queue, project, out);
+    QVERIFY(runQueue(queue, {}, {}));
+    JobRecord record = recordOf(queue, id);
+    QVERIFY2(record.results[0].made() && !record.results[0].soundPath.empty(), told(record).c_str());
+    const std::set<QString> names = filesIn(out);
+    QCOMPARE(int(names.size()), 2);
+    // As it was written down just before.
+    record.state = JobRecord::State::Running;
+    record.ended = 0;
+    JobResult& result = record.results[0];
+    result.state = JobResult::State::Naming;
+    result.identity = identityOf(result.path);
+    result.soundIdentity = identityOf(result.soundPath);
+    const std::string before = picture ? result.identity : std::string();
+    if (!picture) QVERIFY(QFile::remove(QString::fromStdString(result.path)));
+    QVERIFY(queue.write(id, record));
+    QVERIFY(runQueue(queue, {}, {}));
+    QCOMPARE(told(recordOf(queue, id)), std::string("done; Apart done"));
+    QCOMPARE(filesIn(out), names); // under the same names, and nothing beside them
+    QCOMPARE(identityOf(result.path) == before, picture);
+  }
+
   // Many small jobs in a row leave no descriptor open, and take no more memory than the first of them.
   void manyJobsLeaveNothing() {
     const Queue queue = fresh();

@@ -166,7 +166,7 @@ const JobResult* DispatchView::file() const {
 void DispatchView::showCurrent() {
   const QueueList::Place place = m_list->current();
   const QueuedJob* its = job();
-  if (its) m_panel->show(place);
+  if (its) m_panel->showPlace(place);
   m_right->setCurrentWidget(its ? static_cast<QWidget*>(m_panel) : m_form);
   m_buttons->setVisible(its);
   if (!its) m_form->showFindings(place.kind == QueueList::Place::Kind::Candidate ? place.deliverable : std::string());

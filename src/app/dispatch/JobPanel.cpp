@@ -58,7 +58,7 @@ JobPanel::JobPanel(QueueService& queue, QWidget* parent)
   rows->addStretch(0);
 }
 
-void JobPanel::show(const QueueList::Place& place) {
+void JobPanel::showPlace(const QueueList::Place& place) {
   m_place = place;
   const QueuedJob* job = m_queue.job(place.job);
   if (!job) return;

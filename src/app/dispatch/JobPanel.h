@@ -18,7 +18,7 @@ class JobPanel : public QWidget {
 public:
   explicit JobPanel(QueueService& queue, QWidget* parent = nullptr);
   /// Shows what is in a place now; an empty page where it is not there any more.
-  void show(const QueueList::Place& place);
+  void showPlace(const QueueList::Place& place);
 
 signals:
   /// The finished file that is shown is to be seen at a time, in seconds.

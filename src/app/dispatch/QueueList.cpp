@@ -17,8 +17,7 @@
 namespace tromb {
 namespace {
 
-constexpr int kStageRole = Qt::UserRole + 200; ///< of a job: its id, and whether it waits or is over
-constexpr size_t kOpenOver = 4;                ///< jobs that lie open
+constexpr size_t kOpenOver = 4; ///< jobs that lie open
 constexpr int kNoState = -1;
 constexpr int kPad = 6;
 constexpr int kBarHeight = 4;
@@ -244,7 +243,7 @@ QueueList::QueueList(QueueService& queue, QWidget* parent)
   setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   setDragDropMode(QAbstractItemView::InternalMove);
   setMouseTracking(true);
-  m_sending->setData(0, PlaceRole, int(Place::Kind::Sending));
+  m_sending->setData(0, KindRole, int(Place::Kind::Sending));
   m_sending->setText(0, tr("To be sent"));
   m_sending->setExpanded(true);
   m_sending->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable);
@@ -264,8 +263,8 @@ QueueList::QueueList(QueueService& queue, QWidget* parent)
 
 QueueList::Place QueueList::placeOf(const QTreeWidgetItem* item) {
   if (!item) return {};
-  const QStringList parts = item->data(0, PlaceRole + 100).toStringList();
-  Place place{Place::Kind(item->data(0, PlaceRole).toInt()), {}, {}};
+  const QStringList parts = item->data(0, IdsRole).toStringList();
+  Place place{Place::Kind(item->data(0, KindRole).toInt()), {}, {}};
   if (parts.size() == 2) {
     place.job = parts[0].toStdString();
     place.deliverable = parts[1].toStdString();
@@ -275,14 +274,9 @@ QueueList::Place QueueList::placeOf(const QTreeWidgetItem* item) {
 
 namespace {
 void setPlace(QTreeWidgetItem& item, const QueueList::Place& place) {
-  item.setData(0, QueueList::PlaceRole, int(place.kind));
-  item.setData(0, QueueList::PlaceRole + 100,
+  item.setData(0, QueueList::KindRole, int(place.kind));
+  item.setData(0, QueueList::IdsRole,
                QStringList{QString::fromStdString(place.job), QString::fromStdString(place.deliverable)});
-}
-
-/// Sets what has changed alone, so that nothing is drawn that has not.
-void setIfOther(QTreeWidgetItem& item, int role, const QVariant& value) {
-  if (item.data(0, role) != value) item.setData(0, role, value);
 }
 } // namespace
 
@@ -319,16 +313,16 @@ void QueueList::showCandidates(const std::vector<SendForm::Candidate>& candidate
     setPlace(item, {Place::Kind::Candidate, {}, each.id});
     item.setFlags(Qt::ItemIsSelectable |
                   (each.possible ? Qt::ItemIsEnabled | Qt::ItemIsUserCheckable : Qt::NoItemFlags));
-    setIfOther(item, Qt::DisplayRole, each.name);
-    setIfOther(item, AsideRole, each.facts);
-    setIfOther(item, SecondRole, each.verdict);
-    setIfOther(item, StateRole, int(each.state));
-    setIfOther(item, Qt::CheckStateRole, int(each.chosen ? Qt::Checked : Qt::Unchecked));
+    item.setData(0, Qt::DisplayRole, each.name);
+    item.setData(0, AsideRole, each.facts);
+    item.setData(0, SecondRole, each.verdict);
+    item.setData(0, StateRole, int(each.state));
+    item.setData(0, Qt::CheckStateRole, int(each.chosen ? Qt::Checked : Qt::Unchecked));
     item.setData(0, Qt::AccessibleTextRole, QStringLiteral("%1, %2, %3").arg(each.name, each.facts, each.verdict));
     item.setToolTip(0, each.verdict);
     count += each.chosen ? 1 : 0;
   }
-  setIfOther(*m_sending, AsideRole, tr("%1 of %2").arg(count).arg(candidates.size()));
+  m_sending->setData(0, AsideRole, tr("%1 of %2").arg(count).arg(candidates.size()));
   m_sending->setHidden(candidates.empty());
   m_sending->setExpanded(true);
   m_filling = false;
@@ -347,12 +341,12 @@ void QueueList::showFile(QTreeWidgetItem& item, const QueuedJob& job, const JobR
   const QString aside = now && now->fraction > 0 ? QStringLiteral("%1 %").arg(int(now->fraction * 100))
                         : result.made()          ? QString::fromStdString(bytesText(result.bytes))
                                                  : QString();
-  setIfOther(item, Qt::DisplayRole, name);
-  setIfOther(item, SecondRole, words);
-  setIfOther(item, AsideRole, aside);
-  setIfOther(item, FractionRole, now ? QVariant(now->fraction) : QVariant());
+  item.setData(0, Qt::DisplayRole, name);
+  item.setData(0, SecondRole, words);
+  item.setData(0, AsideRole, aside);
+  item.setData(0, FractionRole, now ? QVariant(now->fraction) : QVariant());
   const bool over = result.made() || result.state == JobResult::State::Failed;
-  setIfOther(item, StateRole, over ? QVariant(int(resultState(result))) : QVariant());
+  item.setData(0, StateRole, over ? QVariant(int(resultState(result))) : QVariant());
   item.setData(0, Qt::AccessibleTextRole, QStringLiteral("%1, %2, %3").arg(name, aside, words));
   item.setToolTip(0, result.path.empty() ? words : QString::fromStdString(result.path));
 }
@@ -363,16 +357,16 @@ void QueueList::showJob(QTreeWidgetItem& item, const QueuedJob& job) {
   item.setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable | (waits ? Qt::ItemIsDragEnabled : Qt::NoItemFlags));
   QString name = job.fault ? QString::fromStdString(job.id) : QString::fromStdString(job.job.project);
   if (!job.job.region.empty()) name += QStringLiteral(" · ") + QString::fromStdString(job.job.region);
-  setIfOther(item, Qt::DisplayRole, name);
-  setIfOther(item, AsideRole, jobWords(job));
+  item.setData(0, Qt::DisplayRole, name);
+  item.setData(0, AsideRole, jobWords(job));
   QStringList files;
   for (const JobResult& each : job.record.results) files << QString::fromStdString(each.name);
-  setIfOther(item, SecondRole,
-             job.fault           ? said(*job.fault)
-             : job.record.error  ? said(*job.record.error)
-             : item.isExpanded() ? QString()
-                                 : files.join(QStringLiteral(", ")));
-  setIfOther(item, StateRole, job.fault || job.record.error ? QVariant(int(Cell::State::Unusable)) : QVariant());
+  item.setData(0, SecondRole,
+               job.fault           ? said(*job.fault)
+               : job.record.error  ? said(*job.record.error)
+               : item.isExpanded() ? QString()
+                                   : files.join(QStringLiteral(", ")));
+  item.setData(0, StateRole, job.fault || job.record.error ? QVariant(int(Cell::State::Unusable)) : QVariant());
   item.setData(0, Qt::AccessibleTextRole, QStringLiteral("%1, %2").arg(name, jobWords(job)));
   while (item.childCount() > int(job.record.results.size())) delete item.takeChild(item.childCount() - 1);
   while (item.childCount() < int(job.record.results.size())) new QTreeWidgetItem(&item);
@@ -390,9 +384,7 @@ void QueueList::showJobs() {
     return rank(a) == 2 && a->record.ended > b->record.ended;
   });
   while (topLevelItemCount() > int(jobs.size()) + 1) delete takeTopLevelItem(topLevelItemCount() - 1);
-  while (topLevelItemCount() < int(jobs.size()) + 1) {
-    new QTreeWidgetItem(this);
-  }
+  while (topLevelItemCount() < int(jobs.size()) + 1) new QTreeWidgetItem(this);
   size_t over = 0;
   for (size_t i = 0; i < jobs.size(); ++i) {
     QTreeWidgetItem& item = *topLevelItem(int(i) + 1);
@@ -402,8 +394,8 @@ void QueueList::showJobs() {
     const bool failed = jobs[i]->fault || jobs[i]->record.state == JobRecord::State::Failed;
     const bool open = its == 0 || (its == 2 && (over++ < kOpenOver || failed));
     const QString stage = QString::fromStdString(jobs[i]->id) + QString::number(its);
-    if (item.data(0, kStageRole).toString() != stage) {
-      item.setData(0, kStageRole, stage);
+    if (item.data(0, StageRole).toString() != stage) {
+      item.setData(0, StageRole, stage);
       item.setExpanded(open || jobs.size() <= kOpenOver);
     }
     showJob(item, *jobs[i]);
@@ -440,8 +432,8 @@ void QueueList::dropEvent(QDropEvent* event) {
   const std::string job = current().job;
   const QTreeWidgetItem* over = itemAt(event->position().toPoint());
   const auto& all = m_queue.jobs();
-  size_t place = all.size();
   const std::string other = placeOf(over).job;
+  size_t place = placeOf(over).kind == Place::Kind::Sending ? 0 : all.size(); // above all jobs, or below them
   for (size_t i = 0; i < all.size(); ++i)
     if (all[i].id == other) place = i;
   if (!job.empty() && job != other) emit moved(job, place);

@@ -31,7 +31,15 @@ public:
   /// The place of a job among all of the queue, put so many steps earlier among those that wait.
   [[nodiscard]] std::optional<size_t> placeBeside(const std::string& job, int steps) const;
 
-  enum Role { PlaceRole = Qt::UserRole, SecondRole, AsideRole, FractionRole, StateRole };
+  enum Role {
+    KindRole = Qt::UserRole, ///< Place::Kind
+    IdsRole,                 ///< of the job and the deliverable
+    StageRole,               ///< of a job: its id, and whether it waits or is over
+    SecondRole,              ///< the second line
+    AsideRole,               ///< what stands at the right
+    FractionRole,            ///< of the bar; none where it is invalid
+    StateRole,               ///< Cell::State; none where it is invalid
+  };
 
 signals:
   void currentPlaceChanged();

@@ -5,6 +5,7 @@
 #include "app/style/Settings.h"
 #include "app/style/Theme.h"
 #include "app/style/WrappedLabel.h"
+#include "io/FreeSpace.h"
 #include "model/Translation.h"
 #include "project/FileName.h"
 #include "project/Timing.h"
@@ -19,7 +20,6 @@
 #include <QLineEdit>
 #include <QMessageBox>
 #include <QPushButton>
-#include <QStorageInfo>
 #include <QVBoxLayout>
 #include <algorithm>
 
@@ -262,9 +262,15 @@ void SendForm::look() {
                                 region().toStdString(), true};
   m_looking.stop();
   m_looking.add(
-      [this, part = std::move(part), footage = m_document.footage(), grounds = std::move(grounds)](const Task& task) {
+      [this, part = std::move(part), footage = m_document.footage(),
+       folder = grounds.place ? grounds.place->folder : "", grounds = std::move(grounds)](const Task& task) {
         auto found = std::make_shared<std::vector<Finding>>(preflight(part, footage, grounds));
-        task.tell([this, found, part] { take(*found, part); });
+        // Beside the window, since a folder may lie on another machine.
+        const auto free = folder.empty() ? std::nullopt : freeBytes(folder);
+        task.tell([this, found, part, free] {
+          m_free = free;
+          take(*found, part);
+        });
       },
       [this](const Error& error) { say(m_message, said(error), Theme::current().broken); });
 }
@@ -384,13 +390,9 @@ bool SendForm::sendable() const {
 /// What all files together will take, and what there is room for.
 QString SendForm::aboutRoom(int64_t bytes) const {
   if (bytes <= 0) return {};
-  QString folder = QDir(m_folder->text()).absolutePath();
-  while (!QFileInfo::exists(folder) && QFileInfo(folder).path() != folder) folder = QFileInfo(folder).path();
-  const QStorageInfo disk(folder);
   const QString all = QString::fromStdString(bytesText(bytes));
-  return disk.isValid() && disk.isReady() ? tr("about %1 together; %2 are free there")
-                                                .arg(all, QString::fromStdString(bytesText(disk.bytesAvailable())))
-                                          : tr("about %1 together").arg(all);
+  return m_free ? tr("about %1 together; %2 are free there").arg(all, QString::fromStdString(bytesText(*m_free)))
+                : tr("about %1 together").arg(all);
 }
 
 void SendForm::refresh() {

@@ -78,10 +78,11 @@ private:
   std::vector<Candidate> m_candidates;
   std::set<std::string> m_left; ///< Deliverable::id of those that are not chosen
   std::vector<Finding> m_findings;
-  std::string m_shown;    ///< Deliverable::id, whose findings are said
-  bool m_known = false;   ///< what there is to be sent
-  bool m_stale = true;    ///< something has changed since it was looked
-  bool m_sending = false; ///< as soon as it is known what falls short
+  std::string m_shown;           ///< Deliverable::id, whose findings are said
+  std::optional<int64_t> m_free; ///< bytes on the disk of the folder, when it was last looked
+  bool m_known = false;          ///< what there is to be sent
+  bool m_stale = true;           ///< something has changed since it was looked
+  bool m_sending = false;        ///< as soon as it is known what falls short
   QComboBox* m_region;
   QLabel* m_regionLabel;
   QLineEdit* m_folder;

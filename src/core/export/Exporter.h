@@ -29,6 +29,13 @@ struct ExportProgress {
 
 struct ExportedFile;
 
+/// What tells a file, and that of the sound beside it, from all others before they have their names: see
+/// io/Descriptor.h. The second is empty where there is none.
+struct FileIdentities {
+  std::string file;
+  std::string sound;
+};
+
 struct ExportRequest {
   std::vector<Plan> plans; ///< Plans of one project, so that all have the same shots.
   /// Canvases of deliverables that belong to the same export and are made already: the others are encoded as though
@@ -45,8 +52,8 @@ struct ExportRequest {
   std::function<void(const ExportProgress&)> onProgress;
   std::function<void(size_t index, const Frame& picture)> onPicture; ///< about four times a second
   /// A file is whole and proofed, and is about to get its name, `path`: the last moment to refuse it with an error.
-  /// `identity` is that of io/Descriptor.h. Called by a thread of its deliverable; may be empty.
-  std::function<Status(size_t index, const ExportedFile& file, const std::string& identity)> onNaming;
+  /// Sound beside a picture gets its name before the picture does. Called by a thread of its deliverable; may be empty.
+  std::function<Status(size_t index, const ExportedFile& file, const FileIdentities& identities)> onNaming;
   /// It has that name. The same thread; may be empty.
   std::function<void(size_t index, const ExportedFile& file)> onNamed;
   Gate* gate = nullptr;                       ///< holds it up while it is closed; null where it is never paused

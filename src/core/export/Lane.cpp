@@ -353,29 +353,28 @@ Status Lane::takeNames(std::vector<Output>& outputs, bool good) {
     m_result.soundPath.clear();
     return why;
   };
-  if (m_request.onNaming) {
-    // What is known now is told, although the lane is not over.
-    ExportedFile told = m_result;
-    describe(told);
-    if (const Status synced = outputs.front().part->sync(); !synced) return refused(synced);
-    if (const Status agreed = m_request.onNaming(m_index, told, identityOf(outputs.front().part->file())); !agreed)
-      return refused(agreed);
+  // What is known now is told, although the lane is not over.
+  ExportedFile told = m_result;
+  describe(told);
+  FileIdentities identities;
+  for (const Output& output : outputs) {
+    if (const Status synced = output.part->sync(); !synced) return refused(synced);
+    (&output == &outputs.front() ? identities.file : identities.sound) = identityOf(output.part->file());
   }
+  if (m_request.onNaming)
+    if (const Status agreed = m_request.onNaming(m_index, told, identities); !agreed) return refused(agreed);
   std::vector<std::string> taken;
-  for (Output& output : outputs) {
-    const std::string name = good ? std::string() : shortName(output.target);
-    if (const Status done = output.part->takeFinalName(m_request.overwrite || !good, name); !done) {
+  // That of the sound beside a picture first: where the picture has its name, all is there.
+  for (auto output = outputs.rbegin(); output != outputs.rend(); ++output) {
+    const std::string name = good ? std::string() : shortName(output->target);
+    if (const Status done = output->part->takeFinalName(m_request.overwrite || !good, name); !done) {
       std::error_code ignored;
       for (const std::string& path : taken) fs::remove(path, ignored);
       return refused(done);
     }
-    taken.push_back(named(output));
+    taken.push_back(named(*output));
   }
-  if (m_request.onNamed) {
-    ExportedFile told = m_result;
-    describe(told);
-    m_request.onNamed(m_index, told);
-  }
+  if (m_request.onNamed) m_request.onNamed(m_index, told);
   return {};
 }
 

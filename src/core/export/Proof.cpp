@@ -182,7 +182,6 @@ Status checkPackets(const MediaInfo& media, const Plan* plan, ProofReport& repor
   const bool held = e && e->maxBitRate > 0;
   const auto facts = readPackets(media, held ? DecoderBuffer{e->maxBitRate, e->bufferBits} : DecoderBuffer{});
   if (!facts) return tl::unexpected(facts.error());
-  if (facts->shortBits > 0) report.curves.marks.push_back({"decoder-buffer", facts->shortAt});
   const double most = held ? double(e->maxBitRate) : 0;
   const double buffer = held ? double(e->bufferBits) : 0;
   const double seconds = media.duration.toDouble();
@@ -203,6 +202,7 @@ Status checkPackets(const MediaInfo& media, const Plan* plan, ProofReport& repor
   if (held) {
     constexpr double kRounding = 0.001; // the encoder reckons in whole bits of its own ticks
     const bool enough = facts->shortBits <= kRounding * buffer;
+    if (!enough) report.curves.marks.push_back({"decoder-buffer", facts->shortAt});
     report.checks.push_back({"decoder-buffer", say("always full enough"),
                              enough ? say("always full enough")
                                     : say("too empty by %1 %, the first time at %2",

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "encoding/Encoding.h"
+#include "io/FreeSpace.h"
 #include "preflight/Checking.h"
 #include "project/FileName.h"
 #include "project/Timing.h"
@@ -72,13 +73,13 @@ void checkOutput(Checking& c) {
                say("Replace it, or choose another folder"));
     }
   }
-  const fs::space_info space = fs::space(there, failed);
-  // What is no disk says that it has no room at all; why it cannot be written to is told by the export.
-  if (!failed && space.capacity > 0 && uintmax_t(bytes) > space.available)
-    c.find("disk-space", nullptr, nullptr,
-           say("about %1 are needed, and %2 are free on the disk of %3", bytesText(bytes),
-               bytesText(int64_t(space.available)), place.folder),
-           say("Make room, or choose another folder"));
+  // Why what is no disk cannot be written to is told by the export.
+  const auto free = freeBytes(place.folder);
+  if (free && bytes > *free)
+    c.find(
+        "disk-space", nullptr, nullptr,
+        say("about %1 are needed, and %2 are free on the disk of %3", bytesText(bytes), bytesText(*free), place.folder),
+        say("Make room, or choose another folder"));
 }
 
 } // namespace tromb

@@ -57,8 +57,9 @@ struct JobResult {
   State state = State::Waiting;
   std::string path; ///< the file; while it is not made, the one it is to be
   std::string soundPath;
-  std::string identity; ///< of the file, while it is Naming: see io/Descriptor.h
-  int64_t bytes = 0;    ///< of all its files
+  std::string soundIdentity; ///< the same of the file of its sound
+  std::string identity;      ///< of the file, while it is Naming: see io/Descriptor.h
+  int64_t bytes = 0;         ///< of all its files
   int64_t frames = 0;
   double seconds = 0;  ///< that it took
   std::string encoder; ///< FFmpeg's name

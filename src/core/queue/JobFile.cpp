@@ -100,6 +100,7 @@ Json jsonOf(const JobResult& r) {
   Json object{{"deliverable", r.deliverable}, {"name", r.name}, {"state", resultWord(r.state)}, {"path", r.path}};
   if (!r.soundPath.empty()) object["soundPath"] = r.soundPath;
   if (!r.identity.empty()) object["identity"] = r.identity;
+  if (!r.soundIdentity.empty()) object["soundIdentity"] = r.soundIdentity;
   object["bytes"] = r.bytes;
   object["frames"] = r.frames;
   object["seconds"] = r.seconds;
@@ -119,6 +120,7 @@ JobResult resultFrom(const JsonNode& node) {
   r.path = textIn(node, "path");
   r.soundPath = textIn(node, "soundPath");
   r.identity = textIn(node, "identity");
+  r.soundIdentity = textIn(node, "soundIdentity");
   r.bytes = wholeIn(node, "bytes", kMostBytes);
   r.frames = wholeIn(node, "frames", INT64_MAX);
   r.seconds = numberIn(node, "seconds", kMostElapsed);

@@ -2,6 +2,7 @@
 #include "queue/JobRun.h"
 
 #include "io/AtomicFile.h"
+#include "io/FreeSpace.h"
 #include "io/Notice.h"
 #include "io/PartFile.h"
 #include "media/read/Fingerprint.h"
@@ -39,15 +40,6 @@ int64_t fileBytes(const std::string& path) {
   return none ? 0 : int64_t(size);
 }
 
-/// Free bytes where a folder is or would be made; −1 where that cannot be told.
-int64_t freeBytes(fs::path folder) {
-  std::error_code refused;
-  for (; !fs::exists(folder, refused) && folder.has_relative_path(); folder = folder.parent_path()) {
-  }
-  const auto space = fs::space(folder, refused);
-  return refused || space.capacity == 0 ? -1 : int64_t(space.available); // what has no room at all is no disk
-}
-
 std::string numbered(const std::string& path, int number) {
   const fs::path file(path);
   return (file.parent_path() / (file.stem().string() + " (" + std::to_string(number) + ")" + file.extension().string()))
@@ -79,7 +71,8 @@ Status JobRun::save() {
   return m_queue.write(m_id, m_record);
 }
 
-/// What a process that was killed has left: a file may have had its name already.
+/// What a process that was killed has left: a file may have had its name already. Sound beside a picture gets its own
+/// before the picture does, so that a picture with its name is whole, and sound alone is not.
 void JobRun::takeUp(JobResult& result) const {
   if (result.state != JobResult::State::Naming) return;
   for (const bool good : {true, false}) {
@@ -90,7 +83,12 @@ void JobRun::takeUp(JobResult& result) const {
     result.path = path;
     result.bytes = fileBytes(path) + fileBytes(result.soundPath);
     result.identity.clear();
+    result.soundIdentity.clear();
     return;
+  }
+  if (!result.soundPath.empty() && identityOf(result.soundPath) == result.soundIdentity) {
+    std::error_code ignored;
+    fs::remove(result.soundPath, ignored);
   }
   JobResult fresh;
   fresh.deliverable = result.deliverable;
@@ -174,16 +172,10 @@ void JobRun::run(const std::stop_token& stop) {
   m_over = true;
 }
 
-/// Whether the files of a plan are what they were when the job was added, or else when it was begun.
-Status JobRun::sourcesAre(const Plan& plan, bool asAdded) {
+/// Whether the files of a plan are what they were when the job was added.
+Status JobRun::sourcesAreAsAdded(const Plan& plan) {
   for (const PlanPiece& piece : plan.pieces()) {
     const std::string& path = piece.reading.file.path;
-    if (!asAdded) {
-      if (identityOf(path) != m_identities[path])
-        return fail(ErrorCode::Unreadable, say("the file was changed while it was read"), path,
-                    say("Start it again when nobody writes to it any more"));
-      continue;
-    }
     if (!m_sources.contains(path)) {
       m_identities[path] = identityOf(path);
       const auto found = fingerprintOf(path);
@@ -198,6 +190,17 @@ Status JobRun::sourcesAre(const Plan& plan, bool asAdded) {
       m_sources[path] = same;
     }
     if (!m_sources[path]) return m_sources[path];
+  }
+  return {};
+}
+
+/// Whether nobody has written to the files of a plan since then.
+Status JobRun::sourcesAreUntouched(const Plan& plan) const {
+  for (const PlanPiece& piece : plan.pieces()) {
+    const std::string& path = piece.reading.file.path;
+    if (identityOf(path) != m_identities.at(path))
+      return fail(ErrorCode::Unreadable, say("the file was changed while it was read"), path,
+                  say("Start it again when nobody writes to it any more"));
   }
   return {};
 }
@@ -238,7 +241,7 @@ bool JobRun::name(JobResult& result, const Plan& plan, std::vector<std::string>&
 
 /// Bytes that are missing on the disk for what the plans need yet; 0 where nothing is, or nothing can be told.
 int64_t JobRun::missingNow(const std::vector<Plan>& plans, int64_t spare) const {
-  const int64_t there = freeBytes(m_job.folder);
+  const auto there = freeBytes(m_job.folder);
   int64_t needed = spare;
   for (size_t i = 0; i < plans.size(); ++i) {
     const Plan& plan = plans[i];
@@ -247,7 +250,7 @@ int64_t JobRun::missingNow(const std::vector<Plan>& plans, int64_t spare) const 
     const int64_t whole = expectedBytes(plan.encoding(), plan.rate().timeOf(plan.frameCount())).value_or(0);
     needed += std::max(int64_t(0), whole - fileBytes(PartFile::pathFor(result.path)));
   }
-  return there < 0 ? 0 : std::max(int64_t(0), needed - there);
+  return there ? std::max(int64_t(0), needed - *there) : 0;
 }
 
 bool JobRun::waitForRoom(const std::stop_token& stop, bool refused, const std::function<int64_t()>& missing) {
@@ -270,15 +273,10 @@ bool JobRun::waitForRoom(const std::stop_token& stop, bool refused, const std::f
   return !stop.stop_requested();
 }
 
-Status JobRun::prepare() {
+Status JobRun::exportAll(const std::stop_token& stop) {
   auto project = m_queue.project(m_id);
   if (!project) return tl::unexpected(project.error());
   m_project = std::move(*project);
-  return {};
-}
-
-Status JobRun::exportAll(const std::stop_token& stop) {
-  if (const Status ready = prepare(); !ready) return ready;
   const Footage footage = probeFootage(m_project, {stop, m_settings.indexFolder});
   if (stop.stop_requested()) return {};
   ExportRequest request;
@@ -298,7 +296,7 @@ Status JobRun::exportAll(const std::stop_token& stop) {
       return Plan::build(m_project, footage, result.deliverable, *region);
     };
     auto plan = built();
-    const Status same = plan ? sourcesAre(*plan, true) : tl::unexpected(plan.error());
+    const Status same = plan ? sourcesAreAsAdded(*plan) : tl::unexpected(plan.error());
     const std::scoped_lock lock(m_mutex);
     if (!same) {
       result.state = JobResult::State::Failed;
@@ -343,9 +341,9 @@ Status JobRun::exportAll(const std::stop_token& stop) {
     const std::string path = m_queue.picturePath(m_id, m_record.results[m_places[index]].deliverable);
     if (const auto screen = toScreen(picture, kGoingBy)) writeFileLightly(path, pixmapOf(*screen));
   };
-  request.onNaming = [&](size_t index, const ExportedFile& file, const std::string& identity) -> Status {
-    if (const Status same = sourcesAre(request.plans[index], false); !same) return same;
-    return named(index, file, JobResult::State::Naming, identity);
+  request.onNaming = [&](size_t index, const ExportedFile& file, const FileIdentities& identities) -> Status {
+    if (const Status same = sourcesAreUntouched(request.plans[index]); !same) return same;
+    return named(index, file, JobResult::State::Naming, identities);
   };
   request.onNamed = [&](size_t index, const ExportedFile& file) {
     (void)named(index, file, file.good() ? JobResult::State::Done : JobResult::State::Short, {});
@@ -358,7 +356,7 @@ Status JobRun::exportAll(const std::stop_token& stop) {
 }
 
 /// Writes down what is known of a file before and after it gets its name.
-Status JobRun::named(size_t index, const ExportedFile& file, JobResult::State state, const std::string& identity) {
+Status JobRun::named(size_t index, const ExportedFile& file, JobResult::State state, const FileIdentities& identities) {
   const std::scoped_lock lock(m_mutex);
   JobResult& result = m_record.results[m_places[index]];
   // While it has no name yet, `path` is the one that it was promised: what falls short gets another.
@@ -366,7 +364,8 @@ Status JobRun::named(size_t index, const ExportedFile& file, JobResult::State st
   result.state = state;
   if (result.made()) m_record.tries = 1;
   result.soundPath = file.soundPath;
-  result.identity = identity;
+  result.identity = identities.file;
+  result.soundIdentity = identities.sound;
   result.bytes = state == JobResult::State::Naming ? 0 : fileBytes(file.path) + fileBytes(file.soundPath);
   result.frames = m_progress.each[index].frames;
   result.seconds = m_progress.elapsedSeconds;

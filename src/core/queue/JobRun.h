@@ -30,15 +30,15 @@ public:
 
 private:
   [[nodiscard]] Status exportAll(const std::stop_token& stop);
-  [[nodiscard]] Status prepare();
   void takeUp(JobResult& result) const;
-  [[nodiscard]] Status sourcesAre(const Plan& plan, bool asAdded);
+  [[nodiscard]] Status sourcesAreAsAdded(const Plan& plan);
+  [[nodiscard]] Status sourcesAreUntouched(const Plan& plan) const;
   [[nodiscard]] bool name(JobResult& result, const Plan& plan, std::vector<std::string>& taken) const;
   /// `refused`: something could not be written.
   [[nodiscard]] bool waitForRoom(const std::stop_token& stop, bool refused, const std::function<int64_t()>& missing);
   [[nodiscard]] int64_t missingNow(const std::vector<Plan>& plans, int64_t spare) const;
   [[nodiscard]] Status named(size_t index, const ExportedFile& file, JobResult::State state,
-                             const std::string& identity);
+                             const FileIdentities& identities);
   void end(size_t index, const ExportedFile& file);
   void heedWishes();
   void attend(const std::stop_token& done);

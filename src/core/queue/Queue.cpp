@@ -30,6 +30,7 @@ constexpr const char* kLockFile = "lock";
 constexpr const char* kNew = ".new-";
 constexpr const char* kGone = ".gone-";
 constexpr const char* kWishes[] = {"", "pause", "resume", "cancel"};
+constexpr auto kAddedFor = std::chrono::hours(1); ///< at the most
 constexpr auto kLookAgain = std::chrono::milliseconds(5);
 constexpr int kLooks = 40; ///< for a lock that somebody may only have looked at
 
@@ -334,6 +335,17 @@ Status Queue::move(const std::string& id, size_t place) const {
   std::erase(ids, id);
   ids.insert(ids.begin() + ptrdiff_t(std::min(place, ids.size())), id);
   return writeFileAtomically(m_folder + "/order.json", Json(ids).dump());
+}
+
+void Queue::sweep() const {
+  std::error_code ignored;
+  const auto now = fs::file_time_type::clock::now();
+  for (const auto& entry : fs::directory_iterator(m_folder, ignored)) {
+    const std::string name = entry.path().filename().string();
+    const bool fresh = name.starts_with(kNew); // somebody may be at it
+    if (name.starts_with(kGone) || (fresh && now - entry.last_write_time(ignored) > kAddedFor))
+      fs::remove_all(entry.path(), ignored);
+  }
 }
 
 Queue::Wish Queue::takeWish(const std::string& id) const {

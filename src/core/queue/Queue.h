@@ -52,6 +52,8 @@ public:
   [[nodiscard]] Status move(const std::string& id, size_t place) const;
 
   // For whoever runs jobs.
+  /// Removes what was left of jobs that were just being added or removed when a process was killed.
+  void sweep() const;
   enum class Wish { None, Pause, Resume, Cancel };
   [[nodiscard]] std::optional<FileLock> attend(const std::string& id) const; ///< nothing where another is at it
   [[nodiscard]] Wish takeWish(const std::string& id) const;                  ///< which is gone then

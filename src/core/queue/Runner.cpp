@@ -101,6 +101,7 @@ Result<int> runQueue(const Queue& queue, const RunnerSettings& settings, const s
     return fail(ErrorCode::Exists, say("another process runs the queue already"), queue.folder());
   };
   if (!lock) return another();
+  queue.sweep();
   std::list<Running> jobs;
   std::map<std::string, std::string> left; // what cannot be done as long as it has this version, by id
   Load load;
