@@ -38,7 +38,7 @@ private:
 /// What is heard of a shot: its sound at its speed, also where that changes, with its pitch kept (Rubber Band) or going
 /// up and down with the speed (libsamplerate). Sound stays with its picture: in the middle of what an ear takes for one
 /// event it lies within 6 ms of its place between a quarter and four times the speed, and within 20 ms, half a frame of
-/// /// milliseconds beyond. One thread at a time; cheap to move.
+/// 25 pictures a second, beyond. One thread at a time; cheap to move.
 class ShotSound {
 public:
   /// `time` is no held picture's: that is silent. Errors: those of AudioReader.
