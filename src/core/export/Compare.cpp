@@ -2,6 +2,7 @@
 #include "export/Compare.h"
 
 #include "colour/CanvasFormat.h"
+#include "io/JsonReader.h"
 #include "media/Av.h"
 #include "media/Likeness.h"
 #include "media/read/Probe.h"
@@ -140,8 +141,7 @@ Result<Comparison> compareFiles(const std::string& first, const std::string& sec
   return made;
 }
 
-nlohmann::ordered_json toJson(const Comparison& comparison, bool withFrames) {
-  using Json = nlohmann::ordered_json;
+Json toJson(const Comparison& comparison, bool withFrames) {
   const auto side = [](const Comparison::Side& s) {
     return Json{{"path", s.path},
                 {"sizeBytes", s.bytes},

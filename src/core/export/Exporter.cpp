@@ -20,8 +20,10 @@ using Lanes = std::vector<std::unique_ptr<Lane>>;
 
 /// Decodes one shot and gives each lane the pictures that its frames show.
 Status decodePiece(const ExportRequest& request, size_t index, Lanes& lanes, const std::stop_token& stop) {
-  std::vector<int64_t> next(lanes.size(), 0); // next frame of the piece, by lane
   const auto piece = [&](size_t lane) -> const PlanPiece& { return request.plans[lane].pieces()[index]; };
+  std::vector<int64_t> next; // next frame of the piece, by lane
+  for (size_t lane = 0; lane < lanes.size(); ++lane)
+    next.push_back(std::clamp<int64_t>(lanes[lane]->firstFrame() - piece(lane).firstFrame, 0, piece(lane).frameCount));
   // What is read by fields for one lane is so for all.
   size_t reads = 0;
   for (size_t lane = 0; lane < lanes.size(); ++lane)

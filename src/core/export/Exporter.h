@@ -21,6 +21,7 @@ struct ExportProgress {
   size_t index = 0; ///< The place of the deliverable in ExportRequest::plans.
   int64_t frame = 0;
   int64_t frames = 0;
+  int64_t first = 0;   ///< frames that an earlier run had made
   double fraction = 0; ///< 0 to 1, proof included
   double elapsedSeconds = 0;
   double remainingSeconds = 0; ///< 0 while it cannot be told
@@ -45,6 +46,9 @@ struct ExportRequest {
   std::string folder; ///< made when it is not there
   /// The file of each plan, in that folder. Empty: they are called by the project's pattern.
   std::vector<std::string> paths;
+  /// Where each plan keeps the segments it has made, so that an export that was interrupted can go on after the last
+  /// of them; see SegmentStore. Whoever gives them removes them. Empty: nothing is kept.
+  std::vector<std::string> segmentFolders;
   bool overwrite = false;
   bool proof = true;
   std::string trialFolder; ///< for hardwareTrials; may be empty

@@ -2,7 +2,9 @@
 #include "export/Lane.h"
 
 #include "io/PartFile.h"
+#include "media/Av.h"
 #include "picture/LightMeter.h"
+#include "project/EncodingJson.h"
 #include "render/Pictures.h"
 
 #include <algorithm>
@@ -33,6 +35,7 @@ Lane::Lane(const ExportRequest& request, size_t index, MixReader sound, const Ha
            Clock::time_point begun, std::stop_token all)
     : m_request(request), m_plan(request.plans[index]), m_index(index), m_sound(sound), m_hardware(hardware),
       m_begun(begun), m_target(targetOf(request, index)), m_fromAll(std::move(all), [this] { m_stop.request_stop(); }),
+      m_cuts(m_plan), m_spending(m_plan.encoding(), m_plan.rate()),
       m_soundSkip(sound.mix ? sound.mix->leadIn(sound.reader) : 0), m_noMemory(noMemory(m_target)) {}
 
 Lane::~Lane() {
@@ -83,6 +86,8 @@ void Lane::start(PassLog::Pass pass) {
       if (!traces) return tl::unexpected(named(traces.error()));
       m_traces.emplace(std::move(*traces));
     }
+    if (!first)
+      if (const Status there = openSegments(); !there) return there;
     try {
       if (m_plan.encoding().hasPicture())
         m_composing = std::jthread([this] {
@@ -144,13 +149,6 @@ Status Lane::composeAll() {
       if (!made) return tl::unexpected(made.error());
       composer = std::move(*made);
     }
-    if (item->lost && m_log.pass != PassLog::Pass::First) {
-      SourceLoss& loss = m_losses[piece];
-      if (loss.count == 0)
-        loss = {p.reading.file.path, p.shot.name, SourceLoss::Kind::Pictures, 0,
-                m_plan.rate().timeOf(p.firstFrame + item->first)};
-      loss.count += item->repeat;
-    }
     // If the source picture is the same and the framing does not move, the canvas is used again.
     const int64_t together = p.moving ? 1 : item->repeat;
     for (int64_t i = 0; i < item->repeat; i += together) {
@@ -159,10 +157,9 @@ Status Lane::composeAll() {
         canvas.error().path = p.reading.file.path;
         return tl::unexpected(canvas.error());
       }
-      if (m_traces)
-        if (const Status kept = m_traces->addPicture(PictureTrace::of(*canvas, m_traces->shape()), together); !kept)
-          return tl::unexpected(named(kept.error()));
-      if (!m_composed->push({std::move(*canvas), together}, stop)) return {};
+      Composed composed{std::move(*canvas), together, {}, piece, item->lost};
+      if (m_traces) composed.trace = PictureTrace::of(composed.canvas, m_traces->shape());
+      if (!m_composed->push(std::move(composed), stop)) return {};
     }
   }
   return {};
@@ -209,6 +206,7 @@ PictureStream Lane::streamOf() const {
   stream.threads = encoderTurn() == Turn::First ? 1 : 0;
   stream.light = m_light;
   stream.hardware = m_hardware;
+  m_spending.brief(stream);
   return stream;
 }
 
@@ -299,34 +297,129 @@ Status Lane::encodeAll() {
   return {};
 }
 
+Status Lane::openSegments() {
+  if (m_request.segmentFolders.empty() || m_cuts.count() < 2) return {};
+  ExportedFile made;
+  describe(made);
+  // Whoever goes on must make pictures as they were made.
+  const std::string key = std::string(TROMB_VERSION) + " " + av_version_info() + " " + made.encoder + " " +
+                          std::to_string(m_plan.frameCount()) + " " + toJson(m_plan.encoding()).dump() +
+                          (m_request.proof ? " traced" : "");
+  auto store = SegmentStore::open(m_request.segmentFolders[m_index], key, m_plan.canvas(), m_request.proof, whenFull());
+  if (!store) return tl::unexpected(named(store.error()));
+  m_segments.emplace(std::move(*store));
+  for (size_t segment = 0; segment < m_cuts.count(); ++segment) {
+    const auto spent = m_segments->spentAt(segment);
+    if (!spent) break;
+    m_spending.takeUp(*spent);
+    m_firstFrame = m_cuts.end(segment);
+  }
+  return {};
+}
+
+Status Lane::note(const PictureTrace& trace, int64_t frames) {
+  if (!m_traces) return {};
+  const Status kept = m_traces->addPicture(trace, frames);
+  return kept ? Status() : tl::unexpected(named(kept.error()));
+}
+
+void Lane::lose(const LostPictures& lost) {
+  const PlanPiece& piece = m_plan.pieces()[lost.piece];
+  SourceLoss& loss = m_losses[lost.piece];
+  if (loss.count == 0)
+    loss = {piece.reading.file.path, piece.shot.name, SourceLoss::Kind::Pictures, 0, m_plan.rate().timeOf(lost.first)};
+  loss.count += lost.count;
+}
+
+Status Lane::addFrame(OutputFile* sound) {
+  ++m_frame;
+  const int64_t samples = Rational::nearestProduct(m_plan.rate().timeOf(m_frame), Rational(kSoundRate));
+  if (sound)
+    if (const Status done = addSoundUpTo(*sound, samples); !done) return done;
+  report(m_frame, ExportState::Encoding);
+  return {};
+}
+
+Status Lane::replay(OutputFile& picture, OutputFile* sound) {
+  for (; m_frame < m_firstFrame && !m_stop.stop_requested(); ++m_segment) {
+    const Status done =
+        m_segments->replay(m_segment, {[&](AVPacket& packet) -> Status {
+                                         if (const Status put = picture.addPacket(packet); !put) return put;
+                                         return m_frame < m_cuts.end(m_segment) ? addFrame(sound) : Status();
+                                       },
+                                       [&](const PictureTrace& trace, int64_t frames) { return note(trace, frames); },
+                                       [&](const LostPictures& lost) { lose(lost); }});
+    if (!done) return done;
+    while (m_frame < m_cuts.end(m_segment))
+      if (const Status added = addFrame(sound); !added) return added;
+  }
+  return {};
+}
+
+Status Lane::turnSegment(OutputFile& picture) {
+  if (m_frame != m_cuts.end(m_segment)) return {};
+  if (const Status done = picture.finishPicture(); !done) return done;
+  if (m_segments)
+    if (const Status done = m_segments->finish(m_spending.state()); !done) return tl::unexpected(named(done.error()));
+  if (++m_segment == m_cuts.count()) return {};
+  if (const Status begun = picture.nextEncoder(streamOf()); !begun) return begun;
+  if (!m_segments) return {};
+  const Status begun = m_segments->begin(m_segment);
+  return begun ? Status() : tl::unexpected(named(begun.error()));
+}
+
+Status Lane::addPictures(const Composed& item, OutputFile& picture, OutputFile* sound) {
+  const std::stop_token stop = m_stop.get_token();
+  for (int64_t done = 0; done < item.repeat && !stop.stop_requested();) {
+    const int64_t together = std::min(item.repeat - done, m_cuts.end(m_segment) - m_frame);
+    if (item.trace) {
+      if (const Status kept = note(*item.trace, together); !kept) return kept;
+      if (m_segments)
+        if (const Status kept = m_segments->add(*item.trace, together); !kept)
+          return tl::unexpected(named(kept.error()));
+    }
+    if (item.lost) {
+      const LostPictures lost{item.piece, m_frame, together};
+      lose(lost);
+      if (m_segments) m_segments->add(lost);
+    }
+    for (int64_t i = 0; i < together && !stop.stop_requested(); ++i) {
+      if (const Status added = picture.addPicture(item.canvas); !added) return added;
+      if (const Status added = addFrame(sound); !added) return added;
+    }
+    if (stop.stop_requested()) return {};
+    if (const Status turned = turnSegment(picture); !turned) return turned;
+    done += together;
+  }
+  return {};
+}
+
 Result<int64_t> Lane::encode(OutputFile* picture, OutputFile* sound) {
   const std::stop_token stop = m_stop.get_token();
-  int64_t frame = 0;
-  // What belongs to one frame more; of sound alone, as though there were pictures.
-  const auto addFrame = [&](const Frame* canvas) -> Status {
-    if (picture)
-      if (const Status done = picture->addPicture(*canvas); !done) return done;
-    ++frame;
-    const int64_t samples = Rational::nearestProduct(m_plan.rate().timeOf(frame), Rational(kSoundRate));
-    if (sound)
-      if (const Status done = addSoundUpTo(*sound, samples); !done) return done;
-    report(frame, ExportState::Encoding);
-    return {};
-  };
-  while (!picture && frame < m_plan.frameCount() && !stop.stop_requested())
-    if (const Status done = addFrame(nullptr); !done) return tl::unexpected(done.error());
-  if (!picture) return frame;
+  // Of sound alone, as though there were pictures.
+  while (!picture && m_frame < m_plan.frameCount() && !stop.stop_requested())
+    if (const Status done = addFrame(sound); !done) return tl::unexpected(done.error());
+  if (!picture) return m_frame;
+  if (m_segments) {
+    if (const Status done = replay(*picture, sound); !done) return tl::unexpected(done.error());
+    if (m_segment < m_cuts.count())
+      if (const Status begun = m_segments->begin(m_segment); !begun) return tl::unexpected(named(begun.error()));
+  }
+  picture->setOnPicture([this](const AVPacket& packet) -> Status {
+    m_spending.add(int64_t(packet.size) * 8);
+    if (!m_segments) return {};
+    const Status kept = m_segments->add(packet);
+    return kept ? Status() : tl::unexpected(named(kept.error()));
+  });
   Clock::time_point lastPicture{};
   while (auto item = m_composed->pop(stop)) {
-    for (int64_t i = 0; i < item->repeat && !stop.stop_requested(); ++i) {
-      if (const Status done = addFrame(&item->canvas); !done) return tl::unexpected(done.error());
-      if (m_request.onPicture && Clock::now() - lastPicture >= kPictureEvery) {
-        lastPicture = Clock::now();
-        m_request.onPicture(m_index, item->canvas);
-      }
+    if (const Status done = addPictures(*item, *picture, sound); !done) return tl::unexpected(done.error());
+    if (m_request.onPicture && Clock::now() - lastPicture >= kPictureEvery) {
+      lastPicture = Clock::now();
+      m_request.onPicture(m_index, item->canvas);
     }
   }
-  return frame;
+  return m_frame;
 }
 
 Status Lane::proof(const std::vector<Output>& outputs, bool& good) {
@@ -398,6 +491,7 @@ void Lane::report(int64_t frame, ExportState state) {
   p.index = m_index;
   p.frame = state == ExportState::Proofing ? m_plan.frameCount() : frame;
   p.frames = m_plan.frameCount();
+  p.first = firstFrame();
   p.state = state;
   const bool twice = needsFirstPass(m_plan);
   const double before = twice && m_log.pass != PassLog::Pass::First ? kFirstPassShare : 0;
@@ -407,7 +501,10 @@ void Lane::report(int64_t frame, ExportState state) {
                                                 : share * (before + pass * double(frame) / total);
   p.elapsedSeconds = std::chrono::duration<double>(Clock::now() - m_begun).count();
   if (m_request.gate) p.elapsedSeconds -= m_request.gate->closedSeconds();
-  p.remainingSeconds = p.fraction > 0.01 ? p.elapsedSeconds * (1 - p.fraction) / p.fraction : 0;
+  // What an earlier run has made took this one no time.
+  const double there = m_log.pass == PassLog::Pass::First ? 0 : share * (before + pass * double(m_firstFrame) / total);
+  const double made = p.fraction - there;
+  p.remainingSeconds = made > 0.01 ? p.elapsedSeconds * (1 - p.fraction) / made : 0;
   m_request.onProgress(p);
 }
 

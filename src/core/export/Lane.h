@@ -2,6 +2,7 @@
 #pragma once
 
 #include "export/Exporter.h"
+#include "export/Segments.h"
 #include "export/Trace.h"
 #include "io/BoundedQueue.h"
 #include "io/PartFile.h"
@@ -47,6 +48,8 @@ public:
   [[nodiscard]] static bool needsFirstPass(const Plan& plan) {
     return plan.encoding().hasPicture() && (plan.encoding().hasTwoPasses() || plan.format().colour == kPq);
   }
+  /// The first frame whose picture it needs: what lies before it was made by a run that was interrupted.
+  [[nodiscard]] int64_t firstFrame() const { return m_log.pass == PassLog::Pass::First ? 0 : m_firstFrame; }
   /// Takes part in a pass over the sources from now on, until it is waited for.
   void start(PassLog::Pass pass);
   /// Waits for room. Returns false once this lane has ended and takes no more.
@@ -66,6 +69,9 @@ private:
   struct Composed {
     Frame canvas;
     int64_t repeat = 1;
+    std::optional<PictureTrace> trace; ///< where it is to be proofed
+    size_t piece = 0;
+    bool lost = false; ///< as DecodedPicture::lost
   };
   template <typename Work> void guarded(Work work);
   void fail(Error error);
@@ -79,8 +85,19 @@ private:
   };
   [[nodiscard]] Result<Output> begin(const std::string& target, OutputFile::Holds holds);
   [[nodiscard]] Status encodeAll();
+  /// Looks for segments that were made before.
+  [[nodiscard]] Status openSegments();
   /// Encodes everything: all pictures that come, and the sound. Says how many frames were made.
   [[nodiscard]] Result<int64_t> encode(OutputFile* picture, OutputFile* sound);
+  /// Takes over the segments that were made before.
+  [[nodiscard]] Status replay(OutputFile& picture, OutputFile* sound);
+  [[nodiscard]] Status addPictures(const Composed& item, OutputFile& picture, OutputFile* sound);
+  /// Of one frame more, whose picture has been added.
+  [[nodiscard]] Status addFrame(OutputFile* sound);
+  /// Ends a segment where one ends, and begins the next.
+  [[nodiscard]] Status turnSegment(OutputFile& picture);
+  [[nodiscard]] Status note(const PictureTrace& trace, int64_t frames);
+  void lose(const LostPictures& lost);
   [[nodiscard]] Status proof(const std::vector<Output>& outputs, bool& good);
   /// Gives the files their names, of which all or none stay.
   [[nodiscard]] Status takeNames(std::vector<Output>& outputs, bool good);
@@ -108,6 +125,12 @@ private:
   std::stop_callback<std::function<void()>> m_fromAll;
   std::optional<TraceFile> m_traces; ///< Present if the file is to be proofed.
   bool m_takesPart = false;
+  SegmentCuts m_cuts;
+  Spending m_spending;
+  std::optional<SegmentStore> m_segments;      ///< where segments are kept
+  size_t m_segment = 0;                        ///< that is made
+  int64_t m_firstFrame = 0;                    ///< of the first segment that was not made before
+  int64_t m_frame = 0;                         ///< frames of the file so far
   std::optional<TemporaryFolder> m_passFolder; ///< Present if there are two passes.
   PassLog m_log;
   ContentLight m_light;                                    ///< measured in the first pass of high dynamic range

@@ -180,6 +180,25 @@ void SoundGatherer::add(std::span<const float> samples, std::vector<SoundTrace::
   }
 }
 
+std::vector<uint8_t> PictureTrace::packed() const {
+  std::vector<uint8_t> bytes(cells.size() + edges.size() + sizeof sharpness);
+  uint8_t* at = std::copy(cells.begin(), cells.end(), bytes.data());
+  at = std::copy(edges.begin(), edges.end(), at);
+  std::memcpy(at, &sharpness, sizeof sharpness);
+  return bytes;
+}
+
+PictureTrace PictureTrace::unpacked(std::string_view bytes, const Shape& shape) {
+  PictureTrace trace;
+  trace.cells.resize(shape.cells());
+  if (bytes.size() < shape.bytes()) return trace;
+  const auto cells = bytes.begin() + ptrdiff_t(trace.cells.size());
+  std::copy(bytes.begin(), cells, trace.cells.begin());
+  std::copy_n(cells, trace.edges.size(), trace.edges.begin());
+  std::memcpy(&trace.sharpness, bytes.data() + trace.cells.size() + trace.edges.size(), sizeof trace.sharpness);
+  return trace;
+}
+
 Result<TraceFile> TraceFile::create(const std::string& folder, Size canvas, int channels, const WhenFull& whenFull) {
   TraceFile file(canvas, channels);
   file.m_folder = folder;
@@ -191,15 +210,8 @@ Result<TraceFile> TraceFile::create(const std::string& folder, Size canvas, int 
   return file;
 }
 
-size_t TraceFile::pictureBytes() const {
-  return m_shape.cells() + sizeof(float) + size_t(4 * PictureTrace::kEdgeParts);
-}
-
 Status TraceFile::addPicture(const PictureTrace& trace, int64_t frames) {
-  std::vector<uint8_t> bytes(pictureBytes());
-  uint8_t* at = std::copy(trace.cells.begin(), trace.cells.end(), bytes.data());
-  at = std::copy(trace.edges.begin(), trace.edges.end(), at);
-  std::memcpy(at, &trace.sharpness, sizeof trace.sharpness);
+  const std::vector<uint8_t> bytes = trace.packed();
   if (!writeAll(m_pictures, bytes.data(), bytes.size())) return cannotWrite(m_folder, errno);
   m_placeOfFrame.insert(m_placeOfFrame.end(), size_t(frames), m_pictureCount);
   ++m_pictureCount;
@@ -215,15 +227,10 @@ Status TraceFile::addSound(std::span<const float> samples) {
 }
 
 Result<PictureTrace> TraceFile::picture(int64_t frame) const {
-  std::vector<uint8_t> bytes(pictureBytes());
+  std::string bytes(m_shape.bytes(), 0);
   const int64_t place = int64_t(m_placeOfFrame[size_t(frame)]) * int64_t(bytes.size());
   if (readAt(m_pictures, place, bytes.data(), bytes.size()) != ptrdiff_t(bytes.size())) return cannotRead(m_folder);
-  PictureTrace trace;
-  const auto cells = bytes.begin() + ptrdiff_t(m_shape.cells());
-  trace.cells.assign(bytes.begin(), cells);
-  std::copy_n(cells, trace.edges.size(), trace.edges.begin());
-  std::memcpy(&trace.sharpness, bytes.data() + m_shape.cells() + trace.edges.size(), sizeof trace.sharpness);
-  return trace;
+  return PictureTrace::unpacked(bytes, m_shape);
 }
 
 Result<std::vector<SoundTrace::Value>> TraceFile::sound(int64_t first, int64_t count) const {

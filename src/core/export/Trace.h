@@ -27,6 +27,7 @@ struct PictureTrace {
     [[nodiscard]] size_t cells() const {
       return size_t(luma.width) * size_t(luma.height) + 2 * size_t(chroma.width) * size_t(chroma.height);
     }
+    [[nodiscard]] size_t bytes() const { return cells() + size_t(4 * kEdgeParts) + sizeof(float); } ///< of one, packed
   };
 
   std::vector<uint8_t> cells; ///< means of 8-bit samples, row by row: Y, then U, then V
@@ -36,6 +37,10 @@ struct PictureTrace {
   /// Makes the trace of a canvas or of a decoded picture, which is planar Y′CbCr of 8 to 12 bits and of the size that
   /// `shape` was made for.
   [[nodiscard]] static PictureTrace of(const Frame& picture, const Shape& shape);
+
+  /// As bytes for a file of this machine, and back; what is too short is padded with nothing.
+  [[nodiscard]] std::vector<uint8_t> packed() const;
+  [[nodiscard]] static PictureTrace unpacked(std::string_view bytes, const Shape& shape);
 };
 
 /// What is kept of a deliverable's sound: every channel at 4 kHz, each value the mean of twelve samples.
@@ -82,7 +87,6 @@ public:
 
 private:
   TraceFile(Size canvas, int channels) : m_shape(canvas), m_channels(channels), m_gatherer(channels) {}
-  [[nodiscard]] size_t pictureBytes() const;
   PictureTrace::Shape m_shape;
   int m_channels;
   std::string m_folder; ///< for messages

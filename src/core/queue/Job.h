@@ -94,6 +94,11 @@ struct JobRecord {
 };
 [[nodiscard]] const char* jobWord(JobRecord::State state); ///< "waiting", "running", "paused", "done", …
 
+/// Where a job keeps the segments of a file that it makes (see export/Segments.h): beside the file.
+[[nodiscard]] std::string segmentFolder(const std::string& id, const std::string& path);
+/// Removes those of all its files that are not to be gone on with.
+void dropSegments(const std::string& id, const JobRecord& record);
+
 /// How far a running job is just now. Kept in a file that is not synced: after a crash it means nothing.
 struct JobProgress {
   struct Each {

@@ -2,6 +2,8 @@
 #include "io/JsonReader.h"
 #include "queue/Job.h"
 
+#include <filesystem>
+
 namespace tromb {
 namespace {
 
@@ -298,6 +300,17 @@ Result<JobProgress> progressFromText(const std::string& text) {
     });
     return progress;
   });
+}
+
+std::string segmentFolder(const std::string& id, const std::string& path) {
+  const std::filesystem::path file(path);
+  return (file.parent_path() / ("." + file.filename().string() + "." + id + ".tromb-segments")).string();
+}
+
+void dropSegments(const std::string& id, const JobRecord& record) {
+  std::error_code ignored;
+  for (const JobResult& result : record.results)
+    if (!result.path.empty()) std::filesystem::remove_all(segmentFolder(id, result.path), ignored);
 }
 
 } // namespace tromb

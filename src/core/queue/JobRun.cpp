@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "queue/JobRun.h"
 
+#include "export/Segments.h"
 #include "io/AtomicFile.h"
 #include "io/FreeSpace.h"
 #include "io/Notice.h"
@@ -38,6 +39,13 @@ int64_t fileBytes(const std::string& path) {
   std::error_code none;
   const auto size = path.empty() ? 0 : fs::file_size(path, none);
   return none ? 0 : int64_t(size);
+}
+
+int64_t folderBytes(const std::string& folder) {
+  int64_t bytes = 0;
+  std::error_code none;
+  for (const auto& entry : fs::directory_iterator(folder, none)) bytes += fileBytes(entry.path().string());
+  return bytes;
 }
 
 std::string numbered(const std::string& path, int number) {
@@ -156,6 +164,7 @@ void JobRun::run(const std::stop_token& stop) {
   else
     m_record.ended = now();
   (void)m_queue.takeWish(m_id); // it comes too late
+  if (!left) dropSegments(m_id, m_record);
   (void)save();
   if (m_job.afterwards == Afterwards::Notify && !cancelled && !left) {
     const auto count = [&](auto holds) {
@@ -248,7 +257,10 @@ int64_t JobRun::missingNow(const std::vector<Plan>& plans, int64_t spare) const 
     const JobResult& result = m_record.results[m_places[i]];
     if (result.made() || result.state == JobResult::State::Failed) continue;
     const int64_t whole = expectedBytes(plan.encoding(), plan.rate().timeOf(plan.frameCount())).value_or(0);
+    // What is kept in segments is there a second time until the file is whole.
+    const bool kept = SegmentCuts(plan).count() > 1;
     needed += std::max(int64_t(0), whole - fileBytes(PartFile::pathFor(result.path)));
+    if (kept) needed += std::max(int64_t(0), whole - folderBytes(segmentFolder(m_id, result.path)));
   }
   return there ? std::max(int64_t(0), needed - *there) : 0;
 }
@@ -303,6 +315,7 @@ Status JobRun::exportAll(const std::stop_token& stop) {
       result.error = same.error();
     } else if (name(result, *plan, taken)) {
       request.paths.push_back(result.path);
+      request.segmentFolders.push_back(segmentFolder(m_id, result.path));
       request.plans.push_back(std::move(*plan));
       m_places.push_back(i);
     }
@@ -346,6 +359,8 @@ Status JobRun::exportAll(const std::stop_token& stop) {
     return named(index, file, JobResult::State::Naming, identities);
   };
   request.onNamed = [&](size_t index, const ExportedFile& file) {
+    std::error_code ignored;
+    fs::remove_all(request.segmentFolders[index], ignored);
     (void)named(index, file, file.good() ? JobResult::State::Done : JobResult::State::Short, {});
   };
   request.whenFull = [&](size_t) { return waitForRoom(stop, true, [&] { return missing(kSpareBytes); }); };
@@ -396,7 +411,7 @@ void JobRun::tellProgress(const ExportProgress& progress) {
   each.fraction = progress.fraction;
   each.remainingSeconds = progress.state == ExportState::Done ? 0 : progress.remainingSeconds;
   if (progress.state == ExportState::Encoding && progress.elapsedSeconds > 0.5)
-    each.framesASecond = double(progress.frame) / progress.elapsedSeconds;
+    each.framesASecond = double(progress.frame - progress.first) / progress.elapsedSeconds;
   m_progress.elapsedSeconds = std::max(m_progress.elapsedSeconds, progress.elapsedSeconds);
   double sum = 0;
   double longest = 0;

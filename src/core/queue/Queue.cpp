@@ -282,12 +282,13 @@ Status Queue::resume(const std::string& id) const {
 }
 
 Status Queue::cancel(const std::string& id) const {
-  return change(id, Wish::Cancel, [](JobRecord& record) {
+  return change(id, Wish::Cancel, [&id](JobRecord& record) {
     if (record.over()) return false;
     record.state = JobRecord::State::Cancelled;
     record.ended = int64_t(std::time(nullptr));
     for (JobResult& each : record.results)
       if (!each.made() && each.state != JobResult::State::Failed) each.state = JobResult::State::Cancelled;
+    dropSegments(id, record);
     return true;
   });
 }
@@ -317,6 +318,8 @@ Status Queue::remove(const std::string& id) const {
   const auto lock = attend(id);
   if (!lock && has(id))
     return fail(ErrorCode::InvalidArgument, say("the job '%1' is running", id), {}, say("Cancel it first"));
+  if (const auto text = readWholeFile(pathOf(id, kRecordFile)))
+    if (const auto record = recordFromText(*text)) dropSegments(id, *record);
   std::error_code refused;
   const std::string gone = m_folder + "/" + kGone + id;
   fs::rename(m_folder + "/" + id, gone, refused);

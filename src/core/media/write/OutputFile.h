@@ -24,6 +24,15 @@ public:
 
   /// The next picture: see PictureEncoder::add.
   [[nodiscard]] Status addPicture(const Frame& canvas, int64_t lasts = 1);
+  /// Takes from the picture's encoder what it holds back, and ends it.
+  [[nodiscard]] Status finishPicture();
+  /// After that: the pictures that follow are those of another encoder, which is told of `stream` and begins with a key
+  /// frame. The first one's headers stand for both: error Encoder where its own are not the same.
+  [[nodiscard]] Status nextEncoder(const PictureStream& stream);
+  /// The next packet of the picture, as `onPicture` was shown it when another encoder of this stream made it.
+  [[nodiscard]] Status addPacket(AVPacket& packet);
+  /// Shown every packet of the picture that an encoder makes, before it is written.
+  void setOnPicture(std::function<Status(const AVPacket& packet)> onPicture) { m_onPicture = std::move(onPicture); }
   /// The next sound samples, interleaved, at 48 kHz, of as many channels as the encoding has.
   [[nodiscard]] Status addSound(std::span<const float> samples);
   /// Flushes the encoders and writes the index. The file is complete only after this.
@@ -33,6 +42,11 @@ private:
   explicit OutputFile(Muxer muxer) : m_muxer(std::move(muxer)) {}
   [[nodiscard]] PacketSink sink(int stream);
 
+  [[nodiscard]] PacketSink pictureSink();
+  std::string m_name;
+  std::string m_headers; ///< of the first encoder of the picture
+  std::function<Status(const AVPacket& packet)> m_onPicture;
+  PassLog* m_log = nullptr;
   std::unique_ptr<Descriptor> m_own; ///< where the file was opened here; the muxer writes to it
   Muxer m_muxer;
   std::optional<PictureEncoder> m_picture;

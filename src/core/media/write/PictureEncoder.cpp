@@ -20,9 +20,9 @@ namespace {
 /// (Rec. ITU-T H.265, annex C). For encoders that keep it from running empty and leave the rest to others.
 class Padding {
 public:
-  Padding(std::string_view header, int64_t bitRate, int64_t bufferBits, const Rational& rate)
-      : m_header(header), m_share(double(bitRate) / rate.toDouble()), m_buffer(double(bufferBits)),
-        m_full(kFullAtFirst * m_buffer) {}
+  Padding(std::string_view header, const PictureStream& stream)
+      : m_header(header), m_share(double(stream.encoding.maxBitRate) / stream.picture.rate.value().toDouble()),
+        m_buffer(double(stream.encoding.bufferBits)), m_full(stream.bufferFull * m_buffer) {}
 
   /// Errors are FFmpeg's.
   int pad(AVPacket& packet) {
@@ -43,7 +43,6 @@ public:
   }
 
 private:
-  static constexpr double kFullAtFirst = 0.9; ///< as the encoders have it
   std::string m_header;
   double m_share; ///< bits that come in the time of a picture
   double m_buffer;
@@ -59,6 +58,7 @@ struct PictureEncoder::State {
   av::PacketPtr packet{av::allocated(av_packet_alloc())};
   PassLog* log = nullptr;
   int64_t next = 0;
+  int64_t first = 0; ///< PictureStream::first
   std::optional<Padding> padding;
   std::optional<av::FilterGraph> filters; ///< that bring pictures into the encoder's form
 
@@ -95,6 +95,8 @@ struct PictureEncoder::State {
 
   Status hand(AVPacket& made, const PacketSink& sink) {
     made.duration = 1;
+    made.pts += first;
+    made.dts += first;
     if (padding)
       if (const int padded = padding->pad(made); padded < 0) return failed(padded);
     return sink(made);
@@ -118,6 +120,7 @@ Result<PictureEncoder> PictureEncoder::open(const PictureStream& stream, const s
   auto state = std::make_unique<State>();
   state->path = name;
   state->log = log;
+  state->first = stream.first;
   state->encoder.reset(av::allocated(avcodec_alloc_context3(codec)));
   AVCodecContext& c = *state->encoder;
   const EncodedPicture& picture = stream.picture;
@@ -146,7 +149,7 @@ Result<PictureEncoder> PictureEncoder::open(const PictureStream& stream, const s
   c.color_range = like->color_range;
   c.chroma_sample_location = like->chroma_location;
   if (*stream.encoding.rateControl == RateControl::Constant && !info.filler.empty())
-    state->padding.emplace(info.filler, stream.encoding.maxBitRate, stream.encoding.bufferBits, picture.rate.value());
+    state->padding.emplace(info.filler, stream);
   if (headersApart) c.flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
   applyEncoding(c, stream, log ? *log : kOnly);
   if (stream.hardware) {
@@ -175,6 +178,7 @@ Status PictureEncoder::add(const Frame& canvas, int64_t lasts, const PacketSink&
 
 Status PictureEncoder::finish(const PacketSink& sink) {
   State& s = *m_state;
+  if (s.next == 0) return {};
   if (s.filters) {
     if (const Status pushed = s.filters->push(nullptr, s.next); !pushed) return pushed;
     if (s.gathersColours()) {
