@@ -143,6 +143,19 @@ class TestQueue : public QObject {
       all += "; " + each.name + " " + resultWord(each.state) + (each.error ? " " + sentence(*each.error) : "");
     return all;
   }
+  /// Of 97 s: three segments.
+  [[nodiscard]] Project longShapes(int rate) const {
+    Project made = shapes(rate == 2 ? "slides.mp4" : "minutes.mp4");
+    for (Deliverable& each : made.deliverables) {
+      each.rate = FrameRate(Rational(rate));
+      each.encoding.speed = "ultrafast";
+    }
+    return made;
+  }
+  /// Everything in a folder, folders and what is hidden too.
+  static QStringList allIn(const QString& folder) {
+    return QDir(folder).entryList(QDir::AllEntries | QDir::Hidden | QDir::NoDotAndDotDot, QDir::Name);
+  }
   static std::set<QString> filesIn(const QString& folder) {
     const QStringList names = QDir(folder).entryList(QDir::Files | QDir::Hidden, QDir::Name);
     return {names.begin(), names.end()};
@@ -178,6 +191,12 @@ private slots:
     test::writeClip(path("a.mp4"), {320, 180}, FrameRate(), 50, test::texture, true);
     test::writeClip(path("b.mp4"), {320, 180}, FrameRate(), 50,
                     [](int f, int x, int) { return test::numberStripe(f, x, 320); });
+    for (const auto& [name, rate] : {std::pair("slides.mp4", 2), std::pair("minutes.mp4", 25)})
+      test::ffmpeg(QStringLiteral("-f lavfi -i testsrc2=s=128x72:r=%1:d=97,noise=alls=12:allf=t "
+                                  "-c:v libx264 -preset ultrafast -g %2 %3")
+                       .arg(rate)
+                       .arg(2 * rate)
+                       .arg(at(name)));
     test::writeClip(path("long.mp4"), {640, 360}, FrameRate(), 750, test::texture, true);
   }
 
@@ -389,6 +408,32 @@ private slots:
     QCOMPARE(int(filesIn(at("stopped")).size()), 2);
   }
 
+  // What a job has made of a long file is kept while it may be gone on with, and goes when it will not.
+  void whatIsHalfMadeIsKept_data() {
+    QTest::addColumn<QString>("then");
+    for (const char* then : {"run", "cancel", "remove"}) QTest::newRow(then) << then;
+  }
+  void whatIsHalfMadeIsKept() {
+    QFETCH(QString, then);
+    const Queue queue = fresh();
+    const QString out = at("half-" + then);
+    const std::string id = added(queue, longShapes(25), out);
+    const auto half = [&](const QueuedJob& job) { return underWay(job) && job.progress->each[0].frame > 1000; };
+    {
+      Runs runs(queue);
+      QVERIFY(becomes(queue, id, half));
+      runs.stop.request_stop();
+      QVERIFY(runs.done.get());
+    }
+    QCOMPARE(told(recordOf(queue, id)), std::string("waiting; Wide waiting; Square waiting"));
+    QVERIFY2(!QDir(out).entryList({"*.tromb-segments"}, QDir::Dirs | QDir::Hidden).isEmpty(),
+             qPrintable(allIn(out).join(' ')));
+    if (then == "cancel") QVERIFY(queue.cancel(id));
+    if (then == "remove") QVERIFY(queue.remove(id));
+    if (then == "run") QVERIFY(runQueue(queue, {}, {}));
+    QCOMPARE(int(allIn(out).size()), then == "run" ? 2 : 0);
+  }
+
   void aSourceThatChanged_data() {
     QTest::addColumn<bool>("while_"); // it is read, or else before
     QTest::addColumn<QString>("says");
@@ -572,7 +617,7 @@ private slots:
   // Ended at any moment as by a power cut, again and again: no damaged file has a final name, nothing is lost or made
   // twice, and in the end everything is as if nothing had happened.
   void killedAtAnyMoment() {
-    const Project project = shapes();
+    const Project project = longShapes(2);
     QVERIFY(test::faultsOf(test::exported(project, path("undisturbed"))).isEmpty());
     qputenv("XDG_DATA_HOME", at("killed").toLocal8Bit());
     const Queue queue(path("killed/tromb/queue"));
@@ -600,7 +645,7 @@ private slots:
       for (int i = 0; i < kJobs; ++i)
         for (const QString& name : QDir(at(QStringLiteral("killed/out%1").arg(i))).entryList({"*.mp4"}, QDir::Files)) {
           const auto media = probe(at(QStringLiteral("killed/out%1/").arg(i)).toStdString() + name.toStdString());
-          QVERIFY2(media && media->video->clock.frameCount() == 50, qPrintable(name));
+          QVERIFY2(media && media->video->clock.frameCount() == 194, qPrintable(name));
           ++checked;
         }
       QCOMPARE(queue.list().size(), size_t(kJobs));
@@ -618,7 +663,7 @@ private slots:
     QVERIFY(runQueue(queue, {}, {}));
     for (int i = 0; i < kJobs; ++i) {
       QCOMPARE(told(recordOf(queue, ids[size_t(i)])), std::string("done; Wide done; Square done"));
-      QCOMPARE(filesIn(at(QStringLiteral("killed/out%1").arg(i))), filesIn(at("undisturbed")));
+      QCOMPARE(allIn(at(QStringLiteral("killed/out%1").arg(i))), allIn(at("undisturbed")));
       for (const QString& name : filesIn(at("undisturbed")))
         QCOMPARE(decoded(at(QStringLiteral("killed/out%1/").arg(i)) + name), decoded(at("undisturbed/") + name));
     }
