@@ -227,6 +227,14 @@
             <numerusform>%n files are not</numerusform>
         </translation>
     </message>
+    <message numerus="yes">
+        <source>%n things are not as asked</source>
+        <comment>one thing is not as asked</comment>
+        <translation>
+            <numerusform>one thing is not as asked</numerusform>
+            <numerusform>%n things are not as asked</numerusform>
+        </translation>
+    </message>
 </context>
 <context>
     <name>tromb::BarsPanel</name>

@@ -2,6 +2,8 @@
 #include "Arguments.h"
 #include "Command.h"
 #include "export/Proof.h"
+#include "export/ProofPage.h"
+#include "io/AtomicFile.h"
 #include "project/ProjectFile.h"
 
 #include <filesystem>
@@ -21,6 +23,8 @@ public:
     project->needs(deliverable);
     deliverable->needs(project);
     app.add_option("--region", m_region, "Region it is of; the whole by default")->needs(project);
+    app.add_option("--page", m_page, "Also write it as a page of HTML, with pictures of what was found")
+        ->type_name("FILE");
     app.add_flag("--json", m_json, "Write JSON to standard output");
   }
 
@@ -53,6 +57,12 @@ public:
                     << c.code << ": " << c.found
                     << (c.expected.empty() || c.expected == c.found ? "" : " (expected " + c.expected.text() + ")")
                     << "\n";
+    if (!m_page.empty()) {
+      const auto page = proofPage({m_file, &*report, subject.plan}, {}, context.stop);
+      if (!page) return failed(context, page.error(), m_json);
+      if (const Status written = writeFileAtomically(m_page, *page); !written)
+        return failed(context, written.error(), m_json);
+    }
     return report->passed() ? kDone : kFallsShort;
   }
 
@@ -73,6 +83,7 @@ private:
   std::string m_project;
   std::string m_deliverable;
   std::string m_region;
+  std::string m_page;
   bool m_json = false;
 };
 

@@ -29,6 +29,9 @@ public:
   /// The picture of a deliverable that is going by; null before there is one.
   [[nodiscard]] QImage picture(const std::string& id, const std::string& deliverable) const;
   /// How a finished file goes along its time; a small file is read for it.
+  [[nodiscard]] std::string pagePath(const std::string& id, const std::string& deliverable) const {
+    return m_queue.pagePath(id, deliverable);
+  }
   [[nodiscard]] std::optional<ProofCurves> curves(const std::string& id, const std::string& deliverable) const {
     return m_queue.curves(id, deliverable);
   }

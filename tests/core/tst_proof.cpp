@@ -2,6 +2,7 @@
 // A proof sees what is wrong with a file, and nothing where nothing is.
 #include "export/Exporter.h"
 #include "export/Judge.h"
+#include "export/ProofPage.h"
 #include "media/Av.h"
 #include "media/read/AudioReader.h"
 #include "media/read/Probe.h"
@@ -247,6 +248,45 @@ private slots:
     QVERIFY2(times.back() <= to + 0.001, std::to_string(times.back()).c_str());
   }
 
+  // As a page: what was found is shown in pictures, the file's first and then the plan's; nothing is fetched from
+  // elsewhere, and what a name holds is text. FFmpeg reads the pictures.
+  void aPageShowsWhatWasFound() {
+    (void)run(QStringLiteral("ffmpeg"), QStringList{"-v", "error", "-y", "-i", at("good.mp4"), "-vf",
+                                                    "drawbox=0:0:iw:ih:black:fill:enable=eq(n\\,30)"} +
+                                            kPictureCopied + QStringList{at("<b>&.mp4")});
+    const auto report = proofFile({path("<b>&.mp4"), &*m_plan, &*m_traces, {}});
+    QVERIFY(report);
+    const auto page = proofPage({path("<b>&.mp4"), &*report, &*m_plan});
+    QVERIFY2(page.has_value(), page ? "" : sentence(page.error()).c_str());
+    const QString html = QString::fromStdString(*page);
+    QVERIFY(html.contains("<title>&lt;b&gt;&amp;.mp4</title>"));
+    QVERIFY(!html.contains("<b>"));
+    QVERIFY(!html.contains("://"));
+    QVERIFY2(html.contains("frame 30,"), "the black picture");
+    const QStringList images = html.split("base64,").mid(1);
+    std::vector<int> greys;
+    for (const QString& image : images) {
+      QFile file(at("image.jpg"));
+      QVERIFY(file.open(QIODevice::WriteOnly));
+      file.write(QByteArray::fromBase64(image.section('"', 0, 0).toLatin1()));
+      file.close();
+      QCOMPARE(
+          run("ffprobe", {"-v", "error", "-show_entries", "stream=width,height", "-of", "csv=p=0", at("image.jpg")})
+              .trimmed(),
+          QStringLiteral("270,480"));
+      (void)run("ffmpeg", {"-v", "error", "-y", "-i", at("image.jpg"), "-vf", "scale=1:1:flags=area,format=gray", "-f",
+                           "rawvideo", at("grey")});
+      QFile grey(at("grey"));
+      QVERIFY(grey.open(QIODevice::ReadOnly));
+      greys.push_back(uint8_t(grey.readAll().at(0)));
+    }
+    QVERIFY(greys.size() >= 2);
+    QVERIFY2(greys[0] < 8, std::to_string(greys[0]).c_str());
+    QVERIFY2(greys[1] > 30, std::to_string(greys[1]).c_str());
+    for (const ProofCheck& check : report->checks)
+      QVERIFY2(html.contains(QString::fromStdString(check.title().text()).toHtmlEscaped()), check.code.c_str());
+  }
+
   // Bits by second are those that FFmpeg's tool lists packet by packet; loudness is what its meter says (EBU R 128).
   void curvesAreThoseOfOthers() {
     const auto report = proofFile({path("good.mp4"), &*m_plan, &*m_traces, {}});
@@ -305,6 +345,11 @@ private slots:
                                   << "rate";
     QTest::newRow("another codec") << "-c:v mpeg4"
                                    << "codec";
+    QTest::newRow("a second of more bits than any may have")
+        << "-g 25 -crf 0 -profile:v high444 -vf noise=alls=90:allf=t,format=yuv420p"
+        << "peak-bit-rate";
+    QTest::newRow("sound that ends a frame early") << "-c:a aac -af atrim=end=3.96"
+                                                   << "sound-length";
     QTest::newRow("sound of one channel") << "-c:a aac -ac 1"
                                           << "sound";
     QTest::newRow("sound at another rate") << "-c:a aac -ar 44100"

@@ -280,6 +280,9 @@ const std::vector<ActionRow>& actionTable() {
       {MenuId::QueueMenu, "job-watch", TEXT("&Watch it beside the deliverable"), TEXT("Watch"),
        TEXT("In step with the pictures that it was made from"), "expand", kDispatch, {Qt::SHIFT | Qt::Key_W}, false,
        true},
+      {MenuId::QueueMenu, "job-page", TEXT("Its p&roof as a page"), TEXT("Page"),
+       TEXT("Every check, and pictures of what was found, in the browser"), "list", kDispatch,
+       {Qt::SHIFT | Qt::Key_P}, false, true},
 
       {MenuId::ViewMenu, "view-footage", TEXT("&Footage"), "", TEXT("What was brought in, and what follows from it"),
        "film", kAny, {Qt::CTRL | Qt::Key_1}, true},

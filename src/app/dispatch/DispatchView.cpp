@@ -8,6 +8,7 @@
 #include "app/style/WrappedLabel.h"
 #include "model/Translation.h"
 
+#include <QFileInfo>
 #include <QMenu>
 #include <QPushButton>
 #include <QScrollArea>
@@ -40,7 +41,8 @@ DispatchView::DispatchView(Document& document, QueueService& queue, Actions& act
   rows->addWidget(m_right, 1);
   auto* line = new FlowLayout(m_buttons, 6);
   line->setContentsMargins(0, 0, 0, 0);
-  for (const char* id : {"job-open", "job-show", "job-watch", "job-pause", "job-cancel", "job-again", "job-remove"})
+  for (const char* id :
+       {"job-open", "job-show", "job-watch", "job-page", "job-pause", "job-cancel", "job-again", "job-remove"})
     line->addWidget(actions.button(id, Qt::ToolButtonTextBesideIcon, m_buttons));
   rows->addWidget(m_buttons);
   split->addWidget(right);
@@ -142,6 +144,8 @@ void DispatchView::bindActions() {
       },
       [this] { return file() || (job() && !job()->fault); });
   m_actions.bind(
+      "job-page", [this] { openPath(page()); }, [this] { return file() && QFileInfo::exists(page()); });
+  m_actions.bind(
       "job-watch", [this] { watch(0); },
       [this] {
         const Deliverable* its = file() ? m_document.project().deliverable(file()->deliverable) : nullptr;
@@ -161,6 +165,11 @@ const JobResult* DispatchView::file() const {
   for (const JobResult& each : its->record.results)
     if (each.deliverable == place.deliverable && each.made()) return &each;
   return nullptr;
+}
+
+/// The proof of the chosen file as a page.
+QString DispatchView::page() const {
+  return QString::fromStdString(m_queue.pagePath(job()->id, file()->deliverable));
 }
 
 void DispatchView::showCurrent() {

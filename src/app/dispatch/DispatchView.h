@@ -37,7 +37,8 @@ private:
   void bindActions();
   void showCurrent();
   void say(const QString& text, bool amiss);
-  [[nodiscard]] const QueuedJob* job() const;  ///< that is chosen, or whose file is; null for none
+  [[nodiscard]] const QueuedJob* job() const; ///< that is chosen, or whose file is; null for none
+  [[nodiscard]] QString page() const;
   [[nodiscard]] const JobResult* file() const; ///< that is chosen and made; null for none
   void watch(double at);
   void ended(const QString& id);

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "queue/JobRun.h"
 
+#include "export/ProofPage.h"
 #include "export/Segments.h"
 #include "io/AtomicFile.h"
 #include "io/FreeSpace.h"
@@ -362,6 +363,9 @@ Status JobRun::exportAll(const std::stop_token& stop) {
     std::error_code ignored;
     fs::remove_all(request.segmentFolders[index], ignored);
     (void)named(index, file, file.good() ? JobResult::State::Done : JobResult::State::Short, {});
+    if (!file.proof) return;
+    const auto page = proofPage({file.path, &*file.proof, &request.plans[index]}, {}, stop);
+    if (page) writeFileLightly(m_queue.pagePath(m_id, m_record.results[m_places[index]].deliverable), *page);
   };
   request.whenFull = [&](size_t) { return waitForRoom(stop, true, [&] { return missing(kSpareBytes); }); };
   const auto files = exportPlans(request, stop);

@@ -99,6 +99,10 @@ bool Queue::has(const std::string& id) const {
   return isId(id) && fs::is_directory(m_folder + "/" + id, ignored);
 }
 
+std::string Queue::pagePath(const std::string& id, const std::string& deliverable) const {
+  return pathOf(id, ("proof-" + cacheName(deliverable) + ".html").c_str());
+}
+
 std::string Queue::picturePath(const std::string& id, const std::string& deliverable) const {
   return pathOf(id, ("picture-" + cacheName(deliverable) + ".ppm").c_str());
 }

@@ -65,6 +65,8 @@ public:
   [[nodiscard]] std::optional<ProofCurves> curves(const std::string& id, const std::string& deliverable) const;
   /// Where the picture of a deliverable that goes by is kept, as a portable pixmap (PPM).
   [[nodiscard]] std::string picturePath(const std::string& id, const std::string& deliverable) const;
+  /// Where the proof of a finished file is kept as a page of HTML: see proofPage. There may be none.
+  [[nodiscard]] std::string pagePath(const std::string& id, const std::string& deliverable) const;
   [[nodiscard]] std::string runnerLock() const { return m_folder + "/runner.lock"; }
 
 private:

@@ -17,11 +17,11 @@ constexpr int64_t kBackBlock = kSoundRate / 2; ///< read at once going backwards
 constexpr int64_t kKeptBlock = 512;            ///< samples of the source that are stretched alike
 constexpr int64_t kChangedBlocks = 4;          ///< after so many a change of speed is followed
 constexpr double kCorrected = 0.25;            ///< of what is amiss, each time
-constexpr double kFastestKept = 8;       ///< faster, Rubber Band's finer engine reads beyond what it holds
-constexpr int64_t kLeftOut = 2048;       ///< samples that are left out at once where it is faster than that
-constexpr int64_t kFaded = 256;          ///< samples over which one goes over into what comes after
-constexpr int64_t kFollowingBlock = 64;  ///< samples of the shot that are made alike
-constexpr int64_t kFollowingBefore = 16; ///< blocks that are made before the first that is meant
+constexpr double kFastestKept = 8;             ///< faster, Rubber Band's finer engine reads beyond what it holds
+constexpr int64_t kLeftOut = 2048;             ///< samples that are left out at once where it is faster than that
+constexpr int64_t kFaded = 256;                ///< samples over which one goes over into what comes after
+constexpr int64_t kFollowingBlock = 64;        ///< samples of the shot that are made alike
+constexpr int64_t kFollowingBefore = 16;       ///< blocks that are made before the first that is meant
 
 /// How much too early Rubber Band's finer engine brings what happens at a speed, in seconds; measured with clicks: the
 /// mean over 40 of them of their loudest samples, and beyond four times as long, where a click becomes a long swell, of
