@@ -53,6 +53,7 @@ Json jsonOf(const QueuedJob& queued) {
     object["elapsedSeconds"] = queued.progress->elapsedSeconds;
     object["remainingSeconds"] = queued.progress->remainingSeconds;
     if (queued.progress->missingBytes > 0) object["missingBytes"] = queued.progress->missingBytes;
+    if (queued.progress->onBattery) object["onBattery"] = true;
   }
   if (queued.record.error) object["error"] = jsonOf(*queued.record.error);
   object["deliverables"] = Json::array();
@@ -107,6 +108,7 @@ void tell(std::ostream& to, const QueuedJob& queued) {
       to << ", waits for room: " << bytesText(queued.progress->missingBytes) << " short";
     else
       to << " " << int(queued.progress->fraction * 100) << " %";
+    if (queued.progress->onBattery) to << ", on the machine's battery";
   }
   to << "  " << queued.job.project << (queued.job.region.empty() ? "" : " · " + queued.job.region) << "\n";
   if (queued.record.error) to << "  " << sentence(*queued.record.error) << "\n";

@@ -313,6 +313,39 @@ private slots:
     QVERIFY(QDir(at("cancelled")).entryList(QDir::Files | QDir::Hidden).isEmpty());
   }
 
+  // What was sent goes back into the form with all its choices, and can be sent again otherwise.
+  void aJobIsSentOtherwise() {
+    Document document;
+    fill(document, at("a.mp4"), {{"One", {180, 320}}, {"Two", {320, 180}}, {"Three", {180, 180}}});
+    Window window(document);
+    SendForm& form = window.view->form();
+    form.setFolder(at("otherwise"));
+    settle(form);
+    form.choose(candidate(form, "Two").id, false);
+    combo(*window.view, "Where a file is there already")->setCurrentText("replace it");
+    combo(*window.view, "What happens when all is done")->setCurrentText("nothing");
+    form.send();
+    QTRY_VERIFY_WITH_TIMEOUT(window.last() && window.last()->record.over(), test::kPatience);
+    const Job sent = window.last()->job;
+    form.choose(candidate(form, "Two").id, true);
+    form.choose(candidate(form, "One").id, false);
+    form.setFolder(at("elsewhere"));
+    combo(*window.view, "Where a file is there already")->setCurrentText("ask me");
+    combo(*window.view, "What happens when all is done")->setCurrentText("open the folder");
+    window.view->list().setFocus();
+    QTRY_VERIFY_WITH_TIMEOUT(window.actions.at("job-anew")->isEnabled(), test::kPatience);
+    QTest::keyClick(&window.view->list(), Qt::Key_A, Qt::ShiftModifier);
+    QTRY_VERIFY(form.sendButton().hasFocus());
+    settle(form);
+    Sent again(form);
+    QTest::keyClick(&form.sendButton(), Qt::Key_Space);
+    QTRY_COMPARE_WITH_TIMEOUT(again.times, 1, test::kPatience);
+    QCOMPARE(again.job.folder, sent.folder);
+    QCOMPARE(again.job.deliverables, sent.deliverables);
+    QCOMPARE(int(again.job.clash), int(Clash::Replace));
+    QCOMPARE(int(again.job.afterwards), int(Afterwards::Nothing));
+  }
+
   // What was found lies on the file's time, and is gone to by keys and by the mouse.
   void whatWasFoundIsGoneTo() {
     ProofTimeline timeline;

@@ -80,6 +80,16 @@ public slots:
   }
 };
 
+/// Stands for the service that knows where power comes from.
+class PowerService : public QObject {
+  Q_OBJECT
+  Q_CLASSINFO("D-Bus Interface", "org.freedesktop.UPower")
+  Q_PROPERTY(bool OnBattery MEMBER onBattery)
+
+public:
+  bool onBattery = true;
+};
+
 /// A bus of its own in the place of the system's or the session's, with a stand-in for a service.
 struct OwnBus {
   OwnBus(const char* place, const char* service, const char* path, QObject& standIn) : m_place(place) {
@@ -87,7 +97,8 @@ struct OwnBus {
     if (!m_daemon.waitForStarted() || !m_daemon.waitForReadyRead()) qFatal("no bus");
     const QByteArray address = m_daemon.readLine().trimmed();
     QDBusConnection bus = QDBusConnection::connectToBus(QString::fromUtf8(address), "stand-in");
-    if (!bus.registerObject(path, &standIn, QDBusConnection::ExportAllSlots) || !bus.registerService(service))
+    if (!bus.registerObject(path, &standIn, QDBusConnection::ExportAllSlots | QDBusConnection::ExportAllProperties) ||
+        !bus.registerService(service))
       qFatal("no service on the bus");
     m_before = qgetenv(place);
     qputenv(place, address);
@@ -471,6 +482,47 @@ private slots:
     QCOMPARE(told(recordOf(queue, other)), std::string("done; Wide done; Square done"));
   }
 
+  // A folder that cannot be written to, or is taken away meanwhile, ends that job with a sentence; the others go on.
+  void aFolderThatIsNoMore_data() {
+    QTest::addColumn<QString>("how");
+    QTest::newRow("it is read only") << "read-only";
+    QTest::newRow("it is removed in the middle") << "removed";
+    QTest::newRow("its disk is taken away in the middle") << "unmounted";
+  }
+  void aFolderThatIsNoMore() {
+    QFETCH(QString, how);
+    const QString disk = at("no-more-" + how);
+    QVERIFY(QDir().mkpath(disk));
+    const QString size = how == "read-only" ? "ro,size=64m" : "size=64m";
+    if (how != "removed" && QProcess::execute("mount", {"-t", "tmpfs", "-o", size, "tmpfs", disk}) != 0)
+      QSKIP("only the superuser may mount a small disk");
+    const auto gone = qScopeGuard([&] {
+      if (how == "read-only") QProcess::execute("umount", {"-l", disk});
+    });
+    const Queue queue = fresh();
+    const std::string id = added(queue, shapes("long.mp4"), disk + "/out");
+    const std::string other = added(queue, shapes(), at("still-there-" + how));
+    Runs runs(queue);
+    if (how != "read-only") {
+      QVERIFY(becomes(queue, id, underWay));
+      QVERIFY(queue.pause(id));
+      QVERIFY(becomes(queue, id, [](const QueuedJob& job) { return job.record.state == JobRecord::State::Paused; }));
+      if (how == "removed")
+        QVERIFY(QDir(disk).removeRecursively());
+      else
+        QCOMPARE(QProcess::execute("umount", {"-l", disk}), 0);
+      QVERIFY(queue.resume(id));
+    }
+    QVERIFY(runs.done.get());
+    const JobRecord record = recordOf(queue, id);
+    QCOMPARE(int(record.state), int(JobRecord::State::Failed));
+    for (const JobResult& each : record.results) QVERIFY2(!each.made() && each.error, told(record).c_str());
+    const QString said = QString::fromStdString(told(record));
+    QVERIFY2(said.contains(how == "read-only" ? "the folder cannot be made" : "its folder was taken away"),
+             told(record).c_str());
+    QCOMPARE(told(recordOf(queue, other)), std::string("done; Wide done; Square done"));
+  }
+
   // A full disk holds a job up, before it begins and in the middle of it; with room it goes on by itself.
   void aFullDisk_data() {
     QTest::addColumn<bool>("before");
@@ -612,6 +664,27 @@ private slots:
     QTRY_VERIFY_WITH_TIMEOUT(!desktop.shown.isEmpty(), test::kPatience);
     QVERIFY(runs.done.get());
     QCOMPARE(desktop.shown, QStringList{"Queued: one file is as asked complete"});
+  }
+
+  // On a machine that lives on its battery that is said while something is done, and once by the desktop.
+  void theBatteryIsSpokenOf_data() {
+    QTest::addColumn<bool>("battery");
+    QTest::newRow("plugged in") << false;
+    QTest::newRow("on its battery") << true;
+  }
+  void theBatteryIsSpokenOf() {
+    QFETCH(bool, battery);
+    PowerService power;
+    power.onBattery = battery;
+    const OwnBus bus("DBUS_SYSTEM_BUS_ADDRESS", "org.freedesktop.UPower", "/org/freedesktop/UPower", power);
+    const Queue queue = fresh();
+    const std::string id = added(queue, shapes("long.mp4"), at(QStringLiteral("battery%1").arg(battery)));
+    Runs runs(queue);
+    QVERIFY(becomes(queue, id,
+                    [&](const QueuedJob& job) { return underWay(job) && (!battery || job.progress->onBattery); }));
+    QCOMPARE(queue.find(id)->progress->onBattery, battery);
+    QVERIFY(queue.cancel(id));
+    QVERIFY(runs.done.get());
   }
 
   // Ended at any moment as by a power cut, again and again: no damaged file has a final name, nothing is lost or made

@@ -112,6 +112,14 @@ void DispatchView::bindActions() {
       },
       [this] { return job() && !job()->fault && job()->record.over(); });
   m_actions.bind(
+      "job-anew",
+      [this] {
+        if (!job()) return;
+        m_form->takeFrom(job()->job);
+        toSending();
+      },
+      [this] { return job() && !job()->fault && job()->job.projectPath == m_document.path().toStdString(); });
+  m_actions.bind(
       "job-remove",
       [this] {
         if (job()) m_queue.remove(job()->id);

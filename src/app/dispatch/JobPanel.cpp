@@ -20,6 +20,12 @@ QString spanText(double seconds) {
   return QString::fromStdString(clockText(Rational(int64_t(seconds + 0.5))));
 }
 
+/// What may end a job that is under way.
+QString batteryWords(const QueuedJob& job) {
+  if (!job.attended || !job.progress || !job.progress->onBattery) return {};
+  return JobPanel::tr("The machine lives on its battery: plug it in, or this may end in the middle");
+}
+
 } // namespace
 
 JobPanel::JobPanel(QueueService& queue, QWidget* parent)
@@ -92,6 +98,7 @@ void JobPanel::showFile(const QueuedJob& job, const JobResult& result) {
     if (!result.inSoftware.empty())
       facts << tr("In software, since graphics hardware did not work: %1").arg(said(result.inSoftware));
   }
+  if (const QString battery = batteryWords(job); !battery.isEmpty() && !over) facts << battery;
   m_facts->setText(facts.join(QLatin1Char('\n')));
   showChecks(&result);
 }
@@ -106,6 +113,7 @@ void JobPanel::showJob(const QueuedJob& job) {
   QStringList facts;
   if (!job.fault) facts << tr("Into %1").arg(QString::fromStdString(job.job.folder));
   if (job.record.tries > 1 && !job.record.over()) facts << tr("Begun %n times", nullptr, job.record.tries);
+  if (const QString battery = batteryWords(job); !battery.isEmpty()) facts << battery;
   m_facts->setText(facts.join(QLatin1Char('\n')));
   showChecks(nullptr);
 }

@@ -197,6 +197,15 @@ void SendForm::setRegion(const QString& name) {
   m_region->setCurrentIndex(std::max(0, name.isEmpty() ? 0 : m_region->findText(name)));
 }
 
+void SendForm::takeFrom(const Job& job) {
+  setRegion(QString::fromStdString(job.region));
+  setFolder(QString::fromStdString(job.folder));
+  m_clash->setCurrentIndex(std::max(0, m_clash->findData(int(job.clash))));
+  m_afterwards->setCurrentIndex(std::max(0, m_afterwards->findData(int(job.afterwards))));
+  for (const Deliverable& each : m_document.project().deliverables)
+    choose(each.id, std::find(job.deliverables.begin(), job.deliverables.end(), each.id) != job.deliverables.end());
+}
+
 QString SendForm::folder() const {
   return m_folder->text();
 }

@@ -41,6 +41,8 @@ public:
   /// Says what falls short in one of them; an empty id: in none.
   void showFindings(const std::string& id);
   void setRegion(const QString& name); ///< empty: the whole running order
+  /// Chooses what a job of this project was, so that it can be sent again otherwise.
+  void takeFrom(const Job& job);
   [[nodiscard]] QString folder() const;
   void setFolder(const QString& folder);
   [[nodiscard]] QLineEdit& folderField() { return *m_folder; }

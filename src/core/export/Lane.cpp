@@ -29,6 +29,11 @@ Error noMemory(const std::string& path) {
       ErrorCode::Encoder, say("memory has run out"), path, {}, say("Close other programs, or export fewer at once")};
 }
 
+tl::unexpected<Error> folderGone(const std::string& path) {
+  return fail(ErrorCode::CannotWrite, say("its folder was taken away while it was made"), path,
+              say("Bring the folder or its disk back, and do it again"));
+}
+
 } // namespace
 
 Lane::Lane(const ExportRequest& request, size_t index, MixReader sound, const HardwareEncoder* hardware,
@@ -428,6 +433,7 @@ Status Lane::proof(const std::vector<Output>& outputs, bool& good) {
   for (const auto& [piece, loss] : m_losses) subject.losses.push_back(loss);
   subject.losses.insert(subject.losses.end(), m_result.losses.begin(), m_result.losses.end());
   auto proof = proofFile(subject, m_stop.get_token(), [this](int64_t n) { report(n, ExportState::Proofing); });
+  if (!proof && proof.error().code == ErrorCode::Missing) return folderGone(m_target);
   if (!proof) return tl::unexpected(named(proof.error()));
   good = proof->passed();
   m_result.proof = std::move(*proof);
@@ -465,8 +471,11 @@ Status Lane::takeNames(std::vector<Output>& outputs, bool good) {
       for (const std::string& path : taken) fs::remove(path, ignored);
       return refused(done);
     }
-    taken.push_back(named(*output));
+    taken.push_back(output->part->foundAt());
+    if (taken.back().empty()) return refused(folderGone(output->target));
   }
+  told.path = m_result.path = taken.back();
+  if (outputs.size() > 1) told.soundPath = m_result.soundPath = taken.front();
   if (m_request.onNamed) m_request.onNamed(m_index, told);
   return {};
 }

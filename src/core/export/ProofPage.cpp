@@ -32,7 +32,9 @@ constexpr double kQuietest = -50; ///< LUFS at the foot of the band
 
 constexpr const char* kStyle =
     ":root{color-scheme:light dark}body{font:16px/1.5 sans-serif;max-width:60em;margin:2em auto;padding:0 1em}"
-    "h1{font-size:1.5em;margin:0}h2{font-size:1.1em;margin:2em 0 .5em}.verdict{font-size:1.2em;margin:.3em 0 1em}"
+    "h1{font-size:1.5em;margin:0}h2{font-size:1.15em;margin:2em 0 .5em}h3{font-size:1em;margin:1em 0 "
+    ".5em}.pair{display:inline-block;margin-right:2em}"
+    ".verdict{font-size:1.2em;margin:.3em 0 1em}"
     ".short{color:#b3261e}@media(prefers-color-scheme:dark){.short{color:#ff8a80}}"
     "table{border-collapse:collapse;width:100%}td,th{text-align:left;padding:.3em .8em .3em 0;"
     "border-bottom:1px solid #8884;vertical-align:top}figure{display:inline-block;margin:0 1em 1em 0}"
@@ -60,6 +62,12 @@ public:
              said(wrong > 0 ? sayCounted("%n things are not as asked", "one thing is not as asked", int64_t(wrong))
                             : say("Everything is as asked")) +
              "</p>";
+    if (wrong > 0) {
+      m_out += "<ul>";
+      for (const ProofCheck& check : report.checks)
+        if (!check.pass) m_out += "<li>" + said(check.title()) + ": " + said(check.found) + "</li>";
+      m_out += "</ul>";
+    }
     curves();
     if (const Status shown = found(); !shown) return tl::unexpected(shown.error());
     checks();
@@ -104,7 +112,7 @@ private:
     }
     if (!c.loudness.empty()) {
       const auto y = [](double lufs) { return kLoud * std::clamp(lufs / kQuietest, 0.0, 1.0); };
-      beginBand(kLoud, say("Short-term loudness, from %1 to 0 LUFS", printed("%.0f", kQuietest)));
+      beginBand(kLoud, say("Short-term loudness, from %1 to 0 LUFS", "−" + printed("%.0f", -kQuietest)));
       m_out += "<path fill=\"none\" stroke=\"#3a7bd5\" stroke-width=\"2\" d=\"";
       for (size_t i = 0; i < c.loudness.size(); ++i)
         m_out += printed("%c%.1f %.1f", i == 0 ? 'M' : 'L', x(double(i) + 1), y(double(c.loudness[i])));
@@ -167,7 +175,7 @@ private:
         const std::string time = clockText(clock.timeOf(frame));
         auto shown = image(*picture, say("%1, frame %2, in the file", time, frame));
         if (!shown) return tl::unexpected(shown.error());
-        m_out += "<div>" + *shown;
+        m_out += "<div class=\"pair\">" + *shown;
         if (planned && frame < m_subject.plan->frameCount()) {
           const auto composed = planned->at(frame);
           if (!composed) return tl::unexpected(composed.error());

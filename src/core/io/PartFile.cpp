@@ -87,8 +87,8 @@ Result<PartFile> PartFile::create(const std::string& target, Busy busy, const st
 }
 
 PartFile::PartFile(PartFile&& other) noexcept
-    : m_target(std::move(other.m_target)), m_name(std::exchange(other.m_name, {})), m_folder(std::move(other.m_folder)),
-      m_file(std::move(other.m_file)) {}
+    : m_target(std::move(other.m_target)), m_name(std::exchange(other.m_name, {})), m_final(std::move(other.m_final)),
+      m_folder(std::move(other.m_folder)), m_file(std::move(other.m_file)) {}
 
 PartFile::~PartFile() {
   if (!m_name.empty()) ::unlinkat(m_folder.get(), m_name.c_str(), 0);
@@ -112,7 +112,17 @@ Status PartFile::takeFinalName(bool overwrite, const std::string& otherName) {
     return fail(ErrorCode::Exists, say("the file is there already"), m_target, say("Remove it or overwrite it"));
   if (code != 0) return cannotWrite(m_target, code);
   m_name.clear();
+  m_final = name;
   (void)::fsync(m_folder.get());
+  return {};
+}
+
+std::string PartFile::foundAt() const {
+  const fs::path promised = fs::path(m_target).parent_path() / m_final;
+  std::error_code gone;
+  const fs::path moved = fs::read_symlink("/proc/self/fd/" + std::to_string(m_folder.get()), gone) / m_final;
+  for (const fs::path& path : {promised, moved})
+    if (!m_final.empty() && identityOf(path.string()) == identityOf(m_file)) return path.string();
   return {};
 }
 

@@ -37,6 +37,10 @@ public:
   /// (something has that name; not with `overwrite`).
   [[nodiscard]] Status takeFinalName(bool overwrite, const std::string& otherName = {});
 
+  /// Where the file lies under its final name: where it was to, or where its folder was moved to meanwhile. Empty where
+  /// nobody would find it, since its folder was removed or its disk taken away.
+  [[nodiscard]] std::string foundAt() const;
+
   /// Syncs it, so that its identity does not change any more. Errors: CannotWrite.
   [[nodiscard]] Status sync();
   /// Removes the remains of killed runs from a folder; live ones are left alone.
@@ -46,6 +50,7 @@ private:
   PartFile() = default;
   std::string m_target; ///< The target as it was named, for messages.
   std::string m_name;   ///< The temporary file's name in its folder; empty once it has its final name.
+  std::string m_final;  ///< the name that it took
   Descriptor m_folder;
   Descriptor m_file;
 };

@@ -16,7 +16,7 @@ constexpr double kLoudStep = 0.1; ///< dB, to which a level is lowered
 constexpr double kLoudSum = 0.05; ///< dB over full scale that peaks of several sounds may reach together
 
 /// What a stretch of a source sounds like.
-struct Stretch {
+struct HeardStretch {
   int peak = SoundTenth::kSilentTenth; ///< tenths of a dB
   int clipped = 0;                     ///< tenths of a second
   int length = 0;                      ///< likewise
@@ -32,8 +32,8 @@ const Measured* heardOf(const Checking& c, const Source& source) {
              : nullptr;
 }
 
-Stretch stretchOf(const Checking& c, const Source& source, const Rational& in, const Rational& out) {
-  Stretch found;
+HeardStretch stretchOf(const Checking& c, const Source& source, const Rational& in, const Rational& out) {
+  HeardStretch found;
   const Measured* known = heardOf(c, source);
   if (!known) return found;
   const auto first = size_t(std::max(0.0, std::ceil(in.toDouble() * kTenthsASecond - 0.01)));
@@ -131,13 +131,13 @@ void checkSum(Checking& c) {
 }
 
 /// In whole tenths of a second, "1.2".
-std::string secondsText(int tenths) {
+std::string lengthText(int tenths) {
   return printed("%.1f", double(tenths) / kTenthsASecond);
 }
 
 /// `loud`: some file is made in which nothing turns the sound down.
 /// Of a shot, or of a sound bed.
-void checkStretch(Checking& c, const Shot* shot, const SoundBed* bed, const Source& source, const Stretch& is,
+void checkStretch(Checking& c, const Shot* shot, const SoundBed* bed, const Source& source, const HeardStretch& is,
                   double levelDb, bool loud) {
   if (is.length == 0) return;
   const auto find = [&](const char* code, Message message, Message fix) -> Finding& {
@@ -151,7 +151,7 @@ void checkStretch(Checking& c, const Shot* shot, const SoundBed* bed, const Sour
     return;
   }
   if (is.clipped > kSeldomClipped)
-    find("clipped", say("its sound stands at full scale for %1 s: it was recorded too loud", secondsText(is.clipped)),
+    find("clipped", say("its sound stands at full scale for %1 s: it was recorded too loud", lengthText(is.clipped)),
          say("Use another recording; what was cut off cannot be brought back"));
   const double over = is.peak / 10.0 + levelDb;
   if (!loud || over <= 0 || levelDb <= 0) return; // what is too loud by itself is clipped, or was made so

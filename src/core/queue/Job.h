@@ -116,6 +116,7 @@ struct JobProgress {
   double elapsedSeconds = 0; ///< without pauses
   double remainingSeconds = 0;
   int64_t missingBytes = 0; ///< over 0: it waits for so much room on the disk
+  bool onBattery = false;   ///< the machine lives on its battery, and may end in the middle
   std::vector<Each> each;
 };
 

@@ -270,6 +270,7 @@ std::string toText(const JobProgress& progress) {
               {"elapsedSeconds", progress.elapsedSeconds},
               {"remainingSeconds", progress.remainingSeconds}};
   if (progress.missingBytes > 0) object["missingBytes"] = progress.missingBytes;
+  if (progress.onBattery) object["onBattery"] = true;
   object["deliverables"] = Json::array();
   for (const JobProgress::Each& each : progress.each)
     object["deliverables"].push_back({{"deliverable", each.deliverable},
@@ -291,6 +292,7 @@ Result<JobProgress> progressFromText(const std::string& text) {
     progress.elapsedSeconds = numberIn(root, "elapsedSeconds", kMostElapsed);
     progress.remainingSeconds = numberIn(root, "remainingSeconds", kMostElapsed);
     progress.missingBytes = wholeIn(root, "missingBytes", kMostBytes);
+    progress.onBattery = root.has("onBattery") && root.get("onBattery").truth();
     root.get("deliverables").elements([&](const JsonNode& node) {
       progress.each.push_back({node.get("deliverable").text(), textIn(node, "state"), wholeIn(node, "frame", INT64_MAX),
                                wholeIn(node, "frames", INT64_MAX), numberIn(node, "fraction", 1),

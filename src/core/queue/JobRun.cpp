@@ -4,6 +4,7 @@
 #include "export/ProofPage.h"
 #include "export/Segments.h"
 #include "io/AtomicFile.h"
+#include "io/Battery.h"
 #include "io/FreeSpace.h"
 #include "io/Notice.h"
 #include "io/PartFile.h"
@@ -25,10 +26,12 @@ using namespace std::chrono_literals;
 constexpr auto kHeedEvery = 100ms;
 constexpr auto kTellEvery = 250ms;
 constexpr auto kGoingByEvery = 1s;
+constexpr auto kPowerEvery = 30s;
 constexpr auto kLookForRoom = 500ms;
 constexpr Size kGoingBy{640, 640};
 constexpr int64_t kLeastFree = 1'000'000;   ///< beside what is expected, before a job is begun
 constexpr int64_t kSpareBytes = 32'000'000; ///< … and before a disk that was full is written to again
+constexpr double kSoundPixels = 20'000;     ///< that sound alone takes the time of
 constexpr int kMostTries = 10;              ///< that end in the middle, without having made anything
 constexpr int kMostNumbers = 10'000;
 
@@ -328,6 +331,11 @@ Status JobRun::exportAll(const std::stop_token& stop) {
       each.deliverable = m_record.results[m_places[i]].deliverable;
       each.state = "waiting";
       each.frames = request.plans[i].frameCount();
+      const Plan& plan = request.plans[i];
+      const bool pictured = plan.encoding().hasPicture();
+      const double pixels = pictured ? double(plan.canvas().width) * plan.canvas().height : kSoundPixels;
+      m_weights.push_back(pixels * double(each.frames) * (pictured && plan.encoding().hasTwoPasses() ? 1.5 : 1));
+      m_firsts.push_back(0);
       each.expectedBytes =
           expectedBytes(request.plans[i].encoding(), request.plans[i].rate().timeOf(each.frames)).value_or(0);
       m_progress.each.push_back(std::move(each));
@@ -417,14 +425,21 @@ void JobRun::tellProgress(const ExportProgress& progress) {
   if (progress.state == ExportState::Encoding && progress.elapsedSeconds > 0.5)
     each.framesASecond = double(progress.frame - progress.first) / progress.elapsedSeconds;
   m_progress.elapsedSeconds = std::max(m_progress.elapsedSeconds, progress.elapsedSeconds);
-  double sum = 0;
-  double longest = 0;
-  for (const JobProgress::Each& other : m_progress.each) {
-    sum += other.fraction;
-    longest = std::max(longest, other.remainingSeconds);
+  // Files that are made side by side share the processors: each goes its own way, but all their pixels together go
+  // evenly. What an earlier run has made took no time of this one.
+  double all = 0;
+  double done = 0;
+  double before = 0;
+  m_firsts[progress.index] = double(progress.first) / double(std::max<int64_t>(1, progress.frames));
+  for (size_t i = 0; i < m_progress.each.size(); ++i) {
+    all += m_weights[i];
+    done += m_weights[i] * m_progress.each[i].fraction;
+    before += m_weights[i] * std::min(m_progress.each[i].fraction, m_firsts[i]);
   }
-  m_progress.fraction = sum / double(m_progress.each.size());
-  m_progress.remainingSeconds = longest;
+  constexpr double kLeast = 0.005; // of the whole, before anything can be told
+  m_progress.fraction = done / all;
+  m_progress.remainingSeconds =
+      done - before > kLeast * all ? m_progress.elapsedSeconds * (all - done) / (done - before) : 0;
 }
 
 void JobRun::heedWishes() {
@@ -448,8 +463,19 @@ void JobRun::heedWishes() {
 /// Beside the export: heeds wishes, and writes down how far it is.
 void JobRun::attend(const std::stop_token& done) {
   Clock::time_point told{};
+  Clock::time_point asked{};
   while (!done.stop_requested()) {
     heedWishes();
+    if (Clock::now() - asked >= kPowerEvery) {
+      asked = Clock::now();
+      const bool battery = runsOnBattery();
+      static std::atomic<bool> warned = false; // once by each process that does jobs
+      if (battery && !warned.exchange(true))
+        showNotice(m_job.project,
+                   say("The machine lives on its battery: plug it in, or exports may end in the middle").text());
+      const std::scoped_lock lock(m_mutex);
+      m_progress.onBattery = battery;
+    }
     if (Clock::now() - told >= kTellEvery && !m_paused) {
       told = Clock::now();
       const std::scoped_lock lock(m_mutex);

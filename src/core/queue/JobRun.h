@@ -54,6 +54,8 @@ private:
   std::mutex m_mutex; ///< guards the record and the progress
   JobRecord m_record;
   JobProgress m_progress;
+  std::vector<double> m_weights;                   ///< of the plans: how much there is to do
+  std::vector<double> m_firsts;                    ///< of the plans: the fraction that an earlier run had made
   std::vector<size_t> m_places;                    ///< of the plans' results in the record
   std::map<std::string, std::string> m_identities; ///< of the sources, by path
   std::map<std::string, Status> m_sources;         ///< whether they are as they were when the job was added, by path
