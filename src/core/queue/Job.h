@@ -85,6 +85,7 @@ struct JobRecord {
   int64_t begun = 0; ///< seconds since 1970, UTC; 0: not yet
   int64_t ended = 0;
   int tries = 0;                  ///< how often it was begun since something of it was made
+  int segments = 0;               ///< that it had made of files when it was begun last
   std::optional<Error> error;     ///< why nothing could be begun
   std::vector<JobResult> results; ///< one a deliverable, in the same order
   /// It is not to be touched any more unless somebody asks for it again.

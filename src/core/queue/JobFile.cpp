@@ -203,11 +203,8 @@ Result<Job> jobFromText(const std::string& text) {
 }
 
 std::string toText(const JobRecord& record) {
-  Json object{{"format", kJobVersion},
-              {"state", jobWord(record.state)},
-              {"begun", record.begun},
-              {"ended", record.ended},
-              {"tries", record.tries}};
+  Json object{{"format", kJobVersion}, {"state", jobWord(record.state)}, {"begun", record.begun},
+              {"ended", record.ended}, {"tries", record.tries},          {"segments", record.segments}};
   if (record.error) object["error"] = jsonOf(*record.error);
   object["results"] = Json::array();
   for (const JobResult& each : record.results) object["results"].push_back(jsonOf(each));
@@ -221,6 +218,7 @@ Result<JobRecord> recordFromText(const std::string& text) {
     record.begun = wholeIn(root, "begun", kMostSeconds);
     record.ended = wholeIn(root, "ended", kMostSeconds);
     record.tries = int(wholeIn(root, "tries", 1'000'000'000));
+    record.segments = int(wholeIn(root, "segments", 1'000'000'000));
     if (root.has("error")) record.error = errorFrom(root.get("error"));
     root.get("results").elements([&](const JsonNode& each) { record.results.push_back(resultFrom(each)); });
     return record;

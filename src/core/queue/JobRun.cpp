@@ -109,6 +109,17 @@ void JobRun::takeUp(JobResult& result) const {
   result = std::move(fresh);
 }
 
+/// Segments that earlier runs have made of what is not whole yet.
+int JobRun::segmentsThere() const {
+  int count = 0;
+  std::error_code none;
+  for (const JobResult& result : m_record.results)
+    if (!result.path.empty() && !result.made())
+      for (const auto& entry : fs::directory_iterator(segmentFolder(m_id, result.path), none))
+        if (entry.path().extension() == ".segment") ++count;
+  return count;
+}
+
 void JobRun::run(const std::stop_token& stop) {
   const std::stop_callback passOn(stop, [this] { m_stop.request_stop(); });
   auto begun = m_queue.find(m_id);
@@ -126,6 +137,9 @@ void JobRun::run(const std::stop_token& stop) {
   for (JobResult& result : m_record.results) takeUp(result);
   m_record.state = JobRecord::State::Running;
   m_record.begun = now();
+  const int segments = segmentsThere();
+  if (segments > m_record.segments) m_record.tries = 0;
+  m_record.segments = segments;
   // What ends its process each time would do so for ever.
   Status done;
   if (m_record.tries >= kMostTries)

@@ -31,6 +31,7 @@ public:
 private:
   [[nodiscard]] Status exportAll(const std::stop_token& stop);
   void takeUp(JobResult& result) const;
+  [[nodiscard]] int segmentsThere() const;
   [[nodiscard]] Status sourcesAreAsAdded(const Plan& plan);
   [[nodiscard]] Status sourcesAreUntouched(const Plan& plan) const;
   [[nodiscard]] bool name(JobResult& result, const Plan& plan, std::vector<std::string>& taken) const;

@@ -306,6 +306,7 @@ Status Queue::retry(const std::string& id) const {
     record.error.reset();
     record.begun = record.ended = 0;
     record.tries = 0;
+    record.segments = 0;
     for (JobResult& each : record.results) {
       if (!all && good(each)) continue;
       JobResult fresh;
