@@ -4,6 +4,8 @@
 // process of an encoder: "works", "fails", "hangs", "crashes" or "spoils" (this picture and all later ones are grey).
 extern "C" {
 #include <libavcodec/avcodec.h>
+#include <libavutil/cpu.h>
+#include <libavutil/opt.h>
 }
 
 #include <csignal>
@@ -58,6 +60,14 @@ const AVCodec* avcodec_find_encoder_by_name(const char* name) {
                        : std::strncmp(name, "hevc", 4) == 0 ? "libx265"
                                                             : "libvpx-vp9";
   return real<const AVCodec* (*)(const char*)>("avcodec_find_encoder_by_name")(wanted);
+}
+
+// As the program itself has x264 do it: see EncoderOptions.cpp.
+int avcodec_open2(AVCodecContext* context, const AVCodec* codec, AVDictionary** options) {
+  const AVCodec* is = codec ? codec : context->codec;
+  if (inEncoderProcess() && std::strcmp(is->name, "libx264") == 0 && (av_get_cpu_flags() & AV_CPU_FLAG_AVX512))
+    av_opt_set(context->priv_data, "x264-params", "asm=AVX2,FMA3,BMI1,BMI2,LZCNT", 0);
+  return real<int (*)(AVCodecContext*, const AVCodec*, AVDictionary**)>("avcodec_open2")(context, codec, options);
 }
 
 int avcodec_send_frame(AVCodecContext* context, const AVFrame* frame) {
