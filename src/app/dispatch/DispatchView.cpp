@@ -152,7 +152,11 @@ void DispatchView::bindActions() {
       },
       [this] { return file() || (job() && !job()->fault); });
   m_actions.bind(
-      "job-page", [this] { openPath(page()); }, [this] { return file() && QFileInfo::exists(page()); });
+      "job-page",
+      [this] {
+        if (file()) openPath(page());
+      },
+      [this] { return file() && QFileInfo::exists(page()); });
   m_actions.bind(
       "job-watch", [this] { watch(0); },
       [this] {
@@ -175,7 +179,6 @@ const JobResult* DispatchView::file() const {
   return nullptr;
 }
 
-/// The proof of the chosen file as a page.
 QString DispatchView::page() const {
   return QString::fromStdString(m_queue.pagePath(job()->id, file()->deliverable));
 }

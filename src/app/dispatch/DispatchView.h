@@ -37,9 +37,9 @@ private:
   void bindActions();
   void showCurrent();
   void say(const QString& text, bool amiss);
-  [[nodiscard]] const QueuedJob* job() const; ///< that is chosen, or whose file is; null for none
-  [[nodiscard]] QString page() const;
+  [[nodiscard]] const QueuedJob* job() const;  ///< that is chosen, or whose file is; null for none
   [[nodiscard]] const JobResult* file() const; ///< that is chosen and made; null for none
+  [[nodiscard]] QString page() const;          ///< the proof of that file as a page; only where there is one chosen
   void watch(double at);
   void ended(const QString& id);
   void openPath(const QString& path);

@@ -21,8 +21,7 @@ constexpr int kMarks = 18;
 constexpr int kBits = 64;
 constexpr int kLoud = 44;
 constexpr int kApart = 6;
-constexpr double kQuietest = -50; ///< LUFS at the foot of the band
-constexpr double kMarkReach = 6;  ///< pixels
+constexpr double kMarkReach = 6; ///< pixels
 
 QString timeWords(double seconds) {
   return QString::fromStdString(clockText(Rational(std::llround(seconds * 10), 10)));
@@ -88,15 +87,11 @@ void ProofTimeline::paintBits(QPainter& painter, const QRectF& area) const {
   const Theme& theme = Theme::current();
   const std::vector<float>& bits = m_curves.bitRate;
   if (bits.empty()) return;
-  double most = std::max(1.0, double(*std::max_element(bits.begin(), bits.end())));
-  // A limit far above what is used would press the curve to the floor.
-  const bool limited = m_curves.mostBitRate > 0 && m_curves.mostBitRate < 3 * most;
-  if (limited) most = std::max(most, m_curves.mostBitRate);
-  most *= 1.06;
+  const ProofCurves::Height height = m_curves.bitRateHeight();
   QPainterPath path;
   path.moveTo(area.left(), area.bottom());
   for (size_t i = 0; i < bits.size(); ++i) {
-    const double y = area.bottom() - area.height() * double(bits[i]) / most;
+    const double y = area.bottom() - area.height() * double(bits[i]) / height.most;
     path.lineTo(x(double(i)), y);
     path.lineTo(x(std::min(m_curves.seconds, double(i) + 1)), y);
   }
@@ -106,8 +101,8 @@ void ProofTimeline::paintBits(QPainter& painter, const QRectF& area) const {
   filled.setAlphaF(0.35F);
   painter.setPen(Qt::NoPen);
   painter.fillPath(path, filled);
-  if (limited) {
-    const double y = area.bottom() - area.height() * m_curves.mostBitRate / most;
+  if (height.limited) {
+    const double y = area.bottom() - area.height() * m_curves.mostBitRate / height.most;
     painter.setPen(QPen(theme.bars, 1, Qt::DashLine));
     painter.drawLine(QPointF(area.left(), y), QPointF(area.right(), y));
   }
@@ -116,7 +111,7 @@ void ProofTimeline::paintBits(QPainter& painter, const QRectF& area) const {
 void ProofTimeline::paintLoudness(QPainter& painter, const QRectF& area) const {
   const Theme& theme = Theme::current();
   const auto y = [&](double lufs) {
-    return area.bottom() - area.height() * std::clamp(1 - lufs / kQuietest, 0.0, 1.0);
+    return area.bottom() - area.height() * std::clamp(1 - lufs / ProofCurves::kQuietest, 0.0, 1.0);
   };
   QPainterPath path;
   for (size_t i = 0; i < m_curves.loudness.size(); ++i) {

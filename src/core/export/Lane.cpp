@@ -310,7 +310,7 @@ Status Lane::openSegments() {
   const std::string key = std::string(TROMB_VERSION) + " " + av_version_info() + " " + made.encoder + " " +
                           std::to_string(m_plan.frameCount()) + " " + toJson(m_plan.encoding()).dump() +
                           (m_request.proof ? " traced" : "");
-  auto store = SegmentStore::open(m_request.segmentFolders[m_index], key, m_plan.canvas(), m_request.proof, whenFull());
+  auto store = SegmentStore::open(m_request.segmentFolders[m_index], key, m_plan.canvas(), whenFull());
   if (!store) return tl::unexpected(named(store.error()));
   m_segments.emplace(std::move(*store));
   for (size_t segment = 0; segment < m_cuts.count(); ++segment) {
@@ -466,13 +466,15 @@ Status Lane::takeNames(std::vector<Output>& outputs, bool good) {
   // That of the sound beside a picture first: where the picture has its name, all is there.
   for (auto output = outputs.rbegin(); output != outputs.rend(); ++output) {
     const std::string name = good ? std::string() : shortName(output->target);
-    if (const Status done = output->part->takeFinalName(m_request.overwrite || !good, name); !done) {
+    Status done = output->part->takeFinalName(m_request.overwrite || !good, name);
+    const std::string at = done ? output->part->foundAt() : std::string();
+    if (done && at.empty()) done = folderGone(output->target);
+    if (!done) {
       std::error_code ignored;
       for (const std::string& path : taken) fs::remove(path, ignored);
       return refused(done);
     }
-    taken.push_back(output->part->foundAt());
-    if (taken.back().empty()) return refused(folderGone(output->target));
+    taken.push_back(at);
   }
   told.path = m_result.path = taken.back();
   if (outputs.size() > 1) told.soundPath = m_result.soundPath = taken.front();

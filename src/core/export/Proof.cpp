@@ -446,6 +446,15 @@ Message ProofCheck::title() const {
   return at == kTitles.end() ? verbatim(code) : at->second;
 }
 
+ProofCurves::Height ProofCurves::bitRateHeight() const {
+  constexpr double kFarAbove = 3;
+  constexpr double kFree = 1.06;
+  double most = 1;
+  for (const float bits : bitRate) most = std::max(most, double(bits));
+  const bool limited = mostBitRate > 0 && mostBitRate < kFarAbove * most;
+  return {kFree * (limited ? std::max(most, mostBitRate) : most), limited};
+}
+
 bool ProofReport::passed() const {
   return std::all_of(checks.begin(), checks.end(), [](const ProofCheck& c) { return c.pass; });
 }

@@ -41,12 +41,20 @@ struct ProofCurves {
     double at = 0;    ///< seconds into the file
     friend bool operator==(const Mark&, const Mark&) = default;
   };
-  double seconds = 0;          ///< length of the file
-  std::vector<float> bitRate;  ///< of the picture, bits a second, of each second
-  double mostBitRate = 0;      ///< the most that any second may have; 0: nothing was asked for
-  std::vector<float> loudness; ///< short-term loudness in LUFS, at the end of each second
-  double loudnessTarget = 0;   ///< LUFS; 0: none
-  std::vector<Mark> marks;     ///< in the order of their times; of each kind the first 200
+  double seconds = 0;                      ///< length of the file
+  std::vector<float> bitRate;              ///< of the picture, bits a second, of each second
+  double mostBitRate = 0;                  ///< the most that any second may have; 0: nothing was asked for
+  std::vector<float> loudness;             ///< short-term loudness in LUFS, at the end of each second
+  double loudnessTarget = 0;               ///< LUFS; 0: none
+  static constexpr double kQuietest = -50; ///< LUFS, the least that a drawing shows
+  std::vector<Mark> marks;                 ///< in the order of their times; of each kind the first 200
+  /// How far up a drawing of the bit rates goes, in bits a second, and whether it shows what is asked for as well: one
+  /// far above what is used would press the curve to the floor.
+  struct Height {
+    double most;
+    bool limited;
+  };
+  [[nodiscard]] Height bitRateHeight() const;
   friend bool operator==(const ProofCurves&, const ProofCurves&) = default;
 };
 

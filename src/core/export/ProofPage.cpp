@@ -28,7 +28,6 @@ constexpr int kLongSide = 480; ///< of a picture
 constexpr int kWide = 960;     ///< of what is drawn along the time
 constexpr int kBits = 120;
 constexpr int kLoud = 80;
-constexpr double kQuietest = -50; ///< LUFS at the foot of the band
 
 constexpr const char* kStyle =
     ":root{color-scheme:light dark}body{font:16px/1.5 sans-serif;max-width:60em;margin:2em auto;padding:0 1em}"
@@ -96,9 +95,8 @@ private:
   void curves() {
     const ProofCurves& c = m_subject.report->curves;
     if (!c.bitRate.empty()) {
-      const double largest = std::max(1.0, double(*std::max_element(c.bitRate.begin(), c.bitRate.end())));
-      const bool limited = c.mostBitRate > 0 && c.mostBitRate < 3 * largest;
-      const double most = 1.06 * (limited ? std::max(largest, c.mostBitRate) : largest);
+      const double largest = double(*std::max_element(c.bitRate.begin(), c.bitRate.end()));
+      const auto [most, limited] = c.bitRateHeight();
       heading(say("Along its time"));
       beginBand(kBits, say("Bits of the picture, second by second; at most %1 Mb/s", printed("%.2f", largest / 1e6)));
       m_out += printed("<path fill=\"#3a7bd588\" d=\"M0 %d", kBits);
@@ -111,8 +109,8 @@ private:
       endBand(kBits);
     }
     if (!c.loudness.empty()) {
-      const auto y = [](double lufs) { return kLoud * std::clamp(lufs / kQuietest, 0.0, 1.0); };
-      beginBand(kLoud, say("Short-term loudness, from %1 to 0 LUFS", "−" + printed("%.0f", -kQuietest)));
+      const auto y = [](double lufs) { return kLoud * std::clamp(lufs / ProofCurves::kQuietest, 0.0, 1.0); };
+      beginBand(kLoud, say("Short-term loudness, from %1 to 0 LUFS", "−" + printed("%.0f", -ProofCurves::kQuietest)));
       m_out += "<path fill=\"none\" stroke=\"#3a7bd5\" stroke-width=\"2\" d=\"";
       for (size_t i = 0; i < c.loudness.size(); ++i)
         m_out += printed("%c%.1f %.1f", i == 0 ? 'M' : 'L', x(double(i) + 1), y(double(c.loudness[i])));

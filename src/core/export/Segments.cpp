@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "export/Segments.h"
 
-#include "io/AtomicFile.h"
+#include "io/Descriptor.h"
 #include "media/Av.h"
 
 extern "C" {
@@ -19,12 +19,10 @@ namespace {
 namespace fs = std::filesystem;
 
 const Rational kSegmentSeconds{30};
-constexpr double kFullAtFirst = 0.9;      ///< as the encoders have it
-constexpr double kLeastFull = 0.1;        ///< that an encoder is told, so that its first picture can be one
-constexpr double kMadeUpWithin = 60;      ///< seconds
-constexpr double kMostMadeUp = 0.5;       ///< of the bit rate
-constexpr size_t kPendingBytes = 1 << 20; ///< that are written at once
-constexpr size_t kMostSegmentBytes = size_t(16) << 30;
+constexpr double kLeastFull = 0.1;      ///< that an encoder is told, so that its first picture can be one
+constexpr double kMadeUpWithin = 60;    ///< seconds
+constexpr double kMostMadeUp = 0.5;     ///< of the bit rate
+constexpr size_t kPieceBytes = 1 << 20; ///< that are read and written at once
 
 enum class Mark : uint8_t { Packet, Trace, Lost, End };
 
@@ -39,26 +37,50 @@ uint32_t checkOf(uint32_t before, const void* bytes, size_t count) {
   return av_crc(av_crc_get_table(AV_CRC_32_IEEE_LE), before, static_cast<const uint8_t*>(bytes), count);
 }
 
-/// Takes values out of the bytes of a file that is known to be whole.
-class Taker {
+/// Goes through a file from its beginning, a piece at a time: a segment may be larger than memory.
+class Through {
 public:
-  explicit Taker(std::string_view bytes) : m_left(bytes) {}
-  [[nodiscard]] bool empty() const { return m_left.empty(); }
-  std::string_view bytes(size_t count) {
-    const std::string_view taken = m_left.substr(0, std::min(count, m_left.size()));
-    m_left.remove_prefix(taken.size());
-    return taken;
+  explicit Through(Descriptor file) : m_file(std::move(file)), m_size(sizeOf(m_file)) {}
+  [[nodiscard]] int64_t size() const { return m_size; }
+  /// The next bytes; false where there are not as many.
+  [[nodiscard]] bool take(void* to, size_t count) {
+    for (auto* out = static_cast<char*>(to); count > 0;) {
+      if (m_used == m_piece.size() && !readOn()) return false;
+      const size_t now = std::min(count, m_piece.size() - m_used);
+      out = std::copy_n(m_piece.data() + m_used, now, out);
+      m_used += now;
+      count -= now;
+    }
+    return true;
   }
-  template <typename Value> Value value() {
-    Value value{};
-    const std::string_view from = bytes(sizeof value);
-    std::memcpy(&value, from.data(), from.size());
-    return value;
-  }
+  template <typename Value> [[nodiscard]] bool take(Value& value) { return take(&value, sizeof value); }
 
 private:
-  std::string_view m_left;
+  bool readOn() {
+    m_piece.resize(kPieceBytes);
+    const ptrdiff_t got = readAt(m_file, m_at, m_piece.data(), m_piece.size());
+    m_piece.resize(size_t(std::max<ptrdiff_t>(0, got)));
+    m_at += int64_t(m_piece.size());
+    m_used = 0;
+    return !m_piece.empty();
+  }
+
+  Descriptor m_file;
+  int64_t m_size;
+  int64_t m_at = 0;
+  std::string m_piece;
+  size_t m_used = 0;
 };
+
+/// A file that begins with these bytes, behind them.
+std::optional<Through> opened(const std::string& path, const std::string& head) {
+  auto file = openToRead(path);
+  if (!file) return std::nullopt;
+  Through through(std::move(*file));
+  std::string is(head.size(), '\0');
+  if (!through.take(is.data(), is.size()) || is != head) return std::nullopt;
+  return through;
+}
 
 } // namespace
 
@@ -70,7 +92,7 @@ SegmentCuts::SegmentCuts(const Plan& plan)
 }
 
 Spending::Spending(const Encoding& encoding, const FrameRate& rate) : m_rate(rate.value().toDouble()) {
-  m_state.full = kFullAtFirst;
+  m_state.full = PictureStream::kFullAtFirst;
   if (encoding.rateControl == RateControl::Variable) m_bitRate = encoding.bitRate;
   m_maxBitRate = encoding.maxBitRate;
   m_bufferBits = encoding.bufferBits;
@@ -96,77 +118,82 @@ void Spending::brief(PictureStream& stream) const {
   if (m_maxBitRate > 0) stream.encoding.bitRate = std::min(stream.encoding.bitRate, m_maxBitRate);
 }
 
-SegmentStore::SegmentStore(std::string folder, std::string key, Size canvas, bool traced, WhenFull whenFull)
+SegmentStore::SegmentStore(std::string folder, std::string key, Size canvas, WhenFull whenFull)
     : m_folder(std::move(folder)), m_head("tromb segment 1\n" + std::move(key) + "\n"), m_shape(canvas),
-      m_traced(traced), m_whenFull(std::move(whenFull)) {}
+      m_whenFull(std::move(whenFull)) {}
 
-Result<SegmentStore> SegmentStore::open(const std::string& folder, std::string key, Size canvas, bool traced,
-                                        WhenFull whenFull) {
+Result<SegmentStore> SegmentStore::open(const std::string& folder, std::string key, Size canvas, WhenFull whenFull) {
   std::error_code refused;
   fs::create_directories(folder, refused);
   if (refused) return cannotWrite(folder, refused.value());
   PartFile::sweep(folder);
-  return SegmentStore(folder, std::move(key), canvas, traced, std::move(whenFull));
+  return SegmentStore(folder, std::move(key), canvas, std::move(whenFull));
 }
 
 std::string SegmentStore::pathOf(size_t segment) const {
   return m_folder + "/" + std::to_string(segment) + ".segment";
 }
 
-/// What stands between the head and the check; nothing where the file is not there, not whole or not of this kind.
-std::optional<std::string> SegmentStore::wholeText(size_t segment) const {
-  auto text = readWholeFile(pathOf(segment), kMostSegmentBytes);
-  uint32_t check = 0;
-  if (!text || text->size() < m_head.size() + sizeof check || !text->starts_with(m_head)) return std::nullopt;
-  const size_t end = text->size() - sizeof check;
-  std::memcpy(&check, text->data() + end, sizeof check);
-  if (checkOf(0, text->data(), end) != check) return std::nullopt;
-  text->resize(end);
-  text->erase(0, m_head.size());
-  return std::move(*text);
-}
-
 std::optional<Spending::State> SegmentStore::spentAt(size_t segment) const {
-  const auto text = wholeText(segment);
-  if (!text || text->size() < sizeof(Spending::State)) return std::nullopt;
-  return Taker(std::string_view(*text).substr(text->size() - sizeof(Spending::State))).value<Spending::State>();
+  auto through = opened(pathOf(segment), m_head);
+  uint32_t check = 0;
+  Spending::State spent;
+  if (!through || through->size() < int64_t(m_head.size() + sizeof spent + sizeof check)) return std::nullopt;
+  uint32_t is = checkOf(0, m_head.data(), m_head.size());
+  std::string piece;
+  for (int64_t left = through->size() - int64_t(m_head.size() + sizeof spent + sizeof check); left > 0;) {
+    piece.resize(size_t(std::min<int64_t>(left, kPieceBytes)));
+    if (!through->take(piece.data(), piece.size())) return std::nullopt;
+    is = checkOf(is, piece.data(), piece.size());
+    left -= int64_t(piece.size());
+  }
+  if (!through->take(spent) || !through->take(check)) return std::nullopt;
+  return checkOf(is, &spent, sizeof spent) == check ? std::optional(spent) : std::nullopt;
 }
 
 Status SegmentStore::replay(size_t segment, const Replay& to) const {
-  const auto text = wholeText(segment);
-  if (!text) return fail(ErrorCode::Unreadable, say("a part that was finished cannot be read back"), pathOf(segment));
+  const auto unreadable = [&] {
+    return fail(ErrorCode::Unreadable, say("a part that was finished cannot be read back"), pathOf(segment));
+  };
+  auto through = opened(pathOf(segment), m_head);
+  if (!through) return unreadable();
   av::PacketPtr packet(av::allocated(av_packet_alloc()));
-  Taker taker(*text);
-  while (!taker.empty()) {
-    switch (taker.value<Mark>()) {
+  std::string bytes(m_shape.bytes(), '\0');
+  for (;;) {
+    Mark mark{};
+    if (!through->take(mark)) return unreadable();
+    Status taken;
+    switch (mark) {
     case Mark::Packet: {
-      const auto head = taker.value<PacketHead>();
-      const std::string_view bytes = taker.bytes(head.bytes);
-      if (av_new_packet(packet.get(), int(bytes.size())) < 0) throw std::bad_alloc();
-      std::copy(bytes.begin(), bytes.end(), packet->data);
+      PacketHead head;
+      if (!through->take(head)) return unreadable();
+      if (av_new_packet(packet.get(), int(head.bytes)) < 0) throw std::bad_alloc();
+      if (!through->take(packet->data, head.bytes)) return unreadable();
       packet->pts = head.pts;
       packet->dts = head.dts;
       packet->flags = int(head.flags);
       packet->duration = 1;
-      const Status taken = to.packet(*packet);
+      taken = to.packet(*packet);
       av_packet_unref(packet.get());
-      if (!taken) return taken;
       break;
     }
     case Mark::Trace: {
-      const auto frames = taker.value<int64_t>();
-      const auto trace = PictureTrace::unpacked(taker.bytes(m_shape.bytes()), m_shape);
-      if (const Status taken = to.trace(trace, frames); !taken) return taken;
+      int64_t frames = 0;
+      if (!through->take(frames) || !through->take(bytes.data(), bytes.size())) return unreadable();
+      taken = to.trace(PictureTrace::unpacked(bytes, m_shape), frames);
       break;
     }
-    case Mark::Lost:
-      to.lost(taker.value<LostPictures>());
+    case Mark::Lost: {
+      LostPictures lost;
+      if (!through->take(lost)) return unreadable();
+      to.lost(lost);
       break;
+    }
     case Mark::End:
       return {};
     }
+    if (!taken) return taken;
   }
-  return {};
 }
 
 Status SegmentStore::flush() {
@@ -178,7 +205,7 @@ Status SegmentStore::flush() {
 Status SegmentStore::put(const void* bytes, size_t count) {
   m_check = checkOf(m_check, bytes, count);
   m_pending.append(static_cast<const char*>(bytes), count);
-  return m_pending.size() < kPendingBytes ? Status() : flush();
+  return m_pending.size() < kPieceBytes ? Status() : flush();
 }
 
 template <typename Value> Status SegmentStore::putValue(const Value& value) {
@@ -205,7 +232,6 @@ Status SegmentStore::add(const AVPacket& packet) {
 }
 
 Status SegmentStore::add(const PictureTrace& trace, int64_t frames) {
-  if (!m_traced) return {};
   if (const Status done = putValue(Mark::Trace); !done) return done;
   if (const Status done = putValue(frames); !done) return done;
   const std::vector<uint8_t> bytes = trace.packed();

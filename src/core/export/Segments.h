@@ -71,10 +71,11 @@ struct LostPictures {
 class SegmentStore {
 public:
   /// `key` says how they are made: by which encoder, with which versions, for what. Makes the folder. Errors:
-  /// CannotWrite. `traced`: see add.
-  [[nodiscard]] static Result<SegmentStore> open(const std::string& folder, std::string key, Size canvas, bool traced,
+  /// CannotWrite.
+  [[nodiscard]] static Result<SegmentStore> open(const std::string& folder, std::string key, Size canvas,
                                                  WhenFull whenFull);
-  /// What had been spent at the end of a segment; nothing where it is not there, whole.
+  /// What had been spent at the end of a segment; nothing where it is not there, whole. Reads all
+  /// of it to be sure, so that `replay` need not.
   [[nodiscard]] std::optional<Spending::State> spentAt(size_t segment) const;
 
   struct Replay {
@@ -88,23 +89,20 @@ public:
   /// Begins to write a segment; one that was begun and not finished is dropped. Errors: CannotWrite, for all of these.
   [[nodiscard]] Status begin(size_t segment);
   [[nodiscard]] Status add(const AVPacket& packet);
-  /// Only where it is `traced`.
   [[nodiscard]] Status add(const PictureTrace& trace, int64_t frames);
   void add(const LostPictures& lost) { m_lost.push_back(lost); }
   [[nodiscard]] Status finish(const Spending::State& spent);
 
 private:
-  SegmentStore(std::string folder, std::string key, Size canvas, bool traced, WhenFull whenFull);
+  SegmentStore(std::string folder, std::string key, Size canvas, WhenFull whenFull);
   [[nodiscard]] std::string pathOf(size_t segment) const;
   [[nodiscard]] Status put(const void* bytes, size_t count);
   template <typename Value> [[nodiscard]] Status putValue(const Value& value);
   [[nodiscard]] Status flush();
-  [[nodiscard]] std::optional<std::string> wholeText(size_t segment) const;
 
   std::string m_folder;
   std::string m_head;
   PictureTrace::Shape m_shape;
-  bool m_traced;
   WhenFull m_whenFull;
   std::unique_ptr<PartFile> m_part;
   std::string m_pending;

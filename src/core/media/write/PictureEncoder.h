@@ -24,7 +24,8 @@ struct PictureStream {
   const HardwareEncoder* hardware = nullptr;
   bool everyPictureAlone = false; ///< all are key frames, whatever the encoding says
   int64_t first = 0;              ///< number of its first picture, where others of the same file lie before it
-  double bufferFull = 0.9;        ///< how full a decoder's buffer is before that one is taken out of it, 0 to 1
+  static constexpr double kFullAtFirst = 0.9; ///< as the encoders have it
+  double bufferFull = kFullAtFirst; ///< how full a decoder's buffer is before that one is taken out of it, 0 to 1
 };
 
 /// What the first of two passes has learned of the pictures, for the second. One thread at a time; both passes of one
