@@ -41,9 +41,15 @@ DispatchView::DispatchView(Document& document, QueueService& queue, Actions& act
   rows->addWidget(m_right, 1);
   auto* line = new FlowLayout(m_buttons, 6);
   line->setContentsMargins(0, 0, 0, 0);
-  for (const char* id :
-       {"job-open", "job-show", "job-watch", "job-page", "job-pause", "job-cancel", "job-again", "job-remove"})
-    line->addWidget(actions.button(id, Qt::ToolButtonTextBesideIcon, m_buttons));
+  const auto add = [&](const char* id) {
+    QToolButton* button = actions.button(id, Qt::ToolButtonTextBesideIcon, m_buttons);
+    line->addWidget(button);
+    return button;
+  };
+  for (const char* id : {"job-open", "job-show", "job-watch"}) (void)add(id);
+  for (const char* id : {"job-pause", "job-cancel"}) m_untilOver.push_back(add(id));
+  for (const char* id : {"job-page", "job-again"}) m_onceOver.push_back(add(id));
+  (void)add("job-remove");
   rows->addWidget(m_buttons);
   split->addWidget(right);
   split->setStretchFactor(0, 5);
@@ -189,6 +195,9 @@ void DispatchView::showCurrent() {
   if (its) m_panel->showPlace(place);
   m_right->setCurrentWidget(its ? static_cast<QWidget*>(m_panel) : m_form);
   m_buttons->setVisible(its);
+  const bool over = its && its->record.over();
+  for (QWidget* button : m_untilOver) button->setVisible(!over);
+  for (QWidget* button : m_onceOver) button->setVisible(over);
   if (!its) m_form->showFindings(place.kind == QueueList::Place::Kind::Candidate ? place.deliverable : std::string());
   const bool paused = its && its->record.state == JobRecord::State::Paused;
   m_actions.setText("job-pause", paused ? tr("Let it &go on") : tr("&Pause"));

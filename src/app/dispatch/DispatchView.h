@@ -52,6 +52,8 @@ private:
   JobPanel* m_panel;
   QStackedWidget* m_right;
   QWidget* m_buttons;
+  std::vector<QWidget*> m_untilOver; ///< buttons that are of use until the job is over
+  std::vector<QWidget*> m_onceOver;  ///< … and once it is
   QLabel* m_message;
   std::string m_added; ///< Job::id, to be shown as soon as it is there
 };
