@@ -8,6 +8,7 @@
 #include "media/read/Probe.h"
 #include "media/read/VideoReader.h"
 #include "media/write/OutputFile.h"
+#include "render/Pictures.h"
 #include "support/Sanitized.h"
 #include "support/TestMedia.h"
 #include "support/TestProject.h"
@@ -127,7 +128,7 @@ private slots:
           means.push_back(uint8_t(std::lround(sum / count)));
         }
     }
-    QCOMPARE(PictureTrace::of(picture, shape).cells, means);
+    QCOMPARE(PictureTrace::of(picture, shape, 0).cells, means);
   }
 
   // Composed once more, it is held against the same.
@@ -281,6 +282,7 @@ private slots:
       greys.push_back(uint8_t(grey.readAll().at(0)));
     }
     QVERIFY(greys.size() >= 2);
+    QVERIFY2(html.indexOf("least like what was composed") > html.indexOf("frame 30,"), "the least like come behind");
     QVERIFY2(greys[0] < 8, std::to_string(greys[0]).c_str());
     QVERIFY2(greys[1] > 30, std::to_string(greys[1]).c_str());
     for (const ProofCheck& check : report->checks)
@@ -319,6 +321,61 @@ private slots:
     QVERIFY(curves.loudness.size() >= 4);
     QVERIFY2(std::abs(double(curves.loudness[3]) - heard[39]) < 0.3,
              std::to_string(double(curves.loudness[3]) - heard[39]).c_str());
+  }
+
+  // How much each picture is like the one that was composed is what FFmpeg's filter says of its luma, which looks at
+  // all of it. The least like of all is the one that was changed most.
+  void likenessIsThatOfTheFilter_data() {
+    QTest::addColumn<QString>("quality");
+    QTest::addColumn<double>("each"); // the most that one picture may be off
+    QTest::newRow("good") << "16" << 0.01;
+    QTest::newRow("poor") << "42" << 0.06;
+  }
+  void likenessIsThatOfTheFilter() {
+    QFETCH(QString, quality);
+    QFETCH(double, each);
+    QFile composed(at("composed.yuv"));
+    QVERIFY(composed.open(QIODevice::WriteOnly));
+    PlanPictures pictures(*m_plan);
+    for (int n = 0; n < kFrames; ++n) {
+      const auto canvas = pictures.at(n);
+      QVERIFY(canvas);
+      for (int plane = 0; plane < 3; ++plane)
+        for (int y = 0; y < (plane ? 320 : 640); ++y)
+          composed.write(reinterpret_cast<const char*>((*canvas)->data[plane]) +
+                             ptrdiff_t(y) * (*canvas)->linesize[plane],
+                         plane ? 180 : 360);
+    }
+    composed.close();
+    const QStringList raw =
+        QString("-f rawvideo -pix_fmt yuv420p -s 360x640 -r 25 -i").split(' ') + QStringList{at("composed.yuv")};
+    (void)run("ffmpeg", QStringList{"-v", "error", "-y"} + raw +
+                            QStringList{"-vf", "boxblur=12:1:enable=eq(n\\,37)", "-c:v", "libx264", "-crf", quality,
+                                        at("like.mp4")});
+    (void)run("ffmpeg", QStringList{"-v", "error", "-i", at("like.mp4")} + raw +
+                            QStringList{"-lavfi", "ssim=stats_file=" + at("ssim.txt"), "-f", "null", "-"});
+    QFile stats(at("ssim.txt"));
+    QVERIFY(stats.open(QIODevice::ReadOnly));
+    const QStringList lines = QString(stats.readAll()).split('\n', Qt::SkipEmptyParts);
+    QCOMPARE(int(lines.size()), kFrames);
+
+    const auto report = proofFile({path("like.mp4"), &*m_plan, &*m_traces, {}});
+    QVERIFY(report);
+    const ProofCurves& curves = report->curves;
+    QCOMPARE(int(curves.likeness.size()), kFrames);
+    double off = 0;
+    double most = 0;
+    for (int n = 0; n < kFrames; ++n) {
+      const double theirs = lines[n].section("Y:", 1).section(' ', 0, 0).toDouble();
+      off += (double(curves.likeness[size_t(n)]) - theirs) / kFrames;
+      most = std::max(most, std::abs(double(curves.likeness[size_t(n)]) - theirs));
+    }
+    QVERIFY2(std::abs(off) < 0.005, std::to_string(off).c_str());
+    QVERIFY2(most < each, std::to_string(most).c_str());
+    const auto least = curves.leastLike(3);
+    QCOMPARE(least.size(), size_t(3));
+    QCOMPARE(least.front().frame, int64_t(37));
+    QVERIFY2(std::abs(least[1].at - least[0].at) >= 1, "each stands for another place");
   }
 
   // What is wrong with the file and not with its pictures: labels, sizes and order.

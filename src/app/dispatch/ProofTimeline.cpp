@@ -11,6 +11,7 @@
 #include <QPainterPath>
 #include <QToolTip>
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 namespace tromb {
@@ -18,8 +19,7 @@ namespace {
 
 constexpr int kLabels = 15; ///< characters at the left for what a band shows
 constexpr int kMarks = 18;
-constexpr int kBits = 64;
-constexpr int kLoud = 44;
+constexpr std::array<int, 4> kHeights{kMarks, 56, 40, 40}; ///< pixels, by Band
 constexpr int kApart = 6;
 constexpr double kMarkReach = 6; ///< pixels
 
@@ -45,26 +45,40 @@ void ProofTimeline::setCurves(const ProofCurves& curves) {
   update();
 }
 
-QSize ProofTimeline::sizeHint() const {
-  return {400, kMarks + kBits + kApart + (m_curves.loudness.empty() ? 0 : kLoud + kApart) + fontMetrics().height()};
+void ProofTimeline::setAt(double seconds) {
+  if (seconds == m_at) return;
+  m_at = seconds;
+  update();
 }
 
-QRectF ProofTimeline::band(int which) const {
+QSize ProofTimeline::sizeHint() const {
+  return {400, int(foot()) + fontMetrics().height() + 2};
+}
+
+bool ProofTimeline::has(Band band) const {
+  return band == Band::Likeness ? !m_curves.likeness.empty() : band == Band::Loudness ? !m_curves.loudness.empty() : true;
+}
+
+QRectF ProofTimeline::area(Band band) const {
   const double left = double(kLabels) * fontMetrics().averageCharWidth();
-  const double wide = std::max(10.0, width() - left - 4);
-  if (which == 0) return {left, 0, wide, kMarks};
-  if (which == 1) return {left, kMarks, wide, kBits};
-  return {left, kMarks + kBits + kApart, wide, kLoud};
+  double top = 0;
+  for (int which = 0; which < int(band); ++which)
+    if (has(Band(which))) top += kHeights[size_t(which)] + (which > 0 ? kApart : 0);
+  return {left, top, std::max(10.0, width() - left - 4), double(kHeights[size_t(band)])};
+}
+
+double ProofTimeline::foot() const {
+  return area(has(Band::Loudness) ? Band::Loudness : has(Band::Likeness) ? Band::Likeness : Band::Bits).bottom();
 }
 
 double ProofTimeline::x(double seconds) const {
-  const QRectF area = band(0);
-  return area.left() + area.width() * std::clamp(seconds / std::max(1e-3, m_curves.seconds), 0.0, 1.0);
+  const QRectF all = area(Band::Marks);
+  return all.left() + all.width() * std::clamp(seconds / std::max(1e-3, m_curves.seconds), 0.0, 1.0);
 }
 
 double ProofTimeline::secondsAt(double place) const {
-  const QRectF area = band(0);
-  return std::clamp((place - area.left()) / area.width(), 0.0, 1.0) * m_curves.seconds;
+  const QRectF all = area(Band::Marks);
+  return std::clamp((place - all.left()) / all.width(), 0.0, 1.0) * m_curves.seconds;
 }
 
 int ProofTimeline::markAt(const QPointF& place) const {
@@ -108,6 +122,24 @@ void ProofTimeline::paintBits(QPainter& painter, const QRectF& area) const {
   }
 }
 
+void ProofTimeline::paintLikeness(QPainter& painter, const QRectF& area) const {
+  const double floor = m_curves.likenessFloor();
+  const std::vector<float> least = m_curves.likenessIn(size_t(area.width()));
+  QPainterPath path;
+  for (size_t i = 0; i < least.size(); ++i) {
+    const double down = std::clamp((1 - double(least[i])) / (1 - floor), 0.0, 1.0);
+    const QPointF at(area.left() + area.width() * (double(i) + 0.5) / double(least.size()),
+                     area.top() + area.height() * down);
+    if (i == 0)
+      path.moveTo(at);
+    else
+      path.lineTo(at);
+  }
+  painter.setPen(QPen(Theme::current().accent, 1.5));
+  painter.setBrush(Qt::NoBrush);
+  painter.drawPath(path);
+}
+
 void ProofTimeline::paintLoudness(QPainter& painter, const QRectF& area) const {
   const Theme& theme = Theme::current();
   const auto y = [&](double lufs) {
@@ -131,43 +163,48 @@ void ProofTimeline::paintEvent(QPaintEvent* /*event*/) {
   QPainter painter(this);
   painter.setRenderHint(QPainter::Antialiasing);
   const Theme& theme = Theme::current();
-  const bool loud = !m_curves.loudness.empty();
-  const auto label = [&](const QRectF& area, const QString& upper, const QString& lower) {
+  const auto label = [&](Band band, const QString& upper, const QString& lower) {
+    const QRectF its = area(band);
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(theme.raised);
+    painter.drawRect(its);
     painter.setPen(theme.ink);
-    const QRectF words(0, area.top(), area.left() - 8, area.height());
+    const QRectF words(0, its.top(), its.left() - 8, its.height());
     painter.drawText(words, Qt::AlignLeft | Qt::AlignTop, upper);
     painter.setPen(theme.faint);
     painter.drawText(words.adjusted(0, fontMetrics().height(), 0, fontMetrics().height()), Qt::AlignLeft | Qt::AlignTop,
                      lower);
   };
-  for (int which = 1; which <= (loud ? 2 : 1); ++which) {
-    painter.setPen(Qt::NoPen);
-    painter.setBrush(theme.raised);
-    painter.drawRect(band(which));
-  }
   const double most =
       m_curves.bitRate.empty() ? 0 : double(*std::max_element(m_curves.bitRate.begin(), m_curves.bitRate.end()));
-  label(band(1), tr("Bits a second"), tr("up to %1").arg(QString::fromStdString(bitRateText(int64_t(most)))));
-  paintBits(painter, band(1));
-  if (loud) {
-    label(band(2), tr("Loudness"),
-          m_curves.loudnessTarget < 0 ? tr("%1 LUFS asked").arg(m_curves.loudnessTarget) : tr("short-term"));
-    paintLoudness(painter, band(2));
+  label(Band::Bits, tr("Bits a second"), tr("up to %1").arg(QString::fromStdString(bitRateText(int64_t(most)))));
+  paintBits(painter, area(Band::Bits));
+  if (has(Band::Likeness)) {
+    label(Band::Likeness, tr("Likeness"), tr("SSIM from %1").arg(m_curves.likenessFloor(), 0, 'f', 1));
+    paintLikeness(painter, area(Band::Likeness));
   }
-  const QRectF last = band(loud ? 2 : 1);
-  const double foot = last.bottom();
+  if (has(Band::Loudness)) {
+    label(Band::Loudness, tr("Loudness"),
+          m_curves.loudnessTarget < 0 ? tr("%1 LUFS asked").arg(m_curves.loudnessTarget) : tr("short-term"));
+    paintLoudness(painter, area(Band::Loudness));
+  }
+  const QRectF marks = area(Band::Marks);
+  if (m_at >= 0) {
+    painter.setPen(QPen(theme.ink, 1));
+    painter.drawLine(QPointF(x(m_at), marks.top()), QPointF(x(m_at), foot()));
+  }
   for (size_t i = 0; i < m_curves.marks.size(); ++i) {
     const double at = x(m_curves.marks[i].at);
     const bool chosen = int(i) == m_chosen;
     painter.setPen(QPen(theme.bars, chosen ? 2 : 1));
-    painter.drawLine(QPointF(at, kMarks - 4), QPointF(at, foot));
+    painter.drawLine(QPointF(at, kMarks - 4), QPointF(at, foot()));
     painter.setPen(Qt::NoPen);
     painter.setBrush(theme.bars);
     const double half = chosen ? 7 : 5;
     painter.drawPolygon(QPolygonF{{at - half, 2}, {at + half, 2}, {at, kMarks - 4.0}});
   }
   painter.setPen(theme.faint);
-  const QRectF times(last.left(), foot + 1, last.width(), fontMetrics().height());
+  const QRectF times(marks.left(), foot() + 1, marks.width(), fontMetrics().height());
   painter.drawText(times, Qt::AlignLeft, timeWords(0));
   painter.drawText(times, Qt::AlignRight, timeWords(m_curves.seconds));
   painter.drawText(times, Qt::AlignHCenter,
@@ -187,7 +224,7 @@ void ProofTimeline::choose(int mark) {
 }
 
 void ProofTimeline::mousePressEvent(QMouseEvent* event) {
-  if (event->button() != Qt::LeftButton || event->position().x() < band(0).left()) return;
+  if (event->button() != Qt::LeftButton || event->position().x() < area(Band::Marks).left()) return;
   const int mark = markAt(event->position());
   if (mark >= 0) choose(mark);
   emit wanted(mark >= 0 ? m_curves.marks[size_t(mark)].at : secondsAt(event->position().x()));
@@ -199,6 +236,8 @@ void ProofTimeline::mouseMoveEvent(QMouseEvent* event) {
   QStringList lines{mark >= 0 ? words(mark) : timeWords(seconds)};
   const auto second = size_t(seconds);
   if (second < m_curves.bitRate.size()) lines << QString::fromStdString(bitRateText(int64_t(m_curves.bitRate[second])));
+  if (const auto frame = size_t(std::max(0.0, seconds * m_curves.framesASecond)); frame < m_curves.likeness.size())
+    lines << tr("SSIM %1").arg(double(m_curves.likeness[frame]), 0, 'f', 3);
   if (second < m_curves.loudness.size())
     lines << tr("%1 LUFS").arg(QString::number(double(m_curves.loudness[second]), 'f', 1));
   QToolTip::showText(event->globalPosition().toPoint(), lines.join(QLatin1Char('\n')), this);

@@ -7,9 +7,9 @@
 
 namespace tromb {
 
-/// A finished file along its time: how many bits each second takes, with the most that it may, how loud it is, and
-/// above both a mark for everything that the proof has found. A mark is gone to by a click, or by Left and Right and
-/// Return.
+/// A finished file along its time: how many bits each second takes, with the most that it may, how much its pictures
+/// are like what was composed, how loud it is, and above all a mark for everything that the proof has found. A mark is
+/// gone to by a click, or by Left and Right and Return.
 class ProofTimeline : public QWidget {
   Q_OBJECT
 
@@ -18,6 +18,8 @@ public:
   void setCurves(const ProofCurves& curves);
   [[nodiscard]] QSize sizeHint() const override;
   [[nodiscard]] QSize minimumSizeHint() const override { return {160, sizeHint().height()}; }
+  /// Where a line says that its pictures are shown, in seconds.
+  void setAt(double seconds);
   /// Place of the mark that is chosen, −1 for none.
   [[nodiscard]] int chosen() const { return m_chosen; }
 
@@ -32,16 +34,21 @@ protected:
   void keyPressEvent(QKeyEvent* event) override;
 
 private:
-  [[nodiscard]] QRectF band(int which) const; ///< 0: marks, 1: bits, 2: loudness
+  enum class Band { Marks, Bits, Likeness, Loudness };
+  [[nodiscard]] bool has(Band band) const;
+  [[nodiscard]] QRectF area(Band band) const;
+  [[nodiscard]] double foot() const; ///< of the last band
   [[nodiscard]] double x(double seconds) const;
   [[nodiscard]] double secondsAt(double x) const;
   [[nodiscard]] int markAt(const QPointF& place) const;
   [[nodiscard]] QString words(int mark) const;
   void paintBits(QPainter& painter, const QRectF& area) const;
+  void paintLikeness(QPainter& painter, const QRectF& area) const;
   void paintLoudness(QPainter& painter, const QRectF& area) const;
   void choose(int mark);
   ProofCurves m_curves;
   int m_chosen = -1;
+  double m_at = -1; ///< seconds; below 0: nowhere
 };
 
 } // namespace tromb

@@ -256,10 +256,11 @@ Status PictureJudge::add(const Frame& picture, double quantiser) {
     return {};
   }
   const PictureTrace::Shape& shape = m_traces.shape();
-  const PictureTrace seen = PictureTrace::of(picture, shape);
   const auto got = planned(m_frame);
   if (!got) return tl::unexpected(got.error());
   const PictureTrace& wanted = **got;
+  const PictureTrace seen = PictureTrace::of(picture, shape, wanted.scatter);
+  m_likeness.push_back(float(seen.likeness(wanted)));
   const double q = quantiser < 0 ? kUnknownQuantiser : quantiser;
   if (q <= kCoarsest) {
     ++m_judged;

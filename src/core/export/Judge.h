@@ -36,6 +36,8 @@ public:
   [[nodiscard]] int64_t judged() const { return m_judged; } ///< How many pictures could be told from others.
   /// By code.
   [[nodiscard]] const std::map<std::string, Fault>& faults() const { return m_faults; }
+  /// Of each picture that was added and planned: PictureTrace::likeness.
+  [[nodiscard]] const std::vector<float>& likeness() const { return m_likeness; }
 
 private:
   void fault(const char* code, const Message& what);
@@ -49,6 +51,7 @@ private:
   int64_t m_frame;                        ///< the next one
   int64_t m_judged = 0;
   std::map<std::string, Fault> m_faults;
+  std::vector<float> m_likeness;
 };
 
 /// Holds the sound of a finished file against the mix, half a second at a time. One thread at a time.

@@ -103,6 +103,7 @@ Status see(DecodedStretch& s, const MediaInfo& media, const Plan* plan, const Tr
   if (judge) {
     seen.judged = judge->judged();
     seen.faults = judge->faults();
+    seen.likeness = judge->likeness();
   }
   return {};
 }
@@ -114,6 +115,7 @@ void add(SeenPictures& all, const SeenPictures& later) {
   if (all.damaged == 0) all.firstDamaged = later.firstDamaged;
   all.damaged += later.damaged;
   all.judged += later.judged;
+  all.likeness.insert(all.likeness.end(), later.likeness.begin(), later.likeness.end());
   for (const auto& [code, fault] : later.faults) {
     const auto [known, isNew] = all.faults.emplace(code, fault);
     if (isNew) continue;

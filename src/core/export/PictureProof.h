@@ -23,6 +23,7 @@ struct SeenPictures {
   bool compared = false;   ///< with what was composed
   int64_t judged = 0;      ///< How many of them could be told from others.
   std::map<std::string, Fault> faults;
+  std::vector<float> likeness; ///< PictureTrace::likeness of each, where it was compared
 };
 
 /// Decodes every picture of `media`. The file is divided at key frames into stretches that are read at the same time.

@@ -26,6 +26,7 @@
 #include <cctype>
 #include <cmath>
 #include <map>
+#include <numeric>
 #include <nlohmann/json.hpp>
 #include <optional>
 #include <vector>
@@ -289,6 +290,18 @@ void checkSeen(const ProofSubject& subject, const SeenPictures& seen, ProofRepor
     checkContents(pictureKinds(), seen.faults, report);
 }
 
+/// How much the pictures are like what was composed; nothing particular is asked for.
+void tellLikeness(const SeenPictures& seen, double framesASecond, ProofReport& report) {
+  report.curves.likeness = seen.likeness;
+  report.curves.framesASecond = framesASecond;
+  const auto least = report.curves.leastLike(1);
+  if (least.empty()) return;
+  report.checks.push_back({"likeness",
+                           {},
+                           say("SSIM %1 on average, %2 at least, at %3", printed("%.3f", report.curves.meanLikeness()),
+                               printed("%.3f", least.front().ssim), at(least.front().at))});
+}
+
 /// A loop has no labels, no levels and no buffer.
 Status checkLoop(const ProofSubject& subject, const std::stop_token& stop, const std::function<void(int64_t)>& onFrame,
                  ProofReport& report) {
@@ -315,6 +328,8 @@ Status checkLoop(const ProofSubject& subject, const std::stop_token& stop, const
   report.checks.push_back(
       {"bars", askedBars ? say("as framed") : verbatim("0,0,0,0"), verbatim(barsText(bars)), askedBars || bars.none()});
   checkSeen(subject, seen->pictures, report);
+  tellLikeness(seen->pictures, plan.rate().toDouble(), report);
+  report.curves.seconds = seen->duration.toDouble();
   return {};
 }
 
@@ -428,6 +443,7 @@ Message ProofCheck::title() const {
       {"position", say("position of the pictures")},
       {"sharpness", say("sharpness")},
       {"edges", say("edges")},
+      {"likeness", say("likeness to what was composed")},
       {"average-bit-rate", say("average bit rate")},
       {"peak-bit-rate", say("peak bit rate")},
       {"sound", say("sound")},
@@ -453,6 +469,41 @@ ProofCurves::Height ProofCurves::bitRateHeight() const {
   for (const float bits : bitRate) most = std::max(most, double(bits));
   const bool limited = mostBitRate > 0 && mostBitRate < kFarAbove * most;
   return {kFree * (limited ? std::max(most, mostBitRate) : most), limited};
+}
+
+std::vector<ProofCurves::Unlike> ProofCurves::leastLike(size_t most) const {
+  std::vector<size_t> order(likeness.size());
+  std::iota(order.begin(), order.end(), size_t(0));
+  std::stable_sort(order.begin(), order.end(), [this](size_t a, size_t b) { return likeness[a] < likeness[b]; });
+  std::vector<Unlike> found;
+  for (const size_t frame : order) {
+    if (found.size() == most || framesASecond <= 0) break;
+    const double at = double(frame) / framesASecond;
+    const auto near = [at](const Unlike& other) { return std::abs(other.at - at) < 1; };
+    if (std::none_of(found.begin(), found.end(), near)) found.push_back({int64_t(frame), at, likeness[frame]});
+  }
+  return found;
+}
+
+std::vector<float> ProofCurves::likenessIn(size_t parts) const {
+  std::vector<float> least(std::min(parts, likeness.size()), 1.0F);
+  for (size_t i = 0; i < likeness.size(); ++i) {
+    float& part = least[i * least.size() / likeness.size()];
+    part = std::min(part, likeness[i]);
+  }
+  return least;
+}
+
+double ProofCurves::likenessFloor() const {
+  constexpr double kUsual = 0.9;
+  constexpr double kStep = 0.1;
+  const double least = likeness.empty() ? 1 : double(*std::min_element(likeness.begin(), likeness.end()));
+  return std::clamp(std::floor(least / kStep) * kStep, 0.0, kUsual);
+}
+
+double ProofCurves::meanLikeness() const {
+  const double sum = std::accumulate(likeness.begin(), likeness.end(), 0.0);
+  return likeness.empty() ? 1 : sum / double(likeness.size());
 }
 
 bool ProofReport::passed() const {
@@ -493,6 +544,7 @@ Status checkFilm(const ProofSubject& subject, bool beside, const std::stop_token
   checkLight(*media->video, subject, report);
   if (plan) checkTags(*media, *plan, report);
   checkSeen(subject, *seen, report);
+  tellLikeness(*seen, media->video->clock.rate().toDouble(), report);
   if (const Status done = checkPackets(*media, plan, report); !done) return done;
   if (!beside) {
     if (const Status done = sound.take(); !done) return done;
@@ -561,8 +613,8 @@ Result<TraceFile> composeTraces(const Plan& plan, const std::string& folder, std
       if (picture->damaged && loss.count++ == 0) loss.first = plan.rate().timeOf(piece.firstFrame + n);
       const auto canvas = composer->compose(picture->frame, piece.placements(n, plan.rate()));
       if (!canvas) return tl::unexpected(canvas.error());
-      if (const Status kept = traces->addPicture(PictureTrace::of(*canvas, traces->shape()), 1); !kept)
-        return tl::unexpected(kept.error());
+      const PictureTrace trace = PictureTrace::of(*canvas, traces->shape(), uint32_t(piece.firstFrame + n));
+      if (const Status kept = traces->addPicture(trace, 1); !kept) return tl::unexpected(kept.error());
     }
     if (loss.count > 0) losses.push_back(loss);
   }
@@ -589,6 +641,7 @@ Result<TraceFile> composeTraces(const Plan& plan, const std::string& folder, std
 }
 
 nlohmann::ordered_json toJson(const ProofReport& report) {
+  constexpr size_t kUnlikeInReport = 5;
   auto list = nlohmann::ordered_json::array();
   for (const ProofCheck& c : report.checks)
     list.push_back({{"code", c.code},
@@ -598,11 +651,19 @@ nlohmann::ordered_json toJson(const ProofReport& report) {
                     {"made", c.made}});
   auto marks = nlohmann::ordered_json::array();
   for (const ProofCurves::Mark& mark : report.curves.marks) marks.push_back({{"code", mark.code}, {"at", mark.at}});
+  auto unlike = nlohmann::ordered_json::array();
+  const auto rounded = [](double ssim) { return std::round(ssim * 1e4) / 1e4; };
+  for (const ProofCurves::Unlike& each : report.curves.leastLike(kUnlikeInReport))
+    unlike.push_back({{"frame", each.frame}, {"at", each.at}, {"ssim", rounded(each.ssim)}});
+  auto ssim = nlohmann::ordered_json::array();
+  for (const float each : report.curves.likeness) ssim.push_back(rounded(double(each)));
   return {{"pass", report.passed()},
           {"checks", list},
           {"seconds", report.curves.seconds},
           {"bitRate", report.curves.bitRate},
           {"loudness", report.curves.loudness},
+          {"ssim", std::move(ssim)},
+          {"leastLike", unlike},
           {"marks", marks}};
 }
 

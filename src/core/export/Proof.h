@@ -47,6 +47,10 @@ struct ProofCurves {
   std::vector<float> loudness;             ///< short-term loudness in LUFS, at the end of each second
   double loudnessTarget = 0;               ///< LUFS; 0: none
   static constexpr double kQuietest = -50; ///< LUFS, the least that a drawing shows
+  /// Structural similarity of each picture with the one that was composed: PictureTrace::likeness. Empty where nothing
+  /// was compared.
+  std::vector<float> likeness;
+  double framesASecond = 0; ///< of the pictures
   std::vector<Mark> marks;                 ///< in the order of their times; of each kind the first 200
   /// How far up a drawing of the bit rates goes, in bits a second, and whether it shows what is asked for as well: one
   /// far above what is used would press the curve to the floor.
@@ -55,6 +59,17 @@ struct ProofCurves {
     bool limited;
   };
   [[nodiscard]] Height bitRateHeight() const;
+  /// A picture that is less like what was composed than others.
+  struct Unlike {
+    int64_t frame = 0;
+    double at = 0; ///< seconds into the file
+    double ssim = 1;
+  };
+  /// The least like of all first, each a second or more from the others.
+  [[nodiscard]] std::vector<Unlike> leastLike(size_t most) const;
+  [[nodiscard]] double meanLikeness() const; ///< 1 where nothing was compared
+  [[nodiscard]] std::vector<float> likenessIn(size_t parts) const; ///< the least in each of up to so many even parts
+  [[nodiscard]] double likenessFloor() const; ///< how far down a drawing of it goes, 0.9 or less
   friend bool operator==(const ProofCurves&, const ProofCurves&) = default;
 };
 

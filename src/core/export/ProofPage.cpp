@@ -28,6 +28,8 @@ constexpr int kLongSide = 480; ///< of a picture
 constexpr int kWide = 960;     ///< of what is drawn along the time
 constexpr int kBits = 120;
 constexpr int kLoud = 80;
+constexpr int kLike = 80;
+constexpr size_t kUnlikeShown = 3;
 
 constexpr const char* kStyle =
     ":root{color-scheme:light dark}body{font:16px/1.5 sans-serif;max-width:60em;margin:2em auto;padding:0 1em}"
@@ -108,6 +110,18 @@ private:
                          kBits * (1 - c.mostBitRate / most), kWide);
       endBand(kBits);
     }
+    if (!c.likeness.empty()) {
+      const double floor = c.likenessFloor();
+      beginBand(kLike, say("Likeness to what was composed (SSIM), from %1 to 1; %2 on average", printed("%.2f", floor),
+                           printed("%.3f", c.meanLikeness())));
+      m_out += "<path fill=\"none\" stroke=\"#3a7bd5\" stroke-width=\"1.5\" d=\"";
+      const std::vector<float> least = c.likenessIn(kWide / 2);
+      for (size_t i = 0; i < least.size(); ++i)
+        m_out += printed("%c%.1f %.1f", i == 0 ? 'M' : 'L', (double(i) + 0.5) * kWide / double(least.size()),
+                         kLike * std::clamp((1 - double(least[i])) / (1 - floor), 0.0, 1.0));
+      m_out += "\"/>";
+      endBand(kLike);
+    }
     if (!c.loudness.empty()) {
       const auto y = [](double lufs) { return kLoud * std::clamp(lufs / ProofCurves::kQuietest, 0.0, 1.0); };
       beginBand(kLoud, say("Short-term loudness, from %1 to 0 LUFS", "−" + printed("%.0f", -ProofCurves::kQuietest)));
@@ -148,7 +162,9 @@ private:
   Status found() {
     std::map<std::string, std::vector<double>> kinds;
     for (const ProofCurves::Mark& mark : m_subject.report->curves.marks) kinds[mark.code].push_back(mark.at);
-    if (kinds.empty()) return {};
+    const auto unlike =
+        m_subject.plan ? m_subject.report->curves.leastLike(kUnlikeShown) : std::vector<ProofCurves::Unlike>();
+    if (kinds.empty() && unlike.empty()) return {};
     auto folder = TemporaryFolder::create();
     if (!folder) return tl::unexpected(folder.error());
     m_folder.emplace(std::move(*folder));
@@ -157,9 +173,9 @@ private:
     if (media->kind != MediaKind::Video) return {};
     auto source = PictureSource::open(readAsStated(*media), {.stop = m_stop});
     if (!source) return tl::unexpected(source.error());
-    std::optional<PlanPictures> planned;
-    if (m_subject.plan) planned.emplace(*m_subject.plan, m_stop);
-    heading(say("What was found"));
+    m_source.emplace(std::move(*source));
+    if (m_subject.plan) m_planned.emplace(*m_subject.plan, m_stop);
+    if (!kinds.empty()) heading(say("What was found"));
     const FrameClock& clock = media->video->clock;
     for (const auto& [code, times] : kinds) {
       m_out += "<h3>" + said(ProofCheck{code, {}, {}}.title()) + "</h3>";
@@ -167,23 +183,34 @@ private:
       for (const double at : {times.front(), times[times.size() / 2], times.back()})
         frames.push_back(clock.nearest(Rational(std::llround(at * 1000), 1000)));
       frames.erase(std::unique(frames.begin(), frames.end()), frames.end());
-      for (const int64_t frame : frames) {
-        const auto picture = source->frameAt(frame);
-        if (!picture) return tl::unexpected(picture.error());
-        const std::string time = clockText(clock.timeOf(frame));
-        auto shown = image(*picture, say("%1, frame %2, in the file", time, frame));
-        if (!shown) return tl::unexpected(shown.error());
-        m_out += "<div class=\"pair\">" + *shown;
-        if (planned && frame < m_subject.plan->frameCount()) {
-          const auto composed = planned->at(frame);
-          if (!composed) return tl::unexpected(composed.error());
-          shown = image(*composed, say("as it was composed"));
-          if (!shown) return tl::unexpected(shown.error());
-          m_out += *shown;
-        }
-        m_out += "</div>";
-      }
+      for (const int64_t frame : frames)
+        if (const Status shown = pair(clock, frame, {}); !shown) return shown;
     }
+    if (unlike.empty()) return {};
+    heading(say("Where it is least like what was composed"));
+    for (const ProofCurves::Unlike& each : unlike)
+      if (const Status shown = pair(clock, each.frame, say("SSIM %1", printed("%.3f", each.ssim))); !shown)
+        return shown;
+    return {};
+  }
+
+  /// A picture of the file beside the one that was composed.
+  Status pair(const FrameClock& clock, int64_t frame, const Message& how) {
+    const auto picture = m_source->frameAt(frame);
+    if (!picture) return tl::unexpected(picture.error());
+    const std::string time = clockText(clock.timeOf(frame));
+    auto shown = image(*picture, how.empty() ? say("%1, frame %2, in the file", time, frame)
+                                             : say("%1, frame %2, in the file: %3", time, frame, how));
+    if (!shown) return tl::unexpected(shown.error());
+    m_out += "<div class=\"pair\">" + *shown;
+    if (m_planned && frame < m_subject.plan->frameCount()) {
+      const auto composed = m_planned->at(frame);
+      if (!composed) return tl::unexpected(composed.error());
+      shown = image(*composed, say("as it was composed"));
+      if (!shown) return tl::unexpected(shown.error());
+      m_out += *shown;
+    }
+    m_out += "</div>";
     return {};
   }
 
@@ -205,6 +232,8 @@ private:
   const Message::Translate& m_translate;
   std::stop_token m_stop;
   std::optional<TemporaryFolder> m_folder;
+  std::optional<PictureSource> m_source;
+  std::optional<PlanPictures> m_planned;
   std::string m_out;
 };
 

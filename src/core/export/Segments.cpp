@@ -119,7 +119,7 @@ void Spending::brief(PictureStream& stream) const {
 }
 
 SegmentStore::SegmentStore(std::string folder, std::string key, Size canvas, WhenFull whenFull)
-    : m_folder(std::move(folder)), m_head("tromb segment 1\n" + std::move(key) + "\n"), m_shape(canvas),
+    : m_folder(std::move(folder)), m_head("tromb segment 2\n" + std::move(key) + "\n"), m_shape(canvas),
       m_whenFull(std::move(whenFull)) {}
 
 Result<SegmentStore> SegmentStore::open(const std::string& folder, std::string key, Size canvas, WhenFull whenFull) {

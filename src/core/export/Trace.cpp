@@ -135,11 +135,48 @@ PictureTrace::Shape::Shape(Size canvas) {
   const auto side = [&](int pixels) { return std::clamp(int(std::lround(pixels * scale)), 1, std::max(1, pixels)); };
   luma = {side(canvas.width), side(canvas.height)};
   chroma = {std::max(1, luma.width / 4), std::max(1, luma.height / 4)};
+  const double beside = std::sqrt(double(kPatches) * canvas.width / std::max(1, canvas.height));
+  patches.width = std::clamp(int(std::lround(beside)), 1, kPatches);
+  patches.height = std::max(1, kPatches / patches.width);
+  patches.width = std::min(patches.width, canvas.width / kPatchSide);
+  patches.height = std::min(patches.height, canvas.height / kPatchSide);
 }
 
 namespace {
 
-template <typename Sample> PictureTrace traced(const AVFrame& f, const PictureTrace::Shape& shape) {
+/// A number that is spread evenly, from two (the last step of Murmur hashing, public domain).
+uint32_t scattered(uint32_t a, uint32_t b) {
+  uint32_t h = a * 0x9E3779B9U + b;
+  h = (h ^ (h >> 16)) * 0x85EBCA6BU;
+  h = (h ^ (h >> 13)) * 0xC2B2AE35U;
+  return h ^ (h >> 16);
+}
+
+/// A patch from each field of luma, at a place that `scatter` says.
+template <typename Sample>
+std::vector<uint8_t> patchesOf(const AVFrame& f, const PictureTrace::Shape& shape, uint32_t scatter, int shift) {
+  constexpr int kSide = PictureTrace::kPatchSide;
+  std::vector<uint8_t> patches(shape.patchBytes());
+  uint8_t* at = patches.data();
+  uint32_t number = 0;
+  for (int row = 0; row < shape.patches.height; ++row)
+    for (int column = 0; column < shape.patches.width; ++column) {
+      const auto place = [&](int which, int length, int fields) {
+        const int begin = which * length / fields;
+        const int free = (which + 1) * length / fields - begin - kSide;
+        return begin + int(scattered(scatter, number++) % uint32_t(free + 1));
+      };
+      const int x = place(column, f.width, shape.patches.width);
+      const int y = place(row, f.height, shape.patches.height);
+      for (int line = 0; line < kSide; ++line)
+        at = std::transform(lineOf<Sample>(f, 0, y + line) + x, lineOf<Sample>(f, 0, y + line) + x + kSide, at,
+                            [shift](Sample sample) { return uint8_t(sample >> shift); });
+    }
+  return patches;
+}
+
+template <typename Sample>
+PictureTrace traced(const AVFrame& f, const PictureTrace::Shape& shape, uint32_t scatter) {
   const AVPixFmtDescriptor& d = *av_pix_fmt_desc_get(AVPixelFormat(f.format));
   const int shift = d.comp[0].depth - 8;
   PictureTrace trace;
@@ -154,6 +191,8 @@ template <typename Sample> PictureTrace traced(const AVFrame& f, const PictureTr
     cells += size_t(to.width) * size_t(to.height);
   }
   trace.sharpness = sharpnessOf<Sample>(f, shift);
+  trace.scatter = scatter;
+  trace.patches = patchesOf<Sample>(f, shape, scatter, shift);
   for (int edge = 0; edge < 4; ++edge)
     edgeMeans<Sample>(f, edge < 2, edge % 2 == 1, 1 << shift,
                       trace.edges.data() + ptrdiff_t(edge) * PictureTrace::kEdgeParts);
@@ -162,9 +201,41 @@ template <typename Sample> PictureTrace traced(const AVFrame& f, const PictureTr
 
 } // namespace
 
-PictureTrace PictureTrace::of(const Frame& picture, const Shape& shape) {
+PictureTrace PictureTrace::of(const Frame& picture, const Shape& shape, uint32_t scatter) {
   const bool deep = av_pix_fmt_desc_get(AVPixelFormat(picture->format))->comp[0].depth > 8;
-  return deep ? traced<uint16_t>(*picture, shape) : traced<uint8_t>(*picture, shape);
+  return deep ? traced<uint16_t>(*picture, shape, scatter) : traced<uint8_t>(*picture, shape, scatter);
+}
+
+double PictureTrace::likeness(const PictureTrace& other) const {
+  constexpr size_t kCount = size_t(kPatchSide * kPatchSide);
+  constexpr double kLevels = (0.01 * 255) * (0.01 * 255);
+  constexpr double kContrasts = (0.03 * 255) * (0.03 * 255);
+  double sum = 0;
+  size_t count = 0;
+  for (size_t begin = 0; begin + kCount <= std::min(patches.size(), other.patches.size()); begin += kCount, ++count) {
+    int64_t a = 0;
+    int64_t b = 0;
+    int64_t aa = 0;
+    int64_t bb = 0;
+    int64_t ab = 0;
+    for (size_t i = begin; i < begin + kCount; ++i) {
+      const int one = patches[i];
+      const int two = other.patches[i];
+      a += one;
+      b += two;
+      aa += int64_t(one) * one;
+      bb += int64_t(two) * two;
+      ab += int64_t(one) * two;
+    }
+    const auto n = double(kCount);
+    const double meanOne = double(a) / n;
+    const double meanTwo = double(b) / n;
+    const double squares = (double(aa + bb) - n * (meanOne * meanOne + meanTwo * meanTwo)) / (n - 1);
+    const double products = (double(ab) - n * meanOne * meanTwo) / (n - 1);
+    sum += (2 * meanOne * meanTwo + kLevels) * (2 * products + kContrasts) /
+           ((meanOne * meanOne + meanTwo * meanTwo + kLevels) * (squares + kContrasts));
+  }
+  return count > 0 ? sum / double(count) : 1;
 }
 
 void SoundGatherer::add(std::span<const float> samples, std::vector<SoundTrace::Value>& values) {
@@ -181,21 +252,30 @@ void SoundGatherer::add(std::span<const float> samples, std::vector<SoundTrace::
 }
 
 std::vector<uint8_t> PictureTrace::packed() const {
-  std::vector<uint8_t> bytes(cells.size() + edges.size() + sizeof sharpness);
+  std::vector<uint8_t> bytes(cells.size() + patches.size() + edges.size() + sizeof sharpness + sizeof scatter);
   uint8_t* at = std::copy(cells.begin(), cells.end(), bytes.data());
+  at = std::copy(patches.begin(), patches.end(), at);
   at = std::copy(edges.begin(), edges.end(), at);
   std::memcpy(at, &sharpness, sizeof sharpness);
+  std::memcpy(at + sizeof sharpness, &scatter, sizeof scatter);
   return bytes;
 }
 
 PictureTrace PictureTrace::unpacked(std::string_view bytes, const Shape& shape) {
   PictureTrace trace;
   trace.cells.resize(shape.cells());
+  trace.patches.resize(shape.patchBytes());
   if (bytes.size() < shape.bytes()) return trace;
-  const auto cells = bytes.begin() + ptrdiff_t(trace.cells.size());
-  std::copy(bytes.begin(), cells, trace.cells.begin());
-  std::copy_n(cells, trace.edges.size(), trace.edges.begin());
-  std::memcpy(&trace.sharpness, bytes.data() + trace.cells.size() + trace.edges.size(), sizeof trace.sharpness);
+  const char* at = bytes.data();
+  const auto take = [&at](void* to, size_t count) {
+    std::memcpy(to, at, count);
+    at += count;
+  };
+  take(trace.cells.data(), trace.cells.size());
+  take(trace.patches.data(), trace.patches.size());
+  take(trace.edges.data(), trace.edges.size());
+  take(&trace.sharpness, sizeof trace.sharpness);
+  take(&trace.scatter, sizeof trace.scatter);
   return trace;
 }
 

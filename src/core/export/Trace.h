@@ -18,25 +18,42 @@ struct PictureTrace {
   static constexpr int kCellPixels = 8; ///< least pixels along a cell, so that encoding leaves its mean
   static constexpr int kEdgeLines = 2;  ///< outermost lines or columns that belong to an edge
   static constexpr int kEdgeParts = 24; ///< means along each edge
+  static constexpr int kPatches = 128;  ///< most patches of luma that are kept as they are
+  static constexpr int kPatchSide = 8;  ///< samples along each side of a patch
 
   /// Sizes of the small copies for a canvas.
   struct Shape {
     Size luma;
     Size chroma;
+    Size patches; ///< how many beside and below each other, one in each field of the picture
     explicit Shape(Size canvas);
     [[nodiscard]] size_t cells() const {
       return size_t(luma.width) * size_t(luma.height) + 2 * size_t(chroma.width) * size_t(chroma.height);
     }
-    [[nodiscard]] size_t bytes() const { return cells() + size_t(4 * kEdgeParts) + sizeof(float); } ///< of one, packed
+    [[nodiscard]] size_t patchBytes() const {
+      return size_t(patches.width) * size_t(patches.height) * size_t(kPatchSide * kPatchSide);
+    }
+    [[nodiscard]] size_t bytes() const { ///< of one, packed
+      return cells() + patchBytes() + size_t(4 * kEdgeParts) + sizeof(float) + sizeof(uint32_t);
+    }
   };
 
   std::vector<uint8_t> cells; ///< means of 8-bit samples, row by row: Y, then U, then V
   float sharpness = 0;        ///< mean of the largest steps between neighbouring luma samples: one in two hundred
   std::array<uint8_t, size_t(4 * kEdgeParts)> edges{}; ///< luma: top, bottom, left, right
 
+  /// Where in its field each patch lies; pictures that are compared have the same. It is another from picture to
+  /// picture, so that in time all of the canvas is looked at.
+  uint32_t scatter = 0;
+  std::vector<uint8_t> patches; ///< 8-bit samples of luma, patch by patch and row by row
+
   /// Makes the trace of a canvas or of a decoded picture, which is planar Y′CbCr of 8 to 12 bits and of the size that
   /// `shape` was made for.
-  [[nodiscard]] static PictureTrace of(const Frame& picture, const Shape& shape);
+  [[nodiscard]] static PictureTrace of(const Frame& picture, const Shape& shape, uint32_t scatter);
+  /// Structural similarity of luma in the mean of the patches, 1 where they are equal (Wang, Bovik, Sheikh, Simoncelli:
+  /// Image quality assessment, IEEE Transactions on Image Processing 13, 2004, with windows of 8×8 samples). That of
+  /// whole pictures lies within about 0.01 of it. `other` has the same shape and scatter.
+  [[nodiscard]] double likeness(const PictureTrace& other) const;
 
   /// As bytes for a file of this machine, and back; what is too short is padded with nothing.
   [[nodiscard]] std::vector<uint8_t> packed() const;
@@ -63,7 +80,7 @@ private:
   int m_count = 0;
 };
 
-/// The traces of a whole deliverable, in a file without a name that is gone when this is; about 150 kB a second of 25
+/// The traces of a whole deliverable, in a file without a name that is gone when this is; about 350 kB a second of 25
 /// pictures, so nothing piles up in memory. Pictures are added by one thread and sound by one (the same or another);
 /// what was added is read afterwards.
 class TraceFile {

@@ -226,6 +226,7 @@ Result<JobRecord> recordFromText(const std::string& text) {
 }
 
 std::string toText(const ProofCurves& curves) {
+  constexpr double kSsimSteps = 1e4;
   Json marks = Json::array();
   for (const ProofCurves::Mark& mark : curves.marks) marks.push_back({{"code", mark.code}, {"at", mark.at}});
   // Rounded: what is drawn needs no more.
@@ -234,12 +235,16 @@ std::string toText(const ProofCurves& curves) {
     for (const float value : values) list.push_back(std::round(double(value) / step) * step);
     return list;
   };
+  Json ssim = Json::array(); // short texts, since there is one for each picture
+  for (const float each : curves.likeness) ssim.push_back(std::round(double(each) * kSsimSteps) / kSsimSteps);
   const Json object{{"format", kJobVersion},
                     {"seconds", curves.seconds},
                     {"bitRate", rounded(curves.bitRate, 1)},
                     {"mostBitRate", curves.mostBitRate},
                     {"loudness", rounded(curves.loudness, 0.125)},
                     {"loudnessTarget", curves.loudnessTarget},
+                    {"ssim", std::move(ssim)},
+                    {"framesASecond", curves.framesASecond},
                     {"marks", std::move(marks)}};
   return object.dump() + "\n";
 }
@@ -255,6 +260,10 @@ Result<ProofCurves> curvesFromText(const std::string& text) {
     root.get("loudness").elements([&](const JsonNode& each) {
       curves.loudness.push_back(float(each.number(-kMost, kMost)));
     });
+    if (root.has("ssim")) {
+      root.get("ssim").elements([&](const JsonNode& each) { curves.likeness.push_back(float(each.number(-1, 1))); });
+      curves.framesASecond = root.get("framesASecond").number(0, kMost);
+    }
     root.get("marks").elements([&](const JsonNode& each) {
       curves.marks.push_back({each.get("code").text(), each.get("at").number(0, kMostElapsed)});
     });
