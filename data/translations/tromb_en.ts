@@ -287,6 +287,16 @@
     </message>
 </context>
 <context>
+    <name>tromb::CompareView</name>
+    <message numerus="yes">
+        <source>%n frames</source>
+        <translation>
+            <numerusform>%n frame</numerusform>
+            <numerusform>%n frames</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
     <name>tromb::ConsequencePanel</name>
     <message numerus="yes">
         <source>%1, the first of %n chosen</source>
@@ -447,6 +457,23 @@ change %2 %</numerusform>
         <translation>
             <numerusform>Add a high version</numerusform>
             <numerusform>Add %n high versions</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>tromb::FileTimeline</name>
+    <message numerus="yes">
+        <source>The file along its time; %n things were found</source>
+        <translation>
+            <numerusform>The file along its time; one thing was found</numerusform>
+            <numerusform>The file along its time; %n things were found</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n things were found</source>
+        <translation>
+            <numerusform>one thing was found</numerusform>
+            <numerusform>%n things were found</numerusform>
         </translation>
     </message>
 </context>
@@ -613,23 +640,6 @@ change %2 %</numerusform>
         <translation>
             <numerusform>1 is still missing.</numerusform>
             <numerusform>%n are still missing.</numerusform>
-        </translation>
-    </message>
-</context>
-<context>
-    <name>tromb::ProofTimeline</name>
-    <message numerus="yes">
-        <source>The file along its time; %n things were found</source>
-        <translation>
-            <numerusform>The file along its time; one thing was found</numerusform>
-            <numerusform>The file along its time; %n things were found</numerusform>
-        </translation>
-    </message>
-    <message numerus="yes">
-        <source>%n things were found</source>
-        <translation>
-            <numerusform>one thing was found</numerusform>
-            <numerusform>%n things were found</numerusform>
         </translation>
     </message>
 </context>

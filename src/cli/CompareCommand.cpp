@@ -23,11 +23,11 @@ public:
 
   int run(Context& context) override {
     auto told = std::chrono::steady_clock::now();
-    const auto found = compareFiles(m_first, m_second, context.stop, [&](int64_t done, int64_t all) {
+    const auto found = compareFiles(m_first, m_second, context.stop, [&](const Comparison& soFar) {
       const auto now = std::chrono::steady_clock::now();
       if (m_json || now - told < std::chrono::seconds(2)) return;
       told = now;
-      context.err << done << " of " << all << " frames\n";
+      context.err << soFar.ssim.size() << " of " << soFar.first.frames << " frames\n";
     });
     if (!found) return failed(context, found.error(), m_json);
     if (m_json) {

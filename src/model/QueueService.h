@@ -26,6 +26,7 @@ public:
   [[nodiscard]] const QueuedJob* job(const std::string& id) const; ///< null where there is none; until `changed`
   [[nodiscard]] int left() const;                                  ///< how many jobs are not over
   [[nodiscard]] bool busy() const { return m_worker.busy(); }
+  [[nodiscard]] const std::string& folder() const { return m_queue.folder(); }
   /// The picture of a deliverable that is going by; null before there is one.
   [[nodiscard]] QImage picture(const std::string& id, const std::string& deliverable) const;
   /// How a finished file goes along its time; a small file is read for it.

@@ -34,6 +34,7 @@
 #include <QFile>
 #include <QFileInfo>
 #include <QMenu>
+#include <QRadioButton>
 #include <QSpinBox>
 #include <QStandardPaths>
 #include <QTemporaryDir>
@@ -78,6 +79,45 @@ int main(int argc, char** argv) {
     samples.begin(window.spec().spec().current()->id);
     runUntil([&] { return !samples.busy(); }, 600'000);
     settle(window);
+  };
+  // The dispatch: two files under way, done, and one compared with what it was made from and with the other.
+  const auto lookAtDispatch = [&](tromb::MainWindow& window) {
+    const QString folder = QDir::tempPath() + QStringLiteral("/fennick-vale-exports");
+    QDir(folder).removeRecursively();
+    window.showExport();
+    tromb::SendForm& form = window.dispatch().form();
+    form.setFolder(folder);
+    settle(window);
+    const std::vector<tromb::SendForm::Candidate> all = form.candidates();
+    for (const auto& each : all)
+      form.choose(each.id, each.name == QLatin1String("Story") || each.name == QLatin1String("Square"));
+    form.send();
+    runUntil([] { return false; }, 8000);
+    shoot(window, "dispatch-running");
+    runUntil([&] { return window.queue().left() == 0; }, 300'000);
+    runUntil([] { return false; }, 1500);
+    QTreeWidget& list = window.dispatch().list();
+    list.setCurrentItem(list.topLevelItem(1)->child(0));
+    settle(window);
+    shoot(window, "dispatch-done");
+    window.actions().at("job-compare")->trigger();
+    tromb::CompareView& comparing = window.dispatch().comparing();
+    const auto compared = [&] { return comparing.service().isOpen() && comparing.service().measured(); };
+    runUntil(compared, 120'000);
+    runUntil([] { return false; }, 500);
+    shoot(window, "compare");
+    for (auto* way : comparing.findChildren<QRadioButton*>()) {
+      if (way->isChecked()) continue;
+      way->click();
+      runUntil([] { return false; }, 600);
+      shoot(window, qPrintable("look-compare-" + way->text().remove('&').section(' ', -1).toLower()));
+    }
+    comparing.findChild<QRadioButton*>()->click();
+    comparing.findChild<QCheckBox*>("compareExact")->click();
+    runUntil([] { return false; }, 600);
+    shoot(window, "look-compare-exact");
+    emit comparing.left();
+    QDir(folder).removeRecursively();
   };
   // The states of the spec: one deliverable, several, all unfolded, and nothing that holds.
   const auto lookAtSpec = [&](tromb::MainWindow& window) {
@@ -221,6 +261,12 @@ int main(int argc, char** argv) {
       settle(window);
       lookAtSpec(window);
       window.document().undoStack().setClean();
+      return 0;
+    }
+    if (qEnvironmentVariable("TROMB_LOOK_AT") == QLatin1String("dispatch")) {
+      window.files().open(project);
+      settle(window);
+      lookAtDispatch(window);
       return 0;
     }
     shoot(window, "look-start");
@@ -446,25 +492,7 @@ int main(int argc, char** argv) {
     QFile::remove(alone);
     settle(window);
 
-    const QString folder = QDir::tempPath() + QStringLiteral("/fennick-vale-exports");
-    QDir(folder).removeRecursively();
-    window.showExport();
-    tromb::SendForm& form = window.dispatch().form();
-    form.setFolder(folder);
-    settle(window);
-    const std::vector<tromb::SendForm::Candidate> all = form.candidates();
-    for (const auto& each : all)
-      form.choose(each.id, each.name == QLatin1String("Story") || each.name == QLatin1String("Square"));
-    form.send();
-    runUntil([] { return false; }, 8000);
-    shoot(window, "dispatch-running");
-    runUntil([&] { return window.queue().left() == 0; }, 300'000);
-    runUntil([] { return false; }, 1500);
-    QTreeWidget& list = window.dispatch().list();
-    list.setCurrentItem(list.topLevelItem(1)->child(0));
-    settle(window);
-    shoot(window, "dispatch-done");
-    QDir(folder).removeRecursively();
+    lookAtDispatch(window);
   }
   return 0;
 }

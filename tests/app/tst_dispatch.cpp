@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The dispatch: what follows from what is chosen, what cannot be sent, and the queue as it is seen and changed.
 #include "app/dispatch/DispatchView.h"
-#include "app/dispatch/ProofTimeline.h"
+#include "app/dispatch/FileTimeline.h"
 #include "app/style/Theme.h"
 #include "destination/Destination.h"
 #include "destination/NewDeliverable.h"
@@ -10,6 +10,8 @@
 #include "support/Patience.h"
 #include "support/TestMedia.h"
 
+#include <QButtonGroup>
+#include <QCheckBox>
 #include <QComboBox>
 #include <QDir>
 #include <QFileDialog>
@@ -19,10 +21,13 @@
 #include <QMenuBar>
 #include <QMessageBox>
 #include <QPushButton>
+#include <QRadioButton>
 #include <QRegularExpression>
 #include <QTemporaryDir>
 #include <QTest>
 #include <QTimer>
+#include <QToolButton>
+#include <cmath>
 
 using namespace tromb;
 
@@ -281,7 +286,34 @@ private slots:
     QVERIFY2(saidIn(*window.view).contains(QLatin1String("as asked")), qPrintable(saidIn(*window.view)));
     const auto* checks = window.view->findChild<QTreeWidget*>(QStringLiteral("checks"));
     QVERIFY(checks->topLevelItemCount() > 10);
-    QVERIFY(window.view->findChild<ProofTimeline*>()->isVisible());
+    QVERIFY(window.view->findChild<JobPanel*>()->findChild<FileTimeline*>()->isVisible());
+    // The finished pictures stand beside those that were composed: the same, but for what encoding takes.
+    auto* stage = window.view->findChild<JobPanel*>()->findChild<CompareStage*>();
+    QTRY_VERIFY_WITH_TIMEOUT(stage->isVisible() && stage->pair().frame >= 0, test::kPatience);
+    const QImage file = stage->pair().first;
+    QCOMPARE(file.size(), QSize(180, 180));
+    // Both are grain of the same places: they correlate, though much of it was lost.
+    double sums[5] = {};
+    for (int y = 0; y < 180; ++y)
+      for (int x = 0; x < 180; ++x) {
+        const double one = qGray(file.pixel(x, y)) / 255.0;
+        const double other = qGray(stage->pair().second.pixel(x, y)) / 255.0;
+        const double terms[] = {one, other, one * one, other * other, one * other};
+        for (int i = 0; i < 5; ++i) sums[i] += terms[i] / (180.0 * 180);
+      }
+    const double alike =
+        (sums[4] - sums[0] * sums[1]) / std::sqrt((sums[2] - sums[0] * sums[0]) * (sums[3] - sums[1] * sums[1]));
+    QVERIFY2(alike > 0.7 && alike < 0.9999, std::to_string(alike).c_str());
+    // One key holds them against each other, Escape goes back to the list.
+    QTRY_VERIFY(window.actions.at("job-compare")->isEnabled());
+    QTest::keyClick(&window.view->list(), Qt::Key_D);
+    CompareView& comparing = window.view->comparing();
+    QTRY_VERIFY_WITH_TIMEOUT(comparing.isVisible() && comparing.service().measured(), test::kPatience);
+    QCOMPARE(comparing.findChild<QComboBox*>("compareFirst")->currentText(), QStringLiteral("New project Good.mp4"));
+    QCOMPARE(comparing.findChild<QComboBox*>("compareSecond")->currentText(), QStringLiteral("As composed: Good"));
+    QVERIFY(!window.actions.at("job-again")->isEnabled());
+    QTest::keyClick(&comparing.stage(), Qt::Key_Escape);
+    QVERIFY(window.view->list().hasFocus());
     // It can be done again, and taken off the list; the files stay.
     QTRY_VERIFY(window.actions.at("job-again")->isEnabled());
     QTest::keyClick(&window.view->list(), Qt::Key_A);
@@ -291,6 +323,104 @@ private slots:
     QTest::keyClick(&window.view->list(), Qt::Key_Backspace);
     QTRY_VERIFY_WITH_TIMEOUT(window.queue.jobs().empty(), test::kPatience);
     QVERIFY(QFile::exists(at("sent/New project Good.mp4")));
+  }
+
+  // Two files that differ by four steps of luma in one part of one picture: that is gone to by itself, and seen in each
+  // of the ways.
+  void filesAreHeldAgainstEachOther() {
+    const QString plain = "-v error -y -f lavfi -i color=0x6a6a6a:s=320x180:r=25:d=2 ";
+    const QString coded = " -c:v libx264 -qp 0 -pix_fmt yuv420p -colorspace bt709 -color_range tv ";
+    test::ffmpeg(plain + "-vf format=yuv420p,lutyuv=y=100" + coded + at("one.mp4"));
+    test::ffmpeg(plain +
+                 "-vf format=yuv420p,lutyuv=y=100,split[a][b];[b]lutyuv=y=104,crop=40:40:0:0[c];[a][c]overlay=240:60:"
+                 "enable=eq(n\\,30)" +
+                 coded + at("other.mp4"));
+    QueueService queue{std::string()};
+    CompareView view(queue);
+    view.resize(900, 700);
+    view.show();
+    view.activateWindow();
+    QVERIFY(QTest::qWaitForWindowActive(&view));
+    CompareStage& stage = view.stage();
+    view.compare({at("one.mp4").toStdString(), {}, {}}, {at("other.mp4").toStdString(), {}, {}}, {});
+    const auto shows = [&](int64_t frame) { return !view.service().busy() && stage.pair().frame == frame; };
+    QTRY_VERIFY_WITH_TIMEOUT(view.service().measured() && shows(30), test::kPatience);
+    const Comparison& measured = *view.service().comparison();
+    QCOMPARE(measured.different, int64_t(1));
+    QCOMPARE(measured.structure.worstFrame, int64_t(30));
+    QVERIFY2(saidIn(view).contains("frame 30 · 00:00:01:05 · SSIM"), qPrintable(saidIn(view)));
+    // BT.709: a step of luma is 255/219 of one of RGB.
+    const auto within = [](int found, int wanted) { return std::abs(found - wanted) <= 1; };
+    const int grey = 98; // (100 − 16) · 255 / 219
+    const int lighter = 102;
+    /// What is drawn at a place of the picture, as large as it is shown.
+    const auto seen = [&](int side, double x, double y) {
+      const QRectF area = stage.pictureRect(side);
+      return qRed(
+          stage.grab().toImage().pixel((area.topLeft() + QPointF(x * area.width(), y * area.height())).toPoint()));
+    };
+    const double x = 260 / 320.0;
+    const double y = 80 / 180.0;
+    QVERIFY2(within(seen(0, x, y), grey), std::to_string(seen(0, x, y)).c_str());
+    QVERIFY2(within(seen(1, x, y), lighter), std::to_string(seen(1, x, y)).c_str());
+    QVERIFY2(within(seen(1, 0.2, y), grey), "elsewhere they are the same");
+
+    const auto turnTo = [&](CompareWay way) {
+      for (auto* each : view.findChildren<QRadioButton*>())
+        if (view.findChild<QButtonGroup*>()->id(each) == int(way))
+          QTest::mouseClick(each, Qt::LeftButton, {}, {8, each->height() / 2});
+      QCOMPARE(int(stage.way()), int(way));
+      stage.setFocus();
+      QTRY_VERIFY_WITH_TIMEOUT(!view.service().busy(), test::kPatience);
+    };
+    turnTo(CompareWay::Wipe);
+    QVERIFY2(within(seen(0, x, y), lighter), "behind the line is the second");
+    for (int i = 0; i < 20; ++i) QTest::keyClick(&stage, Qt::Key_Up);
+    QVERIFY2(within(seen(0, x, y), grey), "before it is the first");
+    const QRectF area = stage.pictureRect(0);
+    QTest::mousePress(&stage, Qt::LeftButton, {}, (area.topLeft() + QPointF(area.width() * 0.7, 20)).toPoint());
+    QTest::mouseRelease(&stage, Qt::LeftButton);
+    QVERIFY2(std::abs(stage.wipe() - 0.7) < 0.01, std::to_string(stage.wipe()).c_str());
+
+    turnTo(CompareWay::InTurns);
+    QVERIFY(within(seen(0, x, y), grey));
+    QTest::keyClick(&stage, Qt::Key_Return);
+    QVERIFY(within(seen(0, x, y), lighter));
+
+    turnTo(CompareWay::Difference);
+    const int by8 = seen(0, x, y);
+    QVERIFY2(by8 == 32 || by8 == 40, std::to_string(by8).c_str());
+    QCOMPARE(seen(0, 0.2, y), 0);
+    QTest::keyClick(&stage, Qt::Key_Up);
+    QTRY_COMPARE_WITH_TIMEOUT(seen(0, x, y), 2 * by8, test::kPatience);
+
+    // Pixel for pixel the part is as wide as it is.
+    turnTo(CompareWay::Difference);
+    view.findChild<QCheckBox*>("compareExact")->click();
+    const QImage exact = stage.grab().toImage();
+    int wide = 0;
+    const int line = int(stage.pictureRect(0).center().y()) - 10;
+    for (int i = 4; i < exact.width() - 4; ++i) wide += qRed(exact.pixel(i, line)) == 2 * by8 ? 1 : 0;
+    QCOMPARE(wide, int(40 / stage.devicePixelRatioF()));
+
+    // Frame by frame they stay in step, up to the last.
+    QTest::keyClick(&stage, Qt::Key_Right);
+    QTRY_VERIFY_WITH_TIMEOUT(shows(31) && stage.pair().otherFrame == 31, test::kPatience);
+    QTest::keyClick(&stage, Qt::Key_End);
+    QTRY_VERIFY_WITH_TIMEOUT(shows(49), test::kPatience);
+    QTest::keyClick(&stage, Qt::Key_Right);
+    QTRY_VERIFY_WITH_TIMEOUT(shows(49), test::kPatience);
+    view.findChild<QToolButton*>("compareLeast")->click();
+    QTRY_VERIFY_WITH_TIMEOUT(shows(30), test::kPatience);
+    QTest::keyClick(&stage, Qt::Key_Space); // plays to the end
+    QTRY_VERIFY_WITH_TIMEOUT(shows(49), test::kPatience);
+
+    // What cannot be opened is told in the place of the pictures, and the next is opened all the same.
+    view.compare({at("one.mp4").toStdString(), {}, {}}, {at("gone.mp4").toStdString(), {}, {}}, {});
+    QTRY_VERIFY_WITH_TIMEOUT(stage.said().contains("gone.mp4"), test::kPatience);
+    view.compare({at("other.mp4").toStdString(), {}, {}}, {at("other.mp4").toStdString(), {}, {}}, {});
+    QTRY_VERIFY_WITH_TIMEOUT(saidIn(view).contains("the same, to the bit"), test::kPatience);
+    QVERIFY(stage.said().isEmpty());
   }
 
   void aJobIsPausedAndCancelled() {
@@ -348,17 +478,19 @@ private slots:
 
   // What was found lies on the file's time, and is gone to by keys and by the mouse.
   void whatWasFoundIsGoneTo() {
-    ProofTimeline timeline;
+    FileTimeline timeline;
     timeline.resize(500, timeline.sizeHint().height());
     ProofCurves curves;
     curves.seconds = 100;
     curves.bitRate.assign(100, 1e6F);
     curves.loudness.assign(100, -23);
     curves.marks = {{"order", 25}, {"sound-level", 75}};
-    timeline.setCurves(curves);
+    timeline.setBands(curves.seconds, bandsOf(curves));
+    timeline.setMarks(marksOf(curves), {});
+    timeline.resize(500, timeline.sizeHint().height());
     timeline.show();
     std::vector<double> wanted;
-    connect(&timeline, &ProofTimeline::wanted, &timeline, [&](double seconds) { wanted.push_back(seconds); });
+    connect(&timeline, &FileTimeline::wanted, &timeline, [&](double seconds) { wanted.push_back(seconds); });
     QTest::keyClick(&timeline, Qt::Key_Right);
     QTest::keyClick(&timeline, Qt::Key_Right);
     QTest::keyClick(&timeline, Qt::Key_Return);

@@ -23,13 +23,14 @@ namespace tromb {
 DispatchView::DispatchView(Document& document, QueueService& queue, Actions& actions, QWidget* parent)
     : QWidget(parent), m_document(document), m_queue(queue), m_actions(actions), m_list(new QueueList(queue, this)),
       m_form(new SendForm(document, this)), m_panel(new JobPanel(queue, this)), m_right(new QStackedWidget(this)),
-      m_buttons(new QWidget(this)), m_message(wrappedLabel(this)) {
+      m_buttons(new QWidget(this)), m_message(wrappedLabel(this)), m_pages(new QStackedWidget(this)),
+      m_compare(new CompareView(queue, this)) {
   setObjectName(QStringLiteral("dispatch"));
   setFocusProxy(m_list);
   auto* all = new QVBoxLayout(this);
   all->setContentsMargins(12, 8, 12, 10);
   all->setSpacing(8);
-  auto* split = new QSplitter(this);
+  auto* split = new QSplitter(m_pages);
   split->setChildrenCollapsible(false);
   split->addWidget(m_list);
   auto* right = new QWidget(split);
@@ -46,7 +47,7 @@ DispatchView::DispatchView(Document& document, QueueService& queue, Actions& act
     line->addWidget(button);
     return button;
   };
-  for (const char* id : {"job-open", "job-show", "job-watch"}) (void)add(id);
+  for (const char* id : {"job-open", "job-show", "job-watch", "job-compare"}) (void)add(id);
   for (const char* id : {"job-pause", "job-cancel"}) m_untilOver.push_back(add(id));
   for (const char* id : {"job-page", "job-again"}) m_onceOver.push_back(add(id));
   (void)add("job-remove");
@@ -55,7 +56,9 @@ DispatchView::DispatchView(Document& document, QueueService& queue, Actions& act
   split->setStretchFactor(0, 5);
   split->setStretchFactor(1, 6);
   split->setSizes({500, 640});
-  all->addWidget(split, 1);
+  m_pages->addWidget(split);
+  m_pages->addWidget(m_compare);
+  all->addWidget(m_pages, 1);
   m_message->setVisible(false);
   all->addWidget(m_message);
 
@@ -69,7 +72,7 @@ DispatchView::DispatchView(Document& document, QueueService& queue, Actions& act
   connect(m_list, &QWidget::customContextMenuRequested, this, [this](const QPoint& at) {
     if (job()) m_actions.contextMenu(Where::OnDispatch, this)->popup(m_list->viewport()->mapToGlobal(at));
   });
-  connect(m_panel, &JobPanel::watchWanted, this, &DispatchView::watch);
+  connect(m_compare, &CompareView::left, this, &DispatchView::endComparing);
   connect(m_form, &SendForm::changed, this, [this] { m_list->showCandidates(m_form->candidates()); });
   connect(m_form, &SendForm::wanted, this, [this](const Job& wanted, const Project& project) {
     say(tr("%n files are put into the queue …", nullptr, int(wanted.deliverables.size())), false);
@@ -93,7 +96,7 @@ DispatchView::DispatchView(Document& document, QueueService& queue, Actions& act
 
 void DispatchView::bindActions() {
   using State = JobRecord::State;
-  m_actions.belongTo(Where::OnDispatch, this, [this] { return isVisible(); });
+  m_actions.belongTo(Where::OnDispatch, this, [this] { return isVisible() && m_pages->currentIndex() == 0; });
   m_actions.bind(
       "job-pause",
       [this] {
@@ -164,12 +167,32 @@ void DispatchView::bindActions() {
       },
       [this] { return file() && QFileInfo::exists(page()); });
   m_actions.bind(
-      "job-watch", [this] { watch(0); },
+      "job-compare", [this] { compare(); }, [this] { return file() && file()->frames > 0; });
+  m_actions.bind(
+      "job-watch", [this] { watch(m_panel->at()); },
       [this] {
         const Deliverable* its = file() ? m_document.project().deliverable(file()->deliverable) : nullptr;
         return its && its->encoding.hasPicture() && !its->encoding.info().loop &&
                job()->job.projectPath == m_document.path().toStdString();
       });
+}
+
+/// Holds the chosen file against what it was made from.
+void DispatchView::compare() {
+  const ComparedSide chosen{file()->path, {}, {}};
+  const ComparedSide composed{{}, job()->id, file()->deliverable};
+  const double at = m_panel->at(); // before it is hidden
+  m_pages->setCurrentWidget(m_compare);
+  m_compare->compare(chosen, composed, at);
+  m_compare->setFocus(Qt::OtherFocusReason);
+  m_actions.refreshSoon();
+}
+
+void DispatchView::endComparing() {
+  m_compare->leave();
+  m_pages->setCurrentIndex(0);
+  m_list->setFocus(Qt::OtherFocusReason);
+  m_actions.refreshSoon();
 }
 
 const QueuedJob* DispatchView::job() const {
@@ -212,6 +235,7 @@ void DispatchView::watch(double at) {
 }
 
 void DispatchView::toSending() {
+  if (m_pages->currentIndex() != 0) endComparing();
   m_list->setCurrent({QueueList::Place::Kind::Sending, {}, {}});
   m_form->sendButton().setFocus(Qt::ShortcutFocusReason);
 }

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/actions/Actions.h"
+#include "app/dispatch/CompareView.h"
 #include "app/dispatch/JobPanel.h"
 
 class QLabel;
@@ -19,9 +20,10 @@ public:
   DispatchView(Document& document, QueueService& queue, Actions& actions, QWidget* parent = nullptr);
   [[nodiscard]] SendForm& form() { return *m_form; }
   [[nodiscard]] QueueList& list() { return *m_list; }
+  [[nodiscard]] CompareView& comparing() { return *m_compare; }
   /// Puts the keyboard on what sends the project off.
   void toSending();
-  [[nodiscard]] bool settled() const { return m_form->settled(); }
+  [[nodiscard]] bool settled() const { return m_form->settled() && m_panel->settled(); }
 
 signals:
   /// A finished file is to be watched beside the deliverable; its first picture is that of `begin`, in seconds of the
@@ -41,6 +43,8 @@ private:
   [[nodiscard]] const JobResult* file() const; ///< that is chosen and made; null for none
   [[nodiscard]] QString page() const;          ///< the proof of that file as a page; only where there is one chosen
   void watch(double at);
+  void compare();
+  void endComparing();
   void ended(const QString& id);
   void openPath(const QString& path);
 
@@ -55,6 +59,8 @@ private:
   std::vector<QWidget*> m_untilOver; ///< buttons that are of use until the job is over
   std::vector<QWidget*> m_onceOver;  ///< … and once it is
   QLabel* m_message;
+  QStackedWidget* m_pages; ///< the queue, or two files that are compared
+  CompareView* m_compare;
   std::string m_added; ///< Job::id, to be shown as soon as it is there
 };
 

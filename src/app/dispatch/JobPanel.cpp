@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/dispatch/JobPanel.h"
 
-#include "app/dispatch/ProofTimeline.h"
 #include "app/style/Theme.h"
 #include "app/style/WrappedLabel.h"
 #include "model/Translation.h"
@@ -12,6 +11,7 @@
 #include <QTreeWidget>
 #include <QVBoxLayout>
 #include <algorithm>
+#include <cmath>
 
 namespace tromb {
 namespace {
@@ -30,8 +30,8 @@ QString batteryWords(const QueuedJob& job) {
 
 JobPanel::JobPanel(QueueService& queue, QWidget* parent)
     : QWidget(parent), m_queue(queue), m_head(new QLabel(this)), m_verdict(wrappedLabel(this)),
-      m_facts(wrappedLabel(this)), m_picture(new QLabel(this)), m_timeline(new ProofTimeline(this)),
-      m_checks(new QTreeWidget(this)) {
+      m_facts(wrappedLabel(this)), m_picture(new QLabel(this)), m_service(queue.folder()),
+      m_stage(new CompareStage(m_service, this)), m_timeline(new FileTimeline(this)), m_checks(new QTreeWidget(this)) {
   auto* rows = new QVBoxLayout(this);
   rows->setContentsMargins(0, 0, 0, 0);
   rows->setSpacing(8);
@@ -58,9 +58,15 @@ JobPanel::JobPanel(QueueService& queue, QWidget* parent)
   rows->addWidget(m_verdict);
   rows->addWidget(m_facts);
   rows->addWidget(m_picture, 1);
+  rows->addWidget(m_stage, 3);
   rows->addWidget(m_timeline);
-  rows->addWidget(m_checks, 1);
-  connect(m_timeline, &ProofTimeline::wanted, this, &JobPanel::watchWanted);
+  rows->addWidget(m_checks, 2);
+  m_stage->setNames(tr("This file"), tr("As composed"));
+  m_stage->setVisible(false);
+  connect(m_timeline, &FileTimeline::wanted, &m_service, &CompareService::showAt);
+  connect(&m_service, &CompareService::opened, m_stage, [this] { m_stage->setSaid({}); });
+  connect(&m_service, &CompareService::pictured, this, [this] { m_timeline->setAt(at()); });
+  connect(&m_service, &CompareService::failed, m_stage, &CompareStage::setSaid);
   rows->addStretch(0);
 }
 
@@ -75,6 +81,29 @@ void JobPanel::showPlace(const QueueList::Place& place) {
   else
     showFile(*job, *result);
   showPicture();
+  showPair(result == job->record.results.end() ? nullptr : &*result);
+}
+
+/// The finished pictures beside those that were composed: where something was found, or they are least alike.
+void JobPanel::showPair(const JobResult* result) {
+  const bool any = result && result->made() && result->frames > 0;
+  m_stage->setVisible(any);
+  if (!any || !isVisible()) return m_service.close();
+  const ComparedSide file{result->path, {}, {}};
+  if (m_service.first() == file) return;
+  m_stage->setSaid(tr("The pictures are being opened …"));
+  m_service.open(file, {{}, m_place.job, result->deliverable});
+  m_service.showAt(m_first);
+}
+
+void JobPanel::showEvent(QShowEvent* event) {
+  QWidget::showEvent(event);
+  showPlace(m_place);
+}
+
+void JobPanel::hideEvent(QHideEvent* event) {
+  QWidget::hideEvent(event);
+  m_service.close();
 }
 
 void JobPanel::showFile(const QueuedJob& job, const JobResult& result) {
@@ -99,8 +128,9 @@ void JobPanel::showFile(const QueuedJob& job, const JobResult& result) {
       facts << tr("In software, since graphics hardware did not work: %1").arg(said(result.inSoftware));
   }
   if (const QString battery = batteryWords(job); !battery.isEmpty() && !over) facts << battery;
-  m_facts->setText(facts.join(QLatin1Char('\n')));
   showChecks(&result);
+  if (!m_leastLike.isEmpty()) facts << m_leastLike;
+  m_facts->setText(facts.join(QLatin1Char('\n')));
 }
 
 void JobPanel::showJob(const QueuedJob& job) {
@@ -129,10 +159,22 @@ void JobPanel::showChecks(const JobResult* result) {
   m_checked = key;
   m_checks->clear();
   m_timed = false;
+  m_first = 0;
+  m_leastLike.clear();
   if (any)
     if (const auto curves = m_queue.curves(m_place.job, result->deliverable)) {
       m_timed = curves->seconds > 0;
-      m_timeline->setCurves(*curves);
+      m_timeline->setBands(curves->seconds, bandsOf(*curves));
+      m_timeline->setMarks(marksOf(*curves), tr("nothing was found amiss"));
+      m_timeline->setAt(-1);
+      if (const auto least = curves->leastLike(1); !least.empty()) {
+        m_first = least.front().at;
+        m_leastLike = tr("Least like what was composed at %1, frame %2: SSIM %3")
+                          .arg(QString::fromStdString(clockText(Rational(std::llround(m_first * 10), 10))))
+                          .arg(least.front().frame)
+                          .arg(least.front().ssim, 0, 'f', 3);
+      }
+      if (!curves->marks.empty()) m_first = curves->marks.front().at;
     }
   m_timeline->setVisible(m_timed);
   if (!any) return;

@@ -3,11 +3,8 @@
 
 #include "colour/CanvasFormat.h"
 #include "io/JsonReader.h"
-#include "media/Av.h"
 #include "media/Likeness.h"
-#include "media/read/Probe.h"
-#include "picture/PictureSource.h"
-#include "picture/Scaler.h"
+#include "media/read/PacketFacts.h"
 
 #include <algorithm>
 #include <cmath>
@@ -18,79 +15,45 @@
 namespace tromb {
 namespace {
 
-/// Brings pictures to one size and format.
-class Bringer {
-public:
-  Bringer(Size size, const CanvasFormat& format) : m_size(size), m_format(format) {}
-  Result<Frame> bring(const Frame& picture) {
-    if (!m_scaler || !m_scaler->fits(picture)) {
-      auto built = Scaler::build(picture, {0, 0, double(picture->width), double(picture->height)}, m_size, m_format);
-      if (!built) return tl::unexpected(built.error());
-      m_scaler.emplace(std::move(*built));
-    }
-    return m_scaler->run(picture);
-  }
-
-private:
-  Size m_size;
-  CanvasFormat m_format;
-  std::optional<Scaler> m_scaler;
-};
-
-Comparison::Side sideOf(const MediaInfo& media) {
+Comparison::Side sideOf(const ComparedPictures& pictures) {
   Comparison::Side side;
-  side.path = media.path;
+  side.path = pictures.path();
+  side.canvas = pictures.size();
+  side.rate = pictures.rate();
+  side.frames = pictures.frameCount();
+  if (side.path.empty()) return side;
   std::error_code none;
-  side.bytes = int64_t(std::filesystem::file_size(media.path, none));
-  const double seconds = media.duration.toDouble();
+  side.bytes = int64_t(std::filesystem::file_size(side.path, none));
+  const double seconds = pictures.duration().toDouble();
   side.bitRate = seconds > 0 ? 8.0 * double(side.bytes) / seconds : 0;
-  side.canvas = media.video->stored;
-  side.rate = media.video->clock.rate();
-  side.frames = media.video->clock.frameCount();
+  if (const auto facts = readPackets(*pictures.media())) side.bitsBySecond = facts->bitsBySecond;
   return side;
-}
-
-Result<MediaInfo> film(const std::string& path, const std::stop_token& stop) {
-  auto media = probe(path, {.stop = stop, .indexFolder = {}});
-  if (media && media->kind != MediaKind::Video)
-    return fail(ErrorCode::NotMedia, say("the file holds no moving picture"), path);
-  return media;
 }
 
 } // namespace
 
-Result<Comparison> compareFiles(const std::string& first, const std::string& second, std::stop_token stop,
-                                const std::function<void(int64_t done, int64_t all)>& onFrame) {
-  const auto one = film(first, stop);
-  if (!one) return tl::unexpected(one.error());
-  const auto other = film(second, stop);
-  if (!other) return tl::unexpected(other.error());
+Result<Comparison> comparePictures(ComparedPictures one, ComparedPictures other,
+                                   const std::function<void(const Comparison& soFar)>& onFrame) {
   Comparison made;
-  made.first = sideOf(*one);
-  made.second = sideOf(*other);
-  auto oneSource = PictureSource::open(readAsStated(*one), {.stop = stop});
-  if (!oneSource) return tl::unexpected(oneSource.error());
-  auto otherSource = PictureSource::open(readAsStated(*other), {.stop = stop});
-  if (!otherSource) return tl::unexpected(otherSource.error());
-
+  made.first = sideOf(one);
+  made.second = sideOf(other);
   // A common ground for what differs in its samples.
   CanvasFormat ground;
-  ground.depth = std::max(one->video->bitDepth, other->video->bitDepth) > 8 ? 10 : 8;
-  if (isHdr(one->video->colour)) ground.colour = one->video->colour;
-  std::optional<Bringer> bringOne;
-  std::optional<Bringer> bringOther;
+  ground.depth = std::max(one.depth(), other.depth()) > 8 ? 10 : 8;
+  if (isHdr(one.colour())) ground.colour = one.colour();
+  std::optional<PictureBringer> bringOne;
+  std::optional<PictureBringer> bringOther;
   std::optional<LikenessMeter> meter;
   double structure = 0;
   double error = 0;
-  int bits = one->video->bitDepth;
-  const FrameClock& clock = one->video->clock;
-  const Rational end = other->video->clock.duration();
-  for (int64_t frame = 0; frame < clock.frameCount(); ++frame) {
-    const Rational time = clock.timeOf(frame);
+  int bits = one.depth();
+  const Rational end = other.duration();
+  for (int64_t frame = 0; frame < one.frameCount(); ++frame) {
+    const Rational time = one.timeOf(frame);
     if (time >= end) break;
-    const auto a = oneSource->frameAt(frame);
+    const auto a = one.at(frame);
     if (!a) return tl::unexpected(a.error());
-    const auto b = otherSource->frameAt(other->video->clock.nearest(time));
+    const auto b = other.at(other.frameAt(time));
     if (!b) return tl::unexpected(b.error());
     Frame seen = *a;
     Frame beside = *b;
@@ -132,13 +95,23 @@ Result<Comparison> compareFiles(const std::string& first, const std::string& sec
     made.psnr.push_back(float(db));
     structure += likeness->ssim;
     error += likeness->error;
-    if (onFrame) onFrame(frame + 1, clock.frameCount());
+    if (onFrame) onFrame(made);
   }
-  if (made.ssim.empty()) return fail(ErrorCode::NotMedia, say("the files have no pictures at the same time"), second);
+  if (made.ssim.empty())
+    return fail(ErrorCode::NotMedia, say("the files have no pictures at the same time"), other.path());
   const auto count = double(made.ssim.size());
   made.structure.mean = structure / count;
   made.noise.mean = std::min<double>(Comparison::kMostDb, peakSignalToNoise(error / count, bits));
   return made;
+}
+
+Result<Comparison> compareFiles(const std::string& first, const std::string& second, std::stop_token stop,
+                                const std::function<void(const Comparison& soFar)>& onFrame) {
+  auto one = ComparedPictures::ofFile(first, stop);
+  if (!one) return tl::unexpected(one.error());
+  auto other = ComparedPictures::ofFile(second, stop);
+  if (!other) return tl::unexpected(other.error());
+  return comparePictures(std::move(*one), std::move(*other), onFrame);
 }
 
 Json toJson(const Comparison& comparison, bool withFrames) {

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "media/MediaInfo.h"
+#include "export/ComparedPictures.h"
 
 #include <functional>
 #include <nlohmann/json_fwd.hpp>
@@ -19,12 +19,13 @@ struct Comparison {
     int64_t worstFrame = 0; ///< of the first file
   };
   struct Side {
-    std::string path;
+    std::string path; ///< empty for what a plan composes, which has no bytes
     int64_t bytes = 0;
     double bitRate = 0; ///< of all that is in the file, bits a second
     Size canvas;
     FrameRate rate;
     int64_t frames = 0;
+    std::vector<float> bitsBySecond; ///< see PacketFacts
   };
   Side first;
   Side second;
@@ -39,12 +40,17 @@ struct Comparison {
   int64_t different = 0; ///< frames that are not equal to the bit
 };
 
-/// Decodes two files in step, each picture of the first beside the one that the second shows at its time, as long as
-/// both go on. Pictures of another size or with other samples are brought to those of the first. `onFrame` is told how
-/// many were compared. Errors: those of probe and of reading, NotMedia (no moving picture), Cancelled. Thread-safe.
+/// Holds two sides against each other in step, each picture of the first beside the one that the second shows at its
+/// time, as long as both go on. Pictures of another size or with other samples are brought to those of the first.
+/// `onFrame` is told what there is so far: the values by frame, and the worst of them. Errors: those of
+/// ComparedPictures, NotMedia (no pictures at the same time).
+[[nodiscard]] Result<Comparison> comparePictures(ComparedPictures first, ComparedPictures second,
+                                                 const std::function<void(const Comparison& soFar)>& onFrame = {});
+
+/// Those of two files. Errors: also Cancelled. Thread-safe.
 [[nodiscard]] Result<Comparison> compareFiles(const std::string& first, const std::string& second,
                                               std::stop_token stop = {},
-                                              const std::function<void(int64_t done, int64_t all)>& onFrame = {});
+                                              const std::function<void(const Comparison& soFar)>& onFrame = {});
 
 /// `withFrames`: also the values of each frame.
 [[nodiscard]] nlohmann::ordered_json toJson(const Comparison& comparison, bool withFrames = false);

@@ -163,7 +163,8 @@ Status Lane::composeAll() {
         return tl::unexpected(canvas.error());
       }
       Composed composed{std::move(*canvas), together, {}, piece, item->lost};
-      if (m_traces) composed.trace = PictureTrace::of(composed.canvas, m_traces->shape(), uint32_t(p.firstFrame + item->first + i));
+      if (m_traces)
+        composed.trace = PictureTrace::of(composed.canvas, m_traces->shape(), uint32_t(p.firstFrame + item->first + i));
       if (!m_composed->push(std::move(composed), stop)) return {};
     }
   }

@@ -26,8 +26,8 @@
 #include <cctype>
 #include <cmath>
 #include <map>
-#include <numeric>
 #include <nlohmann/json.hpp>
+#include <numeric>
 #include <optional>
 #include <vector>
 
@@ -494,11 +494,14 @@ std::vector<float> ProofCurves::likenessIn(size_t parts) const {
   return least;
 }
 
+double likenessFloor(double least) {
+  for (const double floor : {0.98, 0.95, 0.9, 0.8, 0.5})
+    if (least > floor + 0.25 * (1 - floor)) return floor;
+  return 0;
+}
+
 double ProofCurves::likenessFloor() const {
-  constexpr double kUsual = 0.9;
-  constexpr double kStep = 0.1;
-  const double least = likeness.empty() ? 1 : double(*std::min_element(likeness.begin(), likeness.end()));
-  return std::clamp(std::floor(least / kStep) * kStep, 0.0, kUsual);
+  return tromb::likenessFloor(likeness.empty() ? 1 : double(*std::min_element(likeness.begin(), likeness.end())));
 }
 
 double ProofCurves::meanLikeness() const {

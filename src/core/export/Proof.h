@@ -33,6 +33,9 @@ struct ProofCheck {
   [[nodiscard]] Message title() const;
 };
 
+/// How far down a drawing of structural similarity goes that is `least` at least: such that this is seen.
+[[nodiscard]] double likenessFloor(double least);
+
 /// How a file goes along its time.
 struct ProofCurves {
   /// Something that was found at a time.
@@ -69,7 +72,7 @@ struct ProofCurves {
   [[nodiscard]] std::vector<Unlike> leastLike(size_t most) const;
   [[nodiscard]] double meanLikeness() const; ///< 1 where nothing was compared
   [[nodiscard]] std::vector<float> likenessIn(size_t parts) const; ///< the least in each of up to so many even parts
-  [[nodiscard]] double likenessFloor() const; ///< how far down a drawing of it goes, 0.9 or less
+  [[nodiscard]] double likenessFloor() const; ///< tromb::likenessFloor of the least
   friend bool operator==(const ProofCurves&, const ProofCurves&) = default;
 };
 

@@ -175,8 +175,7 @@ std::vector<uint8_t> patchesOf(const AVFrame& f, const PictureTrace::Shape& shap
   return patches;
 }
 
-template <typename Sample>
-PictureTrace traced(const AVFrame& f, const PictureTrace::Shape& shape, uint32_t scatter) {
+template <typename Sample> PictureTrace traced(const AVFrame& f, const PictureTrace::Shape& shape, uint32_t scatter) {
   const AVPixFmtDescriptor& d = *av_pix_fmt_desc_get(AVPixelFormat(f.format));
   const int shift = d.comp[0].depth - 8;
   PictureTrace trace;

@@ -319,13 +319,7 @@ Status JobRun::exportAll(const std::stop_token& stop) {
       if (made && made->encoding.hasPicture()) request.madeBefore.push_back(made->canvas);
       continue;
     }
-    const auto built = [&]() -> Result<Plan> {
-      if (m_job.region.empty()) return Plan::build(m_project, footage, result.deliverable);
-      const Region* region = m_project.regionNamed(m_job.region);
-      if (!region) return fail(ErrorCode::InvalidArgument, say("the project has no region '%1'", m_job.region));
-      return Plan::build(m_project, footage, result.deliverable, *region);
-    };
-    auto plan = built();
+    auto plan = planOf(m_job, m_project, footage, result.deliverable);
     const Status same = plan ? sourcesAreAsAdded(*plan) : tl::unexpected(plan.error());
     const std::scoped_lock lock(m_mutex);
     if (!same) {

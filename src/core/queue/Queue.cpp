@@ -83,6 +83,13 @@ struct Queue::Memory {
   std::map<std::string, Read> jobs; ///< by id
 };
 
+Result<Plan> planOf(const Job& job, const Project& project, const Footage& footage, const std::string& deliverable) {
+  if (job.region.empty()) return Plan::build(project, footage, deliverable);
+  const Region* region = project.regionNamed(job.region);
+  if (!region) return fail(ErrorCode::InvalidArgument, say("the project has no region '%1'", job.region));
+  return Plan::build(project, footage, deliverable, *region);
+}
+
 Queue::Queue(std::string folder) : m_folder(std::move(folder)), m_memory(std::make_shared<Memory>()) {}
 
 std::string Queue::usualFolder() {

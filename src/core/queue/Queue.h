@@ -4,6 +4,7 @@
 #include "io/FileLock.h"
 #include "project/Project.h"
 #include "queue/Job.h"
+#include "render/Plan.h"
 
 #include <memory>
 
@@ -19,6 +20,11 @@ struct QueuedJob {
   bool attended = false;               ///< a process is at it; where it is not, Running means that one was killed
   std::optional<Error> fault;          ///< its files cannot be read: `job` and `record` are empty
 };
+
+/// The plan by which a job makes one of its deliverables; `project` is as it was when the job was added. Errors: those
+/// of Plan, InvalidArgument (there is no such region).
+[[nodiscard]] Result<Plan> planOf(const Job& job, const Project& project, const Footage& footage,
+                                  const std::string& deliverable);
 
 /// Jobs in a folder: each has a folder of its own, which appears and vanishes as a whole. Several processes may use the
 /// same one at a time; whoever runs a job holds its lock. What was read is remembered for as long as its file is the
