@@ -54,7 +54,7 @@ struct ProofCurves {
   /// was compared.
   std::vector<float> likeness;
   double framesASecond = 0; ///< of the pictures
-  std::vector<Mark> marks;                 ///< in the order of their times; of each kind the first 200
+  std::vector<Mark> marks;  ///< in the order of their times; of each kind the first 200
   /// How far up a drawing of the bit rates goes, in bits a second, and whether it shows what is asked for as well: one
   /// far above what is used would press the curve to the floor.
   struct Height {
@@ -70,9 +70,9 @@ struct ProofCurves {
   };
   /// The least like of all first, each a second or more from the others.
   [[nodiscard]] std::vector<Unlike> leastLike(size_t most) const;
-  [[nodiscard]] double meanLikeness() const; ///< 1 where nothing was compared
+  [[nodiscard]] double meanLikeness() const;                       ///< 1 where nothing was compared
   [[nodiscard]] std::vector<float> likenessIn(size_t parts) const; ///< the least in each of up to so many even parts
-  [[nodiscard]] double likenessFloor() const; ///< tromb::likenessFloor of the least
+  [[nodiscard]] double likenessFloor() const;                      ///< tromb::likenessFloor of the least
   friend bool operator==(const ProofCurves&, const ProofCurves&) = default;
 };
 
