@@ -78,6 +78,7 @@ int runCli(const std::vector<std::string>& arguments, std::ostream& out, std::os
       {"queue", {"Add, list, run, pause and cancel exports that wait in the user's queue", makeQueue}},
       {"proof", {"Read a finished file back and compare it with what was asked", makeProof}},
       {"compare", {"Say how much the pictures of two files are alike", makeCompare}},
+      {"cut", {"Cut parts out of a film and join them, without encoding them again", makeCut}},
       {"destinations", {"List the destinations", makeDestinations}},
       {"presets", {"List, save, give away and take in presets", makePresets}},
       {"encoders", {"List what this machine can encode", makeEncoders}}};

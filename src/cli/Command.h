@@ -62,6 +62,7 @@ std::unique_ptr<Command> makeEncoders(CLI::App& app);
 std::unique_ptr<Command> makePresets(CLI::App& app);
 std::unique_ptr<Command> makeQueue(CLI::App& app);
 std::unique_ptr<Command> makeCompare(CLI::App& app);
+std::unique_ptr<Command> makeCut(CLI::App& app);
 
 /// The program without its name: parses, runs the verb, returns the exit code. Never throws.
 int runCli(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err, std::stop_token stop = {});

@@ -2,6 +2,7 @@
 // Every file that can be made: each legal combination is exported and proofed, and looked at from outside.
 #include "encoding/Encoding.h"
 #include "media/read/IndexPlace.h"
+#include "support/OpenH264.h"
 #include "support/Sanitized.h"
 #include "support/TestMedia.h"
 #include "support/TestProject.h"
@@ -14,7 +15,6 @@
 #include <QTemporaryDir>
 #include <QTest>
 #include <cmath>
-#include <wels/codec_api.h>
 
 using namespace tromb;
 
@@ -450,55 +450,9 @@ private slots:
     one.deliverables.front().encoding.profile = "main";
     const auto files = test::exported(one, path("open"));
     QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
-    const QString stream = m_folder.filePath("open.264");
-    const QString raw = m_folder.filePath("open.yuv");
     const QString file = QString::fromStdString(files->front().path);
-    (void)test::run(QStringLiteral("ffmpeg"), {"-v", "error", "-i", file, "-c:v", "copy", "-an", "-bsf:v",
-                                               "h264_mp4toannexb", "-f", "h264", stream});
-    (void)test::run(QStringLiteral("ffmpeg"),
-                    {"-v", "error", "-i", file, "-an", "-pix_fmt", "yuv420p", "-f", "rawvideo", raw});
-    QFile coded(stream);
-    QVERIFY(coded.open(QIODevice::ReadOnly));
-    QByteArray bytes = coded.readAll();
-    QFile wantedFile(raw);
-    QVERIFY(wantedFile.open(QIODevice::ReadOnly));
-    const QByteArray wanted = wantedFile.readAll();
-    ISVCDecoder* decoder = nullptr;
-    QCOMPARE(WelsCreateDecoder(&decoder), 0L);
-    SDecodingParam parameters{};
-    parameters.sVideoProperty.eVideoBsType = VIDEO_BITSTREAM_AVC;
-    int quiet = WELS_LOG_QUIET;
-    decoder->SetOption(DECODER_OPTION_TRACE_LEVEL, &quiet);
-    QCOMPARE(decoder->Initialize(&parameters), 0L);
-    QByteArray got;
-    const auto keep = [&](uint8_t** planes, const SBufferInfo& info) {
-      if (info.iBufferStatus != 1) return;
-      const auto& b = info.UsrData.sSystemBuffer;
-      for (int p = 0; p < 3; ++p)
-        for (int y = 0; y < (p == 0 ? b.iHeight : b.iHeight / 2); ++y)
-          got.append(reinterpret_cast<const char*>(planes[p] + y * b.iStride[p == 0 ? 0 : 1]),
-                     p == 0 ? b.iWidth : b.iWidth / 2);
-    };
-    // One unit after the other, each behind its start code.
-    const QByteArray start("\0\0\1", 3);
-    for (qsizetype at = bytes.indexOf(start); at >= 0;) {
-      const qsizetype next = bytes.indexOf(start, at + 3);
-      uint8_t* planes[3] = {};
-      SBufferInfo info{};
-      const QByteArray unit = bytes.mid(at, next < 0 ? -1 : next - at);
-      decoder->DecodeFrameNoDelay(reinterpret_cast<const unsigned char*>(unit.constData()), int(unit.size()), planes,
-                                  &info);
-      keep(planes, info);
-      at = next;
-    }
-    for (int flushed = 0; flushed < 16; ++flushed) {
-      uint8_t* planes[3] = {};
-      SBufferInfo info{};
-      decoder->FlushFrame(planes, &info);
-      keep(planes, info);
-    }
-    decoder->Uninitialize();
-    WelsDestroyDecoder(decoder);
+    const QByteArray got = test::decodedByOpenH264(file, m_folder.path());
+    const QByteArray wanted = test::decodedByFfmpeg(file, m_folder.path());
     QCOMPARE(got.size(), wanted.size());
     QVERIFY(got == wanted);
   }

@@ -3,6 +3,7 @@
 
 #include "colour/CanvasFormat.h"
 #include "io/JsonReader.h"
+#include "media/Av.h"
 #include "media/Likeness.h"
 #include "media/read/PacketFacts.h"
 

@@ -2,6 +2,7 @@
 #include "export/ComparedPictures.h"
 
 #include "colour/CanvasFormat.h"
+#include "media/Av.h"
 #include "media/read/Probe.h"
 #include "picture/Scaler.h"
 

@@ -190,6 +190,36 @@ int Muxer::addSound(const AVCodecContext& encoder) {
   return m_state->add(encoder);
 }
 
+int Muxer::addCopy(const AVStream& source, const std::string& headers) {
+  State& s = *m_state;
+  AVStream* stream = av::allocated(avformat_new_stream(s.format.get(), nullptr));
+  AVCodecParameters& made = *stream->codecpar;
+  if (avcodec_parameters_copy(&made, source.codecpar) < 0) throw std::bad_alloc();
+  if (!headers.empty()) {
+    av_freep(&made.extradata);
+    made.extradata = static_cast<uint8_t*>(av::allocated(av_mallocz(headers.size() + AV_INPUT_BUFFER_PADDING_SIZE)));
+    std::copy(headers.begin(), headers.end(), made.extradata);
+    made.extradata_size = int(headers.size());
+  }
+  // A tag is of one kind of container; where this one does not know it, it finds its own.
+  const AVCodecTag* const* tags = s.format->oformat->codec_tag;
+  if (tags && av_codec_get_id(tags, made.codec_tag) != made.codec_id) made.codec_tag = 0;
+  stream->time_base = source.time_base;
+  stream->avg_frame_rate = source.avg_frame_rate;
+  stream->sample_aspect_ratio = source.sample_aspect_ratio;
+  stream->disposition = source.disposition;
+  for (int i = 0; i < source.nb_side_data; ++i) {
+    const AVPacketSideData& data = source.side_data[i];
+    uint8_t* to = av::allocated(av_stream_new_side_data(stream, data.type, data.size));
+    std::copy_n(data.data, data.size, to);
+  }
+  av_dict_copy(&stream->metadata, source.metadata, 0);
+  s.ticks.push_back(source.time_base);
+  const bool putOff = s.delaysApart && made.codec_id == AV_CODEC_ID_OPUS && made.sample_rate > 0;
+  s.delays.push_back(putOff ? av_rescale_q(made.initial_padding, {1, made.sample_rate}, source.time_base) : 0);
+  return stream->index;
+}
+
 Status Muxer::begin(const Tags& tags) {
   State& s = *m_state;
   const auto tag = [](AVDictionary** to, const char* key, const std::string& value) {

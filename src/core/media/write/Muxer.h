@@ -10,6 +10,8 @@
 #include <string>
 #include <vector>
 
+struct AVStream;
+
 namespace tromb {
 
 /// Puts packets of streams into a container, with its index first where the container has one. One thread at a time;
@@ -35,6 +37,9 @@ public:
   /// Adds streams; before `begin` alone. Return the number of the stream.
   [[nodiscard]] int addPicture(const PictureEncoder& encoder, const PictureStream& stream);
   [[nodiscard]] int addSound(const AVCodecContext& encoder);
+  /// One whose packets are copied from another file, in the ticks of that; with `headers` in place of its own where
+  /// there are some.
+  [[nodiscard]] int addCopy(const AVStream& source, const std::string& headers = {});
   /// Errors: CannotWrite, and Encoder where the container does not take a stream.
   [[nodiscard]] Status begin(const Tags& tags);
   /// Takes over the packet, whose times are in the ticks of its stream's encoder. Errors: CannotWrite.

@@ -1,0 +1,319 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "copy/CopyFile.h"
+
+#include "copy/CopyPackets.h"
+#include "copy/EdgeEncoder.h"
+#include "copy/SoundCopy.h"
+#include "io/PartFile.h"
+#include "media/Likeness.h"
+#include "media/read/VideoReader.h"
+#include "time/Timecode.h"
+
+#include <algorithm>
+#include <array>
+#include <cstring>
+#include <filesystem>
+
+namespace tromb {
+namespace {
+
+namespace fs = std::filesystem;
+
+constexpr int kCra = 21;
+constexpr int kBrokenLink = 18;
+constexpr int kMostSets = 32;         ///< of H.264, 7.4.2.1.1
+constexpr double kFiner = 2;          ///< steps of the quantiser by which edges are coded finer than their source
+constexpr double kUsualQuality = 18;  ///< where a source does not tell how coarse it is
+constexpr int64_t kReadBackRound = 3; ///< frames at each side of a cut
+constexpr double kLeastLike = 0.8;    ///< SSIM of a picture that was encoded anew
+const Rational kSoundAhead{1, 2};     ///< seconds that sound is written before the picture, so that both lie near
+
+Result<Container> containerFor(const std::string& target) {
+  const std::string ending = fs::path(target).extension().string();
+  std::string known;
+  for (const ContainerInfo& each : containers()) {
+    if (!each.picture || !each.sound) continue;
+    if (ending == "." + std::string(each.word)) return each.container;
+    known += (known.empty() ? "" : ", ") + std::string(each.word);
+  }
+  return fail(ErrorCode::InvalidArgument, say("'%1' is no ending of a container that is written", ending), target,
+              say("Use one of: %1", known));
+}
+
+/// Says in a key picture of H.265 that what it leans on in its order is not there (CRA becomes BLA_N_LP, Rec. ITU-T
+/// H.265, table 7-1), so that decoders begin anew with it and show what they still hold.
+void breakLink(AVPacket& packet, UnitFraming framing) {
+  if (av_packet_make_writable(&packet) < 0) throw std::bad_alloc();
+  for (const auto& unit : unitsOf({packet.data, size_t(packet.size)}, framing)) {
+    uint8_t& head = packet.data[unit.data() - packet.data];
+    if (((head >> 1) & 0x3F) == kCra) head = uint8_t((head & 0x81) | (kBrokenLink << 1));
+  }
+}
+
+/// Writes the parts of a plan, one after the other.
+class CopyRun {
+public:
+  CopyRun(const CopyRequest& request, std::stop_token stop) : m_request(request), m_stop(std::move(stop)) {}
+
+  Result<CopiedFile> run() {
+    const CopyPlan& plan = m_request.plan;
+    if (plan.encoded() > 0 && !plan.noEdges.empty()) return tl::unexpected(cannotBeFree());
+    std::error_code none;
+    if (!m_request.overwrite && fs::exists(m_request.target, none))
+      return fail(ErrorCode::Exists, say("there is a file of this name already"), m_request.target,
+                  say("Choose another name, or let it be replaced"));
+    if (fs::equivalent(m_request.target, plan.media.path, none))
+      return fail(ErrorCode::InvalidArgument, say("a file cannot be cut into itself"), m_request.target,
+                  say("Choose another name"));
+    const auto container = containerFor(m_request.target);
+    if (!container) return tl::unexpected(container.error());
+    auto part = PartFile::create(m_request.target, PartFile::Busy::Refuse, m_stop);
+    if (!part) return tl::unexpected(part.error());
+    if (const Status done = write(*part, *container); !done) return tl::unexpected(done.error());
+    if (const Status right = readBack(part->path()); !right) return tl::unexpected(right.error());
+    if (m_stop.stop_requested()) return fail(ErrorCode::Cancelled, say("the copying was stopped"));
+    if (const Status named = part->takeFinalName(m_request.overwrite); !named) return tl::unexpected(named.error());
+    return CopiedFile{m_request.target, plan.frames(), plan.encoded(), int64_t(fs::file_size(m_request.target, none))};
+  }
+
+private:
+  /// Cuts that would have to be encoded, and the places near them that would not.
+  Error cannotBeFree() const {
+    const CopyPlan& plan = m_request.plan;
+    const FrameClock& clock = plan.media.video->clock;
+    for (const CopyPart& part : plan.parts) {
+      if (part.encodedBefore() == 0 && part.encodedBehind() == 0) continue;
+      const auto at = [&](int64_t frame) {
+        return clockText(frame < clock.frameCount() ? clock.timeOf(frame) : clock.duration());
+      };
+      const bool begins = part.encodedBefore() > 0;
+      const int64_t frame = begins ? part.first : part.end;
+      Message hint = say("Export it instead, which encodes it");
+      if (begins && part.freeBefore && part.freeBehind)
+        hint = say("It could begin at frame %1 or %2", *part.freeBefore, *part.freeBehind);
+      else if (begins && part.freeBefore)
+        hint = say("It could begin at frame %1", *part.freeBefore);
+      else if (!begins)
+        hint = say("It could end before frame %1", part.copiedEnd);
+      return {ErrorCode::Unsupported,
+              begins ? say("the part cannot begin at %1, frame %2: %3", at(frame), frame, plan.noEdges)
+                     : say("the part cannot end at %1, frame %2: %3", at(frame), frame, plan.noEdges),
+              plan.media.path,
+              {},
+              hint};
+    }
+    return {};
+  }
+
+  Status write(const PartFile& file, Container container) {
+    const CopyPlan& plan = m_request.plan;
+    auto packets = CopyPackets::open(plan.media, m_stop);
+    if (!packets) return tl::unexpected(packets.error());
+    auto muxer = Muxer::create(file.file(), m_request.target, container);
+    if (!muxer) return tl::unexpected(muxer.error());
+    std::string headers;
+    if (plan.encoded() > 0) {
+      auto reader = VideoReader::open(plan.media, {.quantisers = true, .stop = m_stop});
+      if (!reader) return tl::unexpected(reader.error());
+      m_reader.emplace(std::move(*reader));
+      auto joined = joinedHeaders(*packets);
+      if (!joined) return tl::unexpected(joined.error());
+      headers = std::move(*joined);
+    }
+    m_picture = muxer->addCopy(packets->stream(), headers);
+    std::vector<SoundCopy> sounds;
+    for (const AudioInfo& audio : plan.media.audio) {
+      auto sound = SoundCopy::open(plan.media, audio.stream, m_stop);
+      if (!sound) return tl::unexpected(sound.error());
+      sound->into(muxer->addCopy(sound->stream()), infoOf(container).boxes);
+      sounds.push_back(std::move(*sound));
+    }
+    if (const Status begun = muxer->begin({}); !begun) return begun;
+    m_delay = packets->stampOf(packets->stream().codecpar->video_delay) - packets->stampOf(0);
+    const Rational tick = av::rational(packets->stream().time_base);
+    for (size_t i = 0; i < plan.parts.size(); ++i) {
+      const CopyPart& part = plan.parts[i];
+      const int64_t from = packets->stampOf(part.first);
+      m_shift = m_at - from;
+      m_at += packets->stampOf(part.end) - from;
+      const Rational heard = tick * Rational(from - packets->stampOf(0));
+      for (SoundCopy& sound : sounds)
+        if (const Status begun =
+                sound.begin(heard, tick * Rational(from + m_shift), tick * Rational(m_at), i + 1 == plan.parts.size());
+            !begun)
+          return begun;
+      const auto written = [&](AVPacket& packet) -> Status {
+        const Rational time = tick * Rational(packet.dts);
+        for (SoundCopy& sound : sounds)
+          if (const Status done = sound.writeUntil(time + kSoundAhead, *muxer); !done) return done;
+        if (const Status done = muxer->write(m_picture, packet); !done) return done;
+        ++m_done;
+        if (m_request.onFraction) m_request.onFraction(double(m_done) / double(std::max<int64_t>(1, plan.frames())));
+        return {};
+      };
+      if (const Status done = edge(*packets, part.first, part.copied, written); !done) return done;
+      if (const Status done = copy(*packets, part, written); !done) return done;
+      if (const Status done = edge(*packets, part.copiedEnd, part.end, written); !done) return done;
+      for (SoundCopy& sound : sounds)
+        if (const Status done = sound.writeUntil(tick * Rational(m_at), *muxer); !done) return done;
+    }
+    return muxer->finish();
+  }
+
+  /// The file's own headers and those of what is encoded at the edges.
+  Result<std::string> joinedHeaders(const CopyPackets& packets) {
+    const auto first = m_reader->frameAt(m_request.plan.parts.front().first);
+    if (!first) return tl::unexpected(first.error());
+    m_format = (*first)->format;
+    if (!packets.framing()) return std::string(); // nothing to be joined
+    const std::vector<SequenceSet> there = sequenceSets(packets.headers(), *packets.framing());
+    for (const SequenceSet& each : there) m_set.references = std::max(m_set.references, each.references);
+    const auto taken = [&](const SequenceSet& each) { return each.number == m_set.number; };
+    while (m_set.number + 1 < kMostSets && std::any_of(there.begin(), there.end(), taken)) ++m_set.number;
+    const auto encoder = encoderAt(packets, kUsualQuality);
+    if (!encoder) return tl::unexpected(encoder.error());
+    m_edgeHeaders.assign(encoder->headers().begin(), encoder->headers().end());
+    auto joined = withSets(packets.headers(), *packets.framing(), encoder->headers());
+    if (!joined)
+      return fail(ErrorCode::Unreadable, say("the headers of its pictures are damaged"), m_request.plan.media.path,
+                  say("Export it instead, which encodes it"));
+    return std::move(*joined);
+  }
+
+  Result<EdgeEncoder> encoderAt(const CopyPackets& packets, double quality) const {
+    return EdgeEncoder::open(packets.stream(), *m_request.plan.media.video, m_format, m_set, quality,
+                             m_request.plan.media.path);
+  }
+
+  /// The stamps of a packet in the new file. Decoding goes on in order whatever is joined.
+  Status stamp(AVPacket& packet, int64_t shown, int64_t decodes) {
+    packet.pts = shown + m_shift;
+    packet.dts = std::min(packet.pts, std::max(decodes + m_shift, m_lastDecode + 1));
+    packet.pos = -1;
+    if (packet.dts <= m_lastDecode)
+      return fail(ErrorCode::Unsupported, say("its pictures cannot be put in order at a cut"),
+                  m_request.plan.media.path, say("Export it instead, which encodes it"));
+    m_lastDecode = packet.dts;
+    return {};
+  }
+
+  /// Encodes the frames [first, end).
+  template <typename Write> Status edge(const CopyPackets& packets, int64_t first, int64_t end, const Write& write) {
+    if (first >= end) return {};
+    std::optional<EdgeEncoder> encoder;
+    int64_t next = first;
+    const av::PacketPtr made(av::allocated(av_packet_alloc()));
+    const auto sink = [&](std::span<const uint8_t> packet) -> Status {
+      const std::string bytes = packets.framing() ? framed(unitsOf(packet, {}), *packets.framing())
+                                                  : std::string(packet.begin(), packet.end());
+      av_packet_unref(made.get());
+      if (av_new_packet(made.get(), int(bytes.size())) < 0) throw std::bad_alloc();
+      std::memcpy(made->data, bytes.data(), bytes.size());
+      if (next == first) made->flags |= AV_PKT_FLAG_KEY;
+      const int64_t shown = packets.stampOf(next);
+      made->duration = packets.stampOf(next + 1) - shown;
+      ++next;
+      if (const Status stamped = stamp(*made, shown, shown - m_delay); !stamped) return stamped;
+      return write(*made);
+    };
+    if (const Status there = m_reader->goTo(first); !there) return there;
+    for (int64_t frame = first; frame < end; ++frame) {
+      const auto picture = m_reader->read();
+      if (!picture) return tl::unexpected(picture.error());
+      if (!picture->frame || picture->number != frame)
+        return fail(ErrorCode::Decoder, say("frame %1 cannot be decoded", frame), m_request.plan.media.path,
+                    say("Cut elsewhere"));
+      if (!encoder) {
+        const double quantiser = meanQuantiser(picture->frame);
+        auto opened = encoderAt(
+            packets, quantiser < 0 || !packets.framing() ? kUsualQuality : std::clamp(quantiser - kFiner, 8.0, 30.0));
+        if (!opened) return tl::unexpected(opened.error());
+        encoder.emplace(std::move(*opened));
+        if (packets.framing() && std::string(encoder->headers().begin(), encoder->headers().end()) != m_edgeHeaders)
+          return fail(ErrorCode::Encoder, say("the encoder does not go on as it began"), m_request.plan.media.path);
+      }
+      if (const Status added = encoder->add(picture->frame, sink); !added) return added;
+    }
+    return encoder->finish(sink);
+  }
+
+  template <typename Write> Status copy(CopyPackets& packets, const CopyPart& part, const Write& write) {
+    if (part.copied >= part.copiedEnd) return {};
+    if (const Status there = packets.goBefore(part.copied); !there) return there;
+    bool entered = false;
+    for (int64_t next = part.copied; next < part.copiedEnd;) {
+      const auto got = packets.next();
+      if (!got) return tl::unexpected(got.error());
+      if (!*got) break; // frames that the file lacks at its end
+      entered = entered || (*got)->frame == part.copied;
+      if (!entered || (*got)->frame < part.copied) continue;
+      if ((*got)->frame >= part.copiedEnd) break;
+      const int64_t decodes = (*got)->decodes != AV_NOPTS_VALUE ? (*got)->decodes : packets.stampOf(next) - m_delay;
+      if (part.open && next == part.copied) breakLink(packets.packet(), *packets.framing());
+      ++next;
+      if (const Status stamped = stamp(packets.packet(), (*got)->stamp, decodes); !stamped) return stamped;
+      if (const Status done = write(packets.packet()); !done) return done;
+    }
+    return {};
+  }
+
+  /// Reads the pictures round every cut back: those that were copied have to be the source's, to the bit.
+  Status readBack(const std::string& path) {
+    const CopyPlan& plan = m_request.plan;
+    const auto made = probe(path, {.stop = m_stop, .indexFolder = {}});
+    if (!made) return tl::unexpected(made.error());
+    const auto wrong = [&](int64_t frame) {
+      return fail(ErrorCode::Encoder, say("the new file does not show the right picture at frame %1", frame),
+                  m_request.target, say("Export it instead, which encodes it"));
+    };
+    auto source = VideoReader::open(plan.media, {.stop = m_stop});
+    if (!source) return tl::unexpected(source.error());
+    auto mine = VideoReader::open(*made, {.stop = m_stop});
+    if (!mine) return tl::unexpected(mine.error());
+    std::optional<LikenessMeter> meter;
+    int64_t begin = 0;
+    for (const CopyPart& part : plan.parts) {
+      for (const int64_t place : {part.first, part.copied, part.copiedEnd, part.end})
+        for (int64_t frame = std::max(part.first, place - kReadBackRound);
+             frame < std::min(part.end, place + kReadBackRound); ++frame) {
+          const auto wanted = source->shown(frame);
+          if (!wanted) return tl::unexpected(wanted.error());
+          const auto seen = mine->shown(begin + frame - part.first);
+          if (!seen) return tl::unexpected(seen.error());
+          if (!meter) {
+            auto created = LikenessMeter::create(wanted->frame);
+            if (!created) return tl::unexpected(created.error());
+            meter.emplace(std::move(*created));
+          }
+          const auto like = meter->compare(seen->frame, wanted->frame);
+          if (!like) return wrong(begin + frame - part.first);
+          const bool copied = frame >= part.copied && frame < part.copiedEnd;
+          if (copied ? like->error > 0 : like->ssim < kLeastLike) return wrong(begin + frame - part.first);
+        }
+      begin += part.frames();
+    }
+    if (made->video->clock.frameCount() != begin) return wrong(made->video->clock.frameCount());
+    return {};
+  }
+
+  const CopyRequest& m_request;
+  std::stop_token m_stop;
+  std::optional<VideoReader> m_reader; ///< for the edges
+  int m_format = 0;                    ///< of the pictures at the edges, an AVPixelFormat
+  SequenceSet m_set;                   ///< of the edges
+  std::string m_edgeHeaders;
+  int m_picture = 0;
+  int64_t m_delay = 0; ///< ticks from decoding to presentation
+  int64_t m_shift = 0; ///< from the file's stamps to those of the new one
+  int64_t m_at = 0;    ///< where the part under way ends in the new file, in ticks
+  int64_t m_lastDecode = INT64_MIN / 2;
+  int64_t m_done = 0;
+};
+
+} // namespace
+
+Result<CopiedFile> copyParts(const CopyRequest& request, std::stop_token stop) {
+  return CopyRun(request, std::move(stop)).run();
+}
+
+} // namespace tromb

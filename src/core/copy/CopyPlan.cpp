@@ -1,0 +1,223 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "copy/CopyPlan.h"
+
+#include "copy/CopyPackets.h"
+#include "copy/EdgeEncoder.h"
+#include "media/read/FileIndex.h"
+#include "time/Timecode.h"
+
+#include <algorithm>
+#include <limits>
+#include <numeric>
+
+namespace tromb {
+namespace {
+
+using Packet = CopyPackets::Packet;
+
+/// Packets in the order of decoding, from a key before a frame on, until enough is known of what is shown up to `last`.
+Result<std::vector<Packet>> around(CopyPackets& packets, int64_t first, int64_t last) {
+  if (const Status there = packets.goBefore(first); !there) return tl::unexpected(there.error());
+  std::vector<Packet> found;
+  for (int64_t beyond = 0; beyond <= CopyPackets::kReordered;) {
+    const auto got = packets.next();
+    if (!got) return tl::unexpected(got.error());
+    if (!*got) return found;
+    found.push_back(**got);
+    beyond += found.back().frame > last || beyond > 0 ? 1 : 0;
+  }
+  return found;
+}
+
+/// Whether a part can begin at a packet: at a picture that leans on nothing, and either nothing that is decoded after
+/// it is shown before it, or that can be left out (of H.265 alone, whose decoders then go on, Rec. ITU-T H.265, 8.1.3).
+bool begins(const CopyPackets& packets, const std::vector<Packet>& found, size_t at) {
+  const auto from = found.begin() + ptrdiff_t(at);
+  if (from->entry == Entry::None) return false;
+  if (from->entry == Entry::Open) return packets.leavesOutLeading();
+  return std::all_of(from, found.end(), [&](const Packet& each) { return each.stamp >= from->stamp; });
+}
+
+/// The first frame at or behind `frame` at which a part can begin, before `limit`. Looks further and further on.
+Result<std::optional<Packet>> entryFrom(CopyPackets& packets, int64_t frame, int64_t limit) {
+  if (const Status there = packets.goBefore(frame); !there) return tl::unexpected(there.error());
+  std::vector<Packet> window; // from the last candidate on
+  const auto candidate = [frame](const Packet& p) { return p.entry != Entry::None && p.frame >= frame; };
+  int64_t beyond = 0; // packets since the limit was seen
+  for (;;) {
+    const auto got = packets.next();
+    if (!got) return tl::unexpected(got.error());
+    const bool over = !*got;
+    if (!over && (!window.empty() || candidate(**got))) window.push_back(**got);
+    if (!over) beyond += beyond > 0 || (*got)->frame >= limit ? 1 : 0;
+    if (window.empty()) {
+      if (over || beyond > CopyPackets::kReordered) return std::optional<Packet>();
+      continue;
+    }
+    if (!over && int64_t(window.size()) <= CopyPackets::kReordered) continue;
+    if (window.front().frame >= limit) return std::optional<Packet>();
+    if (begins(packets, window, 0)) return std::optional<Packet>(window.front());
+    window.erase(window.begin(), std::find_if(window.begin() + 1, window.end(), candidate));
+    if (over && window.empty()) return std::optional<Packet>();
+  }
+}
+
+/// How much can be copied of what is entered at `entry`, up to `end`: the frame behind the last.
+Result<int64_t> copiedUntil(CopyPackets& packets, const Packet& entry, int64_t end) {
+  auto found = around(packets, std::max(entry.frame, end - 1), end);
+  if (!found) return tl::unexpected(found.error());
+  // What lies before the place of entry belongs to no part, nor do pictures behind it that are left out.
+  const auto from = std::find_if(found->begin(), found->end(), [&](const Packet& p) { return p.stamp == entry.stamp; });
+  if (from != found->end()) found->erase(found->begin(), from);
+  found->erase(std::remove_if(found->begin(), found->end(), [&](const Packet& p) { return p.frame < entry.frame; }),
+               found->end());
+  std::vector<int64_t> least(found->size() + 1, std::numeric_limits<int64_t>::max()); // shown first of all from here on
+  for (size_t i = found->size(); i > 0; --i) least[i - 1] = std::min(least[i], (*found)[i - 1].frame);
+  int64_t most = -1;
+  int64_t until = -1;
+  for (size_t i = 0; i < found->size(); ++i) {
+    most = std::max(most, (*found)[i].frame);
+    if (most >= end) break;
+    if (least[i + 1] > most) until = most + 1;
+  }
+  return until < 0 ? std::clamp(least.front(), entry.frame, end) : until;
+}
+
+/// The last frame before `frame` at which a part can begin.
+Result<std::optional<int64_t>> entryBefore(CopyPackets& packets, int64_t frame) {
+  const auto found = around(packets, frame, frame);
+  if (!found) return tl::unexpected(found.error());
+  std::optional<int64_t> last;
+  for (size_t i = 0; i < found->size(); ++i)
+    if ((*found)[i].frame <= frame && begins(packets, *found, i)) last = (*found)[i].frame;
+  return last;
+}
+
+Message edgesWhy(const MediaInfo& media) {
+  const VideoInfo& v = *media.video;
+  const char* encoder = edgeEncoder(v.codec);
+  if (!*encoder) return say("pictures of %1 cannot be encoded so that they fit those that are copied", v.codec);
+  if (v.scan != Scan::Progressive) return say("its pictures are of two fields each, which are not encoded anew");
+  if (!avcodec_find_encoder_by_name(encoder)) return say("this system's FFmpeg has no encoder for it");
+  return {};
+}
+
+} // namespace
+
+int64_t CopyPlan::frames() const {
+  return std::accumulate(parts.begin(), parts.end(), int64_t(0),
+                         [](int64_t sum, const CopyPart& part) { return sum + part.frames(); });
+}
+
+int64_t CopyPlan::encoded() const {
+  return std::accumulate(parts.begin(), parts.end(), int64_t(0), [](int64_t sum, const CopyPart& part) {
+    return sum + part.encodedBefore() + part.encodedBehind();
+  });
+}
+
+CopyPackets::CopyPackets(const MediaInfo& media, av::InputFile file)
+    : m_video(*media.video), m_path(media.path), m_file(std::move(file)),
+      m_framing(unitFraming(m_video.codec, headers())), m_packet(av::allocated(av_packet_alloc())) {
+  m_file.keepOnly(m_video.stream);
+}
+
+Result<CopyPackets> CopyPackets::open(const MediaInfo& media, const std::stop_token& stop) {
+  auto file = av::InputFile::open(media.path, stop, media.parameters);
+  if (!file) return tl::unexpected(file.error());
+  return CopyPackets(media, std::move(*file));
+}
+
+std::span<const uint8_t> CopyPackets::headers() const {
+  const AVCodecParameters& p = *stream().codecpar;
+  return {p.extradata, size_t(p.extradata_size)};
+}
+
+bool CopyPackets::leavesOutLeading() const {
+  return m_video.codec == "hevc";
+}
+
+int64_t CopyPackets::stampOf(int64_t frame) const {
+  const FrameClock& clock = m_video.clock;
+  const Rational time = frame < 0 ? Rational(0) : frame < clock.frameCount() ? clock.timeOf(frame) : clock.duration();
+  return m_video.firstStamp + (time / av::rational(stream().time_base)).nearest();
+}
+
+Status CopyPackets::goBefore(int64_t frame) {
+  const auto there = m_file.seekStamp(m_video.stream, stampOf(std::max<int64_t>(0, frame - kReordered)));
+  if (!there) return tl::unexpected(there.error());
+  if (*there) return {};
+  const auto begin = m_file.seekByte(0);
+  if (!begin) return tl::unexpected(begin.error());
+  return {};
+}
+
+Result<std::optional<Packet>> CopyPackets::next() {
+  av_packet_unref(m_packet.get());
+  do {
+    const auto got = m_file.read(*m_packet);
+    if (!got) return tl::unexpected(got.error());
+    if (!*got) return std::optional<Packet>();
+    if (m_packet->stream_index != m_video.stream) av_packet_unref(m_packet.get());
+  } while (!m_packet->data && m_packet->size == 0);
+  size_t size = 0;
+  if (m_packet->pts == AV_NOPTS_VALUE && m_video.clock.frameCount() > 0 && stream().codecpar->video_delay == 0)
+    m_packet->pts = m_packet->dts;
+  if (m_packet->pts == AV_NOPTS_VALUE)
+    return fail(ErrorCode::Unsupported, say("a packet of its pictures tells no time"), m_path,
+                say("Export it instead, which encodes it"));
+  if (av_packet_get_side_data(m_packet.get(), AV_PKT_DATA_NEW_EXTRADATA, &size) && size > 0)
+    return fail(ErrorCode::Unsupported, say("its pictures are coded otherwise from a place on"), m_path,
+                say("Export it instead, which encodes it"));
+  Packet packet;
+  packet.stamp = m_packet->pts;
+  packet.decodes = m_packet->dts;
+  packet.frame = m_video.clock.frameOfStamp(packet.stamp - m_video.firstStamp, av::rational(stream().time_base));
+  if (m_packet->flags & AV_PKT_FLAG_KEY)
+    packet.entry =
+        m_framing ? entryOf(m_video.codec, {m_packet->data, size_t(m_packet->size)}, *m_framing) : Entry::Clean;
+  return std::optional<Packet>(packet);
+}
+
+Result<CopyPlan> planCopy(const MediaInfo& media, const std::vector<std::pair<Rational, Rational>>& keep,
+                          std::stop_token stop) {
+  if (media.kind != MediaKind::Video)
+    return fail(ErrorCode::NotMedia, say("the file holds no moving picture"), media.path);
+  if (media.index && (!media.index->jumps.empty() || media.index->untimed()))
+    return fail(ErrorCode::Unsupported, say("its pictures tell no times, or its clock jumps"), media.path,
+                say("Export it instead, which encodes it"));
+  if (keep.empty()) return fail(ErrorCode::InvalidArgument, say("nothing is to be kept"));
+  auto packets = CopyPackets::open(media, stop);
+  if (!packets) return tl::unexpected(packets.error());
+  CopyPlan plan;
+  plan.media = media;
+  plan.noEdges = edgesWhy(media);
+  for (const auto& [from, to] : keep) {
+    CopyPart part;
+    part.first = media.video->clock.cutAt(from);
+    part.end = media.video->clock.cutAt(to);
+    if (part.end <= part.first)
+      return fail(ErrorCode::InvalidArgument, say("there is no picture from %1 to %2", clockText(from), clockText(to)),
+                  media.path, say("It lasts %1", clockText(media.video->clock.duration())));
+    const auto entry = entryFrom(*packets, part.first, part.end);
+    if (!entry) return tl::unexpected(entry.error());
+    part.copied = part.copiedEnd = part.end;
+    if (*entry) {
+      const auto until = copiedUntil(*packets, **entry, part.end);
+      if (!until) return tl::unexpected(until.error());
+      part.copied = (*entry)->frame;
+      part.copiedEnd = *until;
+      part.open = (*entry)->entry == Entry::Open;
+      if (part.copiedEnd <= part.copied) part.copied = part.copiedEnd = part.end;
+    }
+    if (part.encodedBefore() > 0) {
+      const auto before = entryBefore(*packets, part.first);
+      if (!before) return tl::unexpected(before.error());
+      part.freeBefore = *before;
+      if (*entry) part.freeBehind = (*entry)->frame;
+    }
+    plan.parts.push_back(part);
+  }
+  return plan;
+}
+
+} // namespace tromb

@@ -1,0 +1,130 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "copy/EdgeEncoder.h"
+
+#include "Printed.h"
+
+#include <algorithm>
+
+extern "C" {
+#include <libavutil/cpu.h>
+}
+
+namespace tromb {
+namespace {
+
+/// x264's name of a profile, as FFmpeg numbers them; empty where it has none.
+const char* profileName(int profile) {
+  switch (profile & ~FF_PROFILE_H264_INTRA) {
+  case FF_PROFILE_H264_BASELINE:
+  case FF_PROFILE_H264_CONSTRAINED_BASELINE:
+    return "baseline";
+  case FF_PROFILE_H264_MAIN:
+    return "main";
+  case FF_PROFILE_H264_HIGH:
+    return "high";
+  case FF_PROFILE_H264_HIGH_10:
+    return "high10";
+  case FF_PROFILE_H264_HIGH_422:
+    return "high422";
+  case FF_PROFILE_H264_HIGH_444_PREDICTIVE:
+    return "high444";
+  default:
+    return "";
+  }
+}
+
+void setX264(AVCodecContext& c, int profileNumber, int set, double crf) {
+  const char* profile = profileName(profileNumber);
+  if (*profile) av_opt_set(c.priv_data, "profile", profile, 0);
+  av_opt_set(c.priv_data, "preset", "medium", 0);
+  av_opt_set(c.priv_data, "crf", printed("%.1f", crf).c_str(), 0);
+  // Stitchable: headers do not depend on the pictures. The instructions: see EncoderOptions.cpp.
+  std::string parameters = "stitchable=1:scenecut=0:sps-id=" + std::to_string(set);
+  if (std::string_view(profile).starts_with("high")) parameters += ":8x8dct=1";
+  if (std::string_view(profile) == "main") parameters += ":cabac=1";
+  if (av_get_cpu_flags() & AV_CPU_FLAG_AVX512) parameters += ":asm=AVX2,FMA3,BMI1,BMI2,LZCNT";
+  av_opt_set(c.priv_data, "x264-params", parameters.c_str(), 0);
+}
+
+void setVpx(AVCodecContext& c, double crf) {
+  c.bit_rate = 0;
+  av_opt_set(c.priv_data, "crf", printed("%.0f", crf).c_str(), 0);
+  av_opt_set(c.priv_data, "deadline", "good", 0);
+  av_opt_set(c.priv_data, "cpu-used", "3", 0);
+  av_opt_set(c.priv_data, "auto-alt-ref", "0", 0); // a packet for each picture
+  av_opt_set(c.priv_data, "lag-in-frames", "0", 0);
+}
+
+} // namespace
+
+const char* edgeEncoder(std::string_view codec) {
+  return codec == "h264" ? "libx264" : codec == "vp9" ? "libvpx-vp9" : "";
+}
+
+EdgeEncoder::EdgeEncoder(av::CodecPtr context, std::string path)
+    : m_context(std::move(context)), m_packet(av::allocated(av_packet_alloc())),
+      m_frame(av::allocated(av_frame_alloc())), m_path(std::move(path)) {}
+
+Result<EdgeEncoder> EdgeEncoder::open(const AVStream& like, const VideoInfo& video, int pixelFormat,
+                                      const SequenceSet& set, double crf, const std::string& path) {
+  const AVCodec* codec = avcodec_find_encoder_by_name(edgeEncoder(video.codec));
+  if (!codec) return fail(ErrorCode::Encoder, say("this system's FFmpeg has no encoder for it"), path);
+  av::CodecPtr c(av::allocated(avcodec_alloc_context3(codec)));
+  const AVCodecParameters& p = *like.codecpar;
+  c->width = p.width;
+  c->height = p.height;
+  c->pix_fmt = AVPixelFormat(pixelFormat);
+  c->sample_aspect_ratio = p.sample_aspect_ratio;
+  c->color_range = p.color_range;
+  c->color_primaries = p.color_primaries;
+  c->color_trc = p.color_trc;
+  c->colorspace = p.color_space;
+  c->chroma_sample_location = p.chroma_location;
+  c->framerate = av::rational(video.clock.rate().value());
+  c->time_base = av_inv_q(c->framerate);
+  c->max_b_frames = 0;                   // what is decoded is shown: the stamps go on as those of the others do
+  c->refs = std::max(1, set.references); // a decoder may drop what it has not shown yet where this changes (C.4.4)
+  c->gop_size = INT32_MAX;
+  c->thread_count = 1;
+  c->flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
+  if (video.codec == "h264" && p.level > 0) c->level = p.level;
+  if (video.codec == "h264")
+    setX264(*c, p.profile, set.number, crf);
+  else
+    setVpx(*c, crf);
+  const int native = avcodec_open2(c.get(), codec, nullptr);
+  if (native < 0)
+    return fail(ErrorCode::Encoder, say("pictures at a cut cannot be encoded (%1)", av::text(native)), path);
+  return EdgeEncoder(std::move(c), path);
+}
+
+std::span<const uint8_t> EdgeEncoder::headers() const {
+  return {m_context->extradata, size_t(m_context->extradata_size)};
+}
+
+Status EdgeEncoder::send(const AVFrame* picture, const Sink& sink) {
+  int native = avcodec_send_frame(m_context.get(), picture);
+  while (native >= 0) {
+    native = avcodec_receive_packet(m_context.get(), m_packet.get());
+    if (native == AVERROR(EAGAIN) || native == AVERROR_EOF) return {};
+    if (native < 0) break;
+    const Status taken = sink({m_packet->data, size_t(m_packet->size)});
+    av_packet_unref(m_packet.get());
+    if (!taken) return taken;
+  }
+  return fail(ErrorCode::Encoder, say("pictures at a cut cannot be encoded (%1)", av::text(native)), m_path);
+}
+
+Status EdgeEncoder::add(const Frame& picture, const Sink& sink) {
+  av_frame_unref(m_frame.get());
+  if (av_frame_ref(m_frame.get(), &*picture) < 0) throw std::bad_alloc();
+  m_frame->pts = m_count++;
+  m_frame->pict_type = AV_PICTURE_TYPE_NONE;
+  return send(m_frame.get(), sink);
+}
+
+Status EdgeEncoder::finish(const Sink& sink) {
+  return send(nullptr, sink);
+}
+
+} // namespace tromb

@@ -1,0 +1,354 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Parts of films are cut out and joined without being encoded again. What comes of it is judged by FFmpeg's tools and
+// by openh264; every picture of the footage shows its number, and every full second clicks.
+#include "copy/CopyFile.h"
+#include "media/read/VideoReader.h"
+#include "support/OpenH264.h"
+#include "support/Sanitized.h"
+#include "support/TestMedia.h"
+
+#include <QFile>
+#include <QFileInfo>
+#include <QTemporaryDir>
+#include <QTest>
+#include <cmath>
+
+using namespace tromb;
+using test::run;
+
+namespace {
+
+constexpr int kFrames = 300; ///< twelve seconds at 25
+using Keep = std::vector<std::pair<Rational, Rational>>;
+using Edges = std::vector<std::pair<int, int>>; ///< pictures that are encoded before and behind what is copied
+
+Rational seconds(int frames) {
+  return Rational(frames, 25);
+}
+
+} // namespace
+
+class TestCopy : public QObject {
+  Q_OBJECT
+
+  QTemporaryDir m_folder;
+  [[nodiscard]] QString at(const QString& name) const { return m_folder.filePath(name); }
+  [[nodiscard]] std::string path(const QString& name) const { return at(name).toStdString(); }
+
+  [[nodiscard]] Result<CopiedFile> cut(const QString& from, const Keep& keep, const QString& to) const {
+    const auto media = probe(path(from));
+    if (!media) return tl::unexpected(media.error());
+    const auto plan = planCopy(*media, keep);
+    if (!plan) return tl::unexpected(plan.error());
+    return copyParts({*plan, path(to), true});
+  }
+  /// What FFmpeg decodes: a digest for each picture.
+  [[nodiscard]] QStringList digests(const QString& film) const {
+    QStringList found;
+    for (const QString& line :
+         run("ffmpeg", {"-v", "error", "-i", at(film), "-map", "0:v", "-vsync", "passthrough", "-f", "framemd5", "-"})
+             .split('\n', Qt::SkipEmptyParts))
+      if (!line.startsWith('#')) found << line.section(',', -1).trimmed();
+    return found;
+  }
+  /// … and of each packet of the picture, in the order of decoding.
+  [[nodiscard]] QStringList packets(const QString& film) const {
+    return run("ffprobe", {"-v", "error", "-select_streams", "v", "-show_entries", "packet=data_hash",
+                           "-show_data_hash", "md5", "-of", "csv=p=0", at(film)})
+        .split('\n', Qt::SkipEmptyParts);
+  }
+  /// When it clicks, in seconds.
+  [[nodiscard]] std::vector<double> clicks(const QString& film) const {
+    (void)run("ffmpeg", {"-v", "error", "-y", "-i", at(film), "-vn", "-ac", "1", "-ar", "48000", "-af",
+                         "aresample=async=1:first_pts=0", "-f", "f32le", at("heard.raw")});
+    QFile raw(at("heard.raw"));
+    if (!raw.open(QIODevice::ReadOnly)) return {};
+    const QByteArray bytes = raw.readAll();
+    const auto* samples = reinterpret_cast<const float*>(bytes.constData());
+    const auto count = size_t(bytes.size()) / sizeof(float);
+    std::vector<double> found;
+    for (size_t i = 0; i < count; ++i)
+      if (std::abs(samples[i]) > 0.2F && (found.empty() || double(i) / 48000 - found.back() > 0.3))
+        found.push_back(double(i) / 48000);
+    return found;
+  }
+
+private slots:
+  void initTestCase() {
+    test::writeClip(
+        path("clip.mp4"), {320, 192}, FrameRate(), kFrames,
+        [](int frame, int x, int y) {
+          return y < 96 ? test::numberStripe(frame, x, 320) : test::texture(frame / 4, x + 2 * frame, y);
+        },
+        true);
+  }
+
+  void partsAreCopied_data() {
+    QTest::addColumn<QString>("coding");
+    QTest::addColumn<QString>("film"); // and its ending
+    QTest::addColumn<QString>("target");
+    QTest::addColumn<Keep>("keep");
+    QTest::addColumn<Edges>("edges");
+    QTest::addColumn<double>("late"); // seconds that sound may be off: half a packet
+    const QString x264 = "-c:v libx264 -preset fast -crf 20 -x264-params keyint=50:scenecut=0:bframes=3 ";
+    const double aac = 512 / 48000.0 + 0.001;
+    const Keep usual{{seconds(30), seconds(112)}, {seconds(150), seconds(232)}};
+    QTest::newRow("H.264, groups that are closed") << x264 + "-c:a aac"
+                                                   << "closed.mp4"
+                                                   << "mp4" << usual << Edges{{20, 1}, {0, 1}} << aac;
+    QTest::newRow("H.264 without pictures out of order, into MKV")
+        << "-c:v libx264 -profile:v baseline -g 50 -sc_threshold 0 -c:a aac"
+        << "plain.mp4"
+        << "mkv" << usual << Edges{{20, 0}, {0, 0}} << 2 * aac;
+    QTest::newRow("H.264, Main, sound that can be parted") << x264 + "-profile:v main -c:a pcm_s16le"
+                                                           << "main.mov"
+                                                           << "mov" << usual << Edges{{20, 1}, {0, 1}} << 0.001;
+    QTest::newRow("H.264 of 10 bits in MKV, without times of decoding")
+        << x264 + "-pix_fmt yuv420p10le -c:a aac"
+        << "deep.mkv"
+        << "mkv" << usual << Edges{{20, 1}, {0, 1}} << 2 * aac;
+    QTest::newRow("H.264 of a broadcast stream, behind start codes") << x264 + "-c:a aac"
+                                                                     << "stream.ts"
+                                                                     << "mp4" << usual << Edges{{20, 1}, {0, 1}} << aac;
+    QTest::newRow("H.264, one part within a group")
+        << x264 + "-c:a aac"
+        << "within.mp4"
+        << "mp4" << Keep{{seconds(210), seconds(230)}} << Edges{{20, 0}} << aac;
+    QTest::newRow("H.264, whole, backwards in order")
+        << x264 + "-c:a aac"
+        << "turned.mp4"
+        << "mp4" << Keep{{seconds(200), seconds(300)}, {seconds(0), seconds(50)}} << Edges{{0, 0}, {0, 0}} << aac;
+    QTest::newRow("H.264, groups that are open are encoded")
+        << "-c:v libx264 -crf 20 -x264-params keyint=50:scenecut=0:open-gop=1 -c:a aac"
+        << "open.mp4"
+        << "mp4" << Keep{{seconds(60), seconds(90)}} << Edges{{30, 0}} << aac;
+    QTest::newRow("H.265, free cuts") << "-c:v libx265 -x265-params log-level=none:keyint=50:scenecut=0:open-gop=0 "
+                                         "-tag:v hvc1 -c:a aac"
+                                      << "closed265.mp4"
+                                      << "mp4" << Keep{{seconds(50), seconds(100)}, {seconds(150), seconds(200)}}
+                                      << Edges{{0, 0}, {0, 0}} << aac;
+    QTest::newRow("H.265, leading pictures left out")
+        << "-c:v libx265 -x265-params log-level=none:keyint=50:min-keyint=50:scenecut=0:open-gop=1 -tag:v hvc1 -c:a aac"
+        << "open265.mp4"
+        << "mp4" << Keep{{seconds(100), seconds(300)}, {seconds(50), seconds(300)}} << Edges{{0, 0}, {0, 0}} << aac;
+    QTest::newRow("VP9") << "-c:v libvpx-vp9 -deadline realtime -cpu-used 8 -g 50 -c:a libopus"
+                         << "nine.webm"
+                         << "webm" << usual << Edges{{20, 0}, {0, 0}} << 0.011;
+    QTest::newRow("AV1") << "-c:v libsvtav1 -preset 12 -g 50 -c:a libopus"
+                         << "one.mkv"
+                         << "mkv" << Keep{{seconds(50), seconds(112)}, {seconds(150), seconds(232)}}
+                         << Edges{{0, 0}, {0, 0}} << 0.011;
+    QTest::newRow("FFV1, every picture alone") << "-c:v ffv1 -g 1 -c:a flac"
+                                               << "lossless.mkv"
+                                               << "mkv" << usual << Edges{{0, 0}, {0, 0}} << 0.05;
+  }
+  void partsAreCopied() {
+    QFETCH(QString, coding);
+    QFETCH(QString, film);
+    QFETCH(QString, target);
+    QFETCH(Keep, keep);
+    QFETCH(Edges, edges);
+    QFETCH(double, late);
+    (void)run("ffmpeg",
+              QStringList{"-v", "fatal", "-y", "-i", at("clip.mp4")} + coding.split(' ') + QStringList{at(film)});
+    const QString joined = "joined-" + QFileInfo(film).baseName() + "." + target;
+    const auto media = probe(path(film));
+    QVERIFY(media);
+    const auto plan = planCopy(*media, keep);
+    QVERIFY2(plan.has_value(), plan ? "" : sentence(plan.error()).c_str());
+    for (size_t i = 0; i < keep.size(); ++i) {
+      const CopyPart& part = plan->parts[i];
+      if (edges[i].first == part.frames()) // nothing is copied
+        QCOMPARE(part.encodedBefore(), part.frames());
+      else
+        QCOMPARE(part.encodedBefore(), int64_t(edges[i].first));
+      QVERIFY2(part.encodedBehind() <= 4 * edges[i].second, std::to_string(part.encodedBehind()).c_str());
+    }
+    double told = 0;
+    const auto made = copyParts({*plan, path(joined), true, [&](double fraction) { told = fraction; }});
+    QVERIFY2(made.has_value(), made ? "" : sentence(made.error()).c_str());
+    QCOMPARE(told, 1.0);
+
+    // What is copied is the source's to the bit, what is encoded shows the same numbers.
+    const QStringList before = digests(film);
+    const QStringList after = digests(joined);
+    QCOMPARE(int64_t(after.size()), plan->frames());
+    QCOMPARE(made->frames, plan->frames());
+    auto reader = VideoReader::open(*probe(path(joined)));
+    QVERIFY(reader);
+    int64_t n = 0;
+    int64_t copied = 0;
+    for (const CopyPart& part : plan->parts)
+      for (int64_t frame = part.first; frame < part.end; ++frame, ++n) {
+        if (frame >= part.copied && frame < part.copiedEnd) {
+          ++copied;
+          QVERIFY2(after[n] == before[frame], qPrintable(QString("frame %1 of the source").arg(frame)));
+        } else {
+          const auto picture = reader->frameAt(n);
+          QVERIFY(picture);
+          QCOMPARE(int64_t(test::readNumber(*picture, 40)), frame);
+        }
+      }
+    if (!film.endsWith(".ts") &&
+        !film.startsWith("open265")) { // whose packets are laid out otherwise, or begin anew
+      const QStringList whole = packets(film);
+      const QStringList kept = packets(joined);
+      QVERIFY(std::count_if(kept.begin(), kept.end(), [&](const QString& each) { return whole.contains(each); }) >=
+              copied);
+    }
+    // Times are even; nobody complains, neither in reading nor in decoding.
+    const QStringList times = run("ffprobe", {"-v", "error", "-select_streams", "v", "-show_entries",
+                                              "frame=best_effort_timestamp_time", "-of", "csv=p=0", at(joined)})
+                                  .split('\n', Qt::SkipEmptyParts);
+    QCOMPARE(int64_t(times.size()), plan->frames());
+    for (int i = 0; i < int(times.size()); ++i)
+      QVERIFY2(std::abs(QString(times[i]).remove(',').toDouble() - i / 25.0) < 0.0011, qPrintable(times[i]));
+    const QString words = run("ffmpeg", {"-v", "warning", "-i", at(joined), "-f", "null", "-"});
+    QVERIFY2(words.trimmed().isEmpty(), qPrintable(words));
+    // Sound is in step, at the beginning and behind every cut.
+    const std::vector<double> heard = clicks(joined);
+    Rational begin;
+    for (const auto& [from, to] : keep) {
+      for (int second = 0; second < 12; ++second) {
+        const Rational time(second);
+        if (time - from < Rational(1, 10) || to - time < Rational(1, 10)) continue;
+        const double wanted = (begin + time - from).toDouble();
+        const auto near = [&](double click) { return std::abs(click - wanted) <= late; };
+        QVERIFY2(std::any_of(heard.begin(), heard.end(), near), qPrintable(QString("the click at %1").arg(wanted)));
+      }
+      begin = begin + (to - from);
+    }
+    if (!coding.contains("libx264") || coding.contains("yuv420p10")) return;
+    // openh264 sees what it sees in the source, and at the edges what FFmpeg does. (Of pictures that lean on two others
+    // it makes something a little else than FFmpeg, in the source too.)
+    const QByteArray theirs = test::decodedByOpenH264(at(joined), m_folder.path());
+    const QByteArray whole = test::decodedByOpenH264(at(film), m_folder.path());
+    const QByteArray ours = test::decodedByFfmpeg(at(joined), m_folder.path());
+    constexpr qsizetype kBytes = 320 * 192 * 3 / 2;
+    QCOMPARE(int64_t(theirs.size() / kBytes), plan->frames());
+    n = 0;
+    for (const CopyPart& part : plan->parts)
+      for (int64_t frame = part.first; frame < part.end; ++frame, ++n) {
+        const bool isCopied = frame >= part.copied && frame < part.copiedEnd;
+        const QByteArray wanted = isCopied ? whole.mid(frame * kBytes, kBytes) : ours.mid(n * kBytes, kBytes);
+        QVERIFY2(theirs.mid(n * kBytes, kBytes) == wanted, qPrintable(QString("openh264, frame %1").arg(n)));
+      }
+  }
+
+  // Sound never drifts, however many parts are joined.
+  void manyPartsStayInStep() {
+    (void)run("ffmpeg", {"-v", "error", "-y", "-i", at("clip.mp4"), "-c:v", "libx264", "-g", "10", "-sc_threshold", "0",
+                         "-c:a", "aac", at("many.mp4")});
+    Keep keep; // 22 parts of ten frames, each of which begins three frames before a click
+    for (int i = 1; i <= 11; ++i)
+      for (int twice = 0; twice < 2; ++twice) keep.emplace_back(seconds(25 * i - 3), seconds(25 * i + 7));
+    QVERIFY(cut("many.mp4", keep, "parts.mp4"));
+    const std::vector<double> heard = clicks("parts.mp4");
+    QCOMPARE(heard.size(), keep.size());
+    for (size_t i = 0; i < heard.size(); ++i) {
+      const double wanted = double(10 * i + 3) / 25;
+      QVERIFY2(std::abs(heard[i] - wanted) < 512 / 48000.0 + 0.001,
+               qPrintable(QString("click %1 at %2, not at %3").arg(i).arg(heard[i]).arg(wanted)));
+    }
+  }
+
+  // Pictures that lie unevenly keep their distances.
+  void unevenTimesAreKept() {
+    (void)run("ffmpeg", {"-v", "error", "-y", "-i", at("clip.mp4"), "-vf", "select=not(eq(mod(n\\,7)\\,3))", "-vsync",
+                         "vfr", "-c:v", "libx264", "-g", "40", "-sc_threshold", "0", "-an", at("uneven.mp4")});
+    const auto made = cut("uneven.mp4", {{seconds(14), seconds(140)}}, "even.mp4");
+    QVERIFY2(made.has_value(), made ? "" : sentence(made.error()).c_str());
+    const QStringList times = run("ffprobe", {"-v", "error", "-select_streams", "v", "-show_entries",
+                                              "frame=best_effort_timestamp_time", "-of", "csv=p=0", at("even.mp4")})
+                                  .split('\n', Qt::SkipEmptyParts);
+    int place = 0;
+    for (int n = 14; n < 140; ++n) {
+      if (n % 7 == 3) continue;
+      QVERIFY(place < times.size());
+      QVERIFY2(std::abs(QString(times[place]).remove(',').toDouble() - (n - 14) / 25.0) < 0.0011,
+               qPrintable(times[place]));
+      ++place;
+    }
+    QCOMPARE(place, int(times.size()));
+  }
+
+  void whatCannotBeDoneIsTold_data() {
+    QTest::addColumn<QString>("film");
+    QTest::addColumn<Keep>("keep");
+    QTest::addColumn<QString>("target");
+    QTest::addColumn<int>("code");
+    QTest::addColumn<QString>("words");
+    QTest::newRow("an edge that cannot be encoded") << "closed265.mp4" << Keep{{seconds(30), seconds(100)}} << "a.mp4"
+                                                    << int(ErrorCode::Unsupported) << "frame 0 or 50";
+    QTest::newRow("nothing in it") << "closed.mp4" << Keep{{seconds(60), seconds(60)}} << "a.mp4"
+                                   << int(ErrorCode::InvalidArgument) << "no picture from 0:02";
+    QTest::newRow("the wrong way round") << "closed.mp4" << Keep{{seconds(60), seconds(10)}} << "a.mp4"
+                                         << int(ErrorCode::InvalidArgument) << "no picture";
+    QTest::newRow("behind the end") << "closed.mp4" << Keep{{seconds(400), seconds(500)}} << "a.mp4"
+                                    << int(ErrorCode::InvalidArgument) << "It lasts 0:12";
+    QTest::newRow("into itself") << "closed.mp4" << Keep{{seconds(50), seconds(100)}} << "closed.mp4"
+                                 << int(ErrorCode::InvalidArgument) << "into itself";
+    QTest::newRow("an ending that is none") << "closed.mp4" << Keep{{seconds(50), seconds(100)}} << "a.doc"
+                                            << int(ErrorCode::InvalidArgument) << "mp4, mov, mkv";
+    QTest::newRow("a container that does not take it") << "closed.mp4" << Keep{{seconds(50), seconds(100)}} << "a.webm"
+                                                       << int(ErrorCode::Encoder) << "Choose another container";
+    QTest::newRow("no folder") << "closed.mp4" << Keep{{seconds(50), seconds(100)}} << "gone/a.mp4"
+                               << int(ErrorCode::CannotWrite) << "";
+  }
+  void whatCannotBeDoneIsTold() {
+    QFETCH(QString, film);
+    QFETCH(Keep, keep);
+    QFETCH(QString, target);
+    QFETCH(int, code);
+    QFETCH(QString, words);
+    const qint64 bytes = QFileInfo(at(film)).size();
+    const auto made = cut(film, keep, target);
+    QVERIFY(!made);
+    QCOMPARE(int(made.error().code), code);
+    const QString said = QString::fromStdString(sentence(made.error()));
+    QVERIFY2(said.contains(words), qPrintable(said));
+    QCOMPARE(QFileInfo(at(film)).size(), bytes);
+    QVERIFY2(QDir(m_folder.path()).entryList({"*.tromb-part"}, QDir::Files | QDir::Hidden).isEmpty(), "half-made");
+    QVERIFY(film == target || !QFile::exists(at(target)));
+  }
+
+  // An end within pictures that lean on later ones is refused too, and the next free one is named.
+  void anEndIsFreeWhereNothingLeansOnIt() {
+    const auto media = probe(path("closed265.mp4"));
+    QVERIFY(media);
+    int refused = 0;
+    for (int end = 60; end < 70; ++end) {
+      const auto plan = planCopy(*media, {{seconds(50), seconds(end)}});
+      QVERIFY(plan);
+      const auto made = copyParts({*plan, path("end.mp4"), true});
+      QCOMPARE(made.has_value(), plan->encoded() == 0);
+      if (made) continue;
+      ++refused;
+      const std::string free = "It could end before frame " + std::to_string(plan->parts.front().copiedEnd);
+      QVERIFY2(sentence(made.error()).find(free) != std::string::npos, sentence(made.error()).c_str());
+      QVERIFY2(cut("closed265.mp4", {{seconds(50), seconds(int(plan->parts.front().copiedEnd))}}, "end.mp4"),
+               free.c_str());
+    }
+    QVERIFY2(refused > 2 && refused < 10, std::to_string(refused).c_str());
+  }
+
+  // A file that is there is not touched unless that is wanted; a stop leaves nothing behind.
+  void aFileThatIsThereStays() {
+    const auto plan = planCopy(*probe(path("closed.mp4")), {{seconds(50), seconds(200)}});
+    QVERIFY(plan);
+    QFile there(at("there.mp4"));
+    QVERIFY(there.open(QIODevice::WriteOnly) && there.write("mine") == 4);
+    there.close();
+    const auto refused = copyParts({*plan, path("there.mp4")});
+    QVERIFY(!refused && refused.error().code == ErrorCode::Exists);
+    std::stop_source stop;
+    const auto stopped =
+        copyParts({*plan, path("there.mp4"), true, [&](double) { stop.request_stop(); }}, stop.get_token());
+    QVERIFY(!stopped && stopped.error().code == ErrorCode::Cancelled);
+    QCOMPARE(QFileInfo(there).size(), 4);
+    QVERIFY(QDir(m_folder.path()).entryList({"*.tromb-part"}, QDir::Files | QDir::Hidden).isEmpty());
+  }
+};
+
+QTEST_GUILESS_MAIN(TestCopy)
+#include "tst_copy.moc"
