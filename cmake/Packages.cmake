@@ -10,6 +10,7 @@ pkg_check_modules(AVFILTER REQUIRED libavfilter>=8) # for its headers; loaded wh
 pkg_check_modules(ZIMG REQUIRED IMPORTED_TARGET zimg>=3.0)
 pkg_check_modules(WEBP REQUIRED IMPORTED_TARGET libwebpdemux)
 pkg_check_modules(SYSTEMD REQUIRED IMPORTED_TARGET libsystemd) # for its D-Bus client
+pkg_check_modules(HTTPLIB REQUIRED IMPORTED_TARGET cpp-httplib)
 pkg_check_modules(RUBBERBAND REQUIRED IMPORTED_TARGET rubberband>=3)
 pkg_check_modules(SAMPLERATE REQUIRED IMPORTED_TARGET samplerate)
 pkg_check_modules(EBUR128 REQUIRED IMPORTED_TARGET libebur128)

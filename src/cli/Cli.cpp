@@ -9,6 +9,10 @@
 
 namespace tromb::cli {
 
+std::string jsonLine(const nlohmann::ordered_json& json) {
+  return json.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
+}
+
 int exitCode(ErrorCode code) {
   switch (code) {
   case ErrorCode::InvalidArgument:
@@ -79,6 +83,8 @@ int runCli(const std::vector<std::string>& arguments, std::ostream& out, std::os
       {"proof", {"Read a finished file back and compare it with what was asked", makeProof}},
       {"compare", {"Say how much the pictures of two files are alike", makeCompare}},
       {"cut", {"Cut parts out of a film and join them, without encoding them again", makeCut}},
+      {"hand-over", {"Hand finished files to a folder or a service, and see what becomes of them", makeHandOver}},
+      {"service", {"Stand in for a publishing service, on this machine alone", makeService}},
       {"destinations", {"List the destinations", makeDestinations}},
       {"presets", {"List, save, give away and take in presets", makePresets}},
       {"encoders", {"List what this machine can encode", makeEncoders}}};

@@ -6,6 +6,7 @@
 #include <CLI/CLI.hpp>
 #include <iosfwd>
 #include <memory>
+#include <nlohmann/json_fwd.hpp>
 #include <stop_token>
 #include <string>
 #include <vector>
@@ -42,6 +43,8 @@ protected:
 };
 
 [[nodiscard]] int exitCode(ErrorCode code);
+/// JSON on one line, whatever bytes its texts hold.
+[[nodiscard]] std::string jsonLine(const nlohmann::ordered_json& json);
 
 /// A folder of the user's cache, as the window has it; empty where there is none.
 [[nodiscard]] std::string cacheFolder(const char* name);
@@ -63,6 +66,8 @@ std::unique_ptr<Command> makePresets(CLI::App& app);
 std::unique_ptr<Command> makeQueue(CLI::App& app);
 std::unique_ptr<Command> makeCompare(CLI::App& app);
 std::unique_ptr<Command> makeCut(CLI::App& app);
+std::unique_ptr<Command> makeHandOver(CLI::App& app);
+std::unique_ptr<Command> makeService(CLI::App& app);
 
 /// The program without its name: parses, runs the verb, returns the exit code. Never throws.
 int runCli(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err, std::stop_token stop = {});

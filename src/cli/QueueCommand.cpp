@@ -16,10 +16,6 @@ namespace {
 using Json = nlohmann::ordered_json;
 constexpr auto kLookEvery = std::chrono::milliseconds(200);
 
-std::string dumped(const Json& json) {
-  return json.dump(-1, ' ', false, Json::error_handler_t::replace);
-}
-
 Json jsonOf(const Error& error) {
   return {{"code", codeWord(error.code)}, {"message", sentence(error)}, {"path", error.path}};
 }
@@ -211,7 +207,7 @@ private:
     if (m_start)
       if (const Status done = startRunner(m_queue); !done) return failed(*m_context, done.error(), m_json);
     if (m_json)
-      m_context->out << dumped({{"id", *id}}) << "\n";
+      m_context->out << jsonLine({{"id", *id}}) << "\n";
     else
       m_context->err << *id << "\n";
     return kDone;
@@ -222,7 +218,7 @@ private:
     if (m_json) {
       Json object{{"running", isRun(m_queue)}, {"jobs", Json::array()}};
       for (const QueuedJob& each : jobs) object["jobs"].push_back(jsonOf(each));
-      m_context->out << dumped(object) << "\n";
+      m_context->out << jsonLine(object) << "\n";
       return kDone;
     }
     if (jobs.empty()) m_context->err << "The queue is empty.\n";
@@ -237,7 +233,7 @@ private:
                                   if (!each.record.over()) return; // it was interrupted, and waits
                                   code = std::max(code, codeOf(each));
                                   if (m_json)
-                                    m_context->out << dumped(jsonOf(each)) << std::endl;
+                                    m_context->out << jsonLine(jsonOf(each)) << std::endl;
                                   else
                                     tell(m_context->err, each);
                                 });
@@ -290,7 +286,7 @@ private:
           else
             tell(m_context->err, each);
         }
-        if (m_json) m_context->out << dumped({{"jobs", list}}) << "\n";
+        if (m_json) m_context->out << jsonLine({{"jobs", list}}) << "\n";
         return code;
       }
       if (m_context->stop.stop_requested()) return kInterrupted;

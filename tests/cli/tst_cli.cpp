@@ -157,6 +157,32 @@ private slots:
     QVERIFY2(words.err.find("pictures differ, most at") != std::string::npos, words.err.c_str());
   }
 
+  // A film is cut to the frame; what that costs is told before, by itself with --plan. A second file is copied whole.
+  void filmsAreCut() {
+    test::ffmpeg("-v error -y -i " + m_folder.filePath("wide.mp4") +
+                 " -an -c:v libx264 -preset veryfast -x264-params keyint=20:scenecut=0 " +
+                 m_folder.filePath("groups.mp4"));
+    const Said planned =
+        cli({"cut", "@groups.mp4", "--keep", "0.2-00:00:01:00,0.8-1.6", "--out", "@cut.mp4", "--plan", "--json"});
+    QVERIFY2(planned.code == 0, planned.err.c_str());
+    const Json plan = Json::parse(planned.out);
+    QCOMPARE(plan["frames"].get<int>(), 20 + 20);
+    QCOMPARE(plan["parts"][0]["firstFrame"].get<int>(), 5);
+    QCOMPARE(plan["parts"][0]["encodedBefore"].get<int>(), 15);
+    QCOMPARE(plan["parts"][1]["encodedBefore"].get<int>(), 0);
+    QVERIFY(plan["possible"].get<bool>());
+    QVERIFY2(!QFile::exists(m_folder.filePath("cut.mp4")), "a plan writes nothing");
+    const Said made = cli({"cut", "@groups.mp4", "--keep", "0.2-1,0.8-1.6", "--out", "@cut.mp4"});
+    QVERIFY2(made.code == 0, made.err.c_str());
+    QVERIFY2(made.err.find("the cut before needs 15 pictures encoded") != std::string::npos, made.err.c_str());
+    QCOMPARE(Json::parse(cli({"probe", "@cut.mp4", "--json"}).out)[0]["video"]["frameCount"].get<int>(), 40);
+    QCOMPARE(cli({"cut", "@groups.mp4", "--keep", "0.2-1", "--out", "@cut.mp4"}).code, 4); // it is there
+    const Said wrong = cli({"cut", "@groups.mp4", "--keep", "1", "--out", "@other.mp4"});
+    QCOMPARE(wrong.code, 2);
+    QVERIFY2(wrong.err.find("12.5-1:40") != std::string::npos, wrong.err.c_str());
+    QCOMPARE(cli({"cut", "@gone.mp4", "--keep", "0-1", "--out", "@other.mp4"}).code, 3);
+  }
+
   void dropFrameTimesMayBeGiven() {
     const Said made = cli({"make", "@drop.tromb", "--footage", "@ntsc.mp4;in=00:00:00;10;out=00:00:01;05;name=A",
                            "--deliverable", "name=A"});

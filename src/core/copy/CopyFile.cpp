@@ -4,9 +4,12 @@
 #include "copy/CopyPackets.h"
 #include "copy/EdgeEncoder.h"
 #include "copy/SoundCopy.h"
+#include "export/Trace.h"
+#include "io/Digest.h"
 #include "io/PartFile.h"
-#include "media/Likeness.h"
+#include "media/Av.h"
 #include "media/read/VideoReader.h"
+#include "media/write/Muxer.h"
 #include "time/Timecode.h"
 
 #include <algorithm>
@@ -21,12 +24,15 @@ namespace fs = std::filesystem;
 
 constexpr int kCra = 21;
 constexpr int kBrokenLink = 18;
-constexpr int kMostSets = 32;         ///< of H.264, 7.4.2.1.1
-constexpr double kFiner = 2;          ///< steps of the quantiser by which edges are coded finer than their source
-constexpr double kUsualQuality = 18;  ///< where a source does not tell how coarse it is
-constexpr int64_t kReadBackRound = 3; ///< frames at each side of a cut
-constexpr double kLeastLike = 0.8;    ///< SSIM of a picture that was encoded anew
-const Rational kSoundAhead{1, 2};     ///< seconds that sound is written before the picture, so that both lie near
+constexpr int kMostSets = 32; ///< of H.264, 7.4.2.1.1
+constexpr double kAboveKey =
+    1; ///< steps of quality that pictures at edges are coarser than the key before them, at most
+constexpr double kFinestEdge = 8;
+constexpr double kCoarsestEdge = 30;
+constexpr double kUsualQuality = 18; ///< where a source does not tell how coarse it is
+constexpr int64_t kReadBack = 3;     ///< frames at each end of what was encoded, and where copying begins
+constexpr double kLeastLike = 0.8;   ///< SSIM of a picture that was encoded anew
+const Rational kSoundAhead{1, 2};    ///< seconds that sound is written before the picture, so that both lie near
 
 Result<Container> containerFor(const std::string& target) {
   const std::string ending = fs::path(target).extension().string();
@@ -112,10 +118,10 @@ private:
     auto muxer = Muxer::create(file.file(), m_request.target, container);
     if (!muxer) return tl::unexpected(muxer.error());
     std::string headers;
+    auto reader = VideoReader::open(plan.media, {.stop = m_stop});
+    if (!reader) return tl::unexpected(reader.error());
+    m_reader.emplace(std::move(*reader));
     if (plan.encoded() > 0) {
-      auto reader = VideoReader::open(plan.media, {.quantisers = true, .stop = m_stop});
-      if (!reader) return tl::unexpected(reader.error());
-      m_reader.emplace(std::move(*reader));
       auto joined = joinedHeaders(*packets);
       if (!joined) return tl::unexpected(joined.error());
       headers = std::move(*joined);
@@ -151,7 +157,9 @@ private:
         if (m_request.onFraction) m_request.onFraction(double(m_done) / double(std::max<int64_t>(1, plan.frames())));
         return {};
       };
+      const int64_t begin = m_done;
       if (const Status done = edge(*packets, part.first, part.copied, written); !done) return done;
+      if (const Status done = expectCopied(part, begin); !done) return done;
       if (const Status done = copy(*packets, part, written); !done) return done;
       if (const Status done = edge(*packets, part.copiedEnd, part.end, written); !done) return done;
       for (SoundCopy& sound : sounds)
@@ -185,6 +193,15 @@ private:
                              m_request.plan.media.path);
   }
 
+  /// As fine as the key picture before a frame is coded.
+  [[nodiscard]] double qualityAt(int64_t frame) const {
+    auto reader = VideoReader::open(m_request.plan.media, {.quantisers = true, .stop = m_stop});
+    if (!reader || !reader->goNear(frame)) return kUsualQuality;
+    const auto key = reader->read();
+    const double quantiser = key && key->frame ? meanQuantiser(key->frame) : -1;
+    return quantiser < 0 ? kUsualQuality : std::clamp(quantiser + kAboveKey, kFinestEdge, kCoarsestEdge);
+  }
+
   /// The stamps of a packet in the new file. Decoding goes on in order whatever is joined.
   Status stamp(AVPacket& packet, int64_t shown, int64_t decodes) {
     packet.pts = shown + m_shift;
@@ -216,6 +233,8 @@ private:
       if (const Status stamped = stamp(*made, shown, shown - m_delay); !stamped) return stamped;
       return write(*made);
     };
+    const int64_t begin = m_done;
+    const double quality = packets.framing() ? qualityAt(first) : kUsualQuality;
     if (const Status there = m_reader->goTo(first); !there) return there;
     for (int64_t frame = first; frame < end; ++frame) {
       const auto picture = m_reader->read();
@@ -223,10 +242,9 @@ private:
       if (!picture->frame || picture->number != frame)
         return fail(ErrorCode::Decoder, say("frame %1 cannot be decoded", frame), m_request.plan.media.path,
                     say("Cut elsewhere"));
+      if (frame < first + kReadBack || frame >= end - kReadBack) expect(begin + frame - first, picture->frame, false);
       if (!encoder) {
-        const double quantiser = meanQuantiser(picture->frame);
-        auto opened = encoderAt(
-            packets, quantiser < 0 || !packets.framing() ? kUsualQuality : std::clamp(quantiser - kFiner, 8.0, 30.0));
+        auto opened = encoderAt(packets, quality);
         if (!opened) return tl::unexpected(opened.error());
         encoder.emplace(std::move(*opened));
         if (packets.framing() && std::string(encoder->headers().begin(), encoder->headers().end()) != m_edgeHeaders)
@@ -257,48 +275,75 @@ private:
     return {};
   }
 
-  /// Reads the pictures round every cut back: those that were copied have to be the source's, to the bit.
+  /// Notes what a frame of the new file has to show.
+  void expect(int64_t frame, const Frame& picture, bool copied) {
+    Expected each{frame, copied, {}, {}};
+    if (copied)
+      each.digest = digestOf(picture);
+    else
+      each.trace = PictureTrace::of(picture, PictureTrace::Shape({picture->width, picture->height}), uint32_t(frame));
+    m_expected.push_back(std::move(each));
+  }
+
+  static std::string digestOf(const Frame& picture) {
+    const AVPixFmtDescriptor& d = *av_pix_fmt_desc_get(AVPixelFormat(picture->format));
+    Digest digest;
+    for (int p = 0; p < av_pix_fmt_count_planes(AVPixelFormat(picture->format)); ++p) {
+      const int lines = p == 1 || p == 2 ? AV_CEIL_RSHIFT(picture->height, d.log2_chroma_h) : picture->height;
+      const int bytes = av_image_get_linesize(AVPixelFormat(picture->format), picture->width, p);
+      for (int y = 0; y < lines; ++y) digest.add(picture->data[p] + ptrdiff_t(y) * picture->linesize[p], size_t(bytes));
+    }
+    return digest.hex();
+  }
+
+  /// The first pictures that are copied, as the source shows them.
+  Status expectCopied(const CopyPart& part, int64_t begin) {
+    if (part.copied >= part.copiedEnd) return {};
+    if (const Status there = m_reader->goTo(part.copied); !there) return there;
+    for (int64_t frame = part.copied; frame < std::min(part.copied + kReadBack, part.copiedEnd); ++frame) {
+      const auto picture = m_reader->read();
+      if (!picture) return tl::unexpected(picture.error());
+      if (!picture->frame || picture->number != frame) return {}; // the file lacks it
+      expect(begin + frame - part.first, picture->frame, true);
+    }
+    return {};
+  }
+
+  /// Reads pictures at every cut back: those that were copied have to be the source's, to the bit.
   Status readBack(const std::string& path) {
-    const CopyPlan& plan = m_request.plan;
     const auto made = probe(path, {.stop = m_stop, .indexFolder = {}});
     if (!made) return tl::unexpected(made.error());
     const auto wrong = [&](int64_t frame) {
       return fail(ErrorCode::Encoder, say("the new file does not show the right picture at frame %1", frame),
                   m_request.target, say("Export it instead, which encodes it"));
     };
-    auto source = VideoReader::open(plan.media, {.stop = m_stop});
-    if (!source) return tl::unexpected(source.error());
     auto mine = VideoReader::open(*made, {.stop = m_stop});
     if (!mine) return tl::unexpected(mine.error());
-    std::optional<LikenessMeter> meter;
-    int64_t begin = 0;
-    for (const CopyPart& part : plan.parts) {
-      for (const int64_t place : {part.first, part.copied, part.copiedEnd, part.end})
-        for (int64_t frame = std::max(part.first, place - kReadBackRound);
-             frame < std::min(part.end, place + kReadBackRound); ++frame) {
-          const auto wanted = source->shown(frame);
-          if (!wanted) return tl::unexpected(wanted.error());
-          const auto seen = mine->shown(begin + frame - part.first);
-          if (!seen) return tl::unexpected(seen.error());
-          if (!meter) {
-            auto created = LikenessMeter::create(wanted->frame);
-            if (!created) return tl::unexpected(created.error());
-            meter.emplace(std::move(*created));
-          }
-          const auto like = meter->compare(seen->frame, wanted->frame);
-          if (!like) return wrong(begin + frame - part.first);
-          const bool copied = frame >= part.copied && frame < part.copiedEnd;
-          if (copied ? like->error > 0 : like->ssim < kLeastLike) return wrong(begin + frame - part.first);
-        }
-      begin += part.frames();
+    for (const Expected& each : m_expected) {
+      const auto seen = mine->shown(each.frame);
+      if (!seen) return tl::unexpected(seen.error());
+      const Frame& picture = seen->frame;
+      if (each.copied
+              ? digestOf(picture) != each.digest
+              : PictureTrace::of(picture, PictureTrace::Shape({picture->width, picture->height}), uint32_t(each.frame))
+                        .likeness(each.trace) < kLeastLike)
+        return wrong(each.frame);
     }
-    if (made->video->clock.frameCount() != begin) return wrong(made->video->clock.frameCount());
+    if (made->video->clock.frameCount() != m_request.plan.frames()) return wrong(made->video->clock.frameCount());
     return {};
   }
 
+  struct Expected {
+    int64_t frame; ///< of the new file
+    bool copied;
+    std::string digest; ///< of its samples, where it is copied
+    PictureTrace trace; ///< where it is encoded
+  };
+
   const CopyRequest& m_request;
   std::stop_token m_stop;
-  std::optional<VideoReader> m_reader; ///< for the edges
+  std::vector<Expected> m_expected;
+  std::optional<VideoReader> m_reader; ///< for the edges, and for what is read back
   int m_format = 0;                    ///< of the pictures at the edges, an AVPixelFormat
   SequenceSet m_set;                   ///< of the edges
   std::string m_edgeHeaders;

@@ -3,6 +3,7 @@
 
 #include "copy/CopyPackets.h"
 #include "copy/EdgeEncoder.h"
+#include "media/Av.h"
 #include "media/read/FileIndex.h"
 #include "time/Timecode.h"
 
@@ -113,69 +114,6 @@ int64_t CopyPlan::encoded() const {
   return std::accumulate(parts.begin(), parts.end(), int64_t(0), [](int64_t sum, const CopyPart& part) {
     return sum + part.encodedBefore() + part.encodedBehind();
   });
-}
-
-CopyPackets::CopyPackets(const MediaInfo& media, av::InputFile file)
-    : m_video(*media.video), m_path(media.path), m_file(std::move(file)),
-      m_framing(unitFraming(m_video.codec, headers())), m_packet(av::allocated(av_packet_alloc())) {
-  m_file.keepOnly(m_video.stream);
-}
-
-Result<CopyPackets> CopyPackets::open(const MediaInfo& media, const std::stop_token& stop) {
-  auto file = av::InputFile::open(media.path, stop, media.parameters);
-  if (!file) return tl::unexpected(file.error());
-  return CopyPackets(media, std::move(*file));
-}
-
-std::span<const uint8_t> CopyPackets::headers() const {
-  const AVCodecParameters& p = *stream().codecpar;
-  return {p.extradata, size_t(p.extradata_size)};
-}
-
-bool CopyPackets::leavesOutLeading() const {
-  return m_video.codec == "hevc";
-}
-
-int64_t CopyPackets::stampOf(int64_t frame) const {
-  const FrameClock& clock = m_video.clock;
-  const Rational time = frame < 0 ? Rational(0) : frame < clock.frameCount() ? clock.timeOf(frame) : clock.duration();
-  return m_video.firstStamp + (time / av::rational(stream().time_base)).nearest();
-}
-
-Status CopyPackets::goBefore(int64_t frame) {
-  const auto there = m_file.seekStamp(m_video.stream, stampOf(std::max<int64_t>(0, frame - kReordered)));
-  if (!there) return tl::unexpected(there.error());
-  if (*there) return {};
-  const auto begin = m_file.seekByte(0);
-  if (!begin) return tl::unexpected(begin.error());
-  return {};
-}
-
-Result<std::optional<Packet>> CopyPackets::next() {
-  av_packet_unref(m_packet.get());
-  do {
-    const auto got = m_file.read(*m_packet);
-    if (!got) return tl::unexpected(got.error());
-    if (!*got) return std::optional<Packet>();
-    if (m_packet->stream_index != m_video.stream) av_packet_unref(m_packet.get());
-  } while (!m_packet->data && m_packet->size == 0);
-  size_t size = 0;
-  if (m_packet->pts == AV_NOPTS_VALUE && m_video.clock.frameCount() > 0 && stream().codecpar->video_delay == 0)
-    m_packet->pts = m_packet->dts;
-  if (m_packet->pts == AV_NOPTS_VALUE)
-    return fail(ErrorCode::Unsupported, say("a packet of its pictures tells no time"), m_path,
-                say("Export it instead, which encodes it"));
-  if (av_packet_get_side_data(m_packet.get(), AV_PKT_DATA_NEW_EXTRADATA, &size) && size > 0)
-    return fail(ErrorCode::Unsupported, say("its pictures are coded otherwise from a place on"), m_path,
-                say("Export it instead, which encodes it"));
-  Packet packet;
-  packet.stamp = m_packet->pts;
-  packet.decodes = m_packet->dts;
-  packet.frame = m_video.clock.frameOfStamp(packet.stamp - m_video.firstStamp, av::rational(stream().time_base));
-  if (m_packet->flags & AV_PKT_FLAG_KEY)
-    packet.entry =
-        m_framing ? entryOf(m_video.codec, {m_packet->data, size_t(m_packet->size)}, *m_framing) : Entry::Clean;
-  return std::optional<Packet>(packet);
 }
 
 Result<CopyPlan> planCopy(const MediaInfo& media, const std::vector<std::pair<Rational, Rational>>& keep,

@@ -2,6 +2,7 @@
 #include "copy/EdgeEncoder.h"
 
 #include "Printed.h"
+#include "media/Av.h"
 
 #include <algorithm>
 
@@ -36,7 +37,7 @@ const char* profileName(int profile) {
 void setX264(AVCodecContext& c, int profileNumber, int set, double crf) {
   const char* profile = profileName(profileNumber);
   if (*profile) av_opt_set(c.priv_data, "profile", profile, 0);
-  av_opt_set(c.priv_data, "preset", "medium", 0);
+  av_opt_set(c.priv_data, "preset", "veryfast", 0);
   av_opt_set(c.priv_data, "crf", printed("%.1f", crf).c_str(), 0);
   // Stitchable: headers do not depend on the pictures. The instructions: see EncoderOptions.cpp.
   std::string parameters = "stitchable=1:scenecut=0:sps-id=" + std::to_string(set);
@@ -61,9 +62,31 @@ const char* edgeEncoder(std::string_view codec) {
   return codec == "h264" ? "libx264" : codec == "vp9" ? "libvpx-vp9" : "";
 }
 
-EdgeEncoder::EdgeEncoder(av::CodecPtr context, std::string path)
-    : m_context(std::move(context)), m_packet(av::allocated(av_packet_alloc())),
-      m_frame(av::allocated(av_frame_alloc())), m_path(std::move(path)) {}
+struct EdgeEncoder::State {
+  av::CodecPtr context;
+  std::string path;
+  av::PacketPtr packet{av::allocated(av_packet_alloc())};
+  av::FramePtr frame{av::allocated(av_frame_alloc())};
+  int64_t count = 0;
+
+  Status send(const AVFrame* picture, const Sink& sink) {
+    int native = avcodec_send_frame(context.get(), picture);
+    while (native >= 0) {
+      native = avcodec_receive_packet(context.get(), packet.get());
+      if (native == AVERROR(EAGAIN) || native == AVERROR_EOF) return {};
+      if (native < 0) break;
+      const Status taken = sink({packet->data, size_t(packet->size)});
+      av_packet_unref(packet.get());
+      if (!taken) return taken;
+    }
+    return fail(ErrorCode::Encoder, say("pictures at a cut cannot be encoded (%1)", av::text(native)), path);
+  }
+};
+
+EdgeEncoder::EdgeEncoder(std::unique_ptr<State> state) : m_state(std::move(state)) {}
+EdgeEncoder::EdgeEncoder(EdgeEncoder&&) noexcept = default;
+EdgeEncoder& EdgeEncoder::operator=(EdgeEncoder&&) noexcept = default;
+EdgeEncoder::~EdgeEncoder() = default;
 
 Result<EdgeEncoder> EdgeEncoder::open(const AVStream& like, const VideoInfo& video, int pixelFormat,
                                       const SequenceSet& set, double crf, const std::string& path) {
@@ -85,7 +108,7 @@ Result<EdgeEncoder> EdgeEncoder::open(const AVStream& like, const VideoInfo& vid
   c->max_b_frames = 0;                   // what is decoded is shown: the stamps go on as those of the others do
   c->refs = std::max(1, set.references); // a decoder may drop what it has not shown yet where this changes (C.4.4)
   c->gop_size = INT32_MAX;
-  c->thread_count = 1;
+  c->thread_count = 0; // as many as there are processors
   c->flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
   if (video.codec == "h264" && p.level > 0) c->level = p.level;
   if (video.codec == "h264")
@@ -95,36 +118,24 @@ Result<EdgeEncoder> EdgeEncoder::open(const AVStream& like, const VideoInfo& vid
   const int native = avcodec_open2(c.get(), codec, nullptr);
   if (native < 0)
     return fail(ErrorCode::Encoder, say("pictures at a cut cannot be encoded (%1)", av::text(native)), path);
-  return EdgeEncoder(std::move(c), path);
+  return EdgeEncoder(std::unique_ptr<State>(new State{std::move(c), path}));
 }
 
 std::span<const uint8_t> EdgeEncoder::headers() const {
-  return {m_context->extradata, size_t(m_context->extradata_size)};
-}
-
-Status EdgeEncoder::send(const AVFrame* picture, const Sink& sink) {
-  int native = avcodec_send_frame(m_context.get(), picture);
-  while (native >= 0) {
-    native = avcodec_receive_packet(m_context.get(), m_packet.get());
-    if (native == AVERROR(EAGAIN) || native == AVERROR_EOF) return {};
-    if (native < 0) break;
-    const Status taken = sink({m_packet->data, size_t(m_packet->size)});
-    av_packet_unref(m_packet.get());
-    if (!taken) return taken;
-  }
-  return fail(ErrorCode::Encoder, say("pictures at a cut cannot be encoded (%1)", av::text(native)), m_path);
+  return {m_state->context->extradata, size_t(m_state->context->extradata_size)};
 }
 
 Status EdgeEncoder::add(const Frame& picture, const Sink& sink) {
-  av_frame_unref(m_frame.get());
-  if (av_frame_ref(m_frame.get(), &*picture) < 0) throw std::bad_alloc();
-  m_frame->pts = m_count++;
-  m_frame->pict_type = AV_PICTURE_TYPE_NONE;
-  return send(m_frame.get(), sink);
+  AVFrame& frame = *m_state->frame;
+  av_frame_unref(&frame);
+  if (av_frame_ref(&frame, &*picture) < 0) throw std::bad_alloc();
+  frame.pts = m_state->count++;
+  frame.pict_type = AV_PICTURE_TYPE_NONE;
+  return m_state->send(&frame, sink);
 }
 
 Status EdgeEncoder::finish(const Sink& sink) {
-  return send(nullptr, sink);
+  return m_state->send(nullptr, sink);
 }
 
 } // namespace tromb

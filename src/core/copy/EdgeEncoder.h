@@ -3,11 +3,13 @@
 #pragma once
 
 #include "copy/CodedUnits.h"
-#include "media/Av.h"
 #include "media/Frame.h"
 #include "media/MediaInfo.h"
 
 #include <functional>
+#include <memory>
+
+struct AVStream;
 
 namespace tromb {
 
@@ -24,6 +26,9 @@ public:
   /// encoder's scale. Errors: Encoder.
   [[nodiscard]] static Result<EdgeEncoder> open(const AVStream& like, const VideoInfo& video, int pixelFormat,
                                                 const SequenceSet& set, double crf, const std::string& path);
+  EdgeEncoder(EdgeEncoder&&) noexcept;
+  EdgeEncoder& operator=(EdgeEncoder&&) noexcept;
+  ~EdgeEncoder();
   /// Its parameter sets, behind start codes; empty where the codec has none.
   [[nodiscard]] std::span<const uint8_t> headers() const;
 
@@ -34,13 +39,9 @@ public:
   [[nodiscard]] Status finish(const Sink& sink);
 
 private:
-  explicit EdgeEncoder(av::CodecPtr context, std::string path);
-  [[nodiscard]] Status send(const AVFrame* picture, const Sink& sink);
-  av::CodecPtr m_context;
-  av::PacketPtr m_packet;
-  av::FramePtr m_frame;
-  std::string m_path;
-  int64_t m_count = 0;
+  struct State;
+  explicit EdgeEncoder(std::unique_ptr<State> state);
+  std::unique_ptr<State> m_state;
 };
 
 } // namespace tromb

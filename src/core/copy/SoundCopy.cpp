@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "copy/SoundCopy.h"
 
+#include "media/Av.h"
+
 #include <algorithm>
 
 namespace tromb {
@@ -11,7 +13,62 @@ constexpr int kUsualPacket = 1024; ///< samples
 
 } // namespace
 
-SoundCopy::SoundCopy(const MediaInfo& media, av::InputFile file, int stream)
+struct SoundCopy::State {
+  State(const MediaInfo& media, av::InputFile file, int stream);
+  [[nodiscard]] Result<bool> read();
+  [[nodiscard]] int64_t samplesIn(const AVPacket& packet) const;
+  [[nodiscard]] Status write(AVPacket& packet, int64_t at, Muxer& muxer) const;
+  [[nodiscard]] int64_t samples(const Rational& seconds) const;
+
+  av::InputFile m_file;
+  int m_stream;
+  Rational m_begin;
+  int m_rate;
+  int m_sampleBytes; ///< of all channels, where packets can be parted; else 0
+  int m_number = 0;
+  bool m_early = false;
+  bool m_first = true; ///< nothing was written yet
+  av::PacketPtr m_packet;
+  av::PacketPtr m_before; ///< the packet before the one in hand, where the file's sound begins with it
+  bool m_inHand = false;  ///< m_packet is to be written next
+  int64_t m_done = 0;     ///< samples written: where the next packet is heard
+  int64_t m_end = 0;      ///< samples, of the part in the new file
+  bool m_last = false;
+
+  [[nodiscard]] const AVStream& stream() const { return m_file.stream(m_stream); }
+  [[nodiscard]] Status begin(const Rational& from, const Rational& at, const Rational& end, bool last);
+  [[nodiscard]] Status writeUntil(const Rational& time, Muxer& muxer);
+};
+
+SoundCopy::SoundCopy(std::unique_ptr<State> state) : m_state(std::move(state)) {}
+SoundCopy::SoundCopy(SoundCopy&&) noexcept = default;
+SoundCopy& SoundCopy::operator=(SoundCopy&&) noexcept = default;
+SoundCopy::~SoundCopy() = default;
+
+Result<SoundCopy> SoundCopy::open(const MediaInfo& media, int stream, const std::stop_token& stop) {
+  auto file = av::InputFile::open(media.path, stop, media.parameters);
+  if (!file) return tl::unexpected(file.error());
+  return SoundCopy(std::make_unique<State>(media, std::move(*file), stream));
+}
+
+const AVStream& SoundCopy::stream() const {
+  return m_state->stream();
+}
+
+void SoundCopy::into(int number, bool early) {
+  m_state->m_number = number;
+  m_state->m_early = early;
+}
+
+Status SoundCopy::begin(const Rational& from, const Rational& at, const Rational& end, bool last) {
+  return m_state->begin(from, at, end, last);
+}
+
+Status SoundCopy::writeUntil(const Rational& time, Muxer& muxer) {
+  return m_state->writeUntil(time, muxer);
+}
+
+SoundCopy::State::State(const MediaInfo& media, av::InputFile file, int stream)
     : m_file(std::move(file)), m_stream(stream), m_begin(media.begin),
       m_rate(std::max(1, m_file.stream(stream).codecpar->sample_rate)),
       m_sampleBytes(av_get_exact_bits_per_sample(m_file.stream(stream).codecpar->codec_id) / 8 *
@@ -20,17 +77,11 @@ SoundCopy::SoundCopy(const MediaInfo& media, av::InputFile file, int stream)
   m_file.keepOnly(stream);
 }
 
-Result<SoundCopy> SoundCopy::open(const MediaInfo& media, int stream, const std::stop_token& stop) {
-  auto file = av::InputFile::open(media.path, stop, media.parameters);
-  if (!file) return tl::unexpected(file.error());
-  return SoundCopy(media, std::move(*file), stream);
-}
-
-int64_t SoundCopy::samples(const Rational& seconds) const {
+int64_t SoundCopy::State::samples(const Rational& seconds) const {
   return Rational::nearestProduct(seconds, Rational(m_rate));
 }
 
-int64_t SoundCopy::samplesIn(const AVPacket& packet) const {
+int64_t SoundCopy::State::samplesIn(const AVPacket& packet) const {
   const AVCodecParameters& p = *stream().codecpar;
   if (m_sampleBytes > 0) return packet.size / m_sampleBytes;
   const int64_t told = av_rescale_q(packet.duration, stream().time_base, {1, m_rate});
@@ -39,7 +90,7 @@ int64_t SoundCopy::samplesIn(const AVPacket& packet) const {
 }
 
 /// The next packet in hand, if there is one.
-Result<bool> SoundCopy::read() {
+Result<bool> SoundCopy::State::read() {
   m_inHand = false;
   do {
     av_packet_unref(m_packet.get());
@@ -50,7 +101,7 @@ Result<bool> SoundCopy::read() {
   return true;
 }
 
-Status SoundCopy::begin(const Rational& from, const Rational& at, const Rational& end, bool last) {
+Status SoundCopy::State::begin(const Rational& from, const Rational& at, const Rational& end, bool last) {
   m_end = samples(end);
   m_last = last;
   m_inHand = false;
@@ -91,14 +142,14 @@ Status SoundCopy::begin(const Rational& from, const Rational& at, const Rational
   }
 }
 
-Status SoundCopy::write(AVPacket& packet, int64_t at, Muxer& muxer) const {
+Status SoundCopy::State::write(AVPacket& packet, int64_t at, Muxer& muxer) const {
   packet.pts = packet.dts = av_rescale_q(at, {1, m_rate}, stream().time_base);
   packet.duration = av_rescale_q(samplesIn(packet), {1, m_rate}, stream().time_base);
   packet.pos = -1;
   return muxer.write(m_number, packet);
 }
 
-Status SoundCopy::writeUntil(const Rational& time, Muxer& muxer) {
+Status SoundCopy::State::writeUntil(const Rational& time, Muxer& muxer) {
   const int64_t until = std::min(samples(time), m_end);
   while (m_inHand) {
     int64_t count = samplesIn(*m_packet);
