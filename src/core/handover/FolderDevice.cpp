@@ -55,8 +55,12 @@ Result<std::optional<Message>> difference(const Descriptor& sent, const std::str
                                           const std::stop_token& stop) {
   const int64_t bytes = sizeOf(sent);
   const int64_t arrived = sizeOf(there);
-  if (arrived < bytes) return std::optional(say("it arrived %1 shorter than it was sent", bytesText(bytes - arrived)));
-  if (arrived > bytes) return std::optional(say("it arrived %1 longer than it was sent", bytesText(arrived - bytes)));
+  if (arrived < bytes)
+    return std::optional(sayCounted("it arrived %n bytes shorter than it was sent",
+                                    "it arrived one byte shorter than it was sent", bytes - arrived));
+  if (arrived > bytes)
+    return std::optional(sayCounted("it arrived %n bytes longer than it was sent",
+                                    "it arrived one byte longer than it was sent", arrived - bytes));
   ChunkReader one(sent, sentPath);
   ChunkReader other(there, therePath);
   for (int64_t at = 0; at < bytes;) {

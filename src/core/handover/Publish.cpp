@@ -37,6 +37,7 @@ public:
     m_client.set_read_timeout(kAnswerWithin);
     m_client.set_write_timeout(kAnswerWithin);
     m_client.set_keep_alive(true);
+    m_client.set_tcp_nodelay(true); // parts are not held back for answers
   }
 
   Result<Published> publish() {

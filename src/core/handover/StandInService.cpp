@@ -364,6 +364,9 @@ Result<std::unique_ptr<StandInService>> StandInService::start(const ServiceSetti
   s.server.Get(R"(/uploads/([0-9a-f]{64}))", guarded(&State::tell)); // HEAD as well
   s.server.Get(R"(/uploads/([0-9a-f]{64})/renditions/([0-9]{1,5}))", guarded(&State::hand));
   s.server.set_read_timeout(std::chrono::seconds(10));
+  s.server.set_keep_alive_timeout(1); // which ending it may have to wait for
+  s.server.set_keep_alive_max_count(1000);
+  s.server.set_tcp_nodelay(true);
   s.port = settings.port;
   const bool bound = settings.port > 0 ? s.server.bind_to_port(kLoopback, settings.port)
                                        : (s.port = s.server.bind_to_any_port(kLoopback)) > 0;
