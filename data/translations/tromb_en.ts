@@ -235,6 +235,22 @@
             <numerusform>%n things are not as asked</numerusform>
         </translation>
     </message>
+    <message numerus="yes">
+        <source>it arrived %n bytes longer than it was sent</source>
+        <comment>it arrived one byte longer than it was sent</comment>
+        <translation>
+            <numerusform>it arrived one byte longer than it was sent</numerusform>
+            <numerusform>it arrived %n bytes longer than it was sent</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>it arrived %n bytes shorter than it was sent</source>
+        <comment>it arrived one byte shorter than it was sent</comment>
+        <translation>
+            <numerusform>it arrived one byte shorter than it was sent</numerusform>
+            <numerusform>it arrived %n bytes shorter than it was sent</numerusform>
+        </translation>
+    </message>
 </context>
 <context>
     <name>tromb::BarsPanel</name>

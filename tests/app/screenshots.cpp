@@ -5,6 +5,7 @@
 #include "app/bench/FramingDialog.h"
 #include "app/dispatch/DispatchView.h"
 #include "app/dispatch/FindingsPanel.h"
+#include "app/dispatch/HandOverDialog.h"
 #include "app/dispatch/WeightsDialog.h"
 #include "app/footage/FootageView.h"
 #include "app/order/CutReview.h"
@@ -23,6 +24,7 @@
 #include "app/style/Settings.h"
 #include "app/style/Theme.h"
 #include "destination/DestinationStore.h"
+#include "handover/StandInService.h"
 #include "project/Choices.h"
 #include "project/ProjectFile.h"
 
@@ -33,7 +35,9 @@
 #include <QElapsedTimer>
 #include <QFile>
 #include <QFileInfo>
+#include <QLineEdit>
 #include <QMenu>
+#include <QPushButton>
 #include <QRadioButton>
 #include <QSpinBox>
 #include <QStandardPaths>
@@ -117,6 +121,23 @@ int main(int argc, char** argv) {
     runUntil([] { return false; }, 600);
     shoot(window, "look-compare-exact");
     emit comparing.left();
+    const QTemporaryDir service;
+    const auto standIn = tromb::StandInService::start({service.path().toStdString(), "a-token", 0, 0, {}});
+    const auto& made = window.queue().jobs().back().record.results.front();
+    tromb::HandOverService handing;
+    tromb::HandOverDialog handOver(handing, QString::fromStdString(made.path), {}, &window);
+    handOver.show();
+    settle(window);
+    shoot(handOver, "look-hand-over");
+    if (standIn) {
+      handOver.findChildren<QRadioButton*>().last()->click();
+      handOver.findChildren<QLineEdit*>()[1]->setText(QString::fromStdString((*standIn)->address()));
+      handOver.findChildren<QLineEdit*>()[2]->setText("a-token");
+      handOver.findChild<QPushButton*>("handOverBegin")->click();
+      runUntil([&] { return !handing.busy(); }, 300'000);
+      runUntil([] { return false; }, 300);
+      shoot(handOver, "hand-over");
+    }
     QDir(folder).removeRecursively();
   };
   // The states of the spec: one deliverable, several, all unfolded, and nothing that holds.

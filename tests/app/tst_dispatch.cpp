@@ -2,10 +2,12 @@
 // The dispatch: what follows from what is chosen, what cannot be sent, and the queue as it is seen and changed.
 #include "app/dispatch/DispatchView.h"
 #include "app/dispatch/FileTimeline.h"
+#include "app/dispatch/HandOverDialog.h"
 #include "app/style/Theme.h"
 #include "destination/Destination.h"
 #include "destination/NewDeliverable.h"
 #include "geometry/LegalSize.h"
+#include "handover/StandInService.h"
 #include "media/read/Probe.h"
 #include "support/Patience.h"
 #include "support/TestMedia.h"
@@ -314,6 +316,26 @@ private slots:
     QVERIFY(!window.actions.at("job-again")->isEnabled());
     QTest::keyClick(&comparing.stage(), Qt::Key_Escape);
     QVERIFY(window.view->list().hasFocus());
+    // It is handed to a folder, by keys; that it was stays to be seen.
+    QVERIFY(QDir().mkpath(at("stick")));
+    QTRY_VERIFY(window.actions.at("job-hand-over")->isEnabled());
+    QString handed;
+    QTimer::singleShot(0, window.view, [&] {
+      auto* dialog = qobject_cast<HandOverDialog*>(QApplication::activeModalWidget());
+      QVERIFY(dialog);
+      auto* folder = dialog->findChild<QLineEdit*>();
+      folder->setText(at("stick"));
+      QTest::keyClick(folder, Qt::Key_Return);
+      const auto* words = dialog->findChild<QLabel*>("handOverSaid");
+      QTRY_VERIFY_WITH_TIMEOUT(words->text().contains("SHA-256"), test::kPatience);
+      handed = words->text();
+      QTest::keyClick(dialog, Qt::Key_Escape);
+    });
+    QTest::keyClick(&window.view->list(), Qt::Key_H);
+    QVERIFY2(handed.contains("arrived as it was sent"), qPrintable(handed));
+    QVERIFY(QFile::exists(at("stick/New project Good.mp4")));
+    window.frame.activateWindow();
+    QVERIFY(QTest::qWaitForWindowActive(&window.frame));
     // It can be done again, and taken off the list; the files stay.
     QTRY_VERIFY(window.actions.at("job-again")->isEnabled());
     QTest::keyClick(&window.view->list(), Qt::Key_A);
@@ -421,6 +443,39 @@ private slots:
     view.compare({at("other.mp4").toStdString(), {}, {}}, {at("other.mp4").toStdString(), {}, {}}, {});
     QTRY_VERIFY_WITH_TIMEOUT(saidIn(view).contains("the same, to the bit"), test::kPatience);
     QVERIFY(stage.said().isEmpty());
+  }
+
+  // What a service makes of a file is listed with its loss, and held against what was sent. What goes wrong is told.
+  void aServiceShowsItsRenditions() {
+    const auto service = StandInService::start({at("service").toStdString(), "a-token", 0, 0, {}});
+    QVERIFY(service);
+    HandOverService handing;
+    HandOverDialog dialog(handing, at("a.mp4"), at("piece.tromb").toStdString(), nullptr);
+    dialog.show();
+    const auto buttons = dialog.findChildren<QRadioButton*>();
+    QTest::mouseClick(buttons[1], Qt::LeftButton, {}, {8, buttons[1]->height() / 2});
+    const auto fields = dialog.findChildren<QLineEdit*>();
+    auto* begin = dialog.findChild<QPushButton*>("handOverBegin");
+    QVERIFY2(!begin->isEnabled(), "an address and a token are needed");
+    fields[1]->setText(QString::fromStdString((*service)->address()));
+    fields[2]->setText("wrong");
+    QTest::mouseClick(begin, Qt::LeftButton);
+    const auto* words = dialog.findChild<QLabel*>("handOverSaid");
+    QTRY_VERIFY_WITH_TIMEOUT(words->text().contains("Ask for a new token"), test::kPatience);
+    QTRY_VERIFY(begin->isEnabled() && fields[2]->isEnabled());
+    fields[2]->setText("a-token");
+    QTest::mouseClick(begin, Qt::LeftButton);
+    const auto* list = dialog.findChild<QTreeWidget*>("renditions");
+    QTRY_COMPARE_WITH_TIMEOUT(list->topLevelItemCount(), 1, test::kPatience);
+    QCOMPARE(list->topLevelItem(0)->text(0), QStringLiteral("320×180"));
+    const double ssim = list->topLevelItem(0)->text(3).toDouble();
+    QVERIFY2(ssim > 0.05 && ssim < 1, qPrintable(list->topLevelItem(0)->text(3)));
+    QString compared;
+    connect(&dialog, &HandOverDialog::compareWanted, &dialog, [&](const QString& path) { compared = path; });
+    for (auto* each : dialog.findChildren<QPushButton*>())
+      if (each->text().contains("ompare")) QTest::mouseClick(each, Qt::LeftButton);
+    QVERIFY2(QFile::exists(compared), qPrintable(compared));
+    QCOMPARE(handOvers(at("piece.tromb").toStdString()).size(), size_t(1));
   }
 
   void aJobIsPausedAndCancelled() {

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/dispatch/DispatchView.h"
 
+#include "app/dispatch/HandOverDialog.h"
+
 #include "app/style/DesktopFiles.h"
 #include "app/style/FlowLayout.h"
 #include "app/style/Settings.h"
@@ -47,7 +49,7 @@ DispatchView::DispatchView(Document& document, QueueService& queue, Actions& act
     line->addWidget(button);
     return button;
   };
-  for (const char* id : {"job-open", "job-show", "job-watch", "job-compare"}) (void)add(id);
+  for (const char* id : {"job-open", "job-show", "job-watch", "job-compare", "job-hand-over"}) (void)add(id);
   for (const char* id : {"job-pause", "job-cancel"}) m_untilOver.push_back(add(id));
   for (const char* id : {"job-page", "job-again"}) m_onceOver.push_back(add(id));
   (void)add("job-remove");
@@ -167,6 +169,9 @@ void DispatchView::bindActions() {
       },
       [this] { return file() && QFileInfo::exists(page()); });
   m_actions.bind(
+      "job-hand-over", [this] { handOver(); },
+      [this] { return file() && QFileInfo::exists(QString::fromStdString(file()->path)); });
+  m_actions.bind(
       "job-compare", [this] { compare(); }, [this] { return file() && file()->frames > 0; });
   m_actions.bind(
       "job-watch", [this] { watch(m_panel->at()); },
@@ -182,10 +187,24 @@ void DispatchView::compare() {
   const ComparedSide chosen{file()->path, {}, {}};
   const ComparedSide composed{{}, job()->id, file()->deliverable};
   const double at = m_panel->at(); // before it is hidden
+  compare(chosen, composed, at);
+}
+
+void DispatchView::compare(const ComparedSide& first, const ComparedSide& second, std::optional<double> at) {
   m_pages->setCurrentWidget(m_compare);
-  m_compare->compare(chosen, composed, at);
+  m_compare->compare(first, second, at);
   m_compare->setFocus(Qt::OtherFocusReason);
   m_actions.refreshSoon();
+}
+
+void DispatchView::handOver() {
+  const std::string path = file()->path;
+  HandOverDialog dialog(m_handOver, QString::fromStdString(path), job()->job.projectPath, this);
+  QString rendition;
+  connect(&dialog, &HandOverDialog::handed, m_panel, &JobPanel::lookAnew);
+  connect(&dialog, &HandOverDialog::compareWanted, this, [&rendition](const QString& what) { rendition = what; });
+  dialog.exec();
+  if (!rendition.isEmpty()) compare({path, {}, {}}, {rendition.toStdString(), {}, {}}, {});
 }
 
 void DispatchView::endComparing() {

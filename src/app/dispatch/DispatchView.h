@@ -4,6 +4,7 @@
 #include "app/actions/Actions.h"
 #include "app/dispatch/CompareView.h"
 #include "app/dispatch/JobPanel.h"
+#include "model/HandOverService.h"
 
 class QLabel;
 class QSplitter;
@@ -44,6 +45,8 @@ private:
   [[nodiscard]] QString page() const;          ///< the proof of that file as a page; only where there is one chosen
   void watch(double at);
   void compare();
+  void compare(const ComparedSide& first, const ComparedSide& second, std::optional<double> at);
+  void handOver();
   void endComparing();
   void ended(const QString& id);
   void openPath(const QString& path);
@@ -61,6 +64,7 @@ private:
   QLabel* m_message;
   QStackedWidget* m_pages; ///< the queue, or two files that are compared
   CompareView* m_compare;
+  HandOverService m_handOver;
   std::string m_added; ///< Job::id, to be shown as soon as it is there
 };
 

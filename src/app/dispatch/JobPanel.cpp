@@ -3,11 +3,14 @@
 
 #include "app/style/Theme.h"
 #include "app/style/WrappedLabel.h"
+#include "handover/HandOverLog.h"
 #include "model/Translation.h"
 #include "time/Timecode.h"
 
+#include <QDateTime>
 #include <QHeaderView>
 #include <QLabel>
+#include <QLocale>
 #include <QTreeWidget>
 #include <QVBoxLayout>
 #include <algorithm>
@@ -84,6 +87,11 @@ void JobPanel::showPlace(const QueueList::Place& place) {
   showPair(result == job->record.results.end() ? nullptr : &*result);
 }
 
+void JobPanel::lookAnew() {
+  m_checked.clear();
+  showPlace(m_place);
+}
+
 /// The finished pictures beside those that were composed: where something was found, or they are least alike.
 void JobPanel::showPair(const JobResult* result) {
   const bool any = result && result->made() && result->frames > 0;
@@ -130,6 +138,7 @@ void JobPanel::showFile(const QueuedJob& job, const JobResult& result) {
   if (const QString battery = batteryWords(job); !battery.isEmpty() && !over) facts << battery;
   showChecks(&result);
   if (!m_leastLike.isEmpty()) facts << m_leastLike;
+  facts << m_handed;
   m_facts->setText(facts.join(QLatin1Char('\n')));
 }
 
@@ -161,6 +170,14 @@ void JobPanel::showChecks(const JobResult* result) {
   m_timed = false;
   m_first = 0;
   m_leastLike.clear();
+  m_handed.clear();
+  const QueuedJob* its = m_queue.job(m_place.job);
+  if (any && its && !its->job.projectPath.empty())
+    for (const HandOver& each : handOvers(its->job.projectPath))
+      if (each.path == result->path)
+        m_handed << tr("Handed over to %1 at %2, checked")
+                        .arg(QString::fromStdString(each.to),
+                             QLocale().toString(QDateTime::fromSecsSinceEpoch(each.at), QLocale::ShortFormat));
   if (any)
     if (const auto curves = m_queue.curves(m_place.job, result->deliverable)) {
       m_timed = curves->seconds > 0;

@@ -19,6 +19,8 @@ public:
   explicit JobPanel(QueueService& queue, QWidget* parent = nullptr);
   /// Shows what is in a place now; an empty page where it is not there any more.
   void showPlace(const QueueList::Place& place);
+  /// Looks again at what is kept of the file that is shown.
+  void lookAnew();
   /// Where the pictures are that are shown of a finished file, in seconds; 0 where none are.
   [[nodiscard]] double at() const { return m_service.secondsOf(m_service.wanted()); }
   [[nodiscard]] bool settled() const { return !m_service.busy(); }
@@ -48,6 +50,7 @@ private:
   QTreeWidget* m_checks;
   bool m_timed = false; ///< it is known how the file goes along its time
   QString m_checked;    ///< what the checks were shown of
+  QStringList m_handed; ///< to whom the file was handed over, and when
   QString m_leastLike;  ///< where the file is least like what was composed
   double m_first = 0;   ///< seconds, where its pictures are shown at first
 };

@@ -22,6 +22,8 @@ void store(const QString& key, const QVariant& value) {
 const QString kTheme = QStringLiteral("theme");
 const QString kType = QStringLiteral("typePercent");
 const QString kExportFolder = QStringLiteral("exportFolder");
+const QString kHandOverFolder = QStringLiteral("handOverFolder");
+const QString kServiceAddress = QStringLiteral("serviceAddress");
 const QString kLighter = QStringLiteral("lighterCopiesGigabytes");
 const QString kStripPictures = QStringLiteral("stripPictures");
 const QString kOrderAbove = QStringLiteral("orderAbove");
@@ -58,6 +60,18 @@ QString Settings::exportFolder() {
 }
 void Settings::setExportFolder(const QString& folder) {
   store(kExportFolder, folder);
+}
+QString Settings::handOverFolder() {
+  return stored(kHandOverFolder, {}).toString();
+}
+void Settings::setHandOverFolder(const QString& folder) {
+  store(kHandOverFolder, folder);
+}
+QString Settings::serviceAddress() {
+  return stored(kServiceAddress, {}).toString();
+}
+void Settings::setServiceAddress(const QString& address) {
+  store(kServiceAddress, address);
 }
 int Settings::lighterCopiesGigabytes() {
   return std::clamp(stored(kLighter, kGigabytes).toInt(), 1, 10'000);

@@ -41,6 +41,10 @@ struct Settings {
   static void setFramingRules(const FramingRules& rules);
   [[nodiscard]] static QStringList recentProjects();
   static void setRecentProjects(const QStringList& paths);
+  [[nodiscard]] static QString handOverFolder(); ///< of the device that something was handed to last; may be empty
+  static void setHandOverFolder(const QString& folder);
+  [[nodiscard]] static QString serviceAddress(); ///< of the service that something was handed to last; may be empty
+  static void setServiceAddress(const QString& address);
   [[nodiscard]] static QString footageFolder(); ///< The folder that footage was last brought in from.
   static void setFootageFolder(const QString& folder);
   /// Megabits a second, up, of the line that files are sent over.

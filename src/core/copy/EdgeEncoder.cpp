@@ -37,7 +37,7 @@ const char* profileName(int profile) {
 void setX264(AVCodecContext& c, int profileNumber, int set, double crf) {
   const char* profile = profileName(profileNumber);
   if (*profile) av_opt_set(c.priv_data, "profile", profile, 0);
-  av_opt_set(c.priv_data, "preset", "veryfast", 0);
+  av_opt_set(c.priv_data, "preset", "superfast", 0);
   av_opt_set(c.priv_data, "crf", printed("%.1f", crf).c_str(), 0);
   // Stitchable: headers do not depend on the pictures. The instructions: see EncoderOptions.cpp.
   std::string parameters = "stitchable=1:scenecut=0:sps-id=" + std::to_string(set);
