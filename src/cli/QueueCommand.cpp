@@ -135,6 +135,8 @@ public:
     many(verb(app, "pause", "Pause jobs", [this] { return each(&Queue::pause); }));
     many(verb(app, "resume", "Let paused jobs go on", [this] { return each(&Queue::resume); }));
     many(verb(app, "cancel", "Cancel jobs; what of them is done stays", [this] { return each(&Queue::cancel); }));
+    many(verb(app, "take", "Take files that fell short as they are: they get their right names",
+              [this] { return each(&Queue::take); }));
     many(verb(app, "retry", "Do again what failed, fell short or was cancelled",
               [this] { return each(&Queue::retry); }));
     many(verb(app, "remove", "Take jobs off the list; what they have exported stays",

@@ -111,6 +111,10 @@ void QueueService::ask(Status (Queue::*what)(const std::string&) const, const st
   run([what, id](const Queue& queue) { return (queue.*what)(id); });
 }
 
+void QueueService::take(const std::string& id, const std::string& deliverable) {
+  run([id, deliverable](const Queue& queue) { return queue.take(id, deliverable); });
+}
+
 void QueueService::move(const std::string& id, size_t place) {
   run([id, place](const Queue& queue) { return queue.move(id, place); });
 }

@@ -43,6 +43,7 @@ public:
   void pause(const std::string& id) { ask(&Queue::pause, id); }
   void resume(const std::string& id) { ask(&Queue::resume, id); }
   void cancel(const std::string& id) { ask(&Queue::cancel, id); }
+  void take(const std::string& id, const std::string& deliverable); ///< see Queue::take
   void retry(const std::string& id) { ask(&Queue::retry, id); }
   void remove(const std::string& id) { ask(&Queue::remove, id); }
   void move(const std::string& id, size_t place); ///< among all, 0 being the first

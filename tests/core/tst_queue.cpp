@@ -241,6 +241,43 @@ private slots:
     QVERIFY(*jobFromText(toText(job)) == job);
   }
 
+  // Files that fell short are taken as they are: they get their right names, or a number where something has those;
+  // what is as it was asked for is not touched, and nothing is made again.
+  void whatFellShortIsTaken() {
+    const Queue queue = fresh();
+    const std::string id = added(queue, shapes(), at("taken"));
+    QVERIFY(QDir().mkpath(at("taken")));
+    const auto write = [&](const QString& name, const char* words) {
+      QFile file(at("taken/" + name));
+      QVERIFY(file.open(QIODevice::WriteOnly) && file.write(words) > 0);
+    };
+    write("Wide (not right).mp4", "wide");
+    write("Wide.mp4", "older");
+    write("Square (not right).mp4", "square");
+    JobRecord record = recordOf(queue, id);
+    record.state = JobRecord::State::Done;
+    record.results[0].state = record.results[1].state = JobResult::State::Short;
+    record.results[0].path = path("taken/Wide (not right).mp4");
+    record.results[1].path = path("taken/Square (not right).mp4");
+    QVERIFY(queue.write(id, record));
+    QVERIFY(queue.take(id, record.results[0].deliverable));
+    QCOMPARE(filesIn(at("taken")), (std::set<QString>{"Wide.mp4", "Wide (2).mp4", "Square (not right).mp4"}));
+    const JobRecord after = recordOf(queue, id);
+    QVERIFY(after.results[0].taken && after.results[0].state == JobResult::State::Done);
+    QCOMPARE(after.results[0].path, path("taken/Wide (2).mp4"));
+    QVERIFY(!after.results[1].taken && after.results[1].state == JobResult::State::Short);
+    QVERIFY(queue.take(id));
+    QVERIFY(queue.take(id)); // nothing is left to be taken
+    QCOMPARE(filesIn(at("taken")), (std::set<QString>{"Wide.mp4", "Wide (2).mp4", "Square.mp4"}));
+    QVERIFY(!queue.take("no-such-job"));
+    // One that cannot be renamed stays as it is, and that is told.
+    record.results[0].path = path("taken/gone (not right).mp4");
+    QVERIFY(queue.write(id, record));
+    const Status gone = queue.take(id, record.results[0].deliverable);
+    QVERIFY(!gone && gone.error().code == ErrorCode::CannotWrite);
+    QVERIFY(recordOf(queue, id).results[0].state == JobResult::State::Short);
+  }
+
   void whatIsNoJobIsRefused_data() {
     QTest::addColumn<QString>("text");
     QTest::addColumn<QString>("says");

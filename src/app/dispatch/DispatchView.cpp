@@ -51,7 +51,8 @@ DispatchView::DispatchView(Document& document, QueueService& queue, Actions& act
   };
   for (const char* id : {"job-open", "job-show", "job-watch", "job-compare", "job-hand-over"}) (void)add(id);
   for (const char* id : {"job-pause", "job-cancel"}) m_untilOver.push_back(add(id));
-  for (const char* id : {"job-page", "job-again"}) m_onceOver.push_back(add(id));
+  m_onceOver.push_back(add("job-page"));
+  m_onceAmiss = {add("job-again"), add("job-take")};
   (void)add("job-remove");
   rows->addWidget(m_buttons);
   split->addWidget(right);
@@ -122,6 +123,12 @@ void DispatchView::bindActions() {
         if (job()) m_queue.retry(job()->id);
       },
       [this] { return job() && !job()->fault && job()->record.over(); });
+  m_actions.bind(
+      "job-take",
+      [this] {
+        if (file()) m_queue.take(job()->id, file()->deliverable);
+      },
+      [this] { return file() && file()->state == JobResult::State::Short && job()->record.over(); });
   m_actions.bind(
       "job-anew",
       [this] {
@@ -240,6 +247,9 @@ void DispatchView::showCurrent() {
   const bool over = its && its->record.over();
   for (QWidget* button : m_untilOver) button->setVisible(!over);
   for (QWidget* button : m_onceOver) button->setVisible(over);
+  const auto amiss = [](const JobResult& each) { return each.state != JobResult::State::Done; };
+  const bool wrong = over && std::any_of(its->record.results.begin(), its->record.results.end(), amiss);
+  for (QWidget* button : m_onceAmiss) button->setVisible(wrong);
   if (!its) m_form->showFindings(place.kind == QueueList::Place::Kind::Candidate ? place.deliverable : std::string());
   const bool paused = its && its->record.state == JobRecord::State::Paused;
   m_actions.setText("job-pause", paused ? tr("Let it &go on") : tr("&Pause"));

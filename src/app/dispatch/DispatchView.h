@@ -61,6 +61,7 @@ private:
   QWidget* m_buttons;
   std::vector<QWidget*> m_untilOver; ///< buttons that are of use until the job is over
   std::vector<QWidget*> m_onceOver;  ///< … and once it is
+  std::vector<QWidget*> m_onceAmiss; ///< … and something of it is not as asked
   QLabel* m_message;
   QStackedWidget* m_pages; ///< the queue, or two files that are compared
   CompareView* m_compare;

@@ -8,10 +8,10 @@
 #include "io/FreeSpace.h"
 #include "model/Translation.h"
 
-#include <QDialogButtonBox>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QGridLayout>
+#include <QHBoxLayout>
 #include <QHeaderView>
 #include <QLabel>
 #include <QLineEdit>
@@ -51,15 +51,20 @@ HandOverDialog::HandOverDialog(HandOverService& service, const QString& path, co
   m_renditions->setHeaderLabels({tr("Viewers see"), tr("size"), tr("bit rate"), tr("SSIM"), tr("PSNR")});
   m_renditions->setRootIsDecorated(false);
   m_renditions->setVisible(false);
-  m_renditions->header()->setSectionResizeMode(QHeaderView::ResizeToContents);
+  m_renditions->header()->setSectionResizeMode(QHeaderView::Stretch);
   rows->addWidget(m_renditions, 1);
-  auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close, this);
-  m_compare = buttons->addButton(tr("&Compare with what was sent"), QDialogButtonBox::ActionRole);
+  rows->addStretch(0);
+  auto* buttons = new QHBoxLayout;
+  m_compare = new QPushButton(tr("&Compare with what was sent"), this);
   m_compare->setVisible(false);
-  m_begin = buttons->addButton(tr("&Hand it over"), QDialogButtonBox::ActionRole);
+  m_begin = new QPushButton(this);
   m_begin->setObjectName(QStringLiteral("handOverBegin"));
   m_begin->setDefault(true);
-  rows->addWidget(buttons);
+  auto* close = new QPushButton(tr("Close"), this);
+  for (QPushButton* each : {m_compare, close}) each->setAutoDefault(false);
+  buttons->addStretch(1);
+  for (QPushButton* each : {m_compare, m_begin, close}) buttons->addWidget(each);
+  rows->addLayout(buttons);
   connect(m_begin, &QPushButton::clicked, this, [this] {
     if (m_service.busy())
       m_service.stop();
@@ -72,7 +77,7 @@ HandOverDialog::HandOverDialog(HandOverService& service, const QString& path, co
       accept();
     }
   });
-  connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
+  connect(close, &QPushButton::clicked, this, &HandOverDialog::reject);
   connect(&service, &HandOverService::progress, this, &HandOverDialog::showProgress);
   connect(&service, &HandOverService::handed, this, &HandOverDialog::showHanded);
   connect(&service, &HandOverService::failed, this, [this](const Error& error) {
@@ -86,7 +91,7 @@ HandOverDialog::HandOverDialog(HandOverService& service, const QString& path, co
   m_address->setText(Settings::serviceAddress());
   m_toFolder->setChecked(m_address->text().isEmpty() || !m_folder->text().isEmpty());
   m_toService->setChecked(!m_toFolder->isChecked());
-  resize(620, 340);
+  resize(620, 300);
   refresh();
 }
 
@@ -116,9 +121,10 @@ QWidget* HandOverDialog::buildPlaces() {
   grid->addWidget(choose, 1, 2);
   grid->addWidget(m_room, 2, 1, 1, 2);
   grid->addWidget(m_toService, 3, 0, 1, 3);
-  grid->addWidget(address, 4, 0, Qt::AlignRight);
+  for (QLabel* each : {address, token}) each->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+  grid->addWidget(address, 4, 0);
   grid->addWidget(m_address, 4, 1, 1, 2);
-  grid->addWidget(token, 5, 0, Qt::AlignRight);
+  grid->addWidget(token, 5, 0);
   grid->addWidget(m_token, 5, 1, 1, 2);
   grid->setColumnMinimumWidth(0, 70);
   grid->setColumnStretch(1, 1);
@@ -196,8 +202,8 @@ void HandOverDialog::showProgress(HandOverService::Stage stage, double fraction)
 
 void HandOverDialog::showHanded(const HandedFile& file, const std::vector<SeenRendition>& renditions) {
   m_progress->setVisible(false);
-  QString words = file.wasThere ? tr("It was there already, as it is here: %1").arg(QString::fromStdString(file.path))
-                                : tr("It arrived as it was sent: %1").arg(QString::fromStdString(file.path));
+  QString words = file.wasThere ? tr("It was there already, as it is here") : tr("It arrived as it was sent");
+  if (m_toFolder->isChecked()) words += QStringLiteral(": ") + QString::fromStdString(file.path);
   if (file.freeBytes) words += tr("\n%1 are left there").arg(QString::fromStdString(bytesText(*file.freeBytes)));
   words += tr("\nSHA-256 %1").arg(QString::fromStdString(file.digest));
   say(words, false);
@@ -213,7 +219,7 @@ void HandOverDialog::showHanded(const HandedFile& file, const std::vector<SeenRe
   if (!renditions.empty()) m_renditions->setCurrentItem(m_renditions->topLevelItem(0));
   m_renditions->setVisible(!renditions.empty());
   m_compare->setVisible(!renditions.empty());
-  if (!renditions.empty()) resize(width(), std::max(height(), 480));
+  if (!renditions.empty()) resize(width(), std::max(height(), 460));
   refresh();
   emit handed();
 }

@@ -199,6 +199,7 @@ QString resultWords(const QueuedJob& job, const JobResult& result) {
     if (!check.pass) amiss << said(check.title());
   }
   for (const Message& loss : result.losses) amiss << said(loss);
+  if (result.taken) return QueueList::tr("taken as it is, not right: %1").arg(amiss.join(QStringLiteral(", ")));
   return amiss.isEmpty() ? QueueList::tr("as asked · %n checks", nullptr, made)
                          : QueueList::tr("not right: %1").arg(amiss.join(QStringLiteral(", ")));
 }

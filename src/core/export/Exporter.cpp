@@ -184,9 +184,19 @@ std::string targetOf(const ExportRequest& request, size_t index) {
                     {request.projectName, plan.regionName(), &plan.deliverable()});
 }
 
+constexpr const char* kNotRight = " (not right)";
+
 std::string shortName(const std::string& path) {
   const fs::path file(path);
-  return file.stem().string() + " (not right)" + file.extension().string();
+  return file.stem().string() + kNotRight + file.extension().string();
+}
+
+std::string rightPath(const std::string& path) {
+  const fs::path file(path);
+  std::string stem = file.stem().string();
+  if (!stem.ends_with(kNotRight)) return path;
+  stem.resize(stem.size() - std::string_view(kNotRight).size());
+  return (file.parent_path() / (stem + file.extension().string())).string();
 }
 
 Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std::stop_token stop) {

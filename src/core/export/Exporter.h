@@ -84,6 +84,8 @@ struct ExportedFile {
 
 /// The name, in the same folder, of a file that fell short in its proof.
 [[nodiscard]] std::string shortName(const std::string& path);
+/// The path of such a file without what its name says so by; the same path where it says nothing.
+[[nodiscard]] std::string rightPath(const std::string& path);
 
 /// Decodes every source once and encodes all plans side by side. Each file is written under a temporary name,
 /// proofed, then renamed: to its final name where the proof is passed, else to its shortName. Where one deliverable

@@ -27,7 +27,12 @@ bool stillNamed(const Descriptor& file, const Descriptor& folder, const std::str
          here.st_ino == there.st_ino && here.st_dev == there.st_dev;
 }
 
-/// Gives a file another name where nothing has it yet; 0, or the code of what kept it from it.
+std::string partName(const fs::path& target) {
+  return "." + target.filename().string() + kPartEnding;
+}
+
+} // namespace
+
 int nameFreshly(int folder, const std::string& from, const std::string& to) {
   if (::renameat2(folder, from.c_str(), folder, to.c_str(), RENAME_NOREPLACE) == 0) return 0;
   if (errno != EINVAL && errno != ENOSYS && errno != ENOTSUP) return errno;
@@ -41,12 +46,6 @@ int nameFreshly(int folder, const std::string& from, const std::string& to) {
   if (!placeholder) return errno;
   return ::renameat(folder, from.c_str(), folder, to.c_str()) == 0 ? 0 : errno;
 }
-
-std::string partName(const fs::path& target) {
-  return "." + target.filename().string() + kPartEnding;
-}
-
-} // namespace
 
 std::string PartFile::pathFor(const std::string& target) {
   return (fs::path(target).parent_path() / partName(target)).string();

@@ -9,6 +9,10 @@
 
 namespace tromb {
 
+/// Gives a file another name where nothing has it yet; both lie in the open folder `folder`, or are paths where that is
+/// AT_FDCWD. Returns 0, or the errno value of what kept it from it. Thread-safe.
+[[nodiscard]] int nameFreshly(int folder, const std::string& from, const std::string& to);
+
 /// A file that is written beside its target and takes its name once it is whole. It is locked while this object lives,
 /// so that another run can tell a live one from the remains of one that was killed; its folder is held open, so that
 /// it is found even when the folder is renamed meanwhile. A link that lies in its place is never followed. Movable;

@@ -67,6 +67,7 @@ struct JobResult {
   std::optional<Error> error;
   std::optional<ProofReport> proof;
   std::vector<Message> losses;
+  bool taken = false; ///< it fell short, and somebody took it as it is: it has its right name
   [[nodiscard]] bool made() const { return state == State::Done || state == State::Short; }
 };
 [[nodiscard]] const char* resultWord(JobResult::State state); ///< "waiting", "naming", "done", "short", "failed", …

@@ -108,6 +108,7 @@ Json jsonOf(const JobResult& r) {
   object["seconds"] = r.seconds;
   if (!r.encoder.empty()) object["encoder"] = r.encoder;
   if (!r.inSoftware.empty()) object["inSoftware"] = jsonOf(r.inSoftware);
+  if (r.taken) object["taken"] = true;
   if (r.error) object["error"] = jsonOf(*r.error);
   if (r.proof) object["proof"] = jsonOf(*r.proof);
   for (const Message& loss : r.losses) object["losses"].push_back(jsonOf(loss));
@@ -128,6 +129,7 @@ JobResult resultFrom(const JsonNode& node) {
   r.seconds = numberIn(node, "seconds", kMostElapsed);
   r.encoder = textIn(node, "encoder");
   r.inSoftware = messageIn(node, "inSoftware");
+  r.taken = node.has("taken") && node.get("taken").truth();
   if (node.has("error")) r.error = errorFrom(node.get("error"));
   if (node.has("proof")) r.proof = proofFrom(node.get("proof"));
   if (node.has("losses"))

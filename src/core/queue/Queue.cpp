@@ -1,15 +1,19 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "queue/Queue.h"
 
+#include "export/Exporter.h"
 #include "io/AtomicFile.h"
 #include "io/DataFolder.h"
 #include "io/Digest.h"
 #include "io/JsonReader.h"
+#include "io/PartFile.h"
 #include "media/read/Fingerprint.h"
 #include "project/ProjectFile.h"
 
 #include <algorithm>
+#include <cerrno>
 #include <ctime>
+#include <fcntl.h>
 #include <filesystem>
 #include <map>
 #include <mutex>
@@ -21,6 +25,8 @@ namespace tromb {
 namespace {
 
 namespace fs = std::filesystem;
+
+constexpr int kMostNumbersTaken = 10'000;
 constexpr const char* kJobFile = "job.json";
 constexpr const char* kProjectFile = "project.tromb";
 constexpr const char* kRecordFile = "record.json";
@@ -290,6 +296,34 @@ Status Queue::resume(const std::string& id) const {
     record.state = JobRecord::State::Waiting;
     return true;
   });
+}
+
+Status Queue::take(const std::string& id, const std::string& deliverable) const {
+  Status trouble;
+  const Status changed = change(id, Wish::None, [&](JobRecord& record) {
+    bool any = false;
+    for (JobResult& each : record.results) {
+      if (each.state != JobResult::State::Short || (!deliverable.empty() && each.deliverable != deliverable)) continue;
+      const fs::path right = rightPath(each.path);
+      std::string path = right.string();
+      int code = path == each.path ? 0 : nameFreshly(AT_FDCWD, each.path, path);
+      for (int number = 2; code == EEXIST && number < kMostNumbersTaken; ++number) {
+        path = (right.parent_path() /
+                (right.stem().string() + " (" + std::to_string(number) + ")" + right.extension().string()))
+                   .string();
+        code = nameFreshly(AT_FDCWD, each.path, path);
+      }
+      if (code != 0) {
+        trouble = cannotWrite(each.path, code);
+        continue;
+      }
+      each.path = path;
+      each.state = JobResult::State::Done;
+      each.taken = any = true;
+    }
+    return any;
+  });
+  return changed ? trouble : changed;
 }
 
 Status Queue::cancel(const std::string& id) const {

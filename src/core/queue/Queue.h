@@ -52,6 +52,10 @@ public:
   [[nodiscard]] Status cancel(const std::string& id) const;
   /// What failed, fell short or was cancelled is made again; where all went well, everything.
   [[nodiscard]] Status retry(const std::string& id) const;
+  /// Takes files that fell short as they are, of one deliverable or of all: they get their right names, with a number
+  /// where something has it, and count as done. Errors: also CannotWrite (a file cannot be renamed).
+  [[nodiscard]] Status take(const std::string& id, const std::string& deliverable) const;
+  [[nodiscard]] Status take(const std::string& id) const { return take(id, {}); }
   /// Removes a job that nobody is at; what it has exported stays. Errors: also InvalidArgument (it is running).
   [[nodiscard]] Status remove(const std::string& id) const;
   /// Puts a job at a place among all, 0 being the first.
