@@ -4,6 +4,7 @@
 #include "project/FileName.h"
 #include "project/Project.h"
 
+#include <algorithm>
 #include <string_view>
 
 extern "C" int LLVMFuzzerTestOneInput(const uint8_t* data, size_t size) {
@@ -24,8 +25,15 @@ extern "C" int LLVMFuzzerTestOneInput(const uint8_t* data, size_t size) {
   deliverable.name = next();
   if (deliverable.name.empty()) return 0; // no deliverable is without
   of.deliverable = &deliverable;
-  const std::string name = fileName(pattern, of);
-  fuzz::hold(!name.empty() && name.size() <= 220 && name != "." && name != "..");
-  fuzz::hold(name.find_first_of(std::string("/\\\0", 3)) == std::string::npos);
+  const std::string path = fileName(pattern, of);
+  fuzz::hold(!path.empty() && path.front() != '/' && path.back() != '/');
+  std::string_view left(path);
+  while (!left.empty()) { // each folder, and the name
+    const size_t end = std::min(left.find('/'), left.size());
+    const std::string_view name = left.substr(0, end);
+    fuzz::hold(!name.empty() && name.size() <= 221 && name.back() != '.' && name.front() != '.');
+    fuzz::hold(name.find_first_of(std::string_view("\\\0", 2)) == std::string_view::npos);
+    left.remove_prefix(std::min(end + 1, left.size()));
+  }
   return 0;
 }

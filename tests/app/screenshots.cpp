@@ -400,7 +400,7 @@ int main(int argc, char** argv) {
     window.session().selectShots({3});
     window.session().setPlayhead(tromb::Rational(12));
     settle(window);
-    shoot(window, dusk ? "footage-dusk" : "footage-day");
+    shoot(window, dusk ? "look-footage-dusk" : "footage-day");
     window.session().selectShots({1});
     window.showView(tromb::MainWindow::View::Bench);
     window.session().lookAt(1);
@@ -478,7 +478,7 @@ int main(int argc, char** argv) {
     shoot(window, "spec");
     window.spec().spec().change(QStringLiteral("odd"), [](tromb::Deliverable& d) { d.canvas.width = 1081; });
     settle(window);
-    shoot(window, "odd-size");
+    shoot(window, "look-odd-size");
     window.document().undoStack().undo();
 
     // Framed by what is found alone, and why.

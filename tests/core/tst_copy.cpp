@@ -189,8 +189,7 @@ private slots:
           QCOMPARE(int64_t(test::readNumber(*picture, 40)), frame);
         }
       }
-    if (!film.endsWith(".ts") &&
-        !film.startsWith("open265")) { // whose packets are laid out otherwise, or begin anew
+    if (!film.endsWith(".ts") && !film.startsWith("open265")) { // whose packets are laid out otherwise, or begin anew
       const QStringList whole = packets(film);
       const QStringList kept = packets(joined);
       QVERIFY(std::count_if(kept.begin(), kept.end(), [&](const QString& each) { return whole.contains(each); }) >=

@@ -88,6 +88,8 @@ private slots:
                            << "untitled";
     QTest::newRow("a dot") << "."
                            << "-";
+    QTest::newRow("a slash of its own") << "a/b"
+                                        << "a-b";
     QTest::newRow("ends blank where it is cut") << QString(219, 'x') + "  y" << QString(219, 'x');
   }
   void namesAreNeverEmpty() {

@@ -525,9 +525,27 @@ private slots:
     QTest::newRow("nothing leaves a gap") << "{region}  {deliverable} {region}"
                                           << ""
                                           << "Story";
-    QTest::newRow("what files cannot have") << "../{deliverable}: a/b"
+    QTest::newRow("what files cannot have") << "..\\{deliverable}: a*b"
                                             << ""
                                             << "-.-Story- a-b";
+    QTest::newRow("folders") << "{project}/{deliverable}/{size}"
+                             << ""
+                             << "Open day/Story/1080x1920";
+    QTest::newRow("a folder that has no name is none") << "/{region}//{deliverable}"
+                                                       << ""
+                                                       << "Story";
+    QTest::newRow("no way out") << "../../{deliverable}/.."
+                                << ""
+                                << "-/-/Story/-";
+    QTest::newRow("dots and blanks at an end") << "a. . /{deliverable} ..."
+                                               << ""
+                                               << "a/Story";
+    QTest::newRow("names that other systems keep") << "con/{deliverable}/LPT1.x"
+                                                   << ""
+                                                   << "-con/Story/-LPT1.x";
+    QTest::newRow("and those they do not") << "console/{deliverable}/com10"
+                                           << ""
+                                           << "console/Story/com10";
     QTest::newRow("no deliverable") << "{project}"
                                     << ""
                                     << "";

@@ -241,6 +241,19 @@ private slots:
     QVERIFY(*jobFromText(toText(job)) == job);
   }
 
+  // A slash in the pattern of names makes a folder.
+  void namesMayLieInFolders() {
+    const Queue queue = fresh();
+    Project project = shapes();
+    project.output.naming = "{project}/{deliverable}/{deliverable} {size}";
+    const std::string id = added(queue, project, at("foldered"));
+    QVERIFY(runQueue(queue, {}, {}));
+    QCOMPARE(told(recordOf(queue, id)), std::string("done; Wide done; Square done"));
+    QCOMPARE(allIn(at("foldered")), QStringList{"Queued"});
+    QCOMPARE(allIn(at("foldered/Queued")), (QStringList{"Square", "Wide"}));
+    QCOMPARE(allIn(at("foldered/Queued/Wide")), QStringList{"Wide 320x180.mp4"});
+  }
+
   // Files that fell short are taken as they are: they get their right names, or a number where something has those;
   // what is as it was asked for is not touched, and nothing is made again.
   void whatFellShortIsTaken() {
@@ -664,7 +677,7 @@ private slots:
   void manyJobsLeaveNothing() {
     const Queue queue = fresh();
     const Project project = test::project({path("b.mp4")}, {{"Small", {90, 90}}});
-    const int jobs = test::kSanitized ? 20 : 120;
+    const int jobs = test::kSanitized ? 20 : 200;
     for (int i = 0; i < jobs; ++i) (void)added(queue, project, at("many"), Clash::Number, false);
     const auto descriptors = [] { return QDir("/proc/self/fd").entryList(QDir::AllEntries | QDir::System).size(); };
     const auto megabytes = [] {

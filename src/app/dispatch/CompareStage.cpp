@@ -140,7 +140,8 @@ void CompareStage::caption(QPainter& painter, double top, double left, double ri
                            const QString& words) const {
   painter.setPen(Qt::white);
   const QRectF line(left, top - fontMetrics().height() - 4, right - left, fontMetrics().height());
-  painter.drawText(line, where | Qt::AlignVCenter, fontMetrics().elidedText(words, Qt::ElideMiddle, int(line.width())));
+  painter.drawText(line, int(where | Qt::AlignVCenter),
+                   fontMetrics().elidedText(words, Qt::ElideMiddle, int(line.width())));
 }
 
 void CompareStage::paintEvent(QPaintEvent*) {

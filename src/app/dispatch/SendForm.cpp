@@ -86,7 +86,8 @@ SendForm::SendForm(Document& document, QWidget* parent) : QWidget(parent), m_doc
   m_naming->setPlaceholderText(QString::fromLatin1(kUsualNaming));
   QStringList words;
   for (const std::string& word : namingWords()) words << QString::fromStdString(word);
-  m_naming->setToolTip(tr("Text, and words that stand for what they say: %1").arg(words.join(QLatin1Char(' '))));
+  m_naming->setToolTip(tr("Text, and words that stand for what they say: %1. A slash makes a folder.")
+                           .arg(words.join(QLatin1Char(' '))));
   m_named = wrappedLabel(this);
   auto* names = new QVBoxLayout;
   names->setSpacing(2);

@@ -8,6 +8,7 @@
 #include "render/Pictures.h"
 
 #include <algorithm>
+#include <deque>
 #include <filesystem>
 #include <numeric>
 #include <set>
@@ -170,6 +171,8 @@ private:
   std::vector<fs::path> m_missing;
 };
 
+constexpr const char* kNotRight = " (not right)";
+
 } // namespace
 
 const char* exportStateWord(ExportState state) {
@@ -183,8 +186,6 @@ std::string targetOf(const ExportRequest& request, size_t index) {
   return exportPath(request.folder, plan.output().naming,
                     {request.projectName, plan.regionName(), &plan.deliverable()});
 }
-
-constexpr const char* kNotRight = " (not right)";
 
 std::string shortName(const std::string& path) {
   const fs::path file(path);
@@ -203,13 +204,20 @@ Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std:
   if (request.plans.empty())
     return fail(ErrorCode::InvalidArgument, say("there is no deliverable to export"), {},
                 say("Add a deliverable first"));
-  const MadeFolders made(request.folder);
-  std::error_code refused;
-  fs::create_directories(request.folder, refused);
-  if (refused)
-    return fail(ErrorCode::CannotWrite, say("the folder cannot be made (%1)", refused.message()), request.folder,
-                say("Choose another folder"));
-  PartFile::sweep(request.folder);
+  std::set<std::string> folders{request.folder}; // a name may lie in folders of its own
+  for (size_t i = 0; i < request.plans.size(); ++i)
+    folders.insert(fs::path(targetOf(request, i)).parent_path().string());
+  std::deque<MadeFolders> made;
+  for (const std::string& folder : folders) {
+    if (folder.empty()) continue;
+    made.emplace_front(folder); // the innermost are removed first
+    std::error_code refused;
+    fs::create_directories(folder, refused);
+    if (refused)
+      return fail(ErrorCode::CannotWrite, say("the folder cannot be made (%1)", refused.message()), folder,
+                  say("Choose another folder"));
+    PartFile::sweep(folder);
+  }
   if (const Status free = checkTargets(request); !free) return tl::unexpected(free.error());
 
   std::stop_source all; // requested by the caller, or if reading the sources fails

@@ -66,6 +66,7 @@ Result<std::vector<std::string>> exportStills(const StillRequest& request, const
       marked.name += " " + still.mark;
       const std::string name = fileName(plan.output().naming, {request.projectName, plan.regionName(), &marked});
       const std::string path = (fs::path(request.folder) / (name + "." + pictureEnding(request.kind))).string();
+      fs::create_directories(fs::path(path).parent_path(), refused); // writing says what is wrong with it
       const auto canvas = renderFrame(plan, still.frame);
       if (!canvas) return tl::unexpected(canvas.error());
       if (const Status written =

@@ -4,6 +4,7 @@
 #include "geometry/LegalSize.h"
 
 #include <algorithm>
+#include <cctype>
 #include <filesystem>
 #include <string_view>
 
@@ -57,12 +58,19 @@ Message namingFault(const std::string& pattern) {
   return tells ? Message() : say("the name must hold {deliverable}, or files would take each other's names");
 }
 
-std::string fileName(const std::string& pattern, const FileSubject& of) {
-  std::string whole = pattern.empty() ? kUsualNaming : pattern;
-  if (!of.region.empty() && whole.find("{region}") == std::string::npos) whole += " {region}";
-  std::string raw;
-  (void)parts(
-      whole, [&raw](const std::string& text) { raw += text; }, [&](const std::string& word) { raw += told(word, of); });
+namespace {
+
+/// Names that some systems keep for devices, whatever their ending and case (common practice, no published source).
+bool isReserved(const std::string& name) {
+  std::string stem = name.substr(0, name.find('.'));
+  for (char& c : stem) c = char(std::toupper(static_cast<unsigned char>(c)));
+  static const std::vector<std::string> kWhole{"CON", "PRN", "AUX", "NUL"};
+  if (std::find(kWhole.begin(), kWhole.end(), stem) != kWhole.end()) return true;
+  return stem.size() == 4 && (stem.starts_with("COM") || stem.starts_with("LPT")) && stem[3] >= '1' && stem[3] <= '9';
+}
+
+/// A name that a file or a folder can have on any system; empty where nothing is left.
+std::string safeName(const std::string& raw) {
   std::string name;
   for (char c : raw) {
     if (static_cast<unsigned char>(c) < 32 || c == 127 ||
@@ -77,8 +85,33 @@ std::string fileName(const std::string& pattern, const FileSubject& of) {
     while (cut > 0 && (static_cast<unsigned char>(name[cut]) & 0xC0) == 0x80) --cut;
     name.resize(cut);
   }
-  while (!name.empty() && name.back() == ' ') name.pop_back();
-  return name.empty() ? "untitled" : name; // all of its words are blank
+  while (!name.empty() && (name.back() == ' ' || name.back() == '.')) name.pop_back();
+  if (isReserved(name)) name.insert(0, "-");
+  return name;
+}
+
+} // namespace
+
+std::string fileName(const std::string& pattern, const FileSubject& of) {
+  std::string whole = pattern.empty() ? kUsualNaming : pattern;
+  if (!of.region.empty() && whole.find("{region}") == std::string::npos) whole += " {region}";
+  std::vector<std::string> raw(1); // folders, and the name
+  (void)parts(
+      whole,
+      [&raw](const std::string& text) {
+        for (const char c : text) {
+          if (c == '/')
+            raw.emplace_back();
+          else
+            raw.back() += c;
+        }
+      },
+      [&](const std::string& word) { raw.back() += told(word, of); });
+  std::string path;
+  for (size_t i = 0; i + 1 < raw.size(); ++i)
+    if (const std::string folder = safeName(raw[i]); !folder.empty()) path += folder + "/";
+  const std::string name = safeName(raw.back());
+  return path + (name.empty() ? "untitled" : name); // all of its words are blank
 }
 
 std::string exportPath(const std::string& folder, const std::string& naming, const FileSubject& of) {

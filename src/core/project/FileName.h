@@ -23,8 +23,9 @@ inline constexpr const char* kUsualNaming = "{project} {region} {deliverable}";
 /// take each other's names. Empty when it is good; the empty pattern stands for the usual one.
 [[nodiscard]] Message namingFault(const std::string& pattern);
 
-/// The name without an ending. A region that the pattern does not name is added at the end; what files cannot have in
-/// their names becomes a hyphen, and it is at most 220 bytes. The pattern must be good.
+/// The name without an ending, in folders where the pattern has slashes: "{project}/{deliverable}". A region that the
+/// pattern does not name is added at the end; what files cannot have in their names, on this system or another, becomes
+/// a hyphen, dots and blanks at an end go, and each part is at most 220 bytes. The pattern must be good.
 [[nodiscard]] std::string fileName(const std::string& pattern, const FileSubject& of);
 
 /// The path that a deliverable is exported to: its name after a pattern, and the ending of its container.
