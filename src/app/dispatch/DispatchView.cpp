@@ -49,10 +49,11 @@ DispatchView::DispatchView(Document& document, QueueService& queue, Actions& act
     line->addWidget(button);
     return button;
   };
-  for (const char* id : {"job-open", "job-show", "job-watch", "job-compare", "job-hand-over"}) (void)add(id);
+  m_ofFile.push_back(add("job-open"));
+  (void)add("job-show");
+  for (const char* id : {"job-watch", "job-compare", "job-hand-over", "job-page"}) m_ofFile.push_back(add(id));
   for (const char* id : {"job-pause", "job-cancel"}) m_untilOver.push_back(add(id));
-  m_onceOver.push_back(add("job-page"));
-  m_onceAmiss = {add("job-again"), add("job-take")};
+  for (const char* id : {"job-again", "job-take"}) m_onceAmiss.push_back(add(id));
   (void)add("job-remove");
   rows->addWidget(m_buttons);
   split->addWidget(right);
@@ -246,7 +247,7 @@ void DispatchView::showCurrent() {
   m_buttons->setVisible(its);
   const bool over = its && its->record.over();
   for (QWidget* button : m_untilOver) button->setVisible(!over);
-  for (QWidget* button : m_onceOver) button->setVisible(over);
+  for (QWidget* button : m_ofFile) button->setVisible(file());
   const auto amiss = [](const JobResult& each) { return each.state != JobResult::State::Done; };
   const bool wrong = over && std::any_of(its->record.results.begin(), its->record.results.end(), amiss);
   for (QWidget* button : m_onceAmiss) button->setVisible(wrong);

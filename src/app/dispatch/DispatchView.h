@@ -59,9 +59,9 @@ private:
   JobPanel* m_panel;
   QStackedWidget* m_right;
   QWidget* m_buttons;
-  std::vector<QWidget*> m_untilOver; ///< buttons that are of use until the job is over
-  std::vector<QWidget*> m_onceOver;  ///< … and once it is
-  std::vector<QWidget*> m_onceAmiss; ///< … and something of it is not as asked
+  std::vector<QWidget*> m_ofFile;    ///< buttons that are of use where a finished file is chosen
+  std::vector<QWidget*> m_untilOver; ///< … until the job is over
+  std::vector<QWidget*> m_onceAmiss; ///< … once it is over, and something of it is not as asked
   QLabel* m_message;
   QStackedWidget* m_pages; ///< the queue, or two files that are compared
   CompareView* m_compare;
