@@ -54,7 +54,8 @@ private:
 /// Passes a scaling list (7.3.2.1.1.1).
 void passScalingList(UnitBits& bits, int size) {
   int next = 8;
-  for (int i = 0; i < size && next != 0 && bits.good(); ++i) next = (next + bits.signedNumber() + 256) % 256;
+  for (int i = 0; i < size && next != 0 && bits.good(); ++i)
+    next = int((unsigned(next) + unsigned(bits.signedNumber())) % 256U);
 }
 
 std::optional<SequenceSet> sequenceSet(std::span<const uint8_t> unit) {
@@ -85,7 +86,7 @@ std::optional<SequenceSet> sequenceSet(std::span<const uint8_t> unit) {
     for (unsigned left = bits.number(); left > 0 && bits.good(); --left) (void)bits.signedNumber();
   }
   set.references = int(bits.number());
-  if (!bits.good() || set.number > 31 || set.references > 16) return {};
+  if (!bits.good() || set.number < 0 || set.number > 31 || set.references < 0 || set.references > 16) return {};
   return set;
 }
 
@@ -208,6 +209,10 @@ std::optional<std::string> withSets(std::span<const uint8_t> headers, UnitFramin
     if (h264Type(unit) == kSequenceSet) configuration->sequence.push_back(unit);
     if (h264Type(unit) == kPictureSet) configuration->picture.push_back(unit);
   }
+  constexpr size_t kMostSetBytes = 0xFFFF; // that the length of a set can say
+  if (configuration->sequence.size() > 0x1F || configuration->picture.size() > 0xFF) return {};
+  for (const auto* sets : {&configuration->sequence, &configuration->picture})
+    if (std::any_of(sets->begin(), sets->end(), [](const auto& set) { return set.size() > kMostSetBytes; })) return {};
   std::string made(textOf(headers.first(kConfigurationHead)));
   made.push_back(char(0xE0U | configuration->sequence.size()));
   for (const auto& set : configuration->sequence) made += framed({set}, {2});
