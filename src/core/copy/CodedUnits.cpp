@@ -8,6 +8,7 @@ namespace {
 
 constexpr int kSequenceSet = 7; ///< H.264, table 7-1
 constexpr int kPictureSet = 8;
+constexpr size_t kMostSetBytes = 0xFFFF; ///< that the length of a parameter set can say
 constexpr size_t kConfigurationHead = 5; ///< bytes of AVCDecoderConfigurationRecord before its lists
 
 int h264Type(std::span<const uint8_t> unit) {
@@ -209,7 +210,6 @@ std::optional<std::string> withSets(std::span<const uint8_t> headers, UnitFramin
     if (h264Type(unit) == kSequenceSet) configuration->sequence.push_back(unit);
     if (h264Type(unit) == kPictureSet) configuration->picture.push_back(unit);
   }
-  constexpr size_t kMostSetBytes = 0xFFFF; // that the length of a set can say
   if (configuration->sequence.size() > 0x1F || configuration->picture.size() > 0xFF) return {};
   for (const auto* sets : {&configuration->sequence, &configuration->picture})
     if (std::any_of(sets->begin(), sets->end(), [](const auto& set) { return set.size() > kMostSetBytes; })) return {};
