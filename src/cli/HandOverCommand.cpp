@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "Command.h"
 #include "encoding/Encoding.h"
+#include "export/Compare.h"
 #include "handover/HandOverLog.h"
 #include "handover/Publish.h"
 #include "handover/StandInService.h"
@@ -108,7 +109,7 @@ private:
       Json object{{"name", each.name}, {"canvas", canvas}, {"sizeBytes", each.bytes}, {"bitRate", each.bitRate}};
       std::string words = "  viewers see " + canvas + ", " + bytesText(each.bytes) + ", " + bitRateText(each.bitRate);
       if (!each.path.empty()) {
-        const auto loss = lossOf(each, m_files.front(), context.stop);
+        const auto loss = compareFiles(m_files.front(), each.path, context.stop);
         if (!loss) return tl::unexpected(loss.error());
         object["path"] = each.path;
         object["ssim"] = loss->structure.mean;

@@ -16,14 +16,15 @@ namespace {
 constexpr auto kTellMeasureEvery = std::chrono::milliseconds(300);
 
 /// Opens one side, anew each time.
-Result<ComparedPictures> openSide(const std::string& queueFolder, const ComparedSide& side, std::stop_token stop) {
+Result<ComparedPictures> openSide(const std::string& queueFolder, const std::string& indexFolder,
+                                  const ComparedSide& side, std::stop_token stop) {
   if (!side.path.empty()) return ComparedPictures::ofFile(side.path, std::move(stop));
   const Queue queue(queueFolder);
   const auto job = queue.find(side.job);
   if (!job) return tl::unexpected(job.error());
   const auto project = queue.project(side.job);
   if (!project) return tl::unexpected(project.error());
-  const Footage footage = probeFootage(*project, {.stop = stop, .indexFolder = {}});
+  const Footage footage = probeFootage(*project, {.stop = stop, .indexFolder = indexFolder});
   auto plan = planOf(job->job, *project, footage, side.deliverable);
   if (!plan) return tl::unexpected(plan.error());
   return ComparedPictures::ofPlan(std::move(*plan), std::move(stop));
@@ -70,8 +71,9 @@ struct CompareService::Opened {
   }
 };
 
-CompareService::CompareService(std::string queueFolder, QObject* parent)
-    : QObject(parent), m_queueFolder(std::move(queueFolder)), m_drawer(1, Worker::Pace::WithWindow) {
+CompareService::CompareService(std::string queueFolder, std::string indexFolder, QObject* parent)
+    : QObject(parent), m_queueFolder(std::move(queueFolder)), m_indexFolder(std::move(indexFolder)),
+      m_drawer(1, Worker::Pace::WithWindow) {
   connect(&m_drawer, &Worker::idle, this, [this] {
     if (std::exchange(m_stale, false)) draw();
   });
@@ -103,10 +105,10 @@ void CompareService::open(const ComparedSide& first, const ComparedSide& second)
   m_sides = {first, second};
   m_opened = std::make_shared<Opened>();
   m_drawer.add(
-      [this, both = m_opened, sides = m_sides, folder = m_queueFolder](const Task& task) {
-        auto one = openSide(folder, sides.first, both->closing.get_token());
+      [this, both = m_opened, sides = m_sides, folder = m_queueFolder, indexes = m_indexFolder](const Task& task) {
+        auto one = openSide(folder, indexes, sides.first, both->closing.get_token());
         if (!one) return task.tell([this, error = one.error()] { fail(error); });
-        auto other = openSide(folder, sides.second, both->closing.get_token());
+        auto other = openSide(folder, indexes, sides.second, both->closing.get_token());
         if (!other) return task.tell([this, error = other.error()] { fail(error); });
         both->pictures.emplace(std::move(*one), std::move(*other));
         const ComparedPictures& its = both->pictures->first();
@@ -166,10 +168,10 @@ void CompareService::draw() {
 void CompareService::measure() {
   if (!m_opened || m_measured || m_measurer.busy()) return;
   m_measurer.add(
-      [this, sides = m_sides, folder = m_queueFolder](const Task& task) {
-        auto one = openSide(folder, sides.first, task.stop());
+      [this, sides = m_sides, folder = m_queueFolder, indexes = m_indexFolder](const Task& task) {
+        auto one = openSide(folder, indexes, sides.first, task.stop());
         if (!one) return task.tell([this, error = one.error()] { fail(error); });
-        auto other = openSide(folder, sides.second, task.stop());
+        auto other = openSide(folder, indexes, sides.second, task.stop());
         if (!other) return task.tell([this, error = other.error()] { fail(error); });
         Throttle throttle(kTellMeasureEvery);
         const auto tell = [this, &task](const Comparison& made, bool whole) {

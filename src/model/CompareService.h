@@ -28,8 +28,8 @@ class CompareService : public QObject {
   Q_OBJECT
 
 public:
-  /// `queueFolder` is where jobs lie.
-  explicit CompareService(std::string queueFolder, QObject* parent = nullptr);
+  /// `queueFolder` is where jobs lie; `indexFolder`: see IndexStore, may be empty.
+  CompareService(std::string queueFolder, std::string indexFolder, QObject* parent = nullptr);
   ~CompareService() override;
 
   /// Turns to two others; `opened` follows, or `failed`. The same as before changes nothing.
@@ -84,6 +84,7 @@ private:
   void fail(const Error& error);
 
   std::string m_queueFolder;
+  std::string m_indexFolder;
   std::pair<ComparedSide, ComparedSide> m_sides;
   int64_t m_frames = 0;
   FrameRate m_rate;

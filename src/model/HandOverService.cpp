@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/HandOverService.h"
 
+#include "export/Compare.h"
+
 #include <ctime>
 
 namespace tromb {
@@ -65,7 +67,7 @@ void HandOverService::toService(const std::string& path, const std::string& addr
     std::vector<SeenRendition> seen;
     for (const Rendition& each : made->renditions) {
       tell(Stage::Measuring, double(seen.size()) / double(made->renditions.size()));
-      const auto loss = lossOf(each, path, task.stop());
+      const auto loss = compareFiles(path, each.path, task.stop());
       if (!loss) return task.tell([this, error = loss.error()] { emit failed(error); });
       seen.push_back({each, loss->structure.mean, loss->noise.mean});
     }

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Finished files are handed to folders and to a publishing service, whole or not at all, and nothing is sent twice.
+#include "export/Compare.h"
 #include "handover/HandOverLog.h"
 #include "handover/Publish.h"
 #include "handover/StandInService.h"
@@ -193,7 +194,7 @@ private slots:
           test::run("ffprobe", {"-v", "error", "-select_streams", "v", "-show_entries",
                                 "stream=width,height,codec_name", "-of", "csv=p=0", QString::fromStdString(each.path)});
       QCOMPARE(told.trimmed(), i == 0 ? QStringLiteral("h264,640,480") : QStringLiteral("h264,480,360"));
-      const auto loss = lossOf(each, path("clip.mp4"));
+      const auto loss = compareFiles(path("clip.mp4"), each.path);
       QVERIFY(loss);
       likeness << loss->structure.mean;
     }

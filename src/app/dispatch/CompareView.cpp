@@ -2,6 +2,7 @@
 #include "app/dispatch/CompareView.h"
 
 #include "app/style/FlowLayout.h"
+#include "app/style/Folders.h"
 #include "app/style/Icons.h"
 #include "app/style/Theme.h"
 #include "encoding/Encoding.h"
@@ -80,8 +81,8 @@ std::vector<TimelineBand> bandsOfComparison(const Comparison& c) {
 } // namespace
 
 CompareView::CompareView(QueueService& queue, QWidget* parent)
-    : QWidget(parent), m_queue(queue), m_service(queue.folder()), m_stage(new CompareStage(m_service, this)),
-      m_timeline(new FileTimeline(this)), m_ways(new QButtonGroup(this)) {
+    : QWidget(parent), m_queue(queue), m_service(queue.folder(), cacheFolder("indexes").toStdString()),
+      m_stage(new CompareStage(m_service, this)), m_timeline(new FileTimeline(this)), m_ways(new QButtonGroup(this)) {
   setObjectName(QStringLiteral("compare"));
   setFocusProxy(m_stage);
   auto* rows = new QVBoxLayout(this);

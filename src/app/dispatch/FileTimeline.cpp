@@ -264,6 +264,7 @@ void FileTimeline::mouseMoveEvent(QMouseEvent* event) {
   const int mark = markAt(event->position());
   QStringList lines{mark >= 0 ? words(mark) : timeWords(seconds)};
   for (const TimelineBand& band : m_bands) {
+    // A value that stands at the end of its stretch is meant from the stretch's beginning on.
     const double place = (seconds - band.first) / band.every + (band.first > 0 ? 1 : 0);
     if (place >= 0 && size_t(place) < band.values.size()) lines << band.words(double(band.values[size_t(place)]));
   }

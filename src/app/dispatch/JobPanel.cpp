@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/dispatch/JobPanel.h"
 
+#include "app/style/Folders.h"
 #include "app/style/Theme.h"
 #include "app/style/WrappedLabel.h"
 #include "handover/HandOverLog.h"
@@ -33,8 +34,9 @@ QString batteryWords(const QueuedJob& job) {
 
 JobPanel::JobPanel(QueueService& queue, QWidget* parent)
     : QWidget(parent), m_queue(queue), m_head(new QLabel(this)), m_verdict(wrappedLabel(this)),
-      m_facts(wrappedLabel(this)), m_picture(new QLabel(this)), m_service(queue.folder()),
-      m_stage(new CompareStage(m_service, this)), m_timeline(new FileTimeline(this)), m_checks(new QTreeWidget(this)) {
+      m_facts(wrappedLabel(this)), m_picture(new QLabel(this)),
+      m_service(queue.folder(), cacheFolder("indexes").toStdString()), m_stage(new CompareStage(m_service, this)),
+      m_timeline(new FileTimeline(this)), m_checks(new QTreeWidget(this)) {
   auto* rows = new QVBoxLayout(this);
   rows->setContentsMargins(0, 0, 0, 0);
   rows->setSpacing(8);

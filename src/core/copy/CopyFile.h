@@ -23,8 +23,8 @@ struct CopiedFile {
   int64_t bytes = 0;
 };
 
-/// Joins the parts of a plan into a new file: whole groups of pictures are copied to the bit, the few at cut edges are
-/// encoded, and so is nothing of the sound, of which all streams are kept. The pictures round every cut are read back
+/// Joins the parts of a plan into a new file: whole groups of pictures are copied to the bit, and the few at cut edges
+/// are encoded. All streams of sound are copied. The pictures round every cut are read back
 /// before the file gets its name. Errors: Unsupported where an edge would have to be encoded and cannot be,
 /// InvalidArgument (an ending that is no container's), Exists, CannotWrite, Encoder, Decoder, those of reading,
 /// Cancelled. Thread-safe.

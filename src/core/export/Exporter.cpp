@@ -8,7 +8,6 @@
 #include "render/Pictures.h"
 
 #include <algorithm>
-#include <deque>
 #include <filesystem>
 #include <numeric>
 #include <set>
@@ -151,24 +150,25 @@ private:
 /// The folders that were made for an export. They are removed again if nothing was put into them.
 class MadeFolders {
 public:
-  explicit MadeFolders(const std::string& folder) {
+  explicit MadeFolders(const std::set<std::string>& folders) {
     std::error_code ignored;
-    for (fs::path path = fs::absolute(folder, ignored); !path.empty() && !fs::exists(path, ignored);
-         path = path.parent_path()) {
-      if (path.has_filename()) m_missing.push_back(path);
-      if (path == path.parent_path()) break;
-    }
+    for (const std::string& folder : folders)
+      for (fs::path path = fs::absolute(folder, ignored); !path.empty() && !fs::exists(path, ignored);
+           path = path.parent_path()) {
+        if (path.has_filename()) m_missing.insert(path);
+        if (path == path.parent_path()) break;
+      }
   }
   MadeFolders(const MadeFolders&) = delete;
   MadeFolders& operator=(const MadeFolders&) = delete;
   ~MadeFolders() {
     std::error_code ignored;
-    for (const fs::path& path : m_missing) // the innermost first; only empty ones can be removed
-      if (!fs::remove(path, ignored)) return;
+    // Those inside others come behind them; only empty ones can be removed.
+    for (auto path = m_missing.rbegin(); path != m_missing.rend(); ++path) fs::remove(*path, ignored);
   }
 
 private:
-  std::vector<fs::path> m_missing;
+  std::set<fs::path> m_missing;
 };
 
 constexpr const char* kNotRight = " (not right)";
@@ -207,10 +207,9 @@ Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std:
   std::set<std::string> folders{request.folder}; // a name may lie in folders of its own
   for (size_t i = 0; i < request.plans.size(); ++i)
     folders.insert(fs::path(targetOf(request, i)).parent_path().string());
-  std::deque<MadeFolders> made;
+  folders.erase(std::string());
+  const MadeFolders made(folders);
   for (const std::string& folder : folders) {
-    if (folder.empty()) continue;
-    made.emplace_front(folder); // the innermost are removed first
     std::error_code refused;
     fs::create_directories(folder, refused);
     if (refused)

@@ -261,8 +261,4 @@ Result<Published> publish(const PublishRequest& request, const std::stop_token& 
   return Conversation(request, host, std::stoi(parts[2]), stop).publish();
 }
 
-Result<Comparison> lossOf(const Rendition& rendition, const std::string& against, const std::stop_token& stop) {
-  return compareFiles(against, rendition.path, stop);
-}
-
 } // namespace tromb

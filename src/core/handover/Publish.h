@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "export/Compare.h"
+#include "geometry/Rect.h"
 #include "handover/FolderDevice.h"
 
 #include <vector>
@@ -43,10 +43,5 @@ struct Published {
 /// none), Unsupported (a service beyond this machine), CannotWrite (the service is full or cannot be reached),
 /// FallsShort (it refuses the file, with its words), Cancelled. Thread-safe.
 [[nodiscard]] Result<Published> publish(const PublishRequest& request, const std::stop_token& stop = {});
-
-/// What a rendition has lost against a file: it is brought to the size of that, as a player does. Errors: those of
-/// compareFiles.
-[[nodiscard]] Result<Comparison> lossOf(const Rendition& rendition, const std::string& against,
-                                        const std::stop_token& stop = {});
 
 } // namespace tromb

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "project/Collect.h"
 
-#include "io/Descriptor.h"
+#include "io/ByteCopy.h"
 #include "project/ProjectFile.h"
 
 #include <algorithm>
@@ -10,13 +10,11 @@
 #include <filesystem>
 #include <set>
 #include <unistd.h>
-#include <vector>
 
 namespace tromb {
 namespace {
 
 namespace fs = std::filesystem;
-constexpr size_t kBlock = 1 << 20;
 
 class Collector {
 public:
@@ -30,39 +28,22 @@ public:
     if (!in) return tl::unexpected(in.error());
     const Descriptor out(::open(to.c_str(), O_RDWR | O_CREAT | O_EXCL | O_CLOEXEC, 0666));
     if (!out) return cannotWrite(to, errno, say("the project is unchanged"));
-    std::vector<char> block(kBlock);
-    for (int64_t at = 0;;) {
-      if (m_stop.stop_requested()) return cancelled();
-      const ptrdiff_t got = readAt(*in, at, block.data(), block.size());
-      if (got < 0) return fail(ErrorCode::Unreadable, say("reading failed (%1)", systemMessage(errno)), from);
-      if (got == 0) break;
-      if (!writeAll(out, block.data(), size_t(got))) return cannotWrite(to, errno, say("the project is unchanged"));
-      at += got;
-      told(got);
-    }
-    if (::fsync(out.get()) != 0) return cannotWrite(to, errno, say("the project is unchanged"));
-    return compare(*in, out, to);
+    const Message unchanged = say("the project is unchanged");
+    const auto tell = [this](std::string_view bytes) { told(int64_t(bytes.size())); };
+    if (const Status copied = copyBytes({*in, from}, {out, to}, tell, m_stop, unchanged); !copied)
+      return ended(copied.error());
+    if (::fsync(out.get()) != 0) return cannotWrite(to, errno, unchanged);
+    const auto differs = firstDifference({*in, from}, {out, to}, tell, m_stop);
+    if (!differs) return ended(differs.error());
+    if (*differs)
+      return fail(ErrorCode::CannotWrite, say("the copy is not the same as its original"), to,
+                  say("The disk may be failing; choose another"));
+    return {};
   }
 
 private:
-  /// Reads both again from the beginning; what was kept in memory is dropped first, so that the disk answers.
-  Status compare(const Descriptor& in, const Descriptor& out, const std::string& to) {
-    ::posix_fadvise(out.get(), 0, 0, POSIX_FADV_DONTNEED);
-    std::vector<char> a(kBlock);
-    std::vector<char> b(kBlock);
-    for (int64_t at = 0;;) {
-      if (m_stop.stop_requested()) return cancelled();
-      const ptrdiff_t gotA = readAt(in, at, a.data(), a.size());
-      const ptrdiff_t gotB = readAt(out, at, b.data(), b.size());
-      if (gotA < 0 || gotA != gotB || !std::equal(a.begin(), a.begin() + gotA, b.begin()))
-        return fail(ErrorCode::CannotWrite, say("the copy is not the same as its original"), to,
-                    say("The disk may be failing; choose another"));
-      if (gotA == 0) return {};
-      at += gotA;
-      told(gotA);
-    }
-  }
-  static tl::unexpected<Error> cancelled() {
+  static tl::unexpected<Error> ended(const Error& error) {
+    if (error.code != ErrorCode::Cancelled) return tl::unexpected(error);
     return fail(ErrorCode::Cancelled, say("collecting was cancelled; what was copied is removed"));
   }
   void told(int64_t bytes) {

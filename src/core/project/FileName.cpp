@@ -114,6 +114,12 @@ std::string fileName(const std::string& pattern, const FileSubject& of) {
   return path + (name.empty() ? "untitled" : name); // all of its words are blank
 }
 
+std::string numberedPath(const std::string& path, int number) {
+  const std::filesystem::path file(path);
+  return (file.parent_path() / (file.stem().string() + " (" + std::to_string(number) + ")" + file.extension().string()))
+      .string();
+}
+
 std::string exportPath(const std::string& folder, const std::string& naming, const FileSubject& of) {
   return (std::filesystem::path(folder) / (fileName(naming, of) + "." + fileEnding(*of.deliverable))).string();
 }

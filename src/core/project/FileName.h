@@ -28,6 +28,9 @@ inline constexpr const char* kUsualNaming = "{project} {region} {deliverable}";
 /// a hyphen, dots and blanks at an end go, and each part is at most 220 bytes. The pattern must be good.
 [[nodiscard]] std::string fileName(const std::string& pattern, const FileSubject& of);
 
+/// The same path with a number behind the file's name: "a (2).mp4".
+[[nodiscard]] std::string numberedPath(const std::string& path, int number);
+
 /// The path that a deliverable is exported to: its name after a pattern, and the ending of its container.
 [[nodiscard]] std::string exportPath(const std::string& folder, const std::string& naming, const FileSubject& of);
 /// The path of the file of the sound beside that of a picture.

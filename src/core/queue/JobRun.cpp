@@ -52,12 +52,6 @@ int64_t folderBytes(const std::string& folder) {
   return bytes;
 }
 
-std::string numbered(const std::string& path, int number) {
-  const fs::path file(path);
-  return (file.parent_path() / (file.stem().string() + " (" + std::to_string(number) + ")" + file.extension().string()))
-      .string();
-}
-
 /// A portable pixmap, the plainest format of pictures that every program reads.
 std::string pixmapOf(const ScreenPicture& picture) {
   std::string text =
@@ -254,7 +248,7 @@ bool JobRun::name(JobResult& result, const Plan& plan, std::vector<std::string>&
   // After a crash, it keeps the name that was chosen.
   std::string path = !result.path.empty() && isFree(result.path) ? result.path : wanted;
   for (int number = 2; !isFree(path) && m_job.clash == Clash::Number && number < kMostNumbers; ++number)
-    path = numbered(wanted, number);
+    path = numberedPath(wanted, number);
   if (!isFree(path)) {
     result.state = JobResult::State::Failed;
     result.error =

@@ -304,13 +304,11 @@ Status Queue::take(const std::string& id, const std::string& deliverable) const 
     bool any = false;
     for (JobResult& each : record.results) {
       if (each.state != JobResult::State::Short || (!deliverable.empty() && each.deliverable != deliverable)) continue;
-      const fs::path right = rightPath(each.path);
-      std::string path = right.string();
+      const std::string right = rightPath(each.path);
+      std::string path = right;
       int code = path == each.path ? 0 : nameFreshly(AT_FDCWD, each.path, path);
       for (int number = 2; code == EEXIST && number < kMostNumbersTaken; ++number) {
-        path = (right.parent_path() /
-                (right.stem().string() + " (" + std::to_string(number) + ")" + right.extension().string()))
-                   .string();
+        path = numberedPath(right, number);
         code = nameFreshly(AT_FDCWD, each.path, path);
       }
       if (code != 0) {
