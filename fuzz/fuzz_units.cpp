@@ -2,7 +2,7 @@
 // Headers and packets of H.264 and H.265, as a film that is cut may have them: whatever they are, what is read of them
 // lies inside them. The first byte says how they are laid out, the second how many bytes are headers.
 #include "Input.h"
-#include "copy/CodedUnits.h"
+#include "media/CodedUnits.h"
 
 #include <algorithm>
 
@@ -23,8 +23,13 @@ extern "C" int LLVMFuzzerTestOneInput(const uint8_t* data, size_t size) {
   }
   fuzz::hold(bytes <= packet.size());
   (void)entryOf(codec, packet, framing);
-  for (const SequenceSet& set : sequenceSets(headers, framing))
+  for (const SequenceSet& set : sequenceSets(codec, headers, framing))
     fuzz::hold(set.number >= 0 && set.number < 32 && set.references >= 0 && set.references <= 16);
-  (void)withSets(headers, framing, packet);
+  const auto numbers = freeNumbers(codec, headers, framing);
+  if (const auto other = renumbered(codec, packet, numbers.value_or(SetNumbers{1, 1, 15}))) {
+    const std::span<const uint8_t> more(reinterpret_cast<const uint8_t*>(other->data()), other->size());
+    fuzz::hold(unitsOf(more, {}).size() == unitsOf(packet, {}).size());
+    (void)withSets(codec, headers, framing, more);
+  }
   return 0;
 }

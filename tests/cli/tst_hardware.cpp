@@ -19,6 +19,8 @@ namespace {
 constexpr int kFrames = 60;
 constexpr int kInTrial = 3;   ///< of ten pictures
 constexpr int kInMiddle = 40; ///< of an export
+constexpr int kLong = 1600;   ///< frames of two segments, of which the first has 750
+constexpr int kInSecond = 800;
 
 /// FFmpeg's digest of all decoded pictures.
 QString picturesOf(const QString& file) {
@@ -70,10 +72,15 @@ private slots:
       for (const QString& each : deliverables) arguments << "--deliverable" << each;
       return run(arguments, {}, "cache");
     };
+    test::writeClip(at("long.mp4").toStdString(), {64, 64}, FrameRate(), kLong, test::texture, true);
+    (void)run({"make", at("long.tromb"), "--footage", at("long.mp4"), "--deliverable",
+               "name=A;canvas=64x64;rate=25;crf=23;encoder=hardware"},
+              {}, "cache");
     make("hard.tromb", {"name=A;canvas=180x320;rate=25;encoder=hardware", "name=B;canvas=320x180;rate=25"});
     make("soft.tromb", {"name=A;canvas=180x320;rate=25;crf=23"});
     make("alone.tromb", {"name=A;canvas=180x320;rate=25;crf=23;encoder=hardware"});
-    for (const char* project : {"hard.tromb", "soft.tromb", "alone.tromb"}) QVERIFY(QFile::exists(at(project)));
+    for (const char* project : {"long.tromb", "hard.tromb", "soft.tromb", "alone.tromb"})
+      QVERIFY(QFile::exists(at(project)));
   }
 
   void whatIsUsed_data() {
@@ -98,6 +105,10 @@ private slots:
     row("crashes in the middle", "hard.tromb", when("h264_nvenc", "crashes", kInMiddle), "libx264",
         "has crashed (SEGV)");
     row("hangs in the middle", "hard.tromb", when("h264_nvenc", "hangs", kInMiddle), "libx264", "does not answer");
+    row("fails in the second segment", "long.tromb", when("h264_nvenc", "fails", kInSecond), "libx264",
+        "failed: Generic error in an external library; what lies before 0:30 is by graphics hardware");
+    row("crashes in the second segment", "long.tromb", when("h264_nvenc", "crashes", kInSecond), "libx264",
+        "what lies before 0:30 is by graphics hardware");
   }
   void whatIsUsed() {
     QFETCH(const QString, project);
@@ -112,7 +123,8 @@ private slots:
     QVERIFY2(file["proof"].toObject()["pass"].toBool(), QJsonDocument(file["proof"].toObject()).toJson());
     const auto made = probe(file["path"].toString().toStdString());
     QVERIFY(made);
-    QCOMPARE(made->video->clock.frameCount(), kFrames);
+    QCOMPARE(made->video->clock.frameCount(), project == "long.tromb" ? kLong : kFrames);
+    QCOMPARE(test::run("ffmpeg", {"-v", "warning", "-i", file["path"].toString(), "-f", "null", "-"}), QString());
     QCOMPARE(test::filesIn(at("out")).size(), project == "hard.tromb" ? 2 : 1);
   }
 

@@ -2,8 +2,8 @@
 // Every file that can be made: each legal combination is exported and proofed, and looked at from outside.
 #include "encoding/Encoding.h"
 #include "media/read/IndexPlace.h"
-#include "support/OpenH264.h"
 #include "support/Sanitized.h"
+#include "support/SecondDecoder.h"
 #include "support/TestMedia.h"
 #include "support/TestProject.h"
 
@@ -451,7 +451,7 @@ private slots:
     const auto files = test::exported(one, path("open"));
     QVERIFY2(files.has_value(), files ? "" : sentence(files.error()).c_str());
     const QString file = QString::fromStdString(files->front().path);
-    const QByteArray got = test::decodedByOpenH264(file, m_folder.path());
+    const QByteArray got = test::decodedBySecond(file, m_folder.path());
     const QByteArray wanted = test::decodedByFfmpeg(file, m_folder.path());
     QCOMPARE(got.size(), wanted.size());
     QVERIFY(got == wanted);

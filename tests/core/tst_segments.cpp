@@ -2,9 +2,13 @@
 // Long pictures are made in segments, so that an export that was interrupted goes on where it was.
 #include "export/Exporter.h"
 #include "export/Segments.h"
+#include "media/Av.h"
 #include "media/read/Probe.h"
+#include "media/read/VideoReader.h"
+#include "media/write/OutputFile.h"
 #include "project/Footage.h"
 #include "support/Patience.h"
+#include "support/SecondDecoder.h"
 #include "support/TestMedia.h"
 
 #include <QDir>
@@ -158,6 +162,103 @@ private slots:
     if (encoding.maxBitRate == 0) QCOMPARE(pictures, packets(whole, "v:0"));
     if (encoding.sound.place == SoundPlace::Within) QCOMPARE(packets(resumed, "a:0"), packets(whole, "a:0"));
     QCOMPARE(run("ffmpeg", {"-v", "warning", "-i", resumed, "-f", "null", "-"}), QString());
+  }
+
+  // Where an encoder has given up, another one goes on, which orders, refers and puts out of order otherwise: what is
+  // seen is what each has made alone, for FFmpeg and for a second decoder.
+  void anotherEncoderGoesOn_data() {
+    QTest::addColumn<Codec>("codec");
+    QTest::addColumn<Container>("container");
+    QTest::addColumn<bool>("ordered"); // the first one puts no pictures out of order
+    for (const bool ordered : {false, true})
+      for (const Container container : {Container::Mp4, Container::Mkv})
+        for (const Codec codec : {Codec::H264, Codec::Hevc})
+          QTest::addRow("%s in %s%s", codec == Codec::H264 ? "H.264" : "H.265",
+                        std::string(infoOf(container).word).c_str(), ordered ? ", pictures in order" : "")
+              << codec << container << ordered;
+    QTest::newRow("VP9") << Codec::Vp9 << Container::Webm << false;
+  }
+  void anotherEncoderGoesOn() {
+    QFETCH(Codec, codec);
+    QFETCH(Container, container);
+    QFETCH(bool, ordered);
+    constexpr int kEach = 40;
+    const Project p = project({});
+    const auto plan = Plan::build(p, probeFootage(p), "d1");
+    QVERIFY(plan);
+    const auto stream = [&](bool second) {
+      Encoding e;
+      e.codec = codec;
+      e.container = container;
+      e.crf = 26;
+      // x265 reads beyond what it has been given at its slower speeds, and does not make the same twice then.
+      e.speed = codec == Codec::Vp9 ? "5" : second || codec == Codec::Hevc ? "superfast" : "medium";
+      if (codec != Codec::Vp9) {
+        // Each to what the first one does, which the second keeps to; that of H.264 puts pictures out of order as it is
+        // told.
+        e.bPictures = ordered && (codec == Codec::Hevc || !second) ? 0 : 3;
+        e.references = ordered ? 2 : 4;
+      }
+      PictureStream s{pictureOf(plan->deliverable()), resolved(e, pictureOf(plan->deliverable()))};
+      s.threads = 1;
+      return s;
+    };
+    const std::string ending(infoOf(container).word);
+    const auto path = [&](const char* name) { return at(name).toStdString() + "." + ending; };
+    auto reader = VideoReader::open(*probe(at("long.mp4").toStdString()));
+    QVERIFY(reader);
+    const auto add = [&](OutputFile& file, int first) {
+      for (int n = first; n < first + kEach; ++n) {
+        const auto picture = reader->frameAt(n);
+        const Status added = picture ? file.addPicture(*picture) : tl::unexpected(picture.error());
+        if (!added) qWarning("%s", sentence(added.error()).c_str());
+        if (!added) return false;
+      }
+      return true;
+    };
+    std::vector<av::PacketPtr> packets;
+    std::string headers;
+    {
+      auto first = OutputFile::create(path("first"), stream(false), OutputFile::Holds::Picture);
+      QVERIFY(first);
+      first->setOnPicture([&](const AVPacket& packet) -> Status {
+        packets.emplace_back(av_packet_clone(&packet));
+        return {};
+      });
+      headers = first->headers();
+      QVERIFY(add(*first, 0) && first->finish());
+      auto second = OutputFile::create(path("second"), stream(true), OutputFile::Holds::Picture);
+      QVERIFY(second);
+      QVERIFY(add(*second, kEach) && second->finish());
+    }
+    PictureStream goesOn = stream(true);
+    goesOn.headersBefore = headers;
+    goesOn.first = kEach;
+    if (codec != Codec::Vp9) goesOn.encoding.references = 3;
+    if (codec == Codec::Hevc && ordered) goesOn.encoding.bPictures = 3;
+    auto both = OutputFile::create(path("both"), goesOn, OutputFile::Holds::Picture);
+    QVERIFY2(both.has_value(), both ? "" : sentence(both.error()).c_str());
+    for (const av::PacketPtr& packet : packets) {
+      const Status added = both->addPacket(*packet, true);
+      QVERIFY2(added.has_value(), added ? "" : sentence(added.error()).c_str());
+    }
+    QVERIFY(add(*both, kEach) && both->finish());
+    const auto film = [&](const char* name) { return QString::fromStdString(path(name)); };
+    QCOMPARE(run("ffmpeg", {"-v", "warning", "-i", film("both"), "-f", "null", "-"}), QString());
+    const QByteArray alone =
+        test::decodedByFfmpeg(film("first"), m_folder.path()) + test::decodedByFfmpeg(film("second"), m_folder.path());
+    QCOMPARE(alone.size(), 2 * kEach * 64 * 64 * 3 / 2);
+    QVERIFY2(test::decodedByFfmpeg(film("both"), m_folder.path()) == alone, "by FFmpeg");
+    // openh264 loses a picture at the join of H.264 where pictures are put out of order.
+    if (codec == Codec::H264 && !ordered) return;
+    const QByteArray seen = test::decodedBySecond(film("both"), m_folder.path());
+    const QByteArray wanted =
+        test::decodedBySecond(film("first"), m_folder.path()) + test::decodedBySecond(film("second"), m_folder.path());
+    QCOMPARE(seen.size(), wanted.size());
+    constexpr qsizetype kBytes = 64 * 64 * 3 / 2;
+    for (int n = 0; n < 2 * kEach; ++n)
+      QVERIFY2(seen.mid(n * kBytes, kBytes) == wanted.mid(n * kBytes, kBytes),
+               qPrintable(QString("the second decoder, frame %1").arg(n)));
   }
 
   // Each segment begins with a key picture, whatever the distance of keys.

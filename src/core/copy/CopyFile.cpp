@@ -25,7 +25,6 @@ namespace fs = std::filesystem;
 
 constexpr int kCra = 21;
 constexpr int kBrokenLink = 18;
-constexpr int kMostSets = 32;   ///< of H.264, 7.4.2.1.1
 constexpr double kAboveKey = 1; ///< steps of quality by which edges are coarser than the key before them
 constexpr double kFinestEdge = 8;
 constexpr double kCoarsestEdge = 30;
@@ -186,22 +185,27 @@ private:
     if (!first) return tl::unexpected(first.error());
     m_format = (*first)->format;
     if (!packets.framing()) return std::string(); // nothing to be joined
-    const std::vector<SequenceSet> there = sequenceSets(packets.headers(), *packets.framing());
-    for (const SequenceSet& each : there) m_set.references = std::max(m_set.references, each.references);
-    const auto taken = [&](const SequenceSet& each) { return each.number == m_set.number; };
-    while (m_set.number + 1 < kMostSets && std::any_of(there.begin(), there.end(), taken)) ++m_set.number;
-    const auto encoder = encoderAt(packets, kUsualQuality);
-    if (!encoder) return tl::unexpected(encoder.error());
-    m_edgeHeaders.assign(encoder->headers().begin(), encoder->headers().end());
-    auto joined = withSets(packets.headers(), *packets.framing(), encoder->headers());
-    if (!joined)
+    const std::string& codec = m_request.plan.media.video->codec;
+    const auto damaged = [this] {
       return fail(ErrorCode::Unreadable, say("the headers of its pictures are damaged"), m_request.plan.media.path,
                   say("Export it instead, which encodes it"));
+    };
+    for (const SequenceSet& each : sequenceSets(codec, packets.headers(), *packets.framing()))
+      if (each.references >= m_set.references) m_set = each;
+    const auto numbers = freeNumbers(codec, packets.headers(), *packets.framing());
+    if (!numbers) return damaged();
+    m_numbers = *numbers;
+    const auto encoder = encoderAt(packets, kUsualQuality);
+    if (!encoder) return tl::unexpected(encoder.error());
+    m_edgeHeaders = encoder->headers();
+    const auto* bytes = reinterpret_cast<const uint8_t*>(m_edgeHeaders.data());
+    auto joined = withSets(codec, packets.headers(), *packets.framing(), {bytes, m_edgeHeaders.size()});
+    if (!joined) return damaged();
     return std::move(*joined);
   }
 
   Result<EdgeEncoder> encoderAt(const CopyPackets& packets, double quality) const {
-    return EdgeEncoder::open(packets.stream(), *m_request.plan.media.video, m_format, m_set, quality,
+    return EdgeEncoder::open(packets.stream(), *m_request.plan.media.video, m_format, m_set, m_numbers, quality,
                              m_request.plan.media.path);
   }
 
@@ -259,7 +263,7 @@ private:
         auto opened = encoderAt(packets, quality);
         if (!opened) return tl::unexpected(opened.error());
         encoder.emplace(std::move(*opened));
-        if (packets.framing() && std::string(encoder->headers().begin(), encoder->headers().end()) != m_edgeHeaders)
+        if (encoder->headers() != m_edgeHeaders)
           return fail(ErrorCode::Encoder, say("the encoder does not go on as it began"), m_request.plan.media.path);
       }
       if (const Status added = encoder->add(picture->frame, sink); !added) return added;
@@ -354,7 +358,8 @@ private:
   std::vector<Expected> m_expected;
   std::optional<VideoReader> m_reader; ///< for the edges, and for what is read back
   int m_format = 0;                    ///< of the pictures at the edges, an AVPixelFormat
-  SequenceSet m_set;                   ///< of the edges
+  SequenceSet m_set;                   ///< that the edges' is to be like
+  SetNumbers m_numbers;                ///< of the edges' sets
   std::string m_edgeHeaders;
   int m_picture = 0;
   int64_t m_delay = 0; ///< ticks from decoding to presentation

@@ -2,7 +2,7 @@
 // The packets of a film's pictures by the numbers of their frames. For .cpp files of this folder.
 #pragma once
 
-#include "copy/CodedUnits.h"
+#include "media/CodedUnits.h"
 #include "media/MediaInfo.h"
 #include "media/read/FileIndex.h"
 

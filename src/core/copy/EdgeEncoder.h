@@ -2,7 +2,7 @@
 // For .cpp files of this folder.
 #pragma once
 
-#include "copy/CodedUnits.h"
+#include "media/CodedUnits.h"
 #include "media/Frame.h"
 #include "media/MediaInfo.h"
 
@@ -16,21 +16,22 @@ namespace tromb {
 /// FFmpeg's name of the encoder for pictures at cut edges of a codec (by FFmpeg's name); empty where there is none.
 [[nodiscard]] const char* edgeEncoder(std::string_view codec);
 
-/// Encodes a few pictures of H.264 or VP9 so that they can stand beside others of a stream that was encoded elsewhere:
-/// in the same profile, level and colours, with parameter sets that have a number of their own where there are some,
-/// and in the order in which they are shown. The first can be entered, and nothing that follows the last leans on them.
-/// One encoder for each edge; all of a stream have the same headers.
+/// Encodes a few pictures of H.264, H.265 or VP9 so that they can stand beside others of a stream that was encoded
+/// elsewhere: in the same profile, level and colours, with parameter sets that have numbers of their own where there
+/// are some, and in the order in which they are shown. The first can be entered, and nothing that follows the last
+/// leans on them. One encoder for each edge; all of a stream have the same headers.
 class EdgeEncoder {
 public:
-  /// `set` tells the number of its parameter sets, and how many pictures decoders keep for it; `crf` the quality on the
+  /// `set`: one of the stream's, which those of the edges are to be like, under `numbers`; `crf`: the quality on the
   /// encoder's scale. Errors: Encoder.
   [[nodiscard]] static Result<EdgeEncoder> open(const AVStream& like, const VideoInfo& video, int pixelFormat,
-                                                const SequenceSet& set, double crf, const std::string& path);
+                                                const SequenceSet& set, const SetNumbers& numbers, double crf,
+                                                const std::string& path);
   EdgeEncoder(EdgeEncoder&&) noexcept;
   EdgeEncoder& operator=(EdgeEncoder&&) noexcept;
   ~EdgeEncoder();
   /// Its parameter sets, behind start codes; empty where the codec has none.
-  [[nodiscard]] std::span<const uint8_t> headers() const;
+  [[nodiscard]] const std::string& headers() const;
 
   using Sink = std::function<Status(std::span<const uint8_t> packet)>;
   /// The next picture, and what is left. The packets come in the order of the pictures, one of each, behind start

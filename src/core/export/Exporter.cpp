@@ -4,8 +4,10 @@
 #include "analysis/SoundTarget.h"
 #include "export/Lane.h"
 #include "io/PartFile.h"
+#include "io/TemporaryFolder.h"
 #include "media/write/Hardware.h"
 #include "render/Pictures.h"
+#include "time/Timecode.h"
 
 #include <algorithm>
 #include <filesystem>
@@ -226,6 +228,13 @@ Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std:
   std::vector<std::unique_ptr<Mixes>> mixes; // lanes read from them
   Lanes lanes(count);
   std::vector<Message> inSoftware(count);
+  std::optional<TemporaryFolder> spare; // where hardware's segments are kept if the caller keeps none
+  const auto segmentsOf = [&](size_t place, bool hardware) {
+    if (!request.segmentFolders.empty()) return request.segmentFolders[place];
+    if (!spare && hardware)
+      if (auto folder = TemporaryFolder::create()) spare.emplace(std::move(*folder));
+    return spare ? spare->path() + "/" + std::to_string(place) : std::string();
+  };
   // Makes the lanes of some deliverables.
   const auto begin = [&](const std::vector<size_t>& places, bool hardware) -> Status {
     std::vector<Plan> plans;
@@ -238,7 +247,8 @@ Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std:
       const HardwareEncoder* encoder =
           hardware ? hardwareFor(plan.encoding(), plan.format(), request.trialFolder, &inSoftware[places[i]]) : nullptr;
       if (encoder) inSoftware[places[i]] = {};
-      lanes[places[i]] = std::make_unique<Lane>(request, places[i], (*readers)[i], encoder, begun, all.get_token());
+      lanes[places[i]] = std::make_unique<Lane>(request, places[i], (*readers)[i], encoder,
+                                                segmentsOf(places[i], encoder != nullptr), begun, all.get_token());
     }
     return {};
   };
@@ -261,8 +271,7 @@ Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std:
   Status decoded;
   if (std::any_of(request.plans.begin(), request.plans.end(), Lane::needsFirstPass)) decoded = run(places, true);
   if (decoded && !all.stop_requested()) decoded = run(places, false);
-  // What hardware has left undone is made in software, from its beginning: parameter sets of two encoders cannot stand
-  // in the one sample entry that players expect (ISO/IEC 14496-15, 5.4.2 and 8.4.1).
+  // What hardware has left undone is made in software, from the last whole segment on.
   std::vector<size_t> again;
   for (const size_t place : places)
     if (Message fault = lanes[place]->hardwareFault(); !fault.empty()) {
@@ -272,6 +281,10 @@ Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std:
   if (!again.empty() && decoded && !all.stop_requested()) {
     decoded = begin(again, false);
     if (decoded) decoded = run(again, false);
+    for (const size_t place : again)
+      if (const int64_t first = lanes[place]->firstFrame(); first > 0)
+        inSoftware[place] = say("%1; what lies before %2 is by graphics hardware", inSoftware[place],
+                                clockText(request.plans[place].rate().timeOf(first)));
   }
 
   std::vector<ExportedFile> files;

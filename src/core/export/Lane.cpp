@@ -37,10 +37,10 @@ tl::unexpected<Error> folderGone(const std::string& path) {
 } // namespace
 
 Lane::Lane(const ExportRequest& request, size_t index, MixReader sound, const HardwareEncoder* hardware,
-           Clock::time_point begun, std::stop_token all)
+           std::string segments, Clock::time_point begun, std::stop_token all)
     : m_request(request), m_plan(request.plans[index]), m_index(index), m_sound(sound), m_hardware(hardware),
       m_begun(begun), m_target(targetOf(request, index)), m_fromAll(std::move(all), [this] { m_stop.request_stop(); }),
-      m_cuts(m_plan), m_spending(m_plan.encoding(), m_plan.rate()),
+      m_cuts(m_plan), m_spending(m_plan.encoding(), m_plan.rate()), m_segmentFolder(std::move(segments)),
       m_soundSkip(sound.mix ? sound.mix->leadIn(sound.reader) : 0), m_noMemory(noMemory(m_target)) {}
 
 Lane::~Lane() {
@@ -212,6 +212,7 @@ PictureStream Lane::streamOf() const {
   stream.threads = encoderTurn() == Turn::First ? 1 : 0;
   stream.light = m_light;
   stream.hardware = m_hardware;
+  stream.headersBefore = m_headersBefore;
   m_spending.brief(stream);
   return stream;
 }
@@ -274,6 +275,7 @@ Status Lane::encodeAll() {
     auto begun = begin(m_target, m_sound.mix && !apart ? Holds::Both : Holds::Picture);
     if (!begun) return tl::unexpected(begun.error());
     outputs.push_back(std::move(*begun));
+    m_maker.headers = outputs.back().file.headers();
   }
   if (apart) {
     auto begun = begin(soundPath(m_target, e), Holds::Sound);
@@ -304,22 +306,45 @@ Status Lane::encodeAll() {
 }
 
 Status Lane::openSegments() {
-  if (m_request.segmentFolders.empty() || m_cuts.count() < 2) return {};
+  if (m_segmentFolder.empty() || m_cuts.count() < 2) return {};
   ExportedFile made;
   describe(made);
+  m_maker.encoder = made.encoder;
   // Whoever goes on must make pictures as they were made.
-  const std::string key = std::string(TROMB_VERSION) + " " + av_version_info() + " " + made.encoder + " " +
+  const std::string key = std::string(TROMB_VERSION) + " " + av_version_info() + " " +
                           std::to_string(m_plan.frameCount()) + " " + toJson(m_plan.encoding()).dump() +
                           (m_request.proof ? " traced" : "");
-  auto store = SegmentStore::open(m_request.segmentFolders[m_index], key, m_plan.canvas(), whenFull());
-  if (!store) return tl::unexpected(named(store.error()));
+  auto store = SegmentStore::open(m_segmentFolder, key, m_plan.canvas(),
+                                  m_request.segmentFolders.empty() ? WhenFull() : whenFull());
+  if (!store) return kept(tl::unexpected(store.error()));
   m_segments.emplace(std::move(*store));
-  for (size_t segment = 0; segment < m_cuts.count(); ++segment) {
-    const auto spent = m_segments->spentAt(segment);
-    if (!spent) break;
-    m_spending.takeUp(*spent);
+  size_t segment = 0;
+  for (; segment < m_cuts.count(); ++segment) {
+    const auto there = m_segments->made(segment);
+    if (!there) break;
+    // Software goes on where hardware has begun, not the other way round.
+    const bool mine = there->by.encoder == m_maker.encoder;
+    const bool begins = !m_hardware && segment == m_before && (segment == 0 || there->by.headers == m_headersBefore);
+    if (!mine && !begins) break;
+    if (!mine) {
+      m_headersBefore = there->by.headers;
+      ++m_before;
+    }
+    m_spending.takeUp(there->spent);
     m_firstFrame = m_cuts.end(segment);
   }
+  m_segments->forget(segment, m_cuts.count());
+  return {};
+}
+
+Status Lane::beginSegment() {
+  return m_segments ? kept(m_segments->begin(m_segment, m_maker)) : Status();
+}
+
+Status Lane::kept(const Status& done) {
+  if (done) return {};
+  if (!m_request.segmentFolders.empty()) return tl::unexpected(named(done.error()));
+  m_segments.reset();
   return {};
 }
 
@@ -350,7 +375,8 @@ Status Lane::replay(OutputFile& picture, OutputFile* sound) {
   for (; m_frame < m_firstFrame && !m_stop.stop_requested(); ++m_segment) {
     const Status done =
         m_segments->replay(m_segment, {[&](AVPacket& packet) -> Status {
-                                         if (const Status put = picture.addPacket(packet); !put) return put;
+                                         if (const Status put = picture.addPacket(packet, m_segment < m_before); !put)
+                                           return put;
                                          return m_frame < m_cuts.end(m_segment) ? addFrame(sound) : Status();
                                        },
                                        [&](const PictureTrace& trace, int64_t frames) { return note(trace, frames); },
@@ -366,12 +392,10 @@ Status Lane::turnSegment(OutputFile& picture) {
   if (m_frame != m_cuts.end(m_segment)) return {};
   if (const Status done = picture.finishPicture(); !done) return done;
   if (m_segments)
-    if (const Status done = m_segments->finish(m_spending.state()); !done) return tl::unexpected(named(done.error()));
+    if (const Status done = kept(m_segments->finish(m_spending.state())); !done) return done;
   if (++m_segment == m_cuts.count()) return {};
   if (const Status begun = picture.nextEncoder(streamOf()); !begun) return begun;
-  if (!m_segments) return {};
-  const Status begun = m_segments->begin(m_segment);
-  return begun ? Status() : tl::unexpected(named(begun.error()));
+  return beginSegment();
 }
 
 Status Lane::addPictures(const Composed& item, OutputFile& picture, OutputFile* sound) {
@@ -381,8 +405,7 @@ Status Lane::addPictures(const Composed& item, OutputFile& picture, OutputFile* 
     if (item.trace) {
       if (const Status kept = note(*item.trace, together); !kept) return kept;
       if (m_segments)
-        if (const Status kept = m_segments->add(*item.trace, together); !kept)
-          return tl::unexpected(named(kept.error()));
+        if (const Status added = kept(m_segments->add(*item.trace, together)); !added) return added;
     }
     if (item.lost) {
       const LostPictures lost{item.piece, m_frame, together};
@@ -409,13 +432,11 @@ Result<int64_t> Lane::encode(OutputFile* picture, OutputFile* sound) {
   if (m_segments) {
     if (const Status done = replay(*picture, sound); !done) return tl::unexpected(done.error());
     if (m_segment < m_cuts.count())
-      if (const Status begun = m_segments->begin(m_segment); !begun) return tl::unexpected(named(begun.error()));
+      if (const Status begun = beginSegment(); !begun) return tl::unexpected(begun.error());
   }
   picture->setOnPicture([this](const AVPacket& packet) -> Status {
     m_spending.add(int64_t(packet.size) * 8);
-    if (!m_segments) return {};
-    const Status kept = m_segments->add(packet);
-    return kept ? Status() : tl::unexpected(named(kept.error()));
+    return m_segments ? kept(m_segments->add(packet)) : Status();
   });
   Clock::time_point lastPicture{};
   while (auto item = m_composed->pop(stop)) {

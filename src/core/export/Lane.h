@@ -39,8 +39,9 @@ class Lane {
 public:
   /// The request and the mix of the sound, which lanes share, outlive this. `all` ends it from outside.
   /// `hardware`: the encoder in graphics hardware that makes the picture; null for the codec's in software.
+  /// `segments`: a folder for what this lane has made, in case that another has to go on; empty where none is to.
   Lane(const ExportRequest& request, size_t index, MixReader sound, const HardwareEncoder* hardware,
-       std::chrono::steady_clock::time_point begun, std::stop_token all);
+       std::string segments, std::chrono::steady_clock::time_point begun, std::stop_token all);
   ~Lane();
 
   /// True if it must see all pictures before it encodes them: for two passes, and for light levels that stand in the
@@ -94,6 +95,9 @@ private:
   [[nodiscard]] Status addPictures(const Composed& item, OutputFile& picture, OutputFile* sound);
   /// Of one frame more, whose picture has been added.
   [[nodiscard]] Status addFrame(OutputFile* sound);
+  [[nodiscard]] Status beginSegment();
+  /// What came of keeping a segment. Where that is for hardware's sake alone, the export goes on without it.
+  [[nodiscard]] Status kept(const Status& done);
   /// Ends a segment where one ends, and begins the next.
   [[nodiscard]] Status turnSegment(OutputFile& picture);
   [[nodiscard]] Status note(const PictureTrace& trace, int64_t frames);
@@ -127,7 +131,11 @@ private:
   bool m_takesPart = false;
   SegmentCuts m_cuts;
   Spending m_spending;
+  std::string m_segmentFolder;
   std::optional<SegmentStore> m_segments;      ///< where segments are kept
+  SegmentMaker m_maker;                        ///< of this lane's
+  std::string m_headersBefore;                 ///< of the encoder in hardware that has made the first of them
+  size_t m_before = 0;                         ///< segments of that
   size_t m_segment = 0;                        ///< that is made
   int64_t m_firstFrame = 0;                    ///< of the first segment that was not made before
   int64_t m_frame = 0;                         ///< frames of the file so far

@@ -54,6 +54,13 @@ public:
     return true;
   }
   template <typename Value> [[nodiscard]] bool take(Value& value) { return take(&value, sizeof value); }
+  /// Behind its length.
+  [[nodiscard]] bool takeText(std::string& text) {
+    uint32_t bytes = 0;
+    if (!take(bytes) || int64_t(bytes) > m_size) return false;
+    text.resize(bytes);
+    return take(text.data(), bytes);
+  }
 
 private:
   bool readOn() {
@@ -119,7 +126,7 @@ void Spending::brief(PictureStream& stream) const {
 }
 
 SegmentStore::SegmentStore(std::string folder, std::string key, Size canvas, WhenFull whenFull)
-    : m_folder(std::move(folder)), m_head("tromb segment 2\n" + std::move(key) + "\n"), m_shape(canvas),
+    : m_folder(std::move(folder)), m_head("tromb segment 3\n" + std::move(key) + "\n"), m_shape(canvas),
       m_whenFull(std::move(whenFull)) {}
 
 Result<SegmentStore> SegmentStore::open(const std::string& folder, std::string key, Size canvas, WhenFull whenFull) {
@@ -134,10 +141,14 @@ std::string SegmentStore::pathOf(size_t segment) const {
   return m_folder + "/" + std::to_string(segment) + ".segment";
 }
 
-std::optional<Spending::State> SegmentStore::spentAt(size_t segment) const {
+std::optional<SegmentStore::Made> SegmentStore::made(size_t segment) const {
+  Made made;
+  if (auto head = opened(pathOf(segment), m_head);
+      !head || !head->takeText(made.by.encoder) || !head->takeText(made.by.headers))
+    return std::nullopt;
   auto through = opened(pathOf(segment), m_head);
   uint32_t check = 0;
-  Spending::State spent;
+  Spending::State& spent = made.spent;
   if (!through || through->size() < int64_t(m_head.size() + sizeof spent + sizeof check)) return std::nullopt;
   uint32_t is = checkOf(0, m_head.data(), m_head.size());
   std::string piece;
@@ -148,7 +159,12 @@ std::optional<Spending::State> SegmentStore::spentAt(size_t segment) const {
     left -= int64_t(piece.size());
   }
   if (!through->take(spent) || !through->take(check)) return std::nullopt;
-  return checkOf(is, &spent, sizeof spent) == check ? std::optional(spent) : std::nullopt;
+  return checkOf(is, &spent, sizeof spent) == check ? std::optional(made) : std::nullopt;
+}
+
+void SegmentStore::forget(size_t first, size_t end) const {
+  std::error_code ignored;
+  for (; first < end; ++first) fs::remove(pathOf(first), ignored);
 }
 
 Status SegmentStore::replay(size_t segment, const Replay& to) const {
@@ -156,7 +172,8 @@ Status SegmentStore::replay(size_t segment, const Replay& to) const {
     return fail(ErrorCode::Unreadable, say("a part that was finished cannot be read back"), pathOf(segment));
   };
   auto through = opened(pathOf(segment), m_head);
-  if (!through) return unreadable();
+  std::string maker;
+  if (!through || !through->takeText(maker) || !through->takeText(maker)) return unreadable();
   av::PacketPtr packet(av::allocated(av_packet_alloc()));
   std::string bytes(m_shape.bytes(), '\0');
   for (;;) {
@@ -212,7 +229,7 @@ template <typename Value> Status SegmentStore::putValue(const Value& value) {
   return put(&value, sizeof value);
 }
 
-Status SegmentStore::begin(size_t segment) {
+Status SegmentStore::begin(size_t segment, const SegmentMaker& maker) {
   m_part.reset();
   auto part = PartFile::create(pathOf(segment));
   if (!part) return tl::unexpected(part.error());
@@ -221,7 +238,12 @@ Status SegmentStore::begin(size_t segment) {
   m_pending.clear();
   m_lost.clear();
   m_check = 0;
-  return put(m_head.data(), m_head.size());
+  if (const Status done = put(m_head.data(), m_head.size()); !done) return done;
+  for (const std::string* text : {&maker.encoder, &maker.headers}) {
+    if (const Status done = putValue(uint32_t(text->size())); !done) return done;
+    if (const Status done = put(text->data(), text->size()); !done) return done;
+  }
+  return {};
 }
 
 Status SegmentStore::add(const AVPacket& packet) {

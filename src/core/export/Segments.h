@@ -66,17 +66,27 @@ struct LostPictures {
   int64_t count = 0;
 };
 
+/// Who made a segment.
+struct SegmentMaker {
+  std::string encoder; ///< FFmpeg's name
+  std::string headers; ///< OutputFile::headers
+};
+
 /// Whole segments of one deliverable on the disk, each a file in a folder: packets, traces and losses. A file appears
 /// once it is whole and synced; one that is damaged, or was made otherwise, counts as not there. One thread at a time.
 class SegmentStore {
 public:
-  /// `key` says how they are made: by which encoder, with which versions, for what. Makes the folder. Errors:
-  /// CannotWrite.
+  /// `key` says how they are made: with which versions, for what. Makes the folder. Errors: CannotWrite.
   [[nodiscard]] static Result<SegmentStore> open(const std::string& folder, std::string key, Size canvas,
                                                  WhenFull whenFull);
-  /// What had been spent at the end of a segment; nothing where it is not there, whole. Reads all
-  /// of it to be sure, so that `replay` need not.
-  [[nodiscard]] std::optional<Spending::State> spentAt(size_t segment) const;
+  struct Made {
+    SegmentMaker by;
+    Spending::State spent; ///< at its end
+  };
+  /// Nothing where a segment is not there, whole. Reads all of it to be sure, so that `replay` need not.
+  [[nodiscard]] std::optional<Made> made(size_t segment) const;
+  /// Removes the segments from `first` up to `end`.
+  void forget(size_t first, size_t end) const;
 
   struct Replay {
     std::function<Status(AVPacket& packet)> packet;
@@ -87,7 +97,7 @@ public:
   [[nodiscard]] Status replay(size_t segment, const Replay& to) const;
 
   /// Begins to write a segment; one that was begun and not finished is dropped. Errors: CannotWrite, for all of these.
-  [[nodiscard]] Status begin(size_t segment);
+  [[nodiscard]] Status begin(size_t segment, const SegmentMaker& maker);
   [[nodiscard]] Status add(const AVPacket& packet);
   [[nodiscard]] Status add(const PictureTrace& trace, int64_t frames);
   void add(const LostPictures& lost) { m_lost.push_back(lost); }

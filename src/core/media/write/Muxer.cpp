@@ -103,6 +103,15 @@ struct OutputCloser {
   void operator()(AVFormatContext* c) const { avformat_free_context(c); }
 };
 
+void setHeaders(AVCodecParameters& of, const std::string& headers) {
+  av_freep(&of.extradata);
+  of.extradata_size = 0;
+  if (headers.empty()) return;
+  of.extradata = static_cast<uint8_t*>(av::allocated(av_mallocz(headers.size() + AV_INPUT_BUFFER_PADDING_SIZE)));
+  std::copy(headers.begin(), headers.end(), of.extradata);
+  of.extradata_size = int(headers.size());
+}
+
 } // namespace
 
 struct Muxer::State {
@@ -164,10 +173,11 @@ bool Muxer::headersApart() const {
   return (m_state->format->oformat->flags & AVFMT_GLOBALHEADER) != 0;
 }
 
-int Muxer::addPicture(const PictureEncoder& encoder, const PictureStream& stream) {
+int Muxer::addPicture(const PictureEncoder& encoder, const std::string& headers, const PictureStream& stream) {
   State& s = *m_state;
   const int index = s.add(encoder.context());
   AVStream& made = *s.format->streams[index];
+  setHeaders(*made.codecpar, headers);
   const std::string_view tag = stream.encoding.info().tag;
   if (tag.size() == 4 && infoOf(*stream.encoding.container).boxes)
     made.codecpar->codec_tag = MKTAG(tag[0], tag[1], tag[2], tag[3]);
@@ -195,12 +205,7 @@ int Muxer::addCopy(const AVStream& source, const std::string& headers) {
   AVStream* stream = av::allocated(avformat_new_stream(s.format.get(), nullptr));
   AVCodecParameters& made = *stream->codecpar;
   if (avcodec_parameters_copy(&made, source.codecpar) < 0) throw std::bad_alloc();
-  if (!headers.empty()) {
-    av_freep(&made.extradata);
-    made.extradata = static_cast<uint8_t*>(av::allocated(av_mallocz(headers.size() + AV_INPUT_BUFFER_PADDING_SIZE)));
-    std::copy(headers.begin(), headers.end(), made.extradata);
-    made.extradata_size = int(headers.size());
-  }
+  if (!headers.empty()) setHeaders(made, headers);
   // A tag is of one kind of container; where this one does not know it, it finds its own.
   const AVCodecTag* const* tags = s.format->oformat->codec_tag;
   if (tags && av_codec_get_id(tags, made.codec_tag) != made.codec_id) made.codec_tag = 0;

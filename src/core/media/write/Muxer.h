@@ -35,7 +35,7 @@ public:
   /// True if encoders are to keep their headers out of the stream.
   [[nodiscard]] bool headersApart() const;
   /// Adds streams; before `begin` alone. Return the number of the stream.
-  [[nodiscard]] int addPicture(const PictureEncoder& encoder, const PictureStream& stream);
+  [[nodiscard]] int addPicture(const PictureEncoder& encoder, const std::string& headers, const PictureStream& stream);
   [[nodiscard]] int addSound(const AVCodecContext& encoder);
   /// One whose packets are copied from another file, in the ticks of that; with `headers` in place of its own where
   /// there are some.

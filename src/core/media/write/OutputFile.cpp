@@ -2,7 +2,9 @@
 #include "media/write/OutputFile.h"
 
 #include "media/Av.h"
+#include "media/CodedUnits.h"
 
+#include <algorithm>
 #include <cerrno>
 #include <fcntl.h>
 #include <utility>
@@ -10,22 +12,19 @@
 namespace tromb {
 namespace {
 
-/// What a container keeps of an encoder's headers for all packets. Of H.265 without what the encoder tells of itself
-/// (units 39 and 40, Rec. ITU-T H.265, table 7-1), among which is where it began.
-std::string headersOf(const PictureEncoder& encoder) {
-  const AVCodecContext& c = encoder.context();
-  std::string headers(c.extradata, c.extradata + c.extradata_size);
-  if (c.codec_id != AV_CODEC_ID_HEVC) return headers;
-  const std::string start("\0\0\1", 3);
-  std::string kept;
-  for (size_t at = headers.find(start); at != std::string::npos;) {
-    const size_t next = headers.find(start, at + start.size());
-    const std::string unit = headers.substr(at, next == std::string::npos ? next : next - at);
-    const int type = unit.size() > start.size() ? (uint8_t(unit[start.size()]) >> 1) & 0x3F : 0;
-    if (type != 39 && type != 40) kept += unit;
-    at = next;
-  }
-  return kept;
+constexpr int64_t kMostOutOfOrder = 2; ///< frames, that x264 and x265 decode a picture before it is shown
+
+tl::unexpected<Error> apart(const std::string& name) {
+  return fail(ErrorCode::Encoder, say("the encoder does not go on as it began"), name);
+}
+
+/// Of two encoders whose pictures lie in one file. Nothing where they cannot stand together.
+std::optional<std::string> joinedHeaders(const char* codec, const std::string& before, const std::string& own) {
+  const auto bytes = [](const std::string& text) {
+    return std::span(reinterpret_cast<const uint8_t*>(text.data()), text.size());
+  };
+  if (unitFraming(codec, {})) return withSets(codec, bytes(before), {}, bytes(own));
+  return before == own ? std::optional(own) : std::nullopt;
 }
 
 } // namespace
@@ -50,8 +49,14 @@ Result<OutputFile> OutputFile::create(const Descriptor& file, const std::string&
     auto picture = PictureEncoder::open(stream, name, out.m_muxer.headersApart(), log);
     if (!picture) return tl::unexpected(picture.error());
     out.m_picture.emplace(std::move(*picture));
-    out.m_headers = headersOf(*out.m_picture);
-    out.m_pictureStream = out.m_muxer.addPicture(*out.m_picture, stream);
+    out.m_headers = out.m_picture->headers();
+    std::string headers = out.m_headers;
+    if (!stream.headersBefore.empty()) {
+      auto both = joinedHeaders(out.m_picture->codec(), stream.headersBefore, out.m_headers);
+      if (!both) return apart(name);
+      headers = std::move(*both);
+    }
+    out.m_pictureStream = out.m_muxer.addPicture(*out.m_picture, headers, stream);
   }
   if (holds != Holds::Picture) {
     auto opened = SoundEncoder::open(e.sound, name, out.m_muxer.headersApart());
@@ -91,12 +96,16 @@ Status OutputFile::nextEncoder(const PictureStream& stream) {
   auto picture = PictureEncoder::open(stream, m_name, m_muxer.headersApart(), m_log);
   if (!picture) return tl::unexpected(picture.error());
   m_picture.emplace(std::move(*picture));
-  if (headersOf(*m_picture) != m_headers)
-    return fail(ErrorCode::Encoder, say("the encoder does not go on as it began"), m_name);
+  if (m_picture->headers() != m_headers) return apart(m_name);
   return {};
 }
 
-Status OutputFile::addPacket(AVPacket& packet) {
+Status OutputFile::addPacket(AVPacket& packet, bool before) {
+  if (before) { // so that decoding goes on in order where this encoder puts pictures further out of their order
+    const bool ordered = !unitFraming(m_picture->codec(), {});
+    if (!m_earlier) m_earlier = ordered ? 0 : std::max<int64_t>(0, kMostOutOfOrder - (packet.pts - packet.dts));
+    packet.dts -= *m_earlier;
+  }
   return m_muxer.write(m_pictureStream, packet);
 }
 

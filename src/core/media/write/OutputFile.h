@@ -29,8 +29,11 @@ public:
   /// After that: the pictures that follow are those of another encoder, which is told of `stream` and begins with a key
   /// frame. The first one's headers stand for both: error Encoder where its own are not the same.
   [[nodiscard]] Status nextEncoder(const PictureStream& stream);
-  /// The next packet of the picture, as `onPicture` was shown it when another encoder of this stream made it.
-  [[nodiscard]] Status addPacket(AVPacket& packet);
+  /// The next packet of the picture, as `onPicture` was shown it when another encoder of this stream made it; `before`:
+  /// the one whose headers are PictureStream::headersBefore.
+  [[nodiscard]] Status addPacket(AVPacket& packet, bool before = false);
+  /// The headers of the picture's encoder, which those that follow have as well.
+  [[nodiscard]] const std::string& headers() const { return m_headers; }
   /// Shown every packet of the picture that an encoder makes, before it is written.
   void setOnPicture(std::function<Status(const AVPacket& packet)> onPicture) { m_onPicture = std::move(onPicture); }
   /// The next sound samples, interleaved, at 48 kHz, of as many channels as the encoding has.
@@ -50,6 +53,7 @@ private:
   std::unique_ptr<Descriptor> m_own; ///< where the file was opened here; the muxer writes to it
   Muxer m_muxer;
   std::optional<PictureEncoder> m_picture;
+  std::optional<int64_t> m_earlier; ///< that packets of the encoder before are decoded, in frames
   std::optional<SoundEncoder> m_sound;
   int m_pictureStream = 0;
   int m_soundStream = 0;

@@ -3,6 +3,7 @@
 
 #include "media/Av.h"
 #include "media/CanvasFrame.h"
+#include "media/CodedUnits.h"
 #include "media/write/EncoderOptions.h"
 #include "media/write/EncoderProcess.h"
 
@@ -11,6 +12,7 @@
 #include <cstring>
 #include <optional>
 #include <utility>
+#include <vector>
 
 namespace tromb {
 
@@ -49,6 +51,25 @@ private:
   double m_full;
 };
 
+/// What a container keeps of an encoder's headers for all packets. Of H.265 without what the encoder tells of itself
+/// (units 39 and 40, Rec. ITU-T H.265, table 7-1), among which is where it began.
+std::string lastingHeaders(const AVCodecContext& c) {
+  const std::span<const uint8_t> all(c.extradata, size_t(c.extradata_size));
+  if (c.codec_id != AV_CODEC_ID_HEVC) return {all.begin(), all.end()};
+  std::vector<std::span<const uint8_t>> units = unitsOf(all, {});
+  const auto tells = [](const auto& unit) { return !unit.empty() && (unit[0] >> 1 == 39 || unit[0] >> 1 == 40); };
+  units.erase(std::remove_if(units.begin(), units.end(), tells), units.end());
+  return framed(units, {});
+}
+
+const char* codecName(const AVCodecContext& c) {
+  return avcodec_get_name(c.codec_id);
+}
+
+std::span<const uint8_t> bytesIn(const std::string& text) {
+  return {reinterpret_cast<const uint8_t*>(text.data()), text.size()};
+}
+
 } // namespace
 
 struct PictureEncoder::State {
@@ -60,6 +81,8 @@ struct PictureEncoder::State {
   int64_t next = 0;
   int64_t first = 0; ///< PictureStream::first
   std::optional<Padding> padding;
+  std::string headers;
+  std::optional<SetNumbers> numbers;      ///< where they are not the encoder's own
   std::optional<av::FilterGraph> filters; ///< that bring pictures into the encoder's form
 
   [[nodiscard]] tl::unexpected<Error> failed(int native) const {
@@ -93,10 +116,42 @@ struct PictureEncoder::State {
     }
   }
 
+  [[nodiscard]] tl::unexpected<Error> apart() const {
+    return fail(ErrorCode::Encoder, say("the encoder's pictures cannot be joined to those that were made before"),
+                path);
+  }
+
+  /// Takes up the encoder's headers, once they are known.
+  Status opened(const PictureStream& stream) {
+    headers = lastingHeaders(*encoder);
+    const char* codec = codecName(*encoder);
+    if (stream.headersBefore.empty() || !unitFraming(codec, {})) return {};
+    numbers = freeNumbers(codec, bytesIn(stream.headersBefore), {});
+    const auto other = numbers ? renumbered(codec, bytesIn(headers), *numbers) : std::nullopt;
+    if (!other) return apart();
+    headers = *other;
+    return {};
+  }
+
+  Status renumber(AVPacket& made) const {
+    const auto units = renumbered(codecName(*encoder), {made.data, size_t(made.size)}, *numbers);
+    if (!units) return apart();
+    if (const int more = int(units->size()) - made.size; more > 0) {
+      if (av_grow_packet(&made, more) < 0) throw std::bad_alloc();
+    } else {
+      av_shrink_packet(&made, int(units->size()));
+    }
+    if (av_packet_make_writable(&made) < 0) throw std::bad_alloc();
+    std::copy(units->begin(), units->end(), made.data);
+    return {};
+  }
+
   Status hand(AVPacket& made, const PacketSink& sink) {
     made.duration = 1;
     made.pts += first;
     made.dts += first;
+    if (numbers)
+      if (const Status done = renumber(made); !done) return done;
     if (padding)
       if (const int padded = padding->pad(made); padded < 0) return failed(padded);
     return sink(made);
@@ -152,15 +207,24 @@ Result<PictureEncoder> PictureEncoder::open(const PictureStream& stream, const s
     state->padding.emplace(info.filler, stream);
   if (headersApart) c.flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
   applyEncoding(c, stream, log ? *log : kOnly);
+  // Decoders may drop what they have not shown yet where the pictures that they keep change in number (Rec. ITU-T
+  // H.264, C.4.4; Rec. ITU-T H.265, C.5.2.2).
+  if (!stream.headersBefore.empty())
+    for (const SequenceSet& set : sequenceSets(codecName(c), bytesIn(stream.headersBefore), {})) {
+      c.refs = set.references;
+      if (set.leastUnit > 0 && set.reordered == 0) c.max_b_frames = 0; // readers go by the first set of H.265
+    }
   if (stream.hardware) {
     auto started = EncoderProcess::start(c, name);
     if (!started) return tl::unexpected(started.error());
     state->process.emplace(std::move(*started));
+    if (const Status taken = state->opened(stream); !taken) return tl::unexpected(taken.error());
     return PictureEncoder(std::move(state));
   }
   if (const int native = avcodec_open2(&c, codec, nullptr); native < 0)
     return fail(ErrorCode::Encoder, say("the encoder does not accept these settings (%1)", av::text(native)), name,
                 say("Check canvas, rate, profile and level"));
+  if (const Status taken = state->opened(stream); !taken) return tl::unexpected(taken.error());
   return PictureEncoder(std::move(state));
 }
 
@@ -196,6 +260,14 @@ Status PictureEncoder::finish(const PacketSink& sink) {
 
 const AVCodecContext& PictureEncoder::context() const {
   return *m_state->encoder;
+}
+
+const char* PictureEncoder::codec() const {
+  return codecName(*m_state->encoder);
+}
+
+const std::string& PictureEncoder::headers() const {
+  return m_state->headers;
 }
 
 } // namespace tromb

@@ -26,6 +26,9 @@ struct PictureStream {
   int64_t first = 0;              ///< number of its first picture, where others of the same file lie before it
   static constexpr double kFullAtFirst = 0.9; ///< as the encoders have it
   double bufferFull = kFullAtFirst; ///< how full a decoder's buffer is before that one is taken out of it, 0 to 1
+  /// The headers of another encoder, whose pictures lie before these in the same file; empty where there is none. Where
+  /// the codec has parameter sets, those of this one get numbers of their own (see media/CodedUnits.h).
+  std::string headersBefore = {};
 };
 
 /// What the first of two passes has learned of the pictures, for the second. One thread at a time; both passes of one
@@ -60,6 +63,10 @@ public:
   [[nodiscard]] Status finish(const PacketSink& sink);
   /// What a muxer needs to know.
   [[nodiscard]] const AVCodecContext& context() const;
+  /// FFmpeg's name of the codec.
+  [[nodiscard]] const char* codec() const;
+  /// What a container keeps for all packets, behind start codes where the codec has units.
+  [[nodiscard]] const std::string& headers() const;
 
 private:
   struct State;
