@@ -2,10 +2,12 @@
 #include "Arguments.h"
 #include "Command.h"
 #include "project/ProjectFile.h"
+#include "queue/ClusterRun.h"
 #include "queue/Runner.h"
 
 #include <algorithm>
 #include <chrono>
+#include <cstdlib>
 #include <nlohmann/json.hpp>
 #include <ostream>
 #include <thread>
@@ -41,6 +43,9 @@ Json jsonOf(const QueuedJob& queued) {
   object["region"] = queued.job.region;
   object["folder"] = queued.job.folder;
   object["added"] = queued.job.added;
+  if (queued.job.cluster)
+    object["cluster"] = {{"partition", queued.job.cluster->partition},
+                         {"nodes", queued.progress && queued.attended ? queued.progress->nodes : ""}};
   if (queued.record.begun > 0) object["begun"] = queued.record.begun;
   if (queued.record.ended > 0) object["ended"] = queued.record.ended;
   object["tries"] = queued.record.tries;
@@ -105,6 +110,7 @@ void tell(std::ostream& to, const QueuedJob& queued) {
     else
       to << " " << int(queued.progress->fraction * 100) << " %";
     if (queued.progress->onBattery) to << ", on the machine's battery";
+    if (!queued.progress->nodes.empty()) to << ", on " << queued.progress->nodes;
   }
   to << "  " << queued.job.project << (queued.job.region.empty() ? "" : " · " + queued.job.region) << "\n";
   if (queued.record.error) to << "  " << sentence(*queued.record.error) << "\n";
@@ -132,6 +138,7 @@ public:
     add(app);
     verb(app, "list", "List the jobs, in their order", [this] { return listed(); });
     verb(app, "run", "Do the jobs until none waits", [this] { return ran(); });
+    task(app);
     many(verb(app, "pause", "Pause jobs", [this] { return each(&Queue::pause); }));
     many(verb(app, "resume", "Let paused jobs go on", [this] { return each(&Queue::resume); }));
     many(verb(app, "cancel", "Cancel jobs; what of them is done stays", [this] { return each(&Queue::cancel); }));
@@ -185,6 +192,28 @@ private:
     sub->add_flag("--notify", m_notify, "Have the desktop show a notice when it is over");
     sub->add_flag("--first", m_first, "Put it before all others");
     sub->add_flag("--start", m_start, "Start a process that does the jobs, unless there is one");
+    CLI::Option* cluster = sub->add_flag("--cluster", m_cluster,
+                                         "Have it done by a cluster (Slurm); footage and DIR are on a folder that its "
+                                         "machines share");
+    sub->add_option("--partition", m_partition, "Of the cluster; its usual one by default")->needs(cluster);
+  }
+
+  /// For the machines of a cluster alone.
+  void task(CLI::App& app) {
+    CLI::App* sub = verb(app, "task", "Do a part of a job on a machine of a cluster", [this] { return didTask(); });
+    sub->group(""); // not for people
+    sub->add_option("queue", m_path)->required();
+    sub->add_option("job", m_ids)->required()->expected(1);
+    CLI::Option* number = sub->add_option("--number", m_number);
+    sub->add_flag("--join", m_join)->excludes(number);
+  }
+
+  int didTask() {
+    const Queue queue(m_path);
+    const RunnerSettings settings{cacheFolder("indexes"), cacheFolder("encoders"), true};
+    const Status done = m_join ? joinClusterTasks(queue, m_ids.front(), settings, m_context->stop)
+                               : doClusterTask(queue, m_ids.front(), m_number, settings, m_context->stop);
+    return done ? int(kDone) : failed(*m_context, done.error(), m_json);
   }
 
   int added() {
@@ -202,6 +231,12 @@ private:
     if (m_notify) m_job.afterwards = Afterwards::Notify;
     for (const Clash clash : {Clash::Number, Clash::Replace, Clash::Refuse})
       if (m_clash == clashWord(clash)) m_job.clash = clash;
+    if (m_cluster) {
+      const char* configuration = std::getenv("SLURM_CONF");
+      m_job.cluster = ClusterPlace{m_partition, configuration ? configuration : ""};
+      if (const auto nodes = Cluster(*m_job.cluster).nodeCount(); !nodes)
+        return failed(*m_context, nodes.error(), m_json);
+    }
     const auto id = m_queue.add(m_job, *project);
     if (!id) return failed(*m_context, id.error(), m_json);
     if (m_first)
@@ -309,6 +344,10 @@ private:
   bool m_notify = false;
   bool m_first = false;
   bool m_start = false;
+  bool m_cluster = false;
+  std::string m_partition;
+  int m_number = -1;
+  bool m_join = false;
   bool m_all = false;
   std::vector<std::string> m_ids;
   int m_place = 1;

@@ -3,6 +3,7 @@
 
 #include "analysis/SoundTarget.h"
 #include "export/Lane.h"
+#include "export/TimeLeft.h"
 #include "io/PartFile.h"
 #include "io/TemporaryFolder.h"
 #include "media/write/Hardware.h"
@@ -10,7 +11,9 @@
 #include "time/Timecode.h"
 
 #include <algorithm>
+#include <atomic>
 #include <filesystem>
+#include <map>
 #include <numeric>
 #include <set>
 
@@ -20,12 +23,87 @@ namespace {
 namespace fs = std::filesystem;
 using Lanes = std::vector<std::unique_ptr<Lane>>;
 
+/// Tells all lanes how long it takes yet, by how the sources are gone through. One thread; `left` is for all.
+class Course {
+public:
+  Course(const ExportRequest& request, bool first)
+      : m_request(request), m_time(partsOf(request)), m_last(Clock::now()), m_closed(closed()) {
+    const bool again = first && std::any_of(request.plans.begin(), request.plans.end(),
+                                            [](const Plan& plan) { return plan.encoding().hasTwoPasses(); });
+    m_passes = again ? 1 / Lane::kFirstPassShare : 1;
+    m_proof = request.proof ? 1 / Lane::kEncodingShare : 1;
+  }
+  /// Where a piece is entered: what lies before was made by an earlier run.
+  void enter(size_t piece, double share) {
+    m_share = share;
+    m_time.skip(piece, share * lengthOf(piece));
+  }
+  void reach(size_t piece, double share) {
+    const auto now = Clock::now();
+    const double held = closed();
+    const double seconds = std::chrono::duration<double>(now - m_last).count() - (held - m_closed);
+    m_time.add(piece, std::max(0.0, share - m_share) * lengthOf(piece), std::max(0.0, seconds));
+    m_share = share;
+    m_last = now;
+    m_closed = held;
+    if (const auto rest = m_time.remaining())
+      m_left = (m_time.elapsed() + *rest) * m_passes * m_proof - m_time.elapsed();
+  }
+  [[nodiscard]] const std::atomic<double>& left() const { return m_left; }
+
+private:
+  using Clock = std::chrono::steady_clock;
+  [[nodiscard]] double closed() const { return m_request.gate ? m_request.gate->closedSeconds() : 0; }
+  [[nodiscard]] double lengthOf(size_t piece) const {
+    const Plan& plan = m_request.plans.front();
+    return plan.rate().timeOf(plan.pieces()[piece].frameCount).toDouble();
+  }
+  /// Milliseconds a megapixel of decoding, and of composing and encoding: how they compare is all that counts. Measured
+  /// with H.264 at its usual speed; common practice, no published source.
+  static constexpr double kReads = 4;
+  static constexpr double kMakes = 15;
+  static std::vector<TimeLeft::Part> partsOf(const ExportRequest& request) {
+    const auto megapixels = [](Size size) { return double(size.width) * size.height / 1e6; };
+    double makes = 0;
+    for (const Plan& plan : request.plans)
+      if (plan.encoding().hasPicture()) makes += kMakes * megapixels(plan.canvas());
+    std::vector<TimeLeft::Part> parts;
+    std::map<std::string, size_t> kinds;
+    const Plan& plan = request.plans.front();
+    for (const PlanPiece& piece : plan.pieces()) {
+      const MediaInfo& file = piece.reading.file;
+      const double reads = file.video ? kReads * megapixels(file.video->stored) : 0;
+      parts.push_back({plan.rate().timeOf(piece.frameCount).toDouble(), 1 + reads + makes,
+                       kinds.emplace(file.path, kinds.size()).first->second});
+    }
+    return parts;
+  }
+
+  const ExportRequest& m_request;
+  TimeLeft m_time;
+  Clock::time_point m_last;
+  double m_closed;
+  double m_share = 0; ///< of the piece that is gone through
+  double m_passes = 1;
+  double m_proof = 1;
+  std::atomic<double> m_left = 0;
+};
+
 /// Decodes one shot and gives each lane the pictures that its frames show.
-Status decodePiece(const ExportRequest& request, size_t index, Lanes& lanes, const std::stop_token& stop) {
+Status decodePiece(const ExportRequest& request, size_t index, Lanes& lanes, Course& course,
+                   const std::stop_token& stop) {
   const auto piece = [&](size_t lane) -> const PlanPiece& { return request.plans[lane].pieces()[index]; };
   std::vector<int64_t> next; // next frame of the piece, by lane
   for (size_t lane = 0; lane < lanes.size(); ++lane)
     next.push_back(std::clamp<int64_t>(lanes[lane]->firstFrame() - piece(lane).firstFrame, 0, piece(lane).frameCount));
+  // How far those are that still take pictures, 0 to 1.
+  const auto share = [&] {
+    double most = 0;
+    for (size_t lane = 0; lane < lanes.size(); ++lane)
+      most = std::max(most, double(next[lane]) / double(std::max<int64_t>(1, piece(lane).frameCount)));
+    return most;
+  };
+  course.enter(index, share());
   // What is read by fields for one lane is so for all.
   size_t reads = 0;
   for (size_t lane = 0; lane < lanes.size(); ++lane)
@@ -67,17 +145,18 @@ Status decodePiece(const ExportRequest& request, size_t index, Lanes& lanes, con
       }
       if (repeat > 0) (void)lanes[lane]->push({index, got->frame, next[lane] - repeat, repeat, got->damaged});
     }
+    course.reach(index, share());
   }
   return {};
 }
 
 /// Does the same, and turns exceptions into errors.
-Status decodeAll(const ExportRequest& request, Lanes& lanes, const std::stop_token& stop) {
+Status decodeAll(const ExportRequest& request, Lanes& lanes, Course& course, const std::stop_token& stop) {
   try {
     for (size_t piece = 0; piece < request.plans.front().pieces().size(); ++piece) {
       const bool anybody = std::any_of(lanes.begin(), lanes.end(), [](const auto& lane) { return !lane->ended(); });
       if (!anybody || stop.stop_requested()) return {};
-      if (const Status done = decodePiece(request, piece, lanes, stop); !done) return done;
+      if (const Status done = decodePiece(request, piece, lanes, course, stop); !done) return done;
     }
     return {};
   } catch (const std::bad_alloc&) {
@@ -253,16 +332,19 @@ Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std:
     return {};
   };
   const auto run = [&](const std::vector<size_t>& places, bool first) -> Status {
+    Course course(request, first);
     for (const size_t place : places) {
       const Plan& plan = request.plans[place];
       if (first && !Lane::needsFirstPass(plan)) continue;
+      lanes[place]->follow(&course.left());
       const bool second = plan.encoding().hasTwoPasses();
       lanes[place]->start(first ? PassLog::Pass::First : second ? PassLog::Pass::Second : PassLog::Pass::Only);
     }
-    const Status done = decodeAll(request, lanes, all.get_token());
+    const Status done = decodeAll(request, lanes, course, all.get_token());
     if (!done) all.request_stop();
     for (auto& lane : lanes) lane->closeInput();
     for (auto& lane : lanes) lane->wait();
+    for (auto& lane : lanes) lane->follow(nullptr);
     return done;
   };
   std::vector<size_t> places(count);
@@ -300,6 +382,28 @@ Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std:
     if (file.path.empty() && (!file.error || file.error->code == ErrorCode::Cancelled))
       file.error = !decoded && decoded.error().code != ErrorCode::Cancelled ? decoded.error() : cancelled;
   return files;
+}
+
+Status makeSegments(const ExportRequest& request, const SegmentRange& range, std::stop_token stop) {
+  std::stop_source all;
+  const std::stop_callback passOn(stop, [&all] { all.request_stop(); });
+  Lanes lanes;
+  lanes.push_back(std::make_unique<Lane>(request, 0, MixReader(), nullptr, request.segmentFolders.front(),
+                                         std::chrono::steady_clock::now(), all.get_token()));
+  Lane& lane = *lanes.front();
+  lane.onlySegments(range);
+  Course course(request, false);
+  lane.start(PassLog::Pass::Only);
+  const Status decoded = decodeAll(request, lanes, course, all.get_token());
+  if (!decoded) all.request_stop();
+  lane.closeInput();
+  lane.wait();
+  const ExportedFile made = lane.takeResult();
+  if (made.error) return tl::unexpected(*made.error);
+  if (!decoded) return decoded;
+  if (stop.stop_requested())
+    return fail(ErrorCode::Cancelled, say("the export was cancelled; no half-made file was kept"));
+  return {};
 }
 
 } // namespace tromb

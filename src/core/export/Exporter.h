@@ -29,6 +29,7 @@ struct ExportProgress {
 };
 
 struct ExportedFile;
+struct SegmentRange;
 
 /// What tells a file, and that of the sound beside it, from all others before they have their names: see
 /// io/Descriptor.h. The second is empty where there is none.
@@ -93,5 +94,9 @@ struct ExportedFile {
 /// the others are done. Nothing half-made stays. One entry a plan, in the same order. Errors, where none could be
 /// begun or all had to end: Exists, CannotWrite, Decoder, Cancelled, InvalidArgument and those of the sources.
 [[nodiscard]] Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std::stop_token stop);
+
+/// Makes some segments of the one plan of a request into its segment folder, and no file: a later exportPlans of the
+/// same plan takes them up. For several machines that share a folder. Errors: as exportPlans.
+[[nodiscard]] Status makeSegments(const ExportRequest& request, const SegmentRange& range, std::stop_token stop);
 
 } // namespace tromb

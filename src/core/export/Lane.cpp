@@ -8,6 +8,8 @@
 #include "render/Pictures.h"
 
 #include <algorithm>
+#include <cerrno>
+#include <fcntl.h>
 #include <filesystem>
 #include <sys/resource.h>
 #include <system_error>
@@ -19,9 +21,7 @@ namespace {
 namespace fs = std::filesystem;
 using Clock = std::chrono::steady_clock;
 
-constexpr double kEncodingShare = 0.9;   ///< of the progress, when a proof follows
-constexpr double kFirstPassShare = 0.35; ///< of the time that two passes take
-constexpr int kLaterNice = 4;            ///< more than the others': about two fifths of their share of a processor
+constexpr int kLaterNice = 4; ///< more than the others': about two fifths of their share of a processor
 constexpr auto kPictureEvery = std::chrono::milliseconds(250);
 
 Error noMemory(const std::string& path) {
@@ -100,7 +100,7 @@ void Lane::start(PassLog::Pass pass) {
           m_composed->close();
         });
       m_encoding = std::jthread([this, first] {
-        guarded([this, first] { return first ? firstPass() : encodeAll(); });
+        guarded([this, first] { return first ? firstPass() : m_range ? encodeRange() : encodeAll(); });
         if (first) return;
         m_stop.request_stop(); // nothing takes from the queue any more
         if (m_sound.mix) m_sound.mix->leave(m_sound.reader);
@@ -305,6 +305,19 @@ Status Lane::encodeAll() {
   return {};
 }
 
+Status Lane::encodeRange() {
+  const Descriptor nowhere(::open("/dev/null", O_RDWR | O_CLOEXEC));
+  if (!nowhere) return cannotWrite("/dev/null", errno);
+  auto file = OutputFile::create(nowhere, m_target, streamOf(), OutputFile::Holds::Picture, &m_log);
+  if (!file) return tl::unexpected(file.error());
+  m_maker.headers = file->headers();
+  const auto frames = encode(&*file, nullptr);
+  if (!frames) return tl::unexpected(frames.error());
+  const int64_t wanted = m_cuts.end(m_range->end - 1);
+  if (m_stop.stop_requested() || *frames == wanted) return {};
+  return tromb::fail(ErrorCode::Encoder, say("only %1 of %2 frames were made", *frames, wanted), m_target);
+}
+
 Status Lane::openSegments() {
   if (m_segmentFolder.empty() || m_cuts.count() < 2) return {};
   ExportedFile made;
@@ -318,6 +331,13 @@ Status Lane::openSegments() {
                                   m_request.segmentFolders.empty() ? WhenFull() : whenFull());
   if (!store) return kept(tl::unexpected(store.error()));
   m_segments.emplace(std::move(*store));
+  if (m_range) {
+    m_segment = m_range->first;
+    // What was spent before is of no account, or there was nothing.
+    m_firstFrame = m_frame = m_cuts.first(m_segment);
+    m_spending.takeUp({0, m_frame, PictureStream::kFullAtFirst});
+    return {};
+  }
   size_t segment = 0;
   for (; segment < m_cuts.count(); ++segment) {
     const auto there = m_segments->made(segment);
@@ -393,14 +413,14 @@ Status Lane::turnSegment(OutputFile& picture) {
   if (const Status done = picture.finishPicture(); !done) return done;
   if (m_segments)
     if (const Status done = kept(m_segments->finish(m_spending.state())); !done) return done;
-  if (++m_segment == m_cuts.count()) return {};
+  if (++m_segment == endSegment()) return {};
   if (const Status begun = picture.nextEncoder(streamOf()); !begun) return begun;
   return beginSegment();
 }
 
 Status Lane::addPictures(const Composed& item, OutputFile& picture, OutputFile* sound) {
   const std::stop_token stop = m_stop.get_token();
-  for (int64_t done = 0; done < item.repeat && !stop.stop_requested();) {
+  for (int64_t done = 0; done < item.repeat && m_segment < endSegment() && !stop.stop_requested();) {
     const int64_t together = std::min(item.repeat - done, m_cuts.end(m_segment) - m_frame);
     if (item.trace) {
       if (const Status kept = note(*item.trace, together); !kept) return kept;
@@ -431,7 +451,7 @@ Result<int64_t> Lane::encode(OutputFile* picture, OutputFile* sound) {
   if (!picture) return m_frame;
   if (m_segments) {
     if (const Status done = replay(*picture, sound); !done) return tl::unexpected(done.error());
-    if (m_segment < m_cuts.count())
+    if (m_segment < endSegment())
       if (const Status begun = beginSegment(); !begun) return tl::unexpected(begun.error());
   }
   picture->setOnPicture([this](const AVPacket& packet) -> Status {
@@ -441,6 +461,7 @@ Result<int64_t> Lane::encode(OutputFile* picture, OutputFile* sound) {
   Clock::time_point lastPicture{};
   while (auto item = m_composed->pop(stop)) {
     if (const Status done = addPictures(*item, *picture, sound); !done) return tl::unexpected(done.error());
+    if (m_segment == endSegment()) break;
     if (m_request.onPicture && Clock::now() - lastPicture >= kPictureEvery) {
       lastPicture = Clock::now();
       m_request.onPicture(m_index, item->canvas);
@@ -538,6 +559,7 @@ void Lane::report(int64_t frame, ExportState state) {
   const double there = m_log.pass == PassLog::Pass::First ? 0 : share * (before + pass * double(m_firstFrame) / total);
   const double made = p.fraction - there;
   p.remainingSeconds = made > 0.01 ? p.elapsedSeconds * (1 - p.fraction) / made : 0;
+  if (state == ExportState::Encoding && m_left && *m_left > 0) p.remainingSeconds = *m_left;
   m_request.onProgress(p);
 }
 

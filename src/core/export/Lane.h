@@ -10,6 +10,7 @@
 #include "media/write/OutputFile.h"
 #include "render/SoundMix.h"
 
+#include <atomic>
 #include <chrono>
 #include <map>
 #include <mutex>
@@ -53,6 +54,12 @@ public:
   [[nodiscard]] int64_t firstFrame() const { return m_log.pass == PassLog::Pass::First ? 0 : m_firstFrame; }
   /// Takes part in a pass over the sources from now on, until it is waited for.
   void start(PassLog::Pass pass);
+  static constexpr double kEncodingShare = 0.9;   ///< of the time, where a proof follows
+  static constexpr double kFirstPassShare = 0.35; ///< of the time that two passes take
+  /// Before `start`: tells the seconds that all lanes together take yet, from there; 0 while nobody knows.
+  void follow(const std::atomic<double>* left) { m_left = left; }
+  /// Before `start`: makes those segments alone, into their folder, and no file.
+  void onlySegments(const SegmentRange& range) { m_range = range; }
   /// Waits for room. Returns false once this lane has ended and takes no more.
   bool push(DecodedPicture picture) { return m_decoded->push(std::move(picture), m_stop.get_token()); }
   /// It takes no pictures, or no more of them, in this pass.
@@ -88,6 +95,8 @@ private:
   [[nodiscard]] Status encodeAll();
   /// Looks for segments that were made before.
   [[nodiscard]] Status openSegments();
+  [[nodiscard]] Status encodeRange();
+  [[nodiscard]] size_t endSegment() const { return m_range ? m_range->end : m_cuts.count(); }
   /// Encodes everything: all pictures that come, and the sound. Says how many frames were made.
   [[nodiscard]] Result<int64_t> encode(OutputFile* picture, OutputFile* sound);
   /// Takes over the segments that were made before.
@@ -132,10 +141,12 @@ private:
   SegmentCuts m_cuts;
   Spending m_spending;
   std::string m_segmentFolder;
-  std::optional<SegmentStore> m_segments;      ///< where segments are kept
-  SegmentMaker m_maker;                        ///< of this lane's
-  std::string m_headersBefore;                 ///< of the encoder in hardware that has made the first of them
-  size_t m_before = 0;                         ///< segments of that
+  std::optional<SegmentStore> m_segments; ///< where segments are kept
+  SegmentMaker m_maker;                   ///< of this lane's
+  std::string m_headersBefore;            ///< of the encoder in hardware that has made the first of them
+  size_t m_before = 0;                    ///< segments of that
+  const std::atomic<double>* m_left = nullptr;
+  std::optional<SegmentRange> m_range;         ///< where only these are made
   size_t m_segment = 0;                        ///< that is made
   int64_t m_firstFrame = 0;                    ///< of the first segment that was not made before
   int64_t m_frame = 0;                         ///< frames of the file so far

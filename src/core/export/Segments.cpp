@@ -96,6 +96,7 @@ SegmentCuts::SegmentCuts(const Plan& plan)
   const Encoding& e = plan.encoding();
   const bool whole = !e.hasPicture() || e.hasTwoPasses() || e.info().loop;
   m_count = whole ? 1 : size_t(std::max<int64_t>(1, m_frames / m_length));
+  m_independent = e.hasPicture() && e.rateControl == RateControl::ConstantQuality && e.maxBitRate <= 0;
 }
 
 Spending::Spending(const Encoding& encoding, const FrameRate& rate) : m_rate(rate.value().toDouble()) {
@@ -137,8 +138,8 @@ Result<SegmentStore> SegmentStore::open(const std::string& folder, std::string k
   return SegmentStore(folder, std::move(key), canvas, std::move(whenFull));
 }
 
-std::string SegmentStore::pathOf(size_t segment) const {
-  return m_folder + "/" + std::to_string(segment) + ".segment";
+std::string segmentPath(const std::string& folder, size_t segment) {
+  return folder + "/" + std::to_string(segment) + ".segment";
 }
 
 std::optional<SegmentStore::Made> SegmentStore::made(size_t segment) const {

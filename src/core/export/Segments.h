@@ -23,6 +23,8 @@ public:
   /// first one has learned over the whole, and for loops.
   explicit SegmentCuts(const Plan& plan);
   [[nodiscard]] size_t count() const { return m_count; }
+  /// Each can be made without what was spent on the others: its quality is constant, and no peak is held.
+  [[nodiscard]] bool independent() const { return m_independent; }
   [[nodiscard]] int64_t first(size_t segment) const { return int64_t(segment) * m_length; } ///< a frame
   [[nodiscard]] int64_t end(size_t segment) const { return segment + 1 < m_count ? first(segment + 1) : m_frames; }
 
@@ -30,6 +32,13 @@ private:
   int64_t m_frames;
   int64_t m_length;
   size_t m_count;
+  bool m_independent;
+};
+
+/// Some in a row of a deliverable's segments.
+struct SegmentRange {
+  size_t first = 0;
+  size_t end = 0;
 };
 
 /// Follows what is spent from segment to segment, so that together they keep to a bit rate and a decoder's buffer as
@@ -72,6 +81,9 @@ struct SegmentMaker {
   std::string headers; ///< OutputFile::headers
 };
 
+/// The file of a segment in a folder.
+[[nodiscard]] std::string segmentPath(const std::string& folder, size_t segment);
+
 /// Whole segments of one deliverable on the disk, each a file in a folder: packets, traces and losses. A file appears
 /// once it is whole and synced; one that is damaged, or was made otherwise, counts as not there. One thread at a time.
 class SegmentStore {
@@ -105,7 +117,7 @@ public:
 
 private:
   SegmentStore(std::string folder, std::string key, Size canvas, WhenFull whenFull);
-  [[nodiscard]] std::string pathOf(size_t segment) const;
+  [[nodiscard]] std::string pathOf(size_t segment) const { return segmentPath(m_folder, segment); }
   [[nodiscard]] Status put(const void* bytes, size_t count);
   template <typename Value> [[nodiscard]] Status putValue(const Value& value);
   [[nodiscard]] Status flush();

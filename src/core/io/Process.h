@@ -18,4 +18,13 @@ void prepareProcess();
 /// Thread-safe.
 [[nodiscard]] Status startApart(const std::string& program, const std::vector<std::string>& arguments);
 
+/// What a program has said when it ended.
+struct ProgramOutput {
+  int exitCode = 0; ///< that of timeout(1) where it took too long: 124; 127 where there is no such program
+  std::string text; ///< of both its standard streams, up to a megabyte
+};
+/// Runs a program and waits for it, `seconds` at the most. It finds nothing to read. Errors: Unsupported, where nothing
+/// can be started. Thread-safe.
+[[nodiscard]] Result<ProgramOutput> runProgram(std::vector<std::string> words, int seconds);
+
 } // namespace tromb

@@ -27,6 +27,13 @@ enum class Afterwards {
 };
 [[nodiscard]] const char* afterwardsWord(Afterwards afterwards); ///< "nothing", "notify", "open-file", "open-folder"
 
+/// A cluster of machines that share a folder, run by a batch system (Slurm).
+struct ClusterPlace {
+  std::string partition;     ///< empty: the usual one
+  std::string configuration; ///< of the batch system's programs, a file; empty: the usual one
+  friend bool operator==(const ClusterPlace&, const ClusterPlace&) = default;
+};
+
 /// What is to be exported. It never changes once it has been added. The project as it was then lies beside it.
 struct Job {
   std::string id;                        ///< also the name of its folder; empty until it is added
@@ -39,6 +46,7 @@ struct Job {
   Clash clash = Clash::Number;
   bool proof = true;
   Afterwards afterwards = Afterwards::Nothing;
+  std::optional<ClusterPlace> cluster; ///< present: it is done there
   friend bool operator==(const Job&, const Job&) = default;
 };
 
@@ -89,6 +97,9 @@ struct JobRecord {
   int segments = 0;               ///< that it had made of files when it was begun last
   std::optional<Error> error;     ///< why nothing could be begun
   std::vector<JobResult> results; ///< one a deliverable, in the same order
+  /// Of one that is done on a cluster: how often each task was handed over, the last being what joins and proofs. Empty
+  /// until it was.
+  std::vector<int> handedOver;
   /// It is not to be touched any more unless somebody asks for it again.
   [[nodiscard]] bool over() const {
     return state == State::Done || state == State::Failed || state == State::Cancelled;
@@ -118,6 +129,7 @@ struct JobProgress {
   double elapsedSeconds = 0; ///< without pauses
   double remainingSeconds = 0;
   int64_t missingBytes = 0; ///< over 0: it waits for so much room on the disk
+  std::string nodes;        ///< machines of a cluster that are at it, as its batch system calls them
   bool onBattery = false;   ///< the machine lives on its battery, and may end in the middle
   std::vector<Each> each;
 };

@@ -172,17 +172,20 @@ const char* resultWord(JobResult::State state) {
 }
 
 std::string toText(const Job& job) {
-  return dumped({{"format", kJobVersion},
-                 {"id", job.id},
-                 {"added", job.added},
-                 {"project", job.project},
-                 {"projectPath", job.projectPath},
-                 {"deliverables", job.deliverables},
-                 {"region", job.region},
-                 {"folder", job.folder},
-                 {"clash", clashWord(job.clash)},
-                 {"proof", job.proof},
-                 {"afterwards", afterwardsWord(job.afterwards)}});
+  Json object({{"format", kJobVersion},
+               {"id", job.id},
+               {"added", job.added},
+               {"project", job.project},
+               {"projectPath", job.projectPath},
+               {"deliverables", job.deliverables},
+               {"region", job.region},
+               {"folder", job.folder},
+               {"clash", clashWord(job.clash)},
+               {"proof", job.proof},
+               {"afterwards", afterwardsWord(job.afterwards)}});
+  if (job.cluster)
+    object["cluster"] = {{"partition", job.cluster->partition}, {"configuration", job.cluster->configuration}};
+  return dumped(object);
 }
 
 Result<Job> jobFromText(const std::string& text) {
@@ -200,6 +203,10 @@ Result<Job> jobFromText(const std::string& text) {
     if (root.has("clash")) job.clash = Clash(root.get("clash").word(kClashes));
     if (root.has("proof")) job.proof = root.get("proof").truth();
     if (root.has("afterwards")) job.afterwards = Afterwards(root.get("afterwards").word(kAfterwards));
+    if (root.has("cluster")) {
+      const JsonNode cluster = root.get("cluster");
+      job.cluster = ClusterPlace{textIn(cluster, "partition"), textIn(cluster, "configuration")};
+    }
     return job;
   });
 }
@@ -210,6 +217,7 @@ std::string toText(const JobRecord& record) {
   if (record.error) object["error"] = jsonOf(*record.error);
   object["results"] = Json::array();
   for (const JobResult& each : record.results) object["results"].push_back(jsonOf(each));
+  if (!record.handedOver.empty()) object["handedOver"] = record.handedOver;
   return dumped(object);
 }
 
@@ -223,6 +231,10 @@ Result<JobRecord> recordFromText(const std::string& text) {
     record.segments = int(wholeIn(root, "segments", 1'000'000'000));
     if (root.has("error")) record.error = errorFrom(root.get("error"));
     root.get("results").elements([&](const JsonNode& each) { record.results.push_back(resultFrom(each)); });
+    if (root.has("handedOver"))
+      root.get("handedOver").elements([&](const JsonNode& each) {
+        record.handedOver.push_back(int(each.integer(0, 1'000'000'000)));
+      });
     return record;
   });
 }
@@ -280,6 +292,7 @@ std::string toText(const JobProgress& progress) {
               {"remainingSeconds", progress.remainingSeconds}};
   if (progress.missingBytes > 0) object["missingBytes"] = progress.missingBytes;
   if (progress.onBattery) object["onBattery"] = true;
+  if (!progress.nodes.empty()) object["nodes"] = progress.nodes;
   object["deliverables"] = Json::array();
   for (const JobProgress::Each& each : progress.each)
     object["deliverables"].push_back({{"deliverable", each.deliverable},
@@ -302,6 +315,7 @@ Result<JobProgress> progressFromText(const std::string& text) {
     progress.remainingSeconds = numberIn(root, "remainingSeconds", kMostElapsed);
     progress.missingBytes = wholeIn(root, "missingBytes", kMostBytes);
     progress.onBattery = root.has("onBattery") && root.get("onBattery").truth();
+    progress.nodes = textIn(root, "nodes");
     root.get("deliverables").elements([&](const JsonNode& node) {
       progress.each.push_back({node.get("deliverable").text(), textIn(node, "state"), wholeIn(node, "frame", INT64_MAX),
                                wholeIn(node, "frames", INT64_MAX), numberIn(node, "fraction", 1),

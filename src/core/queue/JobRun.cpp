@@ -70,6 +70,28 @@ bool waited(std::chrono::milliseconds time, const std::stop_token& stop) {
 
 } // namespace
 
+void tellEnd(const Job& job, const JobRecord& record) {
+  if (job.afterwards != Afterwards::Notify || !record.over() || record.state == JobRecord::State::Cancelled) return;
+  const auto good = int64_t(std::count_if(record.results.begin(), record.results.end(),
+                                          [](const JobResult& each) { return each.state == JobResult::State::Done; }));
+  const int64_t wrong = int64_t(record.results.size()) - good;
+  const Message words =
+      joined({good > 0 ? sayCounted("%n files are as asked", "one file is as asked", good) : Message(),
+              wrong > 0 ? sayCounted("%n files are not", "one file is not", wrong) : Message()},
+             ", ");
+  showNotice(job.project, words.text());
+}
+
+Status sourceIsAsAdded(const Project& project, const std::string& path) {
+  const auto found = fingerprintOf(path);
+  if (!found) return tl::unexpected(found.error());
+  const auto source = std::find_if(project.sources.begin(), project.sources.end(),
+                                   [&](const Source& each) { return each.path == path; });
+  if (source == project.sources.end() || *found == source->fingerprint) return {};
+  return fail(ErrorCode::Unreadable, say("the file is another than it was when the job was added"), path,
+              say("Look at the project again, and add the job anew"));
+}
+
 JobRun::JobRun(const Queue& queue, std::string id, FileLock lock, RunnerSettings settings)
     : m_queue(queue), m_id(std::move(id)), m_lock(std::move(lock)), m_settings(std::move(settings)) {}
 
@@ -103,13 +125,17 @@ void JobRun::takeUp(JobResult& result) const {
   result = std::move(fresh);
 }
 
+std::string JobRun::segmentsOf(const JobResult& result) const {
+  return m_settings.onCluster ? m_queue.segmentsPath(m_id, result.deliverable) : segmentFolder(m_id, result.path);
+}
+
 /// Segments that earlier runs have made of what is not whole yet.
 int JobRun::segmentsThere() const {
   int count = 0;
   std::error_code none;
   for (const JobResult& result : m_record.results)
     if (!result.path.empty() && !result.made())
-      for (const auto& entry : fs::directory_iterator(segmentFolder(m_id, result.path), none))
+      for (const auto& entry : fs::directory_iterator(segmentsOf(result), none))
         if (entry.path().extension() == ".segment") ++count;
   return count;
 }
@@ -178,18 +204,7 @@ void JobRun::run(const std::stop_token& stop) {
   (void)m_queue.takeWish(m_id); // it comes too late
   if (!left) dropSegments(m_id, m_record);
   (void)save();
-  if (m_job.afterwards == Afterwards::Notify && !cancelled && !left) {
-    const auto count = [&](auto holds) {
-      return int64_t(std::count_if(m_record.results.begin(), m_record.results.end(), holds));
-    };
-    const int64_t good = count([](const JobResult& each) { return each.state == JobResult::State::Done; });
-    const int64_t wrong = int64_t(m_record.results.size()) - good;
-    const Message words =
-        joined({good > 0 ? sayCounted("%n files are as asked", "one file is as asked", good) : Message(),
-                wrong > 0 ? sayCounted("%n files are not", "one file is not", wrong) : Message()},
-               ", ");
-    showNotice(m_job.project, words.text());
-  }
+  tellEnd(m_job, m_record);
   m_over = true;
 }
 
@@ -199,16 +214,7 @@ Status JobRun::sourcesAreAsAdded(const Plan& plan) {
     const std::string& path = piece.reading.file.path;
     if (!m_sources.contains(path)) {
       m_identities[path] = identityOf(path);
-      const auto found = fingerprintOf(path);
-      const auto source = std::find_if(m_project.sources.begin(), m_project.sources.end(),
-                                       [&](const Source& each) { return each.path == path; });
-      Status same;
-      if (!found)
-        same = tl::unexpected(found.error());
-      else if (source != m_project.sources.end() && *found != source->fingerprint)
-        same = fail(ErrorCode::Unreadable, say("the file is another than it was when the job was added"), path,
-                    say("Look at the project again, and add the job anew"));
-      m_sources[path] = same;
+      m_sources[path] = sourceIsAsAdded(m_project, path);
     }
     if (!m_sources[path]) return m_sources[path];
   }
@@ -272,7 +278,7 @@ int64_t JobRun::missingNow(const std::vector<Plan>& plans, int64_t spare) const 
     // What is kept in segments is there a second time until the file is whole.
     const bool kept = SegmentCuts(plan).count() > 1;
     needed += std::max(int64_t(0), whole - fileBytes(PartFile::pathFor(result.path)));
-    if (kept) needed += std::max(int64_t(0), whole - folderBytes(segmentFolder(m_id, result.path)));
+    if (kept) needed += std::max(int64_t(0), whole - folderBytes(segmentsOf(result)));
   }
   return there ? std::max(int64_t(0), needed - *there) : 0;
 }
@@ -321,7 +327,7 @@ Status JobRun::exportAll(const std::stop_token& stop) {
       result.error = same.error();
     } else if (name(result, *plan, taken)) {
       request.paths.push_back(result.path);
-      request.segmentFolders.push_back(segmentFolder(m_id, result.path));
+      request.segmentFolders.push_back(segmentsOf(result));
       request.plans.push_back(std::move(*plan));
       m_places.push_back(i);
     }
@@ -440,8 +446,12 @@ void JobRun::tellProgress(const ExportProgress& progress) {
   }
   constexpr double kLeast = 0.005; // of the whole, before anything can be told
   m_progress.fraction = done / all;
-  m_progress.remainingSeconds =
-      done - before > kLeast * all ? m_progress.elapsedSeconds * (all - done) / (done - before) : 0;
+  // Files that are made side by side end together, but for their proofs.
+  m_progress.remainingSeconds = 0;
+  for (const JobProgress::Each& one : m_progress.each)
+    m_progress.remainingSeconds = std::max(m_progress.remainingSeconds, one.remainingSeconds);
+  if (m_progress.remainingSeconds <= 0 && done - before > kLeast * all)
+    m_progress.remainingSeconds = m_progress.elapsedSeconds * (all - done) / (done - before);
 }
 
 void JobRun::heedWishes() {

@@ -13,24 +13,43 @@ namespace tromb {
 struct RunnerSettings {
   std::string indexFolder; ///< see ProbeOptions; may be empty
   std::string trialFolder; ///< see ExportRequest; may be empty
+  bool onCluster = false;  ///< segments lie in the queue, where other machines have made them: see Queue::segmentsPath
 };
 
+/// One job while somebody is at it. `run` is called once; the rest is thread-safe.
+class JobWork {
+public:
+  virtual ~JobWork() = default;
+  /// Returns when the job is over, or, where `stop` ends it, when it can be taken up again.
+  virtual void run(const std::stop_token& stop) = 0;
+  [[nodiscard]] virtual const std::string& id() const = 0;
+  /// It uses no processor of this machine just now.
+  [[nodiscard]] virtual bool rests() const = 0;
+  [[nodiscard]] virtual bool over() const = 0;
+};
+
+/// Tells people what came of a job that is over, where they wish it.
+void tellEnd(const Job& job, const JobRecord& record);
+
+/// Whether a file is what it was when the job was added. Errors: Unreadable (it is another), and those of reading it.
+[[nodiscard]] Status sourceIsAsAdded(const Project& project, const std::string& path);
+
 /// One job while it is done: exports what of it is not made yet, writes down what comes of it as it comes, and heeds
-/// what is wished meanwhile. `run` is called once; the rest is thread-safe.
-class JobRun {
+/// what is wished meanwhile.
+class JobRun final : public JobWork {
 public:
   /// `lock` is that of the job, which this holds.
   JobRun(const Queue& queue, std::string id, FileLock lock, RunnerSettings settings);
-  /// Returns when the job is over, or, where `stop` ends it, when it can be taken up again.
-  void run(const std::stop_token& stop);
-  [[nodiscard]] const std::string& id() const { return m_id; }
-  /// It uses no processor just now: it is paused, or waits for room on the disk.
-  [[nodiscard]] bool rests() const { return m_paused || m_full; }
-  [[nodiscard]] bool over() const { return m_over; }
+  void run(const std::stop_token& stop) override;
+  [[nodiscard]] const std::string& id() const override { return m_id; }
+  /// It is paused, or waits for room on the disk.
+  [[nodiscard]] bool rests() const override { return m_paused || m_full; }
+  [[nodiscard]] bool over() const override { return m_over; }
 
 private:
   [[nodiscard]] Status exportAll(const std::stop_token& stop);
   void takeUp(JobResult& result) const;
+  [[nodiscard]] std::string segmentsOf(const JobResult& result) const;
   [[nodiscard]] int segmentsThere() const;
   [[nodiscard]] Status sourcesAreAsAdded(const Plan& plan);
   [[nodiscard]] Status sourcesAreUntouched(const Plan& plan) const;

@@ -120,6 +120,44 @@ std::string Queue::picturePath(const std::string& id, const std::string& deliver
   return pathOf(id, ("picture-" + cacheName(deliverable) + ".ppm").c_str());
 }
 
+std::string Queue::segmentsPath(const std::string& id, const std::string& deliverable) const {
+  return pathOf(id, ("segments-" + cacheName(deliverable)).c_str());
+}
+
+Status Queue::copyTo(const Queue& other, const std::string& id) const {
+  auto queued = find(id);
+  if (!queued) return tl::unexpected(queued.error());
+  if (queued->fault) return tl::unexpected(*queued->fault);
+  const auto project = readWholeFile(pathOf(id, kProjectFile));
+  if (!project) return tl::unexpected(project.error());
+  std::error_code refused;
+  const std::string fresh = other.m_folder + "/" + kNew + id;
+  fs::create_directories(fresh, refused);
+  if (refused) return cannotWrite(fresh, refused.value());
+  queued->job.cluster.reset();
+  queued->job.afterwards = Afterwards::Nothing; // which is for the machine that it was added on
+  queued->record.state = JobRecord::State::Waiting;
+  queued->record.handedOver.clear();
+  const std::pair<const char*, std::string> files[] = {
+      {kProjectFile, *project}, {kRecordFile, toText(queued->record)}, {kJobFile, toText(queued->job)}};
+  for (const auto& [name, text] : files)
+    if (const Status done = writeFileAtomically(fresh + "/" + name, text); !done) return done;
+  fs::rename(fresh, other.m_folder + "/" + id, refused);
+  return refused ? Status(cannotWrite(other.m_folder, refused.value())) : Status();
+}
+
+Status Queue::takeOver(const Queue& other, const std::string& id) const {
+  const auto from = other.find(id);
+  if (!from) return tl::unexpected(from.error());
+  if (from->fault) return tl::unexpected(*from->fault);
+  std::error_code ignored;
+  for (const auto& entry : fs::directory_iterator(other.m_folder + "/" + id, ignored))
+    if (const std::string name = entry.path().filename().string();
+        name.starts_with("proof-") || name.starts_with("picture-"))
+      fs::copy_file(entry.path(), m_folder + "/" + id + "/" + name, fs::copy_options::overwrite_existing, ignored);
+  return write(id, from->record);
+}
+
 Result<std::string> Queue::add(Job job, Project project) const {
   if (job.deliverables.empty())
     return fail(ErrorCode::InvalidArgument, say("there is no deliverable to export"), {},

@@ -77,6 +77,13 @@ public:
   [[nodiscard]] std::string picturePath(const std::string& id, const std::string& deliverable) const;
   /// Where the proof of a finished file is kept as a page of HTML: see proofPage. There may be none.
   [[nodiscard]] std::string pagePath(const std::string& id, const std::string& deliverable) const;
+  /// Where a job that is done on a cluster keeps the segments of a deliverable.
+  [[nodiscard]] std::string segmentsPath(const std::string& id, const std::string& deliverable) const;
+  /// Puts a copy of a job into another queue, under the same id, to be done there on this machine or another. Errors:
+  /// CannotWrite, and those of reading.
+  [[nodiscard]] Status copyTo(const Queue& other, const std::string& id) const;
+  /// Takes over what came of a job from a queue that it was copied to, and what is kept of its files.
+  [[nodiscard]] Status takeOver(const Queue& other, const std::string& id) const;
   [[nodiscard]] std::string runnerLock() const { return m_folder + "/runner.lock"; }
 
 private:

@@ -3,6 +3,7 @@
 
 #include "io/KeepAwake.h"
 #include "io/Process.h"
+#include "queue/ClusterRun.h"
 
 #include <algorithm>
 #include <chrono>
@@ -10,6 +11,7 @@
 #include <fstream>
 #include <list>
 #include <map>
+#include <memory>
 #include <sys/resource.h>
 #include <thread>
 
@@ -64,10 +66,25 @@ private:
   double m_before = processorSeconds();
 };
 
+/// The program that runs the queue; empty where it is not there.
+std::string program() {
+  std::error_code ignored;
+  const fs::path here = fs::read_symlink("/proc/self/exe", ignored).parent_path();
+  for (const fs::path& each : {here / kProgram, here / "../cli" / kProgram, here / "../src/cli" / kProgram})
+    if (fs::exists(each, ignored)) return fs::weakly_canonical(each, ignored).string();
+  return {};
+}
+
+std::unique_ptr<JobWork> workOn(const Queue& queue, const QueuedJob& job, FileLock lock,
+                                const RunnerSettings& settings) {
+  if (job.job.cluster) return std::make_unique<ClusterRun>(queue, job.id, std::move(lock), settings, program());
+  return std::make_unique<JobRun>(queue, job.id, std::move(lock), settings);
+}
+
 struct Running {
-  Running(const Queue& queue, const std::string& id, FileLock lock, const RunnerSettings& settings)
-      : run(queue, id, std::move(lock), settings), thread([this](const std::stop_token& stop) { run.run(stop); }) {}
-  JobRun run;
+  explicit Running(std::unique_ptr<JobWork> is)
+      : work(std::move(is)), thread([this](const std::stop_token& stop) { work->run(stop); }) {}
+  std::unique_ptr<JobWork> work;
   std::jthread thread; ///< after what it uses
 };
 
@@ -75,15 +92,11 @@ struct Running {
 
 Status startRunner(const Queue& queue) {
   if (isRun(queue)) return {};
-  std::error_code ignored;
-  const fs::path here = fs::read_symlink("/proc/self/exe", ignored).parent_path();
-  std::string program;
-  for (const fs::path& each : {here / kProgram, here / "../cli" / kProgram, here / "../src/cli" / kProgram})
-    if (program.empty() && fs::exists(each, ignored)) program = fs::weakly_canonical(each, ignored).string();
-  if (program.empty())
-    return fail(ErrorCode::Missing, say("the program %1, which runs the queue, is not there", kProgram), here.string(),
+  const std::string is = program();
+  if (is.empty())
+    return fail(ErrorCode::Missing, say("the program %1, which runs the queue, is not there", kProgram), {},
                 say("Install it again"));
-  return startApart(program, {"queue", "run"});
+  return startApart(is, {"queue", "run"});
 }
 
 bool isRun(const Queue& queue) {
@@ -110,11 +123,11 @@ Result<int> runQueue(const Queue& queue, const RunnerSettings& settings, const s
   bool askedAwake = false;
   const auto collect = [&] {
     for (auto job = jobs.begin(); job != jobs.end();) {
-      if (!job->run.over()) {
+      if (!job->work->over()) {
         ++job;
         continue;
       }
-      const std::string id = job->run.id();
+      const std::string id = job->work->id();
       job = jobs.erase(job);
       ++ended;
       load.begin();
@@ -137,14 +150,14 @@ Result<int> runQueue(const Queue& queue, const RunnerSettings& settings, const s
   while (!stop.stop_requested()) {
     collect();
     const auto working =
-        size_t(std::count_if(jobs.begin(), jobs.end(), [](const Running& each) { return !each.run.rests(); }));
+        size_t(std::count_if(jobs.begin(), jobs.end(), [](const Running& each) { return !each.work->rests(); }));
     if (working == 0) awake.reset();
     if (working == 0) askedAwake = false;
     if (working > 0 && !std::exchange(askedAwake, true)) awake = KeepAwake::hold("exports are under way");
     if (working == 0 || (working < kMostJobs && load.leavesRoom(working))) {
       if (const auto waits = next()) {
         if (auto job = queue.attend(waits->id)) {
-          jobs.emplace_back(queue, waits->id, std::move(*job), settings);
+          jobs.emplace_back(workOn(queue, *waits, std::move(*job), settings));
           load.begin();
         } else {
           left[waits->id] = waits->version; // another process is at it
