@@ -40,8 +40,8 @@ void HandOverService::toFolder(const std::string& path, const std::string& folde
   });
 }
 
-void HandOverService::toService(const std::string& path, const std::string& address, const std::string& token,
-                                const std::string& project) {
+void HandOverService::toService(const std::vector<std::string>& paths, const std::string& address,
+                                const std::string& token, const std::string& project) {
   if (!m_fetched) {
     auto folder = TemporaryFolder::create();
     if (!folder) {
@@ -50,31 +50,36 @@ void HandOverService::toService(const std::string& path, const std::string& addr
     }
     m_fetched.emplace(std::move(*folder));
   }
-  run([this, path, address, token, project, fetched = m_fetched->path()](const Task& task) {
+  run([this, paths, address, token, project, fetched = m_fetched->path()](const Task& task) {
     Throttle seldom;
+    size_t at = 0;
     const auto tell = [&](Stage stage, double fraction) {
-      if (seldom.due()) task.tell([this, stage, fraction] { emit progress(stage, fraction); });
+      const double all = (double(at) + fraction) / double(paths.size());
+      if (seldom.due()) task.tell([this, stage, all] { emit progress(stage, all); });
     };
-    PublishRequest request{path, address, token, fetched};
-    request.onProgress = [&](PublishRequest::Stage stage, double fraction) {
-      tell(stage == PublishRequest::Stage::Sending       ? Stage::Sending
-           : stage == PublishRequest::Stage::Compressing ? Stage::Compressing
-                                                         : Stage::Fetching,
-           fraction);
-    };
-    const auto made = publish(request, task.stop());
-    if (!made) return task.tell([this, error = made.error()] { emit failed(error); });
+    std::optional<HandedFile> first;
     std::vector<SeenRendition> seen;
-    for (const Rendition& each : made->renditions) {
-      tell(Stage::Measuring, double(seen.size()) / double(made->renditions.size()));
-      const auto loss = compareFiles(path, each.path, task.stop());
-      if (!loss) return task.tell([this, error = loss.error()] { emit failed(error); });
-      seen.push_back({each, loss->structure.mean, loss->noise.mean});
+    for (; at < paths.size(); ++at) {
+      const std::string& path = paths[at];
+      PublishRequest request{path, address, token, fetched};
+      request.onProgress = [&](PublishRequest::Stage stage, double fraction) {
+        tell(stage == PublishRequest::Stage::Sending       ? Stage::Sending
+             : stage == PublishRequest::Stage::Compressing ? Stage::Compressing
+                                                           : Stage::Fetching,
+             fraction);
+      };
+      const auto made = publish(request, task.stop());
+      if (!made) return task.tell([this, error = made.error()] { emit failed(error); });
+      for (const Rendition& each : made->renditions) {
+        tell(Stage::Measuring, 1);
+        const auto loss = compareFiles(paths.front(), each.path, task.stop());
+        if (!loss) return task.tell([this, error = loss.error()] { emit failed(error); });
+        seen.push_back({each, path, loss->structure.mean, loss->noise.mean});
+      }
+      task.tell([this, file = made->file, path, address, project] { keep(path, address, project, file); });
+      if (!first) first = made->file;
     }
-    task.tell([this, file = made->file, seen = std::move(seen), path, address, project] {
-      keep(path, address, project, file);
-      emit handed(file, seen);
-    });
+    task.tell([this, file = *first, seen = std::move(seen)] { emit handed(file, seen); });
   });
 }
 

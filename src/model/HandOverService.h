@@ -15,7 +15,8 @@ namespace tromb {
 /// A rendition as viewers get it, and what it has lost.
 struct SeenRendition {
   Rendition rendition;
-  double ssim = 1; ///< against the file that was sent, in the mean of the pictures
+  std::string of;  ///< path of the file that was sent
+  double ssim = 1; ///< against the first file that was sent, in the mean of the pictures
   double psnr = 0; ///< dB
 };
 
@@ -32,7 +33,9 @@ public:
 
   /// `project` is the path of the project that the file was made from; empty: nothing is kept.
   void toFolder(const std::string& path, const std::string& folder, const std::string& project);
-  void toService(const std::string& path, const std::string& address, const std::string& token,
+  /// Several files are sent one after the other, and what viewers see of each is held against the first: whether that
+  /// one, the better, is worth its size. `paths` is not empty; `handed` tells of the first.
+  void toService(const std::vector<std::string>& paths, const std::string& address, const std::string& token,
                  const std::string& project);
   void stop() { m_worker.interrupt(); } ///< `failed` follows
   [[nodiscard]] bool busy() const { return m_worker.busy(); }

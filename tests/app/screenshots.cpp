@@ -125,7 +125,10 @@ int main(int argc, char** argv) {
     const auto standIn = tromb::StandInService::start({service.path().toStdString(), "a-token", 0, 0, {}});
     const auto& made = window.queue().jobs().back().record.results.front();
     tromb::HandOverService handing;
-    tromb::HandOverDialog handOver(handing, QString::fromStdString(made.path), {}, &window);
+    QStringList others;
+    for (const tromb::QueuedJob& job : window.queue().jobs())
+      for (const tromb::JobResult& result : job.record.results) others << QString::fromStdString(result.path);
+    tromb::HandOverDialog handOver(handing, QString::fromStdString(made.path), others, {}, &window);
     handOver.show();
     settle(window);
     shoot(handOver, "look-hand-over");

@@ -449,8 +449,11 @@ private slots:
   void aServiceShowsItsRenditions() {
     const auto service = StandInService::start({at("service").toStdString(), "a-token", 0, 0, {}});
     QVERIFY(service);
+    test::writeClip(at("other.mp4").toStdString(), {320, 180}, FrameRate(), 75,
+                    [](int frame, int x, int y) { return test::texture(frame, x / 2, y / 2); });
     HandOverService handing;
-    HandOverDialog dialog(handing, at("a.mp4"), at("piece.tromb").toStdString(), nullptr);
+    HandOverDialog dialog(handing, at("a.mp4"), {at("a.mp4"), at("other.mp4")}, at("piece.tromb").toStdString(),
+                          nullptr);
     dialog.show();
     const auto buttons = dialog.findChildren<QRadioButton*>();
     QTest::mouseClick(buttons[1], Qt::LeftButton, {}, {8, buttons[1]->height() / 2});
@@ -476,6 +479,20 @@ private slots:
       if (each->text().contains("ompare")) QTest::mouseClick(each, Qt::LeftButton);
     QVERIFY2(QFile::exists(compared), qPrintable(compared));
     QCOMPARE(handOvers(at("piece.tromb").toStdString()).size(), size_t(1));
+    QVERIFY2(list->isColumnHidden(5), "there is one file");
+    // With another beside it, the viewers' versions of both are held against the first.
+    dialog.show();
+    auto* beside = dialog.findChild<QComboBox*>("handOverBeside");
+    QCOMPARE(beside->count(), 2);
+    beside->setCurrentIndex(1);
+    QTest::mouseClick(begin, Qt::LeftButton);
+    QTRY_COMPARE_WITH_TIMEOUT(list->topLevelItemCount(), 2, test::kPatience);
+    QStringList of;
+    for (int i = 0; i < 2; ++i) of << list->topLevelItem(i)->text(5) + " " + list->topLevelItem(i)->text(3);
+    of.sort();
+    QCOMPARE(of[0], "a.mp4 " + QString::number(ssim, 'f', 4));
+    QVERIFY2(of[1].startsWith("other.mp4 ") && of[1].section(' ', 1).toDouble() > 0, qPrintable(of[1]));
+    QCOMPARE(handOvers(at("piece.tromb").toStdString()).size(), size_t(3));
   }
 
   void aJobIsPausedAndCancelled() {

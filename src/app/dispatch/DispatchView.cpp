@@ -207,7 +207,13 @@ void DispatchView::compare(const ComparedSide& first, const ComparedSide& second
 
 void DispatchView::handOver() {
   const std::string path = file()->path;
-  HandOverDialog dialog(m_handOver, QString::fromStdString(path), job()->job.projectPath, this);
+  QStringList others;
+  for (const QueuedJob& each : m_queue.jobs())
+    for (const JobResult& result : each.record.results)
+      if (result.made() && each.job.project == job()->job.project &&
+          !others.contains(QString::fromStdString(result.path)))
+        others << QString::fromStdString(result.path);
+  HandOverDialog dialog(m_handOver, QString::fromStdString(path), others, job()->job.projectPath, this);
   QString rendition;
   connect(&dialog, &HandOverDialog::handed, m_panel, &JobPanel::lookAnew);
   connect(&dialog, &HandOverDialog::compareWanted, this, [&rendition](const QString& what) { rendition = what; });

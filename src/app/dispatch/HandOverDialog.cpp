@@ -8,6 +8,7 @@
 #include "io/FreeSpace.h"
 #include "model/Translation.h"
 
+#include <QComboBox>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QGridLayout>
@@ -20,11 +21,12 @@
 #include <QRadioButton>
 #include <QTreeWidget>
 #include <QVBoxLayout>
+#include <algorithm>
 
 namespace tromb {
 
-HandOverDialog::HandOverDialog(HandOverService& service, const QString& path, const std::string& project,
-                               QWidget* parent)
+HandOverDialog::HandOverDialog(HandOverService& service, const QString& path, const QStringList& others,
+                               const std::string& project, QWidget* parent)
     : QDialog(parent), m_service(service), m_path(path), m_project(project) {
   setObjectName(QStringLiteral("handOver"));
   setWindowTitle(tr("Hand over"));
@@ -48,7 +50,7 @@ HandOverDialog::HandOverDialog(HandOverService& service, const QString& path, co
   m_renditions = new QTreeWidget(this);
   m_renditions->setObjectName(QStringLiteral("renditions"));
   m_renditions->setAccessibleName(tr("What viewers will see"));
-  m_renditions->setHeaderLabels({tr("Viewers see"), tr("size"), tr("bit rate"), tr("SSIM"), tr("PSNR")});
+  m_renditions->setHeaderLabels({tr("Viewers see"), tr("size"), tr("bit rate"), tr("SSIM"), tr("PSNR"), tr("made of")});
   m_renditions->setRootIsDecorated(false);
   m_renditions->setVisible(false);
   m_renditions->header()->setSectionResizeMode(QHeaderView::Stretch);
@@ -87,6 +89,10 @@ HandOverDialog::HandOverDialog(HandOverService& service, const QString& path, co
     refresh();
   });
   connect(&service, &HandOverService::over, this, &HandOverDialog::refresh);
+  m_beside->addItem(tr("no other file"));
+  for (const QString& other : others)
+    if (other != path) m_beside->addItem(QFileInfo(other).fileName(), other);
+  for (QWidget* each : m_besideRow) each->setVisible(m_beside->count() > 1);
   m_folder->setText(Settings::handOverFolder());
   m_address->setText(Settings::serviceAddress());
   m_toFolder->setChecked(m_address->text().isEmpty() || !m_folder->text().isEmpty());
@@ -126,6 +132,16 @@ QWidget* HandOverDialog::buildPlaces() {
   grid->addWidget(m_address, 4, 1, 1, 2);
   grid->addWidget(token, 5, 0);
   grid->addWidget(m_token, 5, 1, 1, 2);
+  m_beside = new QComboBox(places);
+  m_beside->setObjectName(QStringLiteral("handOverBeside"));
+  m_beside->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  m_beside->setMinimumContentsLength(20);
+  auto* beside = new QLabel(tr("&With it"), places);
+  beside->setBuddy(m_beside);
+  beside->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+  m_besideRow = {beside, m_beside};
+  grid->addWidget(beside, 6, 0);
+  grid->addWidget(m_beside, 6, 1, 1, 2);
   grid->setColumnMinimumWidth(0, 70);
   grid->setColumnStretch(1, 1);
   connect(choose, &QPushButton::clicked, this, [this] {
@@ -146,7 +162,8 @@ void HandOverDialog::refresh() {
   const bool folder = m_toFolder->isChecked();
   for (QWidget* each : std::initializer_list<QWidget*>{m_toFolder, m_toService}) each->setEnabled(!busy);
   m_folder->setEnabled(!busy && folder);
-  for (QWidget* each : std::initializer_list<QWidget*>{m_address, m_token}) each->setEnabled(!busy && !folder);
+  for (QWidget* each : std::initializer_list<QWidget*>{m_address, m_token, m_beside})
+    each->setEnabled(!busy && !folder);
   const bool ready = folder ? !m_folder->text().isEmpty() : !m_address->text().isEmpty() && !m_token->text().isEmpty();
   m_begin->setEnabled(busy || ready);
   m_begin->setText(busy ? tr("&Stop") : tr("&Hand it over"));
@@ -178,7 +195,10 @@ void HandOverDialog::begin() {
     m_service.toFolder(path, m_folder->text().toStdString(), m_project);
   } else {
     Settings::setServiceAddress(m_address->text());
-    m_service.toService(path, m_address->text().trimmed().toStdString(), m_token->text().trimmed().toStdString(),
+    std::vector<std::string> paths{path};
+    if (const QString other = m_beside->currentData().toString(); !other.isEmpty())
+      paths.push_back(other.toStdString());
+    m_service.toService(paths, m_address->text().trimmed().toStdString(), m_token->text().trimmed().toStdString(),
                         m_project);
   }
   refresh();
@@ -213,9 +233,13 @@ void HandOverDialog::showHanded(const HandedFile& file, const std::vector<SeenRe
     auto* item = new QTreeWidgetItem(
         m_renditions, {tr("%1×%2").arg(r.canvas.width).arg(r.canvas.height), QString::fromStdString(bytesText(r.bytes)),
                        QString::fromStdString(bitRateText(r.bitRate)), QString::number(each.ssim, 'f', 4),
-                       tr("%1 dB").arg(each.psnr, 0, 'f', 1)});
+                       tr("%1 dB").arg(each.psnr, 0, 'f', 1), QFileInfo(QString::fromStdString(each.of)).fileName()});
     item->setData(0, Qt::UserRole, QString::fromStdString(r.path));
   }
+  const bool several = std::any_of(renditions.begin(), renditions.end(),
+                                   [&](const SeenRendition& each) { return each.of != renditions.front().of; });
+  m_renditions->setColumnHidden(5, !several);
+  if (several) m_renditions->sortItems(0, Qt::AscendingOrder); // each size of both together
   if (!renditions.empty()) m_renditions->setCurrentItem(m_renditions->topLevelItem(0));
   m_renditions->setVisible(!renditions.empty());
   m_compare->setVisible(!renditions.empty());

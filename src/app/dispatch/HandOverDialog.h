@@ -5,6 +5,7 @@
 
 #include <QDialog>
 
+class QComboBox;
 class QLabel;
 class QLineEdit;
 class QProgressBar;
@@ -20,8 +21,10 @@ class HandOverDialog : public QDialog {
   Q_OBJECT
 
 public:
-  /// `project`: see HandOverService::toFolder.
-  HandOverDialog(HandOverService& service, const QString& path, const std::string& project, QWidget* parent);
+  /// `project`: see HandOverService::toFolder. `others`: paths of other finished files, of which one can be sent to a
+  /// service as well, to see whether the better of two is worth its size.
+  HandOverDialog(HandOverService& service, const QString& path, const QStringList& others, const std::string& project,
+                 QWidget* parent);
 
 signals:
   /// What viewers see is to be held against what was sent.
@@ -44,6 +47,8 @@ private:
   QRadioButton *m_toFolder, *m_toService;
   QLineEdit *m_folder, *m_address, *m_token;
   QLabel *m_room, *m_said;
+  QComboBox* m_beside;
+  std::vector<QWidget*> m_besideRow;
   QProgressBar* m_progress;
   QTreeWidget* m_renditions;
   QPushButton *m_begin, *m_compare;

@@ -11,6 +11,29 @@
 
 namespace tromb {
 
+/// Turns and mirrors pictures as players do, sample by sample.
+struct ComparedPictures::Turn {
+  std::string filters;
+  std::optional<av::FilterGraph> graph;
+  Size size;
+  int format = -1;
+  int64_t count = 0;
+
+  Result<Frame> run(const Frame& stored) {
+    if (!graph || size != Size{stored->width, stored->height} || format != stored->format) {
+      auto built = av::FilterGraph::build(*stored, filters);
+      if (!built) return tl::unexpected(built.error());
+      graph.emplace(std::move(*built));
+      size = {stored->width, stored->height};
+      format = stored->format;
+    }
+    if (const Status pushed = graph->push(stored.get(), count++); !pushed) return tl::unexpected(pushed.error());
+    av::FramePtr turned = graph->pull();
+    if (!turned) return fail(ErrorCode::Unsupported, say("its pictures cannot be turned"));
+    return Frame(turned.release(), av::Closer());
+  }
+};
+
 Result<ComparedPictures> ComparedPictures::ofFile(const std::string& path, std::stop_token stop) {
   const auto media = probe(path, {.stop = stop, .indexFolder = {}});
   if (!media) return tl::unexpected(media.error());
@@ -27,6 +50,15 @@ Result<ComparedPictures> ComparedPictures::ofFile(const std::string& path, std::
   made.m_frames = media->video->clock.frameCount();
   made.m_duration = media->video->clock.duration();
   made.m_source.emplace(std::move(*source));
+  const VideoInfo& v = *media->video;
+  std::string turn = v.rotation == 90 ? "transpose=clock" : v.rotation == 180 ? "hflip,vflip" : "";
+  if (v.rotation == 270) turn = "transpose=cclock";
+  if (v.mirrored) turn += turn.empty() ? "hflip" : ",hflip";
+  if (v.rotation % 180 != 0) {
+    made.m_size = {v.stored.height, v.stored.width};
+    made.m_pixelAspect = Rational(1) / v.pixelAspect;
+  }
+  if (!turn.empty()) made.m_turn = std::make_shared<Turn>(Turn{turn, {}, {}, -1, 0});
   made.m_media = *media;
   return made;
 }
@@ -55,7 +87,9 @@ int64_t ComparedPictures::frameAt(const Rational& time) const {
 }
 
 Result<Frame> ComparedPictures::at(int64_t frame) {
-  return m_source ? m_source->frameAt(frame) : m_composition->at(frame);
+  if (!m_source) return m_composition->at(frame);
+  auto picture = m_source->frameAt(frame);
+  return picture && m_turn ? m_turn->run(*picture) : std::move(picture);
 }
 
 Result<Frame> PictureBringer::bring(const Frame& picture) {

@@ -23,7 +23,7 @@ public:
 
   [[nodiscard]] const std::string& path() const { return m_path; }                ///< empty for a plan's
   [[nodiscard]] const std::optional<MediaInfo>& media() const { return m_media; } ///< of a file
-  [[nodiscard]] Size size() const { return m_size; }                              ///< of a picture, as it is stored
+  [[nodiscard]] Size size() const { return m_size; } ///< of a picture; of a film, as players turn it
   [[nodiscard]] Rational pixelAspect() const { return m_pixelAspect; }
   [[nodiscard]] int depth() const { return m_depth; } ///< bits of a sample
   [[nodiscard]] const ColourTags& colour() const { return m_colour; }
@@ -46,8 +46,10 @@ private:
   FrameRate m_rate;
   int64_t m_frames = 0;
   Rational m_duration;
-  std::optional<MediaInfo> m_media;            ///< a file's
-  std::optional<PictureSource> m_source;       ///< a file's
+  std::optional<MediaInfo> m_media;      ///< a file's
+  std::optional<PictureSource> m_source; ///< a file's
+  struct Turn;
+  std::shared_ptr<Turn> m_turn;                ///< of a file that players turn
   std::shared_ptr<const Plan> m_plan;          ///< a plan's
   std::unique_ptr<PlanPictures> m_composition; ///< a plan's
 };
