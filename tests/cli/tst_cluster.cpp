@@ -191,16 +191,24 @@ private slots:
   }
 
   // Cancelled, nothing of it is left: no task, no folder, no file that is not whole.
+  void cancelEndsAll_data() {
+    QTest::addColumn<bool>("followed");
+    QTest::newRow("while it is followed") << true;
+    QTest::newRow("while nobody follows") << false;
+  }
   void cancelEndsAll() {
-    const QString id = added("cancelled");
-    const auto runner = started({"queue", "run"}, "cancelled");
+    QFETCH(bool, followed);
+    const QString queue = followed ? "cancelled" : "left";
+    const QString id = added(queue);
+    const auto runner = started({"queue", "run"}, queue);
     QVERIFY(processOf("--number 0") > 0);
-    QCOMPARE(said({"queue", "cancel", id}, "cancelled").code, 0);
-    QVERIFY(runner->waitForFinished(test::kPatience));
-    QCOMPARE(jobOf("cancelled")["state"].toString(), "cancelled");
+    if (!followed) runner->kill();
+    if (!followed) QVERIFY(runner->waitForFinished());
+    QCOMPARE(said({"queue", "cancel", id}, queue).code, 0);
+    if (followed) QVERIFY(runner->waitForFinished(test::kPatience));
+    QCOMPARE(jobOf(queue)["state"].toString(), "cancelled");
     QCOMPARE(run("squeue", {"--noheader", "--name=tromb-" + id}), QString());
-    QCOMPARE(QDir(at("cancelled-out")).entryList(QDir::AllEntries | QDir::Hidden | QDir::NoDotAndDotDot),
-             QStringList());
+    QCOMPARE(QDir(at(queue + "-out")).entryList(QDir::AllEntries | QDir::Hidden | QDir::NoDotAndDotDot), QStringList());
   }
 
   void whatCannotBeDoneIsTold() {

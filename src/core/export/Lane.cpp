@@ -306,6 +306,7 @@ Status Lane::encodeAll() {
 }
 
 Status Lane::encodeRange() {
+  if (m_segment == endSegment()) return {};
   const Descriptor nowhere(::open("/dev/null", O_RDWR | O_CLOEXEC));
   if (!nowhere) return cannotWrite("/dev/null", errno);
   auto file = OutputFile::create(nowhere, m_target, streamOf(), OutputFile::Holds::Picture, &m_log);
@@ -334,8 +335,13 @@ Status Lane::openSegments() {
   if (m_range) {
     m_segment = m_range->first;
     // What was spent before is of no account, or there was nothing.
-    m_firstFrame = m_frame = m_cuts.first(m_segment);
-    m_spending.takeUp({0, m_frame, PictureStream::kFullAtFirst});
+    m_spending.takeUp({0, m_cuts.first(m_segment), PictureStream::kFullAtFirst});
+    for (; m_segment < m_range->end; ++m_segment) {
+      const auto there = m_segments->made(m_segment);
+      if (!there || there->by.encoder != m_maker.encoder) break;
+      m_spending.takeUp(there->spent);
+    }
+    m_firstFrame = m_frame = m_segment < m_range->end ? m_cuts.first(m_segment) : m_cuts.end(m_range->end - 1);
     return {};
   }
   size_t segment = 0;

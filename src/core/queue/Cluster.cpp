@@ -131,6 +131,7 @@ Result<std::vector<ClusterTask>> Cluster::tasks(const std::string& name) const {
     task.element = numberOf<int>(parts[1]).value_or(-1); // "N/A" where there is none
     task.state = stateOf(parts[2], parts[4]);
     task.node = parts[3];
+    task.held = task.state == ClusterTask::State::Waiting && parts[4].starts_with("JobHeld");
     tasks.push_back(std::move(task));
   }
   return tasks;
@@ -146,9 +147,8 @@ Status Cluster::cancel(int64_t job) const {
   return done ? Status() : tl::unexpected(done.error());
 }
 
-Status Cluster::hold(const std::vector<int64_t>& jobs, bool held) const {
-  if (jobs.empty()) return {};
-  const auto done = run({"scontrol", held ? "hold" : "release", listed(jobs, ",")});
+Status Cluster::hold(const std::vector<std::string>& tasks, bool held) const {
+  const auto done = run({"scontrol", held ? "hold" : "release", listed(tasks, ",")});
   return done ? Status() : tl::unexpected(done.error());
 }
 

@@ -16,7 +16,8 @@ struct ClusterTask {
   int64_t job = 0;  ///< its number, or that of the array that it belongs to
   int element = -1; ///< of the array; -1: it belongs to none
   State state = State::Waiting;
-  std::string node; ///< that is or was at it
+  bool held = false; ///< it waits until it is released
+  std::string node;  ///< that is or was at it
 };
 
 /// A cluster's batch system, by Slurm's own programs: sbatch, squeue, scontrol, scancel and sinfo. Each call takes as
@@ -44,8 +45,9 @@ public:
   /// Ends all tasks of a name.
   [[nodiscard]] Status cancel(const std::string& name) const;
   [[nodiscard]] Status cancel(int64_t job) const;
-  /// Keeps what has not begun of some jobs from beginning, or lets it.
-  [[nodiscard]] Status hold(const std::vector<int64_t>& jobs, bool held) const;
+  /// Keeps tasks that have not begun from beginning, or lets them: "JOB" or "JOB_ELEMENT". What has begun meanwhile
+  /// goes on, and is an error.
+  [[nodiscard]] Status hold(const std::vector<std::string>& tasks, bool held) const;
 
 private:
   [[nodiscard]] Result<std::string> run(std::vector<std::string> words) const;

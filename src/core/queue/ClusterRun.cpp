@@ -29,7 +29,38 @@ bool isUnderWay(const ClusterTask& task) {
   return task.state == ClusterTask::State::Waiting || task.state == ClusterTask::State::Running;
 }
 
+std::string idOf(const ClusterTask& task) {
+  return std::to_string(task.job) + (task.element < 0 ? "" : "_" + std::to_string(task.element));
+}
+
+/// A folder as sbatch takes it in the name of a log, where '%' begins what it puts in.
+std::string logIn(std::string folder) {
+  for (size_t at = 0; (at = folder.find('%', at)) != std::string::npos; at += 2) folder.insert(at, "%");
+  return folder;
+}
+
+std::string folderOf(const Job& job) {
+  return job.folder + "/." + job.id + ".tromb-cluster";
+}
+
+std::string nameOf(const Job& job) {
+  return "tromb-" + job.id;
+}
+
 } // namespace
+
+void endOnCluster(const Job& job) {
+  std::error_code ignored;
+  if (!fs::exists(folderOf(job), ignored)) return;
+  const Cluster cluster(job.cluster.value_or(ClusterPlace()));
+  (void)cluster.cancel(nameOf(job));
+  const auto until = Clock::now() + kEndsWithin;
+  for (auto tasks = cluster.tasks(nameOf(job)); tasks && Clock::now() < until; tasks = cluster.tasks(nameOf(job))) {
+    if (std::none_of(tasks->begin(), tasks->end(), isUnderWay)) break;
+    std::this_thread::sleep_for(kHeed);
+  }
+  fs::remove_all(folderOf(job), ignored);
+}
 
 Result<std::vector<SegmentTask>> clusterTasks(const Job& job, const Project& project, const Footage& footage) {
   std::vector<SegmentTask> tasks;
@@ -97,7 +128,11 @@ ClusterRun::ClusterRun(const Queue& queue, std::string id, FileLock lock, Runner
       m_program(std::move(program)) {}
 
 Queue ClusterRun::there() const {
-  return Queue(m_job.folder + "/." + m_id + ".tromb-cluster");
+  return Queue(folderOf(m_job));
+}
+
+std::string ClusterRun::name() const {
+  return nameOf(m_job);
 }
 
 void ClusterRun::run(const std::stop_token& stop) {
@@ -126,18 +161,9 @@ void ClusterRun::finish(const Status& done) {
     return;
   }
   if (m_cancelled || !done) {
-    (void)m_cluster.cancel(name());
-    const auto until = Clock::now() + kEndsWithin;
-    for (auto tasks = m_cluster.tasks(name()); tasks && Clock::now() < until; tasks = m_cluster.tasks(name())) {
-      if (std::none_of(tasks->begin(), tasks->end(), isUnderWay)) break;
-      std::this_thread::sleep_for(kHeed);
-    }
     // What was named before stays.
-    if (const auto is = there().find(m_id); is && !is->fault) {
-      const auto handedOver = m_record.handedOver;
-      if (m_queue.takeOver(there(), m_id)) m_record = m_queue.find(m_id)->record;
-      m_record.handedOver = handedOver;
-    }
+    (void)m_cluster.cancel(name());
+    (void)takeOver();
     for (JobResult& result : m_record.results) {
       if (result.made()) continue;
       result.state = m_cancelled ? JobResult::State::Cancelled : JobResult::State::Failed;
@@ -149,10 +175,20 @@ void ClusterRun::finish(const Status& done) {
   m_record.ended = int64_t(std::time(nullptr));
   m_record.handedOver.clear();
   (void)m_queue.takeWish(m_id); // it comes too late
-  std::error_code ignored;
-  fs::remove_all(there().folder(), ignored);
   (void)save();
+  endOnCluster(m_job);
   tellEnd(m_job, m_record);
+}
+
+/// True once what came of it is here.
+bool ClusterRun::takeOver() {
+  const int64_t begun = m_record.begun;
+  if (!m_queue.takeOver(there(), m_id)) return false;
+  const auto is = m_queue.find(m_id);
+  if (!is || is->fault) return false;
+  m_record = is->record;
+  m_record.begun = begun;
+  return true;
 }
 
 Status ClusterRun::begin(const std::stop_token& stop) {
@@ -167,7 +203,10 @@ Status ClusterRun::begin(const std::stop_token& stop) {
   if (!tasks) return tl::unexpected(tasks.error());
   m_tasks = std::move(*tasks);
   // Where as many were handed over before, it is gone on with.
-  if (m_record.handedOver.size() == m_tasks.size() + 1) return holdAll(false);
+  if (m_record.handedOver.size() == m_tasks.size() + 1 && there().find(m_id)) return {};
+  if (m_program.empty())
+    return fail(ErrorCode::Missing, say("the program tromb-cli, which does its tasks, is not there"), {},
+                say("Install it again"));
   if (const Status none = m_cluster.cancel(name()); !none) return none; // what was killed as it handed over
   std::error_code ignored;
   fs::remove_all(there().folder(), ignored);
@@ -185,7 +224,7 @@ Status ClusterRun::handOver(const std::vector<int>& numbers, std::vector<std::st
   if (!numbers.empty()) {
     each.words = {m_program, "queue", "task", folder, m_id, "--number"};
     each.elements = numbers;
-    each.log = folder + "/task-%a.log";
+    each.log = logIn(folder) + "/task-%a.log";
     std::set<std::string> failed;
     for (const int number : numbers) failed.insert(m_failedOn[number].begin(), m_failedOn[number].end());
     if (int(failed.size()) < m_nodes) each.notOn.assign(failed.begin(), failed.end());
@@ -197,7 +236,7 @@ Status ClusterRun::handOver(const std::vector<int>& numbers, std::vector<std::st
   Cluster::Submission join;
   join.name = name();
   join.words = {m_program, "queue", "task", folder, m_id, "--join"};
-  join.log = folder + "/join.log";
+  join.log = logIn(folder) + "/join.log";
   join.behind = std::move(behind);
   const auto joining = m_cluster.submit(join);
   if (!joining) return tl::unexpected(joining.error());
@@ -238,9 +277,7 @@ Result<bool> ClusterRun::look() {
   const auto is = other.find(m_id);
   if (!is) return tl::unexpected(is.error());
   if (!is->fault && is->record.over() && !is->attended) {
-    if (const Status taken = m_queue.takeOver(other, m_id); !taken) return tl::unexpected(taken.error());
-    m_record = m_queue.find(m_id)->record;
-    return true;
+    return takeOver();
   }
   // Of each, what was handed over last.
   std::map<int, const ClusterTask*> last;
@@ -248,8 +285,9 @@ Result<bool> ClusterRun::look() {
     const ClusterTask*& known = last[task.element];
     if (!known || known->job < task.job) known = &task;
     if (task.state == ClusterTask::State::Failed && task.element >= 0 && !task.node.empty())
-      m_failedOn[task.element].push_back(task.node);
+      m_failedOn[task.element].insert(task.node);
   }
+  holdOrRelease(*tasks);
   tellProgress(*tasks);
   const auto joins = last.find(-1);
   const ClusterTask* join = joins != last.end() ? joins->second : nullptr;
@@ -259,7 +297,7 @@ Result<bool> ClusterRun::look() {
   for (int number = 0; number < int(m_tasks.size()); ++number) {
     const auto known = last.find(number);
     if (known != last.end() && isUnderWay(*known->second)) {
-      behind.push_back(std::to_string(known->second->job) + "_" + std::to_string(number));
+      behind.push_back(idOf(*known->second));
       continue;
     }
     if (isThere(number)) continue;
@@ -320,20 +358,17 @@ void ClusterRun::heedWish() {
   if (wish == Queue::Wish::None) return;
   m_cancelled = wish == Queue::Wish::Cancel;
   if (m_cancelled) return;
-  // What a machine is at is finished, which is a segment; nothing else begins.
-  const bool pause = wish == Queue::Wish::Pause;
-  if (!holdAll(pause)) return;
-  m_record.state = pause ? JobRecord::State::Paused : JobRecord::State::Running;
+  m_record.state = wish == Queue::Wish::Pause ? JobRecord::State::Paused : JobRecord::State::Running;
   (void)save();
 }
 
-Status ClusterRun::holdAll(bool held) const {
-  const auto tasks = m_cluster.tasks(name());
-  if (!tasks) return tl::unexpected(tasks.error());
-  std::set<int64_t> jobs;
-  for (const ClusterTask& task : *tasks)
-    if (task.state == ClusterTask::State::Waiting) jobs.insert(task.job);
-  return m_cluster.hold({jobs.begin(), jobs.end()}, held);
+/// While it is paused, nothing of it begins; what a machine is at is finished, which is a segment.
+void ClusterRun::holdOrRelease(const std::vector<ClusterTask>& tasks) const {
+  const bool paused = m_record.state == JobRecord::State::Paused;
+  std::vector<std::string> wrong;
+  for (const ClusterTask& task : tasks)
+    if (task.state == ClusterTask::State::Waiting && task.held != paused) wrong.push_back(idOf(task));
+  if (!wrong.empty()) (void)m_cluster.hold(wrong, paused); // what has begun meanwhile is looked at again
 }
 
 Status ClusterRun::follow(const std::stop_token& stop) {
@@ -348,7 +383,8 @@ Status ClusterRun::follow(const std::stop_token& stop) {
       const auto over = look();
       if (over && *over) return {};
       if (over) answered = Clock::now();
-      if (!over && (over.error().code != ErrorCode::Unsupported || Clock::now() - answered > kUnreached))
+      // The cluster or the shared folder may be away for a while.
+      if (!over && (over.error().code == ErrorCode::Encoder || Clock::now() - answered > kUnreached))
         return tl::unexpected(over.error());
     }
     std::this_thread::sleep_for(kHeed);

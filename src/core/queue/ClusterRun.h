@@ -32,6 +32,10 @@ struct SegmentTask {
 [[nodiscard]] Status joinClusterTasks(const Queue& queue, const std::string& id, RunnerSettings settings,
                                       const std::stop_token& stop);
 
+/// Ends what a cluster still does of a job, and removes the folder with what it needs; waits for its machines half a
+/// minute at the most. For jobs that nobody is at. Best effort. Thread-safe.
+void endOnCluster(const Job& job);
+
 /// A job that a cluster does: hands its tasks over, follows them, hands those that fail over again, to another machine
 /// where there is one, and takes over what comes of it. What it needs lies in a folder beside its files, which goes
 /// when it is over. Whoever takes it up after this has ended goes on following.
@@ -53,12 +57,13 @@ private:
   [[nodiscard]] Result<bool> look();
   [[nodiscard]] bool isThere(int number) const;
   void heedWish();
-  [[nodiscard]] Status holdAll(bool held) const;
+  void holdOrRelease(const std::vector<ClusterTask>& tasks) const;
   void tellProgress(const std::vector<ClusterTask>& tasks);
   [[nodiscard]] Error endedWithout(const std::string& node) const;
   void finish(const Status& done);
+  [[nodiscard]] bool takeOver();
   [[nodiscard]] Queue there() const;
-  [[nodiscard]] std::string name() const { return "tromb-" + m_id; }
+  [[nodiscard]] std::string name() const;
   [[nodiscard]] Status save() { return m_queue.write(m_id, m_record); }
 
   const Queue& m_queue;
@@ -71,9 +76,9 @@ private:
   Cluster m_cluster{{}};
   int m_nodes = 1;
   std::vector<SegmentTask> m_tasks;
-  std::map<int, std::vector<std::string>> m_failedOn; ///< nodes
-  std::map<int, int> m_notSeen;                       ///< looks at which what has ended well was not there, by task
-  std::set<int64_t> m_joinsFailed;                    ///< numbers of what was to join
+  std::map<int, std::set<std::string>> m_failedOn; ///< nodes
+  std::map<int, int> m_notSeen;                    ///< looks at which what has ended well was not there, by task
+  std::set<int64_t> m_joinsFailed;                 ///< numbers of what was to join
   bool m_cancelled = false;
   std::atomic<bool> m_over = false;
 };

@@ -9,6 +9,7 @@
 #include "io/PartFile.h"
 #include "media/read/Fingerprint.h"
 #include "project/ProjectFile.h"
+#include "queue/ClusterRun.h"
 
 #include <algorithm>
 #include <cerrno>
@@ -320,6 +321,13 @@ template <typename Change> Status Queue::change(const std::string& id, Wish wish
   return change(*record) ? write(id, *record) : Status();
 }
 
+/// What a cluster does of a job that nobody follows.
+void Queue::endOnCluster(const std::string& id, const JobRecord& record) const {
+  if (record.handedOver.empty()) return;
+  if (const auto text = readWholeFile(pathOf(id, kJobFile)))
+    if (const auto job = jobFromText(*text)) tromb::endOnCluster(*job);
+}
+
 Status Queue::pause(const std::string& id) const {
   return change(id, Wish::Pause, [](JobRecord& record) {
     if (record.over() || record.state == JobRecord::State::Paused) return false;
@@ -363,9 +371,11 @@ Status Queue::take(const std::string& id, const std::string& deliverable) const 
 }
 
 Status Queue::cancel(const std::string& id) const {
-  return change(id, Wish::Cancel, [&id](JobRecord& record) {
+  return change(id, Wish::Cancel, [this, &id](JobRecord& record) {
     if (record.over()) return false;
     record.state = JobRecord::State::Cancelled;
+    endOnCluster(id, record);
+    record.handedOver.clear();
     record.ended = int64_t(std::time(nullptr));
     for (JobResult& each : record.results)
       if (!each.made() && each.state != JobResult::State::Failed) each.state = JobResult::State::Cancelled;
@@ -401,7 +411,10 @@ Status Queue::remove(const std::string& id) const {
   if (!lock && has(id))
     return fail(ErrorCode::InvalidArgument, say("the job '%1' is running", id), {}, say("Cancel it first"));
   if (const auto text = readWholeFile(pathOf(id, kRecordFile)))
-    if (const auto record = recordFromText(*text)) dropSegments(id, *record);
+    if (const auto record = recordFromText(*text)) {
+      endOnCluster(id, *record);
+      dropSegments(id, *record);
+    }
   std::error_code refused;
   const std::string gone = m_folder + "/" + kGone + id;
   fs::rename(m_folder + "/" + id, gone, refused);

@@ -94,6 +94,7 @@ private:
   template <typename Change> [[nodiscard]] Status change(const std::string& id, Wish wish, Change change) const;
   /// Reads what a job is and what came of it, or remembers it. Errors: those of reading.
   [[nodiscard]] Status readInto(QueuedJob& queued) const;
+  void endOnCluster(const std::string& id, const JobRecord& record) const;
   struct Memory;
   std::string m_folder;
   std::shared_ptr<Memory> m_memory;

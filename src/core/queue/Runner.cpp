@@ -115,6 +115,8 @@ Result<int> runQueue(const Queue& queue, const RunnerSettings& settings, const s
   };
   if (!lock) return another();
   queue.sweep();
+  for (const QueuedJob& each : queue.list()) // what was killed as it ended
+    if (each.job.cluster && each.record.over() && !each.attended) endOnCluster(each.job);
   std::list<Running> jobs;
   std::map<std::string, std::string> left; // what cannot be done as long as it has this version, by id
   Load load;
