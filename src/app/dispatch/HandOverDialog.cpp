@@ -134,6 +134,8 @@ QWidget* HandOverDialog::buildPlaces() {
   grid->addWidget(m_token, 5, 1, 1, 2);
   m_beside = new QComboBox(places);
   m_beside->setObjectName(QStringLiteral("handOverBeside"));
+  m_beside->setToolTip(
+      tr("Another finished file is sent as well, and what viewers get of both is held against this one"));
   m_beside->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
   m_beside->setMinimumContentsLength(20);
   auto* beside = new QLabel(tr("&With it"), places);
