@@ -27,7 +27,7 @@ extern "C" int LLVMFuzzerTestOneInput(const uint8_t* data, size_t size) {
     fuzz::hold(set.number >= 0 && set.number < 32 && set.references >= 0 && set.references <= 16);
   const auto numbers = freeNumbers(codec, headers, framing);
   if (const auto other = renumbered(codec, packet, numbers.value_or(SetNumbers{1, 1, 15}))) {
-    const std::span<const uint8_t> more(reinterpret_cast<const uint8_t*>(other->data()), other->size());
+    const std::span<const uint8_t> more = bytesIn(*other);
     fuzz::hold(unitsOf(more, {}).size() == unitsOf(packet, {}).size());
     (void)withSets(codec, headers, framing, more);
   }

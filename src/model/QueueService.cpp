@@ -3,6 +3,8 @@
 
 #include "queue/Runner.h"
 
+#include <QFileInfo>
+
 namespace tromb {
 namespace {
 
@@ -23,6 +25,14 @@ const QueuedJob* QueueService::job(const std::string& id) const {
   for (const QueuedJob& each : m_jobs)
     if (each.id == id) return &each;
   return nullptr;
+}
+
+std::vector<QueueService::Finished> QueueService::finished() const {
+  std::vector<Finished> all;
+  for (const QueuedJob& job : m_jobs)
+    for (const JobResult& result : job.record.results)
+      if (result.made() && QFileInfo::exists(QString::fromStdString(result.path))) all.push_back({&job, &result});
+  return all;
 }
 
 int QueueService::left() const {

@@ -24,7 +24,13 @@ public:
   /// In the order in which they are done, as they were when it was last looked.
   [[nodiscard]] const std::vector<QueuedJob>& jobs() const { return m_jobs; }
   [[nodiscard]] const QueuedJob* job(const std::string& id) const; ///< null where there is none; until `changed`
-  [[nodiscard]] int left() const;                                  ///< how many jobs are not over
+  /// What was made and is still there, in the order of the jobs; until `changed`.
+  struct Finished {
+    const QueuedJob* job;
+    const JobResult* result;
+  };
+  [[nodiscard]] std::vector<Finished> finished() const;
+  [[nodiscard]] int left() const; ///< how many jobs are not over
   [[nodiscard]] bool busy() const { return m_worker.busy(); }
   [[nodiscard]] const std::string& folder() const { return m_queue.folder(); }
   /// The picture of a deliverable that is going by; null before there is one.

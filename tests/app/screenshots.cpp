@@ -126,8 +126,7 @@ int main(int argc, char** argv) {
     const auto& made = window.queue().jobs().back().record.results.front();
     tromb::HandOverService handing;
     QStringList others;
-    for (const tromb::QueuedJob& job : window.queue().jobs())
-      for (const tromb::JobResult& result : job.record.results) others << QString::fromStdString(result.path);
+    for (const auto& each : window.queue().finished()) others << QString::fromStdString(each.result->path);
     tromb::HandOverDialog handOver(handing, QString::fromStdString(made.path), others, {}, &window);
     handOver.show();
     settle(window);

@@ -773,14 +773,19 @@ private slots:
           ++checked;
         }
       QCOMPARE(queue.list().size(), size_t(kJobs));
-      // Those that are over begin again, so that there is something to disturb.
+      // Those that are over begin again, so that there is something to disturb. What a machine that is busy elsewhere
+      // got nowhere with in ten turns was given up, and is done again too; what it has made stays.
       const bool over =
           std::all_of(ids.begin(), ids.end(), [&](const std::string& id) { return recordOf(queue, id).over(); });
-      if (over && killed < kills)
-        for (int i = 0; i < kJobs; ++i) {
-          QVERIFY(QDir(at(QStringLiteral("killed/out%1").arg(i))).removeRecursively());
-          QVERIFY(queue.retry(ids[size_t(i)]));
-        }
+      for (int i = 0; over && i < kJobs; ++i) {
+        const JobRecord record = recordOf(queue, ids[size_t(i)]);
+        const bool given = record.error && sentence(*record.error).find("ended in the middle") != std::string::npos;
+        QVERIFY2(given || told(record) == "done; Wide done; Square done", told(record).c_str());
+        if (!given && killed == kills) continue;
+        if (!given) QVERIFY(QDir(at(QStringLiteral("killed/out%1").arg(i))).removeRecursively());
+        QVERIFY(queue.retry(ids[size_t(i)]));
+        QVERIFY(!recordOf(queue, ids[size_t(i)]).over());
+      }
     }
     QCOMPARE(killed, kills);
     QVERIFY(checked > 0);

@@ -237,12 +237,11 @@ void CompareView::fillChoices() {
     if (std::find(offered.begin(), offered.end(), side) == offered.end()) offered.push_back(side);
   };
   for (const ComparedSide& side : m_sides) offer(side);
-  for (const QueuedJob& job : m_queue.jobs())
-    for (const JobResult& each : job.record.results) {
-      if (!each.made() || each.frames == 0 || !QFileInfo::exists(QString::fromStdString(each.path))) continue;
-      offer({each.path, {}, {}});
-      offer({{}, job.id, each.deliverable});
-    }
+  for (const auto& [job, result] : m_queue.finished()) {
+    if (result->frames == 0) continue;
+    offer({result->path, {}, {}});
+    offer({{}, job->id, result->deliverable});
+  }
   for (int side = 0; side < 2; ++side) {
     m_choices[side]->clear();
     for (const ComparedSide& each : offered) {

@@ -208,11 +208,9 @@ void DispatchView::compare(const ComparedSide& first, const ComparedSide& second
 void DispatchView::handOver() {
   const std::string path = file()->path;
   QStringList others;
-  for (const QueuedJob& each : m_queue.jobs())
-    for (const JobResult& result : each.record.results)
-      if (result.made() && each.job.project == job()->job.project &&
-          !others.contains(QString::fromStdString(result.path)))
-        others << QString::fromStdString(result.path);
+  for (const auto& [of, result] : m_queue.finished())
+    if (of->job.project == job()->job.project && result->frames > 0) others << QString::fromStdString(result->path);
+  others.removeDuplicates();
   HandOverDialog dialog(m_handOver, QString::fromStdString(path), others, job()->job.projectPath, this);
   QString rendition;
   connect(&dialog, &HandOverDialog::handed, m_panel, &JobPanel::lookAnew);

@@ -198,8 +198,7 @@ private:
     const auto encoder = encoderAt(packets, kUsualQuality);
     if (!encoder) return tl::unexpected(encoder.error());
     m_edgeHeaders = encoder->headers();
-    const auto* bytes = reinterpret_cast<const uint8_t*>(m_edgeHeaders.data());
-    auto joined = withSets(codec, packets.headers(), *packets.framing(), {bytes, m_edgeHeaders.size()});
+    auto joined = withSets(codec, packets.headers(), *packets.framing(), bytesIn(m_edgeHeaders));
     if (!joined) return damaged();
     return std::move(*joined);
   }

@@ -92,7 +92,7 @@ struct EdgeEncoder::State {
     if (!numbered()) return sink(made);
     const auto units = renumbered(codec, made, numbers);
     if (!units) return fail(ErrorCode::Encoder, say("pictures at a cut cannot be joined to the others"), path);
-    return sink({reinterpret_cast<const uint8_t*>(units->data()), units->size()});
+    return sink(bytesIn(*units));
   }
 
   Status send(const AVFrame* picture, const Sink& sink) {

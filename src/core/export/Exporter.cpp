@@ -46,6 +46,8 @@ public:
     m_share = share;
     m_last = now;
     m_closed = held;
+    if (now - m_told < kToldEvery) return; // it goes through all shots, and there is a picture each few milliseconds
+    m_told = now;
     if (const auto rest = m_time.remaining())
       m_left = (m_time.elapsed() + *rest) * m_passes * m_proof - m_time.elapsed();
   }
@@ -62,6 +64,7 @@ private:
   /// with H.264 at its usual speed; common practice, no published source.
   static constexpr double kReads = 4;
   static constexpr double kMakes = 15;
+  static constexpr auto kToldEvery = std::chrono::milliseconds(250);
   static std::vector<TimeLeft::Part> partsOf(const ExportRequest& request) {
     const auto megapixels = [](Size size) { return double(size.width) * size.height / 1e6; };
     double makes = 0;
@@ -82,6 +85,7 @@ private:
   const ExportRequest& m_request;
   TimeLeft m_time;
   Clock::time_point m_last;
+  Clock::time_point m_told;
   double m_closed;
   double m_share = 0; ///< of the piece that is gone through
   double m_passes = 1;
@@ -96,12 +100,14 @@ Status decodePiece(const ExportRequest& request, size_t index, Lanes& lanes, Cou
   std::vector<int64_t> next; // next frame of the piece, by lane
   for (size_t lane = 0; lane < lanes.size(); ++lane)
     next.push_back(std::clamp<int64_t>(lanes[lane]->firstFrame() - piece(lane).firstFrame, 0, piece(lane).frameCount));
-  // How far those are that still take pictures, 0 to 1.
+  // How far those are that still take pictures, 0 to 1: an export that is gone on with begins where the last of them
+  // is.
   const auto share = [&] {
-    double most = 0;
+    double least = 1;
     for (size_t lane = 0; lane < lanes.size(); ++lane)
-      most = std::max(most, double(next[lane]) / double(std::max<int64_t>(1, piece(lane).frameCount)));
-    return most;
+      if (!lanes[lane]->ended() && piece(lane).frameCount > 0)
+        least = std::min(least, double(next[lane]) / double(piece(lane).frameCount));
+    return least;
   };
   course.enter(index, share());
   // What is read by fields for one lane is so for all.

@@ -23,8 +23,7 @@ void prepareProcess() {
 
 namespace {
 
-/// Starts a program by its name, without what this one has masked. Its standard streams are `in`, `out` and `out`.
-/// Returns a code of the system.
+/// Starts a program by its name, without the signals that this one has masked. Returns a code of the system.
 int started(std::vector<std::string> words, const posix_spawn_file_actions_t& files, pid_t& process) {
   std::vector<char*> given;
   for (std::string& word : words) given.push_back(word.data());

@@ -91,14 +91,15 @@ public:
   /// Bits of another unit, up to `end`.
   void copy(UnitBits& from, size_t end) {
     while (from.at() < end && (m_at % 8 != 0 || from.at() % 8 != 0)) bits(from.bits(1), 1);
-    const size_t whole = from.at() < end ? (end - from.at()) / 8 : 0;
-    const auto begin = from.bytes().begin() + ptrdiff_t(from.at() / 8);
-    m_bytes.insert(m_bytes.end(), begin, begin + ptrdiff_t(whole));
-    m_at += 8 * whole;
-    from.pass(8 * whole);
+    if (from.at() < end) { // whole bytes, of which a slice has many
+      const size_t whole = (end - from.at()) / 8;
+      const auto begin = from.bytes().begin() + ptrdiff_t(from.at() / 8);
+      m_bytes.insert(m_bytes.end(), begin, begin + ptrdiff_t(whole));
+      m_at += 8 * whole;
+      from.pass(8 * whole);
+    }
     while (from.at() < end) bits(from.bits(1), 1);
   }
-  [[nodiscard]] size_t at() const { return m_at; }
   /// With the bytes that keep start codes from standing in it.
   [[nodiscard]] std::string guarded() const {
     std::string out;
@@ -456,7 +457,7 @@ std::optional<std::string> renumbered(std::string_view codec, std::span<const ui
     made.push_back(std::move(*each));
   }
   std::vector<std::span<const uint8_t>> parts;
-  for (const std::string& each : made) parts.emplace_back(reinterpret_cast<const uint8_t*>(each.data()), each.size());
+  for (const std::string& each : made) parts.push_back(bytesIn(each));
   return framed(parts, {});
 }
 

@@ -17,6 +17,11 @@ struct UnitFraming {
   int lengthBytes = 0;
 };
 
+/// Bytes that are kept as text.
+[[nodiscard]] inline std::span<const uint8_t> bytesIn(const std::string& text) {
+  return {reinterpret_cast<const uint8_t*>(text.data()), text.size()};
+}
+
 /// As a stream's headers say it. Nothing for other codecs.
 [[nodiscard]] std::optional<UnitFraming> unitFraming(std::string_view codec, std::span<const uint8_t> headers);
 

@@ -23,7 +23,6 @@ constexpr auto kUnreached = std::chrono::minutes(10); ///< before a cluster that
 constexpr auto kEndsWithin = std::chrono::seconds(30);
 constexpr int kShowsWithin = 5;    ///< looks
 constexpr int kMostHandedOver = 3; ///< times, before whoever joins makes it
-constexpr double kMadeShare = 0.9; ///< of the progress, before all is joined and proofed
 
 bool isUnderWay(const ClusterTask& task) {
   return task.state == ClusterTask::State::Waiting || task.state == ClusterTask::State::Running;
@@ -103,7 +102,6 @@ Status doClusterTask(const Queue& queue, const std::string& id, int number, cons
   request.plans.push_back(std::move(*plan));
   request.projectName = queued->job.project;
   request.folder = queue.segmentsPath(id, task.deliverable);
-  request.paths = {request.folder + "/nothing"};
   request.segmentFolders = {request.folder};
   request.proof = queued->job.proof;
   request.trialFolder = settings.trialFolder;
@@ -339,12 +337,12 @@ void ClusterRun::tellProgress(const std::vector<ClusterTask>& tasks) {
         each.frames += task.frames;
         if (isThere(number)) each.frame += task.frames;
       }
-      if (each.frames > 0) each.fraction = kMadeShare * double(each.frame) / double(each.frames);
+      if (each.frames > 0) each.fraction = Lane::kEncodingShare * double(each.frame) / double(each.frames);
       all += each.frames;
       made += each.frame;
       progress.each.push_back(std::move(each));
     }
-    if (all > 0) progress.fraction = kMadeShare * double(made) / double(all);
+    if (all > 0) progress.fraction = Lane::kEncodingShare * double(made) / double(all);
   }
   for (const std::string& node : nodes) progress.nodes += (progress.nodes.empty() ? "" : ", ") + node;
   progress.elapsedSeconds = double(std::time(nullptr) - m_record.begun);

@@ -344,6 +344,7 @@ Status JobRun::exportAll(const std::stop_token& stop) {
       const double pixels = pictured ? double(plan.canvas().width) * plan.canvas().height : kSoundPixels;
       m_weights.push_back(pixels * double(each.frames) * (pictured && plan.encoding().hasTwoPasses() ? 1.5 : 1));
       m_firsts.push_back(0);
+      m_ends.push_back(0);
       each.expectedBytes =
           expectedBytes(request.plans[i].encoding(), request.plans[i].rate().timeOf(each.frames)).value_or(0);
       m_progress.each.push_back(std::move(each));
@@ -446,10 +447,10 @@ void JobRun::tellProgress(const ExportProgress& progress) {
   }
   constexpr double kLeast = 0.005; // of the whole, before anything can be told
   m_progress.fraction = done / all;
-  // Files that are made side by side end together, but for their proofs.
-  m_progress.remainingSeconds = 0;
-  for (const JobProgress::Each& one : m_progress.each)
-    m_progress.remainingSeconds = std::max(m_progress.remainingSeconds, one.remainingSeconds);
+  // The last that ends. What has failed tells no more, and its end goes by.
+  m_ends[progress.index] = each.remainingSeconds > 0 ? m_progress.elapsedSeconds + each.remainingSeconds : 0;
+  m_progress.remainingSeconds =
+      std::max(0.0, *std::max_element(m_ends.begin(), m_ends.end()) - m_progress.elapsedSeconds);
   if (m_progress.remainingSeconds <= 0 && done - before > kLeast * all)
     m_progress.remainingSeconds = m_progress.elapsedSeconds * (all - done) / (done - before);
 }

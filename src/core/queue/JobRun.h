@@ -75,6 +75,7 @@ private:
   JobRecord m_record;
   JobProgress m_progress;
   std::vector<double> m_weights;                   ///< of the plans: how much there is to do
+  std::vector<double> m_ends;                      ///< of the plans: elapsed seconds at which each is to be over
   std::vector<double> m_firsts;                    ///< of the plans: the fraction that an earlier run had made
   std::vector<size_t> m_places;                    ///< of the plans' results in the record
   std::map<std::string, std::string> m_identities; ///< of the sources, by path

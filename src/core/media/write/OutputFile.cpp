@@ -20,10 +20,7 @@ tl::unexpected<Error> apart(const std::string& name) {
 
 /// Of two encoders whose pictures lie in one file. Nothing where they cannot stand together.
 std::optional<std::string> joinedHeaders(const char* codec, const std::string& before, const std::string& own) {
-  const auto bytes = [](const std::string& text) {
-    return std::span(reinterpret_cast<const uint8_t*>(text.data()), text.size());
-  };
-  if (unitFraming(codec, {})) return withSets(codec, bytes(before), {}, bytes(own));
+  if (unitFraming(codec, {})) return withSets(codec, bytesIn(before), {}, bytesIn(own));
   return before == own ? std::optional(own) : std::nullopt;
 }
 

@@ -66,10 +66,6 @@ const char* codecName(const AVCodecContext& c) {
   return avcodec_get_name(c.codec_id);
 }
 
-std::span<const uint8_t> bytesIn(const std::string& text) {
-  return {reinterpret_cast<const uint8_t*>(text.data()), text.size()};
-}
-
 } // namespace
 
 struct PictureEncoder::State {
