@@ -7,6 +7,8 @@
 #include "support/FaultRig.h"
 #include "support/TestMedia.h"
 
+#include <QDirIterator>
+#include <QElapsedTimer>
 #include <QJsonArray>
 #include <QJsonDocument>
 #include <QJsonObject>
@@ -20,7 +22,9 @@ constexpr int kFrames = 60;
 constexpr int kInTrial = 3;   ///< of ten pictures
 constexpr int kInMiddle = 40; ///< of an export
 constexpr int kLong = 1600;   ///< frames of two segments, of which the first has 750
-constexpr int kInSecond = 800;
+constexpr int kEarly = 300;   ///< in the first of them
+constexpr int kLate = 800;    ///< of those that the second one's encoder gets
+constexpr int kShort = 500;   ///< frames that are one segment
 
 /// FFmpeg's digest of all decoded pictures.
 QString picturesOf(const QString& file) {
@@ -37,14 +41,18 @@ class TestHardware : public QObject {
   QTemporaryDir m_folder;
   [[nodiscard]] QString at(const QString& name) const { return m_folder.filePath(name); }
 
-  /// Runs the program where `standIn` stands in, with a cache of its own.
-  [[nodiscard]] QString run(const QStringList& arguments, const QString& standIn, const QString& cache) const {
-    QProcess process;
+  /// Where `standIn` stands in, with a cache and data of its own.
+  [[nodiscard]] QProcessEnvironment where(const QString& standIn, const QString& cache) const {
     QProcessEnvironment all = QProcessEnvironment::systemEnvironment();
     all.insert("LD_PRELOAD", QStringLiteral(TROMB_BINARY_DIR "/tests/libtromb_stand_in.so"));
     all.insert("TROMB_STAND_IN", standIn);
     all.insert("XDG_CACHE_HOME", at(cache));
-    process.setProcessEnvironment(all);
+    all.insert("XDG_DATA_HOME", at(cache + " data"));
+    return all;
+  }
+  [[nodiscard]] QString run(const QStringList& arguments, const QString& standIn, const QString& cache) const {
+    QProcess process;
+    process.setProcessEnvironment(where(standIn, cache));
     process.start(QStringLiteral(TROMB_BINARY_DIR "/src/cli/tromb-cli"), arguments);
     if (!process.waitForFinished(test::kPatience)) return "it hangs";
     return process.exitCode() == 0 ? QString::fromUtf8(process.readAllStandardOutput())
@@ -67,19 +75,19 @@ class TestHardware : public QObject {
 private slots:
   void initTestCase() {
     test::writeClip(at("a.mp4").toStdString(), {320, 180}, FrameRate(), kFrames, test::texture, true);
-    const auto make = [&](const char* project, const QStringList& deliverables) {
-      QStringList arguments{"make", at(project), "--footage", at("a.mp4")};
+    const auto make = [&](const char* project, const QStringList& deliverables, const char* footage = "a.mp4") {
+      QStringList arguments{"make", at(project), "--footage", at(footage)};
       for (const QString& each : deliverables) arguments << "--deliverable" << each;
       return run(arguments, {}, "cache");
     };
     test::writeClip(at("long.mp4").toStdString(), {64, 64}, FrameRate(), kLong, test::texture, true);
-    (void)run({"make", at("long.tromb"), "--footage", at("long.mp4"), "--deliverable",
-               "name=A;canvas=64x64;rate=25;crf=23;encoder=hardware"},
-              {}, "cache");
+    test::writeClip(at("short.mp4").toStdString(), {64, 64}, FrameRate(), kShort, test::texture, true);
+    make("long.tromb", {"name=A;canvas=64x64;rate=25;crf=23;encoder=hardware"}, "long.mp4");
+    make("short.tromb", {"name=A;canvas=64x64;rate=25;crf=23;encoder=hardware"}, "short.mp4");
     make("hard.tromb", {"name=A;canvas=180x320;rate=25;encoder=hardware", "name=B;canvas=320x180;rate=25"});
     make("soft.tromb", {"name=A;canvas=180x320;rate=25;crf=23"});
     make("alone.tromb", {"name=A;canvas=180x320;rate=25;crf=23;encoder=hardware"});
-    for (const char* project : {"long.tromb", "hard.tromb", "soft.tromb", "alone.tromb"})
+    for (const char* project : {"long.tromb", "short.tromb", "hard.tromb", "soft.tromb", "alone.tromb"})
       QVERIFY(QFile::exists(at(project)));
   }
 
@@ -105,10 +113,15 @@ private slots:
     row("crashes in the middle", "hard.tromb", when("h264_nvenc", "crashes", kInMiddle), "libx264",
         "has crashed (SEGV)");
     row("hangs in the middle", "hard.tromb", when("h264_nvenc", "hangs", kInMiddle), "libx264", "does not answer");
-    row("fails in the second segment", "long.tromb", when("h264_nvenc", "fails", kInSecond), "libx264",
-        "failed: Generic error in an external library; what lies before 0:30 is by graphics hardware");
-    row("crashes in the second segment", "long.tromb", when("h264_nvenc", "crashes", kInSecond), "libx264",
-        "what lies before 0:30 is by graphics hardware");
+    row("fails late", "long.tromb", when("h264_nvenc", "fails", kLate), "libx264",
+        "failed: Generic error in an external library; what lies before 1:00 is by graphics hardware");
+    row("crashes late", "long.tromb", when("h264_nvenc", "crashes", kLate), "libx264",
+        "what lies before 1:00 is by graphics hardware");
+    row("fails early", "long.tromb", when("h264_nvenc", "fails", kEarly), "libx264",
+        "what lies before 0:10 is by graphics hardware");
+    row("fails in the only segment", "short.tromb", when("h264_nvenc", "fails", kEarly), "libx264",
+        "what lies before 0:10 is by graphics hardware");
+    row("fails in the first group", "short.tromb", when("h264_nvenc", "fails", kInMiddle), "libx264", "failed");
   }
   void whatIsUsed() {
     QFETCH(const QString, project);
@@ -123,9 +136,54 @@ private slots:
     QVERIFY2(file["proof"].toObject()["pass"].toBool(), QJsonDocument(file["proof"].toObject()).toJson());
     const auto made = probe(file["path"].toString().toStdString());
     QVERIFY(made);
-    QCOMPARE(made->video->clock.frameCount(), project == "long.tromb" ? kLong : kFrames);
+    const QMap<QString, int> frames{{"long.tromb", kLong}, {"short.tromb", kShort}};
+    QCOMPARE(made->video->clock.frameCount(), frames.value(project, kFrames));
     QCOMPARE(test::run("ffmpeg", {"-v", "warning", "-i", file["path"].toString(), "-f", "null", "-"}), QString());
     QCOMPARE(test::filesIn(at("out")).size(), project == "hard.tromb" ? 2 : 1);
+  }
+
+  // A job whose hardware has given up and that is killed while software goes on: next time, with no hardware at all, it
+  // goes on behind both, and with hardware that works again, hardware makes what it had not.
+  void goesOnAfterAKill_data() {
+    QTest::addColumn<QString>("standIn"); // the next time
+    QTest::addColumn<QString>("encoder");
+    QTest::newRow("no hardware") << "::"
+                                 << "libx264";
+    QTest::newRow("hardware works") << "h264_nvenc:works:1"
+                                    << "h264_nvenc";
+  }
+  void goesOnAfterAKill() {
+    QFETCH(const QString, standIn);
+    QFETCH(const QString, encoder);
+    const QString cache = QStringLiteral("killed ") + QTest::currentDataTag();
+    const QString out = at(cache + " out");
+    const QString failing = QStringLiteral("h264_nvenc:fails:%1").arg(kEarly);
+    (void)run({"queue", "add", at("long.tromb"), "--out", out}, failing, cache);
+    QProcess process;
+    process.setProcessEnvironment(where(failing, cache));
+    process.start(QStringLiteral(TROMB_BINARY_DIR "/src/cli/tromb-cli"), {"queue", "run"});
+    // Hardware's segment is the first, and the rest of that is the second.
+    const auto there = [&] {
+      QDirIterator all(out, {"1.segment"}, QDir::Files | QDir::Hidden, QDirIterator::Subdirectories);
+      return all.hasNext();
+    };
+    QElapsedTimer timer;
+    for (timer.start(); !there() && process.state() != QProcess::NotRunning && timer.elapsed() < test::kPatience;)
+      process.waitForFinished(1);
+    QVERIFY2(there(), "it is over before it could be killed");
+    process.kill();
+    QVERIFY(process.waitForFinished(test::kPatience));
+    (void)run({"queue", "run"}, standIn, cache);
+    const QString list = run({"queue", "list", "--json"}, standIn, cache);
+    const auto job = QJsonDocument::fromJson(list.toUtf8()).object()["jobs"].toArray().at(0).toObject();
+    const QJsonObject file = job["deliverables"].toArray().at(0).toObject();
+    QVERIFY2(file["state"] == "done", qPrintable(list));
+    QCOMPARE(file["encoder"].toString(), encoder);
+    const QString path = file["path"].toString();
+    const auto made = probe(path.toStdString());
+    QVERIFY(made);
+    QCOMPARE(made->video->clock.frameCount(), kLong);
+    QCOMPARE(test::run("ffmpeg", {"-v", "warning", "-i", path, "-f", "null", "-"}), QString());
   }
 
   // The same encoder at the same quality (23 is its usual one), once in this program and once in a process of its own,

@@ -261,6 +261,63 @@ private slots:
                qPrintable(QString("the second decoder, frame %1").arg(n)));
   }
 
+  // What is given up in the middle ends where it was marked last, whatever has come after that; without a mark, nothing
+  // of it is there.
+  void endsAtItsMark_data() {
+    QTest::addColumn<QList<int>>("marks"); // behind so many packets
+    QTest::addColumn<int>("end");
+    QTest::newRow("one") << QList<int>{10} << 10;
+    QTest::newRow("the last counts") << QList<int>{4, 12} << 12;
+    QTest::newRow("none") << QList<int>{} << 0;
+  }
+  void endsAtItsMark() {
+    QFETCH(QList<int>, marks);
+    QFETCH(int, end);
+    constexpr int kBefore = 30; // frames of the segments before
+    constexpr int kAhead = 5;   // that are traced before they are encoded
+    constexpr int kAll = 20;
+    constexpr Size canvas{64, 64};
+    const std::string folder = at(QStringLiteral("marked%1").arg(marks.size())).toStdString();
+    auto store = SegmentStore::open(folder, "key", canvas, {});
+    QVERIFY(store && store->begin(3, {"first", "headers"}));
+    const PictureTrace::Shape shape(canvas);
+    const auto trace = PictureTrace::unpacked(std::string(shape.bytes(), 'x'), shape);
+    const av::PacketPtr packet(av::allocated(av_packet_alloc()));
+    QVERIFY(av_new_packet(packet.get(), 3000) == 0);
+    std::fill_n(packet->data, packet->size, uint8_t(7));
+    QVERIFY(store->add(trace, kAhead));
+    for (int n = 0; n < kAll; ++n) {
+      QVERIFY(store->add(trace, 1));
+      if (marks.contains(n)) store->mark({{n * 24'000, kBefore + n, 0.5}, kBefore + n});
+      packet->pts = packet->dts = kBefore + n;
+      QVERIFY(store->add(*packet));
+      if (n == 8) store->add(LostPictures{1, kBefore + 8, 6});
+      if (n == 15) store->add(LostPictures{1, kBefore + 15, 2});
+    }
+    QVERIFY(store->finishAtMark());
+    const auto made = store->made(3);
+    QCOMPARE(made.has_value(), end > 0);
+    if (end == 0) return;
+    QCOMPARE(made->end.frame, kBefore + end);
+    QCOMPARE(made->end.spent.bits, end * 24'000);
+    int packets = 0;
+    int64_t traced = 0;
+    int64_t lost = 0;
+    QVERIFY(store->replay(3, {[&](const AVPacket& is) -> Status {
+                                packets +=
+                                    is.pts == kBefore + packets && is.size == 3000 && is.data[2999] == 7 ? 1 : 99;
+                                return {};
+                              },
+                              [&](const PictureTrace&, int64_t frames) -> Status {
+                                traced += frames;
+                                return {};
+                              },
+                              [&](const LostPictures& each) { lost += each.count; }}));
+    QCOMPARE(packets, end);
+    QVERIFY2(traced >= end && traced <= end + kAhead + 1, "all of its pictures are traced");
+    QCOMPARE(lost, std::min(6, end - 8));
+  }
+
   // Each segment begins with a key picture, whatever the distance of keys.
   void segmentsBeginWithAKey() {
     Encoding e;

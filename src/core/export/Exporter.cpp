@@ -359,7 +359,7 @@ Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std:
   Status decoded;
   if (std::any_of(request.plans.begin(), request.plans.end(), Lane::needsFirstPass)) decoded = run(places, true);
   if (decoded && !all.stop_requested()) decoded = run(places, false);
-  // What hardware has left undone is made in software, from the last whole segment on.
+  // What hardware has left undone is made in software, from its last whole group on.
   std::vector<size_t> again;
   for (const size_t place : places)
     if (Message fault = lanes[place]->hardwareFault(); !fault.empty()) {

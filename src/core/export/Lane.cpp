@@ -102,6 +102,7 @@ void Lane::start(PassLog::Pass pass) {
       m_encoding = std::jthread([this, first] {
         guarded([this, first] { return first ? firstPass() : m_range ? encodeRange() : encodeAll(); });
         if (first) return;
+        keepGroups();
         m_stop.request_stop(); // nothing takes from the queue any more
         if (m_sound.mix) m_sound.mix->leave(m_sound.reader);
       });
@@ -125,6 +126,7 @@ void Lane::wait() {
 }
 
 Message Lane::hardwareFault() const {
+  const std::scoped_lock lock(m_mutex);
   if (!m_hardware || !m_result.error) return {};
   const ErrorCode code = m_result.error->code;
   return code == ErrorCode::Encoder || code == ErrorCode::Unsupported ? m_result.error->message : Message();
@@ -320,7 +322,7 @@ Status Lane::encodeRange() {
 }
 
 Status Lane::openSegments() {
-  if (m_segmentFolder.empty() || m_cuts.count() < 2) return {};
+  if (m_segmentFolder.empty() || !m_cuts.kept()) return {};
   ExportedFile made;
   describe(made);
   m_maker.encoder = made.encoder;
@@ -339,7 +341,7 @@ Status Lane::openSegments() {
     for (; m_segment < m_range->end; ++m_segment) {
       const auto there = m_segments->made(m_segment);
       if (!there || there->by.encoder != m_maker.encoder) break;
-      m_spending.takeUp(there->spent);
+      m_spending.takeUp(there->end.spent);
     }
     m_firstFrame = m_frame = m_segment < m_range->end ? m_cuts.first(m_segment) : m_cuts.end(m_range->end - 1);
     return {};
@@ -352,19 +354,36 @@ Status Lane::openSegments() {
     const bool mine = there->by.encoder == m_maker.encoder;
     const bool begins = !m_hardware && segment == m_before && (segment == 0 || there->by.headers == m_headersBefore);
     if (!mine && !begins) break;
+    if (there->end.frame != m_cuts.end(segment)) { // hardware has given up within it
+      if (mine) break;
+      m_cuts.cutAt(there->end.frame);
+    }
     if (!mine) {
       m_headersBefore = there->by.headers;
       ++m_before;
     }
-    m_spending.takeUp(there->spent);
+    m_spending.takeUp(there->end.spent);
     m_firstFrame = m_cuts.end(segment);
   }
-  m_segments->forget(segment, m_cuts.count());
+  m_segments->forget(segment, m_cuts.count() + 1); // there is one more where hardware has given up
   return {};
 }
 
 Status Lane::beginSegment() {
   return m_segments ? kept(m_segments->begin(m_segment, m_maker)) : Status();
+}
+
+void Lane::markGroup(const AVPacket& packet) {
+  // All pictures before it have been encoded, and none behind it: it needs none of them, and none needs it.
+  const bool begins = (packet.flags & AV_PKT_FLAG_KEY) != 0 && packet.pts == m_spending.state().pictures &&
+                      packet.pts == m_latest + 1 && packet.pts > m_cuts.first(m_segment);
+  if (begins && m_segments) m_segments->mark({m_spending.state(), packet.pts});
+  m_latest = std::max(m_latest, packet.pts);
+}
+
+void Lane::keepGroups() {
+  if (m_segments && !hardwareFault().empty())
+    (void)m_segments->finishAtMark(); // where that fails, software begins with the segment
 }
 
 Status Lane::kept(const Status& done) {
@@ -399,13 +418,19 @@ Status Lane::addFrame(OutputFile* sound) {
 
 Status Lane::replay(OutputFile& picture, OutputFile* sound) {
   for (; m_frame < m_firstFrame && !m_stop.stop_requested(); ++m_segment) {
+    int64_t traced = m_frame;
     const Status done =
         m_segments->replay(m_segment, {[&](AVPacket& packet) -> Status {
                                          if (const Status put = picture.addPacket(packet, m_segment < m_before); !put)
                                            return put;
                                          return m_frame < m_cuts.end(m_segment) ? addFrame(sound) : Status();
                                        },
-                                       [&](const PictureTrace& trace, int64_t frames) { return note(trace, frames); },
+                                       [&](const PictureTrace& trace, int64_t frames) {
+                                         // More have been traced than encoded where hardware has given up.
+                                         const int64_t now = std::min(frames, m_cuts.end(m_segment) - traced);
+                                         traced += now;
+                                         return now > 0 ? note(trace, now) : Status();
+                                       },
                                        [&](const LostPictures& lost) { lose(lost); }});
     if (!done) return done;
     while (m_frame < m_cuts.end(m_segment))
@@ -418,7 +443,7 @@ Status Lane::turnSegment(OutputFile& picture) {
   if (m_frame != m_cuts.end(m_segment)) return {};
   if (const Status done = picture.finishPicture(); !done) return done;
   if (m_segments)
-    if (const Status done = kept(m_segments->finish(m_spending.state())); !done) return done;
+    if (const Status done = kept(m_segments->finish({m_spending.state(), m_frame})); !done) return done;
   if (++m_segment == endSegment()) return {};
   if (const Status begun = picture.nextEncoder(streamOf()); !begun) return begun;
   return beginSegment();
@@ -460,7 +485,9 @@ Result<int64_t> Lane::encode(OutputFile* picture, OutputFile* sound) {
     if (m_segment < endSegment())
       if (const Status begun = beginSegment(); !begun) return tl::unexpected(begun.error());
   }
+  m_latest = m_frame - 1;
   picture->setOnPicture([this](const AVPacket& packet) -> Status {
+    if (m_hardware) markGroup(packet);
     m_spending.add(int64_t(packet.size) * 8);
     return m_segments ? kept(m_segments->add(packet)) : Status();
   });

@@ -105,6 +105,10 @@ private:
   /// Of one frame more, whose picture has been added.
   [[nodiscard]] Status addFrame(OutputFile* sound);
   [[nodiscard]] Status beginSegment();
+  /// Before the next packet of the picture is kept: where a group begins with it, hardware can be relieved there.
+  void markGroup(const AVPacket& packet);
+  /// Of the segment in which hardware has given up, what is whole groups stays.
+  void keepGroups();
   /// What came of keeping a segment. Where that is for hardware's sake alone, the export goes on without it.
   [[nodiscard]] Status kept(const Status& done);
   /// Ends a segment where one ends, and begins the next.
@@ -145,6 +149,7 @@ private:
   SegmentMaker m_maker;                   ///< of this lane's
   std::string m_headersBefore;            ///< of the encoder in hardware that has made the first of them
   size_t m_before = 0;                    ///< segments of that
+  int64_t m_latest = -1;                  ///< frame among those that have been encoded
   const std::atomic<double>* m_left = nullptr;
   std::optional<SegmentRange> m_range;         ///< where only these are made
   size_t m_segment = 0;                        ///< that is made
@@ -160,7 +165,7 @@ private:
   int64_t m_soundSkip = 0;
   int64_t m_soundDone = 0;
   std::map<size_t, SourceLoss> m_losses; ///< by piece
-  std::mutex m_mutex;
+  mutable std::mutex m_mutex;
   Error m_noMemory;      ///< made ahead, since there is nothing to make it of then
   ExportedFile m_result; ///< its error is guarded by the mutex while threads run, as the one made ahead
   std::jthread m_composing;

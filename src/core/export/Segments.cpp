@@ -12,6 +12,7 @@ extern "C" {
 #include <cerrno>
 #include <cstring>
 #include <filesystem>
+#include <unistd.h>
 
 namespace tromb {
 namespace {
@@ -91,12 +92,18 @@ std::optional<Through> opened(const std::string& path, const std::string& head) 
 
 } // namespace
 
-SegmentCuts::SegmentCuts(const Plan& plan)
-    : m_frames(plan.frameCount()), m_length(std::max<int64_t>(1, plan.rate().frameAt(kSegmentSeconds))) {
+SegmentCuts::SegmentCuts(const Plan& plan) : m_frames(plan.frameCount()) {
   const Encoding& e = plan.encoding();
   const bool whole = !e.hasPicture() || e.hasTwoPasses() || e.info().loop;
-  m_count = whole ? 1 : size_t(std::max<int64_t>(1, m_frames / m_length));
+  const int64_t length = std::max<int64_t>(1, plan.rate().frameAt(kSegmentSeconds));
+  const int64_t count = whole ? 1 : std::max<int64_t>(1, m_frames / length);
+  for (int64_t i = 0; i < count; ++i) m_firsts.push_back(i * length);
+  m_hardware = e.hasPicture() && e.hardware;
   m_independent = e.hasPicture() && e.rateControl == RateControl::ConstantQuality && e.maxBitRate <= 0;
+}
+
+void SegmentCuts::cutAt(int64_t frame) {
+  m_firsts.insert(std::upper_bound(m_firsts.begin(), m_firsts.end(), frame), frame);
 }
 
 Spending::Spending(const Encoding& encoding, const FrameRate& rate) : m_rate(rate.value().toDouble()) {
@@ -127,7 +134,7 @@ void Spending::brief(PictureStream& stream) const {
 }
 
 SegmentStore::SegmentStore(std::string folder, std::string key, Size canvas, WhenFull whenFull)
-    : m_folder(std::move(folder)), m_head("tromb segment 3\n" + std::move(key) + "\n"), m_shape(canvas),
+    : m_folder(std::move(folder)), m_head("tromb segment 4\n" + std::move(key) + "\n"), m_shape(canvas),
       m_whenFull(std::move(whenFull)) {}
 
 Result<SegmentStore> SegmentStore::open(const std::string& folder, std::string key, Size canvas, WhenFull whenFull) {
@@ -149,18 +156,18 @@ std::optional<SegmentStore::Made> SegmentStore::made(size_t segment) const {
     return std::nullopt;
   auto through = opened(pathOf(segment), m_head);
   uint32_t check = 0;
-  Spending::State& spent = made.spent;
-  if (!through || through->size() < int64_t(m_head.size() + sizeof spent + sizeof check)) return std::nullopt;
+  End& end = made.end;
+  if (!through || through->size() < int64_t(m_head.size() + sizeof end + sizeof check)) return std::nullopt;
   uint32_t is = checkOf(0, m_head.data(), m_head.size());
   std::string piece;
-  for (int64_t left = through->size() - int64_t(m_head.size() + sizeof spent + sizeof check); left > 0;) {
+  for (int64_t left = through->size() - int64_t(m_head.size() + sizeof end + sizeof check); left > 0;) {
     piece.resize(size_t(std::min<int64_t>(left, kPieceBytes)));
     if (!through->take(piece.data(), piece.size())) return std::nullopt;
     is = checkOf(is, piece.data(), piece.size());
     left -= int64_t(piece.size());
   }
-  if (!through->take(spent) || !through->take(check)) return std::nullopt;
-  return checkOf(is, &spent, sizeof spent) == check ? std::optional(made) : std::nullopt;
+  if (!through->take(end) || !through->take(check)) return std::nullopt;
+  return checkOf(is, &end, sizeof end) == check ? std::optional(made) : std::nullopt;
 }
 
 void SegmentStore::forget(size_t first, size_t end) const {
@@ -222,6 +229,7 @@ Status SegmentStore::flush() {
 
 Status SegmentStore::put(const void* bytes, size_t count) {
   m_check = checkOf(m_check, bytes, count);
+  m_bytes += int64_t(count);
   m_pending.append(static_cast<const char*>(bytes), count);
   return m_pending.size() < kPieceBytes ? Status() : flush();
 }
@@ -238,6 +246,8 @@ Status SegmentStore::begin(size_t segment, const SegmentMaker& maker) {
   m_part = std::make_unique<PartFile>(std::move(*part));
   m_pending.clear();
   m_lost.clear();
+  m_marked.reset();
+  m_bytes = 0;
   m_check = 0;
   if (const Status done = put(m_head.data(), m_head.size()); !done) return done;
   for (const std::string* text : {&maker.encoder, &maker.headers}) {
@@ -261,19 +271,39 @@ Status SegmentStore::add(const PictureTrace& trace, int64_t frames) {
   return put(bytes.data(), bytes.size());
 }
 
-Status SegmentStore::finish(const Spending::State& spent) {
+Status SegmentStore::finish(const End& end) {
   for (const LostPictures& lost : m_lost) {
     if (const Status done = putValue(Mark::Lost); !done) return done;
     if (const Status done = putValue(lost); !done) return done;
   }
   if (const Status done = putValue(Mark::End); !done) return done;
-  if (const Status done = putValue(spent); !done) return done;
+  if (const Status done = putValue(end); !done) return done;
   const uint32_t check = m_check;
   if (const Status done = putValue(check); !done) return done;
   if (const Status done = flush(); !done) return done;
   const Status named = m_part->takeFinalName(true);
   m_part.reset();
   return named;
+}
+
+void SegmentStore::mark(const End& end) {
+  m_marked = {m_bytes, m_check, end};
+}
+
+Status SegmentStore::finishAtMark() {
+  if (!m_part || !m_marked) {
+    m_part.reset();
+    return {};
+  }
+  if (const Status done = flush(); !done) return done;
+  const Marked to = *m_marked;
+  const int file = m_part->file().get();
+  if (ftruncate(file, to.bytes) != 0 || lseek(file, to.bytes, SEEK_SET) < 0) return cannotWrite(m_folder, errno);
+  m_check = to.check;
+  for (LostPictures& lost : m_lost) lost.count = std::min(lost.count, to.end.frame - lost.first);
+  m_lost.erase(std::remove_if(m_lost.begin(), m_lost.end(), [](const LostPictures& lost) { return lost.count <= 0; }),
+               m_lost.end());
+  return finish(to.end);
 }
 
 } // namespace tromb

@@ -22,17 +22,21 @@ public:
   /// 30 s each, the last one up to twice as long. One segment: where that is all, where a second pass spreads what the
   /// first one has learned over the whole, and for loops.
   explicit SegmentCuts(const Plan& plan);
-  [[nodiscard]] size_t count() const { return m_count; }
+  [[nodiscard]] size_t count() const { return m_firsts.size(); }
+  /// Keeping them is worth it: there are several, or an encoder in graphics hardware may give up within the only one.
+  [[nodiscard]] bool kept() const { return count() > 1 || m_hardware; }
   /// Each can be made without what was spent on the others: its quality is constant, and no peak is held.
   [[nodiscard]] bool independent() const { return m_independent; }
-  [[nodiscard]] int64_t first(size_t segment) const { return int64_t(segment) * m_length; } ///< a frame
-  [[nodiscard]] int64_t end(size_t segment) const { return segment + 1 < m_count ? first(segment + 1) : m_frames; }
+  [[nodiscard]] int64_t first(size_t segment) const { return m_firsts[segment]; } ///< a frame
+  [[nodiscard]] int64_t end(size_t segment) const { return segment + 1 < count() ? first(segment + 1) : m_frames; }
+  /// Makes two of the one in which that frame lies, which is not its first.
+  void cutAt(int64_t frame);
 
 private:
   int64_t m_frames;
-  int64_t m_length;
-  size_t m_count;
+  std::vector<int64_t> m_firsts;
   bool m_independent;
+  bool m_hardware;
 };
 
 /// Some in a row of a deliverable's segments.
@@ -91,9 +95,14 @@ public:
   /// `key` says how they are made: with which versions, for what. Makes the folder. Errors: CannotWrite.
   [[nodiscard]] static Result<SegmentStore> open(const std::string& folder, std::string key, Size canvas,
                                                  WhenFull whenFull);
+  /// Where a segment ends.
+  struct End {
+    Spending::State spent; ///< until there
+    int64_t frame = 0;     ///< of the deliverable, the first one behind it
+  };
   struct Made {
     SegmentMaker by;
-    Spending::State spent; ///< at its end
+    End end;
   };
   /// Nothing where a segment is not there, whole. Reads all of it to be sure, so that `replay` need not.
   [[nodiscard]] std::optional<Made> made(size_t segment) const;
@@ -113,7 +122,12 @@ public:
   [[nodiscard]] Status add(const AVPacket& packet);
   [[nodiscard]] Status add(const PictureTrace& trace, int64_t frames);
   void add(const LostPictures& lost) { m_lost.push_back(lost); }
-  [[nodiscard]] Status finish(const Spending::State& spent);
+  [[nodiscard]] Status finish(const End& end);
+  /// What has been added of packets is whole groups: in case of need, the segment can end there. Traces may have been
+  /// added of pictures behind it; whoever replays leaves them out.
+  void mark(const End& end);
+  /// Ends the segment where it was marked last; one without a mark is dropped.
+  [[nodiscard]] Status finishAtMark();
 
 private:
   SegmentStore(std::string folder, std::string key, Size canvas, WhenFull whenFull);
@@ -128,8 +142,15 @@ private:
   WhenFull m_whenFull;
   std::unique_ptr<PartFile> m_part;
   std::string m_pending;
+  int64_t m_bytes = 0; ///< that have been put
   uint32_t m_check = 0;
   std::vector<LostPictures> m_lost;
+  struct Marked {
+    int64_t bytes = 0;
+    uint32_t check = 0;
+    End end;
+  };
+  std::optional<Marked> m_marked;
 };
 
 } // namespace tromb

@@ -276,7 +276,7 @@ int64_t JobRun::missingNow(const std::vector<Plan>& plans, int64_t spare) const 
     if (result.made() || result.state == JobResult::State::Failed) continue;
     const int64_t whole = expectedBytes(plan.encoding(), plan.rate().timeOf(plan.frameCount())).value_or(0);
     // What is kept in segments is there a second time until the file is whole.
-    const bool kept = SegmentCuts(plan).count() > 1;
+    const bool kept = SegmentCuts(plan).kept();
     needed += std::max(int64_t(0), whole - fileBytes(PartFile::pathFor(result.path)));
     if (kept) needed += std::max(int64_t(0), whole - folderBytes(segmentsOf(result)));
   }
