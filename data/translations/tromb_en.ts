@@ -251,6 +251,38 @@
             <numerusform>it arrived %n bytes shorter than it was sent</numerusform>
         </translation>
     </message>
+    <message numerus="yes">
+        <source>%1 of %n shots</source>
+        <comment>not the shot</comment>
+        <translation>
+            <numerusform>not the shot</numerusform>
+            <numerusform>%1 of %n shots</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>all %n shots</source>
+        <comment>the shot</comment>
+        <translation>
+            <numerusform>the shot</numerusform>
+            <numerusform>all %n shots</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>its first %n pictures are encoded, since it begins within a group</source>
+        <comment>its first picture is encoded, since it begins within a group</comment>
+        <translation>
+            <numerusform>its first picture is encoded, since it begins within a group</numerusform>
+            <numerusform>its first %n pictures are encoded, since it begins within a group</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>its last %n pictures are encoded, since it ends within a group</source>
+        <comment>its last picture is encoded, since it ends within a group</comment>
+        <translation>
+            <numerusform>its last picture is encoded, since it ends within a group</numerusform>
+            <numerusform>its last %n pictures are encoded, since it ends within a group</numerusform>
+        </translation>
+    </message>
 </context>
 <context>
     <name>tromb::BarsPanel</name>
@@ -558,6 +590,13 @@ change %2 %</numerusform>
         <translation>
             <numerusform>Begun once</numerusform>
             <numerusform>Begun %n times</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n copied</source>
+        <translation>
+            <numerusform>%n copied</numerusform>
+            <numerusform>%n copied</numerusform>
         </translation>
     </message>
 </context>

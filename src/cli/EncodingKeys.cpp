@@ -165,6 +165,7 @@ std::map<std::string, EncodingKey> made() {
   keys["cut-keys"] = eitherKey("answer", "yes", "no", [](Encoding& e, bool yes) { e.keysAtCuts = yes; });
   keys["encoder"] =
       eitherKey("kind of encoder", "hardware", "software", [](Encoding& e, bool hardware) { e.hardware = hardware; });
+  keys["copy"] = eitherKey("answer", "yes", "no", [](Encoding& e, bool yes) { e.copies = yes; });
   keys["entropy"] = eitherKey("entropy coding", "cabac", "cavlc",
                               [](Encoding& e, bool cabac) { e.entropy = cabac ? Entropy::Cabac : Entropy::Cavlc; });
   keys["sound"] = [](Deliverable& d, const std::string& value) -> Status {
@@ -208,7 +209,7 @@ std::string encodingKeysHelp() {
   };
   return "codec=" + either(pictureCodecs()) + ";container=" + either(containers()) +
          ";depth=8|10;chroma=420|422;colour=rec709|hlg|pq;rate-control=crf|vbr|cbr;passes=1|2;crf=N;bitrate=B;"
-         "max-bitrate=B;buffer=B;profile=P;level=L;tier=main|high;encoder=software|hardware;preset=SPEED;tune=T;gop="
+         "max-bitrate=B;buffer=B;profile=P;level=L;tier=main|high;encoder=software|hardware;copy=yes|no;preset=SPEED;tune=T;gop="
          "SECONDS;groups=closed|open;"
          "cut-keys=yes|no;b-pictures=N;references=N;entropy=cabac|cavlc;sound=with|none|only|beside;audio-codec=" +
          either(soundCodecs()) +

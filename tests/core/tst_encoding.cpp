@@ -286,6 +286,19 @@ private slots:
     hard("h264", "have a speed of their own", "none", [](E& e, P&) { e.speed = "slow"; });
     hard("h264", "are not tuned", "none", [](E& e, P&) { e.tune = "film"; });
     hard("h264", "settle by themselves on groups", "software", [](E& e, P&) { e.keysAtCuts = false; });
+    const auto copied = [&row](const char* codec, const char* what, const char* instead, const Change& change) {
+      row(codec, what, instead, [change](E& e, P& p) {
+        e.copies = true;
+        change(e, p);
+      });
+    };
+    copied("av1", "pictures of AV1 are not copied", "h264, hevc or vp9", [](E&, P&) {});
+    copied("h264", "copied pictures keep to no bit rate", "constant quality",
+           [](E& e, P&) { e.rateControl = RateControl::Variable; });
+    copied("h264", "copied pictures keep to no bit rate", "without a peak",
+           [](E& e, P&) { e.rateControl = RateControl::ConstantQuality, e.maxBitRate = 8'000'000; });
+    copied("hevc", "is encoded in software", "software",
+           [](E& e, P&) { e.rateControl = RateControl::ConstantQuality, e.hardware = true; });
     row("gif", "no more than 50 pictures", "50 or fewer",
         [=](E&, P& p) { p.rate = FrameRate(Rational(60)), p.format.chroma = full; });
     row("gif", "GIF has square pixels", "1/1",

@@ -260,6 +260,10 @@ private slots:
       g.grounds.measured["s1"].repeats = Repeats{2, 1};
       g.project.sources[0].repeats = Repeats{2, 1};
     });
+    row("copied, and its rate is another", "rate-mismatch note; encoded-shot note", [](Scene& g) {
+      g.project.deliverables[0].rate = FrameRate(Rational(30));
+      chooseCopies(g.project.deliverables[0], true);
+    });
     row("combs that somebody reads as progressive", "combed warning", [](Scene& g) {
       g.grounds.measured["s1"].scan = Scan::TopFieldFirst;
       g.project.sources[0].scan = Scan::Progressive;

@@ -72,7 +72,7 @@ private slots:
                           << "" << QStringList{"time",        "io",         "colour",      "geometry", "encoding",
                                                "media",       "media/read", "media/write", "picture",  "project",
                                                "destination", "render",     "watch",       "analysis", "sample",
-                                               "preflight",   "export",     "copy",        "handover", "queue"};
+                                               "copy",        "preflight",  "export",      "handover", "queue"};
     QTest::newRow("app") << "app"
                          << "app/" << QStringList{"style", "actions", "watch", "order",    "footage",
                                                   "sheet", "spec",    "bench", "dispatch", "shell"};

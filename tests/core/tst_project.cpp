@@ -88,6 +88,7 @@ class TestProject : public QObject {
     e.highTier = true;
     e.speed = "slow";
     e.hardware = true;
+    e.copies = true;
     e.tune = "grain";
     e.keySeconds = Rational(1001, 1000);
     e.openGroups = true;

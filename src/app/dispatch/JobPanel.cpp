@@ -132,6 +132,7 @@ void JobPanel::showFile(const QueuedJob& job, const JobResult& result) {
   if (result.made()) {
     QStringList line{QString::fromStdString(bytesText(result.bytes)), tr("%n frames", nullptr, int(result.frames)),
                      tr("made in %1").arg(spanText(result.seconds))};
+    if (result.copied > 0) line << tr("%n copied", nullptr, int(result.copied));
     if (!result.encoder.empty()) line << tr("by %1").arg(QString::fromStdString(result.encoder));
     facts << line.join(QStringLiteral(" · "));
     if (!result.inSoftware.empty())

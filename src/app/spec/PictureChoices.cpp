@@ -282,16 +282,27 @@ void PictureChoices::addGroups() {
     choose(d.encoding);
     return encodable(resolvedEncoding(d), pictureOf(d)).has_value();
   };
-  const auto check = [this](const QString& text, const QString& why, bool Encoding::*chosen) {
+  const auto check = [this](const QString& text, const QString& why, bool Encoding::*chosen,
+                            void (*choose)(Deliverable&, bool) = nullptr) {
     auto* choice = keep(new CheckChoice(spec(),
                                         {.text = text,
                                          .value = [chosen](const Deliverable& d) { return d.encoding.*chosen; },
-                                         .choose = [chosen](Deliverable& d, bool on) { d.encoding.*chosen = on; }},
+                                         .choose =
+                                             [chosen, choose](Deliverable& d, bool on) {
+                                               if (choose)
+                                                 choose(d, on);
+                                               else
+                                                 d.encoding.*chosen = on;
+                                             }},
                                         this));
     choice->box()->setToolTip(why);
     folded().addRow(QString(), choice->box());
     return choice->box();
   };
+  m_copies = check(tr("Copy pictures that are as asked for already"),
+                   tr("Nothing is lost, and it takes seconds: shots whose codec, size, rate and format are the "
+                      "deliverable's, whole and still. What lies between is encoded at a constant quality"),
+                   &Encoding::copies, chooseCopies);
   m_keysAtCuts = check(tr("Key frames where the picture changes, too"),
                        tr("Cuts look better, and can be entered; streams with segments of one length do without"),
                        &Encoding::keysAtCuts);
@@ -448,6 +459,7 @@ void PictureChoices::refresh() {
       {m_encoder,
        !codec.hardware.empty() && (e.hardware || m_trials.working(e.codec, {d.format.depth, d.format.chroma}))},
       {m_keys, !codec.intra},
+      {m_copies, codec.joins},
       {m_keysAtCuts, codec.bPictures && !e.hardware},
       {m_openGroups, codec.bPictures && !e.hardware},
       {m_bPictures, codec.bPictures && !e.hardware},

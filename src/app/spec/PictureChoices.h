@@ -36,6 +36,7 @@ private:
   ListChoice* m_tune = nullptr;
   ListChoice* m_encoder = nullptr;
   NumberChoice* m_keys = nullptr;
+  QCheckBox* m_copies = nullptr;
   QCheckBox* m_keysAtCuts = nullptr;
   QCheckBox* m_openGroups = nullptr;
   ListChoice* m_bPictures = nullptr;

@@ -4,12 +4,12 @@
 #include "copy/CopyPackets.h"
 #include "copy/EdgeEncoder.h"
 #include "copy/SoundCopy.h"
-#include "export/Trace.h"
 #include "io/Digest.h"
 #include "io/PartFile.h"
 #include "media/Av.h"
 #include "media/read/VideoReader.h"
 #include "media/write/Muxer.h"
+#include "picture/Trace.h"
 #include "time/Timecode.h"
 
 #include <algorithm>
@@ -23,8 +23,6 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr int kCra = 21;
-constexpr int kBrokenLink = 18;
 constexpr double kAboveKey = 1; ///< steps of quality by which edges are coarser than the key before them
 constexpr double kFinestEdge = 8;
 constexpr double kCoarsestEdge = 30;
@@ -55,16 +53,6 @@ double apart(const PictureTrace& a, const PictureTrace& b) {
   int64_t sum = 0;
   for (size_t i = 0; i < a.cells.size(); ++i) sum += std::abs(int(a.cells[i]) - int(b.cells[i]));
   return double(sum) / double(std::max<size_t>(1, a.cells.size()));
-}
-
-/// Says in a key picture of H.265 that what it leans on in its order is not there (CRA becomes BLA_N_LP, Rec. ITU-T
-/// H.265, table 7-1), so that decoders begin anew with it and show what they still hold.
-void breakLink(AVPacket& packet, UnitFraming framing) {
-  if (av_packet_make_writable(&packet) < 0) throw std::bad_alloc();
-  for (const auto& unit : unitsOf({packet.data, size_t(packet.size)}, framing)) {
-    uint8_t& head = packet.data[unit.data() - packet.data];
-    if (((head >> 1) & 0x3F) == kCra) head = uint8_t((head & 0x81) | (kBrokenLink << 1));
-  }
 }
 
 /// Writes the parts of a plan, one after the other.
@@ -282,7 +270,7 @@ private:
       if (!entered || (*got)->frame < part.copied) continue;
       if ((*got)->frame >= part.copiedEnd) break;
       const int64_t decodes = (*got)->decodes != AV_NOPTS_VALUE ? (*got)->decodes : packets.stampOf(next) - m_delay;
-      if (part.open && next == part.copied) breakLink(packets.packet(), *packets.framing());
+      if (part.open && next == part.copied) packets.breakLink();
       ++next;
       if (const Status stamped = stamp(packets.packet(), (*got)->stamp, decodes); !stamped) return stamped;
       if (const Status done = write(packets.packet()); !done) return done;

@@ -33,6 +33,12 @@ AVPacket& CopyPackets::packet() {
   return *m_state->packet;
 }
 
+void CopyPackets::breakLink() {
+  AVPacket& packet = *m_state->packet;
+  if (av_packet_make_writable(&packet) < 0) throw std::bad_alloc();
+  tromb::breakLink({packet.data, size_t(packet.size)}, *m_state->framing);
+}
+
 const AVStream& CopyPackets::stream() const {
   return m_state->file.stream(m_state->video.stream);
 }

@@ -37,6 +37,8 @@ public:
   /// Nothing at the end. `packet()` is the packet itself then. Errors: also Unsupported (a packet tells no times).
   [[nodiscard]] Result<std::optional<Packet>> next();
   [[nodiscard]] AVPacket& packet();
+  /// Of `packet()`, whose entry is Open: see CodedUnits.h.
+  void breakLink();
   [[nodiscard]] const AVStream& stream() const;
   [[nodiscard]] std::span<const uint8_t> headers() const;
   [[nodiscard]] const std::optional<UnitFraming>& framing() const;

@@ -116,26 +116,18 @@ int64_t CopyPlan::encoded() const {
   });
 }
 
-Result<CopyPlan> planCopy(const MediaInfo& media, const std::vector<std::pair<Rational, Rational>>& keep,
-                          std::stop_token stop) {
-  if (media.kind != MediaKind::Video)
-    return fail(ErrorCode::NotMedia, say("the file holds no moving picture"), media.path);
+Result<std::vector<CopyPart>> copyPartsOf(const MediaInfo& media, const std::vector<std::pair<int64_t, int64_t>>& keep,
+                                          std::stop_token stop) {
   if (media.index && (!media.index->jumps.empty() || media.index->untimed()))
     return fail(ErrorCode::Unsupported, say("its pictures tell no times, or its clock jumps"), media.path,
                 say("Export it instead, which encodes it"));
-  if (keep.empty()) return fail(ErrorCode::InvalidArgument, say("nothing is to be kept"));
   auto packets = CopyPackets::open(media, stop);
   if (!packets) return tl::unexpected(packets.error());
-  CopyPlan plan;
-  plan.media = media;
-  plan.noEdges = edgesWhy(media);
-  for (const auto& [from, to] : keep) {
+  std::vector<CopyPart> parts;
+  for (const auto& [first, end] : keep) {
     CopyPart part;
-    part.first = media.video->clock.cutAt(from);
-    part.end = media.video->clock.cutAt(to);
-    if (part.end <= part.first)
-      return fail(ErrorCode::InvalidArgument, say("there is no picture from %1 to %2", clockText(from), clockText(to)),
-                  media.path, say("It lasts %1", clockText(media.video->clock.duration())));
+    part.first = first;
+    part.end = end;
     const auto entry = entryFrom(*packets, part.first, part.end);
     if (!entry) return tl::unexpected(entry.error());
     part.copied = part.copiedEnd = part.end;
@@ -153,9 +145,26 @@ Result<CopyPlan> planCopy(const MediaInfo& media, const std::vector<std::pair<Ra
       part.freeBefore = *before;
       if (*entry) part.freeBehind = (*entry)->frame;
     }
-    plan.parts.push_back(part);
+    parts.push_back(part);
   }
-  return plan;
+  return parts;
+}
+
+Result<CopyPlan> planCopy(const MediaInfo& media, const std::vector<std::pair<Rational, Rational>>& keep,
+                          std::stop_token stop) {
+  if (media.kind != MediaKind::Video)
+    return fail(ErrorCode::NotMedia, say("the file holds no moving picture"), media.path);
+  if (keep.empty()) return fail(ErrorCode::InvalidArgument, say("nothing is to be kept"));
+  std::vector<std::pair<int64_t, int64_t>> frames;
+  for (const auto& [from, to] : keep) {
+    const auto& [first, end] = frames.emplace_back(media.video->clock.cutAt(from), media.video->clock.cutAt(to));
+    if (end <= first)
+      return fail(ErrorCode::InvalidArgument, say("there is no picture from %1 to %2", clockText(from), clockText(to)),
+                  media.path, say("It lasts %1", clockText(media.video->clock.duration())));
+  }
+  auto parts = copyPartsOf(media, frames, stop);
+  if (!parts) return tl::unexpected(parts.error());
+  return CopyPlan{media, std::move(*parts), edgesWhy(media)};
 }
 
 } // namespace tromb

@@ -67,6 +67,7 @@ const std::vector<PictureCodec>& pictureCodecs() {
        .holdsPeak = true,
        .bPictures = true,
        .entropy = true,
+       .joins = true,
        .speeds = kNamedSpeeds,
        .usualSpeed = "medium",
        .tunes = {{"film", "tune=film"}, {"drawn", "tune=animation"}, {"grain", "tune=grain"}},
@@ -97,6 +98,7 @@ const std::vector<PictureCodec>& pictureCodecs() {
        .filler = "\x4C\x01", // Rec. ITU-T H.265, 7.3.1.2: FD_NUT
        .holdsPeak = true,
        .bPictures = true,
+       .joins = true,
        .speeds = kNamedSpeeds,
        .usualSpeed = "medium",
        .tunes = {{"drawn", "tune=animation"}, {"grain", "tune=grain"}},
@@ -118,6 +120,7 @@ const std::vector<PictureCodec>& pictureCodecs() {
        .rateControls = {Variable, ConstantQuality},
        .quality = {1, 63, 31, true},
        .twoPasses = true,
+       .joins = true,
        .speeds = numbered(5, 0),
        .usualSpeed = "2",
        .tunes = {{"film", "tune-content=film"}, {"screen", "tune-content=screen"}},

@@ -103,6 +103,7 @@ struct PictureCodec {
   bool intra = false;              ///< every picture stands alone
   bool bPictures = false;          ///< how many pictures lean on later ones, and references, may be chosen
   bool entropy = false;            ///< CABAC or CAVLC may be chosen
+  bool joins = false;              ///< pictures of sources can stand beside its encoder's as they are
   std::vector<std::string> speeds; ///< the encoder's own words, fastest first; may be empty
   std::string usualSpeed;
   std::vector<Tune> tunes;

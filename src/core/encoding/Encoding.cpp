@@ -177,6 +177,22 @@ Status hardwareEncodable(const Encoding& e, const CanvasFormat& format) {
   return {};
 }
 
+/// What is copied keeps to nothing that it did not keep to before.
+Status copyPossible(const Encoding& e) {
+  if (!e.copies) return {};
+  if (!e.info().joins) {
+    std::vector<Message> others;
+    for (const PictureCodec& other : pictureCodecs())
+      if (other.joins) others.push_back(argument(other.word));
+    return refused(say("pictures of %1 are not copied", e.info().name), listed(others));
+  }
+  if (*e.rateControl != RateControl::ConstantQuality || e.maxBitRate > 0)
+    return refused(say("copied pictures keep to no bit rate"), say("a constant quality without a peak"));
+  if (e.hardware)
+    return refused(say("what lies between copied pictures is encoded in software"), say("the encoder software"));
+  return {};
+}
+
 Status ratesPossible(const Encoding& e) {
   const PictureCodec& c = e.info();
   if (*e.rateControl == RateControl::Settled) return {};
@@ -277,8 +293,8 @@ Encoding resolved(const Encoding& encoding, const EncodedPicture& picture) {
   const PictureCodec& c = e.info();
   if (!e.container) e.container = c.containers.front();
   if (!e.rateControl)
-    e.rateControl =
-        e.crf && c.takes(RateControl::ConstantQuality) ? RateControl::ConstantQuality : c.rateControls.front();
+    e.rateControl = (e.crf || e.copies) && c.takes(RateControl::ConstantQuality) ? RateControl::ConstantQuality
+                                                                                 : c.rateControls.front();
   if (!e.crf) e.crf = c.quality.usual;
   if (*e.rateControl == RateControl::Settled) {
     e.bitRate = e.maxBitRate = e.bufferBits = 0;
@@ -316,8 +332,8 @@ Status encodable(const Encoding& e, const EncodedPicture& picture) {
   if (e.chapters != Chapters::None && !infoOf(*e.container).chapters)
     return refused(say("%1 has no place for chapter marks", infoOf(*e.container).name), say("none"));
   if (!e.hasPicture()) return soundEncodable(e);
-  for (const Status& holds :
-       {pictureEncodable(e, picture.format), hardwareEncodable(e, picture.format), ratesPossible(e), soundEncodable(e)})
+  for (const Status& holds : {pictureEncodable(e, picture.format), hardwareEncodable(e, picture.format),
+                              copyPossible(e), ratesPossible(e), soundEncodable(e)})
     if (!holds) return holds;
   if (const int most = e.info().mostRate; most > 0 && picture.rate.value() > Rational(most))
     return refused(say("%1 shows no more than %2 pictures a second", e.info().name, most), say("%1 or fewer", most));

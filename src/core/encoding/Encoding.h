@@ -66,6 +66,7 @@ struct Encoding {
   bool highTier = false;
   std::string speed;            ///< the encoder's own word
   bool hardware = false;        ///< by an encoder in graphics hardware, on machines where one works
+  bool copies = false;          ///< pictures of sources that are as asked for already are copied, see copy/ShotCopy.h
   std::string tune;             ///< what the pictures are like; empty: anything
   Rational keySeconds{2};       ///< most time between two key frames
   bool openGroups = false;      ///< pictures may lean on some beyond a key frame

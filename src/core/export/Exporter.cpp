@@ -132,6 +132,14 @@ Status decodePiece(const ExportRequest& request, size_t index, Lanes& lanes, Cou
   std::optional<PictureSource> source;
   while (!stop.stop_requested()) {
     if (request.gate) request.gate->pass(stop);
+    for (size_t lane = 0; lane < lanes.size(); ++lane) {
+      const int64_t first = piece(lane).firstFrame;
+      const int64_t unseen = done(lane) ? 0 : lanes[lane]->unseenUntil(first + next[lane]) - first - next[lane];
+      const int64_t here = std::min(unseen, piece(lane).frameCount - next[lane]);
+      if (here <= 0) continue;
+      (void)lanes[lane]->push({index, {}, next[lane], here, false});
+      next[lane] += here;
+    }
     std::optional<ShownFrames> target;
     for (size_t lane = 0; lane < lanes.size(); ++lane)
       if (!done(lane) && (!target || place(wanted(lane)) < place(*target))) target = wanted(lane);

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "export/Trace.h"
+#include "picture/Trace.h"
 
 #include <deque>
 #include <functional>

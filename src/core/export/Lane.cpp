@@ -91,8 +91,13 @@ void Lane::start(PassLog::Pass pass) {
       if (!traces) return tl::unexpected(named(traces.error()));
       m_traces.emplace(std::move(*traces));
     }
-    if (!first)
+    if (!first) {
       if (const Status there = openSegments(); !there) return there;
+      if (m_plan.encoding().copies && m_plan.encoding().hasPicture()) {
+        ShotCopies copies = planShotCopies(m_plan, nullptr, m_stop.get_token());
+        if (!copies.stretches.empty()) m_copies.emplace(m_plan, std::move(copies), m_stop.get_token());
+      }
+    }
     try {
       if (m_plan.encoding().hasPicture())
         m_composing = std::jthread([this] {
@@ -113,6 +118,10 @@ void Lane::start(PassLog::Pass pass) {
     m_takesPart = m_plan.encoding().hasPicture();
     return {};
   });
+}
+
+int64_t Lane::unseenUntil(int64_t frame) const {
+  return m_copies && !m_traces && m_log.pass != PassLog::Pass::First ? m_copies->endOf(frame) : frame;
 }
 
 void Lane::closeInput() {
@@ -136,6 +145,7 @@ void Lane::describe(ExportedFile& file) const {
   if (m_plan.encoding().hasPicture())
     file.encoder = m_hardware ? m_hardware->encoder : m_plan.encoding().info().encoder;
   for (const auto& [piece, loss] : m_losses) file.losses.push_back(loss);
+  if (m_copies) file.copied = m_copies->copies().copied();
 }
 
 ExportedFile Lane::takeResult() {
@@ -150,6 +160,10 @@ Status Lane::composeAll() {
   while (auto item = m_decoded->pop(stop)) {
     const PlanPiece& p = m_plan.pieces()[item->piece];
     pause();
+    if (!item->picture) {
+      if (!m_composed->push({{}, item->repeat, {}, item->piece, false}, stop)) return {};
+      continue;
+    }
     if (item->piece != piece) {
       piece = item->piece;
       auto made = composerFor(p);
@@ -215,6 +229,12 @@ PictureStream Lane::streamOf() const {
   stream.light = m_light;
   stream.hardware = m_hardware;
   stream.headersBefore = m_headersBefore;
+  if (m_copies) {
+    stream.headersBefore = m_copies->copies().headers;
+    stream.decodedAhead = m_copies->copies().ahead;
+    // Whatever follows then goes on in the order of decoding.
+    if (m_plan.encoding().info().bPictures) stream.encoding.bPictures = 0;
+  }
   m_spending.brief(stream);
   return stream;
 }
@@ -449,6 +469,22 @@ Status Lane::turnSegment(OutputFile& picture) {
   return beginSegment();
 }
 
+Status Lane::addPicture(const Frame& canvas, OutputFile& picture) {
+  if (m_copies && m_copies->endOf(m_frame) > m_frame) {
+    if (!m_copying)
+      if (const Status done = picture.finishPicture(); !done) return done;
+    m_copying = true;
+    return m_copies->next(m_frame, [&](AVPacket& packet) {
+      m_spending.add(int64_t(packet.size) * 8);
+      return picture.addPacket(packet);
+    });
+  }
+  if (m_copying)
+    if (const Status begun = picture.nextEncoder(streamOf()); !begun) return begun;
+  m_copying = false;
+  return picture.addPicture(canvas);
+}
+
 Status Lane::addPictures(const Composed& item, OutputFile& picture, OutputFile* sound) {
   const std::stop_token stop = m_stop.get_token();
   for (int64_t done = 0; done < item.repeat && m_segment < endSegment() && !stop.stop_requested();) {
@@ -464,7 +500,7 @@ Status Lane::addPictures(const Composed& item, OutputFile& picture, OutputFile* 
       if (m_segments) m_segments->add(lost);
     }
     for (int64_t i = 0; i < together && !stop.stop_requested(); ++i) {
-      if (const Status added = picture.addPicture(item.canvas); !added) return added;
+      if (const Status added = addPicture(item.canvas, picture); !added) return added;
       if (const Status added = addFrame(sound); !added) return added;
     }
     if (stop.stop_requested()) return {};
@@ -495,7 +531,7 @@ Result<int64_t> Lane::encode(OutputFile* picture, OutputFile* sound) {
   while (auto item = m_composed->pop(stop)) {
     if (const Status done = addPictures(*item, *picture, sound); !done) return tl::unexpected(done.error());
     if (m_segment == endSegment()) break;
-    if (m_request.onPicture && Clock::now() - lastPicture >= kPictureEvery) {
+    if (m_request.onPicture && item->canvas && Clock::now() - lastPicture >= kPictureEvery) {
       lastPicture = Clock::now();
       m_request.onPicture(m_index, item->canvas);
     }

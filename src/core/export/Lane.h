@@ -1,13 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "copy/ShotCopy.h"
 #include "export/Exporter.h"
 #include "export/Segments.h"
-#include "export/Trace.h"
 #include "io/BoundedQueue.h"
 #include "io/PartFile.h"
 #include "io/TemporaryFolder.h"
 #include "media/write/OutputFile.h"
+#include "picture/Trace.h"
 #include "render/SoundMix.h"
 
 #include <atomic>
@@ -22,7 +23,7 @@ namespace tromb {
 /// A source picture for one deliverable, shown for `repeat` of its frames.
 struct DecodedPicture {
   size_t piece = 0;
-  Frame picture;
+  Frame picture;     ///< null: copied, see Lane::unseenUntil
   int64_t first = 0; ///< frame of the piece
   int64_t repeat = 1;
   bool lost = false; ///< damaged, or another in the place of one that is missing
@@ -60,6 +61,9 @@ public:
   void follow(const std::atomic<double>* left) { m_left = left; }
   /// Before `start`: makes those segments alone, into their folder, and no file.
   void onlySegments(const SegmentRange& range) { m_range = range; }
+  /// Frames from this one up to what is returned are copied, and nobody wants to see them: `push` them without a
+  /// picture.
+  [[nodiscard]] int64_t unseenUntil(int64_t frame) const;
   /// Waits for room. Returns false once this lane has ended and takes no more.
   bool push(DecodedPicture picture) { return m_decoded->push(std::move(picture), m_stop.get_token()); }
   /// It takes no pictures, or no more of them, in this pass.
@@ -75,7 +79,7 @@ private:
   static constexpr size_t kQueuedFrames = 2;
 
   struct Composed {
-    Frame canvas;
+    Frame canvas; ///< as DecodedPicture::picture
     int64_t repeat = 1;
     std::optional<PictureTrace> trace; ///< where it is to be proofed
     size_t piece = 0;
@@ -102,6 +106,8 @@ private:
   /// Takes over the segments that were made before.
   [[nodiscard]] Status replay(OutputFile& picture, OutputFile* sound);
   [[nodiscard]] Status addPictures(const Composed& item, OutputFile& picture, OutputFile* sound);
+  /// Adds the picture of the next frame: copied, or encoded.
+  [[nodiscard]] Status addPicture(const Frame& canvas, OutputFile& picture);
   /// Of one frame more, whose picture has been added.
   [[nodiscard]] Status addFrame(OutputFile* sound);
   [[nodiscard]] Status beginSegment();
@@ -151,6 +157,8 @@ private:
   size_t m_before = 0;                    ///< segments of that
   int64_t m_latest = -1;                  ///< frame among those that have been encoded
   const std::atomic<double>* m_left = nullptr;
+  std::optional<CopyStream> m_copies;          ///< where pictures are copied
+  bool m_copying = false;                      ///< the last one was
   std::optional<SegmentRange> m_range;         ///< where only these are made
   size_t m_segment = 0;                        ///< that is made
   int64_t m_firstFrame = 0;                    ///< of the first segment that was not made before

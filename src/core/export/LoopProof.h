@@ -2,7 +2,7 @@
 #pragma once
 
 #include "export/PictureProof.h"
-#include "export/Trace.h"
+#include "picture/Trace.h"
 #include "render/Plan.h"
 
 namespace tromb {

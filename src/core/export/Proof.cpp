@@ -216,7 +216,7 @@ Status checkPackets(const MediaInfo& media, const Plan* plan, ProofReport& repor
     const bool even = facts->overflowBits <= share * 1.01;
     report.checks.push_back({"constant-rate", say("padded"), even ? say("padded") : say("not padded"), even});
   }
-  if (e) {
+  if (e && !e->copies) { // what is copied keeps its own groups
     const int64_t apart = (e->keySeconds * plan->rate().value()).nearest();
     const int64_t limit = e->info().intra ? 1 : std::max<int64_t>(1, apart);
     report.checks.push_back({"key-distance", sayCounted("at most %n pictures", "at most %n picture", limit),

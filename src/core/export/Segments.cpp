@@ -94,7 +94,7 @@ std::optional<Through> opened(const std::string& path, const std::string& head) 
 
 SegmentCuts::SegmentCuts(const Plan& plan) : m_frames(plan.frameCount()) {
   const Encoding& e = plan.encoding();
-  const bool whole = !e.hasPicture() || e.hasTwoPasses() || e.info().loop;
+  const bool whole = !e.hasPicture() || e.hasTwoPasses() || e.copies || e.info().loop;
   const int64_t length = std::max<int64_t>(1, plan.rate().frameAt(kSegmentSeconds));
   const int64_t count = whole ? 1 : std::max<int64_t>(1, m_frames / length);
   for (int64_t i = 0; i < count; ++i) m_firsts.push_back(i * length);

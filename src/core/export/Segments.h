@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "export/Trace.h"
+#include "picture/Trace.h"
 #include "io/PartFile.h"
 #include "media/write/PictureEncoder.h"
 #include "render/Plan.h"
@@ -20,7 +20,7 @@ namespace tromb {
 class SegmentCuts {
 public:
   /// 30 s each, the last one up to twice as long. One segment: where that is all, where a second pass spreads what the
-  /// first one has learned over the whole, and for loops.
+  /// first one has learned over the whole, where pictures are copied, and for loops.
   explicit SegmentCuts(const Plan& plan);
   [[nodiscard]] size_t count() const { return m_firsts.size(); }
   /// Keeping them is worth it: there are several, or an encoder in graphics hardware may give up within the only one.

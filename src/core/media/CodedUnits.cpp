@@ -24,6 +24,8 @@ constexpr int kNineBits[] = {15, 31};     ///< numbers that Exp-Golomb writes in
 constexpr size_t kMostSetBytes = 0xFFFF;  ///< that the length of a parameter set can say
 constexpr size_t kAvcHead = 5;            ///< bytes of AVCDecoderConfigurationRecord before its lists
 constexpr size_t kHevcHead = 22;          ///< of HEVCDecoderConfigurationRecord
+constexpr int kCra = 21;                  ///< H.265, table 7-1
+constexpr int kBrokenLink = 18;           ///< BLA_N_LP
 constexpr size_t kGeneralBits = 88;       ///< of profile_tier_level before the level (H.265, 7.3.3)
 
 /// -1 for what is of a layer that decoders of one layer pass over.
@@ -272,12 +274,6 @@ std::string_view textOf(std::span<const uint8_t> bytes) {
   return {reinterpret_cast<const char*>(bytes.data()), bytes.size()};
 }
 
-bool isSet(std::string_view codec, std::span<const uint8_t> unit) {
-  const int type = typeOf(codec, unit);
-  const UnitTypes types = typesOf(codec);
-  return type >= 0 && (type == types.video || type == types.sequence || type == types.picture);
-}
-
 /// The parameter sets in a stream's headers; nothing where these are damaged.
 std::optional<std::vector<std::span<const uint8_t>>> setUnits(std::string_view codec, std::span<const uint8_t> headers,
                                                               UnitFraming framing) {
@@ -420,6 +416,28 @@ std::vector<SequenceSet> sequenceSets(std::string_view codec, std::span<const ui
   return sets;
 }
 
+bool isParameterSet(std::string_view codec, std::span<const uint8_t> unit) {
+  const int type = typeOf(codec, unit);
+  const UnitTypes types = typesOf(codec);
+  return type >= 0 && (type == types.video || type == types.sequence || type == types.picture);
+}
+
+std::optional<std::string> setsIn(std::string_view codec, std::span<const uint8_t> headers, UnitFraming framing) {
+  auto units = setUnits(codec, headers, framing);
+  if (!units) return {};
+  units->erase(
+      std::remove_if(units->begin(), units->end(), [&](const auto& unit) { return !isParameterSet(codec, unit); }),
+      units->end());
+  return framed(*units, {});
+}
+
+void breakLink(std::span<uint8_t> packet, UnitFraming framing) {
+  for (const auto& unit : unitsOf(packet, framing)) {
+    uint8_t& head = packet[size_t(unit.data() - packet.data())];
+    if (((head >> 1) & 0x3F) == kCra) head = uint8_t((head & 0x81) | (kBrokenLink << 1));
+  }
+}
+
 std::optional<SetNumbers> freeNumbers(std::string_view codec, std::span<const uint8_t> headers, UnitFraming framing) {
   const auto units = setUnits(codec, headers, framing);
   if (!units) return {};
@@ -466,7 +484,7 @@ std::optional<std::string> withSets(std::string_view codec, std::span<const uint
   const UnitTypes types = typesOf(codec);
   std::vector<std::span<const uint8_t>> added;
   for (const auto& unit : unitsOf(more, {}))
-    if (isSet(codec, unit)) added.push_back(unit);
+    if (isParameterSet(codec, unit)) added.push_back(unit);
   if (framing.lengthBytes == 0) {
     std::vector<std::span<const uint8_t>> all = unitsOf(headers, {});
     all.insert(all.end(), added.begin(), added.end());

@@ -52,6 +52,15 @@ struct SequenceSet {
 [[nodiscard]] std::vector<SequenceSet> sequenceSets(std::string_view codec, std::span<const uint8_t> headers,
                                                     UnitFraming framing);
 
+/// The parameter sets in a stream's headers, behind start codes. Nothing where the headers are damaged.
+[[nodiscard]] std::optional<std::string> setsIn(std::string_view codec, std::span<const uint8_t> headers,
+                                                UnitFraming framing);
+/// A parameter set of the stream that decoders of one layer look at.
+[[nodiscard]] bool isParameterSet(std::string_view codec, std::span<const uint8_t> unit);
+/// Says in a key picture of H.265 that what it leans on in its order is not there (CRA becomes BLA_N_LP, Rec. ITU-T
+/// H.265, table 7-1), so that decoders begin anew with it and show what they still hold.
+void breakLink(std::span<uint8_t> packet, UnitFraming framing);
+
 /// The numbers that an encoder's parameter sets bear, where there is one of each kind.
 struct SetNumbers {
   int video = 0; ///< of H.265 alone

@@ -2,6 +2,7 @@
 // Inside of preflight: what each group of checks looks at, and where it puts what it finds.
 #pragma once
 
+#include "copy/ShotCopy.h"
 #include "destination/Destination.h"
 #include "preflight/Preflight.h"
 
@@ -34,6 +35,7 @@ struct CellBasis {
 };
 
 struct CellMemory {
+  CopyMemory copies;
   std::map<std::pair<std::string, std::string>, std::pair<CellBasis, CellFacts>> cells; ///< by Deliverable and Shot::id
 };
 
@@ -60,9 +62,10 @@ private:
   std::unordered_map<std::string_view, const Source*> m_sources; ///< by id
 };
 
-void checkSources(Checking& checking);                     ///< files, and what is done with what they hold
-void checkSound(Checking& checking);                       ///< of shots and beds
-void checkCells(Checking& checking, const Deliverable& d); ///< how its shots are framed and move
-void checkOutput(Checking& checking);                      ///< where the files go
+void checkSources(Checking& checking);                      ///< files, and what is done with what they hold
+void checkSound(Checking& checking);                        ///< of shots and beds
+void checkCells(Checking& checking, const Deliverable& d);  ///< how its shots are framed and move
+void checkOutput(Checking& checking);                       ///< where the files go
+void checkCopies(Checking& checking, const Deliverable& d); ///< what is encoded where as much as can be is copied
 
 } // namespace tromb

@@ -46,6 +46,8 @@ const std::vector<FindingKind>& findingKinds() {
       {"hdr", kNote, say("HDR in a deliverable without")},
       {"sdr-in-hdr", kNote, say("No HDR in a deliverable with it")},
       {"transparent", kNote, say("Transparent picture")},
+      {"encoded-shot", kNote, say("Shot that is encoded, not copied")},
+      {"encoded-cut", kNote, say("Pictures encoded at a cut")},
       {"too-few-bits", kWarning, say("Too few bits")},
       {"too-many-bits", kNote, say("More bits than can be seen")},
       {"silent", kWarning, say("Silent sound")},

@@ -168,6 +168,7 @@ std::vector<Finding> preflight(const Project& project, const Footage& footage, c
     }
     checkCanvas(c, *d);
     if (!toldOfNormal(c, *d)) checkCells(c, *d);
+    checkCopies(c, *d);
   }
   weigh(c);
   std::stable_sort(c.findings.begin(), c.findings.end(),

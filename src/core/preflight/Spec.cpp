@@ -2,6 +2,7 @@
 #include "preflight/Spec.h"
 
 #include "Printed.h"
+#include "copy/ShotCopy.h"
 #include "destination/NewDeliverable.h"
 #include "geometry/LegalSize.h"
 #include "media/write/Available.h"
@@ -156,6 +157,35 @@ void addSize(const Rational& length, const Deliverable& d, const Encoding& e, co
          {}});
 }
 
+/// What a deliverable that copies can copy, as far as that is told without reading files.
+void addCopies(const Project& project, const Footage& footage, const Deliverable& d, std::vector<SpecLine>& lines) {
+  if (!d.encoding.copies || !d.encoding.info().joins) return;
+  Project with = project; // it need not be in there, or not like this
+  const auto same = std::find_if(with.deliverables.begin(), with.deliverables.end(),
+                                 [&](const Deliverable& each) { return each.id == d.id; });
+  (same == with.deliverables.end() ? with.deliverables.emplace_back() : *same) = d;
+  const auto plan = Plan::build(with, footage, d.id);
+  if (!plan) return;
+  int64_t shots = 0;
+  int64_t copied = 0;
+  Message why;
+  for (const PlanPiece& piece : plan->pieces()) {
+    if (piece.frameCount == 0) continue;
+    ++shots;
+    WhyEncoded encoded = whyEncoded(*plan, piece);
+    copied += encoded.why.empty() ? 1 : 0;
+    if (why.empty() && !encoded.why.empty()) why = say("'%1': %2", piece.shot.name, encoded.why);
+  }
+  lines.push_back({"copying",
+                   SpecTopic::Playing,
+                   copied == shots ? Standing::Met : Standing::Near,
+                   say("Copied"),
+                   copied == shots ? sayCounted("all %n shots", "the shot", shots)
+                                   : sayCounted("%1 of %n shots", "not the shot", shots, copied),
+                   std::move(why),
+                   {}});
+}
+
 /// What is done with a source's pictures on their way to the deliverable.
 std::vector<Message> treatmentOf(const Source& source, const MediaInfo& media, const Deliverable& d) {
   std::vector<Message> done;
@@ -253,6 +283,7 @@ std::vector<SpecLine> specLines(const Project& project, const Footage& footage, 
   const Encoding e = resolvedEncoding(d);
   addSources(project, footage, d, lines);
   addPlaying(d, e, lines);
+  addCopies(project, footage, d, lines);
   addSize(durationIn(project, footage, d), d, e, grounds, lines);
   for (SpecLine& line : limitLines(project, footage, d, grounds)) lines.push_back(std::move(line));
   return lines;

@@ -28,8 +28,8 @@ enum class SpecTopic { Source, Playing, Size, Destination };
 
 /// One consequence of the choices in a deliverable, for the footage at hand.
 struct SpecLine {
-  /// Stable word: source, size, level, players, work, memory, buffer, density, bytes, sending, settings, profile, or
-  /// limit-canvas, -rate, -length, -bytes, -codec, -container, -colour, -bit-rate, -sound, -loudness.
+  /// Stable word: source, size, level, players, copying, work, memory, buffer, density, bytes, sending, settings,
+  /// profile, or limit-canvas, -rate, -length, -bytes, -codec, -container, -colour, -bit-rate, -sound, -loudness.
   std::string code;
   SpecTopic topic = SpecTopic::Playing;
   Standing standing = Standing::Told;

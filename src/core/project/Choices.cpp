@@ -161,6 +161,17 @@ void chooseHardware(Deliverable& d, bool hardware) {
   makeEncodable(d);
 }
 
+void chooseCopies(Deliverable& d, bool copies) {
+  Encoding& e = d.encoding;
+  e.copies = copies;
+  if (!copies) return;
+  e.rateControl = RateControl::ConstantQuality;
+  e.passes = 1;
+  e.maxBitRate = e.bufferBits = 0;
+  e.hardware = false;
+  makeEncodable(d);
+}
+
 void chooseSoundPlace(Deliverable& d, SoundPlace place) {
   SoundEncoding& s = d.encoding.sound;
   s.place = place;
@@ -203,6 +214,7 @@ void makeEncodable(Deliverable& d) {
       [&] { e.entropy = Entropy::Usual; },
       [&] { e.profile.clear(); },
       [&] { e.highTier = false; },
+      [&] { e.copies = false; },
       [&] { e.maxBitRate = e.bufferBits = 0; },
       [&] { e.crf.reset(); },
       [&] { e.hardware = false; },

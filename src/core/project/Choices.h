@@ -34,6 +34,8 @@ void chooseBitRate(Deliverable& deliverable, int64_t bitRate);
 [[nodiscard]] Status chooseFileBytes(Deliverable& deliverable, int64_t bytes, const Rational& seconds, bool sound);
 /// Encoders in graphics hardware are told less than those in software: the rest becomes usual.
 void chooseHardware(Deliverable& deliverable, bool hardware);
+/// What is copied keeps to no bit rate: a constant quality is chosen for what lies between.
+void chooseCopies(Deliverable& deliverable, bool copies);
 void chooseSoundPlace(Deliverable& deliverable, SoundPlace place);
 void chooseSoundCodec(Deliverable& deliverable, SoundCodec codec);
 void chooseChannels(Deliverable& deliverable, int channels);

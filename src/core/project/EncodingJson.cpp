@@ -61,6 +61,7 @@ Json toJson(const Encoding& e) {
   if (e.highTier) object["highTier"] = true;
   if (!e.speed.empty()) object["speed"] = e.speed;
   if (e.hardware) object["hardware"] = true;
+  if (e.copies) object["copies"] = true;
   if (!e.tune.empty()) object["tune"] = e.tune;
   if (e.keySeconds != usual.keySeconds) object["keySeconds"] = e.keySeconds.toString();
   if (e.openGroups) object["openGroups"] = true;
@@ -105,6 +106,7 @@ Encoding readEncoding(const JsonNode& node) {
   if (node.has("highTier")) e.highTier = node.get("highTier").truth();
   if (node.has("speed")) e.speed = node.get("speed").text(64);
   if (node.has("hardware")) e.hardware = node.get("hardware").truth();
+  if (node.has("copies")) e.copies = node.get("copies").truth();
   if (node.has("tune")) e.tune = node.get("tune").text(64);
   if (node.has("keySeconds")) e.keySeconds = node.get("keySeconds").fraction(Rational(3600), false);
   if (node.has("openGroups")) e.openGroups = node.get("openGroups").truth();
@@ -121,7 +123,7 @@ Encoding readEncoding(const JsonNode& node) {
   e.unknown = node.others({"codec",      "container",  "rateControl", "passes",     "crf",     "bitRate", "maxBitRate",
                            "bufferBits", "profile",    "level",       "highTier",   "speed",   "tune",    "keySeconds",
                            "openGroups", "keysAtCuts", "bPictures",   "references", "entropy", "sound",   "title",
-                           "comment",    "chapters",   "language",    "hardware"});
+                           "comment",    "chapters",   "language",    "hardware",   "copies"});
   return e;
 }
 

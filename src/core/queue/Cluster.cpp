@@ -11,8 +11,8 @@
 namespace tromb {
 namespace {
 
-constexpr int kMostSeconds = 30;
-constexpr int kNoProgram = 127; ///< exit code of timeout(1)
+constexpr int kAnswersWithin = 30; ///< seconds
+constexpr int kNoProgram = 127;    ///< exit code of timeout(1)
 
 std::vector<std::string> linesOf(const std::string& text) {
   std::vector<std::string> lines;
@@ -68,7 +68,7 @@ std::string quoted(const std::string& word) {
 Result<std::string> Cluster::run(std::vector<std::string> words) const {
   const std::string program = words.front();
   if (!m_place.configuration.empty()) words.insert(words.begin(), {"env", "SLURM_CONF=" + m_place.configuration});
-  const auto said = runProgram(std::move(words), kMostSeconds);
+  const auto said = runProgram(std::move(words), kAnswersWithin);
   if (!said) return tl::unexpected(said.error());
   if (said->exitCode == kNoProgram)
     return fail(ErrorCode::Unsupported, say("the cluster's program %1 is not there", program), {},

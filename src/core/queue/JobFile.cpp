@@ -107,6 +107,7 @@ Json jsonOf(const JobResult& r) {
   object["frames"] = r.frames;
   object["seconds"] = r.seconds;
   if (!r.encoder.empty()) object["encoder"] = r.encoder;
+  if (r.copied > 0) object["copied"] = r.copied;
   if (!r.inSoftware.empty()) object["inSoftware"] = jsonOf(r.inSoftware);
   if (r.taken) object["taken"] = true;
   if (r.error) object["error"] = jsonOf(*r.error);
@@ -128,6 +129,7 @@ JobResult resultFrom(const JsonNode& node) {
   r.frames = wholeIn(node, "frames", INT64_MAX);
   r.seconds = numberIn(node, "seconds", kMostElapsed);
   r.encoder = textIn(node, "encoder");
+  r.copied = wholeIn(node, "copied", INT64_MAX);
   r.inSoftware = messageIn(node, "inSoftware");
   r.taken = node.has("taken") && node.get("taken").truth();
   if (node.has("error")) r.error = errorFrom(node.get("error"));

@@ -407,6 +407,7 @@ Status JobRun::named(size_t index, const ExportedFile& file, JobResult::State st
   result.seconds = m_progress.elapsedSeconds;
   result.encoder = file.encoder;
   result.inSoftware = file.inSoftware;
+  result.copied = file.copied;
   result.proof = file.proof;
   if (file.proof && state == JobResult::State::Naming) m_queue.keep(m_id, result.deliverable, file.proof->curves);
   result.losses.clear();
@@ -418,6 +419,7 @@ void JobRun::end(size_t index, const ExportedFile& file) {
   const std::scoped_lock lock(m_mutex);
   JobResult& result = m_record.results[m_places[index]];
   result.inSoftware = file.inSoftware;
+  result.copied = file.copied;
   if (!file.error || result.made()) return;
   if (file.error->code == ErrorCode::Cancelled) return; // told by whoever cancelled it
   result.state = JobResult::State::Failed;

@@ -4,6 +4,7 @@
 #include "Printed.h"
 #include "media/Av.h"
 #include "media/CanvasFrame.h"
+#include "media/CodedUnits.h"
 
 extern "C" {
 #include <libavutil/cpu.h>
@@ -122,6 +123,13 @@ void x265(AVCodecContext& c, const PictureStream& stream, const PassLog& log) {
   if (!e.keysAtCuts) more.set("scenecut", 0);
   if (stream.first > 0 && e.maxBitRate > 0) more.set("vbv-init", printed("%.6f", stream.bufferFull));
   more.set("level-idc", e.level);
+  // Blocks as those of the pictures before: decoders may drop what they have not shown yet where the coded size
+  // changes, which is in whole blocks (C.5.2.2).
+  for (const SequenceSet& set : sequenceSets("hevc", bytesIn(stream.headersBefore), {}))
+    if (set.leastUnit > 0) {
+      more.set("min-cu-size", set.leastUnit);
+      more.set("ctu", set.largestUnit);
+    }
   more.set("high-tier", e.highTier ? 1 : 0);
   if (stream.light.most > 0) more.set("max-cll", lightText(stream.light));
   if (stream.threads == 1) {

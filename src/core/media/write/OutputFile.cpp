@@ -47,6 +47,7 @@ Result<OutputFile> OutputFile::create(const Descriptor& file, const std::string&
     if (!picture) return tl::unexpected(picture.error());
     out.m_picture.emplace(std::move(*picture));
     out.m_headers = out.m_picture->headers();
+    out.m_ahead = stream.decodedAhead;
     std::string headers = out.m_headers;
     if (!stream.headersBefore.empty()) {
       auto both = joinedHeaders(out.m_picture->codec(), stream.headersBefore, out.m_headers);
@@ -74,6 +75,7 @@ PacketSink OutputFile::pictureSink() {
   return [this](AVPacket& packet) -> Status {
     if (m_onPicture)
       if (const Status shown = m_onPicture(packet); !shown) return shown;
+    packet.dts -= m_ahead;
     return m_muxer.write(m_pictureStream, packet);
   };
 }

@@ -53,6 +53,7 @@ private:
   std::unique_ptr<Descriptor> m_own; ///< where the file was opened here; the muxer writes to it
   Muxer m_muxer;
   std::optional<PictureEncoder> m_picture;
+  int64_t m_ahead = 0;              ///< PictureStream::decodedAhead
   std::optional<int64_t> m_earlier; ///< that packets of the encoder before are decoded, in frames
   std::optional<SoundEncoder> m_sound;
   int m_pictureStream = 0;

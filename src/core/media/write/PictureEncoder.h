@@ -29,6 +29,8 @@ struct PictureStream {
   /// The headers of another encoder, whose pictures lie before these in the same file; empty where there is none. Where
   /// the codec has parameter sets, those of this one get numbers of their own (see media/CodedUnits.h).
   std::string headersBefore = {};
+  /// Frames by which others of the same file are decoded before they are shown, as copied ones are: these are, too.
+  int64_t decodedAhead = 0;
 };
 
 /// What the first of two passes has learned of the pictures, for the second. One thread at a time; both passes of one

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "export/Trace.h"
+#include "picture/Trace.h"
 
 #include "media/Av.h"
 
