@@ -209,7 +209,8 @@ std::string encodingKeysHelp() {
   };
   return "codec=" + either(pictureCodecs()) + ";container=" + either(containers()) +
          ";depth=8|10;chroma=420|422;colour=rec709|hlg|pq;rate-control=crf|vbr|cbr;passes=1|2;crf=N;bitrate=B;"
-         "max-bitrate=B;buffer=B;profile=P;level=L;tier=main|high;encoder=software|hardware;copy=yes|no;preset=SPEED;tune=T;gop="
+         "max-bitrate=B;buffer=B;profile=P;level=L;tier=main|high;encoder=software|hardware;copy=yes|no;preset=SPEED;"
+         "tune=T;gop="
          "SECONDS;groups=closed|open;"
          "cut-keys=yes|no;b-pictures=N;references=N;entropy=cabac|cavlc;sound=with|none|only|beside;audio-codec=" +
          either(soundCodecs()) +

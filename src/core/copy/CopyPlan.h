@@ -44,8 +44,7 @@ struct CopyPlan {
                                         std::stop_token stop = {});
 
 /// The same of frames [first, second) of the film, where they are known.
-[[nodiscard]] Result<std::vector<CopyPart>> copyPartsOf(const MediaInfo& media,
-                                                        const std::vector<std::pair<int64_t, int64_t>>& keep,
-                                                        std::stop_token stop = {});
+[[nodiscard]] Result<std::vector<CopyPart>>
+copyPartsOf(const MediaInfo& media, const std::vector<std::pair<int64_t, int64_t>>& keep, std::stop_token stop = {});
 
 } // namespace tromb

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "picture/Trace.h"
 #include "io/PartFile.h"
 #include "media/write/PictureEncoder.h"
+#include "picture/Trace.h"
 #include "render/Plan.h"
 
 #include <functional>

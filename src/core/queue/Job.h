@@ -71,7 +71,7 @@ struct JobResult {
   int64_t frames = 0;
   double seconds = 0;  ///< that it took
   std::string encoder; ///< FFmpeg's name
-  int64_t copied = 0; ///< see ExportedFile
+  int64_t copied = 0;  ///< see ExportedFile
   Message inSoftware;  ///< see ExportedFile
   std::optional<Error> error;
   std::optional<ProofReport> proof;
