@@ -252,22 +252,6 @@
         </translation>
     </message>
     <message numerus="yes">
-        <source>%1 of %n shots</source>
-        <comment>not the shot</comment>
-        <translation>
-            <numerusform>not the shot</numerusform>
-            <numerusform>%1 of %n shots</numerusform>
-        </translation>
-    </message>
-    <message numerus="yes">
-        <source>all %n shots</source>
-        <comment>the shot</comment>
-        <translation>
-            <numerusform>the shot</numerusform>
-            <numerusform>all %n shots</numerusform>
-        </translation>
-    </message>
-    <message numerus="yes">
         <source>its first %n pictures are encoded, since it begins within a group</source>
         <comment>its first picture is encoded, since it begins within a group</comment>
         <translation>
@@ -281,6 +265,22 @@
         <translation>
             <numerusform>its last picture is encoded, since it ends within a group</numerusform>
             <numerusform>its last %n pictures are encoded, since it ends within a group</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>all %n shots; a check tells their cuts</source>
+        <comment>the shot; a check tells its cuts</comment>
+        <translation>
+            <numerusform>the shot; a check tells its cuts</numerusform>
+            <numerusform>all %n shots; a check tells their cuts</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>at most %1 of %n shots</source>
+        <comment>not the shot</comment>
+        <translation>
+            <numerusform>not the shot</numerusform>
+            <numerusform>at most %1 of %n shots</numerusform>
         </translation>
     </message>
 </context>

@@ -38,11 +38,13 @@
 #include <QPushButton>
 #include <QStandardPaths>
 
+#include <QAbstractSpinBox>
 #include <QTemporaryDir>
 #include <QTest>
 #include <QTimer>
 #include <QToolButton>
 #include <QTreeWidget>
+#include <QWheelEvent>
 
 using namespace tromb;
 
@@ -375,6 +377,59 @@ private slots:
     QCOMPARE(find<ListChoice>("Entropy coding")->findText(QStringLiteral("CABAC: smaller")), -1);
     choose(find<ListChoice>("Codec of the picture"), QStringLiteral("VP9"));
     QTRY_VERIFY2_WITH_TIMEOUT(!find<ListChoice>("Entropy coding")->isVisible(), "it has one", test::kPatience);
+    for (ChoiceGroup* group : m_window->spec().choices().groups()) group->unfold(false);
+  }
+
+  // The wheel scrolls past lists and numbers, and changes nothing on its way.
+  void scrollingChangesNothing() {
+    add("vertical-story");
+    showSpec({0});
+    const Deliverable before = deliverable(0);
+    int fields = 0;
+    for (QWidget* field : m_window->spec().choices().findChildren<QWidget*>()) {
+      if (!qobject_cast<QComboBox*>(field) && !qobject_cast<QAbstractSpinBox*>(field)) continue;
+      if (!field->isVisible()) continue;
+      ++fields;
+      for (const int turn : {-120, 120, 120}) {
+        const QPointF at = field->rect().center();
+        QWheelEvent wheel(at, field->mapToGlobal(at), {}, {0, turn}, Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase,
+                          false);
+        QApplication::sendEvent(field, &wheel);
+      }
+      const QByteArray name = field->accessibleName().toUtf8();
+      QVERIFY2(deliverable(0) == before, name.constData());
+      QVERIFY2(!field->hasFocus(), name.constData());
+    }
+    QVERIFY(fields > 4);
+    // A number that has the focus goes with it.
+    auto* quality = find<QAbstractSpinBox>("Bit rate of the picture");
+    quality->setFocus();
+    const QPointF at = quality->rect().center();
+    QWheelEvent wheel(at, quality->mapToGlobal(at), {}, {0, 120}, Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase,
+                      false);
+    QApplication::sendEvent(quality, &wheel);
+    QTRY_VERIFY_WITH_TIMEOUT(deliverable(0).encoding.bitRate != before.encoding.bitRate, test::kPatience);
+  }
+
+  // Pictures that are as asked for are copied where that is ticked; a bit rate ends it, since it cannot be kept to.
+  void copyingIsTicked() {
+    add("vertical-story");
+    showSpec({0});
+    for (ChoiceGroup* group : m_window->spec().choices().groups()) group->unfold(true);
+    QCheckBox* copies = nullptr;
+    for (QCheckBox* box : m_window->spec().findChildren<QCheckBox*>())
+      if (box->text() == QLatin1String("Copy pictures that are as asked for already")) copies = box;
+    QVERIFY(copies);
+    QCOMPARE(row("copying"), nullptr);
+    copies->setFocus();
+    QTest::keyClick(copies, Qt::Key_Space);
+    QVERIFY(deliverable(0).encoding.copies);
+    QCOMPARE(resolvedEncoding(deliverable(0)).rateControl, std::optional(RateControl::ConstantQuality));
+    QVERIFY2(encodable(resolvedEncoding(deliverable(0)), pictureOf(deliverable(0))), "it can be made");
+    QVERIFY2(row("copying"), "the spec tells what is copied");
+    choose(find<ListChoice>("Rate control"), QStringLiteral("Average"));
+    QVERIFY(!deliverable(0).encoding.copies);
+    QCOMPARE(row("copying"), nullptr);
     for (ChoiceGroup* group : m_window->spec().choices().groups()) group->unfold(false);
   }
 

@@ -47,6 +47,7 @@ MainWindow::MainWindow(const Project* next)
       m_fills(m_document, m_framing, m_preflight), m_queue(Queue::usualFolder()) {
   if (next) m_import.lookAhead(*next);
   qApp->installEventFilter(&m_typedKeys);
+  qApp->installEventFilter(&m_wheel);
   setObjectName(QStringLiteral("mainWindow"));
   setAcceptDrops(true);
   installAccessibility();

@@ -4,6 +4,7 @@
 #include "app/actions/Actions.h"
 #include "app/shell/ProjectFiles.h"
 #include "app/style/TypedKeys.h"
+#include "app/style/WheelGuard.h"
 #include "model/FillService.h"
 #include "model/LightService.h"
 #include "model/MeasureService.h"
@@ -97,6 +98,7 @@ private:
   [[nodiscard]] QString exportFolder() const;
 
   TypedKeys m_typedKeys;
+  WheelGuard m_wheel;
   Document m_document;
   SheetModel m_model;
   Session m_session; ///< hears of changes after the model does, whose rows it names

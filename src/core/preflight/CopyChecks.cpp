@@ -5,8 +5,8 @@
 namespace tromb {
 namespace {
 
-std::string clockAt(const FrameClock& clock, int64_t frame) {
-  return clockText(frame < clock.frameCount() ? clock.timeOf(frame) : clock.duration());
+std::string labelOf(const FrameClock& clock, int64_t frame) {
+  return timecode(frame, clock.rate());
 }
 
 Rational momentOf(const FrameClock& clock, int64_t frame) {
@@ -16,7 +16,7 @@ Rational momentOf(const FrameClock& clock, int64_t frame) {
 /// A fix that moves one end of the shot to a frame at which it is free.
 Fix freed(const FrameClock& clock, int64_t frame, bool begins) {
   const Rational at = momentOf(clock, frame);
-  Fix fix{begins ? say("Begin at %1", clockAt(clock, frame)) : say("End at %1", clockAt(clock, frame))};
+  Fix fix{begins ? say("Begin at %1", labelOf(clock, frame)) : say("End at %1", labelOf(clock, frame))};
   fix.changeShot = [at, begins](Shot& shot) { (begins ? shot.in : shot.out) = at; };
   return fix;
 }
@@ -29,11 +29,11 @@ void tellCuts(Checking& c, const Deliverable& d, const PlanPiece& piece, const S
                                    "its first picture is encoded, since it begins within a group", copy.encodedBefore));
     const bool both = copy.freeBefore && copy.freeBehind;
     if (both)
-      f.fix = say("It would be free at %1 or %2", clockAt(clock, *copy.freeBefore), clockAt(clock, *copy.freeBehind));
+      f.fix = say("It would be free at %1 or %2", labelOf(clock, *copy.freeBefore), labelOf(clock, *copy.freeBehind));
     for (const auto& at : {copy.freeBehind, copy.freeBefore})
       if (at) {
         f.fixes.push_back(freed(clock, *at, true));
-        if (!both) f.fix = say("It would be free at %1", clockAt(clock, *at));
+        if (!both) f.fix = say("It would be free at %1", labelOf(clock, *at));
       }
   }
   if (copy.encodedBehind > 0) {
@@ -41,7 +41,7 @@ void tellCuts(Checking& c, const Deliverable& d, const PlanPiece& piece, const S
                         sayCounted("its last %n pictures are encoded, since it ends within a group",
                                    "its last picture is encoded, since it ends within a group", copy.encodedBehind));
     if (copy.freeEnd && *copy.freeEnd > piece.sourceFrame(0)) {
-      f.fix = say("It would be free at %1", clockAt(clock, *copy.freeEnd));
+      f.fix = say("It would be free at %1", labelOf(clock, *copy.freeEnd));
       f.fixes.push_back(freed(clock, *copy.freeEnd, false));
     }
   }

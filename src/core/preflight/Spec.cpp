@@ -180,8 +180,9 @@ void addCopies(const Project& project, const Footage& footage, const Deliverable
                    SpecTopic::Playing,
                    copied == shots ? Standing::Met : Standing::Near,
                    say("Copied"),
-                   copied == shots ? sayCounted("all %n shots", "the shot", shots)
-                                   : sayCounted("%1 of %n shots", "not the shot", shots, copied),
+                   copied == shots
+                       ? sayCounted("all %n shots; a check tells their cuts", "the shot; a check tells its cuts", shots)
+                       : sayCounted("at most %1 of %n shots", "not the shot", shots, copied),
                    std::move(why),
                    {}});
 }
