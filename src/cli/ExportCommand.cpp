@@ -83,6 +83,7 @@ private:
         line["path"] = file.path;
         if (!file.soundPath.empty()) line["soundPath"] = file.soundPath;
         if (!file.encoder.empty()) line["encoder"] = file.encoder;
+        if (!file.notCopied.empty()) line["notCopied"] = file.notCopied.text();
         if (file.copied > 0) line["copied"] = file.copied;
         if (!file.inSoftware.empty()) line["inSoftware"] = file.inSoftware.text();
         line["proof"] = file.proof ? toJson(*file.proof) : Json(nullptr);
@@ -95,6 +96,7 @@ private:
       const char* verdict = !file.proof ? "" : file.proof->passed() ? ", proofed" : ", falls short:";
       context.err << name << ": " << file.path << (file.soundPath.empty() ? "" : " and " + file.soundPath) << verdict
                   << "\n";
+      if (!file.notCopied.empty()) context.err << "  its pictures are encoded: " << file.notCopied << "\n";
       if (file.copied > 0) context.err << "  pictures copied as they are: " << file.copied << "\n";
       if (!file.inSoftware.empty())
         context.err << "  in software, since graphics hardware did not work: " << file.inSoftware << "\n";

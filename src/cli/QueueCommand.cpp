@@ -65,6 +65,7 @@ Json jsonOf(const QueuedJob& queued) {
       if (!result.soundPath.empty()) each["soundPath"] = result.soundPath;
       each["bytes"] = result.bytes;
       each["encoder"] = result.encoder;
+      if (!result.notCopied.empty()) each["notCopied"] = result.notCopied.text();
       if (result.copied > 0) each["copied"] = result.copied;
       if (!result.inSoftware.empty()) each["inSoftware"] = result.inSoftware.text();
       each["proof"] = result.proof ? toJson(*result.proof) : Json(nullptr);

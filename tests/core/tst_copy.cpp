@@ -419,6 +419,38 @@ private slots:
     QCOMPARE(digests(made), after);
   }
 
+  // A film that lacks a picture in its middle, which it does not say: the deliverable is made, and says why it encodes.
+  void whatIsMissingIsEncoded() {
+    (void)run("ffmpeg", {"-v", "fatal", "-y", "-i", at("clip.mp4"), "-c:v", "libx264", "-x264-params",
+                         "keyint=50:scenecut=0:bframes=0", "-an", at("whole.mp4")});
+    (void)run("ffmpeg", {"-v", "fatal", "-y", "-i", at("whole.mp4"), "-c", "copy", "-bsf:v",
+                         "noise=amount=0:drop=eq(n\\,121)", at("lacking.mp4")});
+    Project p;
+    const auto media = probe(path("lacking.mp4"));
+    QVERIFY(media && !media->video->clock.variable());
+    QCOMPARE(packets("lacking.mp4").size(), kFrames - 1);
+    p.sources = {newSource(p, *media)};
+    p.shots = {newShot(p, p.sources[0], *media)};
+    Deliverable& d = p.deliverables.emplace_back();
+    d.id = d.name = "d";
+    d.canvas = {320, 192};
+    d.encoding.copies = true;
+    const Footage footage = probeFootage(p);
+    d.encoding.level = whyEncoded(*Plan::build(p, footage, "d"), Plan::build(p, footage, "d")->pieces()[0]).level;
+    const auto plan = Plan::build(p, footage, "d");
+    QCOMPARE(planShotCopies(*plan).copied(), int64_t(kFrames));
+    ExportRequest request;
+    request.plans = {*plan};
+    request.paths = {path("lacks.mp4")};
+    request.folder = m_folder.path().toStdString();
+    const auto files = exportPlans(request, {});
+    QVERIFY2(files && !files->front().error, files ? sentence(*files->front().error).c_str() : "");
+    QVERIFY2(files->front().notCopied.text().find("pictures are missing") != std::string::npos,
+             files->front().notCopied.text().c_str());
+    QCOMPARE(files->front().copied, int64_t(0));
+    QCOMPARE(probe(files->front().path)->video->clock.frameCount(), int64_t(kFrames));
+  }
+
   // Wherever a part ends, and whatever was put out of order there, a second decoder shows every picture in its place.
   void secondDecodersLoseNothing_data() {
     QTest::addColumn<QString>("film");

@@ -135,6 +135,7 @@ void JobPanel::showFile(const QueuedJob& job, const JobResult& result) {
     if (result.copied > 0) line << tr("%n copied", nullptr, int(result.copied));
     if (!result.encoder.empty()) line << tr("by %1").arg(QString::fromStdString(result.encoder));
     facts << line.join(QStringLiteral(" · "));
+    if (!result.notCopied.empty()) facts << tr("Its pictures are encoded: %1").arg(said(result.notCopied));
     if (!result.inSoftware.empty())
       facts << tr("In software, since graphics hardware did not work: %1").arg(said(result.inSoftware));
   }

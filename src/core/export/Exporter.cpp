@@ -321,6 +321,7 @@ Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std:
   std::vector<std::unique_ptr<Mixes>> mixes; // lanes read from them
   Lanes lanes(count);
   std::vector<Message> inSoftware(count);
+  std::vector<Message> notCopied(count);
   std::optional<TemporaryFolder> spare; // where hardware's segments are kept if the caller keeps none
   const auto segmentsOf = [&](size_t place, bool hardware) {
     if (!request.segmentFolders.empty()) return request.segmentFolders[place];
@@ -342,6 +343,7 @@ Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std:
       if (encoder) inSoftware[places[i]] = {};
       lanes[places[i]] = std::make_unique<Lane>(request, places[i], (*readers)[i], encoder,
                                                 segmentsOf(places[i], encoder != nullptr), begun, all.get_token());
+      if (!notCopied[places[i]].empty()) lanes[places[i]]->encodeEverything();
     }
     return {};
   };
@@ -367,18 +369,24 @@ Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std:
   Status decoded;
   if (std::any_of(request.plans.begin(), request.plans.end(), Lane::needsFirstPass)) decoded = run(places, true);
   if (decoded && !all.stop_requested()) decoded = run(places, false);
-  // What hardware has left undone is made in software, from its last whole group on.
+  // What could not be copied, since a file does not hold what it says, is encoded. What hardware has left undone is
+  // made in software, from its last whole group on.
   std::vector<size_t> again;
   for (const size_t place : places)
     if (Message fault = lanes[place]->hardwareFault(); !fault.empty()) {
       inSoftware[place] = std::move(fault);
       again.push_back(place);
+    } else if (Message why = lanes[place]->copyFault(); !why.empty()) {
+      notCopied[place] = std::move(why);
+      again.push_back(place);
     }
   if (!again.empty() && decoded && !all.stop_requested()) {
     decoded = begin(again, false);
-    if (decoded) decoded = run(again, false);
+    const auto looks = [&](size_t place) { return Lane::needsFirstPass(request.plans[place]); };
+    if (decoded && std::any_of(again.begin(), again.end(), looks)) decoded = run(again, true);
+    if (decoded && !all.stop_requested()) decoded = run(again, false);
     for (const size_t place : again)
-      if (const int64_t first = lanes[place]->firstFrame(); first > 0)
+      if (const int64_t first = lanes[place]->firstFrame(); first > 0 && notCopied[place].empty())
         inSoftware[place] = say("%1; what lies before %2 is by graphics hardware", inSoftware[place],
                                 clockText(request.plans[place].rate().timeOf(first)));
   }
@@ -387,6 +395,7 @@ Result<std::vector<ExportedFile>> exportPlans(const ExportRequest& request, std:
   for (size_t i = 0; i < count; ++i) {
     files.push_back(lanes[i]->takeResult());
     files.back().inSoftware = inSoftware[i];
+    files.back().notCopied = notCopied[i];
   }
   const bool any = std::any_of(files.begin(), files.end(), [](const ExportedFile& f) { return !f.path.empty(); });
   const Error cancelled{ErrorCode::Cancelled, say("the export was cancelled; no half-made file was kept"), {}, {}, {}};

@@ -73,6 +73,7 @@ struct ExportedFile {
   std::vector<SourceLoss> losses;   ///< pictures and sound of its sources that were damaged or missing
   std::string encoder;              ///< FFmpeg's name of the picture's encoder; empty for sound alone
   int64_t copied = 0;               ///< frames whose pictures were copied from their sources
+  Message notCopied;                ///< why its pictures were encoded although it was to copy some; may be empty
   Message inSoftware;               ///< why it is not by graphics hardware where that was asked for; may be empty
   std::optional<Error> error;       ///< why there is no file; the others may still be whole
 

@@ -93,7 +93,7 @@ void Lane::start(PassLog::Pass pass) {
     }
     if (!first) {
       if (const Status there = openSegments(); !there) return there;
-      if (m_plan.encoding().copies && m_plan.encoding().hasPicture()) {
+      if (m_plan.encoding().copies && m_plan.encoding().hasPicture() && !m_encodes) {
         ShotCopies copies = planShotCopies(m_plan, nullptr, m_stop.get_token());
         if (!copies.stretches.empty()) m_copies.emplace(m_plan, std::move(copies), m_stop.get_token());
       }
@@ -139,6 +139,12 @@ Message Lane::hardwareFault() const {
   if (!m_hardware || !m_result.error) return {};
   const ErrorCode code = m_result.error->code;
   return code == ErrorCode::Encoder || code == ErrorCode::Unsupported ? m_result.error->message : Message();
+}
+
+Message Lane::copyFault() const {
+  const std::scoped_lock lock(m_mutex);
+  return m_copies && m_result.error && m_result.error->code == ErrorCode::Unsupported ? m_result.error->message
+                                                                                      : Message();
 }
 
 void Lane::describe(ExportedFile& file) const {

@@ -70,6 +70,10 @@ public:
   [[nodiscard]] bool ended() const { return !m_takesPart || m_stop.stop_requested(); }
   void closeInput(); ///< everything has been pushed
   void wait();
+  /// Before `start`: copies nothing.
+  void encodeEverything() { m_encodes = true; }
+  /// Why pictures could not be copied after all, so that everything is to be encoded; empty where they could.
+  [[nodiscard]] Message copyFault() const;
   /// Why the encoder in graphics hardware has failed, so that software is to begin again; empty where it has not.
   [[nodiscard]] Message hardwareFault() const;
   [[nodiscard]] ExportedFile takeResult();
@@ -159,6 +163,7 @@ private:
   const std::atomic<double>* m_left = nullptr;
   std::optional<CopyStream> m_copies;          ///< where pictures are copied
   bool m_copying = false;                      ///< the last one was
+  bool m_encodes = false;                      ///< none is
   std::optional<SegmentRange> m_range;         ///< where only these are made
   size_t m_segment = 0;                        ///< that is made
   int64_t m_firstFrame = 0;                    ///< of the first segment that was not made before

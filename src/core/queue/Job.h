@@ -72,7 +72,8 @@ struct JobResult {
   double seconds = 0;  ///< that it took
   std::string encoder; ///< FFmpeg's name
   int64_t copied = 0;  ///< see ExportedFile
-  Message inSoftware;  ///< see ExportedFile
+  Message notCopied;
+  Message inSoftware; ///< see ExportedFile
   std::optional<Error> error;
   std::optional<ProofReport> proof;
   std::vector<Message> losses;

@@ -108,6 +108,7 @@ Json jsonOf(const JobResult& r) {
   object["seconds"] = r.seconds;
   if (!r.encoder.empty()) object["encoder"] = r.encoder;
   if (r.copied > 0) object["copied"] = r.copied;
+  if (!r.notCopied.empty()) object["notCopied"] = jsonOf(r.notCopied);
   if (!r.inSoftware.empty()) object["inSoftware"] = jsonOf(r.inSoftware);
   if (r.taken) object["taken"] = true;
   if (r.error) object["error"] = jsonOf(*r.error);
@@ -130,6 +131,7 @@ JobResult resultFrom(const JsonNode& node) {
   r.seconds = numberIn(node, "seconds", kMostElapsed);
   r.encoder = textIn(node, "encoder");
   r.copied = wholeIn(node, "copied", INT64_MAX);
+  r.notCopied = messageIn(node, "notCopied");
   r.inSoftware = messageIn(node, "inSoftware");
   r.taken = node.has("taken") && node.get("taken").truth();
   if (node.has("error")) r.error = errorFrom(node.get("error"));

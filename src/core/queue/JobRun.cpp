@@ -408,6 +408,7 @@ Status JobRun::named(size_t index, const ExportedFile& file, JobResult::State st
   result.encoder = file.encoder;
   result.inSoftware = file.inSoftware;
   result.copied = file.copied;
+  result.notCopied = file.notCopied;
   result.proof = file.proof;
   if (file.proof && state == JobResult::State::Naming) m_queue.keep(m_id, result.deliverable, file.proof->curves);
   result.losses.clear();
@@ -420,6 +421,7 @@ void JobRun::end(size_t index, const ExportedFile& file) {
   JobResult& result = m_record.results[m_places[index]];
   result.inSoftware = file.inSoftware;
   result.copied = file.copied;
+  result.notCopied = file.notCopied;
   if (!file.error || result.made()) return;
   if (file.error->code == ErrorCode::Cancelled) return; // told by whoever cancelled it
   result.state = JobResult::State::Failed;
