@@ -294,6 +294,9 @@ private slots:
     QTest::newRow("H.265") << QStringList{x265 + ":open-gop=0:bframes=3 -an", x265 + ":open-gop=0:bframes=3:sao=0 -an"}
                            << "mp4"
                            << "hevc mp4 8" << usual;
+    QTest::newRow("H.265 of another tier")
+        << QStringList{x265 + ":open-gop=0:level-idc=50:high-tier=1:vbv-maxrate=60000:vbv-bufsize=60000 -an"} << "mp4"
+        << "hevc mp4 8" << Cuts{{0, 0, 100, -1, -1}};
     QTest::newRow("H.265 of 10 bits, open groups, into MKV")
         << QStringList{x265 + ":ref=4 -pix_fmt yuv420p10le -an", x265 + ":ref=4 -pix_fmt yuv420p10le -an"} << "mov"
         << "hevc mkv 10" << open;

@@ -5,8 +5,8 @@
 
 namespace tromb {
 
-/// Lets the wheel scroll a page past its lists and numbers: a list never changes by it there, a number only while it
-/// has the focus, which the wheel does not give. For the whole application.
+/// Lets the wheel scroll a page past its lists and numbers: a list never changes by it there, a number or a slider
+/// only while it has the focus, which the wheel does not give. For the whole application.
 class WheelGuard : public QObject {
   Q_OBJECT
 

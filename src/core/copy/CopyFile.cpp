@@ -88,9 +88,7 @@ private:
     const FrameClock& clock = plan.media.video->clock;
     for (const CopyPart& part : plan.parts) {
       if (part.encodedBefore() == 0 && part.encodedBehind() == 0) continue;
-      const auto at = [&](int64_t frame) {
-        return clockText(frame < clock.frameCount() ? clock.timeOf(frame) : clock.duration());
-      };
+      const auto at = [&](int64_t frame) { return clockText(cutTime(clock, frame)); };
       const bool begins = part.encodedBefore() > 0;
       const int64_t frame = begins ? part.first : part.end;
       Message hint = say("Export it instead, which encodes it");

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "copy/CopyPackets.h"
 
+#include "copy/CopyPlan.h"
 #include "media/Av.h"
 
 #include <algorithm>
@@ -58,7 +59,7 @@ bool CopyPackets::leavesOutLeading() const {
 
 int64_t CopyPackets::stampOf(int64_t frame) const {
   const FrameClock& clock = m_state->video.clock;
-  const Rational time = frame < 0 ? Rational(0) : frame < clock.frameCount() ? clock.timeOf(frame) : clock.duration();
+  const Rational time = frame < 0 ? Rational(0) : cutTime(clock, frame);
   return m_state->video.firstStamp + (time / av::rational(stream().time_base)).nearest();
 }
 

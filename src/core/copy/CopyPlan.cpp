@@ -105,6 +105,10 @@ Message edgesWhy(const MediaInfo& media) {
 
 } // namespace
 
+Rational cutTime(const FrameClock& clock, int64_t frame) {
+  return frame < clock.frameCount() ? clock.timeOf(frame) : clock.duration();
+}
+
 int64_t CopyPlan::frames() const {
   return std::accumulate(parts.begin(), parts.end(), int64_t(0),
                          [](int64_t sum, const CopyPart& part) { return sum + part.frames(); });

@@ -26,6 +26,9 @@ struct CopyPart {
   [[nodiscard]] int64_t encodedBehind() const { return end - copiedEnd; }
 };
 
+/// When a frame begins; of the one behind the last, when that ends.
+[[nodiscard]] Rational cutTime(const FrameClock& clock, int64_t frame);
+
 /// What a file is made of that keeps parts of another.
 struct CopyPlan {
   MediaInfo media;

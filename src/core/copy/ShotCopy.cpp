@@ -5,20 +5,15 @@
 #include "copy/CopyPackets.h"
 #include "media/Av.h"
 #include "media/CanvasFrame.h"
+#include "media/read/CodecString.h"
 #include "media/read/FileIndex.h"
 
 #include <algorithm>
-#include <cctype>
 #include <cstring>
 #include <numeric>
 
 namespace tromb {
 namespace {
-
-std::string lowercase(std::string text) {
-  for (char& c : text) c = char(std::tolower(static_cast<unsigned char>(c)));
-  return text;
-}
 
 std::string sizeWords(Size size) {
   return std::to_string(size.width) + "×" + std::to_string(size.height);
@@ -34,8 +29,8 @@ Message otherFile(const Plan& plan, const VideoInfo& v) {
   const PictureCodec& codec = e.info();
   if (v.codec != codec.found) return say("its codec is %1, and the deliverable's %2", v.codec, codec.found);
   const Profile* profile = codec.profile(e.profile);
-  if (profile && lowercase(v.profile) != profile->found)
-    return say("its profile is '%1', and the deliverable's '%2'", lowercase(v.profile), profile->found);
+  if (profile && profileFound(v) != profile->found)
+    return say("its profile is '%1', and the deliverable's '%2'", profileFound(v), profile->found);
   if (v.stored != plan.canvas())
     return say("its picture has %1, and the canvas %2", sizeWords(v.stored), sizeWords(plan.canvas()));
   const Rational aspect = pictureOf(plan.deliverable()).pixelAspect;
@@ -85,7 +80,8 @@ std::optional<std::pair<std::string, std::string>> otherLevel(const Plan& plan, 
 /// Gives the sources' parameter sets numbers that differ.
 class JoinedSets {
 public:
-  /// Why the sets of a source do not go with those of the ones before; empty where they do.
+  explicit JoinedSets(bool highTier) : m_highTier(highTier) {}
+  /// Why the sets of a source do not go with those of the ones before, or with the deliverable; empty where they do.
   Message add(const MediaInfo& media, const std::stop_token& stop, ShotCopies& copies) {
     const std::string& path = media.path;
     if (const auto at = m_known.find(path); at != m_known.end()) return at->second;
@@ -101,6 +97,9 @@ private:
       copies.ahead = std::max<int64_t>(copies.ahead, packets->stream().codecpar->video_delay);
       return {};
     }
+    if (const auto header = readStreamHeader(media); header && header->level >= 0 && header->highTier != m_highTier)
+      return header->highTier ? say("its tier is high, and the deliverable's main")
+                              : say("its tier is main, and the deliverable's high");
     const Message damaged = say("the headers of its pictures are damaged");
     const auto sets = setsIn(codec, packets->headers(), *packets->framing());
     const auto sequences = sequenceSets(codec, packets->headers(), *packets->framing());
@@ -135,6 +134,7 @@ private:
            a.largestUnit == b.largestUnit;
   }
 
+  bool m_highTier;
   std::map<std::string, Message> m_known;                     ///< by path
   std::map<std::string, std::optional<SetNumbers>> m_numbers; ///< by the sets
   std::optional<SequenceSet> m_like;
@@ -163,7 +163,7 @@ ShotCopies planShotCopies(const Plan& plan, CopyMemory* memory, const std::stop_
   ShotCopies copies;
   const auto& pieces = plan.pieces();
   copies.shots.resize(pieces.size());
-  JoinedSets sets;
+  JoinedSets sets(plan.encoding().highTier);
   for (size_t i = 0; i < pieces.size(); ++i) {
     if (pieces[i].frameCount == 0) continue;
     copies.shots[i].encoded = whyEncoded(plan, pieces[i]);

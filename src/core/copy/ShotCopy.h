@@ -40,9 +40,9 @@ using CopyMemory = std::map<std::tuple<std::string, int64_t, int64_t, int64_t>, 
 
 /// A stretch of a deliverable whose pictures are copied.
 struct CopiedStretch {
-  size_t piece = 0;   ///< of the plan, the first of them
-  int64_t first = 0;  ///< frames [first, end) of the deliverable
-  int64_t end = 0;    ///<
+  size_t piece = 0;  ///< of the plan, the first of them
+  int64_t first = 0; ///< frames [first, end) of the deliverable
+  int64_t end = 0;
   int64_t source = 0; ///< frame of the source that `first` shows
   bool open = false;  ///< see CopyPart
 };

@@ -23,7 +23,6 @@
 #include "time/Timecode.h"
 
 #include <algorithm>
-#include <cctype>
 #include <cmath>
 #include <map>
 #include <nlohmann/json.hpp>
@@ -44,11 +43,6 @@ std::string sized(Size s) {
 std::string barsText(const Bars& b) {
   return std::to_string(b.left) + "," + std::to_string(b.top) + "," + std::to_string(b.right) + "," +
          std::to_string(b.bottom);
-}
-
-std::string lower(std::string text) {
-  for (char& c : text) c = char(std::tolower(static_cast<unsigned char>(c)));
-  return text;
 }
 
 std::string at(double seconds) {
@@ -80,7 +74,7 @@ Status checkCodec(const MediaInfo& media, const Plan* plan, ProofReport& report)
                                  : say("one that is made here"),
                            verbatim(v.codec), row && row->found == v.codec});
   const Profile* profile = plan ? row->profile(plan->encoding().profile) : nullptr;
-  const std::string foundProfile = lower(v.profile);
+  const std::string foundProfile = profileFound(v);
   // A Baseline stream that keeps to what Main has too is labelled so.
   add("profile", profile ? std::string(profile->found) : "", foundProfile,
       !profile || foundProfile == profile->found || (profile->word == "baseline" && foundProfile == "baseline"));
@@ -216,11 +210,13 @@ Status checkPackets(const MediaInfo& media, const Plan* plan, ProofReport& repor
     const bool even = facts->overflowBits <= share * 1.01;
     report.checks.push_back({"constant-rate", say("padded"), even ? say("padded") : say("not padded"), even});
   }
-  if (e && !e->copies) { // what is copied keeps its own groups
+  if (e) {
     const int64_t apart = (e->keySeconds * plan->rate().value()).nearest();
     const int64_t limit = e->info().intra ? 1 : std::max<int64_t>(1, apart);
-    report.checks.push_back({"key-distance", sayCounted("at most %n pictures", "at most %n picture", limit),
-                             sayCounted("%n pictures", "%n picture", facts->keyDistance), facts->keyDistance <= limit});
+    // What is copied keeps its own groups: they are told.
+    report.checks.push_back(
+        {"key-distance", e->copies ? Message() : sayCounted("at most %n pictures", "at most %n picture", limit),
+         sayCounted("%n pictures", "%n picture", facts->keyDistance), e->copies || facts->keyDistance <= limit});
   }
   return {};
 }

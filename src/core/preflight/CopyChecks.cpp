@@ -9,13 +9,9 @@ std::string labelOf(const FrameClock& clock, int64_t frame) {
   return timecode(frame, clock.rate());
 }
 
-Rational momentOf(const FrameClock& clock, int64_t frame) {
-  return frame < clock.frameCount() ? clock.timeOf(frame) : clock.duration();
-}
-
 /// A fix that moves one end of the shot to a frame at which it is free.
 Fix freed(const FrameClock& clock, int64_t frame, bool begins) {
-  const Rational at = momentOf(clock, frame);
+  const Rational at = cutTime(clock, frame);
   Fix fix{begins ? say("Begin at %1", labelOf(clock, frame)) : say("End at %1", labelOf(clock, frame))};
   fix.changeShot = [at, begins](Shot& shot) { (begins ? shot.in : shot.out) = at; };
   return fix;

@@ -154,6 +154,7 @@ std::vector<Finding> preflight(const Project& project, const Footage& footage, c
   // Cells that are no more are not kept for ever.
   if (grounds.memory && grounds.memory->cells.size() > 2 * project.shots.size() * project.deliverables.size())
     grounds.memory->cells.clear();
+  if (grounds.memory && grounds.memory->copies.size() > 4 * project.shots.size()) grounds.memory->copies.clear();
   checkSources(c);
   checkSound(c);
   checkOutput(c);

@@ -4,6 +4,7 @@
 #include "Printed.h"
 #include "media/Av.h"
 
+#include <cctype>
 #include <span>
 
 namespace tromb {
@@ -61,6 +62,12 @@ Result<StreamHeader> readStreamHeader(const MediaInfo& media) {
   default:
     return StreamHeader{};
   }
+}
+
+std::string profileFound(const VideoInfo& video) {
+  std::string text = video.profile;
+  for (char& c : text) c = char(std::tolower(static_cast<unsigned char>(c)));
+  return text;
 }
 
 } // namespace tromb

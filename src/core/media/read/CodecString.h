@@ -19,4 +19,7 @@ struct StreamHeader {
 /// Reads it without decoding. Errors: those of probe.
 [[nodiscard]] Result<StreamHeader> readStreamHeader(const MediaInfo& media);
 
+/// The profile of a film, in the words of Profile::found. Empty when unknown.
+[[nodiscard]] std::string profileFound(const VideoInfo& video);
+
 } // namespace tromb
