@@ -398,6 +398,44 @@ private slots:
     QCOMPARE(answer->status, status);
   }
 
+  // What is refused is read to its end nevertheless: the next request on the same connection is understood.
+  void aConnectionOutlivesARefusedPart_data() {
+    QTest::addColumn<QString>("token");
+    QTest::addColumn<QString>("announced"); // whose file it is
+    QTest::addColumn<int>("offset");
+    QTest::addColumn<int>("status");
+    QTest::newRow("at another place") << kToken << "known" << 3 << 409;
+    QTest::newRow("longer than announced") << kToken << "known" << 0 << 400;
+    QTest::newRow("nothing announced") << kToken << "unknown" << 0 << 404;
+    QTest::newRow("with a wrong token") << "another"
+                                        << "known" << 0 << 401;
+  }
+  void aConnectionOutlivesARefusedPart() {
+    QFETCH(QString, token);
+    QFETCH(QString, announced);
+    QFETCH(int, offset);
+    QFETCH(int, status);
+    QDir(at("refused")).removeRecursively();
+    const auto one = service("refused");
+    httplib::Client client("127.0.0.1", portOf(*one));
+    client.set_keep_alive(true);
+    client.set_bearer_token_auth(kToken);
+    const auto placeOf = [](const QString& name) {
+      return QCryptographicHash::hash(name.toUtf8(), QCryptographicHash::Sha256).toHex();
+    };
+    const QString known = "'" + QString::fromLatin1(placeOf("known")) + "'";
+    const auto made = client.Post("/uploads", this->announced("'a'", "5", known).toStdString(), "application/json");
+    QCOMPARE(made->status, 201);
+    client.set_bearer_token_auth(token.toStdString());
+    const auto refused = client.Patch("/uploads/" + placeOf(announced).toStdString(),
+                                      {{"Upload-Offset", std::to_string(offset)}}, std::string(100'000, 'x'), "a/b");
+    QCOMPARE(refused->status, status);
+    client.set_bearer_token_auth(kToken);
+    const auto asked = client.Head("/uploads/" + placeOf("known").toStdString());
+    QVERIFY(bool(asked));
+    QCOMPARE(asked->status, 200);
+  }
+
   // What arrives otherwise than it was announced is sent back, and can be sent anew.
   void anotherFileThanAnnouncedIsSentBack() {
     QDir(at("other")).removeRecursively();

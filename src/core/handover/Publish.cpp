@@ -147,7 +147,9 @@ private:
       }
       if (sent && sent->status != 409 && sent->status != 400 && sent->status != 503)
         return tl::unexpected(refusal(*sent));
-      // The connection broke off, or we do not agree on where we are: the service says what has arrived.
+      // The connection broke off, or we do not agree on where we are: the service says what has arrived. On a
+      // connection of its own, since a part that was refused need not have been read to its end.
+      m_client.stop();
       auto there = ask([&] { return m_client.Head(m_location); });
       if (!there) return tl::unexpected(there.error());
       const auto arrived = offsetOf(*there);

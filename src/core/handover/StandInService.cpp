@@ -159,7 +159,20 @@ struct StandInService::State {
     return sum;
   }
 
+  using PartReader = std::function<bool(const httplib::ContentReceiver&)>;
+
+  /// A part is read to its end also where it is refused: the next request of the connection lies behind it.
   void receive(const httplib::Request& request, httplib::Response& to, const httplib::ContentReader& content) {
+    bool read = false;
+    const PartReader part = [&](const httplib::ContentReceiver& take) {
+      read = true;
+      return content(take);
+    };
+    if (signedIn(request, to)) append(request, to, part);
+    if (!read) (void)content([](const char*, size_t) { return true; });
+  }
+
+  void append(const httplib::Request& request, httplib::Response& to, const PartReader& part) {
     const std::string id = request.matches[1];
     const std::scoped_lock lock(mutex);
     auto its = about(id);
@@ -172,15 +185,17 @@ struct StandInService::State {
     if (at < bytes) {
       const Descriptor file(::open(contentOf(id).c_str(), O_WRONLY | O_CREAT | O_APPEND | O_CLOEXEC, 0600));
       bool full = !file;
+      bool longer = false;
       // What has arrived stays, also where the connection breaks off in the middle.
-      const bool whole = content([&](const char* data, size_t count) {
-        if (at + int64_t(count) > bytes) return false;
-        full = full || !writeAll(file, data, count);
+      const bool whole = part([&](const char* data, size_t count) {
+        longer = longer || at + int64_t(count) > bytes;
+        if (longer || full) return true;
+        full = !writeAll(file, data, count);
         at += int64_t(count);
-        return !full;
+        return true;
       });
       if (full) return refuse(to, 507, "full", say("the service has no room for it just now"));
-      if (!whole) return refuse(to, 400, "part", say("the part is broken off, or longer than was announced"));
+      if (longer || !whole) return refuse(to, 400, "part", say("the part is broken off, or longer than was announced"));
     }
     to.set_header("Upload-Offset", std::to_string(at));
     if (at == bytes && (*its)["state"] == "receiving") {
@@ -359,7 +374,7 @@ Result<std::unique_ptr<StandInService>> StandInService::start(const ServiceSetti
   s.server.Post("/uploads", guarded(&State::announce));
   s.server.Patch(R"(/uploads/([0-9a-f]{64}))",
                  [&s](const httplib::Request& request, httplib::Response& to, const httplib::ContentReader& content) {
-                   if (s.signedIn(request, to)) s.receive(request, to, content);
+                   s.receive(request, to, content);
                  });
   s.server.Get(R"(/uploads/([0-9a-f]{64}))", guarded(&State::tell)); // HEAD as well
   s.server.Get(R"(/uploads/([0-9a-f]{64})/renditions/([0-9]{1,5}))", guarded(&State::hand));
