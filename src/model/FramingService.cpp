@@ -93,6 +93,9 @@ FramingService::FramingService(Document& document, QObject* parent) : QObject(pa
   m_soon.setSingleShot(true);
   m_soon.setInterval(kSoonMs);
   connect(&m_soon, &QTimer::timeout, this, &FramingService::refresh);
+  m_rested.setSingleShot(true);
+  m_rested.setInterval(kSoonMs);
+  connect(&m_rested, &QTimer::timeout, this, &FramingService::offer);
   const auto soon = [this] { m_soon.start(); };
   connect(&document, &Document::shotsInserted, this, soon);
   connect(&document, &Document::shotChanged, this, [this](int row) {
@@ -106,6 +109,7 @@ FramingService::FramingService(Document& document, QObject* parent) : QObject(pa
   connect(&document, &Document::aboutToReset, this, [this] {
     m_worker.stop();
     m_soon.stop();
+    m_rested.stop();
     m_pending.clear();
     m_refused.clear();
     m_found.clear();
@@ -309,28 +313,92 @@ void FramingService::lay(const std::vector<Document::Framed>& framed, const QStr
 
 /// Where somebody has put a subject that was suggested.
 void FramingService::notice(int row) {
-  const auto& shots = m_document.project().shots;
-  const Shot& shot = shots[size_t(row)];
+  const Shot& shot = m_document.project().shots[size_t(row)];
   const bool open = !shot.subjects.empty() && subjectIsOpen(shot);
   const bool was = std::exchange(m_open[shot.id], open);
+  if (m_laying) return;
+  if (was && !open) m_noticed = shot.id;
+  if (m_noticed == shot.id) m_rested.start();
+}
+
+std::optional<Correction> FramingService::correctionIn(const Shot& shot) const {
+  const auto its = found(shot);
+  if (!its || shot.subjects.size() != 1) return {};
+  const MoveKey& placed = shot.subjects.front().move.front();
+  return correctionOf(its->course, placed.x, placed.y);
+}
+
+/// Offers for others what somebody has put right, once it rests.
+void FramingService::offer() {
+  const auto& shots = m_document.project().shots;
+  const int row = placeOf(shots, std::exchange(m_noticed, std::string()));
+  if (row < 0) return;
+  const Shot& shot = shots[size_t(row)];
   // What travels belongs to its own stretch of the source.
-  if (!was || open || m_laying || shot.subjects.size() != 1 || moves(shot.subjects.front().move)) return;
+  if (subjectIsOpen(shot) || shot.subjects.size() != 1 || moves(shot.subjects.front().move)) return;
+  const auto correction = correctionIn(shot);
   std::vector<int> others;
-  for (size_t i = 0; i < shots.size(); ++i)
-    if (int(i) != row && shots[i].source == shot.source && !shots[i].subjects.empty() && subjectIsOpen(shots[i]))
-      others.push_back(int(i));
+  for (size_t i = 0; i < shots.size(); ++i) {
+    if (int(i) == row || shots[i].subjects.empty() || !subjectIsOpen(shots[i])) continue;
+    bool concerned = shots[i].source == shot.source;
+    if (!concerned && correction)
+      if (const auto its = found(shots[i])) concerned = tromb::corrected(its->course, *correction).has_value();
+    if (concerned) others.push_back(int(i));
+  }
   if (!others.empty()) emit corrected(row, others);
 }
 
 void FramingService::carry(int row, const std::vector<int>& to) {
+  struct Alike {
+    std::string shot;
+    std::shared_ptr<const Found> found;
+    Wanted wanted;
+  };
   const auto& shots = m_document.project().shots;
-  std::vector<Document::Framed> framed;
+  const Shot& from = shots[size_t(row)];
+  const auto correction = correctionIn(from);
+  std::vector<Document::Framed> placed;
+  std::vector<Alike> alike;
   for (const int each : to) {
-    Subjects subjects = shots[size_t(row)].subjects;
-    for (Subject& subject : subjects) subject.move.front().time = shots[size_t(each)].in;
-    framed.push_back({shots[size_t(each)].id, std::move(subjects)});
+    const Shot& shot = shots[size_t(each)];
+    if (shot.source == from.source) {
+      Subjects subjects = from.subjects;
+      for (Subject& subject : subjects) subject.move.front().time = shot.in;
+      placed.push_back({shot.id, std::move(subjects)});
+    } else if (auto its = found(shot); its && correction) {
+      alike.push_back({shot.id, std::move(its), *wantedOf(shot)});
+    }
   }
-  lay(framed, tr("Frame as the other shot"));
+  if (alike.empty()) return lay(placed, tr("Frame as the other shot"));
+  ++m_reckoning;
+  m_worker.add(
+      [this, placed, alike, correction, project = m_document.project(), rules = m_rules](const Task& task) {
+        std::vector<Document::Framed> framed = placed;
+        for (const Alike& each : alike) {
+          const auto course = tromb::corrected(each.found->course, *correction);
+          if (!course || task.stopped()) continue;
+          FramedShot made = frameShot(*course, each.found->look, project, *project.shot(each.shot),
+                                      *each.wanted.reading.file.video, rules);
+          for (Subject& subject : made.subjects) subject.guess = 0;
+          framed.push_back({each.shot, std::move(made.subjects)});
+        }
+        task.tell([this, alike, framed = std::move(framed)]() mutable {
+          --m_reckoning;
+          const auto isAnother = [&](const Document::Framed& f) {
+            const Shot* shot = m_document.project().shot(f.shot);
+            if (!shot || !subjectIsOpen(*shot)) return true;
+            const auto its = std::find_if(alike.begin(), alike.end(), [&](const Alike& a) { return a.shot == f.shot; });
+            const auto now = its != alike.end() ? wantedOf(*shot) : std::nullopt;
+            return its != alike.end() && (!now || now->key != its->wanted.key);
+          };
+          std::erase_if(framed, isAnother);
+          if (!framed.empty()) lay(framed, tr("Frame as the other shot"));
+        });
+      },
+      [this](const Error& error) {
+        --m_reckoning;
+        emit failed(said(error));
+      });
 }
 
 std::vector<int> FramingService::unsure() const {

@@ -58,12 +58,13 @@ public:
   [[nodiscard]] std::vector<Alternative> alternatives(int row) const;
   /// Frames a shot by one of its alternatives; it is no suggestion any more.
   void take(int row, size_t alternative);
-  /// Puts the subject of other shots where somebody has put that of `row`.
+  /// Puts right in other shots what somebody has put right in `row`, as one step: in those of the same source the
+  /// subject lies at the same place, in others as far beside the same face; these are reckoned beside the window.
   void carry(int row, const std::vector<int>& to);
 
 signals:
-  /// Somebody has put the subject of a shot elsewhere than it was suggested; these others of the same source are still
-  /// framed by what was found.
+  /// Somebody has put the subject of a shot elsewhere than it was suggested, and rests; these others, of the same
+  /// source or with the same face, are still framed by what was found.
   void corrected(int row, const std::vector<int>& others);
   void progress(int left);
   /// So many shots were framed, of which so many are in doubt.
@@ -95,6 +96,8 @@ private:
   void reckonAlternatives(const std::string& shotId);
   void lay(const std::vector<Document::Framed>& framed, const QString& text);
   void notice(int row);
+  void offer();
+  [[nodiscard]] std::optional<Correction> correctionIn(const Shot& shot) const;
 
   Document& m_document;
   FramingRules m_rules;
@@ -110,7 +113,9 @@ private:
   std::set<std::string> m_asking;                                 ///< Shot::id, of those that are wanted
   int m_reckoning = 0;                                            ///< jobs that reckon framings
   bool m_laying = false;
+  std::string m_noticed; ///< Shot::id of the shot that somebody puts right just now
   QTimer m_soon;
+  QTimer m_rested; ///< a drag is many changes
   Worker m_worker;
 };
 

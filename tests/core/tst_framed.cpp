@@ -157,6 +157,56 @@ private slots:
              qPrintable(QStringLiteral("%1 at %2, %3").arg(sightWord(way.by)).arg(at.x()).arg(at.y())));
   }
 
+  // Who is seen again in another shot is told by face and clothes, wherever in the picture and however large; others
+  // are not taken for him. Drawn people have all the same face, those of the film are drawn by others.
+  void whoIsSeenAgainIsTold_data() {
+    QTest::addColumn<int>("one");
+    QTest::addColumn<int>("other");
+    QTest::addColumn<bool>("same");
+    const auto row = [](int one, int other, bool same, const char* name) {
+      QTest::newRow(name) << one << other << same;
+    };
+    row(0, 1, true, "elsewhere in the picture");
+    row(0, 2, true, "nearer");
+    row(0, 3, false, "dressed otherwise");
+    row(2, 3, false, "dressed otherwise, nearer");
+    row(4, 5, true, "of a film: the one who listens, later on");
+    row(4, 6, false, "of a film: the one who listens and the one who talks");
+    row(5, 6, false, "of a film: the one who listens later on, and the one who talks");
+    row(6, 7, true, "of a film: the one who talks, later on");
+    row(0, 4, false, "drawn, and of a film");
+  }
+  void whoIsSeenAgainIsTold() {
+    QFETCH(const int, one);
+    QFETCH(const int, other);
+    QFETCH(const bool, same);
+    const auto faceIn = [&](int shot) {
+      constexpr Yuv kBlue{70, 170, 100};
+      constexpr Yuv kRed{90, 110, 190};
+      constexpr struct {
+        double x, y, half;
+        Yuv clothes;
+      } kDrawn[] = {{0.3, 0.4, 26, kBlue}, {0.7, 0.45, 26, kBlue}, {0.45, 0.4, 40, kBlue}, {0.6, 0.4, 26, kRed}};
+      constexpr std::pair<int, int> kOfTheFilm[] = {{10, 50}, {60, 95}, {105, 126}, {127, 150}};
+      std::string file = "/usr/share/doc/opencv-doc/examples/data/Megamind.avi";
+      std::pair<int, int> frames{0, 50};
+      if (shot < 4) {
+        file = m_folder.filePath(QStringLiteral("person-%1.mp4").arg(shot)).toStdString();
+        writePerson(file, kDrawn[shot].x, kDrawn[shot].y, kDrawn[shot].half, kDrawn[shot].clothes);
+      } else {
+        frames = kOfTheFilm[shot - 4];
+      }
+      const auto media = probe(file);
+      const auto look = media ? lookAtShot(readAsStated(*media), frames.first, frames.second) : tl::unexpected(Error{});
+      const Course course = look ? courseOf(*look) : Course();
+      return course.parts.empty() || course.parts[0].ways.empty() ? Appearance() : course.parts[0].ways[0].appearance;
+    };
+    const Appearance a = faceIn(one);
+    const Appearance b = faceIn(other);
+    QVERIFY(a.known() && b.known());
+    QVERIFY2((likeness(a, b) >= kSamePerson) == same, qPrintable(QString::number(likeness(a, b))));
+  }
+
   // People who walk across a yard, from the same package, eighty seconds: where they are was written down by eye at
   // four moments. All of them move, and nobody matters more.
   void realWalkersAreFound_data() {

@@ -458,6 +458,7 @@ private slots:
     mine.subjects[0].guess = 0;
     mine.subjects[0].move[0].x = 0.4;
     document.changeShots({mine}, QStringLiteral("by hand"));
+    QVERIFY(corrected.wait(test::kPatience));
     QCOMPARE(corrected.size(), 1);
     QCOMPARE(corrected[0][1].value<std::vector<int>>(), std::vector<int>{1});
     framing.carry(0, {1});
@@ -481,6 +482,57 @@ private slots:
     document.duplicateShots({0});
     QTRY_VERIFY_WITH_TIMEOUT(!framing.busy(), test::kPatience);
     QCOMPARE(framed.size(), before);
+    document.undoStack().setClean();
+  }
+
+  // What somebody puts right on a person is offered where the same person is seen, in other sources, too.
+  void whoIsSeenAgainIsFramedSoToo() {
+    constexpr test::Yuv kBlue{70, 170, 100};
+    constexpr test::Yuv kRed{90, 110, 190};
+    const auto person = [&](const char* name, double x, double half, test::Yuv clothes) {
+      test::writePerson(at(name).toStdString(), x, 0.4, half, clothes);
+      return at(name);
+    };
+    const QStringList files{person("here.mp4", 0.3, 26, kBlue), person("there.mp4", 0.7, 26, kBlue),
+                            person("other.mp4", 0.5, 26, kRed), person("nearer.mp4", 0.45, 39, kBlue)};
+    Document document;
+    FramingService framing(document);
+    MeasureService measuring(document, at("measured"));
+    framing.setOn(true);
+    Deliverable story;
+    story.id = story.name = "story";
+    story.canvas = {1080, 1920};
+    document.addDeliverable(story);
+    QSignalSpy framed(&framing, &FramingService::framed);
+    FootageImport import(document);
+    import.bringIn(files, Document::AsShots::Yes);
+    QVERIFY(framed.wait(test::kPatience));
+    const auto shot = [&](int row) { return document.project().shots[size_t(row)]; };
+    const auto x = [&](int row) { return shot(row).subjects.at(0).move[0].x; };
+    const double before[] = {x(0), x(1), x(2), x(3)};
+    for (const auto& [row, where] : {std::pair(0, 0.3), {1, 0.7}, {2, 0.5}, {3, 0.45}})
+      QVERIFY2(std::abs(before[row] - where) < 0.02, qPrintable(QString::number(before[row])));
+    // A drag is many changes and one offer.
+    QSignalSpy corrected(&framing, &FramingService::corrected);
+    for (const double aside : {0.01, 0.02, 0.03}) {
+      Shot mine = shot(0);
+      mine.subjects[0].guess = 0;
+      mine.subjects[0].move[0].x = before[0] + aside;
+      document.changeShots({mine}, QStringLiteral("by hand"));
+    }
+    QVERIFY(corrected.wait(test::kPatience));
+    QCOMPARE(corrected.size(), 1);
+    const auto others = corrected[0][1].value<std::vector<int>>();
+    QCOMPARE(others, (std::vector<int>{1, 3}));
+    const int steps = document.undoStack().index();
+    framing.carry(0, others);
+    QTRY_VERIFY_WITH_TIMEOUT(!framing.busy(), test::kPatience);
+    QCOMPARE(document.undoStack().index(), steps + 1);
+    // As far beside the face, by its size: half as large again is half as far again.
+    QVERIFY2(std::abs(x(1) - before[1] - 0.03) < 0.004, qPrintable(QString::number(x(1) - before[1])));
+    QVERIFY2(std::abs(x(3) - before[3] - 0.045) < 0.006, qPrintable(QString::number(x(3) - before[3])));
+    QCOMPARE(x(2), before[2]);
+    QVERIFY(!subjectIsOpen(shot(1)) && !subjectIsOpen(shot(3)) && subjectIsOpen(shot(2)));
     document.undoStack().setClean();
   }
 

@@ -48,12 +48,14 @@ Yuv backdrop(double x, double y) {
   return drawn[size_t(int(std::lround(y)) + kMargin) * kColumns + size_t(int(std::lround(x)) + kMargin)];
 }
 
+constexpr Yuv kWorn{70, 140, 112};
+
 /// A person to the shoulders. `half`: of the face's width, in pixels; `at`: the face's middle, in shares.
-void person(Point at, double half, int x, int y, Yuv& colour) {
+void person(Point at, double half, int x, int y, Yuv& colour, const Yuv& clothes = kWorn) {
   const double u = (x - at.x * kWide) / half;
   const double v = (y - at.y * kHigh) / half;
   if (std::abs(u) > 3.2 || v < -2.2 || v > 8) return;
-  if (v > 1.25 && std::hypot(u / 2.3, (v - 4.2) / 2.9) < 1) colour = {70, 140, 112};
+  if (v > 1.25 && std::hypot(u / 2.3, (v - 4.2) / 2.9) < 1) colour = clothes;
   if (v > 0.9 && v < 1.9 && std::abs(u) < 0.42) colour = {150, 116, 146};
   if (std::abs(u) < 1.7 && std::abs(v + 0.1) < 2) {
     const double light = faceLight(u, v, colour.y);
@@ -296,6 +298,14 @@ std::string sceneFile(const DrawnScene& scene, const std::string& folder) {
     QFile::remove(first);
   }
   return path.toStdString();
+}
+
+void writePerson(const std::string& path, double x, double y, double half, Yuv clothes, int frames) {
+  writeClip(path, kSceneSize, FrameRate(), frames, [=](int n, int px, int py) {
+    Yuv colour = backdrop(px, py);
+    person({x + 0.006 * std::sin(n * 0.09), y + 0.006 * std::sin(n * 0.13)}, half, px, py, colour, clothes);
+    return colour;
+  });
 }
 
 double faceLight(double u, double v, double behind) {

@@ -34,6 +34,10 @@ inline constexpr int kSceneFrames = 150; ///< at 25 a second
 /// Writes a scene into a folder, once. Throws as writeClip does.
 [[nodiscard]] std::string sceneFile(const DrawnScene& scene, const std::string& folder);
 
+/// A clip of somebody to the shoulders, who sways a little: the middle of the face in shares of the picture, half its
+/// width in pixels, and what is worn. Throws as writeClip does.
+void writePerson(const std::string& path, double x, double y, double half, Yuv clothes, int frames = 50);
+
 /// The light of a face seen from in front, as what lies on each other, in units of half its width from its middle.
 [[nodiscard]] double faceLight(double u, double v, double behind);
 

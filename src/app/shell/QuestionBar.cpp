@@ -137,14 +137,20 @@ void QuestionBar::tell(int shots, int unsure) {
   refresh();
 }
 
-/// What somebody has put right in one shot may be wrong in others of the same source, too.
+/// What somebody has put right in one shot may be wrong in others of the same source or of the same person, too.
 void QuestionBar::offerFor(int row, const std::vector<int>& others) {
   if (m_asked != Question()) return;
   const auto& shots = m_document.project().shots;
   m_corrected = shots[size_t(row)].id;
   m_others.clear();
   for (const int each : others) m_others.push_back(shots[size_t(each)].id);
-  m_told = tr("%n other shots of the same source are framed by a guess", nullptr, int(others.size()));
+  const auto ofIts = std::count_if(others.begin(), others.end(),
+                                   [&](int each) { return shots[size_t(each)].source == shots[size_t(row)].source; });
+  const int count = int(others.size());
+  m_told = ofIts == count ? tr("%n other shots of the same source are framed by a guess", nullptr, count)
+           : ofIts == 0
+               ? tr("%n other shots with the same face are framed by a guess", nullptr, count)
+               : tr("%n other shots of the same source or with the same face are framed by a guess", nullptr, count);
   setVisible(true);
   refresh();
 }

@@ -152,7 +152,12 @@ Way wayOf(const ShotLook& look, const Chain& chain, size_t count) {
   }
   double left = 0;
   double right = 0;
+  double best = 0;
   for (const Chain::Link& link : links) {
+    if (link.sight.appearance.known() && link.sight.strength > best) {
+      best = link.sight.strength;
+      way.appearance = link.sight.appearance;
+    }
     if (link.sight.towards < -0.25) ++left;
     if (link.sight.towards > 0.25) ++right;
   }

@@ -366,6 +366,54 @@ Course courseWith(const Course& course, size_t other) {
   return made;
 }
 
+std::optional<Correction> correctionOf(const Course& course, double x, double y) {
+  constexpr double kOnSomebody = 1.2; // widths and heights of the head, from its middle
+  std::optional<Correction> nearest;
+  for (const CoursePart& part : course.parts)
+    for (const std::vector<Way>* ways : {&part.ways, &part.others})
+      for (const Way& way : *ways) {
+        if (!way.appearance.known()) continue;
+        const TrackPoint middle = middlePoint(way.track);
+        const Correction made{way.appearance, (x - middle.x()) / middle.box.width,
+                              (y - middle.y()) / middle.box.height};
+        if (std::max(std::abs(made.right), std::abs(made.down)) > kOnSomebody) continue;
+        if (!nearest || std::hypot(made.right, made.down) < std::hypot(nearest->right, nearest->down)) nearest = made;
+      }
+  return nearest;
+}
+
+std::optional<Course> corrected(const Course& course, const Correction& correction) {
+  constexpr double kNothing = 0.1; // of a head's width and height
+  Course made = course;
+  bool changes = false;
+  bool any = false;
+  for (CoursePart& part : made.parts) {
+    std::vector<Way> all = part.ways;
+    all.insert(all.end(), part.others.begin(), part.others.end());
+    size_t best = all.size();
+    double alike = kSamePerson;
+    for (size_t i = 0; i < all.size(); ++i)
+      if (const double its = likeness(all[i].appearance, correction.face); its >= alike) {
+        alike = its;
+        best = i;
+      }
+    if (best == all.size()) continue;
+    any = true;
+    changes = changes || part.ways.size() != 1 || best != 0 ||
+              std::max(std::abs(correction.right), std::abs(correction.down)) > kNothing;
+    Way way = all[best];
+    for (TrackPoint& point : way.track.points) {
+      point.box.x += correction.right * point.box.width;
+      point.box.y += correction.down * point.box.height;
+    }
+    all.erase(all.begin() + ptrdiff_t(best));
+    part.ways = {std::move(way)};
+    part.others = std::move(all);
+  }
+  if (!any || !changes) return {};
+  return made;
+}
+
 void lay(const FramedShot& framed, const std::string& shotId, Project& project) {
   for (Shot& shot : project.shots)
     if (shot.id == shotId) shot.subjects = framed.subjects;

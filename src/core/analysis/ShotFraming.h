@@ -37,6 +37,18 @@ struct FramedShot {
 /// The same for the middle of the picture.
 [[nodiscard]] Course courseInMiddle(const Course& course);
 
+/// Where somebody has put a subject, against what was found in the shot.
+struct Correction {
+  Appearance face;  ///< of whom it lies on
+  double right = 0; ///< how far beside where he was found, in widths and heights of the head; down is positive
+  double down = 0;
+};
+/// What was put right by placing a subject at a point, in shares of the picture; nothing where it lies on nobody.
+[[nodiscard]] std::optional<Correction> correctionOf(const Course& course, double x, double y);
+/// The same put right in another course, in which somebody is who looks alike: his way is the subject then, and lies as
+/// far beside where he was found. Nothing where nobody looks alike, or it would change nothing.
+[[nodiscard]] std::optional<Course> corrected(const Course& course, const Correction& correction);
+
 /// Puts what a shot is framed by into a project: subjects, and framings in the cells that nobody has framed.
 void lay(const FramedShot& framed, const std::string& shotId, Project& project);
 

@@ -49,11 +49,16 @@ constexpr double kStandsOutShare = 0.28;
 constexpr double kCommon = 2.5; ///< times the middle value of a map counts as nothing
 constexpr double kSure = 6;     ///< times what an even map holds there
 
-/// The luma of a picture as it is seen.
-cv::Mat greyOf(const ScreenPicture& drawn) {
+/// A picture as it is seen, in blue, green and red.
+cv::Mat colourOf(const ScreenPicture& drawn) {
   const cv::Mat wrapped(drawn.size.height, drawn.size.width, CV_8UC4, const_cast<uint8_t*>(drawn.bytes.data()));
+  cv::Mat colour;
+  cv::cvtColor(wrapped, colour, cv::COLOR_BGRA2BGR);
+  return colour;
+}
+cv::Mat greyOf(const cv::Mat& colour) {
   cv::Mat grey;
-  cv::cvtColor(wrapped, grey, cv::COLOR_BGRA2GRAY);
+  cv::cvtColor(colour, grey, cv::COLOR_BGR2GRAY);
   return grey;
 }
 
@@ -68,6 +73,10 @@ cv::Mat smaller(const cv::Mat& picture, int side) {
 
 RectF shareOf(const cv::Rect2d& box, cv::Size of) {
   return {box.x / of.width, box.y / of.height, box.width / of.width, box.height / of.height};
+}
+
+cv::Rect2d pixelsOf(const RectF& share, cv::Size of) {
+  return {share.x * of.width, share.y * of.height, share.width * of.width, share.height * of.height};
 }
 
 double overlap(const RectF& a, const RectF& b) {
@@ -418,13 +427,14 @@ Size lookedAt(const PictureShape& shape) {
 
 struct Read {
   int64_t frame = 0;
-  cv::Mat grey;
+  cv::Mat colour;
 };
 
 /// What was seen in a picture, but for faces.
 struct Seen {
   Glance glance;
   cv::Mat grey;
+  cv::Mat colour;
   int64_t changedSince = -1; ///< the frame before, from which it differs much; −1 where it does not
 };
 
@@ -433,8 +443,8 @@ class Glancer {
 public:
   explicit Glancer(double rate) : m_rate(rate) {}
   Seen look(Read picture) {
-    Seen seen{{picture.frame, {}}, picture.grey};
-    const cv::Mat small = smaller(picture.grey, kSmallSide);
+    Seen seen{{picture.frame, {}}, greyOf(picture.colour), picture.colour};
+    const cv::Mat small = smaller(seen.grey, kSmallSide);
     if (!m_before.empty()) {
       seen.glance.sights = m_motion.look(m_before, small, double(picture.frame - m_frame) / m_rate);
       if (m_motion.left() > kChangesMuch) seen.changedSince = m_frame;
@@ -442,7 +452,7 @@ public:
     seen.glance.sights.push_back(standsOut(small));
     if (m_frame < 0 || double(picture.frame - m_worded) / m_rate >= kWordsEvery - 1e-6) {
       m_worded = picture.frame;
-      const std::vector<Sight> words = linesOfWords(smaller(picture.grey, kWordsSide));
+      const std::vector<Sight> words = linesOfWords(smaller(seen.grey, kWordsSide));
       seen.glance.sights.insert(seen.glance.sights.end(), words.begin(), words.end());
     }
     m_before = small;
@@ -485,7 +495,7 @@ Result<ShotLook> lookAtShot(const Reading& reading, int64_t first, int64_t end, 
       const auto hand = [&](int64_t number, const Frame& picture) -> Result<bool> {
         const auto drawn = composer.draw(picture);
         if (!drawn) return tl::unexpected(drawn.error());
-        return pictures.push({number, greyOf(*drawn)}, over.get_token());
+        return pictures.push({number, colourOf(*drawn)}, over.get_token());
       };
       bool any = false;
       for (int64_t frame = first; frame < end;) {
@@ -556,9 +566,10 @@ Result<ShotLook> lookAtShot(const Reading& reading, int64_t first, int64_t end, 
                            [&](const Sight& other) { return overlap(other.box, each.box) > 0.4; }))
             found.push_back(each);
         known = found;
+        for (Sight& each : found) each.appearance = appearanceOf(got->colour, pixelsOf(each.box, got->colour.size()));
         searched = followed = now;
         searchAfter = known.empty() ? std::clamp(2 * searchAfter, kSearchEvery, kSearchSeldom) : kSearchEvery;
-        glance.sights.insert(glance.sights.end(), known.begin(), known.end());
+        glance.sights.insert(glance.sights.end(), found.begin(), found.end());
       } else if (!known.empty() && now - followed >= kFollowEvery - 1e-6) {
         const std::vector<Sight> found = faces.follow(got->grey, known);
         if (found.empty()) searchAfter = 0; // lost: looked for everywhere, next time

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "analysis/Appearance.h"
 #include "media/Reading.h"
 
 #include <functional>
@@ -18,9 +19,10 @@ struct Sight {
     Words,  ///< lettering in the scene
   };
   Kind kind = Kind::Detail;
-  RectF box;           ///< in shares of the upright picture without its bars
-  double strength = 0; ///< 0 to 1; of motion: pictures a second
-  double towards = 0;  ///< where a face looks, or what moves goes: −1 to the left, 1 to the right
+  RectF box;                  ///< in shares of the upright picture without its bars
+  double strength = 0;        ///< 0 to 1; of motion: pictures a second
+  double towards = 0;         ///< where a face looks, or what moves goes: −1 to the left, 1 to the right
+  Appearance appearance = {}; ///< of a face; not known of most
   friend bool operator==(const Sight&, const Sight&) = default;
 };
 
