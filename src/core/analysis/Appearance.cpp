@@ -91,6 +91,20 @@ std::vector<float> coloursOf(const cv::Mat& part, const cv::Scalar& mean) {
   return all;
 }
 
+/// How alike two moments are, 0 to 1.
+double likeness(const Appearance& a, const Appearance& b) {
+  if (!a.known() || !b.known()) return 0;
+  double apart = 0; // by χ², 0 to 2 for each block
+  for (size_t i = 0; i < a.face.size(); ++i)
+    if (const double sum = double(a.face[i]) + double(b.face[i]); sum > 0)
+      apart += std::pow(double(a.face[i]) - double(b.face[i]), 2) / sum;
+  const double faces = 1 - apart / 2 / (kBlocks * kBlocks);
+  if (a.clothes.empty() || b.clothes.empty()) return faces;
+  double clothes = 0; // A. Bhattacharyya's coefficient
+  for (size_t i = 0; i < a.clothes.size(); ++i) clothes += std::sqrt(double(a.clothes[i]) * double(b.clothes[i]));
+  return (faces + clothes) / 2;
+}
+
 } // namespace
 
 Appearance appearanceOf(const cv::Mat& picture, const cv::Rect2d& face) {
@@ -113,17 +127,11 @@ Appearance appearanceOf(const cv::Mat& picture, const cv::Rect2d& face) {
   return made;
 }
 
-double likeness(const Appearance& a, const Appearance& b) {
-  if (!a.known() || !b.known()) return 0;
-  double apart = 0; // by χ², 0 to 2 for each block
-  for (size_t i = 0; i < a.face.size(); ++i)
-    if (const double sum = double(a.face[i]) + double(b.face[i]); sum > 0)
-      apart += std::pow(double(a.face[i]) - double(b.face[i]), 2) / sum;
-  const double faces = 1 - apart / 2 / (kBlocks * kBlocks);
-  if (a.clothes.empty() || b.clothes.empty()) return faces;
-  double clothes = 0; // A. Bhattacharyya's coefficient
-  for (size_t i = 0; i < a.clothes.size(); ++i) clothes += std::sqrt(double(a.clothes[i]) * double(b.clothes[i]));
-  return (faces + clothes) / 2;
+double likeness(const std::vector<Appearance>& a, const std::vector<Appearance>& b) {
+  double most = 0;
+  for (const Appearance& one : a)
+    for (const Appearance& other : b) most = std::max(most, likeness(one, other));
+  return most;
 }
 
 } // namespace tromb

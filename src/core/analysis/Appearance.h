@@ -25,9 +25,10 @@ struct Appearance {
 /// to chin, in pixels; nothing is known of one that is smaller than eight. Thread-safe.
 [[nodiscard]] Appearance appearanceOf(const cv::Mat& picture, const cv::Rect_<double>& face);
 
-/// How alike two are, 0 to 1; 0 where one of them is not known.
-[[nodiscard]] double likeness(const Appearance& a, const Appearance& b);
+/// How alike two are that were seen at several moments, 0 to 1: as much as the most alike of their moments, since faces
+/// turn and change. 0 where one of them was never seen.
+[[nodiscard]] double likeness(const std::vector<Appearance>& a, const std::vector<Appearance>& b);
 /// From here on they are taken for the same person: tried on drawn people and on footage that nobody here drew.
-inline constexpr double kSamePerson = 0.75;
+inline constexpr double kSamePerson = 0.8;
 
 } // namespace tromb

@@ -24,6 +24,7 @@ constexpr double kEyes = 0.33;
 constexpr double kHeadWidth = 1.45;
 constexpr double kHeadHeight = 1.9;
 constexpr size_t kMostOthers = 3;
+constexpr size_t kMostAppearances = 12;
 
 double middleOf(std::vector<double> values) {
   if (values.empty()) return 0;
@@ -152,14 +153,15 @@ Way wayOf(const ShotLook& look, const Chain& chain, size_t count) {
   }
   double left = 0;
   double right = 0;
-  double best = 0;
   for (const Chain::Link& link : links) {
-    if (link.sight.appearance.known() && link.sight.strength > best) {
-      best = link.sight.strength;
-      way.appearance = link.sight.appearance;
-    }
+    if (link.sight.appearance.known()) way.appearances.push_back(link.sight.appearance);
     if (link.sight.towards < -0.25) ++left;
     if (link.sight.towards > 0.25) ++right;
+  }
+  if (const size_t step = way.appearances.size() / kMostAppearances + 1; step > 1) {
+    std::vector<Appearance> some;
+    for (size_t i = 0; i < way.appearances.size(); i += step) some.push_back(std::move(way.appearances[i]));
+    way.appearances = std::move(some);
   }
   const double all = double(links.size());
   way.towards = right > kOneWay * all ? 1 : left > kOneWay * all ? -1 : 0;

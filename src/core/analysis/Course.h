@@ -16,7 +16,7 @@ struct Way {
   double towards = 0;  ///< as Sight::towards, where it is mostly the same; else 0
   double there = 0;    ///< share of the part in which it was seen, 0 to 1
   double strength = 0; ///< how much it matters beside others that were found in the same way
-  Appearance appearance = {}; ///< of a face, where it was seen best
+  std::vector<Appearance> appearances = {}; ///< of a face, at some moments
 };
 
 /// What a shot shows between two cuts.

@@ -205,35 +205,54 @@ double medianRound(const std::vector<CutSample>& samples, size_t at) {
 
 } // namespace
 
-Result<std::vector<CutSample>> readCutSamples(const Reading& reading, int64_t first, int64_t end, std::stop_token stop,
-                                              const std::function<void(double)>& onFraction) {
-  std::vector<CutSample> samples;
-  if (reading.file.kind != MediaKind::Video) return samples;
-  auto reader = PictureSource::open(reading);
-  if (!reader) return tl::unexpected(reader.error());
-  if (const Status there = reader->goTo(first); !there) return tl::unexpected(there.error());
+struct CutSampler::State {
   Ring ring;
-  const auto advance = [&] {
+  std::vector<CutSample> samples;
+  void advance() {
     samples.push_back(measured(ring));
     if (ring.centre == size_t(kMostReach))
       ring.pictures.pop_front();
     else
       ++ring.centre;
-  };
+  }
+};
+
+CutSampler::CutSampler() : m_state(std::make_unique<State>()) {}
+CutSampler::~CutSampler() = default;
+CutSampler::CutSampler(CutSampler&&) noexcept = default;
+CutSampler& CutSampler::operator=(CutSampler&&) noexcept = default;
+
+Status CutSampler::add(int64_t number, const Frame& picture) {
+  auto thumb = thumbOf(picture);
+  if (!thumb) return tl::unexpected(thumb.error());
+  Ring& ring = m_state->ring;
+  ring.pictures.emplace_back(number, std::move(*thumb));
+  if (ring.pictures.size() > ring.centre + size_t(kMostReach)) m_state->advance();
+  return {};
+}
+
+std::vector<CutSample> CutSampler::end() {
+  while (m_state->ring.centre < m_state->ring.pictures.size()) m_state->advance();
+  return std::move(m_state->samples);
+}
+
+Result<std::vector<CutSample>> readCutSamples(const Reading& reading, int64_t first, int64_t end, std::stop_token stop,
+                                              const std::function<void(double)>& onFraction) {
+  if (reading.file.kind != MediaKind::Video) return std::vector<CutSample>();
+  auto reader = PictureSource::open(reading);
+  if (!reader) return tl::unexpected(reader.error());
+  if (const Status there = reader->goTo(first); !there) return tl::unexpected(there.error());
+  CutSampler sampler;
   for (;;) {
     if (stop.stop_requested())
       return fail(ErrorCode::Cancelled, say("looking for cuts was stopped"), reading.file.path);
     const auto got = reader->read();
     if (!got) return tl::unexpected(got.error());
     if (!got->frame || got->number >= end) break;
-    auto thumb = thumbOf(got->frame);
-    if (!thumb) return tl::unexpected(thumb.error());
-    ring.pictures.emplace_back(got->number, std::move(*thumb));
-    if (ring.pictures.size() > ring.centre + size_t(kMostReach)) advance();
+    if (const Status added = sampler.add(got->number, got->frame); !added) return tl::unexpected(added.error());
     if (onFraction) onFraction(double(got->number - first + 1) / double(std::max<int64_t>(1, end - first)));
   }
-  while (ring.centre < ring.pictures.size()) advance();
-  return samples;
+  return sampler.end();
 }
 
 std::vector<FoundCut> findCuts(const std::vector<CutSample>& samples, double threshold) {

@@ -1,9 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "media/Frame.h"
 #include "media/Reading.h"
 
 #include <functional>
+#include <memory>
 #include <stop_token>
 #include <vector>
 
@@ -30,6 +32,23 @@ struct FoundCut {
 };
 
 inline constexpr double kUsualCutThreshold = 4; ///< percent
+
+/// Measures pictures that somebody else reads, one after the other. Not thread-safe.
+class CutSampler {
+public:
+  CutSampler();
+  ~CutSampler();
+  CutSampler(CutSampler&&) noexcept;
+  CutSampler& operator=(CutSampler&&) noexcept;
+  /// The next picture of the source. Errors: Decoder, where it cannot be made smaller.
+  [[nodiscard]] Status add(int64_t number, const Frame& picture);
+  /// What was measured, one for each picture; nothing can be added afterwards.
+  [[nodiscard]] std::vector<CutSample> end();
+
+private:
+  struct State;
+  std::unique_ptr<State> m_state;
+};
 
 /// Reads frames [first, end) of a source and measures each; the threshold is chosen afterwards. `onFraction` is told
 /// how far it is, 0 to 1. Errors: those of PictureSource, Cancelled. Thread-safe.

@@ -372,9 +372,9 @@ std::optional<Correction> correctionOf(const Course& course, double x, double y)
   for (const CoursePart& part : course.parts)
     for (const std::vector<Way>* ways : {&part.ways, &part.others})
       for (const Way& way : *ways) {
-        if (!way.appearance.known()) continue;
+        if (way.appearances.empty()) continue;
         const TrackPoint middle = middlePoint(way.track);
-        const Correction made{way.appearance, (x - middle.x()) / middle.box.width,
+        const Correction made{way.appearances, (x - middle.x()) / middle.box.width,
                               (y - middle.y()) / middle.box.height};
         if (std::max(std::abs(made.right), std::abs(made.down)) > kOnSomebody) continue;
         if (!nearest || std::hypot(made.right, made.down) < std::hypot(nearest->right, nearest->down)) nearest = made;
@@ -393,7 +393,7 @@ std::optional<Course> corrected(const Course& course, const Correction& correcti
     size_t best = all.size();
     double alike = kSamePerson;
     for (size_t i = 0; i < all.size(); ++i)
-      if (const double its = likeness(all[i].appearance, correction.face); its >= alike) {
+      if (const double its = likeness(all[i].appearances, correction.face); its >= alike) {
         alike = its;
         best = i;
       }

@@ -39,7 +39,7 @@ struct FramedShot {
 
 /// Where somebody has put a subject, against what was found in the shot.
 struct Correction {
-  Appearance face;  ///< of whom it lies on
+  std::vector<Appearance> face; ///< of whom it lies on
   double right = 0; ///< how far beside where he was found, in widths and heights of the head; down is positive
   double down = 0;
 };

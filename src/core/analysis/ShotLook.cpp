@@ -8,12 +8,15 @@
 
 #include <algorithm>
 #include <array>
+#include <atomic>
 #include <cmath>
 #include <dlib/image_processing/frontal_face_detector.h>
 #include <dlib/opencv/cv_image.h>
+#include <iterator>
 #include <numeric>
 #include <opencv2/imgproc.hpp>
 #include <opencv2/video/tracking.hpp>
+#include <optional>
 #include <system_error>
 #include <thread>
 
@@ -21,19 +24,23 @@ namespace tromb {
 namespace {
 
 constexpr double kGlancesASecond = 5;
-constexpr size_t kAhead = 6;          ///< pictures that are read before they are looked at
+constexpr double kGlancesOfSmall = 4; ///< … of pictures that are decoded so quickly that looking takes longer
+constexpr double kSmallPixels = 1024 * 576;
+constexpr size_t kReadAhead = 2;      ///< pictures that are read before they are looked at: whole ones
+constexpr size_t kAhead = 6;          ///< … and those that are looked at before they are searched for faces
 constexpr double kPixels = 640 * 360; ///< of the pictures that are looked at
 constexpr int kSmallSide = 240;       ///< … in which motion is seen
 constexpr int kWordsSide = 480;       ///< … and lettering
 constexpr double kSearchEvery = 2;    ///< seconds after which faces are searched in the whole picture
-constexpr double kSearchSeldom = 8;   ///< … at the most: where there are none, it is twice as long each time
-constexpr double kFollowEvery = 0.4;  ///< … and round where they were
+constexpr double kSearchSeldom = 8;   ///< … at the most: where nothing new is seen, it is twice as long each time
+constexpr double kFollowEvery = 0.6;  ///< … and round where they were
 constexpr double kWordsEvery = 1;
-constexpr int kSearchTimes = 2;       ///< the detector finds faces of 80 pixels and more: so much larger
-constexpr double kFaceSearched = 120; ///< pixels that a known face has where it is followed
-constexpr double kRoundFace = 0.9;    ///< of its size, on all sides
-constexpr double kFaceThere = -0.15;  ///< the detector's score, for a known face to be there still
-constexpr double kFaceNew = 0.15;     ///< … for a new one
+constexpr int kSearchTimes = 2;            ///< the detector finds faces of 80 pixels and more: so much larger
+constexpr double kFaceSearched = 100;      ///< pixels that a known face has where it is followed
+constexpr unsigned long kFollowLevels = 4; ///< … in so many sizes, each 5/6 of the one before
+constexpr double kRoundFace = 0.9;         ///< of its size, on all sides
+constexpr double kFaceThere = -0.15;       ///< the detector's score, for a known face to be there still
+constexpr double kFaceNew = 0.15;          ///< … for a new one
 // Motion, in pixels of the small picture between two glances; tried on drawn scenes with noise and on real ones.
 constexpr float kMoves = 0.5F;
 constexpr double kNoise = 4;           ///< times the middle residual that is motion
@@ -45,6 +52,7 @@ constexpr double kSameWay = 0.5;       ///< … and how far their ways may diffe
 constexpr size_t kMostMoving = 6;      ///< at one moment
 constexpr double kChangesMuch = 0.055; ///< mean difference, of 1, beyond which there may be a cut
 constexpr int64_t kCutRound = 14;      ///< frames beside, in which a cut is looked for
+constexpr int kEdited = 2;             ///< so many cuts make an edit, in which more are to come
 constexpr double kStandsOutShare = 0.28;
 constexpr double kCommon = 2.5; ///< times the middle value of a map counts as nothing
 constexpr double kSure = 6;     ///< times what an even map holds there
@@ -90,12 +98,19 @@ double overlap(const RectF& a, const RectF& b) {
 /// The detector keeps state while it looks, so that each search has its own.
 class FaceSearch {
 public:
-  /// The faces of a picture, some of which may have been seen in the glance before.
+  /// The faces of a picture of which nothing is known. Where there are large ones, small ones are not looked for, which
+  /// takes four times as long.
+  [[nodiscard]] std::vector<Sight> searchFirst(const cv::Mat& grey) {
+    std::vector<Sight> found;
+    add(found, m_detector, grey, {0, 0}, 1, grey.size(), kFaceNew);
+    return found.empty() ? search(grey) : found;
+  }
+  /// The faces of a picture, large and small.
   [[nodiscard]] std::vector<Sight> search(const cv::Mat& grey) {
     cv::Mat larger;
     cv::resize(grey, larger, {}, kSearchTimes, kSearchTimes, cv::INTER_LINEAR);
     std::vector<Sight> found;
-    add(found, larger, {0, 0}, kSearchTimes, grey.size(), kFaceNew);
+    add(found, m_detector, larger, {0, 0}, kSearchTimes, grey.size(), kFaceNew);
     return found;
   }
   /// Those that were seen, where they are now.
@@ -113,16 +128,17 @@ public:
       const double times = kFaceSearched / std::max(1.0, std::max(width, height));
       cv::Mat part;
       cv::resize(grey(round), part, {}, times, times, times > 1 ? cv::INTER_LINEAR : cv::INTER_AREA);
-      add(found, part, round.tl(), times, grey.size(), kFaceThere);
+      add(found, m_follower, part, round.tl(), times, grey.size(), kFaceThere);
     }
     return found;
   }
 
 private:
-  void add(std::vector<Sight>& found, const cv::Mat& picture, cv::Point from, double times, cv::Size whole,
-           double least) {
+  using Detector = dlib::frontal_face_detector;
+  static void add(std::vector<Sight>& found, Detector& detector, const cv::Mat& picture, cv::Point from, double times,
+                  cv::Size whole, double least) {
     std::vector<dlib::rect_detection> faces;
-    m_detector(dlib::cv_image<unsigned char>(picture), faces, least);
+    detector(dlib::cv_image<unsigned char>(picture), faces, least);
     for (const dlib::rect_detection& each : faces) {
       const dlib::rectangle& r = each.rect;
       Sight sight{Sight::Kind::Face,
@@ -142,11 +158,24 @@ private:
     }
   }
   /// Unpacking the detector takes a third of a second.
-  static const dlib::frontal_face_detector& unpacked() {
-    static const dlib::frontal_face_detector detector = dlib::get_frontal_face_detector();
+  static const Detector& unpacked() {
+    static const Detector detector = dlib::get_frontal_face_detector();
     return detector;
   }
-  dlib::frontal_face_detector m_detector = unpacked();
+  /// One that looks for faces of about one size.
+  static const Detector& ofOneSize() {
+    static const Detector detector = [] {
+      Detector::image_scanner_type scanner;
+      scanner.copy_configuration(unpacked().get_scanner());
+      scanner.set_max_pyramid_levels(kFollowLevels);
+      std::vector<Detector::feature_vector_type> weights;
+      for (unsigned long i = 0; i < unpacked().num_detectors(); ++i) weights.push_back(unpacked().get_w(i));
+      return Detector(scanner, unpacked().get_overlap_tester(), weights);
+    }();
+    return detector;
+  }
+  Detector m_detector = unpacked();
+  Detector m_follower = ofOneSize();
 };
 
 // ---- motion
@@ -427,7 +456,7 @@ Size lookedAt(const PictureShape& shape) {
 
 struct Read {
   int64_t frame = 0;
-  cv::Mat colour;
+  Frame picture;
 };
 
 /// What was seen in a picture, but for faces.
@@ -441,13 +470,21 @@ struct Seen {
 /// What is seen without looking for faces, picture by picture.
 class Glancer {
 public:
-  explicit Glancer(double rate) : m_rate(rate) {}
-  Seen look(Read picture) {
-    Seen seen{{picture.frame, {}}, greyOf(picture.colour), picture.colour};
+  /// `edited` becomes true where there are so many cuts that more are to come.
+  Glancer(const PictureShape& shape, double rate, std::atomic<bool>& edited)
+      : m_composer(shape, lookedAt(shape), Kernel::Quick), m_rate(rate), m_edited(edited) {}
+  Result<Seen> look(const Read& picture) {
+    const auto drawn = m_composer.draw(picture.picture);
+    if (!drawn) return tl::unexpected(drawn.error());
+    const cv::Mat colour = colourOf(*drawn);
+    Seen seen{{picture.frame, {}}, greyOf(colour), colour};
     const cv::Mat small = smaller(seen.grey, kSmallSide);
     if (!m_before.empty()) {
       seen.glance.sights = m_motion.look(m_before, small, double(picture.frame - m_frame) / m_rate);
-      if (m_motion.left() > kChangesMuch) seen.changedSince = m_frame;
+      if (m_motion.left() > kChangesMuch) {
+        seen.changedSince = m_frame;
+        if (++m_changes == kEdited) m_edited = true;
+      }
     }
     seen.glance.sights.push_back(standsOut(small));
     if (m_frame < 0 || double(picture.frame - m_worded) / m_rate >= kWordsEvery - 1e-6) {
@@ -461,11 +498,79 @@ public:
   }
 
 private:
+  ScreenComposer m_composer;
   double m_rate;
+  std::atomic<bool>& m_edited;
+  int m_changes = 0;
   MotionSearch m_motion;
   cv::Mat m_before;
   int64_t m_frame = -1;
   int64_t m_worded = 0;
+};
+
+/// Reads the pictures that are looked at, roughly. Of an edit every picture is read and measured for cuts on the way,
+/// instead of being read once more.
+class ShotReader {
+public:
+  ShotReader(const Reading& reading, int64_t first, int64_t end, BoundedQueue<Read>& pictures,
+             const std::atomic<bool>& edited, std::stop_token over)
+      : m_reading(reading), m_first(first), m_end(end), m_pictures(pictures), m_edited(edited), m_over(std::move(over)),
+        m_measuredFrom(end) {}
+
+  Status readAll(int64_t every) {
+    auto source = PictureSource::open(m_reading, {.roughly = true, .stop = m_over});
+    if (!source) return tl::unexpected(source.error());
+    std::optional<CutSampler> sampler;
+    bool any = false;
+    for (int64_t next = m_first; next < m_end;) {
+      const bool measures = m_edited && !sampler;
+      if (measures) {
+        source = PictureSource::open(m_reading, {.stop = m_over});
+        if (!source) return tl::unexpected(source.error());
+      }
+      if (!sampler)
+        if (const Status there = source->goTo(next); !there) return there;
+      if (measures) {
+        sampler.emplace();
+        m_measuredFrom = next;
+      }
+      const auto got = source->read();
+      if (!got) return tl::unexpected(got.error());
+      if (!got->frame || got->number >= m_end) break;
+      if (sampler)
+        if (const Status added = sampler->add(got->number, got->frame); !added) return added;
+      if (got->number < next) continue;
+      if (!m_pictures.push({got->number, got->frame}, m_over)) return {};
+      any = true;
+      next = std::max(next + every, got->number + 1);
+    }
+    if (sampler) m_measured = sampler->end();
+    if (any) return {};
+    // A shot of a few pictures, all of which were left out.
+    const auto nearest = source->frameAt(m_first);
+    if (!nearest) return tl::unexpected(nearest.error());
+    (void)m_pictures.push({m_first, *nearest}, m_over);
+    return {};
+  }
+
+  /// Frames [from, to), measured for cuts: on the way, or by reading them once more. Once all has been read.
+  [[nodiscard]] Result<std::vector<CutSample>> measured(int64_t from, int64_t to, const std::stop_token& stop) const {
+    if (from < m_measuredFrom) return readCutSamples(m_reading, from, to, stop);
+    std::vector<CutSample> some;
+    std::copy_if(m_measured.begin(), m_measured.end(), std::back_inserter(some),
+                 [&](const CutSample& each) { return each.frame >= from && each.frame < to; });
+    return some;
+  }
+
+private:
+  const Reading& m_reading;
+  int64_t m_first;
+  int64_t m_end;
+  BoundedQueue<Read>& m_pictures;
+  const std::atomic<bool>& m_edited;
+  std::stop_token m_over;
+  int64_t m_measuredFrom;
+  std::vector<CutSample> m_measured;
 };
 
 } // namespace
@@ -480,44 +585,18 @@ Result<ShotLook> lookAtShot(const Reading& reading, int64_t first, int64_t end, 
   const int64_t every =
       std::max({int64_t(1), int64_t(std::lround(rate / kGlancesASecond)), (end - first) / kMostGlances + 1});
 
-  // Read and brought to size, looked at, and searched for faces beside each other: each takes about as long.
-  BoundedQueue<Read> pictures(kAhead);
+  // Read, looked at, and searched for faces beside each other.
+  BoundedQueue<Read> pictures(kReadAhead);
   BoundedQueue<Seen> seen(kAhead);
   Status reads;
   Status sees;
+  std::atomic<bool> edited = false;
   std::stop_source over;
   const std::stop_callback asked(stop, [&over] { over.request_stop(); });
+  ShotReader pass(reading, first, end, pictures, edited, over.get_token());
   std::jthread reader([&] {
-    const auto readAll = [&]() -> Status {
-      auto source = PictureSource::open(reading, {.roughly = true, .stop = over.get_token()});
-      if (!source) return tl::unexpected(source.error());
-      ScreenComposer composer(reading.shape(), lookedAt(reading.shape()), Kernel::Quick);
-      const auto hand = [&](int64_t number, const Frame& picture) -> Result<bool> {
-        const auto drawn = composer.draw(picture);
-        if (!drawn) return tl::unexpected(drawn.error());
-        return pictures.push({number, colourOf(*drawn)}, over.get_token());
-      };
-      bool any = false;
-      for (int64_t frame = first; frame < end;) {
-        if (const Status there = source->goTo(frame); !there) return there;
-        const auto got = source->read();
-        if (!got) return tl::unexpected(got.error());
-        if (!got->frame || got->number >= end) break;
-        const auto went = hand(got->number, got->frame);
-        if (!went) return tl::unexpected(went.error());
-        if (!*went) return {};
-        any = true;
-        frame = std::max(frame + every, got->number + 1);
-      }
-      if (any) return {};
-      // A shot of a few pictures, all of which were left out.
-      const auto nearest = source->frameAt(first);
-      if (!nearest) return tl::unexpected(nearest.error());
-      const auto went = hand(first, *nearest);
-      return went ? Status() : tl::unexpected(went.error());
-    };
     try {
-      reads = readAll();
+      reads = pass.readAll(every);
     } catch (const std::exception& fault) {
       reads = fail(ErrorCode::Decoder, say("its pictures cannot be searched (%1)", fault.what()), reading.file.path);
     }
@@ -536,9 +615,16 @@ Result<ShotLook> lookAtShot(const Reading& reading, int64_t first, int64_t end, 
     const End readingEnds{over, reader};
     std::jthread glancer([&] {
       try {
-        Glancer glances(rate);
-        for (auto got = pictures.pop(over.get_token()); got; got = pictures.pop(over.get_token()))
-          if (!seen.push(glances.look(std::move(*got)), over.get_token())) break;
+        Glancer glances(reading.shape(), rate, edited);
+        for (auto got = pictures.pop(over.get_token()); got; got = pictures.pop(over.get_token())) {
+          auto glance = glances.look(*got);
+          if (!glance) {
+            sees = tl::unexpected(glance.error());
+            over.request_stop();
+            break;
+          }
+          if (!seen.push(std::move(*glance), over.get_token())) break;
+        }
       } catch (const std::exception& fault) {
         sees = fail(ErrorCode::Decoder, say("its pictures cannot be searched (%1)", fault.what()), reading.file.path);
       }
@@ -560,16 +646,19 @@ Result<ShotLook> lookAtShot(const Reading& reading, int64_t first, int64_t end, 
         searchAfter = 0;
       }
       if (now - searched >= searchAfter - 1e-6) {
-        std::vector<Sight> found = faces.search(got->grey);
+        const bool nothingKnown = searchAfter <= 0;
+        std::vector<Sight> found = nothingKnown ? faces.searchFirst(got->grey) : faces.search(got->grey);
+        const size_t before = known.size();
         for (const Sight& each : faces.follow(got->grey, known))
           if (std::none_of(found.begin(), found.end(),
                            [&](const Sight& other) { return overlap(other.box, each.box) > 0.4; }))
             found.push_back(each);
         known = found;
-        for (Sight& each : found) each.appearance = appearanceOf(got->colour, pixelsOf(each.box, got->colour.size()));
         searched = followed = now;
-        searchAfter = known.empty() ? std::clamp(2 * searchAfter, kSearchEvery, kSearchSeldom) : kSearchEvery;
-        glance.sights.insert(glance.sights.end(), found.begin(), found.end());
+        // Where nothing new is seen, it is looked for ever seldomer.
+        searchAfter = nothingKnown || known.size() > before ? kSearchEvery
+                                                            : std::clamp(2 * searchAfter, kSearchEvery, kSearchSeldom);
+        glance.sights.insert(glance.sights.end(), known.begin(), known.end());
       } else if (!known.empty() && now - followed >= kFollowEvery - 1e-6) {
         const std::vector<Sight> found = faces.follow(got->grey, known);
         if (found.empty()) searchAfter = 0; // lost: looked for everywhere, next time
@@ -577,6 +666,9 @@ Result<ShotLook> lookAtShot(const Reading& reading, int64_t first, int64_t end, 
         followed = now;
         glance.sights.insert(glance.sights.end(), known.begin(), known.end());
       }
+      for (Sight& each : glance.sights)
+        if (each.kind == Sight::Kind::Face)
+          each.appearance = appearanceOf(got->colour, pixelsOf(each.box, got->colour.size()));
       if (onFraction) onFraction(double(glance.frame - first) / double(end - first));
       look.glances.push_back(std::move(glance));
     }
@@ -585,14 +677,14 @@ Result<ShotLook> lookAtShot(const Reading& reading, int64_t first, int64_t end, 
       const int64_t from = std::max(first, perhapsCut[i].first - kCutRound);
       while (i + 1 < perhapsCut.size() && perhapsCut[i + 1].first <= perhapsCut[i].second + 2 * kCutRound) ++i;
       const int64_t to = std::min(end, perhapsCut[i].second + kCutRound);
-      const auto samples = readCutSamples(reading, from, to, stop);
+      const auto samples = pass.measured(from, to, stop);
       if (!samples) return tl::unexpected(samples.error());
       for (const FoundCut& cut : findCuts(*samples))
         if (cut.frame > first) look.cuts.push_back(cut.frame);
     }
   }
-  if (!reads) return tl::unexpected(reads.error());
   if (!sees) return tl::unexpected(sees.error());
+  if (!reads) return tl::unexpected(reads.error());
   return look;
 } catch (const cv::Exception& fault) {
   return fail(ErrorCode::Decoder, say("its pictures cannot be searched (%1)", fault.what()), reading.file.path,
