@@ -728,6 +728,20 @@ change %2 %</numerusform>
             <numerusform>%n cells fall short of the canvas, question %1 of %2</numerusform>
         </translation>
     </message>
+    <message numerus="yes">
+        <source>%n other shots with the same face are framed by a guess</source>
+        <translation>
+            <numerusform>1 other shot with the same face is framed by a guess</numerusform>
+            <numerusform>%n other shots with the same face are framed by a guess</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n other shots of the same source or with the same face are framed by a guess</source>
+        <translation>
+            <numerusform>1 other shot of the same source or with the same face is framed by a guess</numerusform>
+            <numerusform>%n other shots of the same source or with the same face are framed by a guess</numerusform>
+        </translation>
+    </message>
 </context>
 <context>
     <name>tromb::QueueList</name>
