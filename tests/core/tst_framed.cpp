@@ -284,7 +284,7 @@ private slots:
     QTest::newRow("a cut parts two places")
         << lookOf(30, [=](int g) { return std::vector{face(g < 12 ? 0.2 : 0.7)}; }, {60}) << int(Course::Kind::Moves)
         << QList<double>{0.2, 0.7};
-    QTest::newRow("nothing at all") << lookOf(30, none) << int(Course::Kind::Unsure) << QList<double>{};
+    QTest::newRow("an empty picture") << lookOf(30, none) << int(Course::Kind::Rests) << QList<double>{};
     QTest::newRow("all kinds of places stand out") << lookOf(30, [](int g) {
       return std::vector{seen(K::Detail, 0.1 + 0.8 * ((g * 7) % 10) / 10, 0.5, 0.3, 0.3)};
     }) << int(Course::Kind::Unsure) << QList<double>{0.5};
@@ -365,6 +365,10 @@ private slots:
     QCOMPARE(made.framings.at("1080x1920").layout, Layout::Stack2);
     QCOMPARE(made.subjects.size(), size_t(2));
     QVERIFY(made.subjects[0].move[0].x < made.subjects[1].move[0].x);
+    // One of the two is shown by 8:9 of 9:16, half of the picture's width; where they lie nearer than a quarter of it,
+    // each would show both, and the whole picture is shown instead.
+    made = frame(lookOf(30, [&](int) { return std::vector{face(0.38, 0), face(0.62, 0)}; }));
+    QCOMPARE(made.framings.at("1080x1920").layout, Layout::Backdrop);
     // An edge that would cut through words goes beside them, without losing the face.
     made = frame(lookOf(30, [&](int) {
       return std::vector{face(0.4, 0), seen(Sight::Kind::Words, 0.6, 0.2, 0.2, 0.05)};
@@ -390,6 +394,35 @@ private slots:
     for (const auto& [frame, x] : {std::pair(0, 0.25), {57, 0.25}, {58, 0.7}, {149, 0.7}})
       QVERIFY2(std::abs(placeAt(move, media->video->clock.timeOf(frame).toDouble()).x - x) < 1e-6,
                qPrintable(QString::number(frame)));
+  }
+
+  // Of a picture with nothing in it, any part is right; grain is nothing.
+  void anEmptyPictureIsInNoDoubt_data() {
+    QTest::addColumn<int>("grain");
+    QTest::addColumn<int>("slope"); // of the light, from one side to the other
+    QTest::addColumn<bool>("empty");
+    QTest::newRow("one colour") << 0 << 0 << true;
+    QTest::newRow("grain") << 12 << 0 << true;
+    QTest::newRow("a wall that is lighter on one side") << 4 << 60 << false;
+  }
+  void anEmptyPictureIsInNoDoubt() {
+    QFETCH(const int, grain);
+    QFETCH(const int, slope);
+    QFETCH(const bool, empty);
+    const std::string file = m_folder.filePath(QStringLiteral("empty-%1-%2.mp4").arg(grain).arg(slope)).toStdString();
+    writeClip(file, kSceneSize, FrameRate(), 30, [=](int n, int x, int y) {
+      const uint32_t dice = (uint32_t(n * 7919 + y) * 2654435761U ^ uint32_t(x) * 2246822519U) >> 16;
+      return Yuv{60 + slope * x / kSceneSize.width + int(dice % unsigned(2 * grain + 1)) - grain, 120, 130};
+    });
+    const auto media = probe(file);
+    Project project = shapesOf(*media);
+    const auto look = lookAtShot(readAsStated(*media), 0, 30);
+    QVERIFY(look.has_value());
+    const Course course = courseOf(*look);
+    QCOMPARE(course.kind != Course::Kind::Unsure, empty);
+    const FramedShot made = frameShot(course, *look, project, project.shots[0], *media->video);
+    QCOMPARE(made.subjects.size(), size_t(1));
+    QVERIFY(!empty || made.subjects[0].move[0].x == 0.5);
   }
 
   // Every cut of an edit is found, to the frame: the first by reading once more, those behind by measuring on the way.

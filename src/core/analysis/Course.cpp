@@ -312,6 +312,8 @@ CoursePart partOf(const ShotLook& look, size_t from, size_t to) {
   } else if (detail) {
     part.ways = {*detail};
     part.confidence = std::clamp(0.75 * detail->strength * detail->there * detail->there, 0.0, 0.9);
+  } else {
+    part.confidence = 1; // an empty picture: any part of it is right
   }
   for (std::vector<Way>* rest : {&faces, &moving})
     for (Way& each : *rest)

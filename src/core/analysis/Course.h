@@ -23,7 +23,7 @@ struct Way {
 struct CoursePart {
   int64_t first = 0;
   int64_t end = 1;         ///< exclusive
-  std::vector<Way> ways;   ///< the subject, or two that matter alike, from left to right
+  std::vector<Way> ways;   ///< The subject, or two that matter alike, from left to right; none in an empty picture.
   std::vector<Way> others; ///< what else it might be, the likeliest first
   double confidence = 0;   ///< 0 to 1
 };

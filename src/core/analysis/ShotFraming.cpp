@@ -13,6 +13,7 @@ constexpr double kCalm = 0.45;         ///< see CalmOptions::strength
 constexpr double kHardest = 0.12;      ///< pictures a second in a second
 constexpr double kWordsThere = 0.5;    ///< share of the glances that looked for lettering, in which a line is seen
 constexpr double kBeside = 0.006;      ///< of the picture, that an edge stays away from what it would cut
+constexpr double kStackedApart = 0.5;  ///< of a window's width: nearer, both would show the same
 constexpr double kFarthestAside = 0.5; ///< of what lies between the subject and the window's edge, to spare something
 
 /// One canvas that nobody has framed the shot in.
@@ -174,6 +175,15 @@ double widest(const Course& both) {
   return width;
 }
 
+/// How far the two of a course lie apart, where that is most.
+double widestApart(const Course& course) {
+  double most = 0;
+  for (const CoursePart& part : course.parts)
+    if (part.ways.size() > 1)
+      most = std::max(most, std::abs(middlePoint(part.ways[0].track).x() - middlePoint(part.ways[1].track).x()));
+  return most;
+}
+
 struct Stretch {
   double from;
   double to;
@@ -260,33 +270,47 @@ FramedShot frameShot(const Course& course, const ShotLook& look, const Project& 
   const std::vector<Cell> cells = cellsOf(project, shot, video);
   const auto found =
       std::find_if(course.parts.begin(), course.parts.end(), [](const CoursePart& part) { return !part.ways.empty(); });
-  if (found == course.parts.end()) return frameShot(courseInMiddle(course), look, project, shot, video, rules);
+  if (found == course.parts.end()) {
+    Course middle = courseInMiddle(course);
+    middle.confidence = course.confidence;
+    return frameShot(middle, look, project, shot, video, rules);
+  }
   const double guess = std::clamp(course.confidence, 0.01, 1.0);
   const bool two = std::any_of(course.parts.begin(), course.parts.end(),
                                [](const CoursePart& part) { return part.ways.size() > 1; });
   const Course both = two ? together(course) : course;
   const double width = two ? widest(both) : 0;
   const auto holdsBoth = [&](const Cell& cell) { return width <= cell.across * rules.bothWithin; };
-  const auto stacked = [&](const Cell& cell) {
-    return two && rules.stacks && !holdsBoth(cell) && cell.deliverable->canvas.height >= cell.deliverable->canvas.width;
-  };
-
   Framing stack;
   (void)framingByName("stack2", stack);
   stack.guess = guess;
+  Framing backdrop;
+  (void)framingByName("backdrop", backdrop);
+  backdrop.guess = guess;
+  // The window of one of two that lie one above the other, in shares of the picture.
+  const auto stackedWindow = [&](const Cell& cell, size_t which) {
+    const SizeF picture = cell.shape.picture();
+    const PixelRect share = canvasShares(stack, cell.deliverable->canvas)[which];
+    const RectF window = resolveWindow(picture, {double(share.width), double(share.height)}, Framing::follower());
+    return SizeF{window.width / picture.width, window.height / picture.height};
+  };
+  const auto parted = [&](const Cell& cell) {
+    return two && rules.stacks && !holdsBoth(cell) && cell.deliverable->canvas.height >= cell.deliverable->canvas.width;
+  };
+  const double apart = two ? widestApart(course) : 0;
+  const auto stacked = [&](const Cell& cell) {
+    return parted(cell) && apart >= kStackedApart * stackedWindow(cell, 0).width;
+  };
   for (size_t which = 0; which < (two ? 2U : 1U); ++which) {
     std::vector<SizeF> windows; // shares of the picture
     for (const Cell& cell : cells) {
-      if (which > 0 && !stacked(cell)) continue;
+      if ((which > 0 || parted(cell)) && !stacked(cell)) continue;
       if (two && holdsBoth(cell)) continue;
       double across = cell.across;
       double down = cell.down;
       if (stacked(cell)) {
-        const SizeF picture = cell.shape.picture();
-        const PixelRect share = canvasShares(stack, cell.deliverable->canvas)[which];
-        const RectF window = resolveWindow(picture, {double(share.width), double(share.height)}, Framing::follower());
-        across = window.width / picture.width;
-        down = window.height / picture.height;
+        across = stackedWindow(cell, which).width;
+        down = stackedWindow(cell, which).height;
       }
       windows.push_back({across, down});
     }
@@ -306,8 +330,8 @@ FramedShot frameShot(const Course& course, const ShotLook& look, const Project& 
   const std::vector<Stretch> kept = keptWhole(course, look);
   for (const Cell& cell : cells) {
     const std::string& id = cell.deliverable->id;
-    if (stacked(cell)) {
-      framed.framings[id] = stack;
+    if (parted(cell)) {
+      framed.framings[id] = stacked(cell) ? stack : backdrop;
       continue;
     }
     Window window = Framing::follower();

@@ -25,9 +25,9 @@ struct FramedShot {
 };
 
 /// Frames a shot by its course: one point where the subject rests, a calm move where it travels, and for two that
-/// matter a window that holds both, or one for each. Cells that somebody has framed (`Deliverable::framings`) are left
-/// out. Where a window's edge would cut through a face or a word that rests, and can go beside it, it does. `video` is
-/// the shot's source's. Thread-safe.
+/// matter a window that holds both, one for each, or the whole picture where these would show the same. Cells that
+/// somebody has framed (`Deliverable::framings`) are left out. Where a window's edge would cut through a face or a word
+/// that rests, and can go beside it, it does. `video` is the shot's source's. Thread-safe.
 [[nodiscard]] FramedShot frameShot(const Course& course, const ShotLook& look, const Project& project, const Shot& shot,
                                    const VideoInfo& video, const FramingRules& rules = {});
 

@@ -56,6 +56,7 @@ constexpr int kEdited = 2;             ///< so many cuts make an edit, in which 
 constexpr double kStandsOutShare = 0.28;
 constexpr double kCommon = 2.5; ///< times the middle value of a map counts as nothing
 constexpr double kSure = 6;     ///< times what an even map holds there
+constexpr double kEmpty = 7;    ///< of 255, between the darkest and the lightest part of a picture with nothing in it
 
 /// A picture as it is seen, in blue, green and red.
 cv::Mat colourOf(const ScreenPicture& drawn) {
@@ -389,8 +390,14 @@ cv::Mat whatStandsOut(const cv::Mat& grey) {
   return map;
 }
 
-/// The area with the most of a map, and how sure it is that something is there.
-Sight standsOut(const cv::Mat& grey) {
+/// The area with the most of a map, and how sure it is that something is there; nothing of an empty picture.
+std::optional<Sight> standsOut(const cv::Mat& grey) {
+  cv::Mat parts;
+  cv::resize(grey, parts, {32, 18}, 0, 0, cv::INTER_AREA);
+  double darkest = 0;
+  double lightest = 0;
+  cv::minMaxLoc(parts, &darkest, &lightest);
+  if (lightest - darkest < kEmpty) return {};
   const cv::Mat whole = whatStandsOut(grey);
   std::vector<float> values(whole.begin<float>(), whole.end<float>());
   cv::Mat map = cv::max(whole - kCommon * middleOf(values), 0.0);
@@ -486,7 +493,7 @@ public:
         if (++m_changes == kEdited) m_edited = true;
       }
     }
-    seen.glance.sights.push_back(standsOut(small));
+    if (const auto detail = standsOut(small)) seen.glance.sights.push_back(*detail);
     if (m_frame < 0 || double(picture.frame - m_worded) / m_rate >= kWordsEvery - 1e-6) {
       m_worded = picture.frame;
       const std::vector<Sight> words = linesOfWords(smaller(seen.grey, kWordsSide));

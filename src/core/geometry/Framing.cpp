@@ -272,12 +272,24 @@ Shortfall worst(const PictureShape& shape, Size canvas, const Framing& framing, 
 double fastestTravel(const PictureShape& shape, Size canvas, const Framing& framing, const Subjects& subjects,
                      double from, double to, double stepsASecond) {
   if (!moves(framing, subjects)) return 0;
+  std::vector<double> jumps;
+  const auto addJumps = [&](const Move& move) {
+    for (size_t i = 1; i < move.size(); ++i)
+      if (move[i - 1].ease == Ease::Hold) jumps.push_back(move[i].time.toDouble());
+  };
+  for (const Window& window : framing.windows) addJumps(window.move);
+  for (const Subject& subject : subjects) addJumps(subject.move);
   double fastest = 0;
+  double last = from;
   std::vector<Placement> before = place(shape, canvas, framing, subjects, from);
   const auto steps = int(std::ceil((to - from) * stepsASecond));
   for (int n = 1; n <= steps; ++n) {
-    std::vector<Placement> now = place(shape, canvas, framing, subjects, from + n / stepsASecond);
-    for (size_t i = 0; i < now.size(); ++i) {
+    const double time = from + n / stepsASecond;
+    std::vector<Placement> now = place(shape, canvas, framing, subjects, time);
+    const bool jumped =
+        std::any_of(jumps.begin(), jumps.end(), [&](double jump) { return jump > last - 1e-9 && jump <= time + 1e-9; });
+    last = time;
+    for (size_t i = 0; i < now.size() && !jumped; ++i) {
       if (now[i].isGround()) continue;
       const RectF& a = before[i].window;
       const RectF& b = now[i].window;
