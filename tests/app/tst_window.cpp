@@ -658,7 +658,22 @@ private slots:
     window.show();
     window.document().addDeliverable(newDeliverable({}, "vertical-story", nullptr));
     QTest::qWait(50);
+    // What the bar counts makes its words longer while the window stays as it is.
+    window.bringIn({at("wide.mp4")});
+    const auto counts = [&] {
+      const auto buttons = window.findChildren<QToolButton*>();
+      return std::any_of(buttons.begin(), buttons.end(),
+                         [](const QToolButton* each) { return each->text().endsWith(QLatin1String("to look at")); });
+    };
+    QTRY_VERIFY_WITH_TIMEOUT(counts(), test::kPatience);
+    QTest::qWait(50);
     QStringList clipped;
+    const auto shown = window.findChildren<QAbstractButton*>();
+    for (const QAbstractButton* one : shown)
+      for (const QAbstractButton* other : shown)
+        if (one < other && one->parentWidget() == other->parentWidget() && one->isVisible() && other->isVisible() &&
+            one->geometry().intersects(other->geometry()))
+          clipped << one->text() + " over " + other->text();
     for (const QAbstractButton* button : window.findChildren<QAbstractButton*>()) {
       const auto* tool = qobject_cast<const QToolButton*>(button);
       if (tool && tool->toolButtonStyle() == Qt::ToolButtonIconOnly) continue; // its words are not shown

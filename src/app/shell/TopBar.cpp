@@ -5,6 +5,7 @@
 #include "app/style/Icons.h"
 #include "app/style/Theme.h"
 
+#include <QEvent>
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>
@@ -107,19 +108,31 @@ QSize TopBar::minimumSizeHint() const {
   return least;
 }
 
-void TopBar::resizeEvent(QResizeEvent* event) {
-  QWidget::resizeEvent(event);
-  int whole = minimumSizeHint().width();
-  std::vector<int> widths;
-  for (QPushButton* each : m_brief) {
-    each->setText(each->property("words").toString());
-    widths.push_back(each->sizeHint().width());
-    whole += widths.back() - briefWidth(*each);
+bool TopBar::event(QEvent* event) {
+  const bool handled = QWidget::event(event);
+  if (event->type() == QEvent::Resize) {
+    m_worded.clear();
+    for (QPushButton* each : m_brief) {
+      each->setText(each->property("words").toString());
+      m_worded.push_back(each->sizeHint().width());
+    }
   }
+  // Its other words become longer, too, while it stays as wide as it is.
+  if (event->type() == QEvent::Resize || event->type() == QEvent::LayoutRequest) fit();
+  return handled;
+}
+
+/// Shows icons alone where there is no room for words.
+void TopBar::fit() {
+  if (m_worded.size() != m_brief.size()) return; // not shown yet
+  int whole = minimumSizeHint().width();
+  for (size_t i = 0; i < m_brief.size(); ++i) whole += m_worded[i] - briefWidth(*m_brief[i]);
   const bool brief = whole > width();
   for (size_t i = 0; i < m_brief.size(); ++i) {
-    if (brief) m_brief[i]->setText({});
-    m_brief[i]->setMinimumWidth(brief ? briefWidth(*m_brief[i]) : widths[i]);
+    QPushButton* each = m_brief[i];
+    const int least = brief ? briefWidth(*each) : m_worded[i];
+    if (each->text().isEmpty() != brief) each->setText(brief ? QString() : each->property("words").toString());
+    if (each->minimumWidth() != least) each->setMinimumWidth(least);
   }
 }
 

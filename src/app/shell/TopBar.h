@@ -30,12 +30,13 @@ public:
   [[nodiscard]] QSize minimumSizeHint() const override;
 
 protected:
-  void resizeEvent(QResizeEvent* event) override;
+  bool event(QEvent* event) override;
 
 private:
   QPushButton* pushButton(const Actions& actions, const char* id, bool main);
   [[nodiscard]] int briefWidth(const QPushButton& button) const;
   void refreshBusy();
+  void fit();
 
   Document& m_document;
   const PreflightService& m_preflight;
@@ -49,6 +50,7 @@ private:
   QLabel* m_busyWords;
   QToolButton* m_stop;
   std::vector<QPushButton*> m_brief; ///< that show their icons alone where there is no room for words
+  std::vector<int> m_worded;         ///< how wide they are with words
 };
 
 } // namespace tromb
