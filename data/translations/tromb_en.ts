@@ -742,6 +742,13 @@ change %2 %</numerusform>
             <numerusform>%n other shots of the same source or with the same face are framed by a guess</numerusform>
         </translation>
     </message>
+    <message numerus="yes">
+        <source>%n others as the last one</source>
+        <translation>
+            <numerusform>1 other as the last one</numerusform>
+            <numerusform>%n others as the last one</numerusform>
+        </translation>
+    </message>
 </context>
 <context>
     <name>tromb::QueueList</name>

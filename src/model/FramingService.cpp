@@ -455,7 +455,12 @@ void FramingService::take(int row, size_t alternative) {
   FramedShot& chosen = all[alternative].framed;
   for (Subject& subject : chosen.subjects) subject.guess = 0;
   for (auto& [id, framing] : chosen.framings) framing.guess = 0;
-  lay({{m_document.project().shots[size_t(row)].id, chosen.subjects, chosen.framings}}, tr("Frame by what was found"));
+  const std::string id = m_document.project().shots[size_t(row)].id;
+  const bool another = alternative > 0 && chosen.framings.empty();
+  lay({{id, chosen.subjects, chosen.framings}}, tr("Frame by what was found"));
+  if (!another) return;
+  m_noticed = id; // as if it had been placed there by hand
+  m_rested.start();
 }
 
 } // namespace tromb

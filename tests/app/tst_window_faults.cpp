@@ -82,7 +82,7 @@ private slots:
     QFETCH(const QString, calls);
     QFETCH(const QString, how);
     int hits = 0;
-    for (int n = 1; n < 400; n = n < 3 ? n + 1 : n * 5 / 2) {
+    for (int n = 1; n < 400; n = n < 3 ? n + 1 : n * 4) {
       beginAgain();
       if (folder == "kept" && calls == "read") (void)drive(); // so that there is something to read
       const test::Ran ran = drive(at(folder), test::fault(calls, n, how));

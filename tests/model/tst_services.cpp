@@ -533,6 +533,17 @@ private slots:
     QVERIFY2(std::abs(x(3) - before[3] - 0.045) < 0.006, qPrintable(QString::number(x(3) - before[3])));
     QCOMPARE(x(2), before[2]);
     QVERIFY(!subjectIsOpen(shot(1)) && !subjectIsOpen(shot(3)) && subjectIsOpen(shot(2)));
+    // Another answer than was suggested is put right, too; the one that was suggested is not.
+    document.duplicateShots({2});
+    framing.ask(shot(2).id);
+    QTRY_VERIFY_WITH_TIMEOUT(framing.alternatives(2).size() > 1, test::kPatience);
+    framing.take(2, 0);
+    QVERIFY(!corrected.wait(1000));
+    document.undoStack().undo();
+    framing.take(2, 1);
+    QVERIFY(corrected.wait(test::kPatience));
+    QCOMPARE(corrected.back()[0].toInt(), 2);
+    QCOMPARE(corrected.back()[1].value<std::vector<int>>(), std::vector<int>{3});
     document.undoStack().setClean();
   }
 

@@ -79,7 +79,8 @@ QuestionBar::QuestionBar(Session& session, FramingService& framing, FillService&
       if (const int other = placeOf(shots, id); other >= 0 && subjectIsOpen(shots[size_t(other)]))
         rows.push_back(other);
     const int from = placeOf(shots, m_corrected);
-    leave();
+    m_others.clear();
+    if (m_asked == Question()) leave();
     if (from >= 0 && !rows.empty()) m_framing.carry(from, rows);
   });
   row->addWidget(m_alike);
@@ -139,11 +140,12 @@ void QuestionBar::tell(int shots, int unsure) {
 
 /// What somebody has put right in one shot may be wrong in others of the same source or of the same person, too.
 void QuestionBar::offerFor(int row, const std::vector<int>& others) {
-  if (m_asked != Question()) return;
   const auto& shots = m_document.project().shots;
   m_corrected = shots[size_t(row)].id;
   m_others.clear();
   for (const int each : others) m_others.push_back(shots[size_t(each)].id);
+  // Beside the next question it is a button alone.
+  if (m_asked != Question()) return refresh();
   const auto ofIts = std::count_if(others.begin(), others.end(),
                                    [&](int each) { return shots[size_t(each)].source == shots[size_t(row)].source; });
   const int count = int(others.size());
@@ -293,7 +295,12 @@ void QuestionBar::refresh() {
     showSubject(row());
   else
     m_words->setText(m_told);
-  m_alike->setVisible(!asking && !m_others.empty());
+  std::erase_if(m_others, [&](const std::string& id) { // somebody has placed them meanwhile
+    const Shot* shot = m_document.project().shot(id);
+    return !shot || !subjectIsOpen(*shot);
+  });
+  m_alike->setVisible(!m_others.empty());
+  m_alike->setText(asking ? tr("%n others as the last one", nullptr, int(m_others.size())) : tr("Frame them so too"));
   m_next->setVisible(all.size() > (asking ? 1U : 0U));
   if (!asking && m_told.isEmpty()) leave();
 }

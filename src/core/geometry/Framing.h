@@ -172,9 +172,8 @@ struct Shortfall {
 /// source).
 inline constexpr double kSecondsAWidth = 7;
 
-/// The fastest that a framing's windows travel between two moments, in widths of the window a second (heights, where it
-/// goes up or down), looked at `stepsASecond` times. Where a key is held until the next, the picture jumps as at a cut:
-/// that is no travel. What the trade calls the seven-second rule asks for at most 1/7.
+/// The fastest that a framing's windows travel between two moments, in widths (up and down: heights) of the window a
+/// second, looked at `stepsASecond` times. Where a key is held the picture jumps, and does not travel.
 [[nodiscard]] double fastestTravel(const PictureShape& shape, Size canvas, const Framing& framing,
                                    const Subjects& subjects, double from, double to, double stepsASecond = 25);
 
