@@ -456,7 +456,7 @@ void FramingService::take(int row, size_t alternative) {
   for (Subject& subject : chosen.subjects) subject.guess = 0;
   for (auto& [id, framing] : chosen.framings) framing.guess = 0;
   const std::string id = m_document.project().shots[size_t(row)].id;
-  const bool another = alternative > 0 && chosen.framings.empty();
+  const bool another = alternative > 0 && all[alternative].of != Alternative::Of::Whole;
   lay({{id, chosen.subjects, chosen.framings}}, tr("Frame by what was found"));
   if (!another) return;
   m_noticed = id; // as if it had been placed there by hand
