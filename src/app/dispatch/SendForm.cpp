@@ -475,6 +475,7 @@ void SendForm::send() {
   if (settled() && m_known) return sendNow();
   m_sending = true;
   m_send->setEnabled(false);
+  m_soon.start(); // what was looked at may have been told already, while its thread is still to end
 }
 
 void SendForm::sendNow() {
