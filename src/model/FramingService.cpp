@@ -110,6 +110,7 @@ FramingService::FramingService(Document& document, QObject* parent) : QObject(pa
     m_worker.stop();
     m_soon.stop();
     m_rested.stop();
+    m_noticed.clear();
     m_pending.clear();
     m_refused.clear();
     m_found.clear();
@@ -337,15 +338,39 @@ void FramingService::offer() {
   // What travels belongs to its own stretch of the source.
   if (subjectIsOpen(shot) || shot.subjects.size() != 1 || moves(shot.subjects.front().move)) return;
   const auto correction = correctionIn(shot);
-  std::vector<int> others;
-  for (size_t i = 0; i < shots.size(); ++i) {
-    if (int(i) == row || shots[i].subjects.empty() || !subjectIsOpen(shots[i])) continue;
-    bool concerned = shots[i].source == shot.source;
-    if (!concerned && correction)
-      if (const auto its = found(shots[i])) concerned = tromb::corrected(its->course, *correction).has_value();
-    if (concerned) others.push_back(int(i));
+  std::set<std::string> others;
+  std::vector<std::pair<std::string, std::shared_ptr<const Found>>> perhaps;
+  for (const Shot& other : shots) {
+    if (other.id == shot.id || other.subjects.empty() || !subjectIsOpen(other)) continue;
+    if (other.source == shot.source)
+      others.insert(other.id);
+    else if (auto its = correction ? found(other) : nullptr)
+      perhaps.emplace_back(other.id, std::move(its));
   }
-  if (!others.empty()) emit corrected(row, others);
+  if (perhaps.empty()) return tellCorrected(shot.id, others);
+  ++m_reckoning; // many faces are held against each other
+  m_worker.add(
+      [this, id = shot.id, others, perhaps, correction](const Task& task) mutable {
+        for (const auto& [other, its] : perhaps)
+          if (!task.stopped() && tromb::corrected(its->course, *correction)) others.insert(other);
+        task.tell([this, id, others] {
+          --m_reckoning;
+          tellCorrected(id, others);
+        });
+      },
+      [this](const Error& error) {
+        --m_reckoning;
+        emit failed(said(error));
+      });
+}
+
+void FramingService::tellCorrected(const std::string& shotId, const std::set<std::string>& others) {
+  const auto& shots = m_document.project().shots;
+  const int row = placeOf(shots, shotId);
+  std::vector<int> rows;
+  for (size_t i = 0; i < shots.size(); ++i)
+    if (others.contains(shots[i].id) && subjectIsOpen(shots[i])) rows.push_back(int(i));
+  if (row >= 0 && !rows.empty()) emit corrected(row, rows);
 }
 
 void FramingService::carry(int row, const std::vector<int>& to) {

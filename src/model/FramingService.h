@@ -97,6 +97,7 @@ private:
   void lay(const std::vector<Document::Framed>& framed, const QString& text);
   void notice(int row);
   void offer();
+  void tellCorrected(const std::string& shotId, const std::set<std::string>& others);
   [[nodiscard]] std::optional<Correction> correctionIn(const Shot& shot) const;
 
   Document& m_document;

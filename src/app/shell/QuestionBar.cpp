@@ -80,7 +80,8 @@ QuestionBar::QuestionBar(Session& session, FramingService& framing, FillService&
         rows.push_back(other);
     const int from = placeOf(shots, m_corrected);
     m_others.clear();
-    if (m_asked == Question()) leave();
+    m_told.clear();
+    refresh(); // to the question, or away
     if (from >= 0 && !rows.empty()) m_framing.carry(from, rows);
   });
   row->addWidget(m_alike);
@@ -144,8 +145,6 @@ void QuestionBar::offerFor(int row, const std::vector<int>& others) {
   m_corrected = shots[size_t(row)].id;
   m_others.clear();
   for (const int each : others) m_others.push_back(shots[size_t(each)].id);
-  // Beside the next question it is a button alone.
-  if (m_asked != Question()) return refresh();
   const auto ofIts = std::count_if(others.begin(), others.end(),
                                    [&](int each) { return shots[size_t(each)].source == shots[size_t(row)].source; });
   const int count = int(others.size());

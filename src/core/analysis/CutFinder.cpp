@@ -219,8 +219,6 @@ struct CutSampler::State {
 
 CutSampler::CutSampler() : m_state(std::make_unique<State>()) {}
 CutSampler::~CutSampler() = default;
-CutSampler::CutSampler(CutSampler&&) noexcept = default;
-CutSampler& CutSampler::operator=(CutSampler&&) noexcept = default;
 
 Status CutSampler::add(int64_t number, const Frame& picture) {
   auto thumb = thumbOf(picture);

@@ -38,8 +38,6 @@ class CutSampler {
 public:
   CutSampler();
   ~CutSampler();
-  CutSampler(CutSampler&&) noexcept;
-  CutSampler& operator=(CutSampler&&) noexcept;
   /// The next picture of the source. Errors: Decoder, where it cannot be made smaller.
   [[nodiscard]] Status add(int64_t number, const Frame& picture);
   /// What was measured, one for each picture; nothing can be added afterwards.

@@ -306,13 +306,7 @@ FramedShot frameShot(const Course& course, const ShotLook& look, const Project& 
     for (const Cell& cell : cells) {
       if ((which > 0 || parted(cell)) && !stacked(cell)) continue;
       if (two && holdsBoth(cell)) continue;
-      double across = cell.across;
-      double down = cell.down;
-      if (stacked(cell)) {
-        across = stackedWindow(cell, which).width;
-        down = stackedWindow(cell, which).height;
-      }
-      windows.push_back({across, down});
+      windows.push_back(stacked(cell) ? stackedWindow(cell, which) : SizeF{cell.across, cell.down});
     }
     if (which > 0 && windows.empty()) break;
     std::vector<double> downs;

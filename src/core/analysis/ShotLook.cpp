@@ -24,8 +24,6 @@ namespace tromb {
 namespace {
 
 constexpr double kGlancesASecond = 5;
-constexpr double kGlancesOfSmall = 4; ///< … of pictures that are decoded so quickly that looking takes longer
-constexpr double kSmallPixels = 1024 * 576;
 constexpr size_t kReadAhead = 2;      ///< pictures that are read before they are looked at: whole ones
 constexpr size_t kAhead = 6;          ///< … and those that are looked at before they are searched for faces
 constexpr double kPixels = 640 * 360; ///< of the pictures that are looked at
