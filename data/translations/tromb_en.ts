@@ -743,10 +743,10 @@ change %2 %</numerusform>
         </translation>
     </message>
     <message numerus="yes">
-        <source>%n others as the last one</source>
+        <source>Frame %n others like the last one</source>
         <translation>
-            <numerusform>1 other as the last one</numerusform>
-            <numerusform>%n others as the last one</numerusform>
+            <numerusform>Frame 1 other like the last one</numerusform>
+            <numerusform>Frame %n others like the last one</numerusform>
         </translation>
     </message>
 </context>

@@ -299,7 +299,8 @@ void QuestionBar::refresh() {
     return !shot || !subjectIsOpen(*shot);
   });
   m_alike->setVisible(!m_others.empty());
-  m_alike->setText(asking ? tr("%n others as the last one", nullptr, int(m_others.size())) : tr("Frame them so too"));
+  m_alike->setText(asking ? tr("Frame %n others like the last one", nullptr, int(m_others.size()))
+                          : tr("Frame them so too"));
   m_next->setVisible(all.size() > (asking ? 1U : 0U));
   if (!asking && m_told.isEmpty()) leave();
 }
