@@ -8,6 +8,11 @@ if(CCACHE_PROGRAM)
   set(CMAKE_CXX_COMPILER_LAUNCHER "${CCACHE_PROGRAM}")
 endif()
 
+find_program(LLD_PROGRAM ld.lld)
+if(LLD_PROGRAM) # sixty programs are linked; the usual linker takes several times as long
+  add_link_options(-fuse-ld=lld)
+endif()
+
 add_library(tromb_options INTERFACE)
 target_compile_options(tromb_options INTERFACE
   -Wall -Wextra -Wpedantic -Wshadow -Wconversion $<$<BOOL:${TROMB_WERROR}>:-Werror>
@@ -20,4 +25,11 @@ endif()
 if(TROMB_SANITIZE)
   target_compile_options(tromb_options INTERFACE -fsanitize=${TROMB_SANITIZE} -fno-omit-frame-pointer -fno-sanitize-recover=all)
   target_link_options(tromb_options INTERFACE -fsanitize=${TROMB_SANITIZE})
+endif()
+
+# For what is neither shipped nor reckons with pixels: half the time of the compiler.
+if(TROMB_SANITIZE AND CMAKE_CXX_COMPILER_ID MATCHES Clang)
+  set(tromb_built_sooner -O0)
+elseif(TROMB_SANITIZE OR TROMB_WERROR)
+  set(tromb_built_sooner -O1)
 endif()

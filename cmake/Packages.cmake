@@ -37,3 +37,4 @@ find_program(LRELEASE NAMES lrelease HINTS ${QT6_INSTALL_PREFIX}/${QT6_INSTALL_B
 pkg_check_modules(PANGOCAIRO REQUIRED IMPORTED_TARGET pangocairo pangoft2 fontconfig)
 qt_standard_project_setup()
 set(CMAKE_AUTOMOC OFF) # those that need it say so
+set(CMAKE_AUTOUIC OFF)

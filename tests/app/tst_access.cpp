@@ -41,14 +41,22 @@ class TestAccess : public QObject {
   QTemporaryDir m_folder;
   std::unique_ptr<MainWindow> m_window;
   std::unique_ptr<QDialog> m_dialog;
+  QByteArray m_shownBy; ///< the test that has made the window
+  QTranslator m_madeUp; ///< into no language, for one of them
 
+  void closeWindow() {
+    if (m_window) m_window->document().undoStack().setClean();
+    m_window.reset();
+    QCoreApplication::removeTranslator(&m_madeUp);
+  }
   [[nodiscard]] QString at(const QString& name) const { return m_folder.filePath(name); }
   static void row(const char* name) { QTest::newRow(name) << QString::fromLatin1(name); }
   static void places() {
     QTest::addColumn<QString>("place");
-    for (const char* name : {"start", "footage", "sheet", "bench", "bench with bars", "spec", "spec unfolded",
-                             "preflight", "destinations", "a destination", "dispatch", "dispatch, done", "settings",
-                             "rules", "actions", "presets", "saved framings", "cuts"})
+    for (const char* name :
+         {"footage", "sheet", "bench", "bench with bars", "spec", "spec unfolded", "preflight", "destinations",
+          "a destination", "dispatch", "dispatch, done", "settings", "rules", "actions", "presets", "saved framings",
+          "cuts", "start"}) // which leaves nothing for others
       row(name);
   }
   /// Shows one view or dialog, and gives its window.
@@ -166,7 +174,15 @@ private slots:
     Theme::apply(*qApp, ThemeChoice::Day);
     test::writeClip(at("a.mp4").toStdString(), {640, 360}, FrameRate(), 50, test::texture, true);
   }
+  /// One window for all places of a test.
   void init() {
+    if (m_window && m_shownBy == QTest::currentTestFunction()) return;
+    closeWindow();
+    m_shownBy = QTest::currentTestFunction();
+    if (m_shownBy == "allOfItIsTranslated") {
+      QVERIFY(m_madeUp.load(QStringLiteral(TROMB_BINARY_DIR "/tests/made-up.qm")));
+      QCoreApplication::installTranslator(&m_madeUp);
+    }
     m_window = std::make_unique<MainWindow>();
     m_window->resize(1280, 800);
     m_window->show();
@@ -187,11 +203,8 @@ private slots:
     m_window->document().setBeds({bed}, {});
     m_window->session().selectCells({{0, 0}}, {0, 0});
   }
-  void cleanup() {
-    m_dialog.reset();
-    m_window->document().undoStack().setClean();
-    m_window.reset();
-  }
+  void cleanup() { m_dialog.reset(); }
+  void cleanupTestCase() { closeWindow(); }
 
   // Whatever takes the keyboard says what it is: its name, and a role that is more than a box on the screen.
   void everythingIsNamed_data() { places(); }
@@ -367,11 +380,6 @@ private slots:
   void allOfItIsTranslated_data() { places(); }
   void allOfItIsTranslated() {
     QFETCH(const QString, place);
-    QTranslator madeUp;
-    QVERIFY(madeUp.load(QStringLiteral(TROMB_BINARY_DIR "/tests/made-up.qm")));
-    QCoreApplication::installTranslator(&madeUp);
-    cleanup();
-    init();
     QWidget* top = show(place);
     QStringList left;
     QStringList narrow;
@@ -393,7 +401,6 @@ private slots:
         if (const QString english = untranslated(each.text(what)); !english.isEmpty()) left << "part: " + english;
     });
     left.removeDuplicates();
-    QCoreApplication::removeTranslator(&madeUp);
     QVERIFY2(left.isEmpty(), qPrintable("not translated: " + left.join(QLatin1String("; "))));
     QVERIFY2(narrow.isEmpty(), qPrintable("too narrow: " + narrow.join(QLatin1String("; "))));
   }

@@ -90,10 +90,17 @@ class TestChannels : public QObject {
     p.deliverables.push_back(d);
     return p.deliverables.back();
   }
-  /// What FFmpeg decodes of a file's sound.
-  [[nodiscard]] QByteArray decoded(const std::string& file) const {
-    (void)run(QStringLiteral("ffmpeg"), {"-v", "error", "-y", "-i", QString::fromStdString(file), "-vn", "-ar", "48000",
-                                         "-f", "f32le", at("decoded.raw")});
+  /// What FFmpeg decodes of a file's sound; `words`: what it complains about, in the picture too. Matroska has no place
+  /// for the layout of PCM's channels.
+  [[nodiscard]] QByteArray decoded(const std::string& file, QString* words = nullptr) const {
+    const QString said =
+        run(QStringLiteral("ffmpeg"), {"-v", "warning", "-y", "-i", QString::fromStdString(file), "-map", "0:a", "-ar",
+                                       "48000", "-f", "f32le", at("decoded.raw"), "-map", "0", "-f", "null", "-"});
+    if (words) {
+      QStringList lines = said.split('\n', Qt::SkipEmptyParts);
+      lines.removeIf([](const QString& line) { return line.startsWith("Guessed Channel Layout"); });
+      *words = lines.join('\n');
+    }
     QFile raw(at("decoded.raw"));
     return raw.open(QIODevice::ReadOnly) ? raw.readAll() : QByteArray();
   }
@@ -143,12 +150,16 @@ private slots:
       const bool beside = sound.place == SoundPlace::Beside;
       QCOMPARE((*files)[i].soundPath.empty(), !beside);
       const std::string& file = beside ? (*files)[i].soundPath : (*files)[i].path;
-      QCOMPARE(probed((*files)[i].path, "stream=codec_type").contains("audio"), !beside);
-      QCOMPARE(probed(file, "stream=codec_type").contains("video"), sound.place == SoundPlace::Within);
+      const QString streams = probed(file, "stream=codec_type");
+      QVERIFY(streams.contains("audio"));
+      QCOMPARE(streams.contains("video"), sound.place == SoundPlace::Within);
+      if (beside) QVERIFY(!probed((*files)[i].path, "stream=codec_type").contains("audio"));
       if (sound.place != SoundPlace::Within)
         QVERIFY2(file.ends_with("." + std::string(infoOf(info.alone).word)), file.c_str());
       // Compared with what stands above; lossy codecs leave tones within an eighth, and next to nothing elsewhere.
-      const auto found = levelsOf(decoded(file), sound.channels);
+      QString words;
+      const auto found = levelsOf(decoded(file, &words), sound.channels);
+      QVERIFY2(words.isEmpty(), qPrintable(QString::fromStdString(file) + ": " + words));
       const auto expected = expectedOf(sound.channels);
       for (size_t c = 0; c < expected.size(); ++c)
         for (size_t tone = 0; tone < kTones.size(); ++tone) {
@@ -161,11 +172,6 @@ private slots:
                                               .arg(found[c][tone])
                                               .arg(expected[c][tone])));
         }
-      const QString words =
-          run(QStringLiteral("sh"),
-              {"-c", "ffmpeg -v warning -i \"$0\" -f null - 2>&1 | grep -v '^Guessed Channel Layout'; true",
-               QString::fromStdString(file)});
-      QVERIFY2(words.isEmpty(), qPrintable(QString::fromStdString(file) + ": " + words));
     }
   }
 

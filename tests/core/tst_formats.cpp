@@ -75,7 +75,8 @@ private slots:
   }
 
   void everyLegalCombination_data() { filmsInContainers(); }
-  // The proof holds each file against the table; FFmpeg and MediaInfo against what is written above.
+  // The proof holds each file against the table; FFmpeg and MediaInfo against what is written above. Without TROMB_LONG
+  // every two settings meet in turns: the sound has nothing to do with what the picture is made of.
   void everyLegalCombination() {
     QFETCH(int, codec);
     QFETCH(int, container);
@@ -83,10 +84,17 @@ private slots:
     const ContainerInfo& box = infoOf(Container(container));
     Project all = m_project;
     all.deliverables.clear();
+    std::vector<const SoundCodecInfo*> sounds;
+    for (const SoundCodecInfo& each : soundCodecs())
+      if (std::find(each.containers.begin(), each.containers.end(), box.container) != each.containers.end())
+        sounds.push_back(&each);
+    size_t turn = 0;
     for (const Samples& samples : info.samples)
-      for (const RateControl control : info.rateControls)
-        for (const SoundCodecInfo& sound : soundCodecs()) {
-          if (std::find(sound.containers.begin(), sound.containers.end(), box.container) == sound.containers.end())
+      for (const RateControl control : info.rateControls) {
+        ++turn;
+        for (size_t i = 0; i < sounds.size(); ++i) {
+          const SoundCodecInfo& sound = *sounds[i];
+          if (!test::kSanitized && !test::kLong && control != info.rateControls.front() && turn % sounds.size() != i)
             continue;
           // Where every step costs several times as much, each codec of sound once is enough.
           if (test::kSanitized && (samples != info.samples.front() || control != info.rateControls.front()) &&
@@ -102,6 +110,7 @@ private slots:
                    std::string(sound.word);
           all.deliverables.push_back(d);
         }
+      }
     QVERIFY(!all.deliverables.empty());
     const auto files = test::exported(all, path((std::string(info.word) + std::string(box.word)).c_str()));
     QCOMPARE(test::faultsOf(files), QString());

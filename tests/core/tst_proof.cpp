@@ -352,8 +352,8 @@ private slots:
     const QStringList raw =
         QString("-f rawvideo -pix_fmt yuv420p -s 360x640 -r 25 -i").split(' ') + QStringList{at("composed.yuv")};
     (void)run("ffmpeg", QStringList{"-v", "error", "-y"} + raw +
-                            QStringList{"-vf", "boxblur=12:1:enable=eq(n\\,37)", "-c:v", "libx264", "-crf", quality,
-                                        at("like.mp4")});
+                            QStringList{"-vf", "boxblur=12:1:enable=eq(n\\,37)", "-c:v", "libx264", "-preset",
+                                        "veryfast", "-crf", quality, at("like.mp4")});
     (void)run("ffmpeg", QStringList{"-v", "error", "-i", at("like.mp4")} + raw +
                             QStringList{"-lavfi", "ssim=stats_file=" + at("ssim.txt"), "-f", "null", "-"});
     QFile stats(at("ssim.txt"));
@@ -557,7 +557,7 @@ private slots:
     int row = 0;
     for (const std::string& speed :
          test::kSanitized ? std::vector<std::string>{"veryfast"} : infoOf(Codec::H264).speeds)
-      for (const double crf : {14.0, 23.0, 32.0, 41.0}) add(speed, crf, 0, sound[row++ % 10]);
+      for (int i = 0; i < 2; ++i, ++row) add(speed, 14.0 + 9 * (row % 4), 0, sound[row % 10]); // in turns
     if (test::kSanitized) return;
     for (const char* speed : {"ultrafast", "veryfast", "medium"})
       for (const int rate : {10, 60, 200, 600, 3000}) add(speed, 0, rate, sound[row++ % 10]);

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
+#include <cstdlib>
 
 namespace tromb::test {
 
@@ -16,5 +17,13 @@ inline constexpr bool kSanitized = false;
 #else
 inline constexpr bool kSanitized = false;
 #endif
+
+/// With TROMB_LONG in the environment, as before a release, nothing is tried less often than it is worth.
+inline const bool kLong = std::getenv("TROMB_LONG") != nullptr;
+
+/// How often what is found by chance is tried: a part of `often` unless it may take long.
+[[nodiscard]] inline int times(int often) {
+  return kLong ? often : often / (kSanitized ? 10 : 4);
+}
 
 } // namespace tromb::test
