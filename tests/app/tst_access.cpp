@@ -107,6 +107,7 @@ class TestAccess : public QObject {
     top->activateWindow();
     (void)QTest::qWaitForWindowActive(top);
     (void)QTest::qWaitFor([this] { return m_window->settled(); }, test::kPatience);
+    QTest::qWait(1); // what unfolds is laid out
     return top;
   }
   static QString told(const QAccessibleInterface& each) {

@@ -8,7 +8,6 @@
 #include "app/spec/SoundChoices.h"
 #include "app/style/Settings.h"
 
-#include <QEvent>
 #include <QFormLayout>
 #include <QLabel>
 #include <QScrollBar>
@@ -105,19 +104,9 @@ void ChoicePanel::readPresets() {
   m_presets->readAgain();
 }
 
-void ChoicePanel::fit() {
-  setMinimumWidth(widget()->minimumSizeHint().width() + verticalScrollBar()->sizeHint().width());
-}
-
-bool ChoicePanel::eventFilter(QObject* object, QEvent* event) {
-  const bool taken = QScrollArea::eventFilter(object, event);
-  // What unfolds must not be cut off, nor by the bar that comes with it.
-  if (object == widget() && event->type() == QEvent::LayoutRequest) fit();
-  return taken;
-}
-
 void ChoicePanel::refresh() {
-  fit();
+  // What unfolds must not be cut off by the bar that comes with it.
+  setMinimumWidth(widget()->minimumSizeHint().width() + verticalScrollBar()->sizeHint().width());
   widget()->setEnabled(m_spec.current() != nullptr);
   if (!m_spec.current()) return;
   for (ChoiceGroup* group : m_groups) group->refresh();

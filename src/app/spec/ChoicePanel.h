@@ -66,12 +66,7 @@ public:
   void readPresets();
   [[nodiscard]] const std::vector<ChoiceGroup*>& groups() const { return m_groups; }
 
-protected:
-  bool eventFilter(QObject* object, QEvent* event) override;
-
 private:
-  void fit();
-
   Spec& m_spec;
   PresetBar* m_presets;
   std::vector<ChoiceGroup*> m_groups;
