@@ -14,8 +14,8 @@
 #include "project/FramingStore.h"
 #include "project/ProjectFile.h"
 #include "support/Patience.h"
-#include "support/Sanitized.h"
 #include "support/TestMedia.h"
+#include "support/Thoroughness.h"
 
 #include <QAction>
 #include <QComboBox>

@@ -13,8 +13,8 @@
 #include "render/Pictures.h"
 #include "support/DrawnScenes.h"
 #include "support/Patience.h"
-#include "support/Sanitized.h"
 #include "support/TestMedia.h"
+#include "support/Thoroughness.h"
 
 #include <QAction>
 #include <QApplication>

@@ -2,9 +2,9 @@
 // Sound of one, two and six channels: how it is mixed, encoded in files of its own and others, and proofed.
 #include "media/read/Probe.h"
 #include "render/SoundMix.h"
-#include "support/Sanitized.h"
 #include "support/TestMedia.h"
 #include "support/TestProject.h"
+#include "support/Thoroughness.h"
 
 #include <QFile>
 #include <QTemporaryDir>

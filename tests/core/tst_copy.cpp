@@ -7,9 +7,9 @@
 #include "media/read/VideoReader.h"
 #include "preflight/Preflight.h"
 #include "project/Footage.h"
-#include "support/Sanitized.h"
 #include "support/SecondDecoder.h"
 #include "support/TestMedia.h"
+#include "support/Thoroughness.h"
 
 #include <QFile>
 #include <QFileInfo>

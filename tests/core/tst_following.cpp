@@ -2,8 +2,8 @@
 // Following a subject, and calming its way.
 #include "analysis/Calming.h"
 #include "media/read/Probe.h"
-#include "support/Sanitized.h"
 #include "support/TestMedia.h"
+#include "support/Thoroughness.h"
 
 #include <QTemporaryDir>
 #include <QTest>

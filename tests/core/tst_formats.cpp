@@ -2,10 +2,10 @@
 // Every file that can be made: each legal combination is exported and proofed, and looked at from outside.
 #include "encoding/Encoding.h"
 #include "media/read/IndexPlace.h"
-#include "support/Sanitized.h"
 #include "support/SecondDecoder.h"
 #include "support/TestMedia.h"
 #include "support/TestProject.h"
+#include "support/Thoroughness.h"
 
 #include <QFile>
 #include <QJsonArray>

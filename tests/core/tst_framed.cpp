@@ -4,8 +4,8 @@
 #include "analysis/ShotFraming.h"
 #include "media/read/Probe.h"
 #include "support/FramingMeasure.h"
-#include "support/Sanitized.h"
 #include "support/TestProject.h"
+#include "support/Thoroughness.h"
 
 #include <QTemporaryDir>
 #include <QTest>

@@ -3,9 +3,9 @@
 #include "media/read/Probe.h"
 #include "media/read/VideoReader.h"
 #include "render/Pictures.h"
-#include "support/Sanitized.h"
 #include "support/TestMedia.h"
 #include "support/TestProject.h"
+#include "support/Thoroughness.h"
 
 #include <QFile>
 #include <QTemporaryDir>

@@ -6,8 +6,8 @@
 #include "project/Footage.h"
 #include "project/ProjectFile.h"
 #include "project/Sharing.h"
-#include "support/Sanitized.h"
 #include "support/TestMedia.h"
+#include "support/Thoroughness.h"
 
 #include <QDir>
 #include <QFile>

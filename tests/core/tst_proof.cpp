@@ -9,9 +9,9 @@
 #include "media/read/VideoReader.h"
 #include "media/write/OutputFile.h"
 #include "render/Pictures.h"
-#include "support/Sanitized.h"
 #include "support/TestMedia.h"
 #include "support/TestProject.h"
+#include "support/Thoroughness.h"
 
 #include <QFile>
 #include <QTemporaryDir>
@@ -558,7 +558,7 @@ private slots:
     int row = 0;
     for (const std::string& speed :
          test::kSanitized ? std::vector<std::string>{"veryfast"} : infoOf(Codec::H264).speeds)
-      for (int i = 0; i < 2; ++i, ++row) add(speed, 14.0 + 9 * (row % 4), 0, sound[row % 10]); // in turns
+      for (int i = 0; i < (test::kLong ? 4 : 2); ++i, ++row) add(speed, 14.0 + 9 * (row % 4), 0, sound[row % 10]);
     if (test::kSanitized) return;
     for (const char* speed : {"ultrafast", "veryfast", "medium"})
       for (const int rate : {10, 60, 200, 600, 3000}) add(speed, 0, rate, sound[row++ % 10]);

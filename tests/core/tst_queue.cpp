@@ -5,9 +5,9 @@
 #include "project/ProjectFile.h"
 #include "queue/Runner.h"
 #include "support/Patience.h"
-#include "support/Sanitized.h"
 #include "support/TestMedia.h"
 #include "support/TestProject.h"
+#include "support/Thoroughness.h"
 
 #include <QDBusConnection>
 #include <QDBusUnixFileDescriptor>

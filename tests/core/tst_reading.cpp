@@ -10,9 +10,9 @@
 #include "media/read/VideoReader.h"
 #include "project/ProjectFile.h"
 #include "render/Pictures.h"
-#include "support/Sanitized.h"
 #include "support/TestMedia.h"
 #include "support/TestProject.h"
+#include "support/Thoroughness.h"
 
 #include <QDir>
 #include <QFile>

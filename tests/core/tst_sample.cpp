@@ -8,9 +8,9 @@
 #include "project/Choices.h"
 #include "sample/PictureShelf.h"
 #include "sample/SampleEncode.h"
-#include "support/Sanitized.h"
 #include "support/TestMedia.h"
 #include "support/TestProject.h"
+#include "support/Thoroughness.h"
 
 #include <QFileInfo>
 #include <QRegularExpression>

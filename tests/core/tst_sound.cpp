@@ -5,8 +5,8 @@
 #include "media/read/Probe.h"
 #include "project/Footage.h"
 #include "render/SoundMix.h"
-#include "support/Sanitized.h"
 #include "support/TestMedia.h"
+#include "support/Thoroughness.h"
 
 #include <QTemporaryDir>
 #include <QTest>

@@ -6,9 +6,9 @@
 #include "model/FootageImport.h"
 #include "model/Watch.h"
 #include "support/Patience.h"
-#include "support/Sanitized.h"
 #include "support/TestMedia.h"
 #include "support/TestProject.h"
+#include "support/Thoroughness.h"
 
 #include <QDir>
 #include <QFile>
