@@ -24,6 +24,7 @@
 #include <QSignalSpy>
 #include <QTemporaryDir>
 #include <QTest>
+#include <algorithm>
 #include <set>
 
 using namespace tromb;
@@ -41,6 +42,14 @@ class TestServices : public QObject {
     import.bringIn(files, Document::AsShots::No);
     QVERIFY(finished.wait(test::kPatience));
     QCOMPARE(document.project().sources.size(), size_t(files.size()));
+  }
+
+  /// Whether so many sources are there and their bars are known: until then nothing is framed, and what is framed
+  /// between them is a step of its own.
+  static bool allAreMeasured(const Document& document, qsizetype count) {
+    const auto& sources = document.project().sources;
+    return qsizetype(sources.size()) == count &&
+           std::ranges::all_of(sources, [&](const Source& each) { return document.measured(each.id) != nullptr; });
   }
 
 private slots:
@@ -406,7 +415,6 @@ private slots:
     Document document;
     FramingService framing(document);
     MeasureService measuring(document, at("measured"));
-    framing.setOn(true);
     Deliverable story;
     story.id = story.name = "story";
     story.canvas = {1080, 1920};
@@ -414,6 +422,8 @@ private slots:
     QSignalSpy framed(&framing, &FramingService::framed);
     FootageImport import(document);
     import.bringIn({talks, many}, Document::AsShots::Yes);
+    QTRY_VERIFY_WITH_TIMEOUT(allAreMeasured(document, 2), test::kPatience);
+    framing.setOn(true);
     QVERIFY(framed.wait(test::kPatience));
     QCOMPARE(framed[0][0].toInt(), 2);
     QCOMPARE(framed[0][1].toInt(), 1);
@@ -498,7 +508,6 @@ private slots:
     Document document;
     FramingService framing(document);
     MeasureService measuring(document, at("measured"));
-    framing.setOn(true);
     Deliverable story;
     story.id = story.name = "story";
     story.canvas = {1080, 1920};
@@ -506,6 +515,8 @@ private slots:
     QSignalSpy framed(&framing, &FramingService::framed);
     FootageImport import(document);
     import.bringIn(files, Document::AsShots::Yes);
+    QTRY_VERIFY_WITH_TIMEOUT(allAreMeasured(document, files.size()), test::kPatience);
+    framing.setOn(true);
     QVERIFY(framed.wait(test::kPatience));
     const auto shot = [&](int row) { return document.project().shots[size_t(row)]; };
     const auto x = [&](int row) { return shot(row).subjects.at(0).move[0].x; };
