@@ -33,8 +33,10 @@ constexpr double kSearchEvery = 2;    ///< seconds after which faces are searche
 constexpr double kSearchSeldom = 8;   ///< … at the most: where nothing new is seen, it is twice as long each time
 constexpr double kFollowEvery = 0.6;  ///< … and round where they were
 constexpr double kWordsEvery = 1;
-constexpr int kSearchTimes = 2;            ///< the detector finds faces of 80 pixels and more: so much larger
-constexpr double kFaceSearched = 100;      ///< pixels that a known face has where it is followed
+constexpr double kDetected = 80;      ///< pixels that a face must have for the detector
+constexpr double kSearchTimes = 2;    ///< … so that pictures are searched so much larger
+constexpr double kBesideTimes = 1.5;  ///< … but less beside a face that has them: what is much smaller is far behind
+constexpr double kFaceSearched = 100; ///< pixels that a known face has where it is followed
 constexpr unsigned long kFollowLevels = 4; ///< … in so many sizes, each 5/6 of the one before
 constexpr double kRoundFace = 0.9;         ///< of its size, on all sides
 constexpr double kFaceThere = -0.15;       ///< the detector's score, for a known face to be there still
@@ -102,14 +104,18 @@ public:
   [[nodiscard]] std::vector<Sight> searchFirst(const cv::Mat& grey) {
     std::vector<Sight> found;
     add(found, m_detector, grey, {0, 0}, 1, grey.size(), kFaceNew);
-    return found.empty() ? search(grey) : found;
+    return found.empty() ? search(grey, {}) : found;
   }
-  /// The faces of a picture, large and small.
-  [[nodiscard]] std::vector<Sight> search(const cv::Mat& grey) {
+  /// The faces of a picture in which some are known, large and small.
+  [[nodiscard]] std::vector<Sight> search(const cv::Mat& grey, const std::vector<Sight>& known) {
+    const bool large = std::ranges::any_of(known, [&](const Sight& face) {
+      return face.kind == Sight::Kind::Face && face.box.height * grey.rows >= kDetected;
+    });
+    const double times = large ? kBesideTimes : kSearchTimes;
     cv::Mat larger;
-    cv::resize(grey, larger, {}, kSearchTimes, kSearchTimes, cv::INTER_LINEAR);
+    cv::resize(grey, larger, {}, times, times, cv::INTER_LINEAR);
     std::vector<Sight> found;
-    add(found, m_detector, larger, {0, 0}, kSearchTimes, grey.size(), kFaceNew);
+    add(found, m_detector, larger, {0, 0}, times, grey.size(), kFaceNew);
     return found;
   }
   /// Those that were seen, where they are now.
@@ -652,7 +658,7 @@ Result<ShotLook> lookAtShot(const Reading& reading, int64_t first, int64_t end, 
       }
       if (now - searched >= searchAfter - 1e-6) {
         const bool nothingKnown = searchAfter <= 0;
-        std::vector<Sight> found = nothingKnown ? faces.searchFirst(got->grey) : faces.search(got->grey);
+        std::vector<Sight> found = nothingKnown ? faces.searchFirst(got->grey) : faces.search(got->grey, known);
         const size_t before = known.size();
         for (const Sight& each : faces.follow(got->grey, known))
           if (std::none_of(found.begin(), found.end(),
