@@ -89,7 +89,8 @@ std::vector<FramingService::Alternative> alternativesOf(const FramingService::Fo
 
 } // namespace
 
-FramingService::FramingService(Document& document, QObject* parent) : QObject(parent), m_document(document) {
+FramingService::FramingService(Document& document, const MeasureService& measuring, QObject* parent)
+    : QObject(parent), m_document(document), m_measuring(measuring) {
   m_soon.setSingleShot(true);
   m_soon.setInterval(kSoonMs);
   connect(&m_soon, &QTimer::timeout, this, &FramingService::refresh);
@@ -106,6 +107,7 @@ FramingService::FramingService(Document& document, QObject* parent) : QObject(pa
   connect(&document, &Document::sourceChanged, this, soon);
   connect(&document, &Document::deliverablesInserted, this, soon);
   connect(&document, &Document::deliverableChanged, this, soon);
+  connect(&measuring, &MeasureService::progress, this, soon);
   connect(&document, &Document::aboutToReset, this, [this] {
     m_worker.stop();
     m_soon.stop();
@@ -236,15 +238,25 @@ void FramingService::end(const std::string& key, const Result<std::shared_ptr<co
   if (m_pending.empty()) refresh();
 }
 
-/// The shots that are to be framed: those that nobody has framed, and that are new, have another in or out, or were
-/// asked for; unless they have been framed as they are now.
+/// Of those that nobody has framed, what is new, has another in or out, or was asked for.
+bool FramingService::isToBeFramed(const Shot& shot) const {
+  const auto old = m_old.find(shot.id);
+  const bool isNew = old == m_old.end() || old->second != std::pair(shot.in, shot.out);
+  return subjectIsOpen(shot) && (m_asked.contains(shot.id) || (m_on && isNew));
+}
+
+bool FramingService::awaitsMeasures() const {
+  const auto& shots = m_document.project().shots;
+  return std::any_of(shots.begin(), shots.end(),
+                     [&](const Shot& shot) { return isToBeFramed(shot) && m_measuring.measures(shot.source); });
+}
+
+/// The shots that are to be framed and can be looked at, unless they have been framed as they are now.
 std::vector<FramingService::Waiting> FramingService::waiting() const {
   const std::string shapes = shapesKey();
   std::vector<Waiting> all;
   for (const Shot& shot : m_document.project().shots) {
-    const auto old = m_old.find(shot.id);
-    const bool isNew = old == m_old.end() || old->second != std::pair(shot.in, shot.out);
-    if (!subjectIsOpen(shot) || !(m_asked.contains(shot.id) || (m_on && isNew))) continue;
+    if (!isToBeFramed(shot)) continue;
     auto wanted = wantedOf(shot);
     if (!wanted || m_refused.contains(wanted->key)) continue;
     std::string now = wanted->key + shapes;
@@ -258,7 +270,7 @@ void FramingService::refresh() {
   const std::vector<Waiting> all = waiting();
   for (const Waiting& each : all)
     if (!m_found.contains(each.wanted.key)) look(each.shot, each.wanted);
-  if (!all.empty() && m_pending.empty()) frame(all);
+  if (!all.empty() && m_pending.empty() && !awaitsMeasures()) frame(all);
 }
 
 /// Reckons how they are framed beside the window: a calm path takes a tenth of a second.

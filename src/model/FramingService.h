@@ -3,6 +3,7 @@
 
 #include "analysis/ShotFraming.h"
 #include "model/Document.h"
+#include "model/MeasureService.h"
 #include "model/Worker.h"
 
 #include <QObject>
@@ -16,12 +17,13 @@ namespace tromb {
 /// Looks at shots beside the window's thread and frames them by what is found, in one undoable step for all that were
 /// waiting. Only what nobody has framed is framed: shots without subjects or with suggested ones, and in them cells
 /// without a framing or with a suggested one. While it is on, that happens by itself to shots that are new or have
-/// another in or out; what is undone stays undone. Signals arrive in the window's thread.
+/// another in or out; what is undone stays undone. Shots are framed once the bars of all of them are known, so that
+/// what is brought in together is framed together. Signals arrive in the window's thread.
 class FramingService : public QObject {
   Q_OBJECT
 
 public:
-  explicit FramingService(Document& document, QObject* parent = nullptr);
+  FramingService(Document& document, const MeasureService& measuring, QObject* parent = nullptr);
 
   /// For what is framed from now on.
   void setRules(const FramingRules& rules);
@@ -87,6 +89,8 @@ private:
   };
   [[nodiscard]] std::optional<Wanted> wantedOf(const Shot& shot) const;
   [[nodiscard]] std::string shapesKey() const;
+  [[nodiscard]] bool isToBeFramed(const Shot& shot) const;
+  [[nodiscard]] bool awaitsMeasures() const;
   [[nodiscard]] std::vector<Waiting> waiting() const;
   void refresh();
   void look(const std::string& shotId, const Wanted& wanted);
@@ -101,6 +105,7 @@ private:
   [[nodiscard]] std::optional<Correction> correctionIn(const Shot& shot) const;
 
   Document& m_document;
+  const MeasureService& m_measuring;
   FramingRules m_rules;
   bool m_on = false;
   std::map<std::string, std::shared_ptr<const Found>> m_found; ///< by Wanted::key

@@ -21,6 +21,8 @@ public:
 
   [[nodiscard]] bool busy() const { return !m_pending.empty(); }
   [[nodiscard]] int left() const { return int(m_pending.size()); }
+  /// Whether a source waits to be measured or is being measured.
+  [[nodiscard]] bool measures(const std::string& sourceId) const { return m_pending.contains(sourceId); }
 
 signals:
   void progress(int left, const QString& name); ///< sources still to measure; the one under way

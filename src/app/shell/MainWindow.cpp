@@ -41,7 +41,7 @@ namespace tromb {
 MainWindow::MainWindow(const Project* next)
     : m_model(m_document), m_session(m_document), m_posters(m_document, cacheFolder("posters")), m_strips(m_document),
       m_waveforms(m_document, cacheFolder("waveforms")), m_import(m_document, cacheFolder("indexes")),
-      m_measuring(m_document, cacheFolder("measured")), m_framing(m_document),
+      m_measuring(m_document, cacheFolder("measured")), m_framing(m_document, m_measuring),
       m_lights(m_document, cacheFolder("lighter"), Settings::lighterCopiesBytes()),
       m_watch(m_session, m_lights, std::make_unique<SystemSound>()), m_preflight(m_document),
       m_fills(m_document, m_framing, m_preflight), m_queue(Queue::usualFolder()) {
