@@ -222,6 +222,11 @@ private slots:
     auto* second = bar->findChild<QToolButton*>(QStringLiteral("alternative2"));
     QTRY_VERIFY_WITH_TIMEOUT(second->isVisible() && m_window->settled(), test::kPatience);
     QVERIFY(!second->icon().isNull());
+    QStringList said; // no two say the same: what comes after the number
+    for (const auto* choice : bar->findChildren<QToolButton*>(QRegularExpression(QStringLiteral("^alternative"))))
+      if (choice->isVisible()) said << choice->text().section(QStringLiteral(": "), 1);
+    QVERIFY2(said.size() >= 2 && QSet<QString>(said.begin(), said.end()).size() == said.size(),
+             qPrintable(said.join(QStringLiteral(" | "))));
     const int steps = document().undoStack().count();
     QTest::keyClick(bar, Qt::Key_2);
     QCOMPARE(document().undoStack().count(), steps + 1);

@@ -13,6 +13,7 @@
 #include <QResizeEvent>
 #include <QToolButton>
 #include <algorithm>
+#include <cmath>
 
 namespace tromb {
 namespace {
@@ -37,6 +38,22 @@ QString wordsOf(FramingService::Alternative::Of of) {
     break;
   }
   return QuestionBar::tr("the middle");
+}
+
+/// What an alternative is; of two that are of one kind, which of them.
+QString wordsOf(const std::vector<FramingService::Alternative>& all, size_t which) {
+  const QString words = wordsOf(all[which].of);
+  const auto other = std::find_if(all.begin(), all.end(),
+                                  [&](const auto& each) { return &each != &all[which] && each.of == all[which].of; });
+  const auto place = [](const FramingService::Alternative& of) {
+    return of.framed.subjects.empty() ? MoveKey() : of.framed.subjects.front().move.front();
+  };
+  if (other == all.end()) return words;
+  const MoveKey here = place(all[which]);
+  const MoveKey there = place(*other);
+  if (std::abs(here.x - there.x) >= std::abs(here.y - there.y))
+    return (here.x < there.x ? QuestionBar::tr("%1, further left") : QuestionBar::tr("%1, further right")).arg(words);
+  return (here.y < there.y ? QuestionBar::tr("%1, higher up") : QuestionBar::tr("%1, lower down")).arg(words);
 }
 
 } // namespace
@@ -235,7 +252,7 @@ void QuestionBar::showSubject(int row) {
       shown.framings[shot.id] = own->second;
     else
       shown.framings.erase(shot.id);
-    setChoice(i, drawn(row, shown, shot), wordsOf(all[i].of), {});
+    setChoice(i, drawn(row, shown, shot), wordsOf(all, i), {});
   }
   const QString name = QString::fromStdString(m_document.project().shots[size_t(row)].name).toHtmlEscaped();
   const QString which =
