@@ -258,9 +258,10 @@ QStringList SheetModel::deliverableLines(int column) const {
   const Encoding e = resolvedEncoding(d);
   const auto bytes = expectedBytes(e, durationIn(m_document.project(), m_document.footage(), d));
   const bool byQuality = e.hasPicture() && *e.rateControl == RateControl::ConstantQuality;
-  const QString much = byQuality ? tr("quality %1").arg(*e.crf)
-                       : bytes   ? QString::fromStdString(bytesText(*bytes))
-                                 : QString::fromStdString(std::string(e.info().name));
+  const QString much = e.copies    ? tr("copies")
+                       : byQuality ? tr("quality %1").arg(*e.crf)
+                       : bytes     ? QString::fromStdString(bytesText(*bytes))
+                                   : QString::fromStdString(std::string(e.info().name));
   const auto sharers = int(sharersOf(m_document.project().deliverables, d).size());
   QStringList lines{QString::fromStdString(d.name)};
   if (e.hasPicture())

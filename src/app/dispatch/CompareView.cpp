@@ -181,6 +181,7 @@ QWidget* CompareView::buildWays() {
     line->addWidget(button);
   }
   m_gain = new QSpinBox(bar);
+  m_gain->setButtonSymbols(QAbstractSpinBox::NoButtons);
   m_gain->setObjectName(QStringLiteral("compareGain"));
   m_gain->setRange(1, CompareService::kMostGain);
   m_gain->setValue(kUsualGain);

@@ -97,7 +97,7 @@ HandOverDialog::HandOverDialog(HandOverService& service, const QString& path, co
   m_address->setText(Settings::serviceAddress());
   m_toFolder->setChecked(m_address->text().isEmpty() || !m_folder->text().isEmpty());
   m_toService->setChecked(!m_toFolder->isChecked());
-  resize(620, 300);
+  resize(QSize(620, 300).expandedTo(sizeHint()));
   refresh();
 }
 
@@ -245,8 +245,11 @@ void HandOverDialog::showHanded(const HandedFile& file, const std::vector<SeenRe
   if (!renditions.empty()) m_renditions->setCurrentItem(m_renditions->topLevelItem(0));
   m_renditions->setVisible(!renditions.empty());
   m_compare->setVisible(!renditions.empty());
-  if (!renditions.empty()) resize(width(), std::max(height(), 460));
   refresh();
+  if (!renditions.empty()) { // with room for all that services usually make, in any size of type
+    m_renditions->setMinimumHeight(fontMetrics().height() * 9);
+    resize(size().expandedTo(sizeHint()));
+  }
   emit handed();
 }
 

@@ -5,6 +5,7 @@
 #include "app/style/Settings.h"
 #include "app/style/Theme.h"
 #include "app/style/WrappedLabel.h"
+#include "copy/ShotCopy.h"
 #include "io/FreeSpace.h"
 #include "model/Translation.h"
 #include "project/FileName.h"
@@ -312,7 +313,7 @@ void SendForm::describe(Candidate& candidate, const Project& part) {
   const Timing timing(m_document.project(), m_document.footage(), d);
   const Rational seconds =
       chosen ? timing.fromProject(chosen->out) - timing.fromProject(chosen->in) : timing.duration();
-  const auto bytes = expectedBytes(e, seconds);
+  const auto bytes = expectedBytes(m_document.project(), m_document.footage(), d, seconds, chosen);
   candidate.bytes = bytes.value_or(0);
   const QString much = QString::fromStdString(bytes ? bytesText(*bytes) : std::string(e.info().name));
   candidate.facts = e.hasPicture() ? QString::fromStdString(sizeText(d.canvas) + " · " + d.rate.name() + " · ") + much

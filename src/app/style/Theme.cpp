@@ -35,14 +35,23 @@ public:
 
   int pixelMetric(PixelMetric metric, const QStyleOption* option, const QWidget* widget) const override {
     const int pixels = QProxyStyle::pixelMetric(metric, option, widget);
-    // Icons are as large as the words beside them.
-    if (metric != PM_ButtonIconSize && metric != PM_SmallIconSize) return pixels;
-    return std::max(pixels, int(std::lround(pixels * QApplication::font().pointSizeF() / kUsualPoints)));
+    switch (metric) { // icons and boxes are as large as the words beside them
+    case PM_ButtonIconSize:
+    case PM_SmallIconSize:
+    case PM_IndicatorWidth:
+    case PM_IndicatorHeight:
+    case PM_ExclusiveIndicatorWidth:
+    case PM_ExclusiveIndicatorHeight:
+      return std::max(pixels, int(std::lround(pixels * QApplication::font().pointSizeF() / kUsualPoints)));
+    default:
+      return pixels;
+    }
   }
-  /// Draws check boxes that are visible in the dusk theme, too.
+  /// Draws check boxes and radio buttons that are visible in the dusk theme, too.
   void drawPrimitive(PrimitiveElement element, const QStyleOption* option, QPainter* painter,
                      const QWidget* widget) const override {
-    if (element != PE_IndicatorCheckBox && element != PE_IndicatorItemViewItemCheck)
+    const bool round = element == PE_IndicatorRadioButton;
+    if (element != PE_IndicatorCheckBox && element != PE_IndicatorItemViewItemCheck && !round)
       return QProxyStyle::drawPrimitive(element, option, painter, widget);
     const Theme& theme = Theme::current();
     const bool enabled = option->state & State_Enabled;
@@ -52,8 +61,15 @@ public:
     const QRectF box = QRectF(option->rect).adjusted(0.5, 0.5, -0.5, -0.5);
     painter->setPen(QPen(!enabled ? theme.line : on || option->state & State_HasFocus ? theme.accent : theme.faint, 1));
     painter->setBrush(on && enabled ? theme.accent : on ? theme.line : theme.sheet);
-    painter->drawRoundedRect(box, 3, 3);
-    if (on) {
+    if (round) {
+      painter->drawEllipse(box);
+      painter->setPen(Qt::NoPen);
+      painter->setBrush(theme.onAccent);
+      if (on) painter->drawEllipse(box.center(), box.width() * 0.2, box.width() * 0.2);
+    } else {
+      painter->drawRoundedRect(box, 3, 3);
+    }
+    if (on && !round) {
       painter->setPen(QPen(theme.onAccent, 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
       const auto at = [&](double x, double y) { return box.topLeft() + QPointF(box.width() * x, box.height() * y); };
       painter->drawPolyline(QPolygonF{at(0.25, 0.52), at(0.44, 0.71), at(0.77, 0.31)});

@@ -140,6 +140,15 @@ private:
   std::optional<SequenceSet> m_like;
 };
 
+/// Bits a second of a file's pictures: what it says, else what its sound leaves.
+int64_t pictureBitRate(const MediaInfo& file) {
+  if (file.video->bitRate > 0) return file.video->bitRate;
+  if (file.duration <= Rational(0)) return 0;
+  const auto sound = std::accumulate(file.audio.begin(), file.audio.end(), int64_t(0),
+                                     [](int64_t sum, const AudioInfo& each) { return sum + each.bitRate; });
+  return std::max(int64_t(0), (Rational(file.sizeBytes * 8) / file.duration).nearest() - sound);
+}
+
 } // namespace
 
 WhyEncoded whyEncoded(const Plan& plan, const PlanPiece& piece) {
@@ -152,6 +161,39 @@ WhyEncoded whyEncoded(const Plan& plan, const PlanPiece& piece) {
   if (const auto levels = otherLevel(plan, *file.video))
     return {say("its level is %1, and the deliverable's %2", levels->first, levels->second), levels->first};
   return {};
+}
+
+Result<Plan> planWith(const Project& project, const Footage& footage, const Deliverable& deliverable,
+                      const Region* region) {
+  Project with = project;
+  const auto same = std::find_if(with.deliverables.begin(), with.deliverables.end(),
+                                 [&](const Deliverable& each) { return each.id == deliverable.id; });
+  (same == with.deliverables.end() ? with.deliverables.emplace_back() : *same) = deliverable;
+  return region ? Plan::build(with, footage, deliverable.id, *region) : Plan::build(with, footage, deliverable.id);
+}
+
+std::optional<int64_t> expectedBytes(const Plan& plan) {
+  const Encoding& e = plan.encoding();
+  const auto encoded = [&](int64_t frames) { return expectedBytes(e, plan.rate().timeOf(frames)); };
+  if (!e.hasPicture() || !e.copies || !e.info().joins) return encoded(plan.frameCount());
+  int64_t bytes = 0;
+  int64_t rest = plan.frameCount();
+  for (const PlanPiece& piece : plan.pieces()) {
+    if (piece.frameCount == 0 || !whyEncoded(plan, piece).why.empty()) continue;
+    bytes +=
+        estimatedBytes(pictureBitRate(piece.reading.file), bitRateOf(e.sound), plan.rate().timeOf(piece.frameCount));
+    rest -= piece.frameCount;
+  }
+  if (rest == 0) return bytes;
+  const auto others = encoded(rest);
+  return others ? std::optional(bytes + *others) : std::nullopt;
+}
+
+std::optional<int64_t> expectedBytes(const Project& project, const Footage& footage, const Deliverable& deliverable,
+                                     const Rational& seconds, const Region* region) {
+  if (deliverable.encoding.copies)
+    if (const auto plan = planWith(project, footage, deliverable, region)) return expectedBytes(*plan);
+  return expectedBytes(resolvedEncoding(deliverable), seconds);
 }
 
 int64_t ShotCopies::copied() const {

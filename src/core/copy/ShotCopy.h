@@ -24,6 +24,19 @@ struct WhyEncoded {
 /// deliverable's, and its picture whole and still. Reads no file. Thread-safe.
 [[nodiscard]] WhyEncoded whyEncoded(const Plan& plan, const PlanPiece& piece);
 
+/// The plan of a deliverable that need not be in the project, or not as it is here. Errors: those of Plan::build.
+[[nodiscard]] Result<Plan> planWith(const Project& project, const Footage& footage, const Deliverable& deliverable,
+                                    const Region* region = nullptr);
+
+/// About the bytes of a plan's file, without its container: what is copied has the bit rate of its source, the rest
+/// that of the encoding. Nothing where that follows from the pictures. Reads no file. Thread-safe.
+[[nodiscard]] std::optional<int64_t> expectedBytes(const Plan& plan);
+/// The same of a deliverable, see planWith, of all of it or of a region; as if it were encoded where it cannot be
+/// planned. `seconds` is its length.
+[[nodiscard]] std::optional<int64_t> expectedBytes(const Project& project, const Footage& footage,
+                                                   const Deliverable& deliverable, const Rational& seconds,
+                                                   const Region* region = nullptr);
+
 /// What becomes of a shot's pictures. Shots that go on in the source where the one before ends are one part, which
 /// is cut at its own ends alone.
 struct ShotCopy {

@@ -2,6 +2,7 @@
 #include "preflight/Limits.h"
 
 #include "Printed.h"
+#include "copy/ShotCopy.h"
 #include "destination/Destination.h"
 #include "destination/NewDeliverable.h"
 #include "preflight/Preflight.h"
@@ -40,8 +41,8 @@ class LimitsOf {
 public:
   LimitsOf(const Project& project, const Footage& footage, const Deliverable& d, const Destination& to,
            const SpecGrounds& grounds)
-      : m_project(project), m_length(durationIn(project, footage, d)), m_d(d), m_e(resolvedEncoding(d)), m_to(to),
-        m_grounds(grounds) {}
+      : m_project(project), m_footage(footage), m_length(durationIn(project, footage, d)), m_d(d),
+        m_e(resolvedEncoding(d)), m_to(to), m_grounds(grounds) {}
 
   std::vector<SpecLine> lines() {
     if (m_e.hasPicture()) {
@@ -118,7 +119,9 @@ private:
   void bytes() {
     if (m_to.mostBytes <= 0) return;
     const auto measured = m_grounds.measured(m_d);
-    const auto ahead = m_project.shots.empty() ? std::nullopt : measured ? measured : expectedBytes(m_e, m_length);
+    const auto ahead = m_project.shots.empty() ? std::nullopt
+                       : measured              ? measured
+                                               : expectedBytes(m_project, m_footage, m_d, m_length);
     if (!ahead) {
       add("limit-bytes", "bytes", Standing::Told, say("File"), say("at most %1", bytesText(m_to.mostBytes)));
       return;
@@ -242,6 +245,7 @@ private:
   }
 
   const Project& m_project;
+  const Footage& m_footage;
   Rational m_length; ///< seconds
   const Deliverable& m_d;
   const Encoding m_e;

@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "copy/ShotCopy.h"
 #include "encoding/Encoding.h"
 #include "io/FreeSpace.h"
 #include "preflight/Checking.h"
@@ -22,8 +23,9 @@ fs::path nearestThere(const fs::path& folder) {
 }
 
 /// About what a file takes on the disk, where its size follows from what it shows: for room, not for a promise.
-int64_t roughBytes(const Deliverable& d, const Encoding& e, const Rational& seconds) {
-  if (const auto bytes = expectedBytes(e, seconds)) return *bytes;
+int64_t roughBytes(const Project& project, const Footage& footage, const Deliverable& d, const Encoding& e) {
+  const Rational seconds = durationIn(project, footage, d);
+  if (const auto bytes = expectedBytes(project, footage, d, seconds)) return *bytes;
   // Of raw samples: what FFV1 leaves of footage, and what the high profiles of VC-3 leave (both from memory).
   constexpr double kLossless = 0.5;
   constexpr double kIntra = 0.25;
@@ -55,10 +57,11 @@ void checkOutput(Checking& c) {
   std::map<std::string, const Deliverable*> taken;
   for (const Deliverable* d : c.deliverables) {
     const Encoding e = resolvedEncoding(*d);
-    if (const auto sampled = c.grounds.sampledBytes.find(d->id); sampled != c.grounds.sampledBytes.end())
+    const auto sampled = c.grounds.sampledBytes.find(d->id);
+    if (sampled != c.grounds.sampledBytes.end() && !d->encoding.copies)
       bytes += sampled->second;
     else
-      bytes += roughBytes(*d, e, durationIn(c.project, c.footage, *d));
+      bytes += roughBytes(c.project, c.footage, *d, e);
     const std::string path = exportPath(place.folder, c.project.output.naming, {place.project, place.region, d});
     std::vector<std::string> paths{path};
     if (e.sound.place == SoundPlace::Beside) paths.push_back(soundPath(path, e));

@@ -109,8 +109,9 @@ void addPlaying(const Deliverable& d, const Encoding& e, std::vector<SpecLine>& 
   }
 }
 
-void addSize(const Rational& length, const Deliverable& d, const Encoding& e, const SpecGrounds& grounds,
-             std::vector<SpecLine>& lines) {
+void addSize(const Project& project, const Footage& footage, const Deliverable& d, const Encoding& e,
+             const SpecGrounds& grounds, std::vector<SpecLine>& lines) {
+  const Rational length = durationIn(project, footage, d);
   if (const auto density = densityOf(d, e)) {
     const bool byQuality = *e.rateControl == RateControl::ConstantQuality;
     lines.push_back({"density",
@@ -134,7 +135,7 @@ void addSize(const Rational& length, const Deliverable& d, const Encoding& e, co
     return;
   }
   const auto measured = grounds.measured(d);
-  const auto bytes = measured ? measured : expectedBytes(e, length);
+  const auto bytes = measured ? measured : expectedBytes(project, footage, d, length);
   lines.push_back({"bytes",
                    SpecTopic::Size,
                    Standing::Told,
@@ -160,11 +161,7 @@ void addSize(const Rational& length, const Deliverable& d, const Encoding& e, co
 /// What a deliverable that copies can copy, as far as that is told without reading files.
 void addCopies(const Project& project, const Footage& footage, const Deliverable& d, std::vector<SpecLine>& lines) {
   if (!d.encoding.copies || !d.encoding.info().joins) return;
-  Project with = project; // it need not be in there, or not like this
-  const auto same = std::find_if(with.deliverables.begin(), with.deliverables.end(),
-                                 [&](const Deliverable& each) { return each.id == d.id; });
-  (same == with.deliverables.end() ? with.deliverables.emplace_back() : *same) = d;
-  const auto plan = Plan::build(with, footage, d.id);
+  const auto plan = planWith(project, footage, d);
   if (!plan) return;
   int64_t shots = 0;
   int64_t copied = 0;
@@ -285,7 +282,7 @@ std::vector<SpecLine> specLines(const Project& project, const Footage& footage, 
   addSources(project, footage, d, lines);
   addPlaying(d, e, lines);
   addCopies(project, footage, d, lines);
-  addSize(durationIn(project, footage, d), d, e, grounds, lines);
+  addSize(project, footage, d, e, grounds, lines);
   for (SpecLine& line : limitLines(project, footage, d, grounds)) lines.push_back(std::move(line));
   return lines;
 }

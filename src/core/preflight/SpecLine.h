@@ -43,10 +43,11 @@ struct SpecLine {
 /// What the lines rest on beside the project.
 struct SpecGrounds {
   int64_t lineSpeed = 20'000'000; ///< bits a second, up, of the line that files are sent over
-  /// Bytes of the file by a sample encode, where there is one; may be empty.
+  /// Bytes of the file by a sample encode, where there is one; may be empty. Samples are encoded, so that they tell
+  /// nothing of a deliverable that copies.
   std::function<std::optional<int64_t>(const Deliverable& deliverable)> measuredBytes = {};
   [[nodiscard]] std::optional<int64_t> measured(const Deliverable& deliverable) const {
-    return measuredBytes ? measuredBytes(deliverable) : std::nullopt;
+    return measuredBytes && !deliverable.encoding.copies ? measuredBytes(deliverable) : std::nullopt;
   }
 };
 

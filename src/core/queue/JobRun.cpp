@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "queue/JobRun.h"
 
+#include "copy/ShotCopy.h"
 #include "export/ProofPage.h"
 #include "export/Segments.h"
 #include "io/AtomicFile.h"
@@ -274,7 +275,7 @@ int64_t JobRun::missingNow(const std::vector<Plan>& plans, int64_t spare) const 
     const Plan& plan = plans[i];
     const JobResult& result = m_record.results[m_places[i]];
     if (result.made() || result.state == JobResult::State::Failed) continue;
-    const int64_t whole = expectedBytes(plan.encoding(), plan.rate().timeOf(plan.frameCount())).value_or(0);
+    const int64_t whole = expectedBytes(plan).value_or(0);
     // What is kept in segments is there a second time until the file is whole.
     const bool kept = SegmentCuts(plan).kept();
     needed += std::max(int64_t(0), whole - fileBytes(PartFile::pathFor(result.path)));
@@ -345,8 +346,7 @@ Status JobRun::exportAll(const std::stop_token& stop) {
       m_weights.push_back(pixels * double(each.frames) * (pictured && plan.encoding().hasTwoPasses() ? 1.5 : 1));
       m_firsts.push_back(0);
       m_ends.push_back(0);
-      each.expectedBytes =
-          expectedBytes(request.plans[i].encoding(), request.plans[i].rate().timeOf(each.frames)).value_or(0);
+      each.expectedBytes = expectedBytes(plan).value_or(0);
       m_progress.each.push_back(std::move(each));
     }
     if (const Status saved = save(); !saved) return saved;
