@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// drive_window PROJECT FOOTAGE FOLDER: a user's day in the real window. Opens the project, brings footage in, names the
-// first shot "edited", keeps a recovery copy, saves, exports to the folder, and says what came of it: "opened", "saved"
-// and "exported" with 1 or 0 before any words that the window used, "asked" for a question (answered by going back).
-// For tst_window_faults.
+// drive_window PROJECT FOOTAGE FOLDER [unframed]: a user's day in the real window. Opens the project, brings footage
+// in, names the first shot "edited", keeps a recovery copy, saves, exports to the folder, and says what came of it:
+// "opened", "saved" and "exported" with 1 or 0 before any words that the window used, "asked" for a question (answered
+// by going back). "unframed": nobody looks for subjects in what is brought in. For tst_window_faults.
 #include "app/dispatch/DispatchView.h"
 #include "app/shell/MainWindow.h"
 #include "app/style/Theme.h"
@@ -52,7 +52,7 @@ int main(int argc, char** argv) {
   prepareProcess();
   QApplication application(argc, argv);
   QApplication::setApplicationName(QStringLiteral("tromb"));
-  if (argc != 4) return 2;
+  if (argc < 4) return 2;
   const QString project = QString::fromLocal8Bit(argv[1]);
   Theme::apply(application, ThemeChoice::Day);
   QTimer answering; // questions that only a person can answer
@@ -65,6 +65,7 @@ int main(int argc, char** argv) {
   answering.start(20);
   {
     MainWindow window;
+    if (argc > 4) window.framing().setOn(false);
     window.show();
     said("opened", window.files().open(project));
     tellComplaints(window);
