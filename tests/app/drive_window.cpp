@@ -52,7 +52,8 @@ int main(int argc, char** argv) {
   prepareProcess();
   QApplication application(argc, argv);
   QApplication::setApplicationName(QStringLiteral("tromb"));
-  if (argc < 4) return 2;
+  const bool unframed = argc == 5 && QByteArray(argv[4]) == "unframed";
+  if (argc != 4 && !unframed) return 2;
   const QString project = QString::fromLocal8Bit(argv[1]);
   Theme::apply(application, ThemeChoice::Day);
   QTimer answering; // questions that only a person can answer
@@ -65,7 +66,7 @@ int main(int argc, char** argv) {
   answering.start(20);
   {
     MainWindow window;
-    if (argc > 4) window.framing().setOn(false);
+    if (unframed) window.framing().setOn(false);
     window.show();
     said("opened", window.files().open(project));
     tellComplaints(window);

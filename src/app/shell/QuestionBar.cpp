@@ -13,7 +13,6 @@
 #include <QResizeEvent>
 #include <QToolButton>
 #include <algorithm>
-#include <cmath>
 
 namespace tromb {
 namespace {
@@ -40,20 +39,36 @@ QString wordsOf(FramingService::Alternative::Of of) {
   return QuestionBar::tr("the middle");
 }
 
-/// What an alternative is; of two that are of one kind, which of them.
+/// Where the subjects of an alternative are, on the whole.
+QPointF middleOf(const FramingService::Alternative& alternative) {
+  QPointF sum;
+  for (const Subject& each : alternative.framed.subjects)
+    sum += QPointF(each.move.front().x, each.move.front().y) / double(alternative.framed.subjects.size());
+  return sum;
+}
+
+/// What an alternative is; of several of one kind, which of them.
 QString wordsOf(const std::vector<FramingService::Alternative>& all, size_t which) {
   const QString words = wordsOf(all[which].of);
-  const auto other = std::find_if(all.begin(), all.end(),
-                                  [&](const auto& each) { return &each != &all[which] && each.of == all[which].of; });
-  const auto place = [](const FramingService::Alternative& of) {
-    return of.framed.subjects.empty() ? MoveKey() : of.framed.subjects.front().move.front();
-  };
-  if (other == all.end()) return words;
-  const MoveKey here = place(all[which]);
-  const MoveKey there = place(*other);
-  if (std::abs(here.x - there.x) >= std::abs(here.y - there.y))
-    return (here.x < there.x ? QuestionBar::tr("%1, further left") : QuestionBar::tr("%1, further right")).arg(words);
-  return (here.y < there.y ? QuestionBar::tr("%1, higher up") : QuestionBar::tr("%1, lower down")).arg(words);
+  std::vector<double> across;
+  std::vector<double> down;
+  for (const auto& each : all) {
+    if (each.of != all[which].of) continue;
+    across.push_back(middleOf(each).x());
+    down.push_back(middleOf(each).y());
+  }
+  std::sort(across.begin(), across.end());
+  std::sort(down.begin(), down.end());
+  const double wide = across.back() - across.front();
+  const double high = down.back() - down.front();
+  if (wide <= 0 && high <= 0) return words;
+  const bool sideways = wide >= high;
+  const double here = sideways ? middleOf(all[which]).x() : middleOf(all[which]).y();
+  if (here <= (sideways ? across : down).front())
+    return (sideways ? QuestionBar::tr("%1, further left") : QuestionBar::tr("%1, higher up")).arg(words);
+  if (here >= (sideways ? across : down).back())
+    return (sideways ? QuestionBar::tr("%1, further right") : QuestionBar::tr("%1, lower down")).arg(words);
+  return QuestionBar::tr("%1, in between").arg(words);
 }
 
 } // namespace

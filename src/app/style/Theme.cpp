@@ -68,11 +68,9 @@ public:
       if (on) painter->drawEllipse(box.center(), box.width() * 0.2, box.width() * 0.2);
     } else {
       painter->drawRoundedRect(box, 3, 3);
-    }
-    if (on && !round) {
       painter->setPen(QPen(theme.onAccent, 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
       const auto at = [&](double x, double y) { return box.topLeft() + QPointF(box.width() * x, box.height() * y); };
-      painter->drawPolyline(QPolygonF{at(0.25, 0.52), at(0.44, 0.71), at(0.77, 0.31)});
+      if (on) painter->drawPolyline(QPolygonF{at(0.25, 0.52), at(0.44, 0.71), at(0.77, 0.31)});
     }
     painter->restore();
   }

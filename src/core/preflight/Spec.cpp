@@ -109,9 +109,9 @@ void addPlaying(const Deliverable& d, const Encoding& e, std::vector<SpecLine>& 
   }
 }
 
-void addSize(const Project& project, const Footage& footage, const Deliverable& d, const Encoding& e,
+/// `copying`: the plan of a deliverable that copies, else null.
+void addSize(const Rational& length, const Deliverable& d, const Encoding& e, const Plan* copying,
              const SpecGrounds& grounds, std::vector<SpecLine>& lines) {
-  const Rational length = durationIn(project, footage, d);
   if (const auto density = densityOf(d, e)) {
     const bool byQuality = *e.rateControl == RateControl::ConstantQuality;
     lines.push_back({"density",
@@ -135,7 +135,7 @@ void addSize(const Project& project, const Footage& footage, const Deliverable& 
     return;
   }
   const auto measured = grounds.measured(d);
-  const auto bytes = measured ? measured : expectedBytes(project, footage, d, length);
+  const auto bytes = measured ? measured : copying ? expectedBytes(*copying) : expectedBytes(e, length);
   lines.push_back({"bytes",
                    SpecTopic::Size,
                    Standing::Told,
@@ -159,17 +159,14 @@ void addSize(const Project& project, const Footage& footage, const Deliverable& 
 }
 
 /// What a deliverable that copies can copy, as far as that is told without reading files.
-void addCopies(const Project& project, const Footage& footage, const Deliverable& d, std::vector<SpecLine>& lines) {
-  if (!d.encoding.copies || !d.encoding.info().joins) return;
-  const auto plan = planWith(project, footage, d);
-  if (!plan) return;
+void addCopies(const Plan& plan, std::vector<SpecLine>& lines) {
   int64_t shots = 0;
   int64_t copied = 0;
   Message why;
-  for (const PlanPiece& piece : plan->pieces()) {
+  for (const PlanPiece& piece : plan.pieces()) {
     if (piece.frameCount == 0) continue;
     ++shots;
-    WhyEncoded encoded = whyEncoded(*plan, piece);
+    WhyEncoded encoded = whyEncoded(plan, piece);
     copied += encoded.why.empty() ? 1 : 0;
     if (why.empty() && !encoded.why.empty()) why = say("'%1': %2", piece.shot.name, encoded.why);
   }
@@ -281,8 +278,11 @@ std::vector<SpecLine> specLines(const Project& project, const Footage& footage, 
   const Encoding e = resolvedEncoding(d);
   addSources(project, footage, d, lines);
   addPlaying(d, e, lines);
-  addCopies(project, footage, d, lines);
-  addSize(project, footage, d, e, grounds, lines);
+  std::optional<Plan> copying;
+  if (d.encoding.copies && d.encoding.info().joins)
+    if (auto plan = planWith(project, footage, d)) copying.emplace(std::move(*plan));
+  if (copying) addCopies(*copying, lines);
+  addSize(durationIn(project, footage, d), d, e, copying ? &*copying : nullptr, grounds, lines);
   for (SpecLine& line : limitLines(project, footage, d, grounds)) lines.push_back(std::move(line));
   return lines;
 }

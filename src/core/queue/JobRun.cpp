@@ -275,7 +275,7 @@ int64_t JobRun::missingNow(const std::vector<Plan>& plans, int64_t spare) const 
     const Plan& plan = plans[i];
     const JobResult& result = m_record.results[m_places[i]];
     if (result.made() || result.state == JobResult::State::Failed) continue;
-    const int64_t whole = expectedBytes(plan).value_or(0);
+    const int64_t whole = m_progress.each[i].expectedBytes;
     // What is kept in segments is there a second time until the file is whole.
     const bool kept = SegmentCuts(plan).kept();
     needed += std::max(int64_t(0), whole - fileBytes(PartFile::pathFor(result.path)));
