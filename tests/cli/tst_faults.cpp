@@ -312,6 +312,17 @@ private slots:
     QVERIFY(process.waitForFinished(test::kPatience));
     QCOMPARE(process.exitCode(), 4);
   }
+
+  void aReaderThatHasReadEnoughIsNoError() {
+    QProcess process;
+    process.setProcessChannelMode(QProcess::MergedChannels);
+    process.start("/bin/sh",
+                  {"-c", "mkfifo \"$1\" && exec 3<>\"$1\" 4>\"$1\" 3<&- && exec \"$2\" destinations --json >&4", "sh",
+                   at("unread"), QStringLiteral(TROMB_BINARY_DIR "/src/cli/tromb-cli")});
+    QVERIFY(process.waitForFinished(test::kPatience));
+    QCOMPARE(process.readAll(), QByteArray());
+    QCOMPARE(process.exitCode(), 0);
+  }
 };
 
 QTEST_GUILESS_MAIN(TestFaults)

@@ -7,6 +7,7 @@
 #include <csignal>
 #include <fcntl.h>
 #include <initializer_list>
+#include <poll.h>
 #include <spawn.h>
 #include <sys/wait.h>
 #include <unistd.h>
@@ -19,6 +20,11 @@ void prepareProcess() {
       (void)::open("/dev/null", stream == STDIN_FILENO ? O_RDONLY : O_WRONLY); // the lowest number that is free
   std::signal(SIGPIPE, SIG_IGN);
   std::signal(SIGXFSZ, SIG_IGN);
+}
+
+bool readerHasLeft(int descriptor) {
+  pollfd end{descriptor, POLLOUT, 0};
+  return ::poll(&end, 1, 0) > 0 && (end.revents & (POLLERR | POLLHUP)) != 0;
 }
 
 namespace {

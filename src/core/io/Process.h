@@ -13,6 +13,10 @@ namespace tromb {
 /// errors of the writing that meets them, not the end of the process.
 void prepareProcess();
 
+/// Whether a descriptor that is written to leads to a pipe or a socket that nobody reads any more: `| head -1` has its
+/// line and is gone. Thread-safe.
+[[nodiscard]] bool readerHasLeft(int descriptor);
+
 /// Starts a program that outlives this one: in a session of its own, without its terminal and its open files, and not
 /// as a child that would have to be waited for. Done by setsid(1). Errors: Unsupported, where nothing can be started.
 /// Thread-safe.
