@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "Command.h"
+#include "ElementKeys.h"
 #include "EncodingKeys.h"
 #include "ProjectMaker.h"
 #include "project/ProjectFile.h"
@@ -30,6 +31,12 @@ public:
                            encodingKeysHelp() + "; once for each")
             ->take_all();
     app.add_option("--template", m_template, "Begin with the deliverables of this template");
+    app.add_option("--text", m_texts,
+                   "Words over the shots: TEXT;" + elementKeysHelp(ElementKind::Text) + "; once for each")
+        ->take_all();
+    app.add_option("--overlay", m_overlays,
+                   "A picture over the shots: FILE;" + elementKeysHelp(ElementKind::Picture) + "; once for each")
+        ->take_all();
     app.add_flag("--overwrite", m_overwrite, "Replace the project file when it is there");
   }
 
@@ -62,6 +69,10 @@ public:
                      {},
                      say("Give --deliverable or --template")},
                     false);
+    for (const std::string& text : m_overlays)
+      if (done = maker.addElement(ElementKind::Picture, text); !done) return failed(context, done.error(), false);
+    for (const std::string& text : m_texts)
+      if (done = maker.addElement(ElementKind::Text, text); !done) return failed(context, done.error(), false);
     maker.project().name = std::filesystem::path(m_path).stem().string();
     if (done = saveProject(maker.project(), m_path); !done) return failed(context, done.error(), false);
     return kDone;
@@ -72,6 +83,8 @@ private:
   std::vector<std::string> m_footage;
   std::vector<std::string> m_deliverables;
   std::vector<std::string> m_presets;
+  std::vector<std::string> m_texts;
+  std::vector<std::string> m_overlays;
   const CLI::App& m_app;
   const CLI::Option* m_presetOption = nullptr;
   const CLI::Option* m_deliverableOption = nullptr;

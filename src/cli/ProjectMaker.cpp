@@ -2,6 +2,7 @@
 #include "ProjectMaker.h"
 
 #include "Arguments.h"
+#include "ElementKeys.h"
 #include "EncodingKeys.h"
 #include "Presets.h"
 #include "analysis/Measured.h"
@@ -152,6 +153,31 @@ Status ProjectMaker::addFile(const std::string& file, const Pairs& pairs) {
         say("in and out of '%1' do not lie inside the source, which lasts %2", shot.name, clockText(media.duration)),
         path);
   m_project.shots.push_back(std::move(shot));
+  return {};
+}
+
+Status ProjectMaker::addElement(ElementKind kind, const std::string& text) {
+  auto element = elementFromWords(m_project, kind, text);
+  if (!element) return tl::unexpected(element.error());
+  if (kind == ElementKind::Picture) {
+    const std::string path = std::filesystem::absolute(element->text).lexically_normal().string();
+    element->text.clear();
+    auto known = std::find_if(m_project.sources.begin(), m_project.sources.end(),
+                              [&](const Source& s) { return s.path == path; });
+    if (known == m_project.sources.end()) {
+      auto media = probe(path, probing(m_context));
+      if (!media) return tl::unexpected(media.error());
+      if (media->kind != MediaKind::Still || !media->video)
+        return fail(ErrorCode::NotMedia, say("what lies over the shots must be a still picture"), path,
+                    say("Give a still picture"));
+      m_project.sources.push_back(newSource(m_project, *media));
+      if (auto fingerprint = fingerprintOf(path)) m_project.sources.back().fingerprint = *fingerprint;
+      m_media.emplace(m_project.sources.back().id, std::move(*media));
+      known = std::prev(m_project.sources.end());
+    }
+    element->source = known->id;
+  }
+  m_project.elements.push_back(std::move(*element));
   return {};
 }
 

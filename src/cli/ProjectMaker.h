@@ -36,6 +36,9 @@ public:
   [[nodiscard]] Status addSet(const std::string& name);
   /// "key=value;…". Errors: InvalidArgument.
   [[nodiscard]] Status addDeliverable(const std::string& text);
+  /// Words or a picture over the shots, see ElementKeys.h; once shots and deliverables are there. Errors:
+  /// InvalidArgument, those of the picture's file.
+  [[nodiscard]] Status addElement(ElementKind kind, const std::string& text);
 
 private:
   [[nodiscard]] Source& sourceOf(const Shot& shot);

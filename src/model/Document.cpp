@@ -268,6 +268,9 @@ void Document::removeSources(std::vector<int> rows) {
   m_stack.beginMacro(tr("Remove %n sources", nullptr, int(sources.size())));
   removeShots(shots);
   setBeds(beds, {});
+  std::vector<Element> elements = m_project.elements;
+  std::erase_if(elements, [&](const Element& element) { return gone.contains(element.source); });
+  setElements(std::move(elements), {});
   std::vector<std::pair<CellPlace, Framing>> framings; // that lie on one that goes
   for (int column = 0; column < int(m_project.deliverables.size()); ++column)
     for (const auto& [shot, framing] : m_project.deliverables[size_t(column)].framings) {
@@ -352,7 +355,15 @@ void Document::addShots(std::vector<Shot> shots, int at) {
 void Document::removeShots(std::vector<int> rows) {
   auto shots = held(m_project.shots, std::move(rows));
   const QString text = tr("Remove %n shots", nullptr, int(shots.size()));
-  if (!shots.empty()) m_stack.push(new ItemsCommand<Shot>(*this, text, std::move(shots), true));
+  if (shots.empty()) return;
+  std::set<std::string> gone;
+  for (const auto& shot : shots) gone.insert(shot.item.id);
+  std::vector<Element> elements = m_project.elements;
+  std::erase_if(elements, [&](const Element& element) { return gone.contains(element.shot); });
+  m_stack.beginMacro(text);
+  setElements(std::move(elements), {});
+  m_stack.push(new ItemsCommand<Shot>(*this, text, std::move(shots), true));
+  m_stack.endMacro();
 }
 
 std::vector<std::pair<std::string, Framing>> Document::framingsOf(const std::string& shotId) const {
@@ -468,6 +479,11 @@ void Document::setRegions(std::vector<Region> regions, const QString& text, int 
 void Document::setBeds(std::vector<SoundBed> beds, const QString& text, int gesture) {
   for (SoundBed& bed : beds) bringOnTicks(bed);
   if (beds != m_project.beds) m_stack.push(new PartCommand(*this, text, m_project.beds, beds, gesture));
+}
+
+void Document::setElements(std::vector<Element> elements, const QString& text, int gesture) {
+  for (Element& element : elements) bringOnTicks(element);
+  if (elements != m_project.elements) m_stack.push(new PartCommand(*this, text, m_project.elements, elements, gesture));
 }
 
 void Document::setOutput(const Output& output, const QString& text) {

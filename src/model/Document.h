@@ -91,8 +91,8 @@ public:
   void relink(const std::vector<std::pair<std::string, std::string>>& paths); ///< by source id
 
   void addShots(std::vector<Shot> shots, int at); ///< ids are given here; `at` is the row of the first
-  void removeShots(std::vector<int> rows);
-  void duplicateShots(std::vector<int> rows); ///< each behind itself, with its framings
+  void removeShots(std::vector<int> rows);        ///< and what goes along with them
+  void duplicateShots(std::vector<int> rows);     ///< each behind itself, with its framings
   /// Puts shots together in front of the one that is at `before` now; the number of shots stands for the end.
   void placeShots(std::vector<int> rows, int before);
   void moveShot(int from, int to); ///< `to` is the row it has afterwards
@@ -129,6 +129,7 @@ public:
   void setGroups(const std::vector<Group>& groups, const QString& text);
   void setRegions(std::vector<Region> regions, const QString& text, int gesture = 0);
   void setBeds(std::vector<SoundBed> beds, const QString& text, int gesture = 0);
+  void setElements(std::vector<Element> elements, const QString& text, int gesture = 0);
   void setOutput(const Output& output, const QString& text); ///< its naming must be good, see namingFault
   void setChecks(const Checks& checks, const QString& text);
   [[nodiscard]] int newGesture() { return ++m_gesture; }
@@ -161,6 +162,7 @@ signals:
   void groupsChanged();
   void regionsChanged();
   void bedsChanged();
+  void elementsChanged();
   void outputChanged();
   void checksChanged();
   void identityChanged(); ///< name, path or saved state

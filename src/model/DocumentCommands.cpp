@@ -72,6 +72,11 @@ template <> struct Whole<std::vector<SoundBed>> {
   static auto& of(Project& project) { return project.beds; }
   static void replaced(Document& d) { emit d.bedsChanged(); }
 };
+template <> struct Whole<std::vector<Element>> {
+  static constexpr int kMergeId = 10;
+  static auto& of(Project& project) { return project.elements; }
+  static void replaced(Document& d) { emit d.elementsChanged(); }
+};
 template <> struct Whole<Output> {
   static constexpr int kMergeId = 8;
   static auto& of(Project& project) { return project.output; }
@@ -182,6 +187,7 @@ template class ChangeCommand<Deliverable>;
 template class PartCommand<std::vector<Group>>;
 template class PartCommand<std::vector<Region>>;
 template class PartCommand<std::vector<SoundBed>>;
+template class PartCommand<std::vector<Element>>;
 template class PartCommand<Output>;
 template class PartCommand<Checks>;
 

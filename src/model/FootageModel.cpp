@@ -46,7 +46,8 @@ const MediaInfo* FootageModel::media(int row) const {
 bool FootageModel::unused(int row) const {
   const auto uses = [&](const auto& item) { return item.source == source(row).id; };
   const Project& p = m_document.project();
-  return std::none_of(p.shots.begin(), p.shots.end(), uses) && std::none_of(p.beds.begin(), p.beds.end(), uses);
+  return std::ranges::none_of(p.shots, uses) && std::ranges::none_of(p.beds, uses) &&
+         std::ranges::none_of(p.elements, uses);
 }
 
 QVariant FootageModel::data(const QModelIndex& index, int role) const {

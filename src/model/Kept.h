@@ -46,6 +46,8 @@ public:
         });
     return nullptr;
   }
+  /// What is kept for a key; null where that is nothing. Makes nothing.
+  [[nodiscard]] const Value* findKept(const QString& key) const { return m_cache.object(key); }
   [[nodiscard]] bool idle() const { return m_underWay.isEmpty(); }
 
 private:

@@ -50,6 +50,7 @@ PreflightService::PreflightService(Document& document, QObject* parent)
   connect(&document, &Document::deliverableMoved, &m_soon, soon);
   connect(&document, &Document::deliverableChanged, &m_soon, soon);
   connect(&document, &Document::bedsChanged, &m_soon, soon);
+  connect(&document, &Document::elementsChanged, &m_soon, soon);
   connect(&document, &Document::outputChanged, &m_soon, soon);
   connect(&document, &Document::checksChanged, &m_soon, soon);
   m_soon.start();

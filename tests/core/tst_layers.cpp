@@ -69,10 +69,11 @@ private slots:
     QTest::addColumn<QString>("prefix"); // of its folders in an include
     QTest::addColumn<QStringList>("floors");
     QTest::newRow("core") << "core"
-                          << "" << QStringList{"time",        "io",         "colour",      "geometry", "encoding",
-                                               "media",       "media/read", "media/write", "picture",  "project",
-                                               "destination", "render",     "watch",       "analysis", "sample",
-                                               "copy",        "preflight",  "export",      "handover", "queue"};
+                          << ""
+                          << QStringList{"time",   "io",         "colour",      "geometry", "element", "encoding",
+                                         "media",  "media/read", "media/write", "picture",  "project", "destination",
+                                         "render", "watch",      "analysis",    "sample",   "copy",    "preflight",
+                                         "export", "handover",   "queue"};
     QTest::newRow("app") << "app"
                          << "app/" << QStringList{"style", "actions", "watch", "order",    "footage",
                                                   "sheet", "spec",    "bench", "dispatch", "shell"};

@@ -187,6 +187,7 @@ SendForm::SendForm(Document& document, QWidget* parent) : QWidget(parent), m_doc
   connect(&document, &Document::sourceChanged, this, soon);
   connect(&document, &Document::framingsChanged, this, soon);
   connect(&document, &Document::bedsChanged, this, soon);
+  connect(&document, &Document::elementsChanged, this, soon);
   connect(&document, &Document::checksChanged, this, soon);
   refreshDocument();
 }

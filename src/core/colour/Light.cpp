@@ -160,4 +160,14 @@ Rgb convertedSignal(const Rgb& signal, const ColourTags& from, const ColourTags&
   return displaySignal(light, to);
 }
 
+Codes codesOf(const Rgb& signal709, const CanvasFormat& format) {
+  const Rgb signal =
+      isHdr(format.colour) ? convertedSignal(signal709, kRec709, format.colour, kReferenceWhite) : signal709;
+  const Rgb& weights = lumaWeights(format.colour);
+  const double y = weights[0] * signal[0] + weights[1] * signal[1] + weights[2] * signal[2];
+  return {format.lumaBlack() + format.lumaSpan() * y,
+          format.chromaNone() + format.chromaSpan() * (signal[2] - y) / (2 * (1 - weights[2])),
+          format.chromaNone() + format.chromaSpan() * (signal[0] - y) / (2 * (1 - weights[0]))};
+}
+
 } // namespace tromb

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "colour/CanvasFormat.h"
 #include "colour/ColourTags.h"
 
 #include <array>
@@ -48,5 +49,11 @@ inline constexpr double kPqPeak = 10'000;
 /// mapped by the tone curve with their hue kept, and colours outside its gamut are desaturated at equal luminance until
 /// they are inside. `sourcePeak` in cd/m² is the brightest that the source is mastered for.
 [[nodiscard]] Rgb convertedSignal(const Rgb& signal, const ColourTags& from, const ColourTags& to, double sourcePeak);
+
+/// Code values of the three planes of a canvas with luma, not rounded.
+using Codes = std::array<double, 3>;
+/// A colour of BT.709, as signals from 0 to 1, in the codes of a canvas (BT.709, item 3; BT.2100, tables 6 and 9). In
+/// high dynamic range its white is reference white.
+[[nodiscard]] Codes codesOf(const Rgb& signal709, const CanvasFormat& format);
 
 } // namespace tromb

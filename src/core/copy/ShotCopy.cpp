@@ -58,6 +58,7 @@ Message changed(const Plan& plan, const PlanPiece& piece) {
     const ShownFrames shown = piece.shown(n);
     if (shown.nextShare > 0 || shown.frame != piece.shown(0).frame + n) return say("it is not shown frame for frame");
   }
+  if (plan.hasElements(piece.firstFrame, piece.frameCount)) return say("words or pictures lie over it");
   const auto placements = piece.placements(0, plan.rate());
   const RectF whole{0, 0, piece.shape.picture().width, piece.shape.picture().height};
   const PixelRect all{0, 0, plan.canvas().width, plan.canvas().height};

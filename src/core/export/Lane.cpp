@@ -5,6 +5,7 @@
 #include "media/Av.h"
 #include "picture/LightMeter.h"
 #include "project/EncodingJson.h"
+#include "render/ElementPainter.h"
 #include "render/Pictures.h"
 
 #include <algorithm>
@@ -161,6 +162,7 @@ ExportedFile Lane::takeResult() {
 
 Status Lane::composeAll() {
   std::optional<Composer> composer;
+  ElementPainter painter(m_plan, m_stop.get_token());
   size_t piece = SIZE_MAX;
   const std::stop_token stop = m_stop.get_token();
   while (auto item = m_decoded->pop(stop)) {
@@ -176,17 +178,20 @@ Status Lane::composeAll() {
       if (!made) return tl::unexpected(made.error());
       composer = std::move(*made);
     }
-    // If the source picture is the same and the framing does not move, the canvas is used again.
-    const int64_t together = p.moving ? 1 : item->repeat;
+    // If the source picture is the same and neither the framing moves nor what lies over it changes, the canvas is used
+    // again.
+    const int64_t begins = p.firstFrame + item->first;
+    const int64_t together = p.moving || !m_plan.sameElements(begins, item->repeat) ? 1 : item->repeat;
     for (int64_t i = 0; i < item->repeat; i += together) {
       auto canvas = composer->compose(item->picture, p.placements(item->first + i, m_plan.rate()));
+      if (canvas) canvas = painter.paint(begins + i, std::move(*canvas));
       if (!canvas) {
         canvas.error().path = p.reading.file.path;
         return tl::unexpected(canvas.error());
       }
       Composed composed{std::move(*canvas), together, {}, piece, item->lost};
       if (m_traces)
-        composed.trace = PictureTrace::of(composed.canvas, m_traces->shape(), uint32_t(p.firstFrame + item->first + i));
+        composed.trace = PictureTrace::of(composed.canvas, m_traces->shape(), uint32_t(begins + i));
       if (!m_composed->push(std::move(composed), stop)) return {};
     }
   }

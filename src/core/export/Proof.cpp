@@ -18,6 +18,7 @@
 #include "media/read/Probe.h"
 #include "media/read/VideoReader.h"
 #include "picture/PictureSource.h"
+#include "render/ElementPainter.h"
 #include "render/Pictures.h"
 #include "render/SoundMix.h"
 #include "time/Timecode.h"
@@ -599,6 +600,7 @@ Result<TraceFile> composeTraces(const Plan& plan, const std::string& folder, std
                                 std::stop_token stop) {
   auto traces = TraceFile::create(folder, plan.canvas(), plan.encoding().sound.channels);
   if (!traces) return traces;
+  ElementPainter painter(plan, stop);
   for (const PlanPiece& piece : plan.pieces()) {
     if (piece.frameCount == 0) continue;
     auto source = sourceFor(piece, stop);
@@ -610,7 +612,8 @@ Result<TraceFile> composeTraces(const Plan& plan, const std::string& folder, std
       const auto picture = source->shown(piece.shown(n));
       if (!picture) return tl::unexpected(picture.error());
       if (picture->damaged && loss.count++ == 0) loss.first = plan.rate().timeOf(piece.firstFrame + n);
-      const auto canvas = composer->compose(picture->frame, piece.placements(n, plan.rate()));
+      auto canvas = composer->compose(picture->frame, piece.placements(n, plan.rate()));
+      if (canvas) canvas = painter.paint(piece.firstFrame + n, std::move(*canvas));
       if (!canvas) return tl::unexpected(canvas.error());
       const PictureTrace trace = PictureTrace::of(*canvas, traces->shape(), uint32_t(piece.firstFrame + n));
       if (const Status kept = traces->addPicture(trace, 1); !kept) return tl::unexpected(kept.error());

@@ -111,25 +111,15 @@ void layOver(AVFrame& canvas, const AVFrame& picture, const AVFrame& mask, const
   }
 }
 
-/// Code values of the three planes.
-using Triple = std::array<double, 3>;
-
-/// A colour of the project, which is one of Rec. ITU-R BT.709, in the codes of a canvas. In high dynamic range its
-/// white is reference white.
-Triple codesOf(const Colour& c, const CanvasFormat& format) {
-  Rgb signal{c.red / 255.0, c.green / 255.0, c.blue / 255.0};
-  if (isHdr(format.colour)) signal = convertedSignal(signal, kRec709, format.colour, kReferenceWhite);
-  const Rgb& weights = lumaWeights(format.colour);
-  const double y = weights[0] * signal[0] + weights[1] * signal[1] + weights[2] * signal[2];
-  return {format.lumaBlack() + format.lumaSpan() * y,
-          format.chromaNone() + format.chromaSpan() * (signal[2] - y) / (2 * (1 - weights[2])),
-          format.chromaNone() + format.chromaSpan() * (signal[0] - y) / (2 * (1 - weights[0]))};
+/// A colour of the project, which is one of Rec. ITU-R BT.709, in the codes of a canvas.
+Codes codesOfColour(const Colour& c, const CanvasFormat& format) {
+  return codesOf(Rgb{c.red / 255.0, c.green / 255.0, c.blue / 255.0}, format);
 }
 
 /// Fills part of the canvas from one colour to another, along its height or its width.
 template <typename Sample>
-void fillSamples(AVFrame& canvas, const PixelRect& part, const CanvasFormat& format, const Triple& from,
-                 const Triple& to, bool upright) {
+void fillSamples(AVFrame& canvas, const PixelRect& part, const CanvasFormat& format, const Codes& from, const Codes& to,
+                 bool upright) {
   for (int p = 0; p < 3; ++p) {
     const PlaneRect r(part, format, p);
     const double first = from[size_t(p)];
@@ -145,20 +135,19 @@ void fillSamples(AVFrame& canvas, const PixelRect& part, const CanvasFormat& for
   }
 }
 
-void fill(AVFrame& canvas, const PixelRect& part, const CanvasFormat& format, const Triple& from, const Triple& to,
+void fill(AVFrame& canvas, const PixelRect& part, const CanvasFormat& format, const Codes& from, const Codes& to,
           bool upright) {
   withSamples(format, [&](auto sample) { fillSamples<decltype(sample)>(canvas, part, format, from, to, upright); });
 }
 
 void fill(AVFrame& canvas, const PixelRect& part, const CanvasFormat& format, const Colour& colour) {
-  const Triple codes = codesOf(colour, format);
+  const Codes codes = codesOfColour(colour, format);
   fill(canvas, part, format, codes, codes, true);
 }
 
 /// The mean of the first or last row (or column) of a small 4:4:4 picture whose depth is `small`, in codes of `format`.
-Triple edgeMean(const AVFrame& picture, const CanvasFormat& small, const CanvasFormat& format, bool upright,
-                bool last) {
-  Triple mean{};
+Codes edgeMean(const AVFrame& picture, const CanvasFormat& small, const CanvasFormat& format, bool upright, bool last) {
+  Codes mean{};
   const int count = upright ? picture.width : picture.height;
   const int at = last ? (upright ? picture.height : picture.width) - 1 : 0;
   withSamples(small, [&](auto sample) {

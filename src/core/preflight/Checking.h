@@ -34,8 +34,20 @@ struct CellBasis {
   friend bool operator==(const CellBasis&, const CellBasis&) = default;
 };
 
+/// All that the facts of a text in a deliverable rest on.
+struct ElementBasis {
+  TextLook look;
+  ElementPlace place;
+  std::string text;
+  bool overButtons = false;
+  ElementCanvas canvas;
+  friend bool operator==(const ElementBasis&, const ElementBasis&) = default;
+};
+
 struct CellMemory {
   CopyMemory copies;
+  std::map<std::pair<std::string, std::string>, std::pair<ElementBasis, TextFacts>>
+      elements; ///< by Deliverable and Element::id
   std::map<std::pair<std::string, std::string>, std::pair<CellBasis, CellFacts>> cells; ///< by Deliverable and Shot::id
 };
 
@@ -66,6 +78,7 @@ void checkSources(Checking& checking);                      ///< files, and what
 void checkSound(Checking& checking);                        ///< of shots and beds
 void checkCells(Checking& checking, const Deliverable& d);  ///< how its shots are framed and move
 void checkOutput(Checking& checking);                       ///< where the files go
+void checkElements(Checking& checking);                     ///< whether what lies over the shots can be read
 void checkCopies(Checking& checking, const Deliverable& d); ///< what is encoded where as much as can be is copied
 
 } // namespace tromb

@@ -154,10 +154,13 @@ std::vector<Finding> preflight(const Project& project, const Footage& footage, c
   // Cells that are no more are not kept for ever.
   if (grounds.memory && grounds.memory->cells.size() > 2 * project.shots.size() * project.deliverables.size())
     grounds.memory->cells.clear();
+  if (grounds.memory && grounds.memory->elements.size() > 2 * project.elements.size() * project.deliverables.size())
+    grounds.memory->elements.clear();
   if (grounds.memory && grounds.memory->copies.size() > 4 * project.shots.size()) grounds.memory->copies.clear();
   checkSources(c);
   checkSound(c);
   checkOutput(c);
+  checkElements(c);
   for (const Deliverable* d : c.deliverables) {
     checkEncoding(c, *d);
     checkLimits(c, *d);
@@ -179,6 +182,18 @@ std::vector<Finding> preflight(const Project& project, const Footage& footage, c
 
 Project partOf(Project project, const Region& region) {
   const std::vector<Rational> starts = project.shotStarts();
+  // What keeps its place in the running order begins as much earlier as its shots do.
+  const auto first = std::ranges::find_if(starts, [&](const Rational& end) { return end > region.in; });
+  const Rational before = first == starts.begin() || first == starts.end() ? Rational(0) : *std::prev(first);
+  std::erase_if(project.elements, [&](const Element& element) {
+    const auto [in, out] = stretchOf(project, element, starts);
+    return out <= region.in || in >= region.out;
+  });
+  for (Element& element : project.elements) {
+    if (!element.shot.empty()) continue;
+    element.in = std::max(Rational(0), element.in - before);
+    element.out = element.out - before;
+  }
   std::vector<Shot> inside;
   for (size_t row = 0; row < project.shots.size(); ++row)
     if (starts[row + 1] > region.in && starts[row] < region.out) inside.push_back(std::move(project.shots[row]));

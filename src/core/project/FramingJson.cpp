@@ -25,12 +25,6 @@ Json toJson(const Move& move, bool zooms) {
   return keys;
 }
 
-std::string toText(const Colour& colour) {
-  std::array<char, 8> text{};
-  std::snprintf(text.data(), text.size(), "#%02x%02x%02x", colour.red, colour.green, colour.blue);
-  return text.data();
-}
-
 Move readMove(const JsonNode& node, bool zooms) {
   Move move;
   node.elements([&](const JsonNode& each) {
@@ -45,15 +39,6 @@ Move readMove(const JsonNode& node, bool zooms) {
     move.push_back(std::move(key));
   });
   return move;
-}
-
-Colour readColour(const JsonNode& node) {
-  const std::string text = node.text(7);
-  unsigned value = 0;
-  if (text.size() != 7 || text[0] != '#' ||
-      std::from_chars(text.data() + 1, text.data() + 7, value, 16).ptr != text.data() + 7)
-    node.refuse(say("a colour such as \"#20303f\" is expected here"));
-  return {uint8_t(value >> 16), uint8_t(value >> 8), uint8_t(value)};
 }
 
 Window readWindow(const JsonNode& node) {
@@ -130,6 +115,26 @@ Subject readSubject(const JsonNode& node) {
   if (node.has("guess")) subject.guess = node.get("guess").number(0, 1);
   subject.unknown = node.others({"atX", "atY", "move", "guess"});
   return subject;
+}
+
+std::string toText(const Colour& colour) {
+  std::array<char, 8> text{};
+  std::snprintf(text.data(), text.size(), "#%02x%02x%02x", colour.red, colour.green, colour.blue);
+  return text.data();
+}
+
+std::optional<Colour> colourFromText(const std::string& text) {
+  unsigned value = 0;
+  if (text.size() != 7 || text[0] != '#' ||
+      std::from_chars(text.data() + 1, text.data() + 7, value, 16).ptr != text.data() + 7)
+    return {};
+  return Colour{uint8_t(value >> 16), uint8_t(value >> 8), uint8_t(value)};
+}
+
+Colour readColour(const JsonNode& node) {
+  const auto colour = colourFromText(node.text(7));
+  if (!colour) node.refuse(say("a colour such as \"#20303f\" is expected here"));
+  return colour.value_or(Colour());
 }
 
 } // namespace tromb

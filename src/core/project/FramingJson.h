@@ -13,4 +13,9 @@ namespace tromb {
 [[nodiscard]] Framing readFraming(const JsonNode& node);
 [[nodiscard]] Subject readSubject(const JsonNode& node);
 
+[[nodiscard]] std::string toText(const Colour& colour); ///< "#20303f"
+[[nodiscard]] Colour readColour(const JsonNode& node);
+/// The same of a word alone; nothing where it is no colour.
+[[nodiscard]] std::optional<Colour> colourFromText(const std::string& text);
+
 } // namespace tromb

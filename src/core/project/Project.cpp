@@ -64,6 +64,21 @@ std::vector<Shot> partsOf(const Shot& whole, std::vector<Rational> sourceTimes) 
   return parts;
 }
 
+std::pair<Rational, Rational> stretchOf(const Project& project, const Element& element) {
+  if (element.shot.empty()) return {element.in, element.out};
+  return stretchOf(project, element, project.shotStarts());
+}
+
+std::pair<Rational, Rational> stretchOf(const Project& project, const Element& element,
+                                        const std::vector<Rational>& starts) {
+  if (element.shot.empty()) return {element.in, element.out};
+  const int place = placeOf(project.shots, element.shot);
+  if (place < 0) return {Rational(0), Rational(0)};
+  const Rational& begin = starts[size_t(place)];
+  const Rational& end = starts[size_t(place) + 1];
+  return {std::min(begin + element.in, end), std::min(begin + element.out, end)};
+}
+
 void bringOnTicks(Shot& shot) {
   shot.in = onTick(shot.in);
   shot.out = onTick(shot.out);
@@ -82,6 +97,10 @@ void bringOnTicks(Region& region) {
 
 void bringOnTicks(SoundBed& bed) {
   for (Rational* time : {&bed.start, &bed.in, &bed.out, &bed.fadeIn, &bed.fadeOut}) *time = onTick(*time);
+}
+
+void bringOnTicks(Element& element) {
+  for (Rational* time : {&element.in, &element.out, &element.fadeIn, &element.fadeOut}) *time = onTick(*time);
 }
 
 Rational Project::duration() const {

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "colour/CanvasFormat.h"
+#include "element/Element.h"
 #include "encoding/Encoding.h"
 #include "geometry/Framing.h"
 #include "media/Reading.h"
@@ -157,6 +158,7 @@ struct Project {
   std::vector<Deliverable> deliverables;
   std::vector<Region> regions;
   std::vector<SoundBed> beds;
+  std::vector<Element> elements; ///< what lies over the shots, the lowest first
   Output output;
   Checks checks;
   std::string unknown;
@@ -209,6 +211,13 @@ inline const Rational kMostPixelAspect{4};
 /// Returns true if nobody has said where a shot's subject is: it has none, or they were suggested.
 [[nodiscard]] bool subjectIsOpen(const Shot& shot);
 
+/// When an element is seen: its first moment and its end, in seconds of the running order. One that goes along with a
+/// shot ends with it. Equal where it is never seen.
+[[nodiscard]] std::pair<Rational, Rational> stretchOf(const Project& project, const Element& element);
+/// The same where the shots are known to begin at `starts`, see shotStarts.
+[[nodiscard]] std::pair<Rational, Rational> stretchOf(const Project& project, const Element& element,
+                                                      const std::vector<Rational>& starts);
+
 /// A shot cut at these times of its source, those inside it, in running order: one that is played backwards begins with
 /// the last of its parts. Ids are those of the whole.
 [[nodiscard]] std::vector<Shot> partsOf(const Shot& whole, std::vector<Rational> sourceTimes);
@@ -217,6 +226,7 @@ inline const Rational kMostPixelAspect{4};
 void bringOnTicks(Shot& shot);
 void bringOnTicks(Region& region);
 void bringOnTicks(SoundBed& bed);
+void bringOnTicks(Element& element);
 
 /// The limits of what a project may hold, beside kLongest and those of FrameRate. What is inside them can be saved and
 /// read again; they are told where they are met.
@@ -226,6 +236,7 @@ inline const Rational kMostSpeed{100};
 inline const Rational kLeastTypedSpeed{1, 20}; ///< What people choose; frame by frame may be slower.
 inline const Rational kMostTypedSpeed{20};
 inline constexpr size_t kMostSpeedKeys = 100;
+inline constexpr size_t kMostElements = 20'000;
 inline constexpr int64_t kMostSpeedPart = 1'000'000; ///< The most that a speed's numerator and denominator may be.
 
 inline const Rational kStillLength{5}; ///< seconds that a still gets when it is brought in

@@ -4,6 +4,7 @@
 #include "geometry/LegalSize.h"
 #include "io/AtomicFile.h"
 #include "io/JsonReader.h"
+#include "project/ElementJson.h"
 #include "project/EncodingJson.h"
 #include "project/FileName.h"
 #include "project/FramingJson.h"
@@ -42,9 +43,12 @@ void toVersion2(Json& root) {
 /// not.
 void toVersion3(Json& /*root*/) {}
 
+/// Version 4 has elements over the shots; an earlier program would deliver files without them.
+void toVersion4(Json& /*root*/) {}
+
 /// Step i brings a file of version i + 1 to version i + 2.
 using Migration = void (*)(Json& root);
-constexpr std::array<Migration, size_t(kProjectVersion - 1)> kMigrations{toVersion2, toVersion3};
+constexpr std::array<Migration, size_t(kProjectVersion - 1)> kMigrations{toVersion2, toVersion3, toVersion4};
 
 // ---- writing
 
@@ -307,6 +311,29 @@ void readRegions(const JsonNode& root, Project& project) {
   });
 }
 
+void readElements(const JsonNode& root, const std::set<std::string>& sources, const std::set<std::string>& shots,
+                  Project& project) {
+  if (!root.has("elements")) return;
+  std::set<std::string> ids;
+  std::set<std::string> deliverables;
+  for (const Deliverable& d : project.deliverables) deliverables.insert(d.id);
+  root.get("elements").elements([&](const JsonNode& node) {
+    const std::string id = readId(node, ids);
+    if (project.elements.size() == kMostElements)
+      return node.refuse(say("there are more than %1 elements", kMostElements));
+    Element element = readElement(node);
+    element.id = id;
+    readStretch(node, element);
+    if (!element.shot.empty() && !shots.contains(element.shot))
+      node.get("shot").refuse(say("there is no shot '%1'", element.shot));
+    if (element.kind == ElementKind::Picture && !sources.contains(element.source))
+      node.get("source").refuse(say("there is no source '%1'", element.source));
+    // Places in a deliverable that does not exist are dropped, because nothing could ever use them.
+    std::erase_if(element.own, [&](const auto& own) { return !deliverables.contains(own.first); });
+    project.elements.push_back(std::move(element));
+  });
+}
+
 OwnLoudness readLoudness(const JsonNode& node) {
   if (!node.isText()) return {node.number(kLeastTargetLufs, kMostTargetLufs)};
   if (node.text() != kAsMixed) node.refuse(say("a number of LUFS or '%1' is expected here", kAsMixed));
@@ -498,10 +525,11 @@ Project readProject(const JsonNode& root, const std::string& folder) {
   readSharing(root, project);
   readRegions(root, project);
   readSoundBeds(root, sources, project);
+  readElements(root, sources, shots, project);
   if (root.has("output")) project.output = readOutput(root.get("output"));
   if (root.has("checks")) project.checks = readChecks(root.get("checks"), project);
   project.unknown = root.others({"format", "version", "name", "groups", "sources", "shots", "deliverables", "regions",
-                                 "beds", "output", "checks"});
+                                 "beds", "elements", "output", "checks"});
   return project;
 }
 
@@ -516,6 +544,7 @@ std::string toText(const Project& project, const std::string& folder) {
   for (const Deliverable& d : project.deliverables) root["deliverables"].push_back(toJson(d));
   for (const Region& region : project.regions) root["regions"].push_back(toJson(region));
   for (const SoundBed& bed : project.beds) root["beds"].push_back(toJson(bed));
+  for (const Element& element : project.elements) root["elements"].push_back(toJson(element));
   if (project.output != Output()) root["output"] = toJson(project.output);
   if (project.checks != Checks()) root["checks"] = toJson(project.checks);
   return withUnknown(project.unknown, std::move(root)).dump(2, ' ', false, Json::error_handler_t::replace) + "\n";

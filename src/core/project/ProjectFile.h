@@ -8,7 +8,7 @@ namespace tromb {
 /// Reading and writing the project file; the format is described in docs/format.md and
 /// data/project.schema.json.
 
-inline constexpr int kProjectVersion = 3;
+inline constexpr int kProjectVersion = 4;
 
 /// The text of a project file that lies in `folder`: footage below it or beside it gets relative paths.
 [[nodiscard]] std::string toText(const Project& project, const std::string& folder);

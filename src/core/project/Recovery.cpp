@@ -161,6 +161,7 @@ Message differences(const Project& before, const Project& after) {
   const Changes deliverables = changesOf(before.deliverables, after.deliverables);
   const Changes regions = changesOf(before.regions, after.regions);
   const Changes beds = changesOf(before.beds, after.beds);
+  const Changes elements = changesOf(before.elements, after.elements);
   const Message all = joined(
       {
           some({sayCounted("%n sources added", "%n source added", sources.added),
@@ -178,6 +179,9 @@ Message differences(const Project& before, const Project& after) {
           some({sayCounted("%n sound beds added", "%n sound bed added", beds.added),
                 sayCounted("%n sound beds removed", "%n sound bed removed", beds.removed),
                 sayCounted("%n sound beds changed", "%n sound bed changed", beds.changed)}),
+          some({sayCounted("%n words or pictures added", "%n text or picture added", elements.added),
+                sayCounted("%n words or pictures removed", "%n text or picture removed", elements.removed),
+                sayCounted("%n words or pictures changed", "%n text or picture changed", elements.changed)}),
       },
       "; ");
   return all.empty() && before != after ? say("the running order or names changed") : all;

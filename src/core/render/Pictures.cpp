@@ -76,7 +76,8 @@ Result<Frame> PlanPictures::at(int64_t n) {
   }
   const auto picture = m_source->shown(at.shown);
   if (!picture) return tl::unexpected(picture.error());
-  return m_composer->compose(picture->frame, at.piece->placements(at.frame, m_plan.rate()));
+  auto canvas = m_composer->compose(picture->frame, at.piece->placements(at.frame, m_plan.rate()));
+  return canvas ? m_painter.paint(n, std::move(*canvas)) : canvas;
 }
 
 Result<Frame> renderFrame(const Plan& plan, int64_t n) {

@@ -4,6 +4,7 @@
 #include "media/Frame.h"
 #include "picture/Composer.h"
 #include "picture/PictureSource.h"
+#include "render/ElementPainter.h"
 #include "render/Plan.h"
 
 #include <cstdint>
@@ -28,8 +29,9 @@ namespace tromb {
 class PlanPictures {
 public:
   /// `stop` ends every call, also later ones, with Cancelled.
-  explicit PlanPictures(const Plan& plan, std::stop_token stop = {}) : m_plan(plan), m_stop(std::move(stop)) {}
-  /// Frame `n` of the plan, in [0, frameCount). Errors: those of PictureSource and Composer.
+  explicit PlanPictures(const Plan& plan, std::stop_token stop = {})
+      : m_plan(plan), m_stop(std::move(stop)), m_painter(plan, m_stop) {}
+  /// Frame `n` of the plan, in [0, frameCount). Errors: those of PictureSource, Composer and ElementPainter.
   [[nodiscard]] Result<Frame> at(int64_t n);
 
 private:
@@ -38,6 +40,7 @@ private:
   const PlanPiece* m_piece = nullptr; ///< the one that source and composer are of
   std::optional<PictureSource> m_source;
   std::optional<Composer> m_composer;
+  ElementPainter m_painter;
 };
 
 /// The picture that an export encodes as frame `n` of the plan, before the encoder. Opens the source anew.

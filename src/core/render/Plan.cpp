@@ -1,7 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "render/Plan.h"
 
+#include "destination/Destination.h"
 #include "geometry/LegalSize.h"
+#include "project/Sharing.h"
 #include "time/Timecode.h"
 
 #include <algorithm>
@@ -30,7 +32,39 @@ Result<PlanStill> stillOf(const Project& project, const Footage& footage, const 
   return PlanStill{readingOf(*source, media), shapeIn(deliverable, *source, *media.video)};
 }
 
+/// The picture of an element.
+Result<Reading> pictureOf(const Project& project, const Footage& footage, const Element& element) {
+  const Source* source = project.source(element.source);
+  const auto facts = footage.find(element.source);
+  const Message hint = say("Choose another picture, or remove it");
+  if (!source || facts == footage.end())
+    return fail(ErrorCode::Missing, say("a picture that lies over the shots is not in the project"), {}, hint);
+  if (!facts->second) return tl::unexpected(facts->second.error());
+  if (!facts->second->video || facts->second->kind != MediaKind::Still)
+    return fail(ErrorCode::NotMedia, say("what lies over the shots is no still picture"), facts->second->path, hint);
+  return readingOf(*source, *facts->second);
+}
+
 } // namespace
+
+ElementCanvas elementCanvasOf(const Deliverable& deliverable) {
+  ElementCanvas canvas;
+  canvas.shown = deliverable.shownSize();
+  const auto to = destination(deliverable.destination);
+  if (!to) return canvas;
+  const double left = std::max(kGraphicsMargin, to->safe.left);
+  const double top = std::max(kGraphicsMargin, to->safe.top);
+  canvas.within = {left, top, 1 - left - std::max(kGraphicsMargin, to->safe.right),
+                   1 - top - std::max(kGraphicsMargin, to->safe.bottom)};
+  for (const CoveredPart& each : to->covered) canvas.covered.push_back(each.part);
+  return canvas;
+}
+
+double PlanElement::opacity(int64_t n, const FrameRate& rate) const {
+  if (n < firstFrame || n >= firstFrame + frameCount) return 0;
+  const Rational middle = (rate.timeOf(2 * (n - firstFrame) + 1)) / Rational(2);
+  return opacityAt(element, middle, rate.timeOf(frameCount));
+}
 
 Result<Plan> Plan::build(const Project& project, const Footage& footage, const std::string& deliverableId) {
   const Deliverable* deliverable = project.deliverable(deliverableId);
@@ -120,6 +154,20 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
     plan.m_beds.push_back({bed, readingOf(*project.source(bed.source), *facts->second)});
     plan.m_beds.back().bed.start = timing.fromProject(bed.start);
   }
+  plan.m_elementCanvas = elementCanvasOf(*deliverable);
+  for (const Element& element : project.elements) {
+    if (element.placeIn(plan.framedAs()).hidden) continue;
+    const auto [begin, end] = stretchOf(project, element);
+    PlanElement laid{element, rate.frameAt(timing.fromProject(begin)), 0, {}};
+    laid.frameCount = rate.frameAt(timing.fromProject(end)) - laid.firstFrame;
+    if (laid.frameCount <= 0) continue;
+    if (element.kind == ElementKind::Picture) {
+      auto picture = pictureOf(project, footage, element);
+      if (!picture) return tl::unexpected(picture.error());
+      laid.picture = std::move(*picture);
+    }
+    plan.m_elements.push_back(std::move(laid));
+  }
   return plan;
 }
 
@@ -143,6 +191,7 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
     piece.firstFrame = from - first;
     piece.frameCount = to - from;
   }
+  for (PlanElement& element : plan.m_elements) element.firstFrame -= first;
   plan.m_regionName = region.name;
   plan.m_firstFrame = first;
   plan.m_frameCount = end - first;
@@ -168,6 +217,25 @@ std::vector<Chapter> Plan::chapters() const {
       chapters.push_back({rate().timeOf(begins[i].first), rate().timeOf(end), begins[i].second});
   }
   return chapters;
+}
+
+bool Plan::hasElements(int64_t first, int64_t count) const {
+  return std::ranges::any_of(m_elements, [&](const PlanElement& e) {
+    return e.firstFrame < first + count && e.firstFrame + e.frameCount > first;
+  });
+}
+
+bool Plan::sameElements(int64_t first, int64_t count) const {
+  return count < 2 || std::ranges::all_of(m_elements, [&](const PlanElement& e) {
+           const double opacity = e.opacity(first, rate());
+           for (int64_t n = first + 1; n < first + count; ++n)
+             if (e.opacity(n, rate()) != opacity) return false;
+           return true;
+         });
+}
+
+const std::string& Plan::framedAs() const {
+  return tromb::framedAs(m_deliverable);
 }
 
 bool Plan::hasSound() const {

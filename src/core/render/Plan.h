@@ -1,9 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "element/ElementDrawing.h"
 #include "media/Reading.h"
 #include "project/Timing.h"
 #include "time/FrameMap.h"
+
+#include <optional>
+#include <utility>
+#include <vector>
 
 namespace tromb {
 
@@ -50,6 +55,22 @@ struct PlanBed {
   Reading reading;
 };
 
+/// What elements lie on in a deliverable: its canvas, what its destination holds to be safe and what it covers, and no
+/// less from the edges than graphics need.
+[[nodiscard]] ElementCanvas elementCanvasOf(const Deliverable& deliverable);
+
+/// An element as it lies over one deliverable.
+struct PlanElement {
+  Element element;
+  int64_t firstFrame = 0;         ///< in the deliverable; of a region before 0 where the element began before it
+  int64_t frameCount = 0;         ///< at least 1
+  std::optional<Reading> picture; ///< of one that is a picture
+
+  /// How opaque it is on frame n of the deliverable, 0 where it is not seen. Taken at the middle of the frame, so that
+  /// both ends of a fade are alike.
+  [[nodiscard]] double opacity(int64_t n, const FrameRate& rate) const;
+};
+
 /// "What is on frame n of deliverable d": immutable and checked, the one source of framing and timing for
 /// preview, export, command line and tests. Safe to read from any number of threads.
 class Plan {
@@ -73,6 +94,15 @@ public:
   /// One for each shot, in running order; those outside a region have no frames.
   [[nodiscard]] const std::vector<PlanPiece>& pieces() const { return m_pieces; }
   [[nodiscard]] const std::vector<PlanBed>& beds() const { return m_beds; }
+  /// What lies over the pictures, the lowest first. Pointers to them stay good as long as the plan is not changed.
+  [[nodiscard]] const std::vector<PlanElement>& elements() const { return m_elements; }
+  [[nodiscard]] const ElementCanvas& elementCanvas() const { return m_elementCanvas; }
+  /// Returns true if something lies over the pictures of some of these frames.
+  [[nodiscard]] bool hasElements(int64_t first, int64_t count) const;
+  /// Returns true if what lies over these frames is the same on all of them.
+  [[nodiscard]] bool sameElements(int64_t first, int64_t count) const;
+  /// The id of the deliverable whose places elements have, see Sharing.h.
+  [[nodiscard]] const std::string& framedAs() const;
   /// How the deliverable's running order lies to the project's.
   [[nodiscard]] const Timing& timing() const { return m_timing; }
   /// Seconds of the deliverable's running order at which frame 0 is shown: 0 but for a region.
@@ -98,6 +128,8 @@ private:
   Encoding m_encoding;
   std::vector<PlanPiece> m_pieces;
   std::vector<PlanBed> m_beds;
+  std::vector<PlanElement> m_elements;
+  ElementCanvas m_elementCanvas;
   std::vector<Region> m_regions; ///< in the deliverable's running order
   Timing m_timing;
   Output m_output;

@@ -180,6 +180,7 @@ Result<ScreenPicture> WatchPictures::drawn(size_t screen, const Plan::At& at, co
   const PlanPiece& piece = *at.piece;
   const Size size = divided(on.source ? on.most : on.canvas(), divisor);
   if (brush.piece != &piece || brush.size != size) {
+    auto painter = brush.size == size ? std::move(brush.painter) : nullptr; // goes on over cuts
     brush = {};
     brush.size = size;
     brush.shape = reading.shape().forPixels(on.drawn().deliverable().pixelAspect);
@@ -188,6 +189,7 @@ Result<ScreenPicture> WatchPictures::drawn(size_t screen, const Plan::At& at, co
     } else {
       brush.composer.emplace(brush.shape, size, piece.format, Kernel::Quick);
       if (const Status given = giveStill(*brush.composer, piece); !given) return tl::unexpected(given.error());
+      brush.painter = painter ? std::move(painter) : std::make_unique<ElementPainter>(on.drawn(), size, m_stop);
     }
     brush.piece = &piece;
   }
@@ -197,7 +199,8 @@ Result<ScreenPicture> WatchPictures::drawn(size_t screen, const Plan::At& at, co
     each = scaled(each, piece.canvas, size);
     each.window = scaled(each.window, piece.shape.picture(), brush.shape.picture());
   }
-  const auto canvas = brush.composer->compose(picture, placements);
+  auto canvas = brush.composer->compose(picture, placements);
+  if (canvas) canvas = brush.painter->paint(piece.firstFrame + at.frame, std::move(*canvas));
   if (!canvas) return tl::unexpected(canvas.error());
   return brush.converter.convert(*canvas);
 }

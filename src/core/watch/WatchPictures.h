@@ -86,9 +86,10 @@ private:
   struct Brush {
     const PlanPiece* piece = nullptr;
     Size size;
-    PictureShape shape;                  ///< of the picture that is drawn from
-    std::optional<Composer> composer;    ///< a deliverable's
-    std::optional<ScreenComposer> whole; ///< a source's
+    PictureShape shape;                      ///< of the picture that is drawn from
+    std::optional<Composer> composer;        ///< a deliverable's
+    std::optional<ScreenComposer> whole;     ///< a source's
+    std::unique_ptr<ElementPainter> painter; ///< a deliverable's
     ScreenConverter converter;
   };
   [[nodiscard]] Result<Reel*> reelOf(const Plan::At& at, bool backwards);

@@ -1,0 +1,140 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "model/ElementPictures.h"
+
+#include "model/PictureKey.h"
+#include "project/ElementJson.h"
+#include "project/Sharing.h"
+#include "render/ElementPainter.h"
+
+#include <QPainter>
+#include <algorithm>
+
+namespace tromb {
+namespace {
+
+constexpr int kElementKilobytes = 64'000;
+
+/// All that an element's picture depends on.
+QString lookOf(const Element& element, const std::string& deliverable) {
+  Element alone = element;
+  alone.id.clear();
+  alone.shot.clear();
+  alone.in = alone.fadeIn = alone.fadeOut = Rational(0);
+  alone.out = Rational(1);
+  alone.place = element.placeIn(deliverable);
+  alone.text = element.textIn(deliverable);
+  alone.own.clear();
+  alone.unknown.clear();
+  return QString::fromStdString(toJson(alone).dump());
+}
+
+QString wordsOf(const ElementCanvas& canvas) {
+  const auto share = [](const RectF& r) {
+    return QStringLiteral("|%1,%2,%3,%4").arg(r.x).arg(r.y).arg(r.width).arg(r.height);
+  };
+  QString words = QStringLiteral("%1×%2").arg(canvas.shown.width).arg(canvas.shown.height) + share(canvas.within);
+  for (const RectF& part : canvas.covered) words += share(part);
+  return words;
+}
+
+} // namespace
+
+ElementPictures::ElementPictures(const Document& document, QObject* parent)
+    : QObject(parent), m_document(document), m_pictures(kElementKilobytes, 2) {
+  const auto forget = [this] { m_times.reset(); };
+  for (const auto signal : {&Document::reset, &Document::shotsInserted, &Document::shotsRemoved, &Document::shotMoved,
+                            &Document::elementsChanged})
+    connect(&document, signal, this, forget);
+  connect(&document, &Document::shotChanged, this, forget);
+}
+
+const ElementPictures::Times& ElementPictures::times() {
+  if (m_times) return *m_times;
+  const Project& project = m_document.project();
+  Times& times = m_times.emplace();
+  times.starts = project.shotStarts();
+  times.elements.reserve(project.elements.size());
+  for (const Element& each : project.elements) times.elements.push_back(stretchOf(project, each, times.starts));
+  return times;
+}
+
+Rational ElementPictures::momentOf(int row) {
+  const Times& known = times();
+  const Rational& begin = known.starts[size_t(row)];
+  const Rational& end = known.starts[size_t(row) + 1];
+  const Rational middle = (begin + end) / Rational(2);
+  std::optional<Rational> first;
+  for (const auto& [in, out] : known.elements) {
+    if (in <= middle && middle < out) return middle;
+    const Rational from = std::max(in, begin);
+    const Rational to = std::min(out, end);
+    if (!first && from < to) first = (from + to) / Rational(2);
+  }
+  return first.value_or(middle);
+}
+
+const ElementPictures::Picture* ElementPictures::picture(const Element& element, const Deliverable& deliverable,
+                                                         QSize drawn) {
+  std::optional<Reading> reading;
+  QString key = lookOf(element, framedAs(deliverable));
+  if (element.kind == ElementKind::Picture) {
+    const Source* source = m_document.project().source(element.source);
+    const Result<MediaInfo>* media = source ? m_document.media(element.source) : nullptr;
+    if (!media || !*media || !(*media)->video) return nullptr;
+    reading = readingOf(*source, **media);
+    key += pictureKey(*source, **media);
+  }
+  const ElementCanvas canvas = elementCanvasOf(deliverable);
+  key += QStringLiteral("|%1|%2×%3").arg(wordsOf(canvas)).arg(drawn.width()).arg(drawn.height());
+  Element alone = element;
+  alone.place = element.placeIn(framedAs(deliverable));
+  alone.text = element.textIn(framedAs(deliverable));
+  alone.own.clear();
+  const QString which = QStringLiteral("%1|%2|%3×%4")
+                            .arg(QString::fromStdString(element.id), QString::fromStdString(deliverable.id))
+                            .arg(drawn.width())
+                            .arg(drawn.height());
+  const auto make = [alone, reading, canvas, drawn](const std::stop_token& stop) -> std::optional<Kept<Picture>::Made> {
+    const auto made = drawElement(alone, reading, {}, canvas, {drawn.width(), drawn.height()}, stop);
+    if (!made) return {};
+    const QImage image = made->bytes.empty() ? QImage()
+                                             : QImage(made->bytes.data(), made->at.width, made->at.height,
+                                                      made->at.width * 4, QImage::Format_ARGB32_Premultiplied)
+                                                   .copy();
+    return Kept<Picture>::Made{{image, {made->at.x, made->at.y}}, qint64(made->bytes.size())};
+  };
+  const auto then = [this] { emit ready(); };
+  if (const Picture* there = m_pictures.find(key, make, then)) {
+    m_before[which] = key;
+    return there;
+  }
+  const auto before = m_before.constFind(which);
+  return before == m_before.constEnd() ? nullptr : m_pictures.findKept(*before);
+}
+
+void ElementPictures::paint(QPainter& painter, const QRectF& canvas, int column, const Rational& moment) {
+  const Project& project = m_document.project();
+  if (project.elements.empty()) return;
+  const Deliverable& deliverable = project.deliverables[size_t(column)];
+  const double dense = painter.device()->devicePixelRatioF();
+  const QSize drawn = (canvas.size() * dense).toSize().expandedTo({1, 1});
+  const Times& known = times();
+  for (size_t i = 0; i < project.elements.size(); ++i) {
+    const auto& [begin, end] = known.elements[i];
+    if (moment < begin || moment >= end) continue;
+    const Element& element = project.elements[i];
+    if (element.placeIn(framedAs(deliverable)).hidden) continue;
+    const double opacity = opacityAt(element, moment - begin, end - begin);
+    const Picture* there = opacity > 0 ? picture(element, deliverable, drawn) : nullptr;
+    if (!there || there->image.isNull()) continue;
+    painter.save();
+    painter.setClipRect(canvas, Qt::IntersectClip);
+    painter.setOpacity(opacity);
+    painter.setRenderHint(QPainter::SmoothPixmapTransform);
+    const QPointF at = canvas.topLeft() + QPointF(there->at) / dense;
+    painter.drawImage(QRectF(at, QSizeF(there->image.size()) / dense), there->image);
+    painter.restore();
+  }
+}
+
+} // namespace tromb

@@ -1,0 +1,53 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "model/Document.h"
+#include "model/Kept.h"
+
+#include <QHash>
+#include <QImage>
+#include <QObject>
+
+class QPainter;
+
+namespace tromb {
+
+/// Pictures of what lies over shots, drawn beside the window's thread by what draws them in an export, and kept. For
+/// the window's thread.
+class ElementPictures : public QObject {
+  Q_OBJECT
+
+public:
+  explicit ElementPictures(const Document& document, QObject* parent = nullptr);
+
+  /// Paints what lies over a deliverable's canvas at a moment of the running order. What is not drawn yet is left out,
+  /// or shown as it was before it changed, and `ready` says when to paint again.
+  void paint(QPainter& painter, const QRectF& canvas, int column, const Rational& moment);
+  /// The moment of a shot at which the sheet shows it: its middle, or, where nothing lies over that, the middle of the
+  /// first thing that does.
+  [[nodiscard]] Rational momentOf(int row);
+  [[nodiscard]] bool idle() const { return m_pictures.idle(); }
+
+signals:
+  void ready();
+
+private:
+  struct Picture {
+    QImage image;
+    QPoint at; ///< in the pixels of the canvas as it is drawn
+  };
+  /// Where shots begin and elements are seen.
+  struct Times {
+    std::vector<Rational> starts;
+    std::vector<std::pair<Rational, Rational>> elements;
+  };
+  [[nodiscard]] const Times& times();
+  [[nodiscard]] const Picture* picture(const Element& element, const Deliverable& deliverable, QSize drawn);
+
+  const Document& m_document;
+  std::optional<Times> m_times;
+  QHash<QString, QString> m_before; ///< the key of what an element was last shown as, by itself, deliverable and size
+  Kept<Picture> m_pictures;
+};
+
+} // namespace tromb
