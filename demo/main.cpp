@@ -86,6 +86,31 @@ void addBed(Project& project, const Source& source, const MediaInfo& media) {
   project.beds.push_back(bed);
 }
 
+/// A title over the first shot, and the name of the balloon that crosses, which goes along with its shot.
+void addWords(Project& project) {
+  Element title;
+  title.id = "e1";
+  title.out = Rational(7, 2);
+  title.fadeIn = title.fadeOut = Rational(1, 2);
+  title.text = "Fennick Vale\nBalloon Morning";
+  title.place = {Anchor::Top, 0, 0, 9, false};
+  title.look.weight = 700;
+  title.look.lineSpacing = 1.05;
+  Element name;
+  name.id = "e2";
+  name.shot = project.shots[1].id;
+  name.in = Rational(1);
+  name.out = Rational(6);
+  name.fadeIn = name.fadeOut = Rational(1, 4);
+  name.text = "31 · the checked one";
+  name.place = {Anchor::BottomLeft, 0, 0, 5, false};
+  name.look.shadow = 0;
+  name.look.box = 0.8;
+  name.look.boxColour = {20, 60, 68};
+  name.look.align = TextAlign::Start;
+  project.elements = {title, name};
+}
+
 Result<Project> makeProject(const std::vector<demo::Scene>& scenes, const std::string& folder) {
   Project project;
   project.name = "Fennick Vale Balloon Morning";
@@ -141,6 +166,7 @@ Result<Project> makeProject(const std::vector<demo::Scene>& scenes, const std::s
   frame(project, "Square", "Poster", fit);
   const auto starts = project.shotStarts();
   project.regions = {{"r1", "Opening", starts[0], starts[2], {}}, {"r2", "At the gate", starts[3], starts[5], {}}};
+  addWords(project);
   return project;
 }
 

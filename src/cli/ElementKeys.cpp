@@ -159,7 +159,7 @@ Result<Element> elementFromWords(const Project& project, ElementKind kind, const
     for (size_t at = element.text.find("\\n"); at != std::string::npos; at = element.text.find("\\n", at))
       element.text.replace(at, 2, "\n");
   else
-    element.place = {Anchor::TopRight, 0, 0, 12, false};
+    element.place = kUsualOverlay;
   if (element.text.empty() || element.text.size() > kMostTextBytes)
     return fail(ErrorCode::InvalidArgument,
                 element.text.empty() ? say("%1 '%2' does not begin with what is to be seen", option, words)

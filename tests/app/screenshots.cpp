@@ -286,6 +286,23 @@ int main(int argc, char** argv) {
       window.document().undoStack().setClean();
       return 0;
     }
+    if (qEnvironmentVariable("TROMB_LOOK_AT") == QLatin1String("words")) {
+      window.files().open(project);
+      settle(window);
+      window.showView(tromb::MainWindow::View::Sheet);
+      window.actions().at(QStringLiteral("elements"))->trigger();
+      settle(window);
+      shoot(window, "look-words-sheet");
+      auto* dialog = window.findChild<QDialog*>(QStringLiteral("elementsDialog"));
+      shoot(*dialog, "look-words");
+      window.showView(tromb::MainWindow::View::Bench);
+      window.session().setPlayhead(tromb::Rational(1));
+      window.session().setDeliverable(1);
+      settle(window);
+      shoot(window, "look-words-bench");
+      window.document().undoStack().setClean();
+      return 0;
+    }
     if (qEnvironmentVariable("TROMB_LOOK_AT") == QLatin1String("dispatch")) {
       window.files().open(project);
       settle(window);

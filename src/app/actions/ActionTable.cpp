@@ -89,6 +89,11 @@ const std::vector<ActionRow>& actionTable() {
       {MenuId::AddMenu, "add-bed", TEXT("Add as a so&und bed"), "",
        TEXT("The source's sound lies under the running order, from the playhead on"), "music", Where::OnFootage, {},
        false, true},
+      {MenuId::AddMenu, "add-words", TEXT("Add &words …"), TEXT("Words"),
+       TEXT("Words over the shots from the playhead on, laid once for every shape"), "", kAny,
+       {Qt::CTRL | Qt::Key_L}},
+      {MenuId::AddMenu, "add-overlay", TEXT("&Lay over the shots"), "",
+       TEXT("The still lies over the whole running order, as a mark in a corner"), "", Where::OnFootage, {}, false, true},
       {MenuId::AddMenu, "", "", "", "", ""},
       {MenuId::AddMenu, "new-group", TEXT("New &group of footage"), "", "", "folder-plus"},
 
@@ -123,6 +128,9 @@ const std::vector<ActionRow>& actionTable() {
        TEXT("The frames of the shot under the playhead, which of them each deliverable shows, and what is shown between "
             "them"), "film", kAny,
        {Qt::CTRL | Qt::SHIFT | Qt::Key_M}},
+      {MenuId::OrderMenu, "elements", TEXT("Words and p&ictures over the shots …"), "",
+       TEXT("All that lies over the shots: what it is, where it lies in each shape, and when it is seen"), "layers", kAny,
+       {Qt::CTRL | Qt::SHIFT | Qt::Key_L}},
       {MenuId::OrderMenu, "own-speed", TEXT("As it was sh&ot"), "", TEXT("Takes back speed and direction"), ""},
       {MenuId::OrderMenu, "", "", "", "", ""},
       {MenuId::OrderMenu, "region", TEXT("&Name a region …"), "",

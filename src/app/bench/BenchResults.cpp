@@ -155,6 +155,12 @@ std::vector<PaintedPart> BenchResults::paintedParts() const {
   return parts;
 }
 
+void BenchResults::setElements(ElementPictures& elements) {
+  m_elements = &elements;
+  connect(&elements, &ElementPictures::ready, this, [this] { update(); });
+  connect(&m_bench.document(), &Document::elementsChanged, this, [this] { update(); });
+}
+
 void BenchResults::pressPart(int part) {
   m_bench.session().setDeliverable(m_bench.columns()[size_t(part)]);
 }
@@ -186,6 +192,8 @@ void BenchResults::paintEvent(QPaintEvent*) {
   const QRectF large = activeRect(rects);
   const Cell shown = m_bench.cell(m_bench.column());
   paintCanvas(painter, large, shown, m_poster, m_posters.under(shown));
+  const Rational& moment = m_bench.session().playhead();
+  if (m_elements) m_elements->paint(painter, large, m_bench.column(), moment);
   paintGuides(painter, large, active, {m_safeAreas, m_covered, false});
   paintWords(painter, QRectF(kResultGap, large.bottom() + 2, width() - 2 * kResultGap, fontMetrics().height()), shown,
              amissIn(m_bench.column()),
@@ -207,6 +215,7 @@ void BenchResults::paintEvent(QPaintEvent*) {
     const Cell cell = m_bench.cell(column);
     const QRectF& canvas = rects[size_t(column)];
     paintCanvas(painter, canvas, cell, m_poster, m_posters.under(cell));
+    if (m_elements) m_elements->paint(painter, canvas, column, moment);
     if (column == m_bench.column()) {
       painter.setBrush(Qt::NoBrush);
       painter.setPen(QPen(theme.accent, 3));

@@ -3,6 +3,7 @@
 
 #include "app/style/PaintedParts.h"
 #include "model/Bench.h"
+#include "model/ElementPictures.h"
 #include "model/PosterService.h"
 #include "model/PreflightService.h"
 
@@ -18,6 +19,7 @@ class BenchResults : public QWidget, public PaintedParts {
 public:
   BenchResults(Bench& bench, PosterService& posters, QWidget* parent = nullptr);
   void setPreflight(const PreflightService& preflight); ///< counts what is amiss; must live as long
+  void setElements(ElementPictures& elements);          ///< what lies over the shots; must live as long
   void setPoster(const Poster* poster);                 ///< kept by the caller
   void setSafeAreas(bool shown);           ///< action and graphics safe areas of EBU R 95 and SMPTE ST 2046-1
   void setCovered(bool shown);             ///< what the destination's own buttons and captions lie over
@@ -45,6 +47,7 @@ private:
   Bench& m_bench;
   const Poster* m_poster = nullptr;
   PosterService& m_posters;
+  ElementPictures* m_elements = nullptr;
   const PreflightService* m_preflight = nullptr;
   bool m_safeAreas = false;
   bool m_covered = false;

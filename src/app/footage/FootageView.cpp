@@ -70,6 +70,14 @@ FootageView::FootageView(Session& session, Actions& actions, StripService& strip
   m_actions.belongTo(Where::OnFootage, this, [this] { return isVisible() && !m_session.sources().empty(); });
   m_actions.bind("add-shot", [this] { emit addRequested(false); });
   m_actions.bind("add-bed", [this] { emit addBedRequested(); });
+  m_actions.bind(
+      "add-overlay", [this] { emit addOverlayRequested(); },
+      [this] {
+        return !m_document.project().shots.empty() && std::ranges::all_of(m_session.sources(), [this](int row) {
+          const Result<MediaInfo>* media = m_document.media(m_document.project().sources[size_t(row)].id);
+          return media && *media && (*media)->kind == MediaKind::Still;
+        });
+      });
   setObjectName(QStringLiteral("footageView"));
   setAccessibleName(tr("Footage"));
   setAcceptDrops(true);
@@ -440,6 +448,7 @@ void FootageView::itemMenu(const QPoint& at) {
   m_actions.refresh();
   menu.addAction(m_actions.at("add-shot"));
   menu.addAction(m_actions.at("add-bed"));
+  menu.addAction(m_actions.at("add-overlay"));
   menu.addSeparator();
   menu.addAction(m_actions.at("rename"));
   QMenu* groups = menu.addMenu(tr("Move to group"));

@@ -46,7 +46,8 @@ public:
 
 signals:
   void addRequested(bool atPlayhead);
-  void addBedRequested(); ///< The sound of the selected sources is to lie under the running order.
+  void addOverlayRequested(); ///< The selected stills are to lie over the running order.
+  void addBedRequested();     ///< The sound of the selected sources is to lie under the running order.
   void lookForMissingRequested();
   void filesDropped(const QStringList& paths);
 

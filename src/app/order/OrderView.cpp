@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/order/OrderView.h"
 
+#include "app/order/ElementsDialog.h"
 #include "app/order/MotionDialog.h"
 #include "app/order/SpeedDialog.h"
 #include "app/style/FlowLayout.h"
@@ -162,12 +163,21 @@ const MediaInfo* OrderView::videoOf(int row) const {
 }
 
 /// Opens a dialog that stays open beside the window, or shows the one that is open.
-template <typename Dialog> void OrderView::showBeside() {
+template <typename Dialog> Dialog* OrderView::showBeside() {
   auto* dialog = window()->findChild<Dialog*>();
   if (!dialog) dialog = new Dialog(m_session, window());
   dialog->show();
   dialog->raise();
   dialog->activateWindow();
+  return dialog;
+}
+
+void OrderView::chooseElement(const std::string& id) {
+  elements()->choose(id);
+}
+
+ElementsDialog* OrderView::elements() {
+  return showBeside<ElementsDialog>();
 }
 
 /// What changes how time passes in the chosen shots.
@@ -215,6 +225,10 @@ void OrderView::bindPace() {
       videos);
   m_actions.bind(
       "speed", [this] { showBeside<SpeedDialog>(); }, [this] { return m_session.underPlayhead().row >= 0; });
+  m_actions.bind(
+      "add-words", [this] { elements()->addText(); }, [this] { return !m_document.project().shots.empty(); });
+  m_actions.bind(
+      "elements", [this] { elements(); }, [this] { return !m_document.project().shots.empty(); });
   m_actions.bind(
       "motion", [this] { showBeside<MotionDialog>(); },
       [this] { return m_session.underPlayhead().row >= 0 && !m_document.project().deliverables.empty(); });

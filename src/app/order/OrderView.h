@@ -15,6 +15,8 @@ class QToolButton;
 
 namespace tromb {
 
+class ElementsDialog;
+
 /// The running order with its commands: one line that names what is selected and lets it be typed, the strip below.
 class OrderView : public QWidget {
   Q_OBJECT
@@ -26,7 +28,8 @@ public:
   [[nodiscard]] OrderStrip& strip() { return *m_strip; }
   void setSlim(bool slim); ///< a ruler with the shots' names, where the room is needed
   void splitAtPlayhead();
-  void removeSelected();                ///< shots or the sound bed; the gap closes
+  void chooseElement(const std::string& id); ///< shows what it is, to be changed
+  void removeSelected();                     ///< shots or the sound bed; the gap closes
   void nameRegion(const QString& name); ///< Makes a region of the selected shots, or of everything if none is selected.
 
 signals:
@@ -36,7 +39,8 @@ signals:
 private:
   void bindActions();
   void bindPace();
-  template <typename Dialog> void showBeside();
+  template <typename Dialog> Dialog* showBeside();
+  ElementsDialog* elements(); ///< open and in front
   void holdAtPlayhead();
   [[nodiscard]] std::vector<int> chosenVideos() const;
   [[nodiscard]] const MediaInfo* videoOf(int row) const;

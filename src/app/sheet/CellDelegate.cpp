@@ -179,10 +179,11 @@ void paintCanvas(QPainter& painter, const QRectF& target, const Cell& cell, cons
   painter.drawPixmap(target.topLeft(), drawn);
 }
 
-void CellDelegate::setLive(int row, const QImage& picture, double sourceSeconds) {
+void CellDelegate::setLive(int row, const QImage& picture, double sourceSeconds, const Rational& moment) {
   m_liveRow = row;
   m_live = row < 0 ? Poster() : posterOf(picture);
   m_liveSeconds = sourceSeconds;
+  m_liveMoment = moment;
 }
 
 void CellDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const {
@@ -216,6 +217,9 @@ void CellDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, 
   } else {
     paintCanvas(*painter, canvas, cell, m_posters.poster(index.row()), m_posters.under(cell));
   }
+  if (m_elements && !cell.placements.empty())
+    m_elements->paint(*painter, canvas, index.column(),
+                      index.row() == m_liveRow ? m_liveMoment : m_elements->momentOf(index.row()));
 
   const QRect line(option.rect.left() + kPad, option.rect.bottom() - foot - 1, option.rect.width() - 2 * kPad, caption);
   const double box = option.fontMetrics.ascent() * 0.72;

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "model/ElementPictures.h"
 #include "model/PosterService.h"
 
 #include <QStyledItemDelegate>
@@ -15,9 +16,11 @@ class CellDelegate : public QStyledItemDelegate {
 
 public:
   explicit CellDelegate(PosterService& posters, QObject* parent = nullptr);
-  /// Shows a shot as it is at a moment of its source, by a picture of that moment, in place of its poster; row −1:
-  /// none.
-  void setLive(int row, const QImage& picture, double sourceSeconds);
+  /// What lies over the shots is painted, too. It must live as long.
+  void setElements(ElementPictures& elements) { m_elements = &elements; }
+  /// Shows a shot as it is at a moment of its source and of the running order, by a picture of that moment, in place of
+  /// its poster; row −1: none.
+  void setLive(int row, const QImage& picture, double sourceSeconds, const Rational& moment = Rational(0));
   [[nodiscard]] int liveRow() const { return m_liveRow; }
   /// Draws which frames are shown below the words of each cell.
   void setShowsCadence(bool shows) { m_showsCadence = shows; }
@@ -35,10 +38,12 @@ public:
 
 private:
   PosterService& m_posters;
+  ElementPictures* m_elements = nullptr;
   bool m_showsCadence = false;
   int m_liveRow = -1;
   Poster m_live;
   double m_liveSeconds = 0;
+  Rational m_liveMoment;
 };
 
 /// Draws a cell's canvas into `target` from its poster; a null poster gives an empty canvas. `under` is that of the

@@ -125,6 +125,13 @@ void SheetView::setWatch(Watch& watch) {
   connect(&watch, &Watch::pictured, this, &SheetView::showPlayed);
 }
 
+void SheetView::setElements(ElementPictures& elements) {
+  m_delegate->setElements(elements);
+  const auto again = [this] { viewport()->update(); };
+  connect(&elements, &ElementPictures::ready, this, again);
+  connect(&m_model.document(), &Document::elementsChanged, this, again);
+}
+
 void SheetView::showEvent(QShowEvent* event) {
   QTableView::showEvent(event);
   askPlayed();
@@ -156,7 +163,7 @@ void SheetView::showPlayed() {
   const Session::Under under = m_session.underPlayhead();
   if (under.row < 0 || m_model.document().project().shots[size_t(under.row)].id != pictures[0].shot) return;
   const int before = m_delegate->liveRow();
-  m_delegate->setLive(under.row, pictures[0].image, under.sourceTime.toDouble());
+  m_delegate->setLive(under.row, pictures[0].image, under.sourceTime.toDouble(), m_session.playhead());
   if (before != under.row) {
     updateRow(before);
     scrollTo(m_model.index(under.row, currentIndex().isValid() ? currentIndex().column() : 0));

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/actions/Actions.h"
+#include "model/ElementPictures.h"
 #include "model/HeldGesture.h"
 #include "model/PosterService.h"
 #include "model/Session.h"
@@ -28,6 +29,7 @@ class SheetView : public QTableView {
 public:
   SheetView(Session& session, Actions& actions, SheetModel& model, PosterService& posters, QWidget* parent = nullptr);
 
+  void setElements(ElementPictures& elements); ///< what lies over the shots; it must live as long
   /// The cells of the shot that is played move; it must live as long.
   void setWatch(Watch& watch);
   [[nodiscard]] int pictureHeight() const { return m_pictureHeight; }

@@ -47,6 +47,7 @@ EditActions::EditActions(Session& session, Actions& actions, const Views& views,
   connect(qApp, &QApplication::focusChanged, this, &EditActions::refreshTexts);
   connect(&m_session, &Session::sourcesSelected, this, &EditActions::refreshTexts);
   connect(&m_views.footage, &FootageView::addRequested, this, &EditActions::addShots);
+  connect(&m_views.footage, &FootageView::addOverlayRequested, this, &EditActions::addOverlays);
   connect(&m_views.footage, &FootageView::addBedRequested, this, &EditActions::addBeds);
   connect(&m_views.order, &OrderView::splitAtCutsRequested, this, &EditActions::splitAtCuts);
   connect(&m_views.sheet, &SheetView::deliverableActivated, this, &EditActions::editDeliverable);
@@ -245,6 +246,23 @@ void EditActions::addBeds() {
   if (beds.size() == m_document.project().beds.size()) return;
   m_document.setBeds(beds, tr("Add a sound bed"));
   m_session.selectBed(int(beds.size()) - 1);
+}
+
+void EditActions::addOverlays() {
+  std::vector<Element> elements = m_document.project().elements;
+  std::string first;
+  for (const int row : m_session.sources()) {
+    Element e;
+    e.id = freshId(elements, "e");
+    e.kind = ElementKind::Picture;
+    e.source = m_document.project().sources[size_t(row)].id;
+    e.out = m_document.project().duration();
+    e.place = kUsualOverlay;
+    if (first.empty()) first = e.id;
+    elements.push_back(std::move(e));
+  }
+  m_document.setElements(std::move(elements), tr("Lay over the shots"));
+  m_views.order.chooseElement(first);
 }
 
 void EditActions::splitAtCuts(int row) {

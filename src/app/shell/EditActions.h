@@ -33,6 +33,7 @@ public:
 
   void addShots(bool atPlayhead); ///< Makes a shot of each selected source.
   void addBeds();
+  void addOverlays();
   void editDeliverable(int column); ///< opens it in the spec view
   void renameShot(int row);
   void splitAtCuts(int row);

@@ -39,10 +39,10 @@
 namespace tromb {
 
 MainWindow::MainWindow(const Project* next)
-    : m_model(m_document), m_session(m_document), m_posters(m_document, cacheFolder("posters")), m_strips(m_document),
-      m_waveforms(m_document, cacheFolder("waveforms")), m_import(m_document, cacheFolder("indexes")),
-      m_measuring(m_document, cacheFolder("measured")), m_framing(m_document, m_measuring),
-      m_lights(m_document, cacheFolder("lighter"), Settings::lighterCopiesBytes()),
+    : m_model(m_document), m_session(m_document), m_posters(m_document, cacheFolder("posters")), m_elements(m_document),
+      m_strips(m_document), m_waveforms(m_document, cacheFolder("waveforms")),
+      m_import(m_document, cacheFolder("indexes")), m_measuring(m_document, cacheFolder("measured")),
+      m_framing(m_document, m_measuring), m_lights(m_document, cacheFolder("lighter"), Settings::lighterCopiesBytes()),
       m_watch(m_session, m_lights, std::make_unique<SystemSound>()), m_preflight(m_document),
       m_fills(m_document, m_framing, m_preflight), m_queue(Queue::usualFolder()) {
   if (next) m_import.lookAhead(*next);
@@ -64,6 +64,8 @@ MainWindow::MainWindow(const Project* next)
   m_watching = new WatchView(m_session, m_watch, m_actions, this);
   m_bench->setWatch(m_watch);
   m_sheet->setWatch(m_watch);
+  m_sheet->setElements(m_elements);
+  m_bench->setElements(m_elements);
   m_edit = std::make_unique<EditActions>(m_session, m_actions,
                                          EditActions::Views{*m_footage, *m_sheet, *m_bench, *m_order, *m_spec}, this);
   bindActions();
@@ -271,7 +273,7 @@ void MainWindow::keepPicture() {
 
 bool MainWindow::settled() const {
   return !m_refreshing && m_questions->settled() && !m_preflight.busy() && !m_import.busy() && !m_measuring.busy() &&
-         !m_framing.busy() && m_posters.idle() && m_strips.idle() && m_waveforms.idle() &&
+         !m_framing.busy() && m_posters.idle() && m_elements.idle() && m_strips.idle() && m_waveforms.idle() &&
          (m_view != View::Bench || m_bench->settled()) && (m_view != View::Dispatch || m_dispatch->settled()) &&
          !m_watch.busy();
 }

@@ -8,6 +8,7 @@
 #include "model/FillService.h"
 #include "model/LightService.h"
 #include "model/MeasureService.h"
+#include "model/ElementPictures.h"
 #include "model/PosterService.h"
 #include "model/PreflightService.h"
 #include "model/QueueService.h"
@@ -104,6 +105,7 @@ private:
   Session m_session; ///< hears of changes after the model does, whose rows it names
   Actions m_actions{this};
   PosterService m_posters;
+  ElementPictures m_elements;
   StripService m_strips;
   WaveformService m_waveforms;
   FootageImport m_import;

@@ -74,6 +74,9 @@ struct ElementPlace {
   friend bool operator==(const ElementPlace&, const ElementPlace&) = default;
 };
 
+/// Where a picture lies at first: as a mark in a corner.
+inline constexpr ElementPlace kUsualOverlay{Anchor::TopRight, 0, 0, 12, false};
+
 /// What somebody has laid by hand in one deliverable.
 struct OwnPlace {
   ElementPlace place;
