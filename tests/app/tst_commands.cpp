@@ -18,6 +18,7 @@
 #include "support/Thoroughness.h"
 
 #include <QAction>
+#include <QCheckBox>
 #include <QComboBox>
 #include <QDir>
 #include <QFileDialog>
@@ -29,6 +30,7 @@
 #include <QMenuBar>
 #include <QMessageBox>
 #include <QMimeData>
+#include <QPlainTextEdit>
 #include <QPushButton>
 #include <QScreen>
 #include <QSettings>
@@ -38,6 +40,7 @@
 #include <QTemporaryDir>
 #include <QTest>
 #include <QTimer>
+#include <QToolButton>
 #include <QTreeWidget>
 
 using namespace tromb;
@@ -438,6 +441,69 @@ private slots:
     QCOMPARE(project().sources.size(), size_t(1));
     while (document().undoStack().canUndo() && !(project() == before)) document().undoStack().undo();
     QVERIFY(project() == before);
+  }
+
+  // Words are laid by key at the playhead, typed over, held elsewhere by a click, otherwise in one shape alone, and
+  // seen in the cells; each is a step that can be taken back.
+  void wordsAreLaidOverShots() {
+    const Project before = project();
+    const auto seen = [&](int column) {
+      const QRect cell = m_window->sheet().visualRect(m_window->sheet().model()->index(0, column));
+      return m_window->sheet().viewport()->grab(cell.adjusted(8, 8, -8, -40)).toImage();
+    };
+    const std::array<QImage, 2> plain{seen(0), seen(1)};
+    m_window->session().setPlayhead(Rational(1, 2));
+    QTest::keyClick(m_window.get(), Qt::Key_L, Qt::ControlModifier);
+    auto* dialog = m_window->findChild<QDialog*>(QStringLiteral("elementsDialog"));
+    QVERIFY(dialog && dialog->isVisible());
+    QCOMPARE(project().elements.size(), size_t(1));
+    QCOMPARE(project().elements[0].in, Rational(1, 2));
+    auto* words = dialog->findChild<QPlainTextEdit*>();
+    QTest::keyClicks(words, QStringLiteral("Fennick Vale"));
+    QCOMPARE(project().elements[0].text, std::string("Fennick Vale"));
+    document().undoStack().undo();
+    QCOMPARE(project().elements.size(), size_t(1)); // all that was typed is one step
+    QVERIFY(project().elements[0].text != "Fennick Vale");
+    document().undoStack().redo();
+    const auto named = [&](const QString& name) {
+      for (auto* each : dialog->findChildren<QWidget*>())
+        if (each->accessibleName() == name) return each;
+      return static_cast<QWidget*>(nullptr);
+    };
+    QTest::mouseClick(named(QStringLiteral("Held at the top")), Qt::LeftButton);
+    QCOMPARE(project().elements[0].place.anchor, Anchor::Top);
+    QTRY_VERIFY_WITH_TIMEOUT(seen(0) != plain[0] && seen(1) != plain[1], test::kPatience);
+
+    auto* shapes = qobject_cast<QComboBox*>(named(QStringLiteral("Where the place counts")));
+    QCOMPARE(shapes->count(), 3);
+    shapes->setFocus();
+    QTest::keyClick(shapes, Qt::Key_End);
+    auto* size = qobject_cast<QDoubleSpinBox*>(named(QStringLiteral("Size, of the canvas's shorter side")));
+    size->selectAll();
+    QTest::keyClicks(size, QStringLiteral("12"));
+    QTest::keyClick(size, Qt::Key_Return);
+    QCOMPARE(project().elements[0].placeIn("d2").size, 12.0);
+    QCOMPARE(project().elements[0].place.size, ElementPlace().size);
+    QCOMPARE(project().elements[0].own.size(), size_t(1));
+    for (auto* box : dialog->findChildren<QCheckBox*>())
+      if (box->text() == QLatin1String("not here")) QTest::mouseClick(box, Qt::LeftButton, {}, {5, box->height() / 2});
+    QTRY_COMPARE_WITH_TIMEOUT(seen(1), plain[1], test::kPatience);
+    QVERIFY(seen(0) != plain[0]);
+    for (auto* button : dialog->findChildren<QToolButton*>())
+      if (button->text() == QLatin1String("as elsewhere")) QTest::mouseClick(button, Qt::LeftButton);
+    QVERIFY(project().elements[0].own.empty());
+    for (auto* box : dialog->findChildren<QCheckBox*>())
+      if (box->text() == QLatin1String("goes along with its shot"))
+        QTest::mouseClick(box, Qt::LeftButton, {}, {5, box->height() / 2});
+    QCOMPARE(project().elements[0].shot, project().shots[0].id);
+    command(QStringLiteral("later"))->trigger(); // the shot, and the words with it
+    QCOMPARE(stretchOf(project(), project().elements[0]).first, project().shotStarts()[1] + Rational(1, 2));
+    for (auto* button : dialog->findChildren<QPushButton*>())
+      if (button->text() == QLatin1String("&Remove")) QTest::mouseClick(button, Qt::LeftButton);
+    QVERIFY(project().elements.empty());
+    while (document().undoStack().canUndo() && !(project() == before)) document().undoStack().undo();
+    QVERIFY(project() == before);
+    dialog->close();
   }
 
   // A file that was moved is known again by what is in it, whatever it is called; another one of the same name is not

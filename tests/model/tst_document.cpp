@@ -69,7 +69,7 @@ private slots:
         const int columns = model.columnCount();
         const int sources = footage.rowCount();
         const auto time = [&] { return Rational(upTo(250), 25); };
-        switch (upTo(23)) {
+        switch (upTo(24)) {
         case 0:
           document.addFootage({{media("/a.mp4"), {}}, {media("/b.mp4", {1280, 720}), {}}},
                               upTo(2) ? Document::AsShots::Yes : Document::AsShots::No);
@@ -136,6 +136,14 @@ private slots:
             beds.pop_back();
           }
           document.setBeds(beds, QStringLiteral("x"));
+          break;
+        }
+        case 20: {
+          std::vector<Element> elements = p.elements;
+          elements.emplace_back();
+          elements.back().id = freshId(p.elements, "e");
+          if (rows > 0 && upTo(2)) elements.back().shot = p.shots[size_t(upTo(rows))].id;
+          document.setElements(elements, QStringLiteral("x"), upTo(2) ? document.newGesture() : 0);
           break;
         }
         case 17:
@@ -541,10 +549,18 @@ private slots:
     Document document;
     document.addFootage({{media("/a.mp4"), {}}, {media("/b.mp4"), {}}}, Document::AsShots::Yes);
     document.setBeds({{"b1", "s1", Rational(0), Rational(0), Rational(1), 0, Rational(0), Rational(0), false, {}}}, {});
+    std::vector<Element> elements(4); // with a shot that goes, with one that stays, with none, and a picture that goes
+    for (size_t i = 0; i < elements.size(); ++i) elements[i].id = "e" + std::to_string(i + 1);
+    elements[0].shot = document.project().shots[0].id;
+    elements[1].shot = document.project().shots[1].id;
+    elements[3].kind = ElementKind::Picture;
+    elements[3].source = "s1";
+    document.setElements(elements, {});
     const Project before = document.project();
     document.removeSources({0});
     QCOMPARE(document.project().shots.size(), size_t(1));
     QVERIFY(document.project().beds.empty());
+    QCOMPARE(document.project().elements, (std::vector{elements[1], elements[2]}));
     document.undoStack().undo();
     QVERIFY(document.project() == before);
   }
