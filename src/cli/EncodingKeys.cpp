@@ -186,6 +186,11 @@ std::map<std::string, EncodingKey> made() {
     return chaptersByWord(value, d.encoding.chapters) ? Status()
                                                       : Status(refused("chapters", value, "none, shots or regions"));
   };
+  keys["captions"] = [](Deliverable& d, const std::string& value) -> Status {
+    return captionPlaceByWord(value, d.encoding.captions)
+               ? Status()
+               : Status(refused("captions", value, "none, burned, srt or vtt"));
+  };
   keys["gop"] = takeKeyDistance;
   keys["loudness"] = takeLoudness;
   keys["depth"] = takeDepth;

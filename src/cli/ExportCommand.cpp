@@ -82,6 +82,7 @@ private:
         line["state"] = "done";
         line["path"] = file.path;
         if (!file.soundPath.empty()) line["soundPath"] = file.soundPath;
+        if (!file.captionPath.empty()) line["captionPath"] = file.captionPath;
         if (!file.encoder.empty()) line["encoder"] = file.encoder;
         if (!file.notCopied.empty()) line["notCopied"] = file.notCopied.text();
         if (file.copied > 0) line["copied"] = file.copied;

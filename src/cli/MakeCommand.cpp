@@ -37,6 +37,7 @@ public:
     app.add_option("--overlay", m_overlays,
                    "A picture over the shots: FILE;" + elementKeysHelp(ElementKind::Picture) + "; once for each")
         ->take_all();
+    app.add_option("--captions", m_captions, "Captions over the shots: a SubRip or WebVTT file")->take_all();
     app.add_flag("--overwrite", m_overwrite, "Replace the project file when it is there");
   }
 
@@ -73,6 +74,8 @@ public:
       if (done = maker.addElement(ElementKind::Picture, text); !done) return failed(context, done.error(), false);
     for (const std::string& text : m_texts)
       if (done = maker.addElement(ElementKind::Text, text); !done) return failed(context, done.error(), false);
+    for (const std::string& file : m_captions)
+      if (done = maker.addCaptions(file); !done) return failed(context, done.error(), false);
     maker.project().name = std::filesystem::path(m_path).stem().string();
     if (done = saveProject(maker.project(), m_path); !done) return failed(context, done.error(), false);
     return kDone;
@@ -85,6 +88,7 @@ private:
   std::vector<std::string> m_presets;
   std::vector<std::string> m_texts;
   std::vector<std::string> m_overlays;
+  std::vector<std::string> m_captions;
   const CLI::App& m_app;
   const CLI::Option* m_presetOption = nullptr;
   const CLI::Option* m_deliverableOption = nullptr;

@@ -181,6 +181,17 @@ Status ProjectMaker::addElement(ElementKind kind, const std::string& text) {
   return {};
 }
 
+Status ProjectMaker::addCaptions(const std::string& path) {
+  auto read = readCaptions(path);
+  if (!read) return tl::unexpected(read.error());
+  if (read->dropped > 0)
+    m_context.err << "tromb-cli: " << path << ": " << read->dropped
+                  << " of its captions are broken and left out, from line " << read->firstDropped << " on\n";
+  std::vector<Element> captions = captionElements(m_project, read->captions);
+  m_project.elements.insert(m_project.elements.end(), captions.begin(), captions.end());
+  return {};
+}
+
 Source& ProjectMaker::sourceOf(const Shot& shot) {
   return *std::find_if(m_project.sources.begin(), m_project.sources.end(),
                        [&](const Source& s) { return s.id == shot.source; });

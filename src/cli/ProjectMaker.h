@@ -40,6 +40,9 @@ public:
   /// InvalidArgument, those of the picture's file.
   [[nodiscard]] Status addElement(ElementKind kind, const std::string& text);
 
+  /// The captions of a file, see captionElements; what is broken in it is told. Errors: those of readCaptions.
+  [[nodiscard]] Status addCaptions(const std::string& path);
+
 private:
   [[nodiscard]] Source& sourceOf(const Shot& shot);
   [[nodiscard]] const MediaInfo* first() const;

@@ -483,7 +483,13 @@ void Document::setBeds(std::vector<SoundBed> beds, const QString& text, int gest
 
 void Document::setElements(std::vector<Element> elements, const QString& text, int gesture) {
   for (Element& element : elements) bringOnTicks(element);
-  if (elements != m_project.elements) m_stack.push(new PartCommand(*this, text, m_project.elements, elements, gesture));
+  if (elements != m_project.elements)
+    m_stack.push(new ElementsCommand(*this, text, m_project.elements, elements, gesture));
+}
+
+void Document::setCaptionStyle(const CaptionStyle& style, const QString& text, int gesture) {
+  if (style != m_project.captionStyle)
+    m_stack.push(new PartCommand(*this, text, m_project.captionStyle, style, gesture));
 }
 
 void Document::setOutput(const Output& output, const QString& text) {

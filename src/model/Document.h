@@ -130,6 +130,7 @@ public:
   void setRegions(std::vector<Region> regions, const QString& text, int gesture = 0);
   void setBeds(std::vector<SoundBed> beds, const QString& text, int gesture = 0);
   void setElements(std::vector<Element> elements, const QString& text, int gesture = 0);
+  void setCaptionStyle(const CaptionStyle& style, const QString& text, int gesture = 0);
   void setOutput(const Output& output, const QString& text); ///< its naming must be good, see namingFault
   void setChecks(const Checks& checks, const QString& text);
   [[nodiscard]] int newGesture() { return ++m_gesture; }

@@ -72,9 +72,9 @@ template <> struct Whole<std::vector<SoundBed>> {
   static auto& of(Project& project) { return project.beds; }
   static void replaced(Document& d) { emit d.bedsChanged(); }
 };
-template <> struct Whole<std::vector<Element>> {
-  static constexpr int kMergeId = 10;
-  static auto& of(Project& project) { return project.elements; }
+template <> struct Whole<CaptionStyle> {
+  static constexpr int kMergeId = 11;
+  static auto& of(Project& project) { return project.captionStyle; }
   static void replaced(Document& d) { emit d.elementsChanged(); }
 };
 template <> struct Whole<Output> {
@@ -187,9 +187,35 @@ template class ChangeCommand<Deliverable>;
 template class PartCommand<std::vector<Group>>;
 template class PartCommand<std::vector<Region>>;
 template class PartCommand<std::vector<SoundBed>>;
-template class PartCommand<std::vector<Element>>;
+template class PartCommand<CaptionStyle>;
 template class PartCommand<Output>;
 template class PartCommand<Checks>;
+
+ElementsCommand::ElementsCommand(Document& document, const QString& text, const std::vector<Element>& before,
+                                 const std::vector<Element>& after, int gesture)
+    : DocumentCommand(document, text), m_gesture(gesture) {
+  const auto [first, other] = std::mismatch(before.begin(), before.end(), after.begin(), after.end());
+  const auto [last, otherLast] = std::mismatch(before.rbegin(), std::make_reverse_iterator(first), after.rbegin(),
+                                               std::make_reverse_iterator(other));
+  m_place = size_t(first - before.begin());
+  m_before.assign(first, last.base());
+  m_after.assign(other, otherLast.base());
+}
+
+bool ElementsCommand::mergeWith(const QUndoCommand* other) {
+  const auto* later = static_cast<const ElementsCommand*>(other);
+  if (later->m_gesture != m_gesture || later->m_place != m_place || later->m_before != m_after) return false;
+  m_after = later->m_after;
+  setObsolete(m_after == m_before);
+  return true;
+}
+
+void ElementsCommand::put(size_t count, const std::vector<Element>& elements) {
+  std::vector<Element>& all = project().elements;
+  const auto at = all.erase(all.begin() + ptrdiff_t(m_place), all.begin() + ptrdiff_t(m_place + count));
+  all.insert(at, elements.begin(), elements.end());
+  emit document().elementsChanged();
+}
 
 void FramingCommand::put(std::optional<Framing> Change::*side) {
   std::vector<CellPlace> places;

@@ -99,6 +99,25 @@ private:
   int m_gesture;
 };
 
+/// Swaps a stretch of the list of elements, which may be long: that in which two lists differ.
+class ElementsCommand final : public DocumentCommand {
+public:
+  ElementsCommand(Document& document, const QString& text, const std::vector<Element>& before,
+                  const std::vector<Element>& after, int gesture);
+  void redo() override { put(m_before.size(), m_after); }
+  void undo() override { put(m_after.size(), m_before); }
+  [[nodiscard]] int id() const override { return m_gesture > 0 ? kMergeId : -1; }
+  bool mergeWith(const QUndoCommand* other) override;
+
+private:
+  static constexpr int kMergeId = 10;
+  void put(size_t count, const std::vector<Element>& elements);
+  size_t m_place = 0;
+  std::vector<Element> m_before;
+  std::vector<Element> m_after;
+  int m_gesture;
+};
+
 class FramingCommand final : public DocumentCommand {
 public:
   struct Change {

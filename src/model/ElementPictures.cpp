@@ -122,7 +122,9 @@ void ElementPictures::paint(QPainter& painter, const QRectF& canvas, int column,
   for (size_t i = 0; i < project.elements.size(); ++i) {
     const auto& [begin, end] = known.elements[i];
     if (moment < begin || moment >= end) continue;
-    const Element& element = project.elements[i];
+    const Element& each = project.elements[i];
+    if (each.kind == ElementKind::Caption && deliverable.encoding.captions != CaptionPlace::Burned) continue;
+    const Element element = each.styled(project.captionStyle);
     if (element.placeIn(framedAs(deliverable)).hidden) continue;
     const double opacity = opacityAt(element, moment - begin, end - begin);
     const Picture* there = opacity > 0 ? picture(element, deliverable, drawn) : nullptr;

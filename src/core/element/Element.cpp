@@ -5,6 +5,16 @@
 
 namespace tromb {
 
+Element Element::styled(const CaptionStyle& style) const {
+  Element shown = *this;
+  if (kind != ElementKind::Caption) return shown;
+  shown.look = style.look;
+  shown.place = style.place;
+  shown.own = style.own;
+  shown.overButtons = style.overButtons;
+  return shown;
+}
+
 ElementPlace Element::placeIn(const std::string& deliverable) const {
   const auto mine = own.find(deliverable);
   return mine == own.end() ? place : mine->second.place;

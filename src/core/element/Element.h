@@ -18,8 +18,9 @@ namespace tromb {
 enum class ElementKind {
   Text,
   Picture, ///< a still, with its transparency
+  Caption, ///< a text that goes along with what is said; all of a project look alike and lie at one place
 };
-inline constexpr std::array<const char*, 2> kElementKindWords{"text", "picture"};
+inline constexpr std::array<const char*, 3> kElementKindWords{"text", "picture", "caption"};
 
 /// Where an element is held: three rows of three, from the top left corner to the bottom right one.
 enum class Anchor { TopLeft, Top, TopRight, Left, Centre, Right, BottomLeft, Bottom, BottomRight };
@@ -86,6 +87,25 @@ struct OwnPlace {
 
 inline constexpr double kMostElementOffset = 400; ///< percent, to all sides
 
+/// What captions look like unless somebody says otherwise: on a box, so that they can be read over anything.
+[[nodiscard]] inline TextLook usualCaptionLook() {
+  TextLook look;
+  look.leastSize = 3.1;
+  look.measure = 88;
+  look.shadow = 0;
+  look.box = 0.7;
+  return look;
+}
+
+/// How the captions of a project look, and where they lie.
+struct CaptionStyle {
+  TextLook look = usualCaptionLook();
+  ElementPlace place{Anchor::Bottom, 0, 0, 5, false};
+  std::map<std::string, OwnPlace> own; ///< by Deliverable::id
+  bool overButtons = false;
+  friend bool operator==(const CaptionStyle&, const CaptionStyle&) = default;
+};
+
 struct Element {
   std::string id;
   ElementKind kind = ElementKind::Text;
@@ -103,6 +123,9 @@ struct Element {
   std::string unknown;                 ///< see Project.h
   friend bool operator==(const Element&, const Element&) = default;
 
+  [[nodiscard]] bool hasText() const { return kind != ElementKind::Picture; }
+  /// As it is shown: a caption with the style of its project.
+  [[nodiscard]] Element styled(const CaptionStyle& style) const;
   /// As a deliverable has it.
   [[nodiscard]] ElementPlace placeIn(const std::string& deliverable) const;
   [[nodiscard]] const std::string& textIn(const std::string& deliverable) const;

@@ -269,6 +269,24 @@ bool chaptersByWord(std::string_view word, Chapters& chapters) {
   return valueByWord(word, {Chapters::None, Chapters::Shots, Chapters::Regions}, chaptersWord, chapters);
 }
 
+const char* captionPlaceWord(CaptionPlace place) {
+  switch (place) {
+  case CaptionPlace::None:
+    return "none";
+  case CaptionPlace::SubRip:
+    return "srt";
+  case CaptionPlace::WebVtt:
+    return "vtt";
+  default:
+    return "burned";
+  }
+}
+
+bool captionPlaceByWord(std::string_view word, CaptionPlace& place) {
+  return valueByWord(word, {CaptionPlace::None, CaptionPlace::Burned, CaptionPlace::SubRip, CaptionPlace::WebVtt},
+                     captionPlaceWord, place);
+}
+
 int64_t usualBitRate(Size canvas, const FrameRate& rate) {
   constexpr int64_t kStep = 100'000;
   const double fast = rate.value() > Rational(30) ? 1.5 : 1.0;

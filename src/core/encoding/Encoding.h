@@ -31,6 +31,11 @@ enum class Chapters { None, Shots, Regions };
 [[nodiscard]] const char* chaptersWord(Chapters chapters); ///< "none", "shots", "regions"
 [[nodiscard]] bool chaptersByWord(std::string_view word, Chapters& chapters);
 
+/// Where captions go: nowhere; into the picture; or into a file beside it, as SubRip or as WebVTT.
+enum class CaptionPlace { None, Burned, SubRip, WebVtt };
+[[nodiscard]] const char* captionPlaceWord(CaptionPlace place); ///< "none", "burned", "srt", "vtt"
+[[nodiscard]] bool captionPlaceByWord(std::string_view word, CaptionPlace& place);
+
 /// Where the sound of a deliverable goes: into the file of the picture; nowhere; into a file of its own and there is no
 /// other; or into a file of its own beside that of the picture, which has none.
 enum class SoundPlace { Within, None, Alone, Beside };
@@ -76,6 +81,7 @@ struct Encoding {
   Entropy entropy = Entropy::Usual;
   SoundEncoding sound;
   Chapters chapters = Chapters::None;
+  CaptionPlace captions = CaptionPlace::Burned;
   std::string title;
   std::string comment;
   std::string language; ///< ISO 639-2, three letters
@@ -88,6 +94,9 @@ struct Encoding {
   /// Of a resolved one: a bit rate says how much is spent.
   [[nodiscard]] bool byBitRate() const {
     return rateControl == RateControl::Variable || rateControl == RateControl::Constant;
+  }
+  [[nodiscard]] bool captionsBeside() const {
+    return captions == CaptionPlace::SubRip || captions == CaptionPlace::WebVtt;
   }
   [[nodiscard]] bool hasPicture() const { return sound.place != SoundPlace::Alone; }
 };

@@ -68,6 +68,7 @@ struct ExportRequest {
 /// What became of one deliverable.
 struct ExportedFile {
   std::string path;                 ///< The finished file. If it fell short in the proof its name says so.
+  std::string captionPath;          ///< that of the captions, where they have a file beside the picture
   std::string soundPath;            ///< that of the sound, where it has a file of its own beside the picture
   std::optional<ProofReport> proof; ///< empty when none was asked for
   std::vector<SourceLoss> losses;   ///< pictures and sound of its sources that were damaged or missing

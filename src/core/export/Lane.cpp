@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "export/Lane.h"
 
+#include "io/AtomicFile.h"
 #include "io/PartFile.h"
 #include "media/Av.h"
 #include "picture/LightMeter.h"
@@ -190,8 +191,7 @@ Status Lane::composeAll() {
         return tl::unexpected(canvas.error());
       }
       Composed composed{std::move(*canvas), together, {}, piece, item->lost};
-      if (m_traces)
-        composed.trace = PictureTrace::of(composed.canvas, m_traces->shape(), uint32_t(begins + i));
+      if (m_traces) composed.trace = PictureTrace::of(composed.canvas, m_traces->shape(), uint32_t(begins + i));
       if (!m_composed->push(std::move(composed), stop)) return {};
     }
   }
@@ -586,6 +586,19 @@ Status Lane::takeNames(std::vector<Output>& outputs, bool good) {
   if (m_request.onNaming)
     if (const Status agreed = m_request.onNaming(m_index, told, identities); !agreed) return refused(agreed);
   std::vector<std::string> taken;
+  if (!m_plan.captions().empty()) {
+    const std::string path = captionPath(named(outputs.front()), m_plan.encoding());
+    std::error_code unknown;
+    if (!m_request.overwrite && good && fs::exists(path, unknown))
+      return refused(tromb::fail(ErrorCode::Exists, say("the file is there already"), path,
+                                 say("Allow it to be replaced, or export elsewhere")));
+    const CaptionFormat format =
+        m_plan.encoding().captions == CaptionPlace::WebVtt ? CaptionFormat::WebVtt : CaptionFormat::SubRip;
+    if (const Status written = writeFileAtomically(path, captionFile(m_plan.captions(), format)); !written)
+      return refused(written);
+    m_result.captionPath = path;
+    taken.push_back(path);
+  }
   // That of the sound beside a picture first: where the picture has its name, all is there.
   for (auto output = outputs.rbegin(); output != outputs.rend(); ++output) {
     const std::string name = good ? std::string() : shortName(output->target);

@@ -85,8 +85,9 @@ void checkText(Checking& c, const Deliverable& d, const Shot* shot, const Elemen
 void checkElements(Checking& c) {
   if (c.project.elements.empty()) return;
   const std::vector<Rational> starts = c.project.shotStarts();
-  for (const Element& element : c.project.elements) {
-    if (element.kind != ElementKind::Text || element.text.empty()) continue;
+  for (const Element& each : c.project.elements) {
+    if (!each.hasText() || each.text.empty()) continue;
+    const Element element = each.styled(c.project.captionStyle);
     const auto [begin, end] = stretchOf(c.project, element, starts);
     if (end <= begin || begin >= starts.back()) continue;
     const Shot* shot = shotOf(c.project, starts, begin);
@@ -99,6 +100,7 @@ void checkElements(Checking& c) {
     bool first = true;
     for (const Deliverable* d : c.deliverables) {
       if (!d->encoding.hasPicture() || element.placeIn(framedAs(*d)).hidden) continue;
+      if (element.kind == ElementKind::Caption && d->encoding.captions != CaptionPlace::Burned) continue;
       const ElementCanvas canvas = elementCanvasOf(*d);
       checkText(c, *d, shot, element, canvas);
       const TextFacts facts = factsOf(c, *d, element, canvas);

@@ -64,6 +64,7 @@ void chooseCodec(Deliverable& d, Codec codec) {
   usual.comment = d.encoding.comment;
   usual.language = d.encoding.language;
   usual.chapters = d.encoding.chapters;
+  usual.captions = d.encoding.captions;
   usual.unknown = d.encoding.unknown;
   usual.sound = d.encoding.sound;
   usual.sound.codec.reset(); // what goes into one container may not go into the other

@@ -26,8 +26,7 @@ ElementPlace readPlace(const JsonNode& node) {
 }
 
 /// What differs from the usual look.
-Json toJson(const TextLook& look) {
-  const TextLook usual;
+Json toJson(const TextLook& look, const TextLook& usual) {
   Json object = Json::object();
   const auto tell = [&](const char* key, const auto& is, const auto& was) {
     if (is != was) object[key] = is;
@@ -51,8 +50,7 @@ Json toJson(const TextLook& look) {
   return object;
 }
 
-TextLook readLook(const JsonNode& node) {
-  TextLook look;
+TextLook readLook(const JsonNode& node, TextLook look) {
   const auto number = [&](const char* key, double& value, double least, double most) {
     if (node.has(key)) value = node.get(key).number(least, most);
   };
@@ -78,7 +76,43 @@ TextLook readLook(const JsonNode& node) {
   return look;
 }
 
+/// Of an element, or of the style of captions.
+template <typename Placed> void putPlaces(Json& object, const Placed& placed) {
+  object["place"] = toJson(placed.place);
+  if (placed.overButtons) object["overButtons"] = true;
+  for (const auto& [deliverable, own] : placed.own) {
+    Json mine = toJson(own.place);
+    if (own.text) mine["text"] = *own.text;
+    object["own"][deliverable] = std::move(mine);
+  }
+}
+
+template <typename Placed> void readPlaces(const JsonNode& node, Placed& placed) {
+  placed.place = readPlace(node.get("place"));
+  if (node.has("overButtons")) placed.overButtons = node.get("overButtons").truth();
+  if (node.has("own"))
+    node.get("own").members([&](const std::string& deliverable, const JsonNode& each) {
+      OwnPlace& own = placed.own[deliverable];
+      own.place = readPlace(each);
+      if (each.has("text")) own.text = each.get("text").text(kMostTextBytes);
+    });
+}
+
 } // namespace
+
+Json toJson(const CaptionStyle& style) {
+  Json object = Json::object();
+  if (style.look != CaptionStyle().look) object["look"] = toJson(style.look, CaptionStyle().look);
+  putPlaces(object, style);
+  return object;
+}
+
+CaptionStyle readCaptionStyle(const JsonNode& node) {
+  CaptionStyle style;
+  if (node.has("look")) style.look = readLook(node.get("look"), style.look);
+  readPlaces(node, style);
+  return style;
+}
 
 Json toJson(const Element& element) {
   Json object{{"id", element.id},
@@ -88,19 +122,12 @@ Json toJson(const Element& element) {
   if (!element.shot.empty()) object["shot"] = element.shot;
   if (element.fadeIn > Rational(0)) object["fadeIn"] = onTick(element.fadeIn).toString();
   if (element.fadeOut > Rational(0)) object["fadeOut"] = onTick(element.fadeOut).toString();
-  if (element.kind == ElementKind::Text) {
+  if (element.hasText())
     object["text"] = element.text;
-    if (element.look != TextLook()) object["look"] = toJson(element.look);
-  } else {
+  else
     object["source"] = element.source;
-  }
-  object["place"] = toJson(element.place);
-  if (element.overButtons) object["overButtons"] = true;
-  for (const auto& [deliverable, own] : element.own) {
-    Json mine = toJson(own.place);
-    if (own.text) mine["text"] = *own.text;
-    object["own"][deliverable] = std::move(mine);
-  }
+  if (element.kind == ElementKind::Text && element.look != TextLook()) object["look"] = toJson(element.look, {});
+  if (element.kind != ElementKind::Caption) putPlaces(object, element);
   return withUnknown(element.unknown, std::move(object));
 }
 
@@ -110,20 +137,12 @@ Element readElement(const JsonNode& node) {
   if (node.has("shot")) element.shot = node.get("shot").text(64);
   if (node.has("fadeIn")) element.fadeIn = node.get("fadeIn").fraction(kLongest, true);
   if (node.has("fadeOut")) element.fadeOut = node.get("fadeOut").fraction(kLongest, true);
-  if (element.kind == ElementKind::Text) {
+  if (element.hasText())
     element.text = node.get("text").text(kMostTextBytes);
-    if (node.has("look")) element.look = readLook(node.get("look"));
-  } else {
+  else
     element.source = node.get("source").text(64);
-  }
-  element.place = readPlace(node.get("place"));
-  if (node.has("overButtons")) element.overButtons = node.get("overButtons").truth();
-  if (node.has("own"))
-    node.get("own").members([&](const std::string& deliverable, const JsonNode& each) {
-      OwnPlace& own = element.own[deliverable];
-      own.place = readPlace(each);
-      if (each.has("text")) own.text = each.get("text").text(kMostTextBytes);
-    });
+  if (element.kind == ElementKind::Text && node.has("look")) element.look = readLook(node.get("look"), {});
+  if (element.kind != ElementKind::Caption) readPlaces(node, element);
   element.unknown = node.others({"id", "kind", "shot", "in", "out", "fadeIn", "fadeOut", "text", "look", "source",
                                  "place", "overButtons", "own"});
   return element;

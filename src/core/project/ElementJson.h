@@ -11,4 +11,7 @@ namespace tromb {
 /// All but its id and its stretch. Faults go to the node's JsonFault.
 [[nodiscard]] Element readElement(const JsonNode& node);
 
+[[nodiscard]] Json toJson(const CaptionStyle& style);
+[[nodiscard]] CaptionStyle readCaptionStyle(const JsonNode& node);
+
 } // namespace tromb

@@ -71,6 +71,7 @@ Json toJson(const Encoding& e) {
   if (e.entropy != Entropy::Usual) object["entropy"] = kEntropyWords[size_t(e.entropy)];
   if (e.sound != SoundEncoding()) object["sound"] = toJson(e.sound);
   if (e.chapters != Chapters::None) object["chapters"] = chaptersWord(e.chapters);
+  if (e.captions != usual.captions) object["captions"] = captionPlaceWord(e.captions);
   if (!e.title.empty()) object["title"] = e.title;
   if (!e.comment.empty()) object["comment"] = e.comment;
   if (!e.language.empty()) object["language"] = e.language;
@@ -117,13 +118,15 @@ Encoding readEncoding(const JsonNode& node) {
   if (node.has("sound")) e.sound = readSound(node.get("sound"));
   if (node.has("chapters") && !chaptersByWord(node.get("chapters").text(), e.chapters))
     node.get("chapters").refuse(say("'none', 'shots' or 'regions' is expected here"));
+  if (node.has("captions") && !captionPlaceByWord(node.get("captions").text(), e.captions))
+    node.get("captions").refuse(say("'none', 'burned', 'srt' or 'vtt' is expected here"));
   if (node.has("title")) e.title = node.get("title").text(kMostTitleBytes);
   if (node.has("comment")) e.comment = node.get("comment").text(kMostTitleBytes);
   if (node.has("language")) e.language = node.get("language").text(3);
-  e.unknown = node.others({"codec",      "container",  "rateControl", "passes",     "crf",     "bitRate", "maxBitRate",
-                           "bufferBits", "profile",    "level",       "highTier",   "speed",   "tune",    "keySeconds",
-                           "openGroups", "keysAtCuts", "bPictures",   "references", "entropy", "sound",   "title",
-                           "comment",    "chapters",   "language",    "hardware",   "copies"});
+  e.unknown = node.others({"codec",      "container",  "rateControl", "passes",     "crf",      "bitRate", "maxBitRate",
+                           "bufferBits", "profile",    "level",       "highTier",   "speed",    "tune",    "keySeconds",
+                           "openGroups", "keysAtCuts", "bPictures",   "references", "entropy",  "sound",   "title",
+                           "comment",    "chapters",   "captions",    "language",   "hardware", "copies"});
   return e;
 }
 

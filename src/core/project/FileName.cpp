@@ -128,4 +128,10 @@ std::string soundPath(const std::string& path, const Encoding& e) {
   return std::filesystem::path(path).replace_extension(infoOf(infoOf(*e.sound.codec).alone).word).string();
 }
 
+std::string captionPath(const std::string& path, const Encoding& encoding) {
+  return std::filesystem::path(path)
+      .replace_extension(encoding.captions == CaptionPlace::WebVtt ? "vtt" : "srt")
+      .string();
+}
+
 } // namespace tromb

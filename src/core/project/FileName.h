@@ -35,5 +35,7 @@ inline constexpr const char* kUsualNaming = "{project} {region} {deliverable}";
 [[nodiscard]] std::string exportPath(const std::string& folder, const std::string& naming, const FileSubject& of);
 /// The path of the file of the sound beside that of a picture.
 [[nodiscard]] std::string soundPath(const std::string& path, const Encoding& resolved);
+/// That of the captions beside it, where they are.
+[[nodiscard]] std::string captionPath(const std::string& path, const Encoding& encoding);
 
 } // namespace tromb

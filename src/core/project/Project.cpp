@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <filesystem>
+#include <set>
 
 namespace tromb {
 namespace {
@@ -77,6 +78,44 @@ std::pair<Rational, Rational> stretchOf(const Project& project, const Element& e
   const Rational& begin = starts[size_t(place)];
   const Rational& end = starts[size_t(place) + 1];
   return {std::min(begin + element.in, end), std::min(begin + element.out, end)};
+}
+
+std::vector<Element> captionElements(const Project& project, const std::vector<Caption>& captions) {
+  const std::vector<Rational> starts = project.shotStarts();
+  std::vector<Element> elements;
+  std::set<std::string> taken;
+  for (const Element& each : project.elements) taken.insert(each.id);
+  size_t number = taken.size();
+  for (const Caption& caption : captions) {
+    Element e;
+    do e.id = "e" + std::to_string(++number);
+    while (taken.contains(e.id));
+    e.kind = ElementKind::Caption;
+    e.text = caption.text.substr(0, kMostTextBytes);
+    e.in = caption.in;
+    e.out = caption.out;
+    const auto after = std::ranges::upper_bound(starts, caption.in);
+    const auto place = size_t(after - starts.begin());
+    if (place > 0 && place <= project.shots.size() && caption.out <= starts[place]) {
+      e.shot = project.shots[place - 1].id;
+      e.in = caption.in - starts[place - 1];
+      e.out = caption.out - starts[place - 1];
+    }
+    bringOnTicks(e);
+    if (e.out > e.in) elements.push_back(std::move(e));
+  }
+  return elements;
+}
+
+std::vector<Caption> captionsOf(const Project& project) {
+  const std::vector<Rational> starts = project.shotStarts();
+  std::vector<Caption> captions;
+  for (const Element& each : project.elements) {
+    const auto [in, out] = stretchOf(project, each, starts);
+    if (each.kind == ElementKind::Caption && in < out) captions.push_back({in, out, each.text});
+  }
+  std::ranges::stable_sort(captions, {}, &Caption::in);
+  return captions;
 }
 
 void bringOnTicks(Shot& shot) {

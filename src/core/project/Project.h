@@ -2,6 +2,7 @@
 #pragma once
 
 #include "colour/CanvasFormat.h"
+#include "element/CaptionFile.h"
 #include "element/Element.h"
 #include "encoding/Encoding.h"
 #include "geometry/Framing.h"
@@ -159,6 +160,7 @@ struct Project {
   std::vector<Region> regions;
   std::vector<SoundBed> beds;
   std::vector<Element> elements; ///< what lies over the shots, the lowest first
+  CaptionStyle captionStyle;
   Output output;
   Checks checks;
   std::string unknown;
@@ -217,6 +219,12 @@ inline const Rational kMostPixelAspect{4};
 /// The same where the shots are known to begin at `starts`, see shotStarts.
 [[nodiscard]] std::pair<Rational, Rational> stretchOf(const Project& project, const Element& element,
                                                       const std::vector<Rational>& starts);
+
+/// Captions as elements of a project, with ids that are free in it: each goes along with its shot; one that goes on
+/// over a cut, or lies behind the running order, keeps its time.
+[[nodiscard]] std::vector<Element> captionElements(const Project& project, const std::vector<Caption>& captions);
+/// The captions of a project in the running order, in order of time.
+[[nodiscard]] std::vector<Caption> captionsOf(const Project& project);
 
 /// A shot cut at these times of its source, those inside it, in running order: one that is played backwards begins with
 /// the last of its parts. Ids are those of the whole.

@@ -526,10 +526,11 @@ Project readProject(const JsonNode& root, const std::string& folder) {
   readRegions(root, project);
   readSoundBeds(root, sources, project);
   readElements(root, sources, shots, project);
+  if (root.has("captionStyle")) project.captionStyle = readCaptionStyle(root.get("captionStyle"));
   if (root.has("output")) project.output = readOutput(root.get("output"));
   if (root.has("checks")) project.checks = readChecks(root.get("checks"), project);
   project.unknown = root.others({"format", "version", "name", "groups", "sources", "shots", "deliverables", "regions",
-                                 "beds", "elements", "output", "checks"});
+                                 "beds", "elements", "captionStyle", "output", "checks"});
   return project;
 }
 
@@ -545,6 +546,7 @@ std::string toText(const Project& project, const std::string& folder) {
   for (const Region& region : project.regions) root["regions"].push_back(toJson(region));
   for (const SoundBed& bed : project.beds) root["beds"].push_back(toJson(bed));
   for (const Element& element : project.elements) root["elements"].push_back(toJson(element));
+  if (project.captionStyle != CaptionStyle()) root["captionStyle"] = toJson(project.captionStyle);
   if (project.output != Output()) root["output"] = toJson(project.output);
   if (project.checks != Checks()) root["checks"] = toJson(project.checks);
   return withUnknown(project.unknown, std::move(root)).dump(2, ' ', false, Json::error_handler_t::replace) + "\n";

@@ -155,9 +155,18 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
     plan.m_beds.back().bed.start = timing.fromProject(bed.start);
   }
   plan.m_elementCanvas = elementCanvasOf(*deliverable);
-  for (const Element& element : project.elements) {
+  const std::vector<Rational> projectStarts = project.shotStarts();
+  for (const Element& each : project.elements) {
+    const auto [begin, end] = stretchOf(project, each, projectStarts);
+    const bool caption = each.kind == ElementKind::Caption;
+    if (caption && plan.m_encoding.captionsBeside()) {
+      const Rational in = timing.fromProject(begin);
+      const Rational out = std::min(timing.fromProject(end), timing.duration());
+      if (in < out) plan.m_captions.push_back({in, out, each.text});
+    }
+    if (caption && plan.m_encoding.captions != CaptionPlace::Burned) continue;
+    const Element element = each.styled(project.captionStyle);
     if (element.placeIn(plan.framedAs()).hidden) continue;
-    const auto [begin, end] = stretchOf(project, element);
     PlanElement laid{element, rate.frameAt(timing.fromProject(begin)), 0, {}};
     laid.frameCount = rate.frameAt(timing.fromProject(end)) - laid.firstFrame;
     if (laid.frameCount <= 0) continue;
@@ -168,6 +177,7 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
     }
     plan.m_elements.push_back(std::move(laid));
   }
+  std::ranges::stable_sort(plan.m_captions, {}, &Caption::in);
   return plan;
 }
 
@@ -192,6 +202,13 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
     piece.frameCount = to - from;
   }
   for (PlanElement& element : plan.m_elements) element.firstFrame -= first;
+  const Rational from = plan.rate().timeOf(first);
+  const Rational whole = plan.rate().timeOf(end - first);
+  for (Caption& caption : plan.m_captions) {
+    caption.in = std::max(Rational(0), caption.in - from);
+    caption.out = std::min(whole, caption.out - from);
+  }
+  std::erase_if(plan.m_captions, [](const Caption& caption) { return caption.out <= caption.in; });
   plan.m_regionName = region.name;
   plan.m_firstFrame = first;
   plan.m_frameCount = end - first;

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "element/CaptionFile.h"
 #include "element/ElementDrawing.h"
 #include "media/Reading.h"
 #include "project/Timing.h"
@@ -97,6 +98,9 @@ public:
   /// What lies over the pictures, the lowest first. Pointers to them stay good as long as the plan is not changed.
   [[nodiscard]] const std::vector<PlanElement>& elements() const { return m_elements; }
   [[nodiscard]] const ElementCanvas& elementCanvas() const { return m_elementCanvas; }
+  /// The captions that go into a file beside the picture, in seconds of the plan, in order; none where they are burned
+  /// in, or left out.
+  [[nodiscard]] const std::vector<Caption>& captions() const { return m_captions; }
   /// Returns true if something lies over the pictures of some of these frames.
   [[nodiscard]] bool hasElements(int64_t first, int64_t count) const;
   /// Returns true if what lies over these frames is the same on all of them.
@@ -130,6 +134,7 @@ private:
   std::vector<PlanBed> m_beds;
   std::vector<PlanElement> m_elements;
   ElementCanvas m_elementCanvas;
+  std::vector<Caption> m_captions;
   std::vector<Region> m_regions; ///< in the deliverable's running order
   Timing m_timing;
   Output m_output;
