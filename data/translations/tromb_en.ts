@@ -283,6 +283,30 @@
             <numerusform>at most %1 of %n shots</numerusform>
         </translation>
     </message>
+    <message numerus="yes">
+        <source>%n words or pictures added</source>
+        <comment>%n text or picture added</comment>
+        <translation>
+            <numerusform>%n text or picture added</numerusform>
+            <numerusform>%n words or pictures added</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n words or pictures changed</source>
+        <comment>%n text or picture changed</comment>
+        <translation>
+            <numerusform>%n text or picture changed</numerusform>
+            <numerusform>%n words or pictures changed</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n words or pictures removed</source>
+        <comment>%n text or picture removed</comment>
+        <translation>
+            <numerusform>%n text or picture removed</numerusform>
+            <numerusform>%n words or pictures removed</numerusform>
+        </translation>
+    </message>
 </context>
 <context>
     <name>tromb::BarsPanel</name>
@@ -505,6 +529,16 @@ change %2 %</numerusform>
         <translation>
             <numerusform>Add a high version</numerusform>
             <numerusform>Add %n high versions</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>tromb::ElementsDialog</name>
+    <message numerus="yes">
+        <source>%n captions of the file are broken and were left out, the first in line %1.</source>
+        <translation type="unfinished">
+            <numerusform />
+            <numerusform />
         </translation>
     </message>
 </context>

@@ -53,8 +53,9 @@ const ElementPictures::Times& ElementPictures::times() {
   const Project& project = m_document.project();
   Times& times = m_times.emplace();
   times.starts = project.shotStarts();
-  times.elements.reserve(project.elements.size());
-  for (const Element& each : project.elements) times.elements.push_back(stretchOf(project, each, times.starts));
+  times.elements = stretchesOf(project);
+  times.about.reserve(times.elements.size());
+  for (const auto& [in, out] : times.elements) times.about.emplace_back(in.toDouble(), out.toDouble());
   return times;
 }
 
@@ -64,7 +65,9 @@ Rational ElementPictures::momentOf(int row) {
   const Rational& end = known.starts[size_t(row) + 1];
   const Rational middle = (begin + end) / Rational(2);
   std::optional<Rational> first;
-  for (const auto& [in, out] : known.elements) {
+  for (size_t i = 0; i < known.elements.size(); ++i) {
+    if (!known.near(i, begin.toDouble(), end.toDouble())) continue;
+    const auto& [in, out] = known.elements[i];
     if (in <= middle && middle < out) return middle;
     const Rational from = std::max(in, begin);
     const Rational to = std::min(out, end);
@@ -119,7 +122,9 @@ void ElementPictures::paint(QPainter& painter, const QRectF& canvas, int column,
   const double dense = painter.device()->devicePixelRatioF();
   const QSize drawn = (canvas.size() * dense).toSize().expandedTo({1, 1});
   const Times& known = times();
+  const double roughly = moment.toDouble();
   for (size_t i = 0; i < project.elements.size(); ++i) {
+    if (!known.near(i, roughly, roughly)) continue;
     const auto& [begin, end] = known.elements[i];
     if (moment < begin || moment >= end) continue;
     const Element& each = project.elements[i];

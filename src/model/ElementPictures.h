@@ -40,6 +40,11 @@ private:
   struct Times {
     std::vector<Rational> starts;
     std::vector<std::pair<Rational, Rational>> elements;
+    std::vector<std::pair<double, double>> about; ///< the same roughly, to pass over most of them quickly
+    /// Whether element i is perhaps seen between two moments.
+    [[nodiscard]] bool near(size_t i, double from, double to) const {
+      return about[i].first <= to + 1e-3 && about[i].second >= from - 1e-3;
+    }
   };
   [[nodiscard]] const Times& times();
   [[nodiscard]] const Picture* picture(const Element& element, const Deliverable& deliverable, QSize drawn);

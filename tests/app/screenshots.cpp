@@ -36,6 +36,7 @@
 #include <QFile>
 #include <QFileInfo>
 #include <QLineEdit>
+#include <QListWidget>
 #include <QMenu>
 #include <QPushButton>
 #include <QRadioButton>
@@ -295,6 +296,25 @@ int main(int argc, char** argv) {
       shoot(window, "look-words-sheet");
       auto* dialog = window.findChild<QDialog*>(QStringLiteral("elementsDialog"));
       shoot(*dialog, "look-words");
+      window.showView(tromb::MainWindow::View::Bench);
+      {
+        std::vector<tromb::Element> elements = window.document().project().elements;
+        for (tromb::Element& e : tromb::captionElements(
+                 window.document().project(),
+                 {{tromb::Rational(12), tromb::Rational(14), "Stand back a little, she is about to lift off"},
+                  {tromb::Rational(14), tromb::Rational(16), "Two more burns and we are over the ridge"}}))
+          elements.push_back(e);
+        window.document().setElements(elements, {});
+        window.session().setPlayhead(tromb::Rational(13));
+        window.showView(tromb::MainWindow::View::Sheet);
+        window.sheet().scrollTo(window.sheet().model()->index(2, 0));
+        settle(window);
+        auto* list = dialog->findChild<QListWidget*>();
+        list->setCurrentRow(2);
+        settle(window);
+        shoot(*dialog, "look-words-caption");
+        shoot(window, "look-words-captions");
+      }
       window.showView(tromb::MainWindow::View::Bench);
       window.session().setPlayhead(tromb::Rational(1));
       window.session().setDeliverable(1);

@@ -506,6 +506,62 @@ private slots:
     dialog->close();
   }
 
+  // Captions are taken from a file, corrected, split where the cursor and the playhead stand, joined again, looked at
+  // all alike, and written to a file.
+  void captionsAreTakenAndCorrected() {
+    const Project before = project();
+    QFile said(at("said.srt"));
+    QVERIFY(said.open(QIODevice::WriteOnly));
+    said.write(
+        "1\n00:00:00,200 --> 00:00:01,200\nOne two three\n\n2\n00:00:01,200 --> 00:00:01,800\nFour\n\n3\n00:00:09,000 "
+        "--> 00:00:01,000\nback\n");
+    said.close();
+    command(QStringLiteral("elements"))->trigger();
+    auto* dialog = m_window->findChild<QDialog*>(QStringLiteral("elementsDialog"));
+    QVERIFY(dialog && dialog->isVisible());
+    const auto press = [&](const QString& text) {
+      for (auto* button : dialog->findChildren<QPushButton*>())
+        if (button->text() == text) QTest::mouseClick(button, Qt::LeftButton);
+    };
+    QString told;
+    answering({file(at("said.srt")),
+               [&](QWidget& box) {
+                 auto* message = qobject_cast<QMessageBox*>(&box);
+                 if (!message) return false;
+                 told = message->text();
+                 QTest::keyClick(&box, Qt::Key_Return);
+                 return true;
+               }},
+              [&] { press(QStringLiteral("&Take captions …")); });
+    QVERIFY2(told.contains(QLatin1String("1 caption")) && told.contains(QLatin1String("line 10")), qPrintable(told));
+    QCOMPARE(captionsOf(project()).size(), size_t(2));
+    auto* words = dialog->findChild<QPlainTextEdit*>();
+    QCOMPARE(words->toPlainText(), QStringLiteral("One two three"));
+    m_window->session().setPlayhead(Rational(4, 5));
+    words->setFocus();
+    QTest::keyClick(words, Qt::Key_Home);
+    for (int i = 0; i < 4; ++i) QTest::keyClick(words, Qt::Key_Right);
+    press(QStringLiteral("&Split"));
+    using Captions = std::vector<Caption>;
+    const Caption four{Rational(6, 5), Rational(9, 5), "Four"};
+    QCOMPARE(captionsOf(project()),
+             (Captions{{Rational(1, 5), Rational(4, 5), "One"}, {Rational(4, 5), Rational(6, 5), "two three"}, four}));
+    press(QStringLiteral("&Join"));
+    QCOMPARE(captionsOf(project()), (Captions{{Rational(1, 5), Rational(6, 5), "One\ntwo three"}, four}));
+    const std::vector<Element> kept = project().elements;
+    for (auto* each : dialog->findChildren<QToolButton*>())
+      if (each->accessibleName() == QLatin1String("Held at the top")) QTest::mouseClick(each, Qt::LeftButton);
+    QCOMPARE(project().captionStyle.place.anchor, Anchor::Top);
+    QCOMPARE(project().elements, kept);
+    answering({file(at("said.vtt"))}, [&] { press(QStringLiteral("Write &captions …")); });
+    const auto read = readCaptions(at("said.vtt").toStdString());
+    QVERIFY(read);
+    QCOMPARE(read->captions, captionsOf(project()));
+    while (document().undoStack().canUndo() && !(project() == before)) document().undoStack().undo();
+    QVERIFY(project() == before);
+    dialog->close();
+  }
+
   // A file that was moved is known again by what is in it, whatever it is called; another one of the same name is not
   // taken for it, and what is missing still is said.
   void missingFilesAreFound() {

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/order/ElementForm.h"
 
+#include "app/style/Theme.h"
 #include "app/style/TimecodeField.h"
 #include "element/ElementDrawing.h"
 #include "project/Sharing.h"
@@ -14,6 +15,7 @@
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QPainter>
 #include <QPlainTextEdit>
 #include <QToolButton>
 #include <QVBoxLayout>
@@ -30,6 +32,21 @@ QLabel* heading(const QString& words, QWidget* parent) {
   auto* label = new QLabel(words, parent);
   label->setProperty("rank", "faint");
   return label;
+}
+
+/// A canvas with a mark where something is held.
+QIcon anchorPicture(int place) {
+  QIcon made;
+  for (const auto& [state, ink] :
+       {std::pair(QIcon::Off, Theme::current().ink), std::pair(QIcon::On, Theme::current().onAccent)}) {
+    QPixmap drawn(20, 12);
+    drawn.fill(Qt::transparent);
+    QPainter painter(&drawn);
+    painter.fillRect(place % 3 * 7 + 1, place / 3 * 4 + 1, 4, 2, ink);
+    painter.end();
+    made.addPixmap(drawn, QIcon::Normal, state);
+  }
+  return made;
 }
 
 QWidget* beside(const QList<QWidget*>& widgets, QWidget* parent) {
@@ -64,7 +81,7 @@ ElementForm::ElementForm(Session& session, QWidget* parent)
         tr("Change words"),
         [words, in](Element& e) {
           const auto own = e.own.find(in);
-          if (own != e.own.end())
+          if (own != e.own.end() && e.kind == ElementKind::Text)
             own->second.text = words == e.text ? std::nullopt : std::optional(words);
           else
             e.text = words;
@@ -72,6 +89,8 @@ ElementForm::ElementForm(Session& session, QWidget* parent)
         m_text);
   });
   all->addWidget(m_text);
+  m_forAll = heading(tr("Place and look are those of all captions"), this);
+  all->addWidget(m_forAll);
   all->addWidget(buildPlace());
   m_look = buildLook();
   all->addWidget(m_look);
@@ -157,7 +176,9 @@ QWidget* ElementForm::buildPlace() {
     button->setCheckable(true);
     button->setAccessibleName(names[size_t(i)]);
     button->setToolTip(names[size_t(i)]);
-    button->setFixedSize(26, 18);
+    button->setFixedSize(30, 20);
+    button->setIconSize({20, 12});
+    button->setIcon(anchorPicture(i));
     button->setFocusPolicy(Qt::TabFocus);
     m_anchors->addButton(button, i);
     cells->addWidget(button, i / 3, i % 3);
@@ -243,10 +264,10 @@ QWidget* ElementForm::buildLook() {
   m_boxColour = colour(tr("Colour of the box"), [](TextLook& l) -> Colour& { return l.boxColour; });
   form->addRow(heading(tr("font"), part), beside({m_family, m_colour}, part));
   form->addRow(QString(), beside({m_weight, m_italic}, part));
-  form->addRow(heading(tr("lines"), part), m_align);
+  form->addRow(heading(tr("lines"), part), beside({m_align}, part));
   form->addRow(heading(tr("line up to"), part),
                beside({m_measure, heading(tr("from line to line"), part), m_lines}, part));
-  form->addRow(heading(tr("least size"), part), m_leastSize);
+  form->addRow(heading(tr("least size"), part), beside({m_leastSize}, part));
   form->addRow(heading(tr("shadow"), part),
                beside({m_shadow, heading(tr("outline"), part), m_outline, m_outlineColour}, part));
   form->addRow(heading(tr("box"), part), beside({m_box, m_boxColour}, part));
@@ -288,7 +309,7 @@ QWidget* ElementForm::buildTime() {
     const Project& project = m_document.project();
     if (!m_element) return;
     const std::vector<Rational> starts = project.shotStarts();
-    const auto [begin, end] = stretchOf(project, *m_element, starts);
+    const auto [begin, end] = stretchOf(project, *m_element);
     if (!on)
       return tell(tr("Keep its time"), [begin = begin, end = end](Element& e) {
         e.shot.clear();
@@ -359,6 +380,11 @@ void ElementForm::focusText() {
   m_text->selectAll();
 }
 
+int ElementForm::cursor() const {
+  const int at = m_text->textCursor().position();
+  return at > 0 && at < m_text->document()->characterCount() - 1 ? at : -1;
+}
+
 void ElementForm::refresh() {
   m_showing = true;
   fillShapes();
@@ -366,10 +392,11 @@ void ElementForm::refresh() {
   const Element e = m_element.value_or(Element());
   const std::string in = shape();
   const bool own = e.own.contains(in);
-  const bool text = e.kind == ElementKind::Text;
+  const bool text = e.hasText();
   const QString words = QString::fromStdString(in.empty() ? e.text : e.textIn(in));
   if (m_text->toPlainText() != words) m_text->setPlainText(words);
   m_text->setVisible(text);
+  m_forAll->setVisible(e.kind == ElementKind::Caption);
   m_look->setVisible(text);
   m_giveBack->setVisible(!in.empty());
   m_giveBack->setEnabled(own);

@@ -30,6 +30,7 @@ public:
 
   void show(const Element* element); ///< null: nothing can be said
   void focusText();
+  [[nodiscard]] int cursor() const; ///< where in the words it stands; −1 at their ends
 
 signals:
   /// Somebody has changed something. What is said again and again in one field comes under the same number above 0.
@@ -56,6 +57,7 @@ private:
   const void* m_field = nullptr; ///< what was changed last
   int m_gesture = 0;
   QPlainTextEdit* m_text;
+  QLabel* m_forAll; ///< what is said of captions is said of all
   QComboBox* m_shape;
   QToolButton* m_giveBack;
   QCheckBox* m_hidden;

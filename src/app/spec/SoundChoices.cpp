@@ -283,6 +283,20 @@ PlaceChoices::PlaceChoices(Spec& spec, QWidget* parent)
   };
   text(tr("Title"), tr("Title, kept in the file"), &Encoding::title, 200);
   text(tr("Comment"), tr("Comment, kept in the file"), &Encoding::comment, 200);
+  add(folded(), tr("Captions"),
+      new ListChoice(
+          spec,
+          {.name = tr("Where captions go"),
+           .entries =
+               [](const Deliverable&) {
+                 return ListChoice::Entries{{tr("Into the picture"), int(CaptionPlace::Burned)},
+                                            {tr("Beside it, as SubRip"), int(CaptionPlace::SubRip)},
+                                            {tr("Beside it, as WebVTT"), int(CaptionPlace::WebVtt)},
+                                            {tr("Left out"), int(CaptionPlace::None)}};
+               },
+           .value = [](const Deliverable& d) { return int(d.encoding.captions); },
+           .choose = [](Deliverable& d, const QVariant& value) { d.encoding.captions = CaptionPlace(value.toInt()); }},
+          this));
   add(folded(), tr("Chapters"),
       new ListChoice(spec,
                      {.name = tr("Chapter marks"),

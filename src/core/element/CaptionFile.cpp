@@ -204,6 +204,9 @@ std::string captionFile(const std::vector<Caption>& captions, CaptionFormat form
     std::istringstream lines(each.text);
     for (std::string line; std::getline(lines, line);) {
       if (trimmed(line).empty()) continue;
+      // SubRip has no way to write an arrow that is not one between times.
+      if (!vtt)
+        for (size_t at = line.find("-->"); at != std::string::npos; at = line.find("-->")) line.erase(at, 1);
       for (const char c : line)
         if (vtt && (c == '&' || c == '<' || c == '>'))
           file += c == '&' ? "&amp;" : c == '<' ? "&lt;" : "&gt;";

@@ -85,10 +85,12 @@ void checkText(Checking& c, const Deliverable& d, const Shot* shot, const Elemen
 void checkElements(Checking& c) {
   if (c.project.elements.empty()) return;
   const std::vector<Rational> starts = c.project.shotStarts();
-  for (const Element& each : c.project.elements) {
+  const auto stretches = stretchesOf(c.project);
+  for (size_t i = 0; i < stretches.size(); ++i) {
+    const Element& each = c.project.elements[i];
     if (!each.hasText() || each.text.empty()) continue;
     const Element element = each.styled(c.project.captionStyle);
-    const auto [begin, end] = stretchOf(c.project, element, starts);
+    const auto& [begin, end] = stretches[i];
     if (end <= begin || begin >= starts.back()) continue;
     const Shot* shot = shotOf(c.project, starts, begin);
     const double seconds = (std::min(end, starts.back()) - begin).toDouble();

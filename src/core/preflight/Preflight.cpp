@@ -185,10 +185,11 @@ Project partOf(Project project, const Region& region) {
   // What keeps its place in the running order begins as much earlier as its shots do.
   const auto first = std::ranges::find_if(starts, [&](const Rational& end) { return end > region.in; });
   const Rational before = first == starts.begin() || first == starts.end() ? Rational(0) : *std::prev(first);
-  std::erase_if(project.elements, [&](const Element& element) {
-    const auto [in, out] = stretchOf(project, element, starts);
-    return out <= region.in || in >= region.out;
-  });
+  const auto stretches = stretchesOf(project);
+  std::vector<Element> elements;
+  for (size_t i = 0; i < stretches.size(); ++i)
+    if (stretches[i].second > region.in && stretches[i].first < region.out) elements.push_back(project.elements[i]);
+  project.elements = std::move(elements);
   for (Element& element : project.elements) {
     if (!element.shot.empty()) continue;
     element.in = std::max(Rational(0), element.in - before);

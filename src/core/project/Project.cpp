@@ -4,6 +4,8 @@
 #include <algorithm>
 #include <filesystem>
 #include <set>
+#include <string_view>
+#include <unordered_map>
 
 namespace tromb {
 namespace {
@@ -65,19 +67,38 @@ std::vector<Shot> partsOf(const Shot& whole, std::vector<Rational> sourceTimes) 
   return parts;
 }
 
-std::pair<Rational, Rational> stretchOf(const Project& project, const Element& element) {
-  if (element.shot.empty()) return {element.in, element.out};
-  return stretchOf(project, element, project.shotStarts());
+namespace {
+
+std::pair<Rational, Rational> stretchWithin(const Element& element, const Rational& begin, const Rational& end) {
+  return {std::min(begin + element.in, end), std::min(begin + element.out, end)};
 }
 
-std::pair<Rational, Rational> stretchOf(const Project& project, const Element& element,
-                                        const std::vector<Rational>& starts) {
+} // namespace
+
+std::pair<Rational, Rational> stretchOf(const Project& project, const Element& element) {
   if (element.shot.empty()) return {element.in, element.out};
   const int place = placeOf(project.shots, element.shot);
   if (place < 0) return {Rational(0), Rational(0)};
-  const Rational& begin = starts[size_t(place)];
-  const Rational& end = starts[size_t(place) + 1];
-  return {std::min(begin + element.in, end), std::min(begin + element.out, end)};
+  const std::vector<Rational> starts = project.shotStarts();
+  return stretchWithin(element, starts[size_t(place)], starts[size_t(place) + 1]);
+}
+
+std::vector<std::pair<Rational, Rational>> stretchesOf(const Project& project) {
+  const std::vector<Rational> starts = project.shotStarts();
+  std::unordered_map<std::string_view, size_t> places;
+  for (size_t i = 0; i < project.shots.size(); ++i) places.emplace(project.shots[i].id, i);
+  std::vector<std::pair<Rational, Rational>> stretches;
+  stretches.reserve(project.elements.size());
+  for (const Element& element : project.elements) {
+    const auto place = places.find(element.shot);
+    if (element.shot.empty())
+      stretches.emplace_back(element.in, element.out);
+    else if (place == places.end())
+      stretches.emplace_back(Rational(0), Rational(0));
+    else
+      stretches.push_back(stretchWithin(element, starts[place->second], starts[place->second + 1]));
+  }
+  return stretches;
 }
 
 std::vector<Element> captionElements(const Project& project, const std::vector<Caption>& captions) {
@@ -108,10 +129,11 @@ std::vector<Element> captionElements(const Project& project, const std::vector<C
 }
 
 std::vector<Caption> captionsOf(const Project& project) {
-  const std::vector<Rational> starts = project.shotStarts();
+  const auto stretches = stretchesOf(project);
   std::vector<Caption> captions;
-  for (const Element& each : project.elements) {
-    const auto [in, out] = stretchOf(project, each, starts);
+  for (size_t i = 0; i < stretches.size(); ++i) {
+    const Element& each = project.elements[i];
+    const auto& [in, out] = stretches[i];
     if (each.kind == ElementKind::Caption && in < out) captions.push_back({in, out, each.text});
   }
   std::ranges::stable_sort(captions, {}, &Caption::in);

@@ -216,9 +216,8 @@ inline const Rational kMostPixelAspect{4};
 /// When an element is seen: its first moment and its end, in seconds of the running order. One that goes along with a
 /// shot ends with it. Equal where it is never seen.
 [[nodiscard]] std::pair<Rational, Rational> stretchOf(const Project& project, const Element& element);
-/// The same where the shots are known to begin at `starts`, see shotStarts.
-[[nodiscard]] std::pair<Rational, Rational> stretchOf(const Project& project, const Element& element,
-                                                      const std::vector<Rational>& starts);
+/// The same of all elements, in their order.
+[[nodiscard]] std::vector<std::pair<Rational, Rational>> stretchesOf(const Project& project);
 
 /// Captions as elements of a project, with ids that are free in it: each goes along with its shot; one that goes on
 /// over a cut, or lies behind the running order, keeps its time.

@@ -155,9 +155,10 @@ Result<Plan> Plan::build(const Project& project, const Footage& footage, const s
     plan.m_beds.back().bed.start = timing.fromProject(bed.start);
   }
   plan.m_elementCanvas = elementCanvasOf(*deliverable);
-  const std::vector<Rational> projectStarts = project.shotStarts();
-  for (const Element& each : project.elements) {
-    const auto [begin, end] = stretchOf(project, each, projectStarts);
+  const auto stretches = stretchesOf(project);
+  for (size_t i = 0; i < stretches.size(); ++i) {
+    const Element& each = project.elements[i];
+    const auto& [begin, end] = stretches[i];
     const bool caption = each.kind == ElementKind::Caption;
     if (caption && plan.m_encoding.captionsBeside()) {
       const Rational in = timing.fromProject(begin);
