@@ -536,9 +536,9 @@ change %2 %</numerusform>
     <name>tromb::ElementsDialog</name>
     <message numerus="yes">
         <source>%n captions of the file are broken and were left out, the first in line %1.</source>
-        <translation type="unfinished">
-            <numerusform />
-            <numerusform />
+        <translation>
+            <numerusform>%n caption of the file is broken and was left out, in line %1.</numerusform>
+            <numerusform>%n captions of the file are broken and were left out, the first in line %1.</numerusform>
         </translation>
     </message>
 </context>
