@@ -54,6 +54,15 @@ Project largeProject(const QString& folder, const QString& clip, const MediaInfo
     d.name = freeDeliverableName(p, sizeText(shape));
     p.deliverables.push_back(d);
   }
+  for (int i = 0; i < 300; ++i) { // one in each of the first shots, each beside another of the same time
+    Element e;
+    e.id = freshId(p.elements, "e");
+    e.text = "Over the ridge, " + std::to_string(i);
+    e.shot = p.shots[size_t(i / 2)].id;
+    e.out = Rational(4);
+    e.place.anchor = i % 2 == 0 ? Anchor::Top : Anchor::BottomLeft;
+    p.elements.push_back(std::move(e));
+  }
   return p;
 }
 
@@ -127,6 +136,18 @@ int main(int argc, char** argv) {
       {"rename a shot", [&] { document.renameShot(5, QString::number(n++)); }},
       {"move a shot", [&] { document.moveShot(n % 400, n % 400 + 3), ++n; }},
       {"duplicate a shot", [&] { document.duplicateShots({n++ % 400}); }},
+      {"type words",
+       [&] {
+         std::vector<Element> elements = document.project().elements;
+         elements[3].text = "words " + std::to_string(n++);
+         document.setElements(std::move(elements), {});
+       }},
+      {"drag words",
+       [&] {
+         std::vector<Element> elements = document.project().elements;
+         elements[3].place.x = n++ % 20;
+         document.setElements(std::move(elements), {}, gesture + 2);
+       }},
       {"undo", [&] { document.undoStack().undo(); }},
       {"change a canvas",
        [&] {
