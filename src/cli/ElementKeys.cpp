@@ -180,14 +180,13 @@ Result<Element> elementFromWords(const Project& project, ElementKind kind, const
       }
     }
   }
-  if (element.out == Rational(0)) {
-    const Shot* shot = project.shot(element.shot);
-    element.out = shot ? shot->duration() : project.duration();
-  }
+  const Shot* shot = project.shot(element.shot);
+  if (element.out == Rational(0)) element.out = shot ? shot->duration() : project.duration();
   bringOnTicks(element);
   if (element.out <= element.in)
     return fail(ErrorCode::InvalidArgument,
                 say("the out point of %1 '%2' does not lie after its in point", option, element.text));
+  if (shot) bind(element, *shot, Rational(0), element.in, element.out);
   return element;
 }
 

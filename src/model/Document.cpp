@@ -380,10 +380,20 @@ void Document::duplicateShots(std::vector<int> rows) {
     Shot copy = original.item;
     copy.id = freshId(ahead.shots, "h");
     ahead.shots.push_back(copy);
+    for (const Element& each : m_project.elements) {
+      if (each.shot != original.item.id) continue;
+      Element along = each;
+      along.id = freshId(ahead.elements, "e");
+      along.shot = copy.id;
+      ahead.elements.push_back(std::move(along));
+    }
     copies.push_back({original.place + 1 + int(copies.size()), copy, framingsOf(original.item.id)});
   }
-  const QString text = tr("Duplicate %n shots", nullptr, int(copies.size()));
-  if (!copies.empty()) m_stack.push(new ItemsCommand<Shot>(*this, text, std::move(copies), false));
+  if (copies.empty()) return;
+  m_stack.beginMacro(tr("Duplicate %n shots", nullptr, int(copies.size())));
+  m_stack.push(new ItemsCommand<Shot>(*this, {}, std::move(copies), false));
+  setElements(std::move(ahead.elements), {});
+  m_stack.endMacro();
 }
 
 void Document::placeShots(std::vector<int> rows, int before) {
@@ -462,8 +472,10 @@ void Document::putParts(int row, std::vector<Shot> parts, const QString& text) {
     added.push_back({row + int(i), parts[i], framings});
   }
   m_stack.beginMacro(text);
+  std::vector<Element> elements = elementsOfParts(m_project, whole, parts);
   changeShots({parts.front()}, {});
   m_stack.push(new ItemsCommand<Shot>(*this, {}, std::move(added), false));
+  setElements(std::move(elements), {});
   m_stack.endMacro();
 }
 

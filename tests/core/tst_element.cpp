@@ -427,6 +427,18 @@ private slots:
       p.elements = {e};
       std::swap(p.shots[0], p.shots[1]);
     }) << "" << 30 << 15;
+    const auto paced = [e](const std::function<void(Shot&)>& how) {
+      return Change([e, how](Project& p) {
+        p.elements = {e};
+        how(p.shots[1]);
+      });
+    };
+    QTest::newRow("on its picture where the shot begins later")
+        << paced([](Shot& shot) { shot.in = Rational(1, 2); }) << "" << 75 << 15;
+    QTest::newRow("… is twice as fast") << paced([](Shot& shot) { shot.pace.speed = Rational(2); }) << "" << 75 << 7;
+    QTest::newRow("… or goes backwards") << paced([](Shot& shot) { shot.pace.reversed = true; }) << "" << 75 << 15;
+    QTest::newRow("from the beginning of a held picture")
+        << paced([](Shot& shot) { shot.pace.held = Rational(3); }) << "" << 90 << 15;
     e.out = Rational(9);
     QTest::newRow("no longer than its shot") << with(e) << "" << 90 << 30;
     e.in = Rational(8);

@@ -565,6 +565,58 @@ private slots:
     QVERIFY(document.project() == before);
   }
 
+  // Words that go along with a shot stay over the same pictures where it is split, trimmed, held or duplicated.
+  void wordsStayOnTheirPictures() {
+    Document document;
+    document.addFootage({{media("/a.mp4"), {}}}, Document::AsShots::Yes);
+    Element e;
+    e.id = "e1";
+    e.text = "Vale";
+    e.shot = document.project().shots[0].id;
+    e.in = Rational(1);
+    e.out = Rational(4);
+    e.fadeIn = e.fadeOut = Rational(1, 2);
+    document.setElements({e}, {});
+    const Project before = document.project();
+    using Stretch = std::pair<Rational, Rational>;
+    const auto seen = [&] {
+      std::vector<Stretch> all = stretchesOf(document.project());
+      std::sort(all.begin(), all.end());
+      return all;
+    };
+    document.splitShot(0, {Rational(2), Rational(3)});
+    const std::vector<Stretch> parts{
+        {Rational(1), Rational(2)}, {Rational(2), Rational(3)}, {Rational(3), Rational(4)}};
+    QCOMPARE(seen(), parts);
+    const std::vector<Element> over = document.project().elements;
+    QCOMPARE(over[0].fadeIn, Rational(1, 2));
+    QCOMPARE(over[0].fadeOut, Rational(0));
+    QCOMPARE(over[1].fadeIn + over[1].fadeOut, Rational(0));
+    QCOMPARE(over[2].fadeOut, Rational(1, 2));
+    document.undoStack().undo();
+    QVERIFY(document.project() == before);
+
+    document.holdPicture(0, Rational(2), Rational(2) + Rational(1, 25), Rational(2));
+    const std::vector<Stretch> held = seen();
+    QCOMPARE(held.front().first, Rational(1));
+    QCOMPARE(held.back().second, Rational(6));
+    for (size_t i = 1; i < held.size(); ++i) QCOMPARE(held[i].first, held[i - 1].second);
+    document.undoStack().undo();
+
+    Shot shot = document.project().shots[0];
+    shot.in = Rational(1, 2);
+    document.changeShots({shot}, {});
+    QCOMPARE(seen(), (std::vector<Stretch>{{Rational(1, 2), Rational(7, 2)}}));
+    document.undoStack().undo();
+
+    document.duplicateShots({0});
+    QCOMPARE(document.project().elements.size(), size_t(2));
+    const Rational length = document.project().shotStarts()[1];
+    QCOMPARE(seen(), (std::vector<Stretch>{{Rational(1), Rational(4)}, {length + Rational(1), length + Rational(4)}}));
+    document.undoStack().undo();
+    QVERIFY(document.project() == before);
+  }
+
   // Where a source's picture becomes another, what was put on it stays on what it showed: subjects, windows and the
   // keys of moves, in every shot of that source and no other, in one step.
   void whatWasFramedStaysOnThePicture() {

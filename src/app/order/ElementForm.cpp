@@ -281,23 +281,21 @@ QWidget* ElementForm::buildTime() {
   form->setVerticalSpacing(4);
   m_in = new TimecodeField(tr("First seen"), part);
   m_out = new TimecodeField(tr("Seen until"), part);
-  // Shown in the running order, kept as the element has it.
-  const auto since = [this](const Rational& moment) {
-    const int shot = m_element ? placeOf(m_document.project().shots, m_element->shot) : -1;
-    const Rational begin = shot < 0 ? Rational(0) : m_document.project().shotStarts()[size_t(shot)];
-    return std::max(Rational(0), moment - begin);
+  const auto seen = [this](const QString& text, const Rational& from, const Rational& to) {
+    const Project& project = m_document.project();
+    const int place = m_element ? placeOf(project.shots, m_element->shot) : -1;
+    if (place < 0)
+      return tell(text, [from, to](Element& e) {
+        e.in = from;
+        e.out = to;
+      });
+    tell(text, [from, to, begin = project.shotStarts()[size_t(place)],
+                shot = project.shots[size_t(place)]](Element& e) { bind(e, shot, begin, from, to); });
   };
-  connect(m_in, &TimecodeField::timeTyped, this, [this, since] {
-    const Rational in = since(m_in->time());
-    tell(tr("First seen"), [in](Element& e) {
-      e.in = in;
-      e.out = std::max(e.out, in + kLeastShown);
-    });
-  });
-  connect(m_out, &TimecodeField::timeTyped, this, [this, since] {
-    const Rational out = since(m_out->time());
-    tell(tr("Seen until"), [out](Element& e) { e.out = std::max(out, e.in + kLeastShown); });
-  });
+  connect(m_in, &TimecodeField::timeTyped, this,
+          [this, seen] { seen(tr("First seen"), m_in->time(), std::max(m_out->time(), m_in->time() + kLeastShown)); });
+  connect(m_out, &TimecodeField::timeTyped, this,
+          [this, seen] { seen(tr("Seen until"), m_in->time(), std::max(m_out->time(), m_in->time() + kLeastShown)); });
   const auto fade = [this](const QString& name, Rational Element::*value) {
     return number(name, 0, 60, tr(" s"), 2, [value](Element& e, double now) { e.*value = rationalOf(now); });
   };
@@ -320,10 +318,8 @@ QWidget* ElementForm::buildTime() {
     const auto place = size_t(after - starts.begin());
     if (place == 0 || place > project.shots.size()) return refresh();
     tell(tr("Go along with its shot"),
-         [begin = begin, end = end, start = starts[place - 1], shot = project.shots[place - 1].id](Element& e) {
-           e.shot = shot;
-           e.in = begin - start;
-           e.out = end - start;
+         [begin = begin, end = end, start = starts[place - 1], shot = project.shots[place - 1]](Element& e) {
+           bind(e, shot, start, begin, end);
          });
   });
   form->addRow(heading(tr("seen from"), part), beside({m_in, heading(tr("to"), part), m_out}, part));

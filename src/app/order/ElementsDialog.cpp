@@ -201,13 +201,19 @@ void ElementsDialog::split() {
   const auto [begin, end] = stretchOf(m_document.project(), first);
   // At the playhead, or in the middle where that is elsewhere.
   const bool within = m_session.playhead() > begin && m_session.playhead() < end;
-  const Rational at = within ? m_session.playhead() - begin : (end - begin) / Rational(2);
+  const Rational at = within ? m_session.playhead() : (begin + end) / Rational(2);
   const QString words = QString::fromStdString(first.text);
   const auto cursor = m_form->cursor() > 0 ? m_form->cursor() : words.indexOf(QLatin1Char(' '), words.size() / 2);
   Element second = first;
   second.id = freshId(elements, "e");
-  second.in = first.in + at;
-  first.out = second.in;
+  const Project& project = m_document.project();
+  if (const int shot = placeOf(project.shots, first.shot); shot >= 0) {
+    const Rational start = project.shotStarts()[size_t(shot)];
+    bind(first, project.shots[size_t(shot)], start, begin, at);
+    bind(second, project.shots[size_t(shot)], start, at, end);
+  } else {
+    first.out = second.in = at;
+  }
   if (cursor > 0) {
     first.text = words.left(cursor).trimmed().toStdString();
     second.text = words.mid(cursor).trimmed().toStdString();
@@ -227,12 +233,14 @@ void ElementsDialog::join() {
   const std::string joined = first.text + "\n" + elements[size_t(next)].text;
   if (joined.size() > kMostTextBytes) return;
   first.text = joined;
-  if (first.shot != elements[size_t(next)].shot) { // over a cut it can go along with neither
+  const Project& project = m_document.project();
+  const int shot = placeOf(project.shots, first.shot);
+  if (shot >= 0 && first.shot == elements[size_t(next)].shot) {
+    bind(first, project.shots[size_t(shot)], project.shotStarts()[size_t(shot)], begin, last);
+  } else { // over a cut it can go along with neither
     first.shot.clear();
     first.in = begin;
     first.out = last;
-  } else {
-    first.out = first.in + (last - begin);
   }
   elements.erase(elements.begin() + next);
   m_document.setElements(std::move(elements), tr("Join captions"));

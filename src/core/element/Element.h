@@ -109,9 +109,11 @@ struct CaptionStyle {
 struct Element {
   std::string id;
   ElementKind kind = ElementKind::Text;
-  std::string shot;   ///< Shot::id of the one that it goes along with; empty: it keeps its place in the running order
-  Rational in{0};     ///< seconds of the running order, or from the beginning of its shot
-  Rational out{1};    ///< seconds, exclusive; > in
+  std::string shot; ///< Shot::id of the one that it goes along with; empty: it keeps its place in the running order
+  Rational in{0};   ///< seconds of the running order; of one with a shot those of its source, so that it stays on what
+                    ///< it was laid over when that is trimmed or shown faster; where its picture is held or stands
+                    ///< still, from the shot's beginning
+  Rational out{1};  ///< seconds, exclusive; > in
   Rational fadeIn{0}; ///< seconds
   Rational fadeOut{0};
   std::string text; ///< UTF-8; lines are parted by a line feed

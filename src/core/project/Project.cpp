@@ -69,8 +69,18 @@ std::vector<Shot> partsOf(const Shot& whole, std::vector<Rational> sourceTimes) 
 
 namespace {
 
-std::pair<Rational, Rational> stretchWithin(const Element& element, const Rational& begin, const Rational& end) {
-  return {std::min(begin + element.in, end), std::min(begin + element.out, end)};
+/// When a moment of an element that goes along with a shot is there, since the shot's beginning.
+Rational sinceBegin(const TimeMap& time, const Rational& moment) {
+  return time.held() ? moment : time.sinceBegin(moment);
+}
+
+std::pair<Rational, Rational> stretchWithin(const Element& element, const Shot& shot, const Rational& begin,
+                                            const Rational& end) {
+  const TimeMap time = shot.time();
+  const auto at = [&](const Rational& moment) { return std::clamp(begin + sinceBegin(time, moment), begin, end); };
+  const Rational first = at(element.in);
+  const Rational second = at(element.out);
+  return {std::min(first, second), std::max(first, second)}; // in turn where it is played backwards
 }
 
 } // namespace
@@ -80,7 +90,7 @@ std::pair<Rational, Rational> stretchOf(const Project& project, const Element& e
   const int place = placeOf(project.shots, element.shot);
   if (place < 0) return {Rational(0), Rational(0)};
   const std::vector<Rational> starts = project.shotStarts();
-  return stretchWithin(element, starts[size_t(place)], starts[size_t(place) + 1]);
+  return stretchWithin(element, project.shots[size_t(place)], starts[size_t(place)], starts[size_t(place) + 1]);
 }
 
 std::vector<std::pair<Rational, Rational>> stretchesOf(const Project& project) {
@@ -96,9 +106,56 @@ std::vector<std::pair<Rational, Rational>> stretchesOf(const Project& project) {
     else if (place == places.end())
       stretches.emplace_back(Rational(0), Rational(0));
     else
-      stretches.push_back(stretchWithin(element, starts[place->second], starts[place->second + 1]));
+      stretches.push_back(
+          stretchWithin(element, project.shots[place->second], starts[place->second], starts[place->second + 1]));
   }
   return stretches;
+}
+
+void bind(Element& element, const Shot& shot, const Rational& begin, const Rational& from, const Rational& to) {
+  const TimeMap time = shot.time();
+  const auto at = [&](const Rational& moment) {
+    return std::max(Rational(0), time.held() ? moment - begin : time.sourceTime(moment - begin));
+  };
+  element.shot = shot.id;
+  element.in = std::min(at(from), at(to));
+  element.out = std::max(at(from), at(to));
+  bringOnTicks(element);
+}
+
+std::vector<Element> elementsOfParts(const Project& project, const Shot& whole, const std::vector<Shot>& parts) {
+  std::vector<Element> elements;
+  Project ahead;
+  ahead.elements = project.elements;
+  for (const Element& each : project.elements) {
+    if (each.shot != whole.id || whole.time().held()) {
+      elements.push_back(each);
+      continue;
+    }
+    const size_t before = elements.size();
+    for (const Shot& part : parts) {
+      Element over = each;
+      over.shot = part.id;
+      if (part.time().held()) {
+        if (each.in > part.in || each.out <= part.in) continue;
+        over.in = Rational(0);
+        over.out = part.duration();
+      } else {
+        over.in = std::max(each.in, part.in);
+        over.out = std::min(each.out, part.out);
+        if (over.in >= over.out) continue;
+      }
+      if (elements.size() > before) { // it goes on: it came in with the first
+        over.id = freshId(ahead.elements, "e");
+        ahead.elements.push_back(over);
+        over.fadeIn = Rational(0);
+        elements.back().fadeOut = Rational(0);
+      }
+      elements.push_back(std::move(over));
+    }
+    if (elements.size() == before) elements.push_back(each); // beyond all parts, as it was beyond the whole
+  }
+  return elements;
 }
 
 std::vector<Element> captionElements(const Project& project, const std::vector<Caption>& captions) {
@@ -118,9 +175,7 @@ std::vector<Element> captionElements(const Project& project, const std::vector<C
     const auto after = std::ranges::upper_bound(starts, caption.in);
     const auto place = size_t(after - starts.begin());
     if (place > 0 && place <= project.shots.size() && caption.out <= starts[place]) {
-      e.shot = project.shots[place - 1].id;
-      e.in = caption.in - starts[place - 1];
-      e.out = caption.out - starts[place - 1];
+      bind(e, project.shots[place - 1], starts[place - 1], caption.in, caption.out);
     }
     bringOnTicks(e);
     if (e.out > e.in) elements.push_back(std::move(e));

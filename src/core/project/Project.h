@@ -219,6 +219,14 @@ inline const Rational kMostPixelAspect{4};
 /// The same of all elements, in their order.
 [[nodiscard]] std::vector<std::pair<Rational, Rational>> stretchesOf(const Project& project);
 
+/// Lays an element over a shot that begins at `begin`, from one moment of the running order to another; to go along
+/// with it from then on.
+void bind(Element& element, const Shot& shot, const Rational& begin, const Rational& from, const Rational& to);
+/// What goes along with a shot that is cut into parts, with ids that are free: with each part what lies over it. Parts
+/// have ids of their own; a held one shows a picture of the whole for its length.
+[[nodiscard]] std::vector<Element> elementsOfParts(const Project& project, const Shot& whole,
+                                                   const std::vector<Shot>& parts);
+
 /// Captions as elements of a project, with ids that are free in it: each goes along with its shot; one that goes on
 /// over a cut, or lies behind the running order, keeps its time.
 [[nodiscard]] std::vector<Element> captionElements(const Project& project, const std::vector<Caption>& captions);
