@@ -499,6 +499,26 @@ void Document::setElements(std::vector<Element> elements, const QString& text, i
     m_stack.push(new ElementsCommand(*this, text, m_project.elements, elements, gesture));
 }
 
+void Document::changeElement(const std::string& id, const std::function<void(Element&)>& how, const QString& text,
+                             int gesture) {
+  const int place = placeOf(m_project.elements, id);
+  if (place < 0) return;
+  const Element& before = m_project.elements[size_t(place)];
+  Element after = before.styled(m_project.captionStyle);
+  how(after);
+  if (before.kind == ElementKind::Caption) {
+    const CaptionStyle style{after.look, after.place, after.own, after.overButtons};
+    if (style != m_project.captionStyle) return setCaptionStyle(style, text, gesture);
+    after.look = before.look;
+    after.place = before.place;
+    after.own = before.own;
+    after.overButtons = before.overButtons;
+  }
+  std::vector<Element> elements = m_project.elements;
+  elements[size_t(place)] = std::move(after);
+  setElements(std::move(elements), text, gesture);
+}
+
 void Document::setCaptionStyle(const CaptionStyle& style, const QString& text, int gesture) {
   if (style != m_project.captionStyle)
     m_stack.push(new PartCommand(*this, text, m_project.captionStyle, style, gesture));

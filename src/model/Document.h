@@ -130,6 +130,9 @@ public:
   void setRegions(std::vector<Region> regions, const QString& text, int gesture = 0);
   void setBeds(std::vector<SoundBed> beds, const QString& text, int gesture = 0);
   void setElements(std::vector<Element> elements, const QString& text, int gesture = 0);
+  /// Changes one element as it is shown: what is changed of the look and the place of a caption is changed of all.
+  void changeElement(const std::string& id, const std::function<void(Element&)>& how, const QString& text,
+                     int gesture = 0);
   void setCaptionStyle(const CaptionStyle& style, const QString& text, int gesture = 0);
   void setOutput(const Output& output, const QString& text); ///< its naming must be good, see namingFault
   void setChecks(const Checks& checks, const QString& text);

@@ -115,11 +115,12 @@ const ElementPictures::Picture* ElementPictures::picture(const Element& element,
   return before == m_before.constEnd() ? nullptr : m_pictures.findKept(*before);
 }
 
-void ElementPictures::paint(QPainter& painter, const QRectF& canvas, int column, const Rational& moment) {
+void ElementPictures::forAllSeen(
+    const QRectF& canvas, double dense, int column, const Rational& moment,
+    const std::function<void(const Element& element, const Picture& picture, const QRectF& at, double opacity)>& each) {
   const Project& project = m_document.project();
   if (project.elements.empty()) return;
   const Deliverable& deliverable = project.deliverables[size_t(column)];
-  const double dense = painter.device()->devicePixelRatioF();
   const QSize drawn = (canvas.size() * dense).toSize().expandedTo({1, 1});
   const Times& known = times();
   const double roughly = moment.toDouble();
@@ -127,21 +128,38 @@ void ElementPictures::paint(QPainter& painter, const QRectF& canvas, int column,
     if (!known.near(i, roughly, roughly)) continue;
     const auto& [begin, end] = known.elements[i];
     if (moment < begin || moment >= end) continue;
-    const Element& each = project.elements[i];
-    if (each.kind == ElementKind::Caption && deliverable.encoding.captions != CaptionPlace::Burned) continue;
-    const Element element = each.styled(project.captionStyle);
+    const Element& stored = project.elements[i];
+    if (stored.kind == ElementKind::Caption && deliverable.encoding.captions != CaptionPlace::Burned) continue;
+    const Element element = stored.styled(project.captionStyle);
     if (element.placeIn(framedAs(deliverable)).hidden) continue;
     const double opacity = opacityAt(element, moment - begin, end - begin);
     const Picture* there = opacity > 0 ? picture(element, deliverable, drawn) : nullptr;
     if (!there || there->image.isNull()) continue;
-    painter.save();
-    painter.setClipRect(canvas, Qt::IntersectClip);
-    painter.setOpacity(opacity);
-    painter.setRenderHint(QPainter::SmoothPixmapTransform);
-    const QPointF at = canvas.topLeft() + QPointF(there->at) / dense;
-    painter.drawImage(QRectF(at, QSizeF(there->image.size()) / dense), there->image);
-    painter.restore();
+    each(element, *there, {canvas.topLeft() + QPointF(there->at) / dense, QSizeF(there->image.size()) / dense},
+         opacity);
   }
+}
+
+void ElementPictures::paint(QPainter& painter, const QRectF& canvas, int column, const Rational& moment) {
+  forAllSeen(canvas, painter.device()->devicePixelRatioF(), column, moment,
+             [&](const Element&, const Picture& picture, const QRectF& at, double opacity) {
+               painter.save();
+               painter.setClipRect(canvas, Qt::IntersectClip);
+               painter.setOpacity(opacity);
+               painter.setRenderHint(QPainter::SmoothPixmapTransform);
+               painter.drawImage(at, picture.image);
+               painter.restore();
+             });
+}
+
+std::string ElementPictures::at(const QPointF& point, const QRectF& canvas, double dense, int column,
+                                const Rational& moment) {
+  std::string found;
+  if (canvas.contains(point))
+    forAllSeen(canvas, dense, column, moment, [&](const Element& element, const Picture&, const QRectF& at, double) {
+      if (at.contains(point)) found = element.id;
+    });
+  return found;
 }
 
 } // namespace tromb

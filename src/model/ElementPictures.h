@@ -7,6 +7,7 @@
 #include <QHash>
 #include <QImage>
 #include <QObject>
+#include <functional>
 
 class QPainter;
 
@@ -23,6 +24,9 @@ public:
   /// Paints what lies over a deliverable's canvas at a moment of the running order. What is not drawn yet is left out,
   /// or shown as it was before it changed, and `ready` says when to paint again.
   void paint(QPainter& painter, const QRectF& canvas, int column, const Rational& moment);
+  /// The id of the uppermost element whose picture a point lies on; empty where that is none.
+  [[nodiscard]] std::string at(const QPointF& point, const QRectF& canvas, double dense, int column,
+                               const Rational& moment);
   /// The moment of a shot at which the sheet shows it: its middle, or, where nothing lies over that, the middle of the
   /// first thing that does.
   [[nodiscard]] Rational momentOf(int row);
@@ -47,6 +51,10 @@ private:
     }
   };
   [[nodiscard]] const Times& times();
+  /// Calls `each` for what is seen of a deliverable at a moment and is drawn already, the lowest first.
+  void forAllSeen(const QRectF& canvas, double dense, int column, const Rational& moment,
+                  const std::function<void(const Element& element, const Picture& picture, const QRectF& at,
+                                           double opacity)>& each);
   [[nodiscard]] const Picture* picture(const Element& element, const Deliverable& deliverable, QSize drawn);
 
   const Document& m_document;

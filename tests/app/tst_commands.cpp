@@ -506,6 +506,41 @@ private slots:
     dialog->close();
   }
 
+  // On the bench words are dragged where they are seen, for that shape alone, as one step; a double click says what
+  // they are.
+  void wordsAreDraggedOnTheBench() {
+    Element e;
+    e.id = "e1";
+    e.text = "Fennick";
+    e.place = {Anchor::Centre, 0, 0, 20, false};
+    e.out = project().duration();
+    document().setElements({e}, {});
+    const Project before = project();
+    m_window->showView(MainWindow::View::Bench);
+    m_window->session().setDeliverable(1); // 160 × 160
+    BenchResults& results = m_window->bench().results();
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
+    const QRectF canvas = results.activeRect();
+    const QPoint from = canvas.center().toPoint();
+    const QPoint to = from + QPoint(0, int(canvas.height() / 4)); // a quarter of the shorter side
+    QTest::mousePress(&results, Qt::LeftButton, {}, from);
+    QTest::mouseMove(&results, from + QPoint(0, 15));
+    QTest::mouseMove(&results, to);
+    QTest::mouseRelease(&results, Qt::LeftButton, {}, to);
+    const ElementPlace place = project().elements[0].placeIn("d2");
+    QVERIFY2(std::abs(place.y - 25) < 1, qPrintable(QString::number(place.y)));
+    QCOMPARE(place.x, 0.0);
+    QCOMPARE(project().elements[0].place, e.place);
+    QCOMPARE(project().elements[0].own.size(), size_t(1));
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
+    QTest::mouseDClick(&results, Qt::LeftButton, {}, to);
+    auto* dialog = m_window->findChild<QDialog*>(QStringLiteral("elementsDialog"));
+    QVERIFY(dialog && dialog->isVisible());
+    dialog->close();
+    document().undoStack().undo();
+    QVERIFY(project() == before);
+  }
+
   // Captions are taken from a file, corrected, split where the cursor and the playhead stand, joined again, looked at
   // all alike, and written to a file.
   void captionsAreTakenAndCorrected() {

@@ -6,15 +6,19 @@
 #include "app/style/CanvasGuides.h"
 #include "app/style/Theme.h"
 #include "model/Translation.h"
+#include "project/Sharing.h"
 
+#include <QApplication>
 #include <QMouseEvent>
 #include <QPainter>
 #include <algorithm>
+#include <cmath>
 
 namespace tromb {
 namespace {
 
 constexpr double kResultGap = 10;
+constexpr double kCatches = 1;  ///< percent of the shorter side
 constexpr double kMostRow = 92; ///< height of the tallest in the row
 
 } // namespace
@@ -23,6 +27,7 @@ BenchResults::BenchResults(Bench& bench, PosterService& posters, QWidget* parent
     : QWidget(parent), m_bench(bench), m_posters(posters) {
   setFocusPolicy(Qt::StrongFocus);
   setMinimumSize(220, 160);
+  setMouseTracking(true);
   setAccessibleName(tr("The shot in every deliverable"));
   connect(&bench, &Bench::changed, this, qOverload<>(&QWidget::update));
   connect(&bench, &Bench::moved, this, qOverload<>(&QWidget::update));
@@ -165,11 +170,51 @@ void BenchResults::pressPart(int part) {
   m_bench.session().setDeliverable(m_bench.columns()[size_t(part)]);
 }
 
+std::string BenchResults::elementAt(const QPointF& point) {
+  if (!m_elements || m_bench.row() < 0) return {};
+  return m_elements->at(point, activeRect(), devicePixelRatioF(), m_bench.column(), m_bench.session().playhead());
+}
+
 void BenchResults::mousePressEvent(QMouseEvent* event) {
+  if (const std::string id = elementAt(event->position()); !id.empty() && event->button() == Qt::LeftButton) {
+    const Project& project = m_bench.document().project();
+    const Element held = project.elements[size_t(placeOf(project.elements, id))].styled(project.captionStyle);
+    m_drag = {id, event->position(), held.placeIn(framedAs(project.deliverables[size_t(m_bench.column())])),
+              m_bench.document().newGesture()};
+    return;
+  }
   const auto rects = layOut();
   for (const int column : m_bench.columns())
     if (rects[size_t(column)].adjusted(-3, -3, 3, fontMetrics().height() + 3.0).contains(event->position()))
       m_bench.session().setDeliverable(column);
+}
+
+void BenchResults::mouseMoveEvent(QMouseEvent* event) {
+  if (!m_drag) {
+    setCursor(elementAt(event->position()).empty() ? Qt::ArrowCursor : Qt::SizeAllCursor);
+    return;
+  }
+  const QPointF way = event->position() - m_drag->from;
+  if (way.manhattanLength() < QApplication::startDragDistance()) return;
+  const QRectF canvas = activeRect();
+  const double percent = 100 / std::min(canvas.width(), canvas.height());
+  ElementPlace place = m_drag->place;
+  // It catches where it is held, so that it is easily put back.
+  const auto caught = [](double offset) { return std::abs(offset) < kCatches ? 0 : offset; };
+  place.x = caught(std::clamp(place.x + way.x() * percent, -kMostElementOffset, kMostElementOffset));
+  place.y = caught(std::clamp(place.y + way.y() * percent, -kMostElementOffset, kMostElementOffset));
+  const std::string in = framedAs(m_bench.document().project().deliverables[size_t(m_bench.column())]);
+  m_bench.document().changeElement(
+      m_drag->id, [&](Element& e) { e.own[in].place = place; }, tr("Drag words or a picture"), m_drag->gesture);
+}
+
+void BenchResults::mouseReleaseEvent(QMouseEvent*) {
+  m_drag.reset();
+}
+
+void BenchResults::mouseDoubleClickEvent(QMouseEvent* event) {
+  m_drag.reset();
+  if (const std::string id = elementAt(event->position()); !id.empty()) emit elementAsked(id);
 }
 
 void BenchResults::keyPressEvent(QKeyEvent* event) {

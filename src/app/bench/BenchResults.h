@@ -8,11 +8,12 @@
 #include "model/PreflightService.h"
 
 #include <QWidget>
+#include <optional>
 
 namespace tromb {
 
 /// The shot as each deliverable shows it at this moment: the active one large, and all of them below in their true
-/// relative sizes. A click makes one active.
+/// relative sizes. A click makes one active; words and pictures over the large one are dragged, for this shape alone.
 class BenchResults : public QWidget, public PaintedParts {
   Q_OBJECT
 
@@ -29,7 +30,13 @@ public:
   void pressPart(int part) override;
   [[nodiscard]] QSize sizeHint() const override { return {400, 400}; }
 
+signals:
+  void elementAsked(const std::string& id); ///< was double-clicked: what it is, is to be changed
+
 protected:
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent* event) override;
+  void mouseDoubleClickEvent(QMouseEvent* event) override;
   void paintEvent(QPaintEvent* event) override;
   void mousePressEvent(QMouseEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
@@ -48,6 +55,15 @@ private:
   const Poster* m_poster = nullptr;
   PosterService& m_posters;
   ElementPictures* m_elements = nullptr;
+  /// The element that is held by the mouse.
+  struct Drag {
+    std::string id;
+    QPointF from;
+    ElementPlace place; ///< where it was
+    int gesture = 0;
+  };
+  std::optional<Drag> m_drag;
+  [[nodiscard]] std::string elementAt(const QPointF& point);
   const PreflightService* m_preflight = nullptr;
   bool m_safeAreas = false;
   bool m_covered = false;

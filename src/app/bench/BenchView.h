@@ -31,6 +31,7 @@ public:
   void setFound(FramingService& framing);
   void setPreflight(const PreflightService& preflight) { m_results->setPreflight(preflight); }
   /// What is played is shown here, too; it must live as long.
+  [[nodiscard]] BenchResults& results() { return *m_results; }
   void setElements(ElementPictures& elements) { m_results->setElements(elements); } ///< it must live as long
   void setWatch(Watch& watch);
   [[nodiscard]] Bench& bench() { return m_bench; }

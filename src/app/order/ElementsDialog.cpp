@@ -77,7 +77,10 @@ ElementsDialog::ElementsDialog(Session& session, QWidget* parent)
         m_session.setPlayhead((begin + end) / Rational(2));
     }
   });
-  connect(m_form, &ElementForm::changed, this, &ElementsDialog::change);
+  connect(m_form, &ElementForm::changed, this,
+          [this](const std::function<void(Element&)>& how, const QString& text, int gesture) {
+            m_document.changeElement(m_chosen, how, text, gesture);
+          });
   for (const auto signal :
        {&Document::elementsChanged, &Document::shotsInserted, &Document::shotsRemoved, &Document::shotMoved})
     connect(&m_document, signal, this, &ElementsDialog::refresh);
@@ -93,27 +96,6 @@ int ElementsDialog::chosen() const {
 void ElementsDialog::choose(const std::string& id) {
   m_chosen = id;
   refresh();
-}
-
-/// What is changed of the look and the place of a caption is changed of all.
-void ElementsDialog::change(const std::function<void(Element&)>& how, const QString& text, int gesture) {
-  const int place = chosen();
-  if (place < 0) return;
-  const Project& project = m_document.project();
-  const Element before = project.elements[size_t(place)];
-  Element after = before.styled(project.captionStyle);
-  how(after);
-  if (before.kind == ElementKind::Caption) {
-    const CaptionStyle style{after.look, after.place, after.own, after.overButtons};
-    if (style != project.captionStyle) return m_document.setCaptionStyle(style, text, gesture);
-    after.look = before.look;
-    after.place = before.place;
-    after.own = before.own;
-    after.overButtons = before.overButtons;
-  }
-  std::vector<Element> elements = project.elements;
-  elements[size_t(place)] = std::move(after);
-  m_document.setElements(std::move(elements), text, gesture);
 }
 
 void ElementsDialog::refresh() {

@@ -25,7 +25,6 @@ public:
 private:
   void refresh();
   void showChosen();
-  void change(const std::function<void(Element&)>& how, const QString& text, int gesture);
   void remove();
   void split(); ///< a caption at the playhead, its words where the cursor stands
   void join();  ///< a caption with the next one

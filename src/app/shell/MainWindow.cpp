@@ -141,6 +141,7 @@ void MainWindow::connectAll() {
   connect(m_order, &OrderView::exportRegionRequested, this, &MainWindow::showExport);
   connect(m_footage, &FootageView::lookForMissingRequested, m_files.get(), &ProjectFiles::lookForMissing);
   connect(m_footage, &FootageView::filesDropped, this, &MainWindow::bringIn);
+  connect(&m_bench->results(), &BenchResults::elementAsked, m_order, &OrderView::chooseElement);
   connect(m_sheet, &SheetView::cellActivated, this, [this] { showView(View::Bench); });
   connect(&m_preflight, &PreflightService::changed, this, [this] {
     const auto& [errors, warnings, notes] = m_preflight.all();
