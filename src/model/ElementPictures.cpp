@@ -39,6 +39,13 @@ QString wordsOf(const ElementCanvas& canvas) {
 
 } // namespace
 
+QString elementWords(const Project& project, const Element& element) {
+  constexpr int kMostLetters = 80;
+  if (element.hasText()) return QString::fromStdString(element.text).simplified().left(kMostLetters);
+  const Source* source = project.source(element.source);
+  return source ? QString::fromStdString(sourceName(*source)) : QString();
+}
+
 ElementPictures::ElementPictures(const Document& document, QObject* parent)
     : QObject(parent), m_document(document), m_pictures(kElementKilobytes, 2) {
   const auto forget = [this] { m_times.reset(); };

@@ -13,6 +13,9 @@ class QPainter;
 
 namespace tromb {
 
+/// What an element is called: the beginning of its words in one line, or its picture's name.
+[[nodiscard]] QString elementWords(const Project& project, const Element& element);
+
 /// Pictures of what lies over shots, drawn beside the window's thread by what draws them in an export, and kept. For
 /// the window's thread.
 class ElementPictures : public QObject {

@@ -447,6 +447,7 @@ private slots:
   // seen in the cells; each is a step that can be taken back.
   void wordsAreLaidOverShots() {
     const Project before = project();
+    m_window->sheet().setPictureHeight(160); // whatever room there is
     const auto seen = [&](int column) {
       const QRect cell = m_window->sheet().visualRect(m_window->sheet().model()->index(0, column));
       return m_window->sheet().viewport()->grab(cell.adjusted(8, 8, -8, -40)).toImage();

@@ -4,6 +4,7 @@
 #include "app/style/FlowLayout.h"
 #include "app/style/Icons.h"
 #include "io/AtomicFile.h"
+#include "model/ElementPictures.h"
 #include "model/Translation.h"
 #include "time/Timecode.h"
 
@@ -109,10 +110,7 @@ void ElementsDialog::refresh() {
   while (m_list->count() > int(order.size())) delete m_list->takeItem(m_list->count() - 1);
   for (size_t row = 0; row < order.size(); ++row) {
     const Element& e = project.elements[order[row]];
-    const Source* source = project.source(e.source);
-    const QString what = e.hasText() ? QString::fromStdString(e.text).simplified()
-                         : source    ? QString::fromStdString(sourceName(*source))
-                                     : QString();
+    const QString what = elementWords(project, e);
     const QString words = tr("%1  %2").arg(QString::fromStdString(clockText(stretches[order[row]].first)),
                                            what.isEmpty() ? tr("(no words)") : what);
     QListWidgetItem* item = int(row) < m_list->count() ? m_list->item(int(row)) : new QListWidgetItem(m_list);

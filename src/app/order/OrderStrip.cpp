@@ -2,6 +2,7 @@
 #include "app/order/OrderStrip.h"
 
 #include "app/style/Theme.h"
+#include "model/ElementPictures.h"
 #include "time/Timecode.h"
 
 #include <QMouseEvent>
@@ -42,6 +43,7 @@ OrderStrip::OrderStrip(Session& session, PosterService& posters, WaveformService
   connect(&m_document, &Document::mediaChanged, this, changed);
   connect(&m_document, &Document::regionsChanged, this, changed);
   connect(&m_document, &Document::bedsChanged, this, changed);
+  connect(&m_document, &Document::elementsChanged, this, changed);
   connect(&session, &Session::selectionChanged, this, qOverload<>(&QWidget::update));
   connect(&session, &Session::playheadMoved, this, &OrderStrip::showPlayhead);
   connect(&posters, &PosterService::ready, this, qOverload<>(&QWidget::update));
@@ -53,7 +55,8 @@ OrderStrip::OrderStrip(Session& session, PosterService& posters, WaveformService
 QSize OrderStrip::sizeHint() const {
   const int regions = regionCount() == 0 ? 0 : regionHeight();
   const int scroll = m_slim && !m_scroll->isVisibleTo(this) ? 0 : kScroll;
-  return {600, rulerHeight() + regions + shotHeight() + 2 * kGap + bedCount() * (bedHeight() + kGap) + scroll + 4};
+  return {600, rulerHeight() + regions + shotHeight() + 2 * kGap + bedCount() * (bedHeight() + kGap) +
+                   (elementHeight() > 0 ? elementHeight() + kGap : 0) + scroll + 4};
 }
 
 // Lanes are as high as the desktop's type asks.
@@ -95,11 +98,20 @@ int OrderStrip::shotsTop() const {
   return rulerHeight() + (regionCount() == 0 ? 0 : regionHeight()) + kGap;
 }
 
-int OrderStrip::bedsTop() const {
+int OrderStrip::elementHeight() const {
+  return m_slim || m_document.project().elements.empty() ? 0 : fontMetrics().height() + 2;
+}
+
+int OrderStrip::elementsTop() const {
   return shotsTop() + shotHeight() + kGap;
 }
 
+int OrderStrip::bedsTop() const {
+  return elementsTop() + (elementHeight() > 0 ? elementHeight() + kGap : 0);
+}
+
 void OrderStrip::documentChanged() {
+  m_elements = stretchesOf(m_document.project());
   const int before = minimumHeight();
   if (sizeHint().height() != before) setFixedHeight(sizeHint().height());
   layOut();
@@ -159,6 +171,20 @@ QRectF OrderStrip::bedRect(int place) const {
           std::max(8.0, length.toDouble() * m_pixelsPerSecond), double(bedHeight())};
 }
 
+QRectF OrderStrip::elementRect(int element) const {
+  const auto& [begin, end] = m_elements[size_t(element)];
+  const double left = xOf(begin);
+  const double right = xOf(std::min(end, m_session.starts().back()));
+  return {left, double(elementsTop()), std::max(3.0, right - left), double(elementHeight())};
+}
+
+int OrderStrip::elementAt(double x) const {
+  int found = -1;
+  for (int i = 0; i < int(m_elements.size()); ++i)
+    if (const QRectF at = elementRect(i); x >= at.left() && x < at.right()) found = i;
+  return found;
+}
+
 /// Brings the playhead into what is seen.
 void OrderStrip::showPlayhead() {
   const double x = xOf(m_session.playhead());
@@ -199,6 +225,16 @@ std::vector<PaintedPart> OrderStrip::paintedParts() const {
     part.selected = m_session.bed() == bed;
     parts.push_back(part);
   }
+  constexpr int kMostNamed = 200;
+  for (int i = 0; elementHeight() > 0 && i < std::min(kMostNamed, int(m_elements.size())); ++i) {
+    PaintedPart part;
+    part.name = tr("Over the shots, %1").arg(elementWords(project, project.elements[size_t(i)]));
+    part.value = tr("from %1 to %2")
+                     .arg(QString::fromStdString(clockText(m_elements[size_t(i)].first)),
+                          QString::fromStdString(clockText(m_elements[size_t(i)].second)));
+    part.rect = elementRect(i).toAlignedRect();
+    parts.push_back(part);
+  }
   return parts;
 }
 
@@ -213,8 +249,10 @@ void OrderStrip::pressPart(int part) {
   const int shots = int(m_document.project().shots.size());
   if (part < shots)
     m_session.selectShots({part});
-  else
+  else if (part - shots < bedCount())
     m_session.selectBed(part - shots);
+  else
+    m_session.setPlayhead(m_elements[size_t(part - shots - bedCount())].first);
 }
 
 void OrderStrip::trim(const Shot& was, bool out, const Rational& sourceTime, int gesture) {
@@ -283,6 +321,11 @@ OrderStrip::Hold OrderStrip::gripAt(const QPointF& point) const {
       hold.bed = m_document.project().beds[size_t(bed)];
       return hold;
     }
+  if (elementHeight() > 0 && point.y() >= elementsTop() && point.y() < bedsTop()) {
+    hold.place = elementAt(point.x());
+    if (hold.place >= 0) hold.grip = Grip::Element;
+    return hold;
+  }
   if (point.y() >= bedsTop()) return hold;
   const int row = shotAt(point.x());
   if (row < 0) return hold;
@@ -325,6 +368,9 @@ void OrderStrip::mousePressEvent(QMouseEvent* event) {
   case Grip::Bed:
     m_session.selectBed(m_hold.place);
     break;
+  case Grip::Element:
+    m_session.setPlayhead(timeAt(event->position().x()));
+    break;
   case Grip::Shot:
     if (!m_session.isSelected(m_hold.place) || event->modifiers() != Qt::NoModifier)
       clicked(m_hold.place, event->modifiers());
@@ -349,6 +395,7 @@ void OrderStrip::mouseMoveEvent(QMouseEvent* event) {
   const Rational moved(int64_t(std::lround((point.x() - m_hold.start.x()) / m_pixelsPerSecond * 100'000)), 100'000);
   switch (m_hold.grip) {
   case Grip::Playhead:
+  case Grip::Element:
     m_session.setPlayhead(timeAt(point.x()));
     break;
   case Grip::In:
@@ -397,7 +444,11 @@ void OrderStrip::mouseReleaseEvent(QMouseEvent* event) {
 }
 
 void OrderStrip::mouseDoubleClickEvent(QMouseEvent* event) {
-  if (const int row = shotAt(event->position().x()); row >= 0 && event->position().y() < bedsTop())
+  if (const Hold hold = gripAt(event->position()); hold.grip == Grip::Element) {
+    emit elementAsked(m_document.project().elements[size_t(hold.place)].id);
+    return;
+  }
+  if (const int row = shotAt(event->position().x()); row >= 0 && event->position().y() < elementsTop())
     m_session.setPlayhead(m_session.starts()[size_t(row)]);
 }
 

@@ -33,10 +33,13 @@ public:
   void trimSelected(bool out, int frames);
 
   [[nodiscard]] QSize sizeHint() const override;
-  [[nodiscard]] std::vector<PaintedPart> paintedParts() const override; ///< shots, then sound beds
+  [[nodiscard]] std::vector<PaintedPart> paintedParts() const override; ///< shots, sound beds, then what lies over
   [[nodiscard]] QString paintedValue() const override;
   void pressPart(int part) override;
   [[nodiscard]] QSize minimumSizeHint() const override { return {200, sizeHint().height()}; }
+
+signals:
+  void elementAsked(const std::string& id); ///< was double-clicked: what it is, is to be changed
 
 protected:
   void paintEvent(QPaintEvent* event) override;
@@ -53,10 +56,10 @@ private:
   static constexpr int kGap = 2;
   static constexpr int kScroll = 12;
   static constexpr double kGripWidth = 7;
-  enum class Grip { None, Playhead, Shot, In, Out, Bed };
+  enum class Grip { None, Playhead, Shot, In, Out, Bed, Element };
   struct Hold {
     Grip grip = Grip::None;
-    int place = -1; ///< The place of the shot or bed.
+    int place = -1; ///< The place of the shot, bed or element.
     QPointF start;
     bool moving = false; ///< beyond a click's tremble
     int gesture = 0;
@@ -73,12 +76,16 @@ private:
   [[nodiscard]] int shotAt(double x) const;
   [[nodiscard]] QRectF shotRect(int row) const;
   [[nodiscard]] QRectF bedRect(int bed) const;
+  [[nodiscard]] QRectF elementRect(int element) const;
+  [[nodiscard]] int elementAt(double x) const; ///< the uppermost, −1 for none
   [[nodiscard]] Hold gripAt(const QPointF& point) const;
   [[nodiscard]] int rulerHeight() const;
   [[nodiscard]] int regionHeight() const;
   [[nodiscard]] int shotHeight() const;
   [[nodiscard]] int bedHeight() const;
   [[nodiscard]] int bedsTop() const;
+  [[nodiscard]] int elementHeight() const; ///< of the lane of what lies over the shots; 0 where that is nothing
+  [[nodiscard]] int elementsTop() const;
   [[nodiscard]] int shotsTop() const;
   /// Changes for how long a held picture is shown.
   void hold(const Shot& was, const Rational& length, int gesture);
@@ -90,6 +97,7 @@ private:
   void paintShot(QPainter& painter, int row);
   void paintShotPicture(QPainter& painter, int row, const QRectF& picture);
   void paintBed(QPainter& painter, int bed);
+  void paintElements(QPainter& painter) const;
   [[nodiscard]] int pictureHeight() const;
   [[nodiscard]] int bedCount() const; ///< How many beds are shown.
   [[nodiscard]] int regionCount() const;
@@ -114,6 +122,7 @@ private:
   int m_anchor = 0;
   Hold m_hold;
   HeldGesture m_held;
+  std::vector<std::pair<Rational, Rational>> m_elements; ///< when they are seen
 };
 
 } // namespace tromb

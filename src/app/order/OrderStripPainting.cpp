@@ -3,6 +3,7 @@
 #include "analysis/Waveform.h"
 #include "app/order/OrderStrip.h"
 #include "app/style/Theme.h"
+#include "model/ElementPictures.h"
 #include "model/Translation.h"
 #include "time/Cadence.h"
 #include "time/Timecode.h"
@@ -194,6 +195,27 @@ void OrderStrip::paintBed(QPainter& painter, int place) {
   painter.restore();
 }
 
+void OrderStrip::paintElements(QPainter& painter) const {
+  const Theme& theme = Theme::current();
+  const Project& project = m_document.project();
+  QColor ground = theme.raised;
+  for (int i = 0; i < int(m_elements.size()); ++i) {
+    const QRectF at = elementRect(i);
+    if (at.right() < 0 || at.left() > width() || m_elements[size_t(i)].first >= m_session.starts().back()) continue;
+    const QRectF bar = at.adjusted(0.5, 0.5, -0.5, -1.5);
+    painter.setPen(QPen(theme.faint, 1));
+    painter.setBrush(ground);
+    painter.drawRoundedRect(bar, 3, 3);
+    const QRectF words = bar.adjusted(4, 0, -3, 0);
+    if (words.width() < 8) continue;
+    painter.setPen(theme.ink);
+    painter.drawText(words, Qt::AlignVCenter | Qt::AlignLeft,
+                     fontMetrics().elidedText(elementWords(project, project.elements[size_t(i)]), Qt::ElideRight,
+                                              int(words.width())));
+  }
+  painter.setBrush(Qt::NoBrush);
+}
+
 void OrderStrip::paintEvent(QPaintEvent*) {
   const Theme& theme = Theme::current();
   QPainter painter(this);
@@ -207,6 +229,7 @@ void OrderStrip::paintEvent(QPaintEvent*) {
   paintRuler(painter);
   if (regionCount() > 0) paintRegions(painter);
   for (int row = 0; row < int(m_document.project().shots.size()); ++row) paintShot(painter, row);
+  if (elementHeight() > 0) paintElements(painter);
   for (int bed = 0; bed < bedCount(); ++bed) paintBed(painter, bed);
   if (m_hold.grip == Grip::Shot && m_hold.moving && m_hold.dropBefore >= 0) {
     const double x = xOf(m_session.starts()[size_t(m_hold.dropBefore)]);

@@ -82,6 +82,7 @@ OrderView::OrderView(Session& session, Actions& actions, PosterService& posters,
   m_line = buildLine();
   rows->addWidget(m_line);
   rows->addWidget(m_strip);
+  connect(m_strip, &OrderStrip::elementAsked, this, &OrderView::chooseElement);
   m_strip->setContextMenuPolicy(Qt::CustomContextMenu);
   connect(m_strip, &QWidget::customContextMenuRequested, this, [this](const QPoint& place) {
     m_actions.refresh();
