@@ -61,6 +61,13 @@ private slots:
         {caption(6000, 7000, "good")}, 3);
     row("Windows-1252", "1\n00:00:01,000 --> 00:00:02,000\nSch\xF6n \x96 caf\xE9\n",
         {caption(1000, 2000, "Schön – café")});
+    row("bytes that Windows-1252 lacks", "1\n00:00:01,000 --> 00:00:02,000\nA\x81\xF6\n",
+        {caption(1000, 2000, "A\u0081ö")});
+    row("marked as UTF-16, and is not",
+        QByteArray("\xFF\xFE"
+                   "1\n00:00:01,000 --> 00:00:02,000\nA\xD8",
+                   36),
+        {caption(1000, 2000, "A\uFFFD")});
     QByteArray wide("\xFF\xFE", 2);
     for (const char16_t c : std::u16string(u"1\n00:00:01,000 --> 00:00:02,000\nשלום\n")) {
       wide.append(char(c & 0xFF));

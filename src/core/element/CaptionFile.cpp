@@ -23,16 +23,23 @@ std::string plainText(std::string_view bytes) {
   if (bytes.starts_with("\xFE\xFF")) from = "UTF-16BE";
   if (from) bytes.remove_prefix(2);
   if (bytes.starts_with("\xEF\xBB\xBF")) bytes.remove_prefix(3);
-  if (!from && !g_utf8_validate_len(bytes.data(), bytes.size(), nullptr)) from = "WINDOWS-1252";
   std::string text(bytes);
-  if (from) {
+  const auto convert = [&](const char* encoding) {
     gsize written = 0;
-    // What the encoding does not have becomes a question mark.
-    if (char* converted = g_convert_with_fallback(bytes.data(), gssize(bytes.size()), "UTF-8", from, "?", nullptr,
-                                                  &written, nullptr)) {
-      text.assign(converted, written);
-      g_free(converted);
-    }
+    char* converted = g_convert(bytes.data(), gssize(bytes.size()), "UTF-8", encoding, nullptr, &written, nullptr);
+    if (!converted) return false;
+    text.assign(converted, written);
+    g_free(converted);
+    return true;
+  };
+  if (from)
+    (void)convert(from);
+  else if (!g_utf8_validate_len(bytes.data(), bytes.size(), nullptr) && !convert("WINDOWS-1252"))
+    (void)convert("ISO-8859-1"); // which has a letter for every byte
+  if (!g_utf8_validate_len(text.data(), text.size(), nullptr)) {
+    char* valid = g_utf8_make_valid(text.data(), gssize(text.size()));
+    text = valid;
+    g_free(valid);
   }
   std::string lines;
   lines.reserve(text.size());
