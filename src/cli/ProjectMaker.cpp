@@ -164,15 +164,21 @@ Status ProjectMaker::addElement(ElementKind kind, const std::string& text) {
     element->text.clear();
     auto known = std::find_if(m_project.sources.begin(), m_project.sources.end(),
                               [&](const Source& s) { return s.path == path; });
+    MediaInfo media;
+    if (known != m_project.sources.end()) {
+      media = m_media.at(known->id);
+    } else {
+      auto info = probe(path, probing(m_context));
+      if (!info) return tl::unexpected(info.error());
+      media = std::move(*info);
+    }
+    if (media.kind != MediaKind::Still || !media.video)
+      return fail(ErrorCode::NotMedia, say("what lies over the shots must be a still picture"), path,
+                  say("Give a still picture"));
     if (known == m_project.sources.end()) {
-      auto media = probe(path, probing(m_context));
-      if (!media) return tl::unexpected(media.error());
-      if (media->kind != MediaKind::Still || !media->video)
-        return fail(ErrorCode::NotMedia, say("what lies over the shots must be a still picture"), path,
-                    say("Give a still picture"));
-      m_project.sources.push_back(newSource(m_project, *media));
+      m_project.sources.push_back(newSource(m_project, media));
       if (auto fingerprint = fingerprintOf(path)) m_project.sources.back().fingerprint = *fingerprint;
-      m_media.emplace(m_project.sources.back().id, std::move(*media));
+      m_media.emplace(m_project.sources.back().id, std::move(media));
       known = std::prev(m_project.sources.end());
     }
     element->source = known->id;
