@@ -199,11 +199,11 @@ private slots:
     const auto project = loadProject(m_folder.filePath("words.tromb").toStdString());
     QVERIFY(project);
     QCOMPARE(project->elements.size(), size_t(2));
-    const Element& text = project->elements[1];
+    const Element& text = project->elements[0];
     QCOMPARE(text.text, std::string("One; two\nthree"));
     QCOMPARE(text.place, (ElementPlace{Anchor::TopLeft, -2, 0, 7.5, false}));
     QCOMPARE(text.look.boxColour, (Colour{0x10, 0x20, 0x30}));
-    QCOMPARE(stretchesOf(*project)[1], std::pair(Rational(1, 5), Rational(3, 5)));
+    QCOMPARE(stretchesOf(*project)[0], std::pair(Rational(1, 5), Rational(3, 5)));
     QCOMPARE(text.in, Rational(3, 5)); // of its source
     QCOMPARE(captionsOf(*project), (std::vector<Caption>{{Rational(1, 10), Rational(9, 10), "One"}}));
     QCOMPARE(project->deliverables[0].encoding.captions, CaptionPlace::SubRip);
