@@ -14,8 +14,8 @@ namespace {
 
 constexpr int kElementKilobytes = 64'000;
 
-/// All that an element's picture depends on.
-QString lookOf(const Element& element, const std::string& deliverable) {
+/// An element as one deliverable has it, with nothing that its picture does not depend on.
+Element drawnIn(const Element& element, const std::string& deliverable) {
   Element alone = element;
   alone.id.clear();
   alone.shot.clear();
@@ -25,7 +25,9 @@ QString lookOf(const Element& element, const std::string& deliverable) {
   alone.text = element.textIn(deliverable);
   alone.own.clear();
   alone.unknown.clear();
-  return QString::fromStdString(toJson(alone).dump());
+  // A caption is drawn as a text; its style is its own by now.
+  if (alone.kind == ElementKind::Caption) alone.kind = ElementKind::Text;
+  return alone;
 }
 
 QString wordsOf(const ElementCanvas& canvas) {
@@ -53,6 +55,7 @@ ElementPictures::ElementPictures(const Document& document, QObject* parent)
                             &Document::elementsChanged})
     connect(&document, signal, this, forget);
   connect(&document, &Document::shotChanged, this, forget);
+  connect(&document, &Document::aboutToReset, this, [this] { m_before.clear(); });
 }
 
 const ElementPictures::Times& ElementPictures::times() {
@@ -86,7 +89,8 @@ Rational ElementPictures::momentOf(int row) {
 const ElementPictures::Picture* ElementPictures::picture(const Element& element, const Deliverable& deliverable,
                                                          QSize drawn) {
   std::optional<Reading> reading;
-  QString key = lookOf(element, framedAs(deliverable));
+  const Element alone = drawnIn(element, framedAs(deliverable));
+  QString key = QString::fromStdString(toJson(alone).dump());
   if (element.kind == ElementKind::Picture) {
     const Source* source = m_document.project().source(element.source);
     const Result<MediaInfo>* media = source ? m_document.media(element.source) : nullptr;
@@ -96,10 +100,6 @@ const ElementPictures::Picture* ElementPictures::picture(const Element& element,
   }
   const ElementCanvas canvas = elementCanvasOf(deliverable);
   key += QStringLiteral("|%1|%2×%3").arg(wordsOf(canvas)).arg(drawn.width()).arg(drawn.height());
-  Element alone = element;
-  alone.place = element.placeIn(framedAs(deliverable));
-  alone.text = element.textIn(framedAs(deliverable));
-  alone.own.clear();
   const QString which = QStringLiteral("%1|%2|%3×%4")
                             .arg(QString::fromStdString(element.id), QString::fromStdString(deliverable.id))
                             .arg(drawn.width())

@@ -585,9 +585,13 @@ private slots:
     press(QStringLiteral("&Join"));
     QCOMPARE(captionsOf(project()), (Captions{{Rational(1, 5), Rational(6, 5), "One\ntwo three"}, four}));
     const std::vector<Element> kept = project().elements;
+    const auto seen = [&] { return m_window->sheet().viewport()->grab().toImage(); };
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled(), test::kPatience);
+    const QImage below = seen();
     for (auto* each : dialog->findChildren<QToolButton*>())
       if (each->accessibleName() == QLatin1String("Held at the top")) QTest::mouseClick(each, Qt::LeftButton);
     QCOMPARE(project().captionStyle.place.anchor, Anchor::Top);
+    QTRY_VERIFY_WITH_TIMEOUT(m_window->settled() && seen() != below, test::kPatience);
     QCOMPARE(project().elements, kept);
     answering({file(at("said.vtt"))}, [&] { press(QStringLiteral("Write &captions …")); });
     const auto read = readCaptions(at("said.vtt").toStdString());

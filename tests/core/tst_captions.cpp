@@ -195,6 +195,17 @@ private slots:
     if (ending.isEmpty()) return;
     QCOMPARE(QString::fromStdString(made->front().captionPath),
              QString::fromStdString(made->front().path).replace(".mp4", "." + ending));
+    // A file of that name is told before anything is encoded.
+    QVERIFY(QFile::remove(QString::fromStdString(made->front().path)));
+    ExportRequest again;
+    again.plans.push_back(*plan);
+    again.projectName = project.name;
+    again.folder = folder;
+    bool began = false;
+    again.onProgress = [&](const ExportProgress&) { began = true; };
+    const auto refused = exportPlans(again, {});
+    QVERIFY(!refused && !began);
+    QCOMPARE(refused.error().code, ErrorCode::Exists);
     const auto read = readCaptions(made->front().captionPath);
     QVERIFY(read);
     QCOMPARE(read->captions, (Captions{caption(500, 1000, "One"), caption(1500, 2000, "beyond the end")}));

@@ -105,7 +105,7 @@ ElementForm::ElementForm(Session& session, QWidget* parent)
 }
 
 QDoubleSpinBox* ElementForm::number(const QString& name, double least, double most, const QString& unit, int places,
-                                    const std::function<void(Element&, double)>& set) {
+                                    const std::function<void(double, QDoubleSpinBox*)>& typed) {
   auto* field = new QDoubleSpinBox(this);
   field->setAccessibleName(name);
   field->setToolTip(name);
@@ -115,10 +115,8 @@ QDoubleSpinBox* ElementForm::number(const QString& name, double least, double mo
   field->setSuffix(unit);
   field->setButtonSymbols(QAbstractSpinBox::NoButtons);
   field->setAlignment(Qt::AlignRight);
-  connect(field, &QDoubleSpinBox::valueChanged, this, [this, set, name, field](double value) {
-    if (!m_showing)
-      tell(
-          name, [set, value](Element& e) { set(e, value); }, field);
+  connect(field, &QDoubleSpinBox::valueChanged, this, [this, typed, field](double value) {
+    if (!m_showing) typed(value, field);
   });
   return field;
 }
@@ -190,14 +188,10 @@ QWidget* ElementForm::buildPlace() {
     });
   });
   const auto placed = [this](const QString& name, double least, double most, double ElementPlace::*value) {
-    auto* field = number(name, least, most, QStringLiteral(" %"), 1, {});
-    field->disconnect(this);
-    connect(field, &QDoubleSpinBox::valueChanged, this, [this, name, value, field](double now) {
-      if (!m_showing)
-        place(
-            name, [value, now](ElementPlace& p) { p.*value = now; }, field);
+    return number(name, least, most, QStringLiteral(" %"), 1, [this, name, value](double now, QDoubleSpinBox* field) {
+      place(
+          name, [value, now](ElementPlace& p) { p.*value = now; }, field);
     });
-    return field;
   };
   m_size = placed(tr("Size, of the canvas's shorter side"), kLeastTextSize, kMostElementOffset, &ElementPlace::size);
   m_across = placed(tr("To the right of there, of the canvas's shorter side"), -kMostElementOffset, kMostElementOffset,
@@ -249,8 +243,10 @@ QWidget* ElementForm::buildLook() {
   });
   const auto look = [this](const QString& name, double least, double most, const QString& unit, int places,
                            double TextLook::*value, double times = 1) {
-    return number(name, least, most, unit, places,
-                  [value, times](Element& e, double now) { e.look.*value = now / times; });
+    return number(name, least, most, unit, places, [this, name, value, times](double now, QDoubleSpinBox* field) {
+      tell(
+          name, [=](Element& e) { e.look.*value = now / times; }, field);
+    });
   };
   const QString percent = QStringLiteral(" %");
   m_measure = look(tr("Longest line, of the width there is"), 5, 100, percent, 0, &TextLook::measure);
@@ -297,7 +293,10 @@ QWidget* ElementForm::buildTime() {
   connect(m_out, &TimecodeField::timeTyped, this,
           [this, seen] { seen(tr("Seen until"), m_in->time(), std::max(m_out->time(), m_in->time() + kLeastShown)); });
   const auto fade = [this](const QString& name, Rational Element::*value) {
-    return number(name, 0, 60, tr(" s"), 2, [value](Element& e, double now) { e.*value = rationalOf(now); });
+    return number(name, 0, 60, tr(" s"), 2, [this, name, value](double now, QDoubleSpinBox* field) {
+      tell(
+          name, [=](Element& e) { e.*value = rationalOf(now); }, field);
+    });
   };
   m_fadeIn = fade(tr("Comes in within"), &Element::fadeIn);
   m_fadeOut = fade(tr("Goes out within"), &Element::fadeOut);

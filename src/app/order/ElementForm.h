@@ -41,7 +41,7 @@ private:
   QWidget* buildLook();
   QWidget* buildTime();
   QDoubleSpinBox* number(const QString& name, double least, double most, const QString& unit, int places,
-                         const std::function<void(Element&, double)>& set);
+                         const std::function<void(double, QDoubleSpinBox*)>& typed);
   QToolButton* colour(const QString& name, Colour& (*of)(TextLook&));
   void tell(const QString& text, const std::function<void(Element&)>& how, const void* field = nullptr);
   /// Changes where it lies: in the chosen shape alone, or in all.

@@ -188,7 +188,8 @@ Status checkTargets(const ExportRequest& request) {
     const Plan& plan = request.plans[i];
     paths.push_back(targetOf(request, i));
     if (plan.hasSound() && plan.encoding().sound.place == SoundPlace::Beside)
-      paths.push_back(soundPath(paths.back(), plan.encoding()));
+      paths.push_back(soundPath(targetOf(request, i), plan.encoding()));
+    if (!plan.captions().empty()) paths.push_back(captionPath(targetOf(request, i), plan.encoding()));
   }
   for (const std::string& path : paths) {
     if (!names.insert(path).second)

@@ -573,6 +573,7 @@ Status Lane::takeNames(std::vector<Output>& outputs, bool good) {
   const auto refused = [&](const Status& why) {
     m_result.path.clear();
     m_result.soundPath.clear();
+    m_result.captionPath.clear();
     return why;
   };
   // What is known now is told, although the lane is not over.

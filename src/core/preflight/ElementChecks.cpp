@@ -63,8 +63,9 @@ TextFacts factsOf(const Checking& c, const Deliverable& d, const Element& elemen
   return known.second;
 }
 
-void checkText(Checking& c, const Deliverable& d, const Shot* shot, const Element& element,
-               const ElementCanvas& canvas) {
+/// Returns what the text became.
+TextFacts checkText(Checking& c, const Deliverable& d, const Shot* shot, const Element& element) {
+  const ElementCanvas canvas = elementCanvasOf(d);
   const std::string words = quoted(element.textIn(framedAs(d)));
   const TextFacts facts = factsOf(c, d, element, canvas);
   if (!facts.whole)
@@ -78,6 +79,7 @@ void checkText(Checking& c, const Deliverable& d, const Shot* shot, const Elemen
            say("the letters of '%1' are %2 pixels high, and %3 are read on a phone without effort", words,
                printed("%.0f", facts.size), printed("%.0f", std::ceil(leastSize(canvas.shown)))),
            say("Make it larger here, or say it in fewer words"));
+  return facts;
 }
 
 } // namespace
@@ -103,9 +105,7 @@ void checkElements(Checking& c) {
     for (const Deliverable* d : c.deliverables) {
       if (!d->encoding.hasPicture() || element.placeIn(framedAs(*d)).hidden) continue;
       if (element.kind == ElementKind::Caption && d->encoding.captions != CaptionPlace::Burned) continue;
-      const ElementCanvas canvas = elementCanvasOf(*d);
-      checkText(c, *d, shot, element, canvas);
-      const TextFacts facts = factsOf(c, *d, element, canvas);
+      const TextFacts facts = checkText(c, *d, shot, element);
       if (std::exchange(first, false) && !facts.family.empty() && facts.family != element.look.family)
         c.find("font-missing", nullptr, shot,
                say("the font %1 of '%2' is not there, or lacks its letters; %3 is taken", element.look.family,

@@ -55,6 +55,8 @@ void checkOutput(Checking& c) {
            say("Choose another folder, or have it opened to you"));
   int64_t bytes = 0;
   std::map<std::string, const Deliverable*> taken;
+  const bool captioned = std::any_of(c.project.elements.begin(), c.project.elements.end(),
+                                     [](const Element& each) { return each.kind == ElementKind::Caption; });
   for (const Deliverable* d : c.deliverables) {
     const Encoding e = resolvedEncoding(*d);
     const auto sampled = c.grounds.sampledBytes.find(d->id);
@@ -65,6 +67,7 @@ void checkOutput(Checking& c) {
     const std::string path = exportPath(place.folder, c.project.output.naming, {place.project, place.region, d});
     std::vector<std::string> paths{path};
     if (e.sound.place == SoundPlace::Beside) paths.push_back(soundPath(path, e));
+    if (captioned && e.captionsBeside()) paths.push_back(captionPath(path, e));
     for (const std::string& each : paths) {
       const auto [at, fresh] = taken.emplace(each, d);
       const std::string name = fs::path(each).filename().string();

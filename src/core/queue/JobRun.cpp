@@ -241,6 +241,7 @@ bool JobRun::name(JobResult& result, const Plan& plan, std::vector<std::string>&
   const auto namesOf = [&](const std::string& path) {
     std::vector<std::string> names{path};
     if (beside) names.push_back(soundPath(path, plan.encoding()));
+    if (!plan.captions().empty()) names.push_back(captionPath(path, plan.encoding()));
     return names;
   };
   std::error_code ignored;
